@@ -1,0 +1,81 @@
+import { partsOf, type Expression } from '../formula/expression';
+import type { FieldId } from '../model/identity';
+import { findField, type Model } from '../model/model';
+
+/**
+ * One thing a formula is calculated from: a field, and the links and counterparts from the owner's record to the
+ * record that holds it. A counterpart is itself read from a link field on the far table, so a path over it yields a
+ * dependency on that link with the counterpart as its last step: a record that is made, deleted or re-pointed there
+ * changes the set.
+ */
+export interface Dependency {
+  readonly path: readonly FieldId[];
+  readonly field: FieldId;
+}
+
+interface Dependencies {
+  readonly on: readonly Dependency[];
+  /** An identity the formula uses that the model does not have. */
+  readonly missing?: FieldId;
+}
+
+// Formulas and models are immutable, so what one needs of the other is worked out once.
+const known = new WeakMap<Model, WeakMap<Expression, Dependencies>>();
+
+/** Everything a formula is calculated from, each once. */
+export function dependenciesOf(model: Model, formula: Expression): Dependencies {
+  const ofModel = known.get(model) ?? new WeakMap<Expression, Dependencies>();
+  known.set(model, ofModel);
+  const found = ofModel.get(formula);
+  if (found) return found;
+  const on = new Map<string, Dependency>();
+  let missing: FieldId | undefined;
+
+  function depend(path: readonly FieldId[], field: FieldId): void {
+    if (!findField(model, field)) missing = field;
+    else on.set([...path, field].join('.'), { path, field });
+  }
+
+  /** Depends on each link of a path; what the path leads to is the caller's. */
+  function follow(path: readonly FieldId[]): void {
+    path.forEach((step, index) => {
+      const type = findField(model, step)?.field.type;
+      if (type?.kind === 'counterpart') depend(path.slice(0, index + 1), type.link);
+      else depend(path.slice(0, index), step);
+    });
+  }
+
+  function visit(expression: Expression, set: readonly FieldId[]): void {
+    if (expression.do === 'field') {
+      const path = [...set.slice(0, expression.place), ...expression.through];
+      follow(path);
+      depend(path, expression.field);
+    } else if (expression.do === 'aggregate') {
+      follow(expression.set);
+      for (const part of partsOf(expression)) if (part !== expression) visit(part, expression.set);
+    }
+  }
+  for (const part of outerPartsOf(formula)) visit(part, []);
+  const result = { on: [...on.values()], missing };
+  ofModel.set(formula, result);
+  return result;
+}
+
+/** Parts of a formula that do not stand inside an aggregate; the aggregates themselves are among them. */
+function* outerPartsOf(expression: Expression): Generator<Expression> {
+  yield expression;
+  if (expression.do === 'call') for (const arg of expression.args) yield* outerPartsOf(arg);
+  if (expression.do === 'case') {
+    for (const { when, then } of expression.whens) {
+      yield* outerPartsOf(when);
+      yield* outerPartsOf(then);
+    }
+    if (expression.otherwise) yield* outerPartsOf(expression.otherwise);
+  }
+}
+
+/** Whether a formula's value changes when the workspace's day does. */
+export function dependsOnDay(formula: Expression): boolean {
+  for (const part of partsOf(formula)) if (part.do === 'call' && part.name === 'today') return true;
+  return false;
+}

@@ -1,0 +1,359 @@
+import { nearestNames } from '../model/key';
+import { fieldOf, tableOf, typeAs, valueTypeOf, type Model, type Table } from '../model/model';
+import type { TableId } from '../model/identity';
+import type { Problem } from '../problem';
+import { date } from '../values/date';
+import { canonicalNumber, Exact } from '../values/number';
+import { option } from '../values/option';
+import { plainReading } from '../values/kind';
+import {
+  aggregateNames, partsOf, sameType, typeWord,
+  type Aggregate, type AggregateName, type Expression, type ValueType,
+} from './expression'; // prettier-ignore
+import { datePartNames, parseInterval } from './functions/dates';
+import { callableNames, findFunction, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
+import { isProblem, resolvePath, type ResolvedPath } from './names';
+import { parseFormula } from './parser';
+import type { Range, Syntax } from './syntax';
+
+export interface CheckedFormula {
+  /** Null when there are problems. */
+  readonly expression: Expression | null;
+  readonly problems: readonly Problem[];
+}
+
+const blankType: ValueType = { is: 'blank' };
+const failed: Expression = { do: 'value', type: blankType, value: null };
+
+/** Signs that mean different functions for different types. */
+const meanings: Record<string, readonly string[]> = {
+  '+': ['+', 'days later', 'interval later'],
+  '-': ['-', 'days between', 'days earlier', 'interval earlier'],
+};
+
+const castTypes: Record<string, string> = {
+  text: 'to text', varchar: 'to text', number: 'to number', numeric: 'to number', decimal: 'to number', integer: 'to number', date: 'to date',
+}; // prettier-ignore
+
+/** Reads a formula and looks up its names in a table: the typed tree, or every problem with its place. */
+export function checkFormula(model: Model, table: TableId, source: string): CheckedFormula {
+  const { syntax, problems } = parseFormula(source);
+  const checker = new Checker(model, tableOf(model, table), [...problems]);
+  const expression = checker.expression(syntax);
+  if (checker.problems.length === 0 && expression.type.is === 'records')
+    checker.problems.push({ message: 'This gives many records.', mend: 'Put it inside count(), sum() or another aggregate.', at: syntax.at });
+  return { expression: checker.problems.length === 0 ? expression : null, problems: checker.problems };
+}
+
+/** Checks a formula that must hold or not: a filter or a condition. */
+export function checkCondition(model: Model, table: TableId, source: string): CheckedFormula {
+  const checked = checkFormula(model, table, source);
+  if (!checked.expression || checked.expression.type.is === 'boolean') return checked;
+  const at = { from: 0, to: source.length };
+  const message = `A condition is yes or no; this gives a ${typeWord(checked.expression.type)}.`;
+  return { expression: null, problems: [{ message, mend: 'Compare it, for example with = or <.', at }] };
+}
+
+class Checker {
+  /** Inside an aggregate: the set's path; outside null. */
+  private set: readonly string[] | null = null;
+
+  constructor(
+    private readonly model: Model,
+    private readonly owner: Table,
+    readonly problems: Problem[],
+  ) {}
+
+  private fail(at: Range, message: string, mend?: string): Expression {
+    this.problems.push({ message, ...(mend ? { mend } : {}), at: { from: at.from, to: at.to } });
+    return failed;
+  }
+
+  expression(syntax: Syntax): Expression {
+    switch (syntax.node) {
+      case 'number': {
+        const value = new Exact(syntax.value);
+        return value.precision() > 60 || value.abs().gte('1e30')
+          ? this.fail(syntax.at, 'The number is too long.', 'Keep to 30 digits before the point and 30 after.')
+          : { do: 'value', type: { is: 'number' }, value: canonicalNumber(value) };
+      }
+      case 'text': return { do: 'value', type: { is: 'text' }, value: syntax.value };
+      case 'boolean': return { do: 'value', type: { is: 'boolean' }, value: syntax.value };
+      case 'blank': return failed;
+      case 'error': return failed;
+      case 'star': return this.fail(syntax.at, '* stands only inside count(*).', 'Name what is counted, such as count(inspections).');
+      case 'date': {
+        const parsed = date.parse(syntax.value, { kind: 'date' }, plainReading);
+        return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
+      }
+      case 'interval': {
+        const value = parseInterval(syntax.value);
+        return value === null ? this.fail(syntax.at, `“${syntax.value}” is no interval.`, "Write interval '3 months', with years, months, weeks or days.")
+          : { do: 'value', type: { is: 'interval' }, value };
+      }
+      case 'path': return this.path(syntax);
+      case 'cast': return this.cast(syntax);
+      case 'case': return this.case(syntax);
+      case 'call':
+        return (aggregateNames as readonly string[]).includes(syntax.name) ? this.aggregate(syntax) : this.call(syntax);
+    } // prettier-ignore
+  }
+
+  private resolve(syntax: Syntax & { node: 'path' }): ResolvedPath | null {
+    const found = resolvePath(this.model, this.owner, syntax.parts);
+    if (!isProblem(found)) return found;
+    this.problems.push(found);
+    return null;
+  }
+
+  private path(syntax: Syntax & { node: 'path' }): Expression {
+    const found = this.resolve(syntax);
+    if (!found) return failed;
+    const steps = found.steps.map(({ id }) => id);
+    const place = this.set ? commonPrefix(this.set, steps) : 0;
+    const through = steps.slice(place);
+    if (this.set && place < this.set.length && found.field.id === this.set[place] && through.length === 0 && found.field.type.kind === 'counterpart')
+      return this.fail(syntax.at, `“${found.field.label}” stands for whole records here.`, `Take one of their fields, such as ${this.exampleField(found)}.`);
+    const many = found.steps.slice(place).find(({ type }) => type.kind === 'counterpart') ?? (found.field.type.kind === 'counterpart' ? found.field : null);
+    if (many)
+      return this.fail(syntax.at, `“${many.label}” leads to many records, so this has many values.`,
+        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: max(${syntax.parts.map(({ name }) => name).join('.')}) or count(…).`); // prettier-ignore
+    return { do: 'field', place, through, field: found.field.id, type: valueTypeOf(found.field) };
+  }
+
+  private exampleField(found: ResolvedPath): string {
+    const type = found.field.type;
+    if (type.kind !== 'counterpart') return found.field.key;
+    const first = tableOf(this.model, type.from).fields.find((field) => field.type.kind !== 'counterpart');
+    return `${found.field.key}.${first?.key ?? '…'}`;
+  }
+
+  private call(syntax: Syntax & { node: 'call' }): Expression {
+    const names = meanings[syntax.name] ?? [syntax.name];
+    const definitions = names.map(findFunction).filter((found) => found !== undefined);
+    if (definitions.length === 0) {
+      const near = nearestNames(syntax.name, [...callableNames, ...aggregateNames]);
+      return this.fail(syntax.nameAt, `There is no function “${syntax.name}”.`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined);
+    }
+    if (syntax.filter || syntax.distinct || syntax.order.length > 0)
+      return this.fail(syntax.at, `${syntax.name} takes no distinct, order or filter.`, 'Those belong to aggregates such as sum and count.');
+    const before = this.problems.length;
+    const args = syntax.args.map((arg) => this.expression(arg));
+    if (this.problems.length > before) return failed;
+    if (syntax.name === 'extract' && args[0]?.do === 'value' && !datePartNames.includes(String(args[0].value)))
+      return this.fail(syntax.args[0]?.at ?? syntax.at, `A date has no part “${String(args[0].value)}”.`, `Its parts are ${datePartNames.join(', ')}.`);
+    return this.fit(definitions, args, syntax.args, syntax.nameAt, syntax.at);
+  }
+
+  /** The first definition and signature that take the arguments; otherwise says which types met. */
+  private fit(definitions: readonly FunctionDefinition[], args: readonly Expression[], written: readonly Syntax[], nameAt: Range, at: Range): Expression {
+    const before = this.problems.length;
+    for (const definition of definitions)
+      for (const signature of definition.signatures) {
+        const fitted = this.fitArguments(signature, args, written);
+        if (this.problems.length > before) return failed;
+        if (!fitted) continue;
+        const type: ValueType = signature.gives === 'same' ? (fitted.same ?? blankType) : { is: signature.gives };
+        return { do: 'call', name: definition.name, args: fitted.args, type };
+      }
+    const definition = definitions[0];
+    const takes = definitions.flatMap(({ usage }) => usage).join(' · ');
+    const met = args.map((arg) => typeWord(arg.type)).join(' and ') || 'nothing';
+    return this.fail(nameAt.from === nameAt.to ? at : nameAt, `${definition?.usage} does not take ${met}.`, `It is written ${takes}.`);
+  }
+
+  private fitArguments(signature: Signature, args: readonly Expression[], written: readonly Syntax[]) {
+    const { takes, rest, optional = 0 } = signature;
+    if (args.length < takes.length - optional || (args.length > takes.length && !rest)) return null;
+    const parameters = args.map((_, index): Parameter => takes[index] ?? rest ?? 'any');
+    const sharing = args.filter((_, index) => parameters[index] === 'same');
+    const same = sharing.length > 0 ? this.sharedType(sharing) : null;
+    if (sharing.length > 0 && !same) return null;
+    const fitted: Expression[] = [];
+    for (const [index, arg] of args.entries()) {
+      const parameter = parameters[index];
+      const wanted: ValueType | null = parameter === 'same' ? same : parameter === 'any' || !parameter ? null : { is: parameter };
+      const turned = wanted ? this.turn(arg, wanted, written[index]?.at ?? { from: 0, to: 0 }) : arg;
+      if (!turned) return null;
+      fitted.push(turned);
+    }
+    return { args: fitted, same };
+  }
+
+  /** The one type several arguments can share: written texts become dates or options where the others are. */
+  private sharedType(args: readonly Expression[]): ValueType | null {
+    const types = args.map(({ type }) => type).filter(({ is }) => is !== 'blank');
+    const first = types[0];
+    if (!first) return blankType;
+    if (types.every((type) => sameType(type, first))) return first;
+    const spoken = args.filter((arg) => arg.type.is !== 'blank' && !isText(arg));
+    const [lead] = spoken;
+    if (lead && spoken.every(({ type }) => sameType(type, lead.type)) && (lead.type.is === 'option' || lead.type.is === 'date')) return lead.type;
+    return types.every(({ is }) => is === 'text' || is === 'option') ? { is: 'text' } : null;
+  }
+
+  /** The expression as the wanted type, where that needs no loss; null where it does not fit. */
+  private turn(arg: Expression, wanted: ValueType, at: Range): Expression | null {
+    // Whatever has no type is blank, however it is written.
+    if (arg.type.is === 'blank') return { do: 'value', type: wanted, value: null };
+    if (sameType(arg.type, wanted)) return arg;
+    if (wanted.is === 'text' && arg.type.is === 'option') return { do: 'call', name: 'label', args: [arg], type: wanted };
+    if (!isText(arg)) return null;
+    if (wanted.is === 'date') {
+      const parsed = date.parse(String(arg.value), { kind: 'date' }, plainReading);
+      return parsed.ok ? { do: 'value', type: wanted, value: parsed.value } : this.fail(at, parsed.problem.message, parsed.problem.mend);
+    }
+    if (wanted.is !== 'option') return null;
+    const { field } = fieldOf(this.model, wanted.field);
+    const parsed = option.parse(String(arg.value), typeAs(field, 'option'), plainReading);
+    return parsed.ok ? { do: 'value', type: wanted, value: parsed.value }
+      : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.mend); // prettier-ignore
+  }
+
+  private cast(syntax: Syntax & { node: 'cast' }): Expression {
+    const definition = findFunction(castTypes[syntax.to] ?? '');
+    const arg = this.expression(syntax.arg);
+    if (!definition) return this.fail(syntax.at, `Nothing can be cast to “${syntax.to}”.`, 'Use text, number or date.');
+    const turned = arg.type.is === 'option' ? this.turn(arg, { is: 'text' }, syntax.at) : arg;
+    return this.fit([definition], [turned ?? arg], [syntax.arg], syntax.at, syntax.at);
+  }
+
+  private case(syntax: Syntax & { node: 'case' }): Expression {
+    const before = this.problems.length;
+    const equals = findFunction('=');
+    const whens = syntax.whens.map(({ when, then }) => {
+      const condition = this.expression(when);
+      if (!syntax.operand || !equals) {
+        if (condition.type.is !== 'boolean' && condition.type.is !== 'blank')
+          this.fail(when.at, `A condition is yes or no; this gives a ${typeWord(condition.type)}.`, 'Compare it, for example with =.');
+        return { when: this.turn(condition, { is: 'boolean' }, when.at) ?? condition, then: this.expression(then) };
+      }
+      const compared = this.fit([equals], [this.expression(syntax.operand), condition], [syntax.operand, when], when.at, when.at);
+      return { when: compared, then: this.expression(then) };
+    });
+    const otherwise = syntax.otherwise ? this.expression(syntax.otherwise) : null;
+    if (this.problems.length > before) return failed;
+    const results = [...whens.map(({ then }) => then), ...(otherwise ? [otherwise] : [])];
+    const type = this.sharedType(results);
+    if (!type) return this.fail(syntax.at, `The results differ: ${[...new Set(results.map((one) => typeWord(one.type)))].join(', ')}.`, 'Make them of one type, for example with cast(… as text).');
+    const turn = (one: Expression) => this.turn(one, type, syntax.at) ?? one;
+    return { do: 'case', whens: whens.map(({ when, then }) => ({ when, then: turn(then) })), otherwise: otherwise && turn(otherwise), type };
+  }
+
+  private aggregate(syntax: Syntax & { node: 'call' }): Expression {
+    const name = syntax.name as AggregateName;
+    if (this.set) return this.fail(syntax.at, `${name} stands inside another aggregate.`, 'Put the inner one in a field of its own.');
+    const written = [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])];
+    const before = this.problems.length;
+    const paths = written.flatMap(pathsIn).map((path) => this.resolve(path));
+    if (this.problems.length > before || paths.includes(null)) return failed;
+    const set = this.setOf(paths.filter((path) => path !== null));
+    const [first] = syntax.args;
+    if (set.length === 0)
+      return this.fail(syntax.at, `${name} gathers many records, and nothing here leads to many.`, this.exampleOfMany(name));
+    this.set = set;
+    const whole = first !== undefined && first.node === 'path' && this.isSet(first, set);
+    const of = first === undefined || first.node === 'star' || whole ? null : this.expression(first);
+    const filter = syntax.filter ? this.expression(syntax.filter) : null;
+    const order = syntax.order.map(({ by, descending }) => ({ by: this.expression(by), descending }));
+    const second = syntax.args[1] ? this.expression(syntax.args[1]) : null;
+    this.set = null;
+    if (this.problems.length > before) return failed;
+    if (filter && filter.type.is !== 'boolean') return this.fail(syntax.at, 'The filter is neither yes nor no.', 'Compare something in it.');
+    return this.typed(syntax, { do: 'aggregate', name, set, distinct: syntax.distinct, of, filter, order, separator: null, type: blankType }, second);
+  }
+
+  private isSet(path: Syntax & { node: 'path' }, set: readonly string[]): boolean {
+    const found = resolvePath(this.model, this.owner, path.parts);
+    return !isProblem(found) && [...found.steps.map(({ id }) => id), found.field.id].join() === set.join();
+  }
+
+  /** The longest path to many that the arguments take. */
+  private setOf(paths: readonly ResolvedPath[]): readonly string[] {
+    let longest: readonly string[] = [];
+    for (const { steps, field } of paths) {
+      const all = [...steps, field];
+      const last = all.findLastIndex(({ type }) => type.kind === 'counterpart');
+      if (last + 1 > longest.length) longest = all.slice(0, last + 1).map(({ id }) => id);
+    }
+    return longest;
+  }
+
+  private exampleOfMany(name: string): string {
+    const many = this.owner.fields.find(({ type }) => type.kind === 'counterpart');
+    return many ? `For example ${name}(${name === 'count' ? many.key : `${many.key}.…`}).` : `Nothing links to ${this.owner.label} yet.`;
+  }
+
+  /** Settles what an aggregate needs and gives. */
+  private typed(syntax: Syntax & { node: 'call' }, made: Aggregate, second: Expression | null): Expression {
+    const { name, of } = made;
+    const at = syntax.args[0]?.at ?? syntax.at;
+    const needs = (is: ValueType['is'], type: ValueType): Expression =>
+      of?.type.is === is ? { ...made, type } : this.fail(at, `${name} needs a ${is}; this is ${of ? `a ${typeWord(of.type)}` : 'a set of records'}.`, 'Take one of their fields.');
+    switch (name) {
+      case 'count': return made.distinct && !of ? { ...made, distinct: false, type: { is: 'number' } } : { ...made, type: { is: 'number' } };
+      case 'exists': return { ...made, of: null, type: { is: 'boolean' } };
+      case 'share': return made.filter || of?.type.is === 'boolean' ? { ...made, type: { is: 'number' } }
+        : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
+      case 'sum':
+      case 'avg': return needs('number', { is: 'number' });
+      case 'bool_and':
+      case 'bool_or':
+      case 'every': return needs('boolean', { is: 'boolean' });
+      case 'min':
+      case 'max': return of && ['number', 'text', 'date', 'boolean'].includes(of.type.is) ? { ...made, type: of.type } : needs('number', { is: 'number' });
+      case 'first':
+      case 'last': return of && of.type.is !== 'records' && of.type.is !== 'record' ? { ...made, type: of.type } : needs('number', { is: 'number' });
+      case 'string_agg': {
+        const text = of && this.turn(of, { is: 'text' }, at);
+        if (!text) return needs('text', { is: 'text' });
+        if (second && !isText(second)) return this.fail(syntax.args[1]?.at ?? at, 'The separator is a text in quotes.', "Write ', '.");
+        if (made.distinct && made.order.some(({ by }) => JSON.stringify(by) !== JSON.stringify(of)))
+          return this.fail(syntax.at, 'With distinct the order can only be that of the values themselves.', 'Order by the same field.');
+        return { ...made, of: text, order: made.distinct ? made.order.map((one) => ({ ...one, by: text })) : made.order, separator: isText(second) ? String(second.value) : ', ', type: { is: 'text' } };
+      }
+    } // prettier-ignore
+  }
+}
+
+const isText = (expression: Expression | null): expression is Expression & { do: 'value' } =>
+  expression?.do === 'value' && expression.type.is === 'text';
+
+function commonPrefix(a: readonly string[], b: readonly string[]): number {
+  let length = 0;
+  while (length < a.length && length < b.length && a[length] === b[length]) length++;
+  return length;
+}
+
+/** The paths in a written formula, wherever they stand. */
+function pathsIn(syntax: Syntax): (Syntax & { node: 'path' })[] {
+  switch (syntax.node) {
+    case 'path': return [syntax];
+    case 'cast': return pathsIn(syntax.arg);
+    case 'call': return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(pathsIn);
+    case 'case': return [...(syntax.operand ? [syntax.operand] : []), ...syntax.whens.flatMap(({ when, then }) => [when, then]), ...(syntax.otherwise ? [syntax.otherwise] : [])].flatMap(pathsIn);
+    default: return [];
+  } // prettier-ignore
+}
+
+/** Why a formula's value can be blank, in words; empty when it never is. Each reason once, the first five. */
+export function blankReasons(model: Model, expression: Expression): string[] {
+  const reasons = new Set<string>();
+  for (const part of partsOf(expression)) {
+    if (part.do === 'field')
+      for (const id of [...part.through, part.field]) {
+        const { field } = fieldOf(model, id);
+        if (!field.required && field.type.kind !== 'formula') reasons.add(`“${field.label}” may be blank`);
+        if (field.type.kind === 'formula') for (const reason of blankReasons(model, field.type.formula)) reasons.add(reason);
+      }
+    if (part.do === 'aggregate' && ['min', 'max', 'avg', 'first', 'last', 'string_agg', 'share', 'bool_and', 'bool_or', 'every'].includes(part.name))
+      reasons.add(`${part.name} of no records is blank`);
+    if (part.do === 'call') {
+      if (part.name === 'coalesce' && part.args.at(-1)?.do === 'value' && part === expression) return [];
+      const why = findFunction(part.name)?.mayBlank;
+      if (why) reasons.add(why);
+    }
+    if (part.do === 'case' && !part.otherwise) reasons.add('no case may hold');
+  }
+  return [...reasons].slice(0, 5);
+}

@@ -1,0 +1,248 @@
+import { fieldOf, typeAs, type Model, type Table } from '../model/model';
+import type { FieldId } from '../model/identity';
+import { quoteIdentifier, quoteText } from '../sql';
+import { partsOf, type Aggregate, type Expression, type Scalar, type ValueType } from './expression';
+import { ordered } from './functions/comparison';
+import { intervalParts } from './functions/dates';
+import { functionNamed } from './functions/table';
+
+export interface CompileOptions {
+  readonly model: Model;
+  /** The quoted, schema-qualified name of a table. */
+  readonly nameOf: (table: Table) => string;
+  /** What stands for the workspace's day, such as `$1::date`. */
+  readonly today: string;
+  /** The alias of the table that has the formulas. */
+  readonly root: string;
+  /**
+   * How aggregates are joined: `each` looks them up record by record (few records, with an index on the link),
+   * `grouped` gathers the whole set once (all records).
+   */
+  readonly aggregates: 'each' | 'grouped';
+}
+
+export interface CompiledFormulas {
+  /** One SQL expression a formula. */
+  readonly values: readonly string[];
+  /** Joins to put behind `from … as root`; they never multiply or drop its rows. */
+  readonly joins: string;
+}
+
+/** Formulas of one table as SQL expressions that share their joins. */
+export function compileFormulas(expressions: readonly Expression[], options: CompileOptions): CompiledFormulas {
+  const statement = new Statement(options);
+  const scope = new Scope(statement, [options.root]);
+  // Aggregates over the same set share one subquery, so all are gathered before any join is written.
+  const values = expressions.map((expression) => {
+    const sql = scope.value(expression);
+    return expression.type.is === 'number' ? `loom.fit(${sql})` : sql;
+  });
+  return { values, joins: [...scope.joins, ...[...scope.gathered.values()].map((set) => set.join())].join(' ') };
+}
+
+/** A condition as SQL; blank counts as not holding wherever SQL's `where` is. */
+export function compileCondition(expression: Expression, options: CompileOptions): { where: string; joins: string } {
+  const { values, joins } = compileFormulas([expression], options);
+  return { where: values[0] ?? 'true', joins };
+}
+
+/** Aliases are numbered through the whole statement, so that none is taken twice. */
+class Statement {
+  private count = 0;
+  constructor(readonly options: CompileOptions) {}
+  alias(prefix: string): string {
+    return `${prefix}${++this.count}`;
+  }
+  column(alias: string, id: FieldId): string {
+    return `${alias}.${quoteIdentifier(fieldOf(this.options.model, id).field.key)}`;
+  }
+}
+
+/** A row of `from` with what is joined to it. `places[n]` is the alias of the record n steps along the set. */
+class Scope {
+  readonly joins: string[] = [];
+  readonly gathered = new Map<string, GatheredSet>();
+  private readonly joined = new Map<string, string>();
+
+  constructor(
+    private readonly statement: Statement,
+    private readonly places: readonly string[],
+  ) {}
+
+  private get model(): Model {
+    return this.statement.options.model;
+  }
+
+  /** The alias of the record that a link to one leads to; each link is joined once. */
+  follow(alias: string, link: FieldId): string {
+    const key = `${alias}.${link}`;
+    const known = this.joined.get(key);
+    if (known) return known;
+    const target = this.statement.alias('j');
+    const { to } = typeAs(fieldOf(this.model, link).field, 'link');
+    const table = this.model.tables.find(({ id }) => id === to);
+    if (!table) throw new Error(`no table ${to}`);
+    this.joins.push(`left join ${this.statement.options.nameOf(table)} ${target} on ${target}._id = ${this.statement.column(alias, link)}`);
+    this.joined.set(key, target);
+    return target;
+  }
+
+  value(expression: Expression): string {
+    switch (expression.do) {
+      case 'value':
+        return literal(expression.value, expression.type);
+      case 'field': {
+        const alias = expression.through.reduce((at, link) => this.follow(at, link), this.places[expression.place] ?? '');
+        return this.statement.column(alias, expression.field);
+      }
+      case 'call': {
+        const args = expression.args.map((arg) => this.value(arg));
+        if (expression.name === 'label') return this.label(args[0] ?? 'null', expression.args[0]);
+        return functionNamed(expression.name).sql(args, this.statement.options.today, expression.args.map(({ type }) => type));
+      }
+      case 'case': {
+        const whens = expression.whens.map(({ when, then }) => `when ${this.value(when)} then ${this.value(then)}`);
+        return `(case ${whens.join(' ')}${expression.otherwise ? ` else ${this.value(expression.otherwise)}` : ''} end)`;
+      }
+      case 'aggregate': {
+        const key = expression.set.join('.');
+        const set = this.gathered.get(key) ?? new GatheredSet(this.statement, this, this.places[0] ?? '', expression.set);
+        this.gathered.set(key, set);
+        return set.value(expression);
+      }
+    }
+  }
+
+  private label(value: string, of: Expression | undefined): string {
+    if (of?.type.is !== 'option') return 'null::text';
+    const { options } = typeAs(fieldOf(this.model, of.type.field).field, 'option');
+    if (options.length === 0) return 'null::text';
+    return `(case ${value} ${options.map(({ id, label }) => `when ${quoteText(id)} then ${quoteText(label)}`).join(' ')} end)`;
+  }
+}
+
+/** All aggregates over one set of records: a subquery joined to the outer row, with one column an aggregate. */
+class GatheredSet {
+  private readonly alias: string;
+  private readonly inner: Scope;
+  private readonly columns: string[] = [];
+  private readonly from: string;
+  private readonly link: string;
+  private readonly outer: string;
+  private readonly places: string[];
+  /** Steps before the first that leads to many; those records belong to the outer row. */
+  private readonly outerSteps: number;
+  private usesOuter = false;
+
+  constructor(
+    private readonly statement: Statement,
+    scope: Scope,
+    root: string,
+    set: readonly FieldId[],
+  ) {
+    const { model, nameOf } = statement.options;
+    this.alias = statement.alias('a');
+    this.outerSteps = set.findIndex((step) => fieldOf(model, step).field.type.kind === 'counterpart');
+    this.places = [root];
+    for (const step of set.slice(0, this.outerSteps)) this.places.push(scope.follow(this.places.at(-1) ?? root, step));
+    this.outer = this.places.at(-1) ?? root;
+    let from = '';
+    let link = '';
+    for (const step of set.slice(this.outerSteps)) {
+      const type = fieldOf(model, step).field.type;
+      const previous = this.places.at(-1) ?? root;
+      const alias = statement.alias('s');
+      if (type.kind === 'counterpart') {
+        const name = nameOf(fieldOf(model, type.link).table);
+        const column = statement.column(alias, type.link);
+        if (from === '') [from, link] = [`${name} ${alias}`, column];
+        else from += ` join ${name} ${alias} on ${column} = ${previous}._id`;
+      } else {
+        const target = model.tables.find(({ id }) => type.kind === 'link' && id === type.to);
+        if (!target) throw new Error('a step of a set is no link');
+        from += ` join ${nameOf(target)} ${alias} on ${alias}._id = ${statement.column(previous, step)}`;
+      }
+      this.places.push(alias);
+    }
+    this.from = from;
+    this.link = link;
+    this.inner = new Scope(statement, this.places);
+  }
+
+  /** Registers the aggregate as a column and gives the expression that reads it from the outer row. */
+  value(aggregate: Aggregate): string {
+    for (const part of partsOf(aggregate)) if (part.do === 'field' && part.place <= this.outerSteps) this.usesOuter = true;
+    const column = `v${this.columns.length + 1}`;
+    this.columns.push(`${this.gather(aggregate)} as ${column}`);
+    const value = `${this.alias}.${column}`;
+    if (aggregate.name === 'sum' || aggregate.name === 'count') return `coalesce(${value}, 0)`;
+    return aggregate.name === 'exists' ? `coalesce(${value}, false)` : value;
+  }
+
+  join(): string {
+    const { aggregates } = this.statement.options;
+    const from = `from ${this.from} ${this.inner.joins.join(' ')}`;
+    if (aggregates === 'each' || this.usesOuter)
+      return `left join lateral (select ${this.columns.join(', ')} ${from} where ${this.link} = ${this.outer}._id) ${this.alias} on true`;
+    return `left join (select ${this.link} as k, ${this.columns.join(', ')} ${from} where ${this.link} is not null group by 1) ${this.alias} on ${this.alias}.k = ${this.outer}._id`;
+  }
+
+  private gather(aggregate: Aggregate): string {
+    const { name, of, distinct, filter, order, separator } = aggregate;
+    const conditions = filter ? [this.inner.value(filter)] : [];
+    // SQL takes an aggregate whose arguments name only the outer row for one of the outer query; naming the gathered
+    // record, which is always there, keeps it in its own.
+    if ([...partsOf(aggregate)].some((part) => part.do === 'field' && part.place <= this.outerSteps)) conditions.push(`${this.places.at(-1)}._id is not null`);
+    const where = (all: readonly string[]) => (all.length > 0 ? ` filter (where ${all.join(' and ')})` : '');
+    const value = of ? this.inner.value(of) : '';
+    const argument = (distinct ? 'distinct ' : '') + (of ? ordered(value, of.type) : '');
+    const count = (all: readonly string[]) => `(count(*)${where(all)})::numeric`;
+    switch (name) {
+      case 'count': return of ? `(count(${argument})${where(conditions)})::numeric` : count(conditions);
+      case 'exists': return `(count(*)${where(conditions)} > 0)`;
+      case 'share': return of?.type.is === 'boolean' ? `loom.div(${count([...conditions, value])}, ${count(conditions)})`
+        : `loom.div(${count(conditions)}, ${count([])})`;
+      case 'sum': return `sum(${argument})${where(conditions)}`;
+      case 'avg': return `loom.div(sum(${argument})${where(conditions)}, (count(${argument})${where(conditions)})::numeric)`;
+      case 'min':
+      case 'max': {
+        const gatherer = of?.type.is === 'boolean' ? (name === 'min' ? 'bool_and' : 'bool_or') : name;
+        return `${gatherer}(${argument})${where(conditions)}`;
+      }
+      case 'bool_and':
+      case 'bool_or':
+      case 'every': return `${name}(${value})${where(conditions)}`;
+      case 'first':
+      case 'last': return `(array_agg(${value} order by ${this.order(order, name === 'last')})${where(conditions)})[1]`;
+      case 'string_agg': return `string_agg(${argument}, ${quoteText(separator ?? ', ')} order by ${
+        distinct ? ordered(value, of?.type) + (order[0]?.descending ? ' desc' : '') : this.order(order, false)})${where(conditions)}`;
+    } // prettier-ignore
+  }
+
+  /** An order that leaves nothing to chance: ties go by `_id`. */
+  private order(order: Aggregate['order'], reversed: boolean): string {
+    const way = (descending: boolean) => (descending !== reversed ? ' desc' : '');
+    const by = order.map((part) => ordered(this.inner.value(part.by), part.by.type) + way(part.descending));
+    const gathered = this.places.slice(this.outerSteps + 1);
+    const ties = order.length > 0 ? gathered.slice(-1) : gathered;
+    return [...by, ...ties.map((alias) => `${alias}._id${way(false)}`)].join(', ');
+  }
+}
+
+const sqlTypes: Record<ValueType['is'], string> = {
+  text: 'text', number: 'numeric', boolean: 'boolean', date: 'date', option: 'text', interval: 'interval',
+  record: 'bigint', records: 'bigint', blank: 'text',
+}; // prettier-ignore
+
+/** The PostgreSQL type that holds a formula's value. */
+export const sqlTypeOf = (type: ValueType): string => sqlTypes[type.is];
+
+function literal(value: Scalar, type: ValueType): string {
+  const cast = `::${sqlTypeOf(type)}`;
+  if (value === null) return `null${cast}`;
+  if (type.is === 'interval') {
+    const { months, days } = intervalParts(value);
+    return `make_interval(months => ${Number(months)}, days => ${Number(days)})`;
+  }
+  return `${quoteText(String(value))}${cast}`;
+}

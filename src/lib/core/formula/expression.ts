@@ -1,0 +1,88 @@
+import type { FieldId, TableId } from '../model/identity';
+
+/** The types of the formula language. Options and records say whose they are. */
+export type ValueType =
+  | { readonly is: 'text' | 'number' | 'boolean' | 'date' | 'interval' | 'blank' }
+  | { readonly is: 'option'; readonly field: FieldId }
+  | { readonly is: 'record' | 'records'; readonly table: TableId };
+
+/**
+ * A value as it is held everywhere: blank is null; a number is its canonical decimal text (`-12.5`), so that no digit
+ * is lost; a date is ISO 8601; an option is its id; a link is the target's `_id`; an interval is ISO-like `P1M`.
+ */
+export type Scalar = string | boolean | number | null;
+
+/**
+ * A checked formula. It names tables, fields and options by identity only, so it survives every rename. `place` in a
+ * field reference counts along the enclosing aggregate's set: 0 is the record that has the formula, n the record
+ * reached after n steps.
+ */
+export type Expression =
+  | { readonly do: 'value'; readonly type: ValueType; readonly value: Scalar }
+  | {
+      readonly do: 'field';
+      readonly place: number;
+      /** Links to one, followed from that record. */
+      readonly through: readonly FieldId[];
+      readonly field: FieldId;
+      readonly type: ValueType;
+    }
+  | { readonly do: 'call'; readonly name: string; readonly args: readonly Expression[]; readonly type: ValueType }
+  | {
+      readonly do: 'case';
+      readonly whens: readonly { readonly when: Expression; readonly then: Expression }[];
+      readonly otherwise: Expression | null;
+      readonly type: ValueType;
+    }
+  | Aggregate;
+
+export interface Aggregate {
+  readonly do: 'aggregate';
+  readonly name: AggregateName;
+  /** Links and counterparts from the owner to the records gathered; the last one leads to many. */
+  readonly set: readonly FieldId[];
+  readonly distinct: boolean;
+  /** What is gathered; null counts the records themselves. */
+  readonly of: Expression | null;
+  readonly separator: string | null;
+  readonly filter: Expression | null;
+  readonly order: readonly { readonly by: Expression; readonly descending: boolean }[];
+  readonly type: ValueType;
+}
+
+export const aggregateNames = [
+  'sum', 'avg', 'min', 'max', 'count', 'string_agg', 'bool_and', 'bool_or', 'every', 'first', 'last', 'share', 'exists',
+] as const; // prettier-ignore
+export type AggregateName = (typeof aggregateNames)[number];
+
+/** All expressions inside one, itself first. */
+export function* partsOf(expression: Expression): Generator<Expression> {
+  yield expression;
+  switch (expression.do) {
+    case 'call':
+      for (const arg of expression.args) yield* partsOf(arg);
+      break;
+    case 'case':
+      for (const { when, then } of expression.whens) {
+        yield* partsOf(when);
+        yield* partsOf(then);
+      }
+      if (expression.otherwise) yield* partsOf(expression.otherwise);
+      break;
+    case 'aggregate':
+      if (expression.of) yield* partsOf(expression.of);
+      if (expression.filter) yield* partsOf(expression.filter);
+      for (const { by } of expression.order) yield* partsOf(by);
+      break;
+  }
+}
+
+export const sameType = (a: ValueType, b: ValueType): boolean =>
+  a.is === b.is && ('field' in a && 'field' in b ? a.field === b.field : 'table' in a && 'table' in b ? a.table === b.table : true);
+
+const typeWords: Record<ValueType['is'], string> = {
+  text: 'text', number: 'number', boolean: 'yes/no', date: 'date', interval: 'interval', blank: 'blank',
+  option: 'option', record: 'record', records: 'set of records',
+}; // prettier-ignore
+
+export const typeWord = (type: ValueType): string => typeWords[type.is];

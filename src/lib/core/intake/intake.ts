@@ -1,0 +1,99 @@
+import type { Change } from '../model/change';
+import type { FieldId, TableId } from '../model/identity';
+import type { Reading } from '../values/value';
+
+/** The types a column of a file can be read as. */
+export type ColumnType = 'text' | 'number' | 'yesNo' | 'date' | 'option';
+
+/** What is known of a column from all of its rows. */
+export interface ColumnProfile {
+  readonly name: string;
+  readonly type: ColumnType;
+  /** Why this type, in a sentence. */
+  readonly evidence: string;
+  readonly reading: Reading;
+  /** Decimals met, when the column is one of numbers. */
+  readonly digits: number | null;
+  readonly filled: number;
+  readonly blanks: number;
+  /** Exact up to `distinctLimit`; null beyond. */
+  readonly distinct: number | null;
+  /** Rows whose value does not fit the type, and the first few such values. */
+  readonly misfits: number;
+  readonly misfitSamples: readonly string[];
+  readonly samples: readonly string[];
+  /** The most frequent values with their counts, when there are few: the options it would have. */
+  readonly values: readonly { readonly text: string; readonly count: number }[];
+  readonly leadingZeros: boolean;
+  readonly longest: number;
+}
+
+/** One sheet that was brought in, staged and profiled. */
+export interface IntakeSheet {
+  readonly name: string;
+  readonly rows: number;
+  readonly encoding: string;
+  readonly delimiter: string;
+  /** Things met while reading, for people: rows of other lengths, characters left out. */
+  readonly notes: readonly string[];
+  readonly columns: readonly ColumnProfile[];
+  /** Columns (by place) that hold each value once and are never blank, best first. */
+  readonly keys: readonly number[];
+  /** The staging table. */
+  readonly staged: string;
+}
+
+/** A column whose values are found in the key of another sheet. */
+export interface FoundLink {
+  readonly from: { readonly sheet: number; readonly column: number };
+  readonly to: { readonly sheet: number; readonly column: number };
+  readonly matching: number;
+  readonly missing: number;
+  readonly misfits: readonly { readonly text: string; readonly count: number }[];
+}
+
+/** How one column is brought in: into which field, and how its texts are read. */
+export interface ColumnMapping {
+  readonly column: number;
+  readonly field: FieldId;
+  readonly reading: Reading;
+  /** For a link: the field of the target that the column's texts are matched with. */
+  readonly match?: FieldId;
+}
+
+export interface SheetMapping {
+  readonly sheet: number;
+  readonly table: TableId;
+  readonly columns: readonly ColumnMapping[];
+}
+
+/** What would be made and loaded: a plan's changes, and where each sheet's rows go. */
+export interface Proposal {
+  readonly changes: readonly Change[];
+  readonly mappings: readonly SheetMapping[];
+  readonly links: readonly FoundLink[];
+}
+
+/** What became of one sheet's rows: read = added + setAside + refused. */
+export interface SheetReceipt {
+  readonly sheet: string;
+  readonly table: TableId;
+  readonly tableLabel: string;
+  readonly read: number;
+  /** Rows that came in whole. */
+  readonly added: number;
+  /** Rows that came in with at least one value set aside. */
+  readonly setAside: number;
+  /** Rows that did not come in. */
+  readonly refused: number;
+  readonly reasons: readonly { readonly field: string; readonly reason: string; readonly count: number; readonly samples: readonly string[] }[];
+  /** Sums of the number columns, as read and as stored. */
+  readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
+  readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
+}
+
+export interface Receipt {
+  readonly dry: boolean;
+  readonly sheets: readonly SheetReceipt[];
+  readonly seconds: number;
+}

@@ -1,0 +1,86 @@
+import { bad, good, type Result } from '../../problem';
+import { typeWord } from '../../formula/expression';
+import { dependenciesOf } from '../../flow/dependencies';
+import { cycleThrough } from '../../flow/graph';
+import type { TableId } from '../identity';
+import { findField, findTable, tableOf, type Field, type Model } from '../model';
+import { checkFields } from '../naming';
+import { replaceTable } from '../replace';
+import type { RemoveField } from './removeField';
+
+/** A new field; a link brings its counterpart on the other table with it. */
+export interface AddField {
+  readonly do: 'addField';
+  readonly table: TableId;
+  readonly field: Field;
+  readonly at: number;
+  readonly counterpart?: { readonly field: Field; readonly at: number };
+}
+
+export function applyAddField(model: Model, change: AddField): Result<Model> {
+  const table = findTable(model, change.table);
+  if (!table) return bad('There is no such table.');
+  if (findField(model, change.field.id)) return bad('This field stands already.');
+  const wellMade = checkType(model, change);
+  if (!wellMade.ok) return wellMade;
+  let changed = replaceTable(model, { ...table, fields: table.fields.toSpliced(change.at, 0, change.field) });
+  if (change.counterpart && change.field.type.kind === 'link') {
+    const target = tableOf(changed, change.field.type.to);
+    const { field, at } = change.counterpart;
+    changed = replaceTable(changed, { ...target, fields: target.fields.toSpliced(at, 0, field) });
+    const named = checkFields(tableOf(changed, target.id).fields);
+    if (!named.ok) return named;
+  }
+  const named = checkFields(tableOf(changed, table.id).fields);
+  if (!named.ok) return named;
+  return change.field.type.kind === 'formula' ? acyclic(changed, change.field) : good(changed);
+}
+
+/** A calculated field may come from itself by no path: the refusal names the path. */
+export function acyclic(model: Model, field: Field): Result<Model> {
+  const cycle = cycleThrough(model, field.id);
+  if (cycle)
+    return bad(
+      `“${field.label}” would be calculated from itself: ${cycle.join(' ← ')}.`,
+      'Take one of these fields out of the formula.',
+    );
+  return good(model);
+}
+
+function checkType(model: Model, { field, counterpart, table }: AddField): Result<true> {
+  const type = field.type;
+  switch (type.kind) {
+    case 'link': {
+      const target = findTable(model, type.to);
+      if (!target) return bad(`“${field.label}” points at a table that is not there.`, 'Choose another table.');
+      const other = counterpart?.field.type;
+      if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
+        return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the other side a label.');
+      if (other.from !== table || other.link !== field.id)
+        return bad(`The counterpart of “${field.label}” belongs to another link.`);
+      return good(true);
+    }
+    case 'counterpart':
+      return bad(`“${field.label}” is the other side of a link.`, 'Add the link on the other table.');
+    case 'formula': {
+      const missing = dependenciesOf(model, type.formula).missing;
+      if (missing) return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
+      return checkResult(field.label, type.result.is);
+    }
+    default:
+      return good(true);
+  }
+}
+
+/** Only single values can be stored; a formula that gives a record says which of its fields is wanted. */
+export function checkResult(label: string, is: Parameters<typeof typeWord>[0]['is']): Result<true> {
+  if (['text', 'number', 'boolean', 'date', 'option'].includes(is)) return good(true);
+  return bad(`The formula of “${label}” gives a ${is === 'records' ? 'set of records' : is}, which no field can hold.`,
+    'Take one field of it, for example its title, or put it inside count().'); // prettier-ignore
+}
+
+export const invertAddField = (_: Model, change: AddField): RemoveField => ({
+  do: 'removeField',
+  table: change.table,
+  field: change.field.id,
+});

@@ -1,0 +1,27 @@
+import { bad, good, type Result } from '../../problem';
+import { findTable, type Model, type Table } from '../model';
+import { checkFields, checkTableNames } from '../naming';
+import type { RemoveTable } from './removeTable';
+
+/** A new table with its fields. Links are added by `addField` once both tables stand. */
+export interface AddTable {
+  readonly do: 'addTable';
+  readonly table: Table;
+  /** Its place in the workspace's order. */
+  readonly at: number;
+}
+
+export function applyAddTable(model: Model, change: AddTable): Result<Model> {
+  const { table, at } = change;
+  if (findTable(model, table.id)) return bad('This table stands already.', 'Give the new one another identity.');
+  const named = checkTableNames(model, table);
+  if (!named.ok) return named;
+  const linked = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
+  if (linked)
+    return bad(`“${linked.label}” cannot be made together with its table.`, 'Add it as a change after the table.');
+  const fields = checkFields(table.fields);
+  if (!fields.ok) return fields;
+  return good({ tables: model.tables.toSpliced(at, 0, table) });
+}
+
+export const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({ do: 'removeTable', table: change.table.id });

@@ -1,0 +1,30 @@
+import { bad, good, type Result } from '../../problem';
+import type { TableId } from '../identity';
+import { findTable, tableOf, type Model, type Table } from '../model';
+import { checkTableNames } from '../naming';
+import { replaceTable } from '../replace';
+
+/** New names, looks or title of a table. */
+export interface ChangeTable {
+  readonly do: 'changeTable';
+  readonly table: TableId;
+  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'title'>>;
+}
+
+export function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
+  const table = findTable(model, change.table);
+  if (!table) return bad('There is no such table.');
+  const changed: Table = { ...table, ...change.set };
+  const named = checkTableNames(model, changed);
+  if (!named.ok) return named;
+  const title = changed.title;
+  if (title !== null && !changed.fields.some(({ id, type }) => id === title && type.kind !== 'counterpart'))
+    return bad('The title is no field of this table.', 'Choose one of its fields.');
+  return good(replaceTable(model, changed));
+}
+
+export function invertChangeTable(model: Model, change: ChangeTable): ChangeTable {
+  const table = tableOf(model, change.table);
+  const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, table[name as keyof Table]]));
+  return { do: 'changeTable', table: change.table, set };
+}

@@ -1,0 +1,26 @@
+import { bad, good, type Result } from '../../problem';
+import type { FieldId, TableId } from '../identity';
+import { findField, fieldOf, type Model } from '../model';
+import { replaceTable } from '../replace';
+
+/** Another place in the table's order of fields. */
+export interface MoveField {
+  readonly do: 'moveField';
+  readonly table: TableId;
+  readonly field: FieldId;
+  readonly to: number;
+}
+
+export function applyMoveField(model: Model, change: MoveField): Result<Model> {
+  const found = findField(model, change.field);
+  if (!found || found.table.id !== change.table) return bad('There is no such field.');
+  const { field, table } = found;
+  if (change.to < 0 || change.to >= table.fields.length) return bad('That place is outside the table.');
+  const fields = table.fields.filter((other) => other !== field).toSpliced(change.to, 0, field);
+  return good(replaceTable(model, { ...table, fields }));
+}
+
+export function invertMoveField(model: Model, change: MoveField): MoveField {
+  const { field, table } = fieldOf(model, change.field);
+  return { ...change, to: table.fields.indexOf(field) };
+}

@@ -1,0 +1,49 @@
+import { usersOf } from '../../flow/graph';
+import { bad, good, type Result } from '../../problem';
+import type { FieldId, TableId } from '../identity';
+import { findField, fieldOf, type Model } from '../model';
+import { replaceTable } from '../replace';
+import type { AddField } from './addField';
+
+/** Puts a field in the bin with its values; a link takes its counterpart along. */
+export interface RemoveField {
+  readonly do: 'removeField';
+  readonly table: TableId;
+  readonly field: FieldId;
+}
+
+export function applyRemoveField(model: Model, change: RemoveField): Result<Model> {
+  const found = findField(model, change.field);
+  if (!found || found.table.id !== change.table) return bad('There is no such field.');
+  const { field, table } = found;
+  if (field.type.kind === 'counterpart')
+    return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
+  const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
+  const users = gone.flatMap((id) => usersOf(model, id)).filter((user) => !gone.includes(user.field.id));
+  if (users.length > 0)
+    return bad(
+      `“${field.label}” is used by ${users.map((user) => `${user.table.label}.${user.field.label}`).join(', ')}.`,
+      'Change or remove those fields first.',
+    );
+  let changed = model;
+  for (const id of gone) {
+    const owner = fieldOf(changed, id).table;
+    changed = replaceTable(changed, {
+      ...owner,
+      title: owner.title === id ? null : owner.title,
+      fields: owner.fields.filter((other) => other.id !== id),
+    });
+  }
+  return good(changed);
+}
+
+export function invertRemoveField(model: Model, change: RemoveField): AddField {
+  const { field, table } = fieldOf(model, change.field);
+  const at = table.fields.indexOf(field);
+  if (field.type.kind !== 'link') return { do: 'addField', table: table.id, field, at };
+  const other = fieldOf(model, field.type.counterpart);
+  // On a table linked to itself the link is put back first, so the counterpart finds its old place.
+  const otherAt = other.table.fields.indexOf(other.field);
+  const shifted = other.table.id === table.id && otherAt < at ? at - 1 : at;
+  return { do: 'addField', table: table.id, field, at: shifted, counterpart: { field: other.field, at: otherAt } };
+}

@@ -1,0 +1,25 @@
+import { bad, good, type Result } from '../../problem';
+import type { TableId } from '../identity';
+import { findTable, tableOf, type Model } from '../model';
+import type { AddTable } from './addTable';
+
+/** Puts a table in the bin. Its links and formulas are removed by changes of their own before it. */
+export interface RemoveTable {
+  readonly do: 'removeTable';
+  readonly table: TableId;
+}
+
+export function applyRemoveTable(model: Model, change: RemoveTable): Result<Model> {
+  const table = findTable(model, change.table);
+  if (!table) return bad('There is no such table.');
+  const held = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
+  if (held)
+    return bad(`${table.label} still has the linked or calculated field “${held.label}”.`, 'Remove that field first.');
+  return good({ tables: model.tables.filter(({ id }) => id !== change.table) });
+}
+
+export const invertRemoveTable = (model: Model, change: RemoveTable): AddTable => ({
+  do: 'addTable',
+  table: tableOf(model, change.table),
+  at: model.tables.findIndex(({ id }) => id === change.table),
+});

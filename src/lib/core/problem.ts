@@ -1,0 +1,20 @@
+/** Where a problem stands: a JSON pointer into what was sent, or a range of characters in a formula. */
+export type Place = string | { readonly from: number; readonly to: number };
+
+/** Something a person can cause and mend. Faults of the program are exceptions instead. */
+export interface Problem {
+  readonly message: string;
+  /** What to do about it, in one sentence. */
+  readonly mend?: string;
+  readonly at?: Place;
+}
+
+export type Result<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
+
+export const good = <T>(value: T): Result<T> => ({ ok: true, value });
+
+export const bad = (message: string, mend?: string, at?: Place): { ok: false; problem: Problem } => ({
+  ok: false,
+  problem: { message, ...(mend === undefined ? {} : { mend }), ...(at === undefined ? {} : { at }) },
+});

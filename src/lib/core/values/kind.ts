@@ -1,0 +1,31 @@
+import type { Scalar } from '../formula/expression';
+import type { FieldKind, TypeOf } from '../model/model';
+import type { Result } from '../problem';
+
+/** How written values are to be read: settled for each column of a file; what people type is read as `plainReading`. */
+export interface Reading {
+  readonly decimal: '.' | ',';
+  readonly dateOrder: 'ymd' | 'dmy' | 'mdy';
+}
+
+export const plainReading: Reading = { decimal: '.', dateOrder: 'ymd' };
+
+/** A source of numbers from 0 up to 1, for samples. */
+export type Random = () => number;
+
+/**
+ * What the core knows of one kind of value. Blank (null) never reaches these functions: the front (`value.ts`) sees to
+ * it. Values are `Scalar`s in the form that expression.ts describes.
+ */
+export interface ValueKind<K extends FieldKind> {
+  /** Reads what a person or a file wrote; surrounding spaces are gone already. */
+  parse(text: string, type: TypeOf<K>, reading: Reading): Result<Scalar>;
+  /** Takes a value that came as JSON. */
+  take(value: unknown, type: TypeOf<K>): Result<Scalar>;
+  /** The text that `parse` reads as the same value. */
+  print(value: Scalar, type: TypeOf<K>): string;
+  /** Negative, 0 or positive, in the order of formulas. */
+  compare(a: Scalar, b: Scalar, type: TypeOf<K>): number;
+  /** A believable value. */
+  sample(random: Random, type: TypeOf<K>): Scalar;
+}

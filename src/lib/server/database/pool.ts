@@ -1,0 +1,31 @@
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
+import pg from 'pg';
+import * as catalogue from './catalogue';
+
+// Identities and counts stay far below 2^53; numeric and date stay the texts that the core works with.
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+pg.types.setTypeParser(pg.types.builtins.DATE, (text) => text);
+
+export type Client = pg.PoolClient;
+export type Pool = pg.Pool;
+
+/**
+ * A pool of connections. Small and with a short life for idle ones: a connection keeps about 30 kB for every table it
+ * has touched.
+ */
+export function openPool(url: string, size = 10): Pool {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: size,
+    idleTimeoutMillis: 60_000,
+    maxLifetimeSeconds: 3600,
+    options: '-c timezone=UTC -c datestyle=ISO,YMD',
+    application_name: 'inner-loom',
+  });
+  // A connection that breaks while idle is replaced at its next use; without a listener it would end the process.
+  pool.on('error', () => undefined);
+  return pool;
+}
+
+/** Typed statements on the catalogue, on a pool or inside a transaction's connection. */
+export const catalogueOn = (connection: Pool | Client): NodePgDatabase<typeof catalogue> => drizzle(connection, { schema: catalogue });

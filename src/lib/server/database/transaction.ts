@@ -1,0 +1,39 @@
+import pg from 'pg';
+import type { Client, Pool } from './pool';
+
+const serializationFailure = '40001';
+const deadlock = '40P01';
+
+/** How often a transaction that lost to another is begun again. */
+const tries = 6;
+
+export const errorCode = (error: unknown): string | undefined => (error instanceof pg.DatabaseError ? error.code : undefined);
+
+/**
+ * Runs `work` between begin and commit. Whatever it throws rolls everything back; a deadlock or serialisation failure
+ * is tried again a few times. `begin` may hold further parameterless statements, sent in the same round trip; their
+ * results are given to `work`.
+ */
+export async function inTransaction<T>(pool: Pool, begin: string, work: (client: Client, begun: pg.QueryResult[]) => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    const client = await pool.connect();
+    // Between two awaits nobody may be listening: a connection that dies then must not end the process.
+    const died = () => undefined;
+    client.on('error', died);
+    let broken: Error | undefined;
+    try {
+      const results = (await client.query(`begin; ${begin}`)) as unknown as pg.QueryResult[] | pg.QueryResult;
+      const value = await work(client, Array.isArray(results) ? results.slice(1) : []);
+      await client.query('commit');
+      return value;
+    } catch (error) {
+      await client.query('rollback').catch((lost: Error) => (broken = lost));
+      const code = errorCode(error);
+      if ((code !== deadlock && code !== serializationFailure) || attempt === tries) throw error;
+      await new Promise((resolve) => setTimeout(resolve, Math.random() * 20 * attempt));
+    } finally {
+      client.off('error', died);
+      client.release(broken);
+    }
+  }
+}

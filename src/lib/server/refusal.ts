@@ -1,0 +1,25 @@
+import type { Problem } from '$core/problem';
+
+/** Answers that are no success, by HTTP status (RFC 9110); the body is RFC 9457 problem details. */
+export type RefusalStatus = 400 | 401 | 403 | 404 | 409 | 413 | 422 | 429 | 503;
+
+/**
+ * Ends a request with something the person can mend. Thrown, so that the transaction around it is rolled back; the
+ * edge turns it into an answer.
+ */
+export class Refusal extends Error {
+  constructor(
+    readonly status: RefusalStatus,
+    readonly problem: Problem,
+    /** Further members of the answer, such as both values of a clash. */
+    readonly details: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(problem.message);
+  }
+}
+
+export const refuse = (status: RefusalStatus, message: string, mend?: string, at?: Problem['at']): Refusal =>
+  new Refusal(status, { message, ...(mend ? { mend } : {}), ...(at === undefined ? {} : { at }) });
+
+/** One answer for what is not there and what is not theirs, so that nothing can be learnt from it. */
+export const notHere = (what: string): Refusal => refuse(404, `There is no such ${what} here.`, 'Go back to Home and choose from the list.');

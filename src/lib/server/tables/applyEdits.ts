@@ -1,0 +1,233 @@
+import { sqlTypeOf } from '$core/formula/compiler';
+import type { Scalar } from '$core/formula/expression';
+import type { Change } from '$core/model/change';
+import type { FieldId } from '$core/model/identity';
+import { fieldOf, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { tableName, type Seat } from '../access/seat';
+import type { BatchKind } from '../database/catalogue';
+import type { Client } from '../database/pool';
+import { epochOf, prepared, type Row } from '../database/statement';
+import { refuse } from '../refusal';
+import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
+
+export type StoredValues = ReadonlyMap<FieldId, Scalar>;
+
+/** Settled edits of one table's records, in the core's values. */
+export interface TableEdits {
+  readonly table: Table;
+  /** `id` brings a deleted record back under its own number. */
+  readonly insert: readonly { readonly id?: number; readonly values: StoredValues }[];
+  /** `version`: the version that the edit was made on, refused when the record moved on. */
+  readonly update: readonly { readonly id: number; readonly version?: number; readonly values: StoredValues }[];
+  readonly remove: readonly number[];
+}
+
+export interface BatchInfo {
+  readonly kind: BatchKind;
+  readonly title: string;
+  readonly changes?: readonly Change[];
+  readonly inverse?: readonly Change[];
+  /** The batch that this one takes back. */
+  readonly undoes?: number;
+}
+
+export interface HistoryRow {
+  readonly table: string;
+  readonly first: number;
+  readonly last: number;
+  readonly kind: 'made' | 'changed' | 'deleted';
+  readonly before: Record<FieldId, Scalar> | null;
+  readonly after: Record<FieldId, Scalar> | null;
+}
+
+/** What an open transaction writes with. */
+export interface Writing {
+  readonly client: Client;
+  readonly seat: Seat;
+  /** The transaction holds the workspace alone. */
+  readonly whole: boolean;
+}
+
+/**
+ * The one way records are written: writes the edits, brings what is calculated up to date and keeps the history, all in
+ * the transaction given. Returns the batch and the ids of new records, table by table.
+ */
+export async function applyEdits(writing: Writing, edits: readonly TableEdits[], info: BatchInfo): Promise<{ batch: number; inserted: number[][] }> {
+  const { client, seat, whole } = writing;
+  const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues() };
+  const history: HistoryRow[] = [];
+  const inserted: number[][] = [];
+  // Records of several tables may point at each other, so their links are checked together at the end.
+  if (edits.length > 1) await client.query('set constraints all deferred');
+  for (const edit of edits) {
+    await updateRecords(run, edit, history);
+    inserted.push(await insertRecords(run, edit, history));
+  }
+  for (const edit of edits) await removeRecords(run, edit, history);
+  const touched = await recalculate(run);
+  const batch = await recordBatch(writing, info, history, [...edits.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)]);
+  return { batch, inserted };
+}
+
+const columnsOf = (fields: readonly Field[]) => fields.map(({ key }) => quoteIdentifier(key));
+const arrayTypes = (fields: readonly Field[]) => fields.map((field) => `${sqlTypeOf(valueTypeOf(field))}[]`);
+
+/** Edits that fill the same fields go in one statement. */
+function groupedByFields<T extends { readonly values: StoredValues }>(edits: readonly T[]): T[][] {
+  const groups = new Map<string, T[]>();
+  for (const edit of edits) {
+    const key = [...edit.values.keys()].sort().join();
+    groups.set(key, [...(groups.get(key) ?? []), edit]);
+  }
+  return [...groups.values()];
+}
+
+async function updateRecords(run: Recalculation, { table, update }: TableEdits, history: HistoryRow[]): Promise<void> {
+  if (update.length === 0) return;
+  const { client, workspace, changed } = run;
+  const used = new Set(update.flatMap(({ values }) => [...values.keys()]));
+  const read = table.fields.filter((field) => isStored(field) && (used.has(field.id) || field.type.kind === 'link'));
+  const { rows } = await prepared(
+    client,
+    `select _id, _version, ${columnsOf(read).join(', ') || '1'} from ${tableName(workspace, table)} where _id = any($1) order by _id for no key update`,
+    [update.map(({ id }) => id)],
+    epochOf(workspace),
+  );
+  const now = new Map(rows.map((row) => [row._id as number, row]));
+  const differing = update.map((edit) => differences(table, edit, now.get(edit.id), read)).filter(({ values }) => values.size > 0);
+  for (const group of groupedByFields(differing)) {
+    const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
+    for (const link of fields.filter(({ type }) => type.kind === 'link'))
+      await shareTargets(run, link, group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'));
+    const types = ['bigint[]', ...arrayTypes(fields)].map((type, index) => `$${index + 1}::${type}`);
+    await prepared(
+      client,
+      `update ${tableName(workspace, table)} t set ${columnsOf(fields).map((column, index) => `${column} = d.v${index}`).join(', ')}, _version = t._version + 1 ` +
+        `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`,
+      [group.map(({ id }) => id), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))],
+      epochOf(workspace),
+    );
+    for (const field of fields) changed.add(field.id, group.map(({ id }) => id));
+  }
+  for (const { id, values, before } of differing) {
+    const row = now.get(id);
+    for (const field of read) {
+      if (field.type.kind !== 'link') continue;
+      changed.addTarget(field.id, id, (row?.[field.key] ?? null) as number | null);
+      if (values.has(field.id)) changed.addTarget(field.id, id, (values.get(field.id) ?? null) as number | null);
+    }
+    history.push({ table: table.id, first: id, last: id, kind: 'changed', before: Object.fromEntries(before), after: Object.fromEntries(values) });
+  }
+}
+
+/** What an update really changes. A record that is gone or moved on is refused with both sides. */
+function differences(table: Table, edit: TableEdits['update'][number], row: Row | undefined, read: readonly Field[]) {
+  if (!row) throw refuse(409, `Record ${edit.id} of ${table.label} was deleted meanwhile.`, 'Bring it back from History first.');
+  const before = new Map<FieldId, Scalar>();
+  const values = new Map<FieldId, Scalar>();
+  for (const field of read) {
+    if (!edit.values.has(field.id)) continue;
+    const value = edit.values.get(field.id) ?? null;
+    const stored = row[field.key] as Scalar;
+    if (stored === value || (field.type.kind === 'number' && stored !== null && value !== null && Number(stored) === Number(value) && sameNumber(stored, value))) continue;
+    before.set(field.id, stored);
+    values.set(field.id, value);
+  }
+  if (edit.version !== undefined && edit.version !== row._version) throw new VersionClash(table, edit.id, row);
+  return { id: edit.id, before, values };
+}
+
+const sameNumber = (a: Scalar, b: Scalar): boolean => {
+  const plain = (value: Scalar) => (String(value).includes('.') ? String(value).replace(/\.?0+$/, '') : String(value));
+  return plain(a) === plain(b);
+};
+
+/** Somebody saved the record since it was read; the caller adds both values for the person to choose. */
+export class VersionClash extends Error {
+  constructor(
+    readonly table: Table,
+    readonly id: number,
+    readonly stored: Row,
+  ) {
+    super('the record moved on');
+  }
+}
+
+async function insertRecords(run: Recalculation, { table, insert }: TableEdits, history: HistoryRow[]): Promise<number[]> {
+  const { client, workspace, changed } = run;
+  const ids: number[] = new Array<number>(insert.length);
+  const places = new Map(insert.map((edit, index) => [edit, index]));
+  for (const group of [insert.filter(({ id }) => id !== undefined), insert.filter(({ id }) => id === undefined)].flatMap(groupedByFields)) {
+    const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
+    for (const link of fields.filter(({ type }) => type.kind === 'link'))
+      await shareTargets(run, link, group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'));
+    const own = group[0]?.id !== undefined;
+    const names = [...(own ? ['_id'] : []), ...columnsOf(fields)];
+    const parameters: unknown[] = [...(own ? [group.map(({ id }) => id)] : []), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))];
+    const types = [...(own ? ['bigint[]'] : []), ...arrayTypes(fields)];
+    const source = types.length > 0 ? `unnest(${types.map((type, index) => `$${index + 1}::${type}`).join(', ')})` : 'unnest($1::int[])';
+    const name = tableName(workspace, table);
+    const { rows } = await prepared(
+      client,
+      names.length > 0 ? `insert into ${name} (${names.join(', ')}) select * from ${source} returning _id` : `insert into ${name} select from ${source} returning _id`,
+      names.length > 0 ? parameters : [group.map(() => 1)],
+      epochOf(workspace),
+    );
+    // `insert … select from unnest` makes its rows in the order of the arrays.
+    group.forEach((edit, index) => {
+      const id = rows[index]?._id as number;
+      ids[places.get(edit) ?? 0] = id;
+      history.push({ table: table.id, first: id, last: id, kind: 'made', before: null, after: Object.fromEntries(edit.values) });
+      for (const link of table.fields.filter(({ type }) => type.kind === 'link'))
+        changed.addTarget(link.id, id, (edit.values.get(link.id) ?? null) as number | null);
+    });
+  }
+  changed.addMade(table, ids);
+  return ids;
+}
+
+async function removeRecords(run: Recalculation, { table, remove }: TableEdits, history: HistoryRow[]): Promise<void> {
+  if (remove.length === 0) return;
+  const { client, workspace, changed } = run;
+  const fields = table.fields.filter((field) => isStored(field) && field.type.kind !== 'formula');
+  const { rows } = await prepared(
+    client,
+    `delete from ${tableName(workspace, table)} where _id = any($1) returning _id${columnsOf(fields).map((column) => `, ${column}`).join('')}`,
+    [remove],
+    epochOf(workspace),
+  );
+  for (const row of rows) {
+    const id = row._id as number;
+    const before = Object.fromEntries(fields.map((field) => [field.id, row[field.key] as Scalar]));
+    history.push({ table: table.id, first: id, last: id, kind: 'deleted', before, after: null });
+    for (const field of table.fields)
+      if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
+  }
+  for (const field of table.fields) changed.add(field.id, rows.map(({ _id }) => _id as number));
+}
+
+/** Writes the batch with its history and tells open pages, in one statement. */
+export async function recordBatch({ client, seat }: Writing, info: BatchInfo, history: readonly HistoryRow[], tables: readonly string[]): Promise<number> {
+  const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
+  const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
+  const { rows } = await prepared(
+    client,
+    `with b as (
+       insert into loom.batches (workspace, person, kind, title, changes, inverse) values ($1, $2, $3, $4, $5, $6) returning id
+     ), h as (
+       insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
+       select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h
+     ), u as (
+       update loom.batches set undone_by = b.id from b where loom.batches.id = $13
+     )
+     select b.id, pg_notify('loom', json_build_object('workspace', $1::int, 'batch', b.id, 'tables', $14::text[])::text) from b`,
+    [
+      seat.workspace.id, seat.person.id, info.kind, info.title, json(info.changes ?? null), json(info.inverse ?? null),
+      column(({ table }) => table), column(({ first }) => first), column(({ last }) => last), column(({ kind }) => kind),
+      column(({ before }) => json(before)), column(({ after }) => json(after)), info.undoes ?? null, [...new Set(tables)],
+    ],
+    '',
+  ); // prettier-ignore
+  return rows[0]?.id as number;
+}

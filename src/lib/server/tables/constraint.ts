@@ -1,0 +1,30 @@
+import pg from 'pg';
+import { findField } from '$core/model/model';
+import type { Seat } from '../access/seat';
+import { refuse, type Refusal } from '../refusal';
+
+/**
+ * A constraint's refusal in the person's words. Constraints are named by the field's identity, so the field is found
+ * whatever it is called by now. Null for anything else.
+ */
+export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
+  if (!(error instanceof pg.DatabaseError)) return null;
+  const id = /^(f_[0-9a-z]+)_(?:unique|link)$/.exec(error.constraint ?? '')?.[1];
+  const field = id ? findField(seat.workspace.model, id)?.field : undefined;
+  const label = field?.label ?? error.column ?? 'A field';
+  switch (error.code) {
+    case '23505': {
+      const value = /=\((.*)\) already exists/s.exec(error.detail ?? '')?.[1];
+      return refuse(422, `${label} must be unique, and ${value === undefined ? 'this value' : `“${value.slice(0, 60)}”`} is taken.`, 'Choose another value, or open the record that has it.');
+    }
+    case '23502':
+      return refuse(422, `${label} must be filled.`, 'Write a value.');
+    case '23503':
+      return refuse(422, `${label} points at a record that is not there.`, 'Choose another record.');
+    case '22003':
+    case '54000':
+      return refuse(422, 'A number in this edit is too large to store.', 'Keep numbers below 10^30.');
+    default:
+      return null;
+  }
+}

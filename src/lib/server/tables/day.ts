@@ -1,0 +1,35 @@
+import { eq } from 'drizzle-orm';
+import { dayIn } from '$core/values/date';
+import { withWorkspace } from '../access/lock';
+import type { Person, Seat } from '../access/seat';
+import { modelAt } from '../access/seat';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+import { ChangedValues, recalculate } from './recalculate';
+import { dayDependent } from './structure';
+
+/** The day's beginning is nobody's doing. */
+const nobody: Person = { id: 0, email: '', name: 'the calendar' };
+
+/**
+ * Brings every workspace whose day is over to its new day: what depends on `today()` is worked out again. Called at
+ * start, so that a beginning missed while nothing ran is made good, and once a minute.
+ */
+export async function beginDays(pool: Pool, now = new Date()): Promise<number> {
+  const rows = await catalogueOn(pool).select().from(workspaces);
+  const due = rows.filter(({ zone, day }) => dayIn(zone, now) > day);
+  for (const workspace of due) {
+    const seat: Seat = { person: nobody, role: 'administrator', workspace: { ...workspace, model: await modelAt(pool, workspace.id, workspace.version) } };
+    await withWorkspace(pool, seat, 'whole', async (client) => {
+      const [current] = await catalogueOn(client).select().from(workspaces).where(eq(workspaces.id, workspace.id));
+      const day = dayIn(workspace.zone, now);
+      if (!current || current.day >= day) return;
+      await catalogueOn(client).update(workspaces).set({ day }).where(eq(workspaces.id, workspace.id));
+      const run = { client, workspace: { ...current, day }, whole: true, changed: new ChangedValues(), anew: dayDependent(current.model) };
+      const touched = await recalculate(run);
+      const event = { workspace: workspace.id, batch: null, tables: [...touched].map(({ id }) => id) };
+      await client.query(`select pg_notify('loom', $1)`, [JSON.stringify(event)]);
+    });
+  }
+  return due.length;
+}

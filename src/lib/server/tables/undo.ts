@@ -1,0 +1,138 @@
+import { desc, eq, and } from 'drizzle-orm';
+import { findTable, type Table } from '$core/model/model';
+import type { Scalar } from '$core/formula/expression';
+import { quoteIdentifier } from '$core/sql';
+import { withWorkspace } from '../access/lock';
+import { requireRole, tableName, type Seat } from '../access/seat';
+import { batches, history, people } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { notHere, refuse } from '../refusal';
+import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { applyStructure } from './structure';
+import { constraintRefusal } from './constraint';
+import { titleSql } from './read';
+
+export interface Standing {
+  readonly batch: number;
+  readonly title: string;
+  readonly by: string;
+  readonly at: string;
+}
+
+/**
+ * Takes a batch back as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
+ * records or built on the same structure.
+ */
+export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ batch: number }> {
+  requireRole(seat.role, 'editor');
+  try {
+    return await withWorkspace(pool, seat, 'whole', async (client, now) => {
+      const writing: Writing = { client, seat: now, whole: true };
+      const [batch] = await catalogueOn(client).select().from(batches).where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
+      if (!batch) throw notHere('batch');
+      if (batch.undoneBy !== null) throw refuse(409, 'This was taken back already.', 'Take back the undo to have it again.');
+      const standing = await laterOn(client, id);
+      if (standing.length > 0)
+        throw Object.assign(refuse(409, `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${standing.slice(0, 3).map(({ title }) => title).join('; ')}.`,
+          'Take those back first, the latest first.'), { details: { standing } });
+      // What an undo had taken back stands again once the undo is taken back.
+      if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
+      const title = `Taken back: ${batch.title}`.slice(0, 300);
+      if (batch.inverse && batch.inverse.length > 0) {
+        requireRole(now.role, 'administrator');
+        await client.query('delete from loom.set_aside where batch = $1', [id]);
+        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }) };
+      }
+      const edits = await reverseEdits(writing, id);
+      await client.query('delete from loom.set_aside where batch = $1', [id]);
+      return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
+    });
+  } catch (error) {
+    throw constraintRefusal(seat, error) ?? error;
+  }
+}
+
+/** Later batches, not taken back, that touched records of this one. */
+async function laterOn(client: Client, id: number): Promise<Standing[]> {
+  const { rows } = await client.query<Standing>(
+    `select distinct b.id as batch, b.title, p.name as by, b.at from loom.history mine
+     join loom.history later on later.table_id = mine.table_id and later.batch > mine.batch
+       and later.first_id <= mine.last_id and later.last_id >= mine.first_id
+       and (mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))
+     join loom.batches b on b.id = later.batch and b.undone_by is null
+     join loom.people p on p.id = b.person
+     where mine.batch = $1 and b.kind <> 'undo'
+     order by b.id desc limit 20`,
+    [id],
+  );
+  return rows;
+}
+
+/** The edits that bring the records of a batch back to what they were before it. */
+async function reverseEdits({ client, seat }: Writing, id: number): Promise<TableEdits[]> {
+  const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
+  const byTable = new Map<Table, { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }>();
+  for (const row of rows) {
+    const table = findTable(seat.workspace.model, row.tableId);
+    if (!table) throw refuse(409, 'The table of these records is in the bin.', 'Bring the table back first.');
+    const edits = byTable.get(table) ?? { insert: [], update: [], remove: [] };
+    byTable.set(table, edits);
+    // Fields that went to the bin meanwhile keep their values there and are passed over.
+    const values = new Map(Object.entries((row.before ?? {}) as Record<string, Scalar>).filter(([field]) => table.fields.some((known) => known.id === field)));
+    if (row.kind === 'made') edits.remove.push(...(await recordsBetween(client, seat, table, row.firstId, row.lastId)));
+    else if (row.kind === 'deleted') edits.insert.push({ id: row.firstId, values });
+    else edits.update.push({ id: row.firstId, values });
+  }
+  for (const [table, { remove }] of byTable) await nothingPointsAt(client, seat, table, remove, byTable);
+  return [...byTable].map(([table, edits]) => ({ table, ...edits }));
+}
+
+async function recordsBetween(client: Client, seat: Seat, table: Table, first: number, last: number): Promise<number[]> {
+  if (first === last) return [first];
+  const { rows } = await client.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, table)} where _id between $1 and $2`, [first, last]);
+  return rows.map(({ id }) => id);
+}
+
+/** Records made by the batch may have been linked to since; those links stand in the way. */
+async function nothingPointsAt(client: Client, seat: Seat, table: Table, ids: readonly number[], going: ReadonlyMap<Table, { readonly remove: readonly number[] }>) {
+  if (ids.length === 0) return;
+  for (const { type } of table.fields) {
+    if (type.kind !== 'counterpart') continue;
+    const from = seat.workspace.model.tables.find(({ id }) => id === type.from);
+    const link = from?.fields.find(({ id }) => id === type.link);
+    if (!from || !link) continue;
+    const { rows } = await client.query<{ title: string }>(
+      `select ${titleSql(seat, from, 'r')} as title from ${tableName(seat.workspace, from)} r where r.${quoteIdentifier(link.key)} = any($1) and not r._id = any($2) limit 4`,
+      [ids, going.get(from)?.remove ?? []],
+    );
+    if (rows.length > 0)
+      throw refuse(409, `Records of ${from.label} point at what would be removed: ${rows.slice(0, 3).map(({ title }) => title).join(', ')}${rows.length > 3 ? ', …' : ''}.`, 'Point them elsewhere first.');
+  }
+}
+
+export interface BatchOut {
+  readonly id: number;
+  readonly at: string;
+  readonly by: string;
+  readonly kind: string;
+  readonly title: string;
+  readonly undoneBy: number | null;
+}
+
+/** The newest batches of a workspace, or those that touched a table or one record of it. */
+export async function readHistory(pool: Pool, seat: Seat, table: Table | null, record: number | null, limit: number): Promise<BatchOut[]> {
+  const db = catalogueOn(pool);
+  const { rows } = await pool.query<{ batch: number }>(
+    `select distinct batch from loom.history where table_id = $1 and ($2::bigint is null or $2 between first_id and last_id) order by batch desc limit $3`,
+    [table?.id ?? '', record, limit],
+  );
+  const touched = new Set(rows.map(({ batch }) => batch));
+  const found = await db
+    .select({ id: batches.id, at: batches.at, by: people.name, kind: batches.kind, title: batches.title, undoneBy: batches.undoneBy })
+    .from(batches)
+    .innerJoin(people, eq(people.id, batches.person))
+    .where(eq(batches.workspace, seat.workspace.id))
+    .orderBy(desc(batches.id))
+    .limit(table ? 10_000 : limit);
+  return table ? found.filter(({ id }) => touched.has(id)).slice(0, limit) : found;
+}

@@ -1,0 +1,97 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { emptyModel, type Dye } from '$core/model/model';
+import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
+import { quoteIdentifier } from '$core/sql';
+import { dayIn } from '$core/values/date';
+import type { Person } from '../access/seat';
+import { members, workspaces, type Role } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+import { errorCode, inTransaction } from '../database/transaction';
+import { refuse } from '../refusal';
+
+export interface WorkspaceWish {
+  readonly label: string;
+  readonly key?: string;
+  readonly description?: string;
+  readonly zone?: string;
+}
+
+/** Makes an empty workspace and its schema; who makes it administers it. */
+export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceWish): Promise<{ id: number; key: string }> {
+  const label = wish.label.trim();
+  if (label === '') throw refuse(422, 'The label is empty.', 'Write what people will read.', '/label');
+  const zone = wish.zone ?? 'UTC';
+  try {
+    dayIn(zone, new Date());
+  } catch {
+    throw refuse(422, `“${zone}” is no time zone.`, 'Use a name such as Europe/Vienna.', '/zone');
+  }
+  return inTransaction(pool, 'select 1', async (client) => {
+    const taken = await client.query<{ name: string }>('select nspname as name from pg_namespace');
+    const names = new Set(taken.rows.map(({ name }) => name));
+    const key = wish.key ?? freeKey(keyFromLabel(label, 'workspace'), names);
+    const checked = checkWorkspaceKey(key);
+    if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.mend, '/key');
+    if (names.has(key)) throw refuse(409, `The key ${key} is taken.`, 'Choose another key.', '/key');
+    await client.query(`create schema ${quoteIdentifier(key)}`);
+    const db = catalogueOn(client);
+    const [made] = await db
+      .insert(workspaces)
+      .values({ key, label, description: wish.description ?? '', zone, day: dayIn(zone, new Date()), model: emptyModel })
+      .returning({ id: workspaces.id });
+    await db.insert(members).values({ workspace: made?.id ?? 0, person: person.id, role: 'administrator' });
+    return { id: made?.id ?? 0, key };
+  }).catch((error: unknown) => {
+    // Two people made the same key at the same moment.
+    if (errorCode(error) === '23505' || errorCode(error) === '42P06') throw refuse(409, 'This key was taken a moment ago.', 'Choose another key.', '/key');
+    throw error;
+  });
+}
+
+/** One line of Home: a workspace or a table that the person may see. */
+export interface LedgerLine {
+  readonly workspace: string;
+  readonly workspaceLabel: string;
+  readonly role: Role;
+  readonly description: string;
+  readonly tables: readonly { readonly key: string; readonly label: string; readonly dye: Dye; readonly description: string; readonly records: number; readonly setAside: number }[];
+  readonly changedAt: string | null;
+  readonly changedBy: string | null;
+}
+
+/** Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last analysed. */
+export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]> {
+  const rows = await catalogueOn(pool)
+    .select({
+      id: workspaces.id, key: workspaces.key, label: workspaces.label, description: workspaces.description, model: workspaces.model, role: members.role,
+      changedAt: sql<string | null>`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
+      changedBy: sql<string | null>`(select p.name from loom.batches b join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
+    })
+    .from(members)
+    .innerJoin(workspaces, eq(workspaces.id, members.workspace))
+    .where(and(eq(members.person, person.id)))
+    .orderBy(workspaces.label); // prettier-ignore
+  return Promise.all(
+    rows.map(async (row) => {
+      const counts = await tableCounts(pool, row.key, row.model.tables.map(({ key }) => key));
+      const aside = await pool.query<{ id: string; n: number }>('select table_id as id, count(*) as n from loom.set_aside where workspace = $1 group by 1', [row.id]);
+      const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
+      const tables = row.model.tables.map(({ id, key, label, dye, description }) => ({ key, label, dye, description, records: counts.get(key) ?? 0, setAside: asideOf.get(id) ?? 0 }));
+      return { workspace: row.key, workspaceLabel: row.label, role: row.role, description: row.description, tables, changedAt: row.changedAt, changedBy: row.changedBy };
+    }),
+  );
+}
+
+/** Counting a million records takes a fifth of a second, so large tables show PostgreSQL's own estimate. */
+const countedExactly = 10_000;
+
+/** How many records tables hold, by key. */
+export async function tableCounts(pool: Pool, schema: string, keys: readonly string[]): Promise<Map<string, number>> {
+  if (keys.length === 0) return new Map();
+  const parts = keys.map((key, index) => {
+    const name = `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`;
+    return `select ${index} as i, (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n, (select reltuples from pg_class where oid = $${index + 1}::regclass) as estimate`;
+  });
+  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(parts.join(' union all '), keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`));
+  return new Map(rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]));
+}

@@ -1,0 +1,131 @@
+import type { Scalar } from '$core/formula/expression';
+import type { FieldId } from '$core/model/identity';
+import { fieldNamed, isEntered, tableOf, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { takeValue, type EnteredType } from '$core/values/value';
+import { withWorkspace } from '../access/lock';
+import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { refuse } from '../refusal';
+import { applyEdits, VersionClash, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { constraintRefusal } from './constraint';
+import { readByIds, resultType } from './read';
+import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJson';
+import { effectWords, removalOf } from './removal';
+
+/** Edits as they are sent: fields by key or id, values as JSON. */
+export interface RecordEdits {
+  readonly insert?: readonly { readonly values: Readonly<Record<string, unknown>> }[];
+  readonly update?: readonly { readonly id: number; readonly version?: number; readonly values: Readonly<Record<string, unknown>> }[];
+  readonly remove?: readonly number[];
+}
+
+export interface WriteAnswer {
+  readonly batch: number;
+  readonly records: readonly RecordOut[];
+}
+
+/** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
+export async function writeRecords(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<WriteAnswer> {
+  requireRole(seat.role, 'editor');
+  try {
+    return await withWorkspace(pool, seat, 'shared', async (client, now, whole) => {
+      const table = tableAt(now, name);
+      const writing = { client, seat: now, whole };
+      const settled = await settle(writing, table, edits);
+      const { batch, inserted } = await applyEdits(writing, settled, { kind: 'edit', title: titleOf(table, edits) });
+      const own = settled.findIndex((edit) => edit.table === table);
+      const ids = [...(inserted[own] ?? []), ...(edits.update ?? []).map(({ id }) => id)];
+      return { batch, records: await readByIds(client, now, table, ids) };
+    });
+  } catch (error) {
+    if (error instanceof VersionClash) throw clashRefusal(seat, error, edits);
+    throw constraintRefusal(seat, error) ?? error;
+  }
+}
+
+function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
+  const records = (n: number) => `${n} ${n === 1 ? 'record' : 'records'}`;
+  const fields = new Set(update.flatMap(({ values }) => Object.keys(values)).map((name) => fieldNamed(table, name)?.label ?? name));
+  return [
+    ...(insert.length > 0 ? [`${records(insert.length)} made`] : []),
+    ...(update.length > 0 ? [`${[...fields].slice(0, 3).join(', ')} changed on ${records(update.length)}`] : []),
+    ...(remove.length > 0 ? [`${records(remove.length)} deleted`] : []),
+  ].join(', ') + ` in ${table.label}`; // prettier-ignore
+}
+
+/** The edits in the core's values, with what deletion rules make of linked records. */
+async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits): Promise<TableEdits[]> {
+  const inserts: { values: StoredValues }[] = [];
+  for (const [index, record] of insert.entries()) {
+    const values = await resolve(writing, takeValues(table, record.values, `/records/${index}/values`), `/records/${index}/values`);
+    requireFilled(table, values, true, `/records/${index}/values`);
+    inserts.push({ values });
+  }
+  const updates: TableEdits['update'][number][] = [];
+  for (const [index, record] of update.entries()) {
+    const values = await resolve(writing, takeValues(table, record.values, `/records/${index}/values`), `/records/${index}/values`);
+    requireFilled(table, values, false, `/records/${index}/values`);
+    updates.push({ id: record.id, version: record.version, values });
+  }
+  if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }];
+  const removal = await removalOf(writing.client, writing.seat, table, remove, true);
+  const prevented = removal.effects.find(({ rule }) => rule === 'prevent');
+  if (prevented)
+    throw refuse(409, `Nothing was deleted: ${effectWords(prevented)}.`, `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`);
+  if (removal.remove.length === 0) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
+  const cleared = removal.effects.filter(({ rule }) => rule === 'clear');
+  return [
+    ...cleared.map(({ table: owner, link, ids }) => ({ table: owner, insert: [], remove: [], update: ids.map((id) => ({ id, values: new Map([[link.id, null]]) })) })),
+    { table, insert: inserts, update: updates, remove: removal.remove[0]?.ids ?? [] },
+    ...removal.remove.slice(1).map(({ table: owner, ids }) => ({ table: owner, insert: [], update: [], remove: ids })),
+  ];
+}
+
+function requireFilled(table: Table, values: StoredValues, isNew: boolean, at: string): void {
+  for (const field of table.fields) {
+    if (!field.required || !isEntered(field)) continue;
+    const blank = isNew ? (values.get(field.id) ?? null) === null : values.get(field.id) === null;
+    if (blank) throw refuse(422, `${field.label} must be filled.`, 'Write a value.', `${at}/${field.key}`);
+  }
+}
+
+/** Finds the targets that links name by `match`; everything else is settled already. */
+async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, TakenValue>, at: string): Promise<StoredValues> {
+  const values = new Map<FieldId, Scalar>();
+  for (const [field, value] of taken)
+    values.set(field.id, value.kind === 'value' ? value.value : await matchTarget(client, seat, field, value.by, `${at}/${field.key}`));
+  return values;
+}
+
+async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly<Record<string, unknown>>, at: string): Promise<number> {
+  if (link.type.kind !== 'link') throw refuse(422, `${link.label} is no link.`, undefined, at);
+  const target = tableOf(seat.workspace.model, link.type.to);
+  const parameters: Scalar[] = [];
+  const conditions = Object.entries(by).map(([name, value]) => {
+    const field = fieldNamed(target, name);
+    if (!field || !isEntered(field)) throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
+    const taken = takeValue(value, field.type as EnteredType);
+    if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.mend, at);
+    return `${quoteIdentifier(field.key)} = $${parameters.push(taken.value)}`;
+  });
+  if (conditions.length === 0) throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
+  const { rows } = await client.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, target)} where ${conditions.join(' and ')} limit 2`, parameters);
+  const [found, second] = rows;
+  if (!found) throw refuse(422, `No record of ${target.label} matches ${JSON.stringify(by)}.`, 'Correct the value or make that record first.', at);
+  if (second) throw refuse(422, `Several records of ${target.label} match ${JSON.stringify(by)}.`, 'Match by a unique field.', at);
+  return found.id;
+}
+
+/** 409 with what stands now and what was to be written, field by field. */
+function clashRefusal(seat: Seat, { table, id, stored }: VersionClash, { update = [] }: RecordEdits) {
+  const sent = update.find((record) => record.id === id)?.values ?? {};
+  const fields = Object.entries(sent).map(([name, yours]) => {
+    const field = fieldNamed(table, name);
+    const theirs = field && field.key in stored ? valueOut(resultType(seat, field), stored[field.key], null) : null;
+    return { field: field?.key ?? name, theirs, yours };
+  });
+  const refusal = refuse(409, `Somebody else changed record ${id} of ${table.label} since you read it.`, 'Look at both values and choose.');
+  return Object.assign(refusal, { details: { record: id, version: stored._version, fields } });
+}
+

@@ -1,0 +1,205 @@
+import fc from 'fast-check';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { compileFormulas } from '$core/formula/compiler';
+import { checkFormula } from '$core/formula/checker';
+import { evaluate, type EvaluationContext } from '$core/formula/evaluator';
+import type { Expression, Scalar } from '$core/formula/expression';
+import { functionTable } from '$core/formula/functions/table';
+import { printFormula } from '$core/formula/printer';
+import { fieldOf, tableNamed, valueTypeOf, type Table } from '$core/model/model';
+import { canonicalNumber, Exact } from '$core/values/number';
+import { tableName, takeSeat, type Seat } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { changeNow, linkField, plainField, plainTable } from './changes';
+import { freshDatabase, makePerson, makeSeat } from './database';
+
+/** `LOOM_LONG=1` runs fifty times as many. */
+const rounds = process.env.LOOM_LONG ? 5000 : 300;
+const formulasEach = 8;
+const today = '2026-05-16';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let seat: Seat;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('agreement'));
+  const person = await makePerson(pool, 'Ida');
+  seat = await makeSeat(pool, person, 'Agreement');
+  const hives = plainTable('hives', [
+    plainField('name', { kind: 'text' }), plainField('weight', { kind: 'number', digits: null }), plainField('settled', { kind: 'date' }),
+    plainField('alive', { kind: 'yesNo' }), plainField('state', { kind: 'option', options: [
+      { id: 'calm', label: 'Calm', dye: 'moss' }, { id: 'wild', label: "Wild 'n' loud", dye: 'rust' }] }),
+  ]); // prettier-ignore
+  const visits = plainTable('visits', [
+    plainField('note', { kind: 'text' }), plainField('kg', { kind: 'number', digits: null }), plainField('day', { kind: 'date' }), plainField('seen', { kind: 'yesNo' }),
+  ]); // prettier-ignore
+  await changeNow(pool, seat, [
+    { do: 'addTable', table: hives, at: 0 }, { do: 'addTable', table: visits, at: 1 },
+    linkField(visits, hives, 'hive', 'visits'), linkField(visits, hives, 'other', 'others'), linkField(hives, hives, 'mother', 'daughters'),
+  ]); // prettier-ignore
+  seat = await takeSeat(pool, person, 'agreement', 'administrator');
+});
+afterAll(() => drop());
+
+// --- records ---------------------------------------------------------------------------------------------------------
+
+const texts = ['', 'a', 'B', 'Äpfel', 'straße', 'ab c', '12.50', '-3', '2026-02-28', '2026-02-30', '😀x', '%_', "it's", 'ΑΣ', '\u{ffff}', '\u{1f41d}'];
+const decimals = ['0', '1', '-1', '0.5', '2.5', '-2.5', '12.345', '1e-9', '999999999999.999', '123456789012345678901234.5', '-0.000001', '7', '3'];
+const days = ['2026-05-16', '2024-02-29', '2026-01-31', '1970-01-01', '1969-12-31', '0001-01-01', '9999-12-31', '2027-01-01'];
+const maybe = <T>(values: readonly T[]) => fc.option(fc.constantFrom(...values), { freq: 4 });
+const number = maybe(decimals.map((text) => canonicalNumber(new Exact(text))));
+
+type Row = Record<string, Scalar>;
+const hiveRow: fc.Arbitrary<Row> = fc.record({ name: maybe(texts), weight: number, settled: maybe(days), alive: maybe([true, false]), state: maybe(['calm', 'wild']), mother: maybe([1, 2, 3]) });
+const visitRow: fc.Arbitrary<Row> = fc.record({ note: maybe(texts), kg: number, day: maybe(days), seen: maybe([true, false]), hive: maybe([1, 2, 3]), other: maybe([1, 2, 3]) });
+const world = fc.record({ hives: fc.array(hiveRow, { minLength: 3, maxLength: 4 }), visits: fc.array(visitRow, { maxLength: 8 }) });
+type World = { readonly hives: readonly Row[]; readonly visits: readonly Row[] };
+
+// --- formulas, by type; `place` holds the names that can be used where they stand -------------------------------------
+
+interface Names {
+  readonly number: readonly string[];
+  readonly text: readonly string[];
+  readonly date: readonly string[];
+  readonly boolean: readonly string[];
+  readonly option: readonly string[];
+}
+const ofHive = (path: string): Names => ({ number: [`${path}weight`], text: [`${path}name`], date: [`${path}settled`], boolean: [`${path}alive`], option: [`${path}state`] });
+const joined = (...all: Names[]): Names => ({ number: all.flatMap((n) => n.number), text: all.flatMap((n) => n.text), date: all.flatMap((n) => n.date), boolean: all.flatMap((n) => n.boolean), option: all.flatMap((n) => n.option) });
+const ofVisit = (path: string): Names => ({ number: [`${path}kg`], text: [`${path}note`], date: [`${path}day`], boolean: [`${path}seen`], option: [] });
+const owner = joined(ofHive(''), ofHive('mother.'), ofHive('mother.mother.'));
+const sets: Record<string, Names> = {
+  visits: joined(ofVisit('visits.'), ofHive(''), ofHive('visits.other.')),
+  'daughters.visits': joined(ofVisit('daughters.visits.'), ofHive('daughters.'), ofHive('')),
+  'mother.others': joined(ofVisit('mother.others.'), ofHive('mother.others.hive.')),
+};
+
+const literal = {
+  number: fc.constantFrom(...decimals.filter((text) => !text.includes('e'))),
+  text: fc.constantFrom(...texts).map((text) => `'${text.replaceAll("'", "''")}'`),
+  date: fc.constantFrom(...days).map((day) => `date '${day}'`),
+  boolean: fc.constantFrom('true', 'false'),
+};
+
+type Kind = keyof typeof literal;
+const call = (template: string, ...parts: fc.Arbitrary<string>[]) => fc.tuple(...parts).map((values) => values.reduce((text, value, index) => text.replaceAll(`$${index}`, () => value), template));
+
+function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.Arbitrary<string> {
+  const leaves = [literal[kind], fc.constant('null'), ...(names[kind].length > 0 ? [fc.constantFrom(...names[kind]), fc.constantFrom(...names[kind])] : [])];
+  if (depth <= 0) return fc.oneof(...leaves);
+  const of = (wanted: Kind) => formula(wanted, names, depth - 1, inside);
+  const [n, t, d, b] = [of('number'), of('text'), of('date'), of('boolean')];
+  const option = names.option.length > 0 ? [fc.constantFrom(...names.option)] : [];
+  const shared = [
+    call(`case when $0 then $1 else $2 end`, b, of(kind), of(kind)), call('coalesce($0, $1)', of(kind), of(kind)),
+    call('nullif($0, $1)', of(kind), of(kind)), call('greatest($0, $1)', of(kind), of(kind)), call('if($0, $1)', b, of(kind)),
+  ]; // prettier-ignore
+  const aggregates = inside ? [] : Object.entries(sets).map(([set, known]) => aggregate(kind, set, known));
+  const own: Record<Kind, fc.Arbitrary<string>[]> = {
+    number: [call('($0 + $1)', n, n), call('($0 - $1)', n, n), call('($0 * $1)', n, n), call('($0 / $1)', n, n), call('mod($0, $1)', n, n), call('-($0)', n),
+      call('round($0, $1)', n, n), call('abs($0)', n), call('floor($0)', n), call('ceil($0)', n), call('($0 - $1)', d, d), call('char_length($0)', t), call('year($0)', d),
+      call('position($0 in $1)', t, t), call('cast($0 as number)', t), call('extract(week from $0)', d), call('extract(isodow from $0)', d)],
+    text: [call('($0 || $1)', t, t), call('lower($0)', t), call('upper($0)', t), call('trim($0)', t), call('left($0, $1)', t, n), call('right($0, $1)', t, n),
+      call('substring($0 from $1 for $2)', t, n, n), call('replace($0, $1, $2)', t, t, t), call('cast($0 as text)', n), call('cast($0 as text)', d), call('cast($0 as text)', b),
+      call('concatenate($0, $1)', t, t), ...option.map((one) => call(`($0 || $1)`, one, t))],
+    date: [call('($0 + $1)', d, n), call('($0 - $1)', d, n), call("($0 + interval '1 month')", d), call("($0 - interval '1 year 3 days')", d), fc.constant('today()'), call('date($0, $1, $2)', n, n, n), call('cast($0 as date)', t)],
+    boolean: [call('($0 = $1)', n, n), call('($0 < $1)', t, t), call('($0 >= $1)', d, d), call('($0 and $1)', b, b), call('($0 or $1)', b, b), call('(not $0)', b), call('($0 is null)', t),
+      call('($0 in ($1, $2))', n, n, n), call('($0 between $1 and $2)', d, d, d), call("($0 like $1)", t, t), call('($0 <> $1)', b, b), ...option.map((one) => call(`($0 = 'Calm')`, one))],
+  }; // prettier-ignore
+  return fc.oneof(...leaves, ...shared, ...own[kind], ...own[kind], ...aggregates, ...aggregates);
+}
+
+function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> {
+  const of = (wanted: Kind) => formula(wanted, names, 1, true);
+  const filter = fc.oneof(fc.constant(''), of('boolean').map((condition) => ` filter (where ${condition})`));
+  const order = fc.oneof(...(['number', 'text', 'date'] as const).map(of)).chain((by) => fc.constantFrom(` order by ${by}`, ` order by ${by} desc`));
+  // A path of the set in every argument says which records are gathered.
+  const anchor = names[kind][0] ?? '';
+  const value = fc.oneof(fc.constant(anchor), of(kind).map((other) => `coalesce(${anchor}, ${other})`));
+  const own: Record<Kind, fc.Arbitrary<string>[]> = {
+    number: [call('sum($0)$1', value, filter), call('avg($0)$1', value, filter), call('count(distinct $0)$1', value, filter), call(`count(${set})$0`, filter), call(`share(${set})$0`, of('boolean').map((condition) => ` filter (where ${condition})`)), call('sum(distinct $0)', value)],
+    text: [call(`string_agg($0, '; '$1)$2`, value, order, filter), call(`string_agg(distinct $0, ',')$1`, value, filter)],
+    date: [],
+    boolean: [call('bool_and($0)$1', value, filter), call('every($0)', value), call(`exists(${set})$0`, filter), call('bool_or($0)', value)],
+  };
+  return fc.oneof(...own[kind], call('min($0)$1', value, filter), call('max($0)$1', value, filter), call('first($0$1)$2', value, order, filter), call('last($0$1)', value, order));
+}
+
+const anyFormula = fc.oneof(...(['number', 'text', 'date', 'boolean'] as const).map((kind) => formula(kind, owner, 3, false)));
+
+// --- both machines ---------------------------------------------------------------------------------------------------
+
+async function store(table: Table, rows: readonly Row[]): Promise<void> {
+  for (const [index, row] of rows.entries()) {
+    const keys = Object.keys(row);
+    await pool.query(`insert into ${tableName(seat.workspace, table)} (_id, ${keys.join(', ')}) values (${[index + 1, ...keys].map((_, i) => `$${i + 1}`).join(', ')})`, [index + 1, ...Object.values(row)]);
+  }
+}
+
+function inMemory(stored: World): EvaluationContext {
+  const rowsOf = (key: string) => (key === 'hives' ? stored.hives : stored.visits);
+  const model = seat.workspace.model;
+  return {
+    model,
+    today,
+    records: {
+      value: (table, id, field) => rowsOf(model.tables.find((one) => one.id === table)!.key)[id - 1]?.[fieldOf(model, field).field.key] ?? null,
+      linked(counterpart, id) {
+        const { type } = fieldOf(model, counterpart).field;
+        if (type.kind !== 'counterpart') throw new Error('no counterpart');
+        const { field, table } = fieldOf(model, type.link);
+        return rowsOf(table.key).flatMap((row, index) => (row[field.key] === id ? [index + 1] : []));
+      },
+    },
+  };
+}
+
+const shown = (value: Scalar, expression: Expression) => (value !== null && expression.type.is === 'number' ? canonicalNumber(new Exact(String(value))) : value);
+
+async function bothMachines(stored: World, written: readonly string[]): Promise<void> {
+  const model = seat.workspace.model;
+  const hives = tableNamed(model, 'hives')!;
+  const checked = written.map((text) => ({ text, ...checkFormula(model, hives.id, text) })).filter(({ expression }) => expression !== null) as { text: string; expression: Expression }[];
+  if (checked.length === 0) return;
+  for (const { text, expression } of checked) {
+    const again = checkFormula(model, hives.id, printFormula(model, expression));
+    expect(again.expression, `printed again: ${text} → ${printFormula(model, expression)}`).toEqual(expression);
+  }
+  await pool.query(`truncate ${model.tables.map((table) => tableName(seat.workspace, table)).join(', ')}`);
+  await store(hives, stored.hives.map((row) => ({ ...row, mother: null })));
+  for (const [index, row] of stored.hives.entries()) await pool.query('update agreement.hives set mother = $1 where _id = $2', [row.mother, index + 1]);
+  await store(tableNamed(model, 'visits')!, stored.visits);
+  const context = inMemory(stored);
+  const expected = checked.map(({ expression }) => stored.hives.map((_, index) => shown(evaluate(expression, index + 1, context), expression)));
+  for (const aggregates of ['each', 'grouped'] as const) {
+    const { values, joins } = compileFormulas(checked.map(({ expression }) => expression), { model, nameOf: (table) => tableName(seat.workspace, table), today: `'${today}'::date`, root: 'r', aggregates });
+    const { rows } = await pool.query<Record<string, Scalar>>(`select ${values.map((value, index) => `${value} as v${index}`).join(', ')} from agreement.hives r ${joins} order by r._id`);
+    checked.forEach(({ text, expression }, index) => {
+      expect(rows.map((row) => shown(row[`v${index}`] ?? null, expression)), `${aggregates}: ${text}`).toEqual(expected[index]);
+      tried += rows.length;
+    });
+  }
+}
+
+let tried = 0;
+
+test('formulas give the same in memory and in PostgreSQL, and print as what they were', async () => {
+  await fc.assert(fc.asyncProperty(world, fc.array(anyFormula, { minLength: formulasEach, maxLength: formulasEach }), bothMachines), { numRuns: rounds });
+  expect(tried).toBeGreaterThan(rounds * formulasEach * 3);
+}, 3_000_000);
+
+test('every example of the function table holds in both machines', async () => {
+  const stored: World = { hives: [{ name: null, weight: null, settled: null, alive: null, state: null, mother: null }], visits: [] };
+  const model = seat.workspace.model;
+  const hives = tableNamed(model, 'hives')!;
+  const examples = functionTable.flatMap(({ name, examples: all }) => all.map(([text, value]) => ({ name, text, value })));
+  expect(new Set(examples.map(({ name }) => name)).size).toBe(functionTable.length);
+  for (const { text, value } of examples) {
+    const { expression, problems } = checkFormula(model, hives.id, text);
+    expect(problems, text).toEqual([]);
+    expect(String(evaluate(expression!, 1, inMemory(stored)) ?? ''), text).toBe(value);
+  }
+  await bothMachines(stored, examples.map(({ text }) => text));
+  expect(valueTypeOf(hives.fields[0]!)).toEqual({ is: 'text' });
+});

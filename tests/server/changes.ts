@@ -1,0 +1,39 @@
+import type { AddField, Change } from '$core/model/change';
+import { newId } from '$core/model/identity';
+import type { DeletionRule, Field, FieldType, Table } from '$core/model/model';
+import { checkFormula } from '$core/formula/checker';
+import type { Seat } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { applyPlan, makePlan } from '$server/tables/plan';
+
+export const plainField = (key: string, type: FieldType, rules: Partial<Field> = {}): Field => ({
+  id: newId('f'), key, label: key.replaceAll('_', ' '), help: '', required: false, unique: false, type, ...rules,
+}); // prettier-ignore
+
+export const plainTable = (key: string, fields: readonly Field[], title?: Field): Table => ({
+  id: newId('t'), key, label: key, description: '', dye: 'woad', title: title?.id ?? fields[0]?.id ?? null, fields,
+}); // prettier-ignore
+
+export function linkField(from: Table, to: Table, key: string, counterpartKey: string, onDelete: DeletionRule = 'prevent'): AddField {
+  const link = newId('f');
+  const counterpart = newId('f');
+  return {
+    do: 'addField', table: from.id, at: from.fields.length,
+    field: { ...plainField(key, { kind: 'link', to: to.id, onDelete, counterpart }), id: link },
+    counterpart: { at: to.fields.length, field: { ...plainField(counterpartKey, { kind: 'counterpart', from: from.id, link }), id: counterpart } },
+  }; // prettier-ignore
+}
+
+/** A formula field, checked against the model as it is now. */
+export function formulaField(seat: Seat, table: Table, key: string, text: string): AddField {
+  const { expression, problems } = checkFormula(seat.workspace.model, table.id, text);
+  if (!expression) throw new Error(`${text}: ${problems.map(({ message }) => message).join(' ')}`);
+  return { do: 'addField', table: table.id, at: 0, field: plainField(key, { kind: 'formula', formula: expression, result: expression.type }) };
+}
+
+/** Plans the changes, expects the plan to be possible, and applies it. */
+export async function changeNow(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<number> {
+  const plan = await makePlan(pool, seat, changes);
+  if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
+  return (await applyPlan(pool, seat, plan.id)).batch;
+}

@@ -1,0 +1,29 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  plugins: [tailwindcss(), sveltekit()],
+  build: {
+    // The component library declares no side effects; without this every page would carry all of its parts.
+    rolldownOptions: {
+      treeshake: { moduleSideEffects: [{ test: /node_modules\/flowbite-svelte\/.*\.(js|svelte)$/, sideEffects: false }] },
+    },
+  },
+  test: {
+    projects: [
+      { extends: true, test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node' } },
+      {
+        extends: true,
+        test: {
+          name: 'server',
+          include: ['tests/server/**/*.test.ts'],
+          environment: 'node',
+          globalSetup: ['tests/server/cluster.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+        },
+      },
+    ],
+  },
+});
