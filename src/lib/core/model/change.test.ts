@@ -15,10 +15,10 @@ function changeFrom(model: Model, n: readonly number[], serial: number): Change 
   const [what = 0, a = 0, b = 0, c = 0] = n;
   const pick = <T>(list: readonly T[], at: number) => list[at % list.length] as T;
   const table = pick(model.tables, a);
-  const field = pick(table.fields, b);
   const fresh: Field = { id: `f_new${serial}`, key: `new_${serial % 7}`, label: `New ${serial % 7}`, help: '', required: c % 2 === 0, unique: false, type: pick(types, c) };
   const at = b % (table.fields.length + 1);
-  switch (what % 9) {
+  const field = pick(table.fields, b) ?? fresh;
+  switch (table.fields.length === 0 ? 0 : what % 9) {
     case 0: return { do: 'addField', table: table.id, field: fresh, at };
     case 1: return { do: 'removeField', table: table.id, field: field.id };
     case 2: return { do: 'changeField', table: table.id, field: field.id, set: { label: `Renamed ${c % 5}`, required: true } };

@@ -12,7 +12,7 @@ const reservedWords = new Set(
     'exists extract false fetch filter for foreign from grant group having in initially intersect interval into is ' +
     'lateral leading like limit localtime localtimestamp not null offset on only or order placing primary ' +
     'references returning select session_user some symmetric table then timestamp to trailing true union unique ' +
-    'user using variadic when where window with between substring position trim date share'
+    'user using variadic when where window with between substring position trim date'
   ).split(' '),
 );
 

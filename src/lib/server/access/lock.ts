@@ -1,6 +1,6 @@
 import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
-import { inTransaction } from '../database/transaction';
+import { inTransaction, isLostRace } from '../database/transaction';
 import { refreshSeat, type Seat } from './seat';
 
 /** First key of the advisory locks on workspaces; the second is the workspace's id. */
@@ -33,7 +33,8 @@ export async function withWorkspace<T>(pool: Pool, seat: Seat, lock: 'shared' | 
   try {
     return await run(lock);
   } catch (error) {
-    if (lock === 'shared' && error instanceof NeedsWhole) return run('whole');
+    // An edit that loses race after race gets its turn alone.
+    if (lock === 'shared' && (error instanceof NeedsWhole || isLostRace(error))) return run('whole');
     throw error;
   }
 }

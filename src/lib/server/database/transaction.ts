@@ -5,7 +5,10 @@ const serializationFailure = '40001';
 const deadlock = '40P01';
 
 /** How often a transaction that lost to another is begun again. */
-const tries = 6;
+const tries = 4;
+
+/** Lost to another transaction, so that trying again can succeed. */
+export const isLostRace = (error: unknown): boolean => errorCode(error) === deadlock || errorCode(error) === serializationFailure;
 
 export const errorCode = (error: unknown): string | undefined => (error instanceof pg.DatabaseError ? error.code : undefined);
 
@@ -28,8 +31,7 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
       return value;
     } catch (error) {
       await client.query('rollback').catch((lost: Error) => (broken = lost));
-      const code = errorCode(error);
-      if ((code !== deadlock && code !== serializationFailure) || attempt === tries) throw error;
+      if (!isLostRace(error) || attempt === tries) throw error;
       await new Promise((resolve) => setTimeout(resolve, Math.random() * 20 * attempt));
     } finally {
       client.off('error', died);

@@ -151,7 +151,7 @@ function rulesOf(field: Field, table: Table, named: Named, model: Model): string
     const target = tableOf(model, field.type.to);
     rules.push(
       `create index ${linkIndexName(field)} on ${named(table)} (${column})`,
-      `${alter} add constraint ${linkName(field)} foreign key (${column}) references ${named(target)} (_id)`,
+      `${alter} add constraint ${linkName(field)} foreign key (${column}) references ${named(target)} (_id) deferrable initially immediate`,
     );
   }
   return rules;

@@ -1,4 +1,5 @@
 import type { Scalar } from '$core/formula/expression';
+import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
 import { fieldNamed, isEntered, tableOf, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
@@ -29,7 +30,7 @@ export interface WriteAnswer {
 export async function writeRecords(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<WriteAnswer> {
   requireRole(seat.role, 'editor');
   try {
-    return await withWorkspace(pool, seat, 'shared', async (client, now, whole) => {
+    return await withWorkspace(pool, seat, lockFor(tableAt(seat, name), seat, edits), async (client, now, whole) => {
       const table = tableAt(now, name);
       const writing = { client, seat: now, whole };
       const settled = await settle(writing, table, edits);
@@ -42,6 +43,14 @@ export async function writeRecords(pool: Pool, seat: Seat, name: string, edits: 
     if (error instanceof VersionClash) throw clashRefusal(seat, error, edits);
     throw constraintRefusal(seat, error) ?? error;
   }
+}
+
+/** Edits whose consequences turn around take turns (see turnsAround); all others go side by side. */
+function lockFor(table: Table, seat: Seat, { insert = [], update = [], remove = [] }: RecordEdits): 'shared' | 'whole' {
+  const everything = insert.length > 0 || remove.length > 0;
+  const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
+  const fields = table.fields.filter((field) => everything || names.has(field.key) || names.has(field.id));
+  return turnsAround(seat.workspace.model, fields.map(({ id }) => id)) ? 'whole' : 'shared';
 }
 
 function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
