@@ -20,6 +20,12 @@ export interface ColumnProfile {
   readonly distinct: number | null;
   /** Rows whose value does not fit the type, and the first few such values. */
   readonly misfits: number;
+  /** How many of the filled rows each type would take. */
+  readonly fits: Readonly<Record<ColumnType, number>>;
+  /** Dates that could be day–month or month–day. */
+  readonly ambiguous: boolean;
+  /** The exact sum of what reads as numbers. */
+  readonly sum: string;
   readonly misfitSamples: readonly string[];
   readonly samples: readonly string[];
   /** The most frequent values with their counts, when there are few: the options it would have. */
@@ -67,8 +73,24 @@ export interface SheetMapping {
   readonly columns: readonly ColumnMapping[];
 }
 
+/** What a person settled of one column; what is left out stays as proposed. */
+export interface ColumnDecision {
+  readonly as?: ColumnType | 'skip' | 'link';
+  readonly label?: string;
+  readonly reading?: Reading;
+}
+
+/** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made anew from them. */
+export interface Decisions {
+  readonly tables: Readonly<Record<string, { readonly label?: string }>>;
+  readonly columns: Readonly<Record<string, ColumnDecision>>;
+}
+
+export const noDecisions: Decisions = { tables: {}, columns: {} };
+
 /** What would be made and loaded: a plan's changes, and where each sheet's rows go. */
 export interface Proposal {
+  readonly decisions: Decisions;
   readonly changes: readonly Change[];
   readonly mappings: readonly SheetMapping[];
   readonly links: readonly FoundLink[];

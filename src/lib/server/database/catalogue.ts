@@ -115,6 +115,14 @@ export const setAside = loom.table('set_aside', {
 
 export type IntakeState = 'reading' | 'ready' | 'loading' | 'loaded' | 'undone' | 'failed' | 'cancelled';
 
+export interface IntakeProgress {
+  readonly phase: string;
+  readonly done: number;
+  readonly of: number | null;
+  /** The PostgreSQL process at work, for cancelling it. */
+  readonly backend?: number;
+}
+
 export const intakes = loom.table('intakes', {
   id: bigserial('id', { mode: 'number' }).primaryKey(),
   workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
@@ -123,7 +131,7 @@ export const intakes = loom.table('intakes', {
   state: text('state').$type<IntakeState>().notNull(),
   /** What failed, for people. */
   problem: text('problem'),
-  progress: jsonb('progress').$type<{ readonly phase: string; readonly done: number; readonly of: number | null }>(),
+  progress: jsonb('progress').$type<IntakeProgress>(),
   cancelAsked: integer('cancel_asked').notNull().default(0),
   sheets: jsonb('sheets').$type<readonly IntakeSheet[]>().notNull().default([]),
   proposal: jsonb('proposal').$type<Proposal>(),

@@ -1,0 +1,35 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import iconv from 'iconv-lite';
+import { stringify } from 'csv-stringify/sync';
+import { randomFrom } from './random';
+import { makeWorld } from './world';
+
+/**
+ * The files as a team really has them, in demo/sources: hives in Windows-1252 with semicolons and decimal commas, their
+ * numbers with leading zeros; inspections in UTF-8 with commas, some of hives that were never listed. Run this file with
+ * tsx to make them anew; the same start gives the same bytes.
+ */
+export function makeSources(): { name: string; bytes: Buffer }[] {
+  const { hives, inspections, apiaries, keepers } = makeWorld();
+  const random = randomFrom(7);
+  const nameOf = new Map(keepers.map(({ code, name }) => [code, name]));
+  const number = (written: string) => written.slice(2);
+  const hiveRows = hives.map((hive) => [number(hive.number), hive.apiary, nameOf.get(hive.keeper) ?? '', hive.type, hive.weight === null ? '' : String(hive.weight).replace('.', ','), hive.since]);
+  const missing = ['0901', '0902', '0903', '0777'];
+  const visitRows = inspections.slice(0, 3600).map((visit, index) => {
+    const hive = index % 225 === 17 ? (missing[Math.floor(random() * missing.length)] ?? '') : number(visit.hive);
+    const frames = index % 400 === 9 ? 'n/a' : visit.frames === null ? '' : String(visit.frames);
+    return [hive, index % 900 === 31 ? '2026-02-30' : visit.day, nameOf.get(visit.keeper) ?? '', frames, `${visit.stores}`, visit.seen, visit.notes];
+  });
+  const apiaryRows = apiaries.map(({ name, village, height }) => [name, village, String(height)]);
+  return [
+    { name: 'hives.csv', bytes: iconv.encode(stringify([['hive_no', 'apiary', 'keeper', 'type', 'weight_kg', 'since'], ...hiveRows], { delimiter: ';', record_delimiter: '\r\n' }), 'windows-1252') },
+    { name: 'inspections.csv', bytes: Buffer.from(stringify([['hive_no', 'visited', 'keeper', 'frames', 'stores', 'seen', 'notes'], ...visitRows])) },
+    { name: 'apiaries.csv', bytes: Buffer.from(stringify([['name', 'village', 'height_m'], ...apiaryRows])) },
+  ];
+}
+
+if (process.argv[1]?.endsWith('sources.ts')) {
+  mkdirSync('demo/sources', { recursive: true });
+  for (const { name, bytes } of makeSources()) writeFileSync(`demo/sources/${name}`, bytes);
+}

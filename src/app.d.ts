@@ -1,0 +1,19 @@
+import type { Person } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import type { ChangeListener } from '$server/live/events';
+
+declare global {
+  namespace App {
+    interface Locals {
+      pool: Pool;
+      listener: ChangeListener;
+      person: Person | null;
+    }
+    interface Error {
+      message: string;
+      mend?: string;
+    }
+  }
+}
+
+export {};

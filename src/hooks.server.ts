@@ -1,0 +1,32 @@
+import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
+import { building } from '$app/environment';
+import { personOfSession, personOfToken } from '$server/access/signIn';
+import { log } from '$server/http/log';
+import { startServer, type Running } from '$server/start';
+
+let running: Promise<Running> | null = null;
+
+export const init: ServerInit = async () => {
+  if (building) return;
+  running = startServer(process.env.DATABASE_URL);
+  await running;
+};
+
+export const handle: Handle = async ({ event, resolve }) => {
+  if (!running) return resolve(event);
+  const { pool, listener } = await running;
+  event.locals.pool = pool;
+  event.locals.listener = listener;
+  const bearer = /^Bearer (\S+)$/.exec(event.request.headers.get('authorization') ?? '')?.[1];
+  const session = event.cookies.get('session');
+  event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
+  const response = await resolve(event);
+  response.headers.set('x-content-type-options', 'nosniff');
+  response.headers.set('referrer-policy', 'same-origin');
+  return response;
+};
+
+export const handleError: HandleServerError = ({ error, event }) => {
+  const incident = log.incident(error, { path: event.url.pathname });
+  return { message: `Something went wrong on the server (${incident}).`, mend: 'Try again in a few seconds; what was saved is safe.' };
+};

@@ -1,0 +1,45 @@
+import type { IntakeSheet } from './intake';
+
+/** Two columns that may be a link: where it comes from, and the key it may point at. */
+export interface LinkCandidate {
+  readonly from: { readonly sheet: number; readonly column: number };
+  readonly to: { readonly sheet: number; readonly column: number };
+}
+
+const bare = (name: string) => name.toLowerCase().replace(/[^a-z0-9]/g, '').replace(/(?:es|s)$/, '');
+
+/** Whether a column's name speaks of a sheet or of its key: `hive_no` of Hives, `hive code` of a key `code`. */
+export function speaksOf(columnName: string, sheetName: string, keyName: string): boolean {
+  const [column, sheet, key] = [bare(columnName), bare(sheetName), bare(keyName)];
+  return (sheet.length > 2 && column.includes(sheet)) || (key.length > 2 && column.includes(key));
+}
+
+/**
+ * Pairs worth testing on all rows. A key of small whole numbers contains almost any column of small numbers by accident
+ * (an inclusion dependency that means nothing), so it is only offered to a column whose name speaks of it. The test
+ * itself, a single pass over the distinct values of both columns, is the server's.
+ */
+export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] {
+  const candidates: LinkCandidate[] = [];
+  sheets.forEach((target, to) => {
+    for (const key of target.keys.slice(0, 3)) {
+      const profile = target.columns[key];
+      if (!profile || profile.type === 'date' || profile.type === 'yesNo') continue;
+      const accidental = profile.type === 'number';
+      sheets.forEach((source, from) => {
+        source.columns.forEach((column, index) => {
+          if (from === to && index === key) return;
+          if (column.filled === 0 || column.type === 'date' || column.type === 'yesNo') return;
+          // Another key of the same size may agree with this one by chance; two sheets about the same things are a merge, not a link.
+          if (source.keys.includes(index) && from !== to && !speaksOf(column.name, target.name, profile.name)) return;
+          if ((accidental || from === to) && !speaksOf(column.name, target.name, profile.name)) return;
+          candidates.push({ from: { sheet: from, column: index }, to: { sheet: to, column: key } });
+        });
+      });
+    }
+  });
+  return candidates;
+}
+
+/** A link is proposed from this share of matching rows on. */
+export const leastShare = 0.6;

@@ -1,0 +1,130 @@
+import type { ColumnProfile, ColumnType } from './intake';
+import { ExactSum, readingsOf, reads } from './classify';
+
+/** Values are counted exactly up to this many different ones. */
+export const distinctLimit = 10_000;
+const sampleCount = 5;
+/** At most this many different values make a list of options. */
+const mostOptions = 40;
+const longestOption = 40;
+/** A type is proposed when it takes at least this share of what is filled. */
+const typeShare = 0.9;
+
+interface Known {
+  count: number;
+  readonly bits: number;
+}
+
+const bitNames = ['numberPoint', 'numberComma', 'ymd', 'dmy', 'mdy', 'yesNo', 'leadingZero', 'yesNoWord'] as const;
+
+/** Learns what a column is while its rows go by; memory stays bounded whatever their number. */
+export class ColumnProfiler {
+  private filled = 0;
+  private blanks = 0;
+  private longest = 0;
+  private decimals = 0;
+  private values: Map<string, Known> | null = new Map();
+  /** No value came twice as long as values were counted. */
+  private singles = true;
+  private readonly tallies = new Map<number, number>();
+  private readonly misfits = new Map<number, Set<string>>();
+  private readonly samples: string[] = [];
+  private readonly pointSum = new ExactSum();
+  private readonly commaSum = new ExactSum();
+
+  constructor(private readonly name: string) {}
+
+  /** Takes the next row's trimmed text. */
+  take(text: string): void {
+    if (text === '') {
+      this.blanks++;
+      return;
+    }
+    this.filled++;
+    if (text.length > this.longest) this.longest = text.length;
+    if (this.samples.length < sampleCount && !this.samples.includes(text)) this.samples.push(text);
+    const known = this.values?.get(text);
+    let bits: number;
+    if (known) {
+      known.count++;
+      this.singles = false;
+      bits = known.bits;
+    } else {
+      bits = readingsOf(text);
+      this.values?.set(text, { count: 1, bits });
+      if (this.values && this.values.size > distinctLimit) this.values = null;
+      this.remember(text, bits);
+    }
+    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + 1);
+    if (bits & reads.numberPoint) this.pointSum.add(text, '.');
+    if (bits & reads.numberComma) this.commaSum.add(text, ',');
+  }
+
+  private remember(text: string, bits: number): void {
+    for (const bit of [reads.numberPoint, reads.numberComma, reads.ymd, reads.dmy, reads.mdy, reads.yesNo]) {
+      if (bits & bit) continue;
+      const found = this.misfits.get(bit) ?? new Set<string>();
+      if (found.size < sampleCount) this.misfits.set(bit, found.add(text));
+    }
+    if (bits & (reads.numberPoint | reads.numberComma)) {
+      const at = Math.max(text.lastIndexOf('.'), text.lastIndexOf(','));
+      if (at >= 0) this.decimals = Math.max(this.decimals, text.length - at - 1);
+    }
+  }
+
+  /** Whether every row so far could still have a value of its own. */
+  get mayBeKey(): boolean {
+    return this.blanks === 0 && this.filled > 0 && this.singles;
+  }
+
+  /** Whether `mayBeKey` is certain, because every value was counted. */
+  get isCounted(): boolean {
+    return this.values !== null;
+  }
+
+  private tally(bit: number): number {
+    let sum = 0;
+    for (const [bits, count] of this.tallies) if (bits & bit) sum += count;
+    return sum;
+  }
+
+  profile(): ColumnProfile {
+    const counts = Object.fromEntries(bitNames.map((name) => [name, this.tally(reads[name])])) as Record<(typeof bitNames)[number], number>;
+    const decimal = counts.numberComma > counts.numberPoint ? ',' : '.';
+    const order = counts.ymd > 0 && counts.ymd >= Math.max(counts.dmy, counts.mdy) ? 'ymd' : counts.mdy > counts.dmy ? 'mdy' : 'dmy';
+    const orderBit = reads[order];
+    const dates = counts[order];
+    const numbers = decimal === ',' ? counts.numberComma : counts.numberPoint;
+    const leadingZeros = counts.leadingZero > 0;
+    const ambiguous = order === 'dmy' && counts.dmy === counts.mdy && counts.ymd < counts.dmy;
+    const values = this.values ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count) : [];
+    const few = this.values !== null && values.length <= mostOptions && values.length * 5 <= this.filled && this.longest <= longestOption;
+    const enough = (count: number) => this.filled > 0 && count >= this.filled * typeShare;
+    const type: ColumnType =
+      enough(counts.yesNoWord) ? 'yesNo' : enough(dates) ? 'date' : enough(numbers) && !leadingZeros ? 'number' : few && this.filled >= 10 ? 'option' : 'text'; // prettier-ignore
+    const fits = { text: this.filled, number: numbers, yesNo: counts.yesNo, date: dates, option: this.filled };
+    const bit = type === 'number' ? reads[decimal === ',' ? 'numberComma' : 'numberPoint'] : type === 'date' ? orderBit : type === 'yesNo' ? reads.yesNo : 0;
+    return {
+      name: this.name, type, reading: { decimal, dateOrder: order }, digits: type === 'number' ? this.decimals : null,
+      filled: this.filled, blanks: this.blanks, distinct: this.values?.size ?? null, fits, misfits: this.filled - fits[type],
+      misfitSamples: bit === 0 ? [] : [...(this.misfits.get(bit) ?? [])], samples: this.samples, values: values.slice(0, 200),
+      leadingZeros, longest: this.longest, ambiguous: type === 'date' && ambiguous, sum: String(decimal === ',' ? this.commaSum : this.pointSum),
+      evidence: this.evidence(type, fits[type], { decimal, order, leadingZeros, ambiguous, distinct: values.length }),
+    }; // prettier-ignore
+  }
+
+  private evidence(type: ColumnType, fitting: number, met: { decimal: string; order: string; leadingZeros: boolean; ambiguous: boolean; distinct: number }): string {
+    const orders: Record<string, string> = { ymd: 'year-month-day', dmy: 'day-month-year', mdy: 'month-day-year' };
+    const n = (count: number) => count.toLocaleString('en');
+    const misfits = this.filled - fitting;
+    const rest = misfits > 0 ? `; ${n(misfits)} ${misfits === 1 ? 'does' : 'do'} not fit` : '';
+    if (this.filled === 0) return 'every row is blank';
+    switch (type) {
+      case 'number': return `${n(fitting)} of ${n(this.filled)} are numbers${this.decimals > 0 ? ` with decimal ${met.decimal === ',' ? 'comma' : 'point'}` : ', all whole'}${rest}`;
+      case 'date': return `${n(fitting)} of ${n(this.filled)} are dates, ${met.ambiguous ? 'day-month or month-day: please choose' : orders[met.order]}${rest}`;
+      case 'yesNo': return `${n(fitting)} of ${n(this.filled)} say yes or no${rest}`;
+      case 'option': return `${n(met.distinct)} different values in ${n(this.filled)} rows`;
+      case 'text': return met.leadingZeros ? 'digits with leading zeros, kept as they are written' : `${this.values ? n(met.distinct) : `more than ${n(distinctLimit)}`} different texts, up to ${this.longest} characters`;
+    } // prettier-ignore
+  }
+}

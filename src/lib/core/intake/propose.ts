@@ -1,0 +1,150 @@
+import type { AddField, Change } from '../model/change';
+import { newId, type FieldId } from '../model/identity';
+import { freeKey, keyFromLabel } from '../model/key';
+import { dyes, type Dye, type Field, type FieldType, type Model, type Option, type Table } from '../model/model';
+import { freeLabel } from '../model/naming';
+import type { ColumnDecision, ColumnMapping, ColumnProfile, Decisions, FoundLink, IntakeSheet, Proposal, SheetMapping } from './intake';
+
+/** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
+export function labelFromName(name: string): string {
+  const words = name.replace(/([a-z])([A-Z])/g, '$1 $2').replace(/[_\s]+/g, ' ').trim();
+  return (words.charAt(0).toUpperCase() + words.slice(1).toLowerCase() || 'Column').slice(0, 120);
+}
+
+/** Words that say that a column holds another table's key; a link's label goes without them. */
+const keyWords = /[\s_]*(?:no|nr|id|code|key|number|num)\.?$/i;
+
+function uniqueLabel(label: string, taken: Set<string>): string {
+  const free = freeLabel(label, [...taken]);
+  taken.add(free);
+  return free;
+}
+
+export interface ProposalSource {
+  readonly model: Model;
+  readonly sheets: readonly IntakeSheet[];
+  readonly links: readonly FoundLink[];
+  readonly decisions: Decisions;
+  /** Identities given before, so that a correction keeps those of everything else. */
+  readonly identities?: ReadonlyMap<string, string>;
+}
+
+/**
+ * The model that the sheets would become: a table a sheet, a field a column with its proposed or chosen type, the found
+ * links, keys unique and shown as titles. Pure: the same sheets and decisions give the same proposal but for identities.
+ */
+export function propose({ model, sheets, links, decisions, identities = new Map() }: ProposalSource): Proposal {
+  const given = new Map(identities);
+  const identity = (name: string, prefix: 't' | 'f') => {
+    const id = given.get(name) ?? newId(prefix);
+    given.set(name, id);
+    return id;
+  };
+  const tableKeys = new Set(model.tables.map(({ key }) => key));
+  const tableLabels = new Set(model.tables.map(({ label }) => label));
+  const decisionOf = (sheet: number, column: number): ColumnDecision => decisions.columns[`${sheet}.${column}`] ?? {};
+  const linkOf = (sheet: number, column: number) => links.find(({ from }) => from.sheet === sheet && from.column === column);
+  const linked = (sheet: number, column: number): FoundLink | undefined => {
+    const { as } = decisionOf(sheet, column);
+    const link = as === undefined || as === 'link' ? linkOf(sheet, column) : undefined;
+    return link && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
+  };
+  const usedDyes = new Set(model.tables.map(({ dye }) => dye));
+  const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes];
+
+  const tables = sheets.map((sheet, index): Table => {
+    const label = uniqueLabel(decisions.tables[String(index)]?.label ?? labelFromName(sheet.name), tableLabels);
+    const key = freeKey(keyFromLabel(label, 'table'), tableKeys);
+    tableKeys.add(key);
+    return { id: identity(`t${index}`, 't'), key, label, description: '', dye: freshDyes[index] ?? 'woad', title: null, fields: [] };
+  });
+  // Fields get their names first, links included, so that counterparts are named around them.
+  const fieldLabels = tables.map(() => new Set<string>());
+  const fieldKeys = tables.map(() => new Set<string>());
+  const named = (sheet: number, label: string) => {
+    const free = uniqueLabel(label, fieldLabels[sheet] ?? new Set());
+    const key = freeKey(keyFromLabel(free, 'field'), fieldKeys[sheet] ?? new Set());
+    fieldKeys[sheet]?.add(key);
+    return { label: free, key };
+  };
+
+  const addTables: Change[] = [];
+  const addLinks: AddField[] = [];
+  const mappings: SheetMapping[] = [];
+  sheets.forEach((sheet, index) => {
+    const table = tables[index] as Table;
+    const fields: Field[] = [];
+    const columns: ColumnMapping[] = [];
+    sheet.columns.forEach((profile, column) => {
+      const decision = decisionOf(index, column);
+      if (decision.as === 'skip') return;
+      const reading = decision.reading ?? profile.reading;
+      const link = linked(index, column);
+      const label = decision.label ?? (link ? labelFromName(profile.name.replace(keyWords, '') || profile.name) : labelFromName(profile.name));
+      const id = identity(`f${index}.${column}`, 'f');
+      const base = { ...named(index, label), id, help: '', required: false };
+      if (link) {
+        addLinks.push(linkChange(index, column, base, link, table));
+        columns.push({ column, field: id, reading, match: identity(`f${link.to.sheet}.${link.to.column}`, 'f') });
+        return;
+      }
+      const unique = sheet.keys[0] === column;
+      fields.push({ ...base, unique, type: typeOfColumn(profile, decision) });
+      columns.push({ column, field: id, reading });
+    });
+    const key = sheet.keys[0];
+    const title = (key !== undefined && columns.find(({ column }) => column === key)?.field) || fields.find(({ type }) => type.kind === 'text')?.id || null;
+    addTables.push({ do: 'addTable', at: model.tables.length + index, table: { ...table, fields, title } });
+    mappings.push({ sheet: index, table: table.id, columns });
+  });
+
+  function linkChange(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, link: FoundLink, table: Table): AddField {
+    const target = tables[link.to.sheet] as Table;
+    const counterpart: FieldId = identity(`c${sheet}.${column}`, 'f');
+    const other = named(link.to.sheet, table.label);
+    return {
+      do: 'addField', table: table.id, at: column,
+      field: { ...base, unique: false, type: { kind: 'link', to: target.id, onDelete: 'prevent', counterpart } },
+      counterpart: { at: 1_000, field: { ...other, id: counterpart, help: '', required: false, unique: false, type: { kind: 'counterpart', from: table.id, link: base.id } } },
+    }; // prettier-ignore
+  }
+  return { decisions, changes: [...addTables, ...addLinks], mappings, links };
+}
+
+/** The identities of a proposal by place, for making it anew after a correction. */
+export function identitiesOf({ changes, mappings }: Proposal): Map<string, string> {
+  const identities = new Map<string, string>();
+  for (const { sheet, table, columns } of mappings) {
+    identities.set(`t${sheet}`, table);
+    for (const { column, field } of columns) {
+      identities.set(`f${sheet}.${column}`, field);
+      const link = changes.find((change) => change.do === 'addField' && change.field.id === field);
+      if (link?.do === 'addField' && link.counterpart) identities.set(`c${sheet}.${column}`, link.counterpart.field.id);
+    }
+  }
+  return identities;
+}
+
+function typeOfColumn(profile: ColumnProfile, { as }: ColumnDecision): FieldType {
+  const kind = as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
+  switch (kind) {
+    case 'text': return { kind: 'text' };
+    case 'number': return { kind: 'number', digits: profile.digits };
+    case 'yesNo': return { kind: 'yesNo' };
+    case 'date': return { kind: 'date' };
+    case 'option': return { kind: 'option', options: optionsOf(profile.values.map(({ text }) => text)) };
+  } // prettier-ignore
+}
+
+/** Options with ids and dyes of their own; spellings that differ only in letter case are one option. */
+export function optionsOf(labels: readonly string[]): Option[] {
+  const options = new Map<string, Option>();
+  const ids = new Set<string>();
+  for (const label of labels) {
+    if (options.has(label.toLowerCase())) continue;
+    const id = freeKey(keyFromLabel(label, 'option'), ids);
+    ids.add(id);
+    options.set(label.toLowerCase(), { id, label, dye: dyes[options.size % dyes.length] as Dye });
+  }
+  return [...options.values()];
+}

@@ -1,0 +1,23 @@
+import { error, redirect, type RequestEvent } from '@sveltejs/kit';
+import { takeSeat, type Person, type Seat } from '../access/seat';
+import type { Role } from '../database/catalogue';
+import { Refusal } from '../refusal';
+
+/** The person a page is for; everybody else is shown the way to sign in. */
+export function signedIn({ locals, url }: Pick<RequestEvent, 'locals' | 'url'>): Person {
+  if (!locals.person) redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
+  return locals.person;
+}
+
+/** Turns a refusal into the page that says it. */
+export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
+  try {
+    return await work;
+  } catch (thrown) {
+    if (thrown instanceof Refusal) error(thrown.status, { message: thrown.problem.message, mend: thrown.problem.mend });
+    throw thrown;
+  }
+}
+
+export const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
+  refusedAsPage(takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role));

@@ -1,0 +1,23 @@
+import { migrateCatalogue } from './database/migrate';
+import { openPool, type Pool } from './database/pool';
+import { log } from './http/log';
+import { ChangeListener } from './live/events';
+import { beginDays } from './tables/day';
+
+export interface Running {
+  readonly pool: Pool;
+  readonly listener: ChangeListener;
+}
+
+/** What every request needs, made once a process: connections, the newest catalogue, the listener, the calendar. */
+export async function startServer(url: string | undefined): Promise<Running> {
+  if (!url) throw new Error('DATABASE_URL is not set; ./loom demo sets it');
+  const pool = openPool(url);
+  await migrateCatalogue(pool);
+  const listener = new ChangeListener(url);
+  await listener.start();
+  await beginDays(pool);
+  const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
+  calendar.unref();
+  return { pool, listener };
+}

@@ -1,0 +1,28 @@
+import type { Problem } from '$core/problem';
+
+/** What the API refuses with: problem details as a value, for the place that shows them. */
+export interface Refused extends Problem {
+  readonly status: number;
+  readonly [detail: string]: unknown;
+}
+
+export type Answer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Refused };
+
+/** Calls the API; a lost connection is a refusal like any other, so that nothing is dropped silently. */
+export async function call<T>(method: string, path: string, body?: unknown, once = false): Promise<Answer<T>> {
+  const headers: Record<string, string> = {};
+  if (body !== undefined && !(body instanceof FormData)) headers['content-type'] = 'application/json';
+  if (once) headers['idempotency-key'] = crypto.randomUUID();
+  try {
+    const response = await fetch(path, { method, headers, body: body === undefined ? undefined : body instanceof FormData ? body : JSON.stringify(body) });
+    const answer: unknown = await response.json().catch(() => null);
+    if (response.ok) return { ok: true, value: answer as T };
+    if (response.status === 401) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname)}`);
+    const { detail = 'The server gave no answer that can be read.', ...rest } = (answer ?? {}) as Record<string, unknown>;
+    return { ok: false, problem: { ...rest, message: String(detail), status: response.status } };
+  } catch {
+    return { ok: false, problem: { status: 0, message: 'The server cannot be reached; this is not saved yet.', mend: 'Check the connection and try again.' } };
+  }
+}
+
+export const workspacePath = (workspace: string, rest = ''): string => `/api/workspaces/${encodeURIComponent(workspace)}${rest}`;

@@ -1,0 +1,121 @@
+<script lang="ts" module>
+  export interface Choice {
+    readonly label: string;
+    readonly value: unknown;
+  }
+</script>
+
+<script lang="ts">
+  /** An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words. */
+  const { start, choices, label, oncommit, oncancel, autofocus = true }: {
+    start: string; choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[]; label: string;
+    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void; oncancel?: () => void; autofocus?: boolean;
+  } = $props(); // prettier-ignore
+  const id = $props.id();
+  // svelte-ignore state_referenced_locally
+  let typed = $state(start);
+  let found = $state<readonly Choice[]>([]);
+  let at = $state(-1);
+  let touched = false;
+  let asked = 0;
+
+  async function look(text: string) {
+    const mine = ++asked;
+    const answer = await choices(text);
+    // Answers can overtake each other; only the latest question counts.
+    if (mine === asked) [found, at] = [answer, touched && text !== '' && answer.length > 0 ? 0 : -1];
+  }
+  $effect(() => void look(touched ? typed : ''));
+
+  function commit(choice: Choice | undefined, event?: KeyboardEvent) {
+    if (choice) oncommit(choice, choice.label, event);
+    else if (typed.trim() === '') oncommit(null, '', event);
+    else if (!touched) oncancel?.();
+    else oncommit(null, typed, event);
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+      at = (at + (event.key === 'ArrowDown' ? 1 : -1) + found.length) % Math.max(found.length, 1);
+      event.preventDefault();
+    } else if (event.key === 'Enter' || event.key === 'Tab') {
+      event.preventDefault();
+      event.stopPropagation();
+      commit(found[at], event);
+    } else if (event.key === 'Escape') {
+      event.stopPropagation();
+      oncancel?.();
+    }
+  }
+
+  const focus = (node: HTMLInputElement) => {
+    if (autofocus) {
+      node.focus();
+      node.select();
+    }
+  };
+</script>
+
+<div class="combo">
+  <input
+    {@attach focus}
+    bind:value={typed}
+    oninput={() => (touched = true)}
+    onkeydown={key}
+    onblur={() => oncancel?.()}
+    role="combobox"
+    aria-label={label}
+    aria-expanded={found.length > 0}
+    aria-controls={id}
+    aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
+    autocomplete="off"
+  />
+  {#if found.length > 0}
+    <div {id} class="list" role="listbox" aria-label={label}>
+      {#each found as choice, index (index)}
+        <!-- Pointer down, not click: the input loses its focus before a click. -->
+        <div id="{id}-{index}" role="option" tabindex="-1" aria-selected={index === at} onpointerdown={(event) => (event.preventDefault(), commit(choice))}>{choice.label}</div>
+      {/each}
+    </div>
+  {/if}
+</div>
+
+<style>
+  .combo {
+    position: relative;
+    width: 100%;
+  }
+  input {
+    width: 100%;
+    height: 100%;
+    padding: 4px 8px;
+    font: inherit;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .list {
+    position: absolute;
+    top: 100%;
+    left: 0;
+    z-index: 15;
+    min-width: 100%;
+    max-height: 220px;
+    overflow: auto;
+    padding: 3px;
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+    box-shadow: 0 6px 20px rgb(0 0 0 / 0.14);
+  }
+  [role='option'] {
+    padding: 3px 8px;
+    white-space: nowrap;
+    border-radius: 3px;
+    cursor: pointer;
+  }
+  [aria-selected='true'] {
+    background: var(--woad-tint);
+  }
+</style>

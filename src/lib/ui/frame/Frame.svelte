@@ -1,0 +1,250 @@
+<script lang="ts">
+  import Search from '@lucide/svelte/icons/search';
+  import Contrast from '@lucide/svelte/icons/contrast';
+  import Layers from '@lucide/svelte/icons/layers';
+  import History from '@lucide/svelte/icons/history';
+  import FileInput from '@lucide/svelte/icons/file-input';
+  import PanelLeft from '@lucide/svelte/icons/panel-left';
+  import type { Snippet } from 'svelte';
+  import type { Model } from '$core/model/model';
+  import type { Role } from '$server/database/catalogue';
+  import { page } from '$app/state';
+  import Menu from '../controls/Menu.svelte';
+  import CommandLine, { type Command } from './CommandLine.svelte';
+  import Notices from './Notices.svelte';
+  import { useFrame } from './context';
+  import { switchLight } from './theme';
+
+  const { workspace, model, counts, person, workspaces, children }: {
+    workspace: { key: string; label: string; role: Role }; model: Model; counts: Readonly<Record<string, number>>;
+    person: { name: string; email: string }; workspaces: readonly { key: string; label: string }[]; children: Snippet;
+  } = $props(); // prettier-ignore
+  const { live, notices } = useFrame();
+  let folded = $state(false);
+  let commandLine = $state<ReturnType<typeof CommandLine> | null>(null);
+
+  const root = $derived(`/w/${workspace.key}`);
+  const designs = $derived(workspace.role === 'administrator');
+  const stations = $derived([
+    { label: 'Tables', href: root, icon: Layers, shown: true },
+    { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
+    { label: 'History', href: `${root}/history`, icon: History, shown: true },
+  ].filter(({ shown }) => shown)); // prettier-ignore
+  const here = $derived(page.url.pathname);
+  const table = $derived(model.tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
+  const station = $derived(stations.toReversed().find(({ href }) => here.startsWith(href)));
+  const initials = $derived(person.name.split(' ').map((word) => word[0]).join('').slice(0, 2)); // prettier-ignore
+
+  const commands = $derived<Command[]>([
+    ...model.tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
+    ...model.tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
+    ...(designs ? [{ label: 'Bring in files', about: 'Intake', href: `${root}/intake` }, { label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
+    { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },
+    ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
+    { label: 'Home', about: 'all workspaces', href: '/' },
+    { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
+    { label: 'Sign out', about: person.email, run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
+  ]); // prettier-ignore
+</script>
+
+<div class="frame" class:folded>
+  <nav class="rail" aria-label="Workspace">
+    <a class="home" href="/" title="Home"><span class="weave" aria-hidden="true"></span><span class="name">{workspace.label}</span></a>
+    <ul>
+      {#each stations as { label, href, icon: Icon } (label)}
+        <li><a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}><Icon size={16} /><span class="name">{label}</span></a></li>
+      {/each}
+    </ul>
+    <ul class="tables">
+      {#each model.tables as { key, label, dye } (key)}
+        <li>
+          <a class="table" href="{root}/t/{key}" aria-current={table?.key === key ? 'page' : undefined} style:--dye="var(--dye-{dye})" title={label}>
+            <span class="name">{label}</span><span class="short" aria-hidden="true">{label.slice(0, 2)}</span><span class="count">{counts[key]?.toLocaleString() ?? ''}</span>
+          </a>
+        </li>
+      {/each}
+      {#if designs}<li><a class="new" href="{root}?new"><span class="name">+ table</span><span class="short" aria-hidden="true">+</span></a></li>{/if}
+    </ul>
+    <button class="fold" onclick={() => (folded = !folded)} aria-label={folded ? 'Unfold the rail' : 'Fold the rail'}><PanelLeft size={16} /></button>
+  </nav>
+
+  <header class="line">
+    <div class="path">
+      <Menu label="Workspaces" items={[...workspaces.map(({ key, label }) => ({ label, href: `/w/${key}` })), { label: 'Home: everything', href: '/' }]}>{workspace.label}</Menu>
+      <span aria-hidden="true">›</span>
+      {#if table}
+        <Menu label="Tables" items={model.tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}><strong>{table.label}</strong></Menu>
+      {:else}
+        <strong class="here">{station?.label ?? ''}</strong>
+      {/if}
+    </div>
+    {#if !live.connected}<span class="lost" role="status">Connection lost; trying again</span>{/if}
+    <button class="find" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
+    <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button>
+    <Menu label="{person.name}, {workspace.role}" items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}>
+      <span class="person" title="{person.name}, {workspace.role}">{initials}</span>
+    </Menu>
+    <form id="sign-out" method="post" action="/sign-out"></form>
+  </header>
+  <main class="stage">{@render children()}</main>
+</div>
+<CommandLine bind:this={commandLine} {commands} />
+<Notices {notices} />
+
+<style>
+  .frame {
+    display: grid;
+    grid-template: 44px minmax(0, 1fr) / 196px minmax(0, 1fr);
+    height: 100dvh;
+  }
+  .folded {
+    grid-template-columns: 52px minmax(0, 1fr);
+  }
+  .folded .name,
+  .folded .count {
+    display: none;
+  }
+  .short {
+    display: none;
+  }
+  .folded .short {
+    display: inline;
+  }
+  .rail {
+    grid-row: 1 / 3;
+    display: flex;
+    flex-direction: column;
+    background: var(--sunken);
+    border-right: 1px solid var(--line);
+    overflow: auto;
+  }
+  .rail a {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    padding: 5px 14px;
+    color: var(--ink);
+  }
+  .rail a:hover {
+    background: var(--ground);
+  }
+  .home {
+    height: 44px;
+    font-weight: 600;
+    border-bottom: 1px solid var(--line);
+  }
+  /* Two threads over and under: the product's mark. */
+  .weave {
+    width: 18px;
+    height: 18px;
+    flex: none;
+    border-radius: 3px;
+    background:
+      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px),
+      repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
+  }
+  ul {
+    padding: 8px 0;
+  }
+  .tables {
+    flex: 1;
+    border-top: 1px solid var(--line);
+  }
+  .table {
+    border-left: 4px solid var(--dye);
+  }
+  .table .name {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .count {
+    margin-left: auto;
+    color: var(--ink-soft);
+    font-size: 12px;
+    font-variant-numeric: tabular-nums;
+  }
+  .rail a.new {
+    padding-left: 18px;
+    color: var(--woad);
+  }
+  [aria-current] {
+    background: var(--raised) !important;
+    font-weight: 600;
+  }
+  .fold {
+    padding: 10px 16px;
+    color: var(--ink-soft);
+    text-align: left;
+  }
+  .line {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    padding: 0 12px 0 10px;
+    background: var(--raised);
+    border-bottom: 1px solid var(--line);
+  }
+  .path {
+    display: flex;
+    align-items: center;
+    gap: 2px;
+    margin-right: auto;
+    min-width: 0;
+  }
+  .here {
+    padding: 3px 8px;
+  }
+  .lost {
+    color: var(--weld);
+    font-weight: 600;
+  }
+  .find {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    padding: 3px 10px;
+    color: var(--ink-soft);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  kbd {
+    font: 11px var(--mono);
+    color: var(--ink-faint);
+  }
+  .icon {
+    padding: 6px;
+    color: var(--ink-soft);
+  }
+  .person {
+    display: grid;
+    place-items: center;
+    width: 28px;
+    height: 28px;
+    color: var(--woad);
+    font-size: 12px;
+    font-weight: 600;
+    background: var(--woad-tint);
+    border-radius: 50%;
+  }
+  .stage {
+    display: flex;
+    min-width: 0;
+    min-height: 0;
+    overflow: hidden;
+  }
+  @media (max-width: 800px) {
+    .frame {
+      grid-template-columns: 48px minmax(0, 1fr);
+    }
+    .name,
+    .count,
+    .find span,
+    .find kbd {
+      display: none;
+    }
+    .short {
+      display: inline;
+    }
+  }
+</style>

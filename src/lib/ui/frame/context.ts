@@ -1,0 +1,11 @@
+import { createContext } from 'svelte';
+import type { LiveChanges } from './live.svelte';
+import type { Notices } from './notices.svelte';
+
+/** What every part of a workspace's pages can reach. */
+export interface FrameContext {
+  readonly live: LiveChanges;
+  readonly notices: Notices;
+}
+
+export const [useFrame, provideFrame] = createContext<FrameContext>();

@@ -1,0 +1,156 @@
+<script lang="ts">
+  import type { IntakeSheet, Proposal } from '$core/intake/intake';
+  import type { FieldType, Table } from '$core/model/model';
+
+  /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */
+  const { sheet, index, proposal, tables, existing, chosen, onchoose, onrename }: {
+    sheet: IntakeSheet; index: number; proposal: Proposal; tables: readonly Table[]; existing: readonly string[];
+    chosen: { sheet: number; column: number } | null; onchoose: (column: number) => void; onrename: (label: string) => void;
+  } = $props(); // prettier-ignore
+
+  const table = $derived(tables[index]);
+  const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
+  const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
+  const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
+  const fieldOf = $derived.by(() => {
+    const fields = new Map(proposal.changes.flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : [])).map((field) => [field.id, field]));
+    return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
+  });
+  function words(type: FieldType): string {
+    switch (type.kind) {
+      case 'link': return `→ ${tables.find(({ id }) => id === type.to)?.label ?? ''}`;
+      case 'number': return type.digits === 0 ? 'number, whole' : `number, ${type.digits ?? 'any'} decimals`;
+      case 'option': return `option, ${type.options.length}`;
+      case 'yesNo': return 'yes/no';
+      default: return type.kind;
+    } // prettier-ignore
+  }
+  const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
+</script>
+
+<div class="sheet" style:--selvedge="var(--dye-{table?.dye ?? 'slate'})">
+  <div class="head">
+    <h2>{sheet.name}</h2>
+    <label>becomes <input value={table?.label ?? ''} onchange={(event) => onrename(event.currentTarget.value)} aria-label="Name of the table" /></label>
+    {#if clashes}<span class="warn">“{wished}” stands already in this workspace; this one will be {table?.label}.</span>{/if}
+    {#each sheet.notes as note (note)}<span class="warn">{note}</span>{/each}
+  </div>
+  <table>
+    <thead><tr><th>came in</th><th>looks like</th><th>samples</th><th aria-hidden="true"></th><th>will stand</th></tr></thead>
+    <tbody>
+      {#each sheet.columns as column, at (at)}
+        {@const field = fieldOf(at)}
+        {@const found = link(at)}
+        <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
+          <td class="name"><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td>
+          <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
+            {#if found && field?.type.kind === 'link'}{((found.matching * 100) / (found.matching + found.missing)).toFixed(1)} % found in {sheet.name === tables[found.to.sheet]?.label ? 'this sheet' : (tables[found.to.sheet]?.label ?? '')}{found.missing > 0 ? `, ${found.missing} not` : ''}
+            {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
+          </td>
+          <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
+          <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
+          <td class="stands">
+            {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique ? ', each once' : ''}{:else}<span class="soft">left out</span>{/if}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</div>
+
+<style>
+  .sheet {
+    margin-bottom: 18px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+    border-top: 4px solid var(--selvedge);
+  }
+  .head {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 16px;
+    align-items: baseline;
+    padding: 8px 14px;
+  }
+  h2 {
+    font-size: 15px;
+  }
+  label {
+    color: var(--ink-soft);
+  }
+  input {
+    padding: 1px 8px;
+    font-weight: 600;
+    color: var(--ink);
+    background: var(--ground);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  table {
+    width: 100%;
+    font-size: 13px;
+  }
+  th,
+  td {
+    padding: 5px 14px;
+    text-align: left;
+    border-top: 1px solid var(--line);
+  }
+  thead th {
+    color: var(--ink-faint);
+    font-size: 12px;
+    font-weight: 500;
+  }
+  .name {
+    width: 170px;
+  }
+  .name button {
+    font: 12px var(--mono);
+    text-decoration: underline;
+    text-decoration-color: var(--line-strong);
+  }
+  .keymark {
+    padding: 0 5px;
+    margin-left: 8px;
+    color: var(--lichen);
+    font-size: 11px;
+    border: 1px solid var(--lichen);
+    border-radius: 3px;
+  }
+  .warn {
+    color: var(--weld);
+  }
+  .samples {
+    max-width: 240px;
+    overflow: hidden;
+    color: var(--ink-soft);
+    font-size: 12px;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .thread {
+    width: 60px;
+    padding: 0;
+  }
+  .thread i {
+    display: block;
+    height: 3px;
+    background: linear-gradient(90deg, var(--line-strong) 0 40%, var(--selvedge) 40%);
+  }
+  .thread .off {
+    background: repeating-linear-gradient(90deg, var(--line) 0 4px, transparent 4px 8px);
+  }
+  .stands {
+    width: 300px;
+  }
+  .linked {
+    color: var(--woad);
+    font-weight: 600;
+  }
+  .soft {
+    color: var(--ink-faint);
+  }
+  .chosen td {
+    background: var(--woad-tint);
+  }
+</style>

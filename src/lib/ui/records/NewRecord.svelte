@@ -1,0 +1,88 @@
+<script lang="ts">
+  import { isEntered, type Model, type Table } from '$core/model/model';
+  import { call, workspacePath, type Refused } from '../api';
+  import Button from '../controls/Button.svelte';
+  import CellValue from '../values/CellValue.svelte';
+  import CellEditor from './CellEditor.svelte';
+
+  /** A new record, field by field; Tab goes on, Ctrl+Enter saves and begins the next. */
+  const { workspace, model, table, onmade }: { workspace: string; model: Model; table: Table; onmade: (batch: number) => void } = $props();
+  let values = $state<Record<string, unknown>>({});
+  let refused = $state<Refused | null>(null);
+  let at = $state(0);
+  let form = $state<HTMLFormElement | null>(null);
+  const fields = $derived(table.fields.filter(isEntered));
+
+  async function save(event?: Event) {
+    event?.preventDefault();
+    const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), { records: [{ values }] }, true);
+    if (!answer.ok) return void (refused = answer.problem);
+    [values, refused, at] = [{}, null, 0];
+    onmade(answer.value.batch);
+  }
+  const concerns = (key: string) => typeof refused?.at === 'string' && refused.at.endsWith(`/${key}`);
+</script>
+
+<svelte:window onkeydown={(event) => event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) && void save(event)} />
+<form bind:this={form} onsubmit={save}>
+  {#each fields as field, index (field.id)}
+    <div class="field">
+      <span>{field.label}{field.required ? ' *' : ''}</span>
+      <div>
+        {#if at === index}
+          <CellEditor
+            {workspace}
+            {model}
+            {field}
+            value={values[field.key] ?? null}
+            start={null}
+            oncommit={(value, key, back) => {
+              values = { ...values, [field.key]: value };
+              if (key) at = Math.max(0, Math.min(index + (back ? -1 : 1), fields.length));
+            }}
+            oncancel={() => (at = at === index ? -1 : at)}
+          />
+        {:else}
+          <button type="button" class="value" onclick={() => (at = index)} aria-label="Fill {field.label}">
+            {#if typeof values[field.key] === 'object' || field.type.kind === 'option'}<CellValue {model} {field} value={values[field.key] ?? null} />{:else}{values[field.key] ?? ''}{/if}
+          </button>
+        {/if}
+        {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.mend ?? ''}</p>{/if}
+      </div>
+    </div>
+  {/each}
+  {#if refused && !fields.some(({ key }) => concerns(key))}<p class="refused" role="alert">{refused.message} {refused.mend ?? ''}</p>{/if}
+  <div class="steps"><Button kind="main" type="submit">Save the record</Button><span>Ctrl+Enter saves and begins the next</span></div>
+</form>
+
+<style>
+  .field {
+    display: grid;
+    grid-template-columns: 120px minmax(0, 1fr);
+    gap: 8px;
+    align-items: baseline;
+    padding: 3px 0;
+  }
+  .value {
+    display: block;
+    width: 100%;
+    min-height: 28px;
+    padding: 2px 8px;
+    text-align: left;
+    background: var(--ground);
+    border: 1px solid var(--line);
+    border-radius: var(--radius);
+  }
+  .refused {
+    color: var(--madder);
+    font-size: 13px;
+  }
+  .steps {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    margin-top: 16px;
+    color: var(--ink-faint);
+    font-size: 12px;
+  }
+</style>

@@ -1,0 +1,82 @@
+<script lang="ts">
+  import { fieldOf, isEntered, tableOf, type Field, type Model, type Table } from '$core/model/model';
+  import Button from '../controls/Button.svelte';
+  import CellValue from '../values/CellValue.svelte';
+  import { isCalculated } from '../values/show';
+  import CellEditor from './CellEditor.svelte';
+  import type { ShownRecord } from './recordSet.svelte';
+
+  /** One record in the inspector: every field, editable where it is, with ways to what it is linked with. */
+  const { workspace, model, table, record, mayEdit, onedit, onremove }: {
+    workspace: string; model: Model; table: Table; record: ShownRecord; mayEdit: boolean;
+    onedit: (field: Field, value: unknown) => void; onremove: () => void;
+  } = $props(); // prettier-ignore
+  let editing = $state<string | null>(null);
+
+  function linkedHref(field: Field): string | null {
+    if (field.type.kind !== 'counterpart') return null;
+    const { field: link, table: from } = fieldOf(model, field.type.link);
+    const title = fieldOf(model, table.title ?? '');
+    const own = record.values[title.field.key];
+    if (title.field.type.kind !== 'text' || typeof own !== 'string') return null;
+    return `/w/${workspace}/t/${from.key}?filter=${encodeURIComponent(`${link.key}.${title.field.key} = '${own.replaceAll("'", "''")}'`)}`;
+  }
+</script>
+
+<dl>
+  {#each table.fields as field (field.id)}
+    {@const href = table.title ? linkedHref(field) : null}
+    <div class="field" class:woven={isCalculated(field)}>
+      <dt>{field.label}</dt>
+      <dd>
+        {#if editing === field.id}
+          <CellEditor {workspace} {model} {field} value={record.values[field.key]} start={null} oncommit={(value) => ((editing = null), onedit(field, value))} oncancel={() => (editing = null)} />
+        {:else if mayEdit && isEntered(field)}
+          <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"><CellValue {model} {field} value={record.values[field.key]} /></button>
+        {:else if href && field.type.kind === 'counterpart'}
+          <a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>
+        {:else}
+          <CellValue {model} {field} value={record.values[field.key]} />
+        {/if}
+      </dd>
+    </div>
+  {/each}
+</dl>
+{#if mayEdit}
+  <div class="steps"><Button kind="danger" onclick={onremove} title="Shift+Delete">Delete…</Button></div>
+{/if}
+
+<style>
+  .field {
+    display: grid;
+    grid-template-columns: 120px minmax(0, 1fr);
+    gap: 8px;
+    align-items: baseline;
+    padding: 3px 8px;
+    margin: 0 -8px;
+    border-bottom: 1px solid var(--line);
+  }
+  dt {
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  dd {
+    min-height: 24px;
+    overflow-wrap: anywhere;
+  }
+  .value {
+    display: block;
+    width: 100%;
+    min-height: 24px;
+    padding: 1px 6px;
+    margin-left: -6px;
+    text-align: left;
+    border-radius: 3px;
+  }
+  .value:hover {
+    background: var(--sunken);
+  }
+  .steps {
+    margin-top: 18px;
+  }
+</style>

@@ -1,0 +1,14 @@
+/** How long ago an instant was, in words: “3 hours ago”. */
+export function agoWords(instant: string, now = Date.now()): string {
+  const seconds = Math.round((now - new Date(instant).getTime()) / 1000);
+  const steps: [number, Intl.RelativeTimeFormatUnit][] = [[60, 'second'], [60, 'minute'], [24, 'hour'], [30, 'day'], [12, 'month'], [Infinity, 'year']]; // prettier-ignore
+  let count = seconds;
+  for (const [size, unit] of steps) {
+    if (Math.abs(count) < size) return new Intl.RelativeTimeFormat('en', { numeric: 'auto' }).format(-count, unit);
+    count = Math.round(count / size);
+  }
+  return '';
+}
+
+/** A count with its unit: “1 record”, “240 records”. */
+export const counted = (count: number, one: string, many = `${one}s`): string => `${count.toLocaleString()} ${count === 1 ? one : many}`;

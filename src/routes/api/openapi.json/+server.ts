@@ -1,0 +1,4 @@
+import { json } from '@sveltejs/kit';
+import { openApiDocument } from '$server/api/openapi';
+
+export const GET = () => json(openApiDocument());

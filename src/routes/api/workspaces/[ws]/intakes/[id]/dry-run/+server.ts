@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { postDryRun } from '$server/api/intakes';
+
+export const POST = respond(postDryRun);

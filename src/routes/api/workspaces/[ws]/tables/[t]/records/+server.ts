@@ -1,0 +1,7 @@
+import { respond } from '$server/http/endpoint';
+import { listRecords, postRecords, patchRecords, deleteRecords } from '$server/api/records';
+
+export const GET = respond(listRecords);
+export const POST = respond(postRecords);
+export const PATCH = respond(patchRecords);
+export const DELETE = respond(deleteRecords);

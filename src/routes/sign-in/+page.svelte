@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import { Input, Label } from 'flowbite-svelte';
+  import Button from '$ui/controls/Button.svelte';
+
+  const { form } = $props();
+</script>
+
+<svelte:head><title>Sign in · Inner Loom</title></svelte:head>
+<main>
+  <div class="cloth" aria-hidden="true"></div>
+  <form method="post" use:enhance>
+    <h1>Inner Loom</h1>
+    <p>Records that stay linked, numbers that explain themselves.</p>
+    <Label class="mt-6">Email<Input class="mt-1" name="email" type="email" autocomplete="username" required value={form?.email ?? ''} /></Label>
+    <Label class="mt-4">Password<Input class="mt-1" name="password" type="password" autocomplete="current-password" required /></Label>
+    {#if form?.message}<p class="refused" role="alert">{form.message} {form.mend ?? ''}</p>{/if}
+    <div class="mt-6"><Button kind="main" type="submit">Sign in</Button></div>
+  </form>
+</main>
+
+<style>
+  main {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) minmax(360px, 480px);
+    height: 100dvh;
+    background: var(--raised);
+  }
+  .cloth {
+    background:
+      repeating-linear-gradient(90deg, var(--woad) 0 9px, transparent 9px 16px, var(--dye-moss) 16px 22px, transparent 22px 40px),
+      repeating-linear-gradient(0deg, var(--woad-tint) 0 8px, var(--dye-weld) 8px 12px, var(--sunken) 12px 26px);
+  }
+  form {
+    align-self: center;
+    padding: 0 56px;
+  }
+  h1 {
+    font-size: 28px;
+  }
+  p {
+    color: var(--ink-soft);
+  }
+  .refused {
+    margin-top: 14px;
+    color: var(--madder);
+  }
+  @media (max-width: 800px) {
+    main {
+      grid-template-columns: 1fr;
+    }
+    .cloth {
+      display: none;
+    }
+    form {
+      padding: 0 24px;
+    }
+  }
+</style>

@@ -1,0 +1,144 @@
+<script lang="ts">
+  import { goto, invalidate } from '$app/navigation';
+  import { page } from '$app/state';
+  import { Input, Label } from 'flowbite-svelte';
+  import { nearestNames } from '$core/model/key';
+  import Button from '$ui/controls/Button.svelte';
+  import { call, workspacePath } from '$ui/api';
+  import { counted } from '$ui/values/words';
+
+  const { data } = $props();
+  const root = $derived(`/w/${data.workspace.key}`);
+  const designs = $derived(data.workspace.role === 'administrator');
+  const making = $derived(designs && page.url.searchParams.has('new'));
+  let label = $state('');
+  let description = $state('');
+  let refused = $state('');
+  const similar = $derived(label.length > 2 ? nearestNames(label, data.model.tables.map((table) => table.label)) : []);
+
+  async function make(event: SubmitEvent) {
+    event.preventDefault();
+    const changes = [{ do: 'addTable', label, description, fields: [{ label: 'Name', type: 'text' }] }];
+    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; mend?: string }[] }[] }>('POST', workspacePath(data.workspace.key, '/plans'), { changes });
+    if (!plan.ok) return void (refused = `${plan.problem.message} ${plan.problem.mend ?? ''}`);
+    const broken = plan.value.effects.flatMap(({ breaks }) => breaks)[0];
+    if (broken) return void (refused = `${broken.message} ${broken.mend ?? ''}`);
+    const applied = await call<{ model: { tables: { key: string }[] } }>('POST', workspacePath(data.workspace.key, `/plans/${plan.value.id}/apply`));
+    if (!applied.ok) return void (refused = applied.problem.message);
+    await invalidate('loom:model');
+    await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`);
+  }
+</script>
+
+<svelte:head><title>{data.workspace.label} · Inner Loom</title></svelte:head>
+<section>
+  <h1>{data.workspace.label}</h1>
+  <p>{data.workspace.description}</p>
+  {#if making}
+    <form onsubmit={make}>
+      <h2>Empty table</h2>
+      <!-- svelte-ignore a11y_autofocus -->
+      <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
+      {#if similar.length > 0}<p class="similar">Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a href="{root}/t/{data.model.tables.find((table) => table.label === one)?.key}">{one}</a>{/each}</p>{/if}
+      <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
+      {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
+      <div class="actions"><Button kind="main" type="submit">Make the table</Button><Button kind="quiet" href={root}>Leave it</Button></div>
+    </form>
+  {:else if data.model.tables.length === 0}
+    <div class="empty">
+      <h2>Nothing stands here yet</h2>
+      {#if designs}
+        <p>Bring in the spreadsheets that the team works with today: their columns, keys and links are found for you, and nothing is made until you say so.</p>
+        <div class="actions"><Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button></div>
+      {:else}<p>An administrator of this workspace can bring in files or make a table.</p>{/if}
+    </div>
+  {:else}
+    <ul>
+      {#each data.model.tables as table (table.id)}
+        <li style:--dye="var(--dye-{table.dye})">
+          <a href="{root}/t/{table.key}">{table.label}</a>
+          <span class="purpose">{table.description}</span>
+          <span>{counted(data.counts[table.key] ?? 0, 'record')}</span>
+          <span>{counted(table.fields.length, 'field')}</span>
+          <a class="side" href="{root}/t/{table.key}/structure">Structure</a>
+        </li>
+      {/each}
+    </ul>
+    {#if designs}<div class="actions"><Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button></div>{/if}
+  {/if}
+</section>
+
+<style>
+  section {
+    flex: 1;
+    padding: 26px 32px;
+    overflow: auto;
+  }
+  h1 {
+    font-size: 24px;
+  }
+  h2 {
+    margin-bottom: 10px;
+    font-size: 18px;
+  }
+  section > p {
+    margin-bottom: 20px;
+    color: var(--ink-soft);
+  }
+  ul {
+    max-width: 980px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+  }
+  li {
+    display: grid;
+    grid-template-columns: 180px 1fr 110px 80px 80px;
+    gap: 16px;
+    align-items: baseline;
+    padding: 9px 16px;
+    border-bottom: 1px solid var(--line);
+    border-left: 5px solid var(--dye);
+    font-variant-numeric: tabular-nums;
+  }
+  li a:first-child {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .purpose {
+    color: var(--ink-soft);
+  }
+  .actions {
+    display: flex;
+    gap: 8px;
+    margin-top: 20px;
+  }
+  form,
+  .empty {
+    max-width: 560px;
+    padding: 20px 24px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+    border-radius: var(--radius);
+  }
+  .similar {
+    margin-top: 6px;
+    color: var(--weld);
+  }
+  .refused {
+    margin-top: 10px;
+    color: var(--madder);
+  }
+  @media (max-width: 700px) {
+    section {
+      padding: 16px;
+    }
+    li {
+      grid-template-columns: 1fr auto;
+    }
+    .purpose,
+    li span:nth-child(4),
+    .side {
+      display: none;
+    }
+  }
+</style>

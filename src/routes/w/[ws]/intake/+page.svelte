@@ -1,0 +1,109 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import Button from '$ui/controls/Button.svelte';
+  import { call, workspacePath, type Refused } from '$ui/api';
+  import { agoWords, counted } from '$ui/values/words';
+
+  const { data } = $props();
+  const workspace = $derived(data.workspace.key);
+  let over = $state(false);
+  let sending = $state<string | null>(null);
+  let refused = $state<Refused | null>(null);
+  let input = $state<HTMLInputElement | null>(null);
+  const states: Record<string, string> = { reading: 'being read', ready: 'waiting for you', loading: 'being loaded', loaded: 'loaded', undone: 'taken back', failed: 'failed', cancelled: 'cancelled' };
+
+  async function bring(files: FileList | null | undefined) {
+    if (!files || files.length === 0) return;
+    const form = new FormData();
+    for (const file of files) form.append('files', file, file.name);
+    sending = [...files].map(({ name }) => name).join(', ');
+    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), form);
+    sending = null;
+    if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
+    else refused = answer.problem;
+  }
+</script>
+
+<svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
+<section>
+  <h1>Intake</h1>
+  <p>Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load.</p>
+  <div
+    class="drop"
+    class:over
+    role="group"
+    aria-label="Files to bring in"
+    ondragover={(event) => (event.preventDefault(), (over = true))}
+    ondragleave={() => (over = false)}
+    ondrop={(event) => (event.preventDefault(), (over = false), void bring(event.dataTransfer?.files))}
+  >
+    {#if sending}
+      <p role="status"><b>Sending {sending} …</b></p>
+    {:else}
+      <p><b>Drop CSV files here</b>, several at once: columns that refer to each other become links.</p>
+      <Button kind="main" onclick={() => input?.click()}>Choose files</Button>
+      <input bind:this={input} class="sr-only" type="file" multiple accept=".csv,.tsv,.txt,text/csv" tabindex="-1" aria-label="Choose files" onchange={() => void bring(input?.files)} />
+    {/if}
+    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>{/if}
+  </div>
+  {#if data.intakes.length > 0}
+    <h2>Earlier intakes</h2>
+    <ul>
+      {#each data.intakes as intake (intake.id)}
+        <li><a href="/w/{workspace}/intake/{intake.id}">{intake.names.join(', ') || 'files that could not be read'}</a><span>{counted(intake.rows, 'row')}</span><span>{states[intake.state]}</span><span class="soft">{agoWords(intake.madeAt)}</span></li>
+      {/each}
+    </ul>
+    {#if data.intakes.length === 20}<p>The newest 20 are shown.</p>{/if}
+  {/if}
+</section>
+
+<style>
+  section {
+    flex: 1;
+    padding: 26px 32px;
+    overflow: auto;
+  }
+  h1 {
+    font-size: 24px;
+  }
+  h2 {
+    margin: 28px 0 8px;
+    font-size: 16px;
+  }
+  section > p {
+    margin-bottom: 18px;
+    color: var(--ink-soft);
+  }
+  .drop {
+    display: grid;
+    gap: 14px;
+    justify-items: start;
+    max-width: 820px;
+    padding: 36px 32px;
+    background: var(--raised);
+    border: 2px dashed var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .over {
+    background: var(--woad-tint);
+    border-color: var(--woad);
+  }
+  .refused {
+    color: var(--madder);
+  }
+  ul {
+    max-width: 820px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+  }
+  li {
+    display: grid;
+    grid-template-columns: 1fr 110px 120px 120px;
+    gap: 14px;
+    padding: 7px 14px;
+    border-bottom: 1px solid var(--line);
+  }
+  .soft {
+    color: var(--ink-faint);
+  }
+</style>

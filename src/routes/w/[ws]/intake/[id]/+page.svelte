@@ -1,0 +1,218 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { goto, invalidate } from '$app/navigation';
+  import type { ColumnDecision, Decisions } from '$core/intake/intake';
+  import Button from '$ui/controls/Button.svelte';
+  import { call, workspacePath } from '$ui/api';
+  import Inspector from '$ui/frame/Inspector.svelte';
+  import { useFrame } from '$ui/frame/context';
+  import ColumnPanel from '$ui/intake/ColumnPanel.svelte';
+  import ReceiptView from '$ui/intake/ReceiptView.svelte';
+  import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
+  import { thingsToLookAt } from '$ui/intake/attention';
+  import { counted } from '$ui/values/words';
+
+  const { data } = $props();
+  const { notices } = useFrame();
+  const workspace = $derived(data.workspace.key);
+  // svelte-ignore state_referenced_locally
+  let intake = $state.raw(data.intake);
+  let chosen = $state<{ sheet: number; column: number } | null>(null);
+  let busy = $state<string | null>(null);
+  const path = $derived(workspacePath(workspace, `/intakes/${data.intake.id}`));
+  const working = $derived(intake.state === 'reading' || intake.state === 'loading');
+  const look = $derived(intake.proposal ? thingsToLookAt(intake.sheets, intake.proposal) : []);
+  const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + sheet.rows, 0));
+  const tables = $derived(intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? []);
+  const settled = $derived(intake.state === 'loaded' || intake.state === 'undone');
+
+  // While the server works, the page asks how far it is; leaving the page changes nothing.
+  $effect(() => {
+    if (!working) return;
+    const timer = setInterval(() => untrack(() => void ask()), 400);
+    return () => clearInterval(timer);
+  });
+
+  async function ask() {
+    const answer = await call<typeof intake>('GET', path);
+    if (!answer.ok) return;
+    const ended = working && answer.value.state === 'loaded';
+    intake = answer.value;
+    if (ended) await invalidate('loom:model');
+  }
+
+  async function send(words: string, method: string, rest: string, body?: unknown) {
+    busy = words;
+    const answer = await call<typeof intake | null>(method, `${path}${rest}`, body);
+    busy = null;
+    if (!answer.ok) return void notices.refused(answer.problem);
+    if (answer.value === null) return void goto(`/w/${workspace}/intake`);
+    intake = answer.value;
+  }
+
+  function decide(sheet: number, column: number, decision: ColumnDecision) {
+    const before = intake.proposal?.decisions;
+    const place = `${sheet}.${column}`;
+    const decisions: Decisions = { tables: before?.tables ?? {}, columns: { ...before?.columns, [place]: { ...before?.columns[place], ...decision } } };
+    void send('Working it out', 'PUT', '/proposal', decisions);
+  }
+
+  function rename(sheet: number, label: string) {
+    const before = intake.proposal?.decisions;
+    void send('Working it out', 'PUT', '/proposal', { tables: { ...before?.tables, [sheet]: { label } }, columns: before?.columns ?? {} });
+  }
+
+  async function undo() {
+    await send('Taking it back', 'POST', '/undo');
+    await invalidate('loom:model');
+  }
+</script>
+
+<svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
+<section>
+  <header>
+    <h1>{intake.sheets.map(({ name }) => name).join(', ') || 'Intake'}</h1>
+    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {sheet.encoding}, {sheet.delimiter}, {counted(sheet.rows, 'row')}</span>{/each}
+  </header>
+  {#if intake.problem}<p class="refused" role="alert">{intake.problem}</p>{/if}
+
+  {#if working}
+    <div class="working" role="status">
+      <p><b>{intake.progress?.phase ?? 'Beginning'} …</b> {intake.progress?.done ? `${intake.progress.done.toLocaleString()} ${intake.state === 'reading' ? 'rows' : `of ${intake.progress.of ?? intake.sheets.length} sheets`}` : ''}</p>
+      <div class="bar" aria-hidden="true"></div>
+      <p class="soft">You can leave this page; the work goes on.</p>
+      <Button onclick={() => void send('Cancelling', 'DELETE', '')}>Cancel</Button>
+    </div>
+  {:else if intake.proposal && !settled}
+    <div class="scroll">
+      {#if look.length > 0}
+        <div class="look">
+          <h2>{counted(look.length, 'thing')} to look at</h2>
+          <ul>{#each look as thing (thing.words)}<li><button onclick={() => (chosen = thing)}>{thing.words}</button></li>{/each}</ul>
+        </div>
+      {/if}
+      {#if intake.receipt}<ReceiptView receipt={intake.receipt} {workspace} tables={[]} />{/if}
+      {#each intake.sheets as sheet, index (sheet.staged)}
+        <SheetDecisions {sheet} {index} proposal={intake.proposal} {tables} existing={data.model.tables.map(({ label }) => label)} {chosen} onchoose={(column) => (chosen = { sheet: index, column })} onrename={(label) => rename(index, label)} />
+      {/each}
+    </div>
+    <footer>
+      <span><b>{counted(rows, 'row')}</b> → {tables.map((table, index) => `${table.label} ${intake.sheets[index]?.rows.toLocaleString() ?? ''}`).join(', ')}</span>
+      {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
+      <Button kind="quiet" onclick={() => void send('Throwing it away', 'DELETE', '')}>Throw away</Button>
+      <Button disabled={busy !== null} onclick={() => void send('Trying it', 'POST', '/dry-run')}>Try it</Button>
+      <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}>Load {counted(rows, 'row')}</Button>
+    </footer>
+  {:else if settled && intake.receipt}
+    <div class="scroll">
+      {#if intake.state === 'undone'}<p class="note">This load was taken back; the files are still here. Correct what was wrong and load them again.</p>{/if}
+      <ReceiptView receipt={intake.receipt} {workspace} tables={intake.state === 'loaded' ? data.model.tables : []} />
+    </div>
+    <footer>
+      {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
+      <span></span>
+      {#if intake.state === 'loaded'}
+        <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv">Misfits as a file</Button>
+        <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Take the load back</Button>
+      {:else}
+        <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}>Look at the proposal again</Button>
+        <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}>Load it again</Button>
+      {/if}
+    </footer>
+  {:else}
+    <div class="working"><Button kind="main" href="/w/{workspace}/intake">Bring files in again</Button></div>
+  {/if}
+</section>
+
+{#if chosen && intake.proposal && intake.state === 'ready'}
+  {@const { sheet, column } = chosen}
+  {@const profile = intake.sheets[sheet]?.columns[column]}
+  {#if profile}
+    <Inspector kind="Column of {intake.sheets[sheet]?.name}" title={profile.name} dye={tables[sheet]?.dye} onclose={() => (chosen = null)}>
+      <ColumnPanel {profile} sheets={intake.sheets} proposal={intake.proposal} {sheet} {column} rows={intake.sheets[sheet]?.rows ?? 0} ondecide={(decision) => decide(sheet, column, decision)} />
+    </Inspector>
+  {/if}
+{/if}
+
+<style>
+  section {
+    display: flex;
+    flex: 1;
+    flex-direction: column;
+    min-width: 0;
+  }
+  header {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 20px;
+    align-items: baseline;
+    padding: 10px 20px;
+    border-bottom: 1px solid var(--line);
+  }
+  h1 {
+    font-size: 18px;
+  }
+  h2 {
+    font-size: 14px;
+  }
+  .soft {
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  .refused,
+  .note {
+    padding: 12px 20px;
+    color: var(--madder);
+  }
+  .note {
+    color: var(--ink-soft);
+  }
+  .working {
+    display: grid;
+    gap: 12px;
+    justify-items: start;
+    padding: 40px 32px;
+  }
+  .bar {
+    width: min(420px, 100%);
+    height: 6px;
+    background: repeating-linear-gradient(90deg, var(--woad) 0 14px, var(--woad-tint) 14px 24px);
+    animation: pass 1s linear infinite;
+  }
+  @keyframes pass {
+    to {
+      background-position: 24px 0;
+    }
+  }
+  .scroll {
+    flex: 1;
+    padding: 14px 20px 30px;
+    overflow: auto;
+  }
+  .look {
+    padding: 10px 14px;
+    margin-bottom: 14px;
+    background: var(--weld-tint);
+    border-left: 4px solid var(--weld);
+  }
+  .look ul {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 22px;
+  }
+  .look button {
+    color: var(--ink);
+    text-decoration: underline;
+  }
+  footer {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    padding: 8px 20px;
+    background: var(--raised);
+    border-top: 1px solid var(--line-strong);
+  }
+  footer span:first-child {
+    flex: 1;
+  }
+</style>
