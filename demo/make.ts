@@ -33,7 +33,7 @@ const apiariesModel: ChangeJson[] = [
     text('Number', { unique: true, required: true }), { label: 'Type', type: 'option', options: ['long hive', 'ten-frame', 'six-frame', 'top-bar'] },
     { label: 'Weight', type: 'number', digits: 1, unit: 'kg' }, { label: 'Since', type: 'date' },
     { label: 'Apiary', type: 'link', to: 'apiaries', counterpart: { label: 'Hives' } }, { label: 'Keeper', type: 'link', to: 'keepers', counterpart: { label: 'Hives' } }] },
-  { do: 'addTable', label: 'Inspections', dye: 'plum', description: 'A visit to a hive', fields: [
+  { do: 'addTable', label: 'Inspections', dye: 'plum', description: 'A visit to a hive', title: 'day', fields: [
     { label: 'Day', type: 'date' }, { label: 'Frames of brood', key: 'frames', type: 'number', digits: 0 }, { label: 'Stores', type: 'number', digits: 0, unit: '%' }, { label: 'Temper', type: 'number', digits: 0 },
     { label: 'Seen', type: 'option', options: ['queen', 'eggs', 'cups', 'nothing unusual'] }, text('Notes'),
     { label: 'Hive', type: 'link', to: 'hives', onDelete: 'prevent', counterpart: { label: 'Inspections' } }, { label: 'Keeper', type: 'link', to: 'keepers', onDelete: 'clear', counterpart: { label: 'Visits' } }] },

@@ -9,7 +9,9 @@ let running: Promise<Running> | null = null;
 export const init: ServerInit = async () => {
   if (building) return;
   running = startServer(process.env.DATABASE_URL);
-  await running;
+  const { pool, listener } = await running;
+  // Said by the Node adapter once no request is open any more.
+  process.on('sveltekit:shutdown', () => void Promise.all([listener.stop(), pool.end()]));
 };
 
 export const handle: Handle = async ({ event, resolve }) => {

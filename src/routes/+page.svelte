@@ -38,11 +38,10 @@
 <main>
   <div class="top">
     <h1>Home</h1>
-    <div class="search"><Input size="sm" type="search" bind:value={typed} placeholder="Narrow to a table or workspace" aria-label="Narrow to a table or workspace" /></div>
+    <div class="search"><Input class="py-1.5" type="search" bind:value={typed} placeholder="Narrow to a table or workspace" aria-label="Narrow to a table or workspace" /></div>
     {#if making}
       <form class="make" onsubmit={make}>
-        <!-- svelte-ignore a11y_autofocus -->
-        <Input size="sm" bind:value={label} placeholder="Name of the workspace" aria-label="Name of the workspace" required autofocus />
+        <Input class="py-1.5" bind:value={label} placeholder="Name of the workspace" aria-label="Name of the workspace" required autofocus />
         <Button kind="main" type="submit">Make it</Button>
         <Button kind="quiet" onclick={() => (making = false)}>Leave it</Button>
       </form>

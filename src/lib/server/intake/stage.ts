@@ -41,8 +41,18 @@ const delimiters: Record<string, string> = { ',': 'comma', ';': 'semicolon', '\t
 export async function stageFile(client: Client, path: string, name: string, staged: string, progress: (rows: number) => Promise<void>): Promise<IntakeSheet> {
   const encoding = await encodingOf(path, name);
   const source = textOf(path, encoding) as Readable;
-  source.setEncoding('utf8');
   const reader = new RowReader(client, staged, name);
+  try {
+    const delimiter = await readRows(source.setEncoding('utf8'), reader, name, progress);
+    return reader.sheet(encoding, delimiters[delimiter] ?? delimiter);
+  } catch (error) {
+    source.destroy();
+    await reader.abort();
+    throw error;
+  }
+}
+
+async function readRows(source: Readable, reader: RowReader, name: string, progress: (rows: number) => Promise<void>): Promise<string> {
   let pending = '';
   let delimiter: string | null = null;
   let first = true;
@@ -60,11 +70,11 @@ export async function stageFile(client: Client, path: string, name: string, stag
   const rest = await reader.take(pending, delimiter, true);
   if (rest !== '') throw refuse(422, `${name} is cut off: row ${reader.rows + 1} opens a quotation mark that is never closed.`, 'Bring in the whole file.');
   await reader.finish();
-  return reader.sheet(encoding, delimiters[delimiter] ?? delimiter);
+  return delimiter;
 }
 
 function guessDelimiter(text: string): string {
-  const found = Papa.parse(text.slice(0, 20_000), { preview: 20, delimitersToGuess: [',', ';', '\t', '|'] }).meta.delimiter;
+  const found = Papa.parse(text.slice(0, 20_000), { preview: 20, skipEmptyLines: true, delimitersToGuess: [',', ';', '\t', '|'] }).meta.delimiter;
   return delimiters[found] ? found : ',';
 }
 
@@ -155,6 +165,15 @@ class RowReader {
     if (this.rows === 0) throw refuse(422, `${this.name} holds a header but no rows.`, 'Choose a file with at least one row.');
   }
 
+  /** Ends a COPY that is under way without its rows, so that the connection can roll back. */
+  async abort(): Promise<void> {
+    const copy = this.copy;
+    if (!copy || copy.destroyed || copy.writableFinished) return;
+    const closed = new Promise((resolve) => copy.once('close', resolve));
+    copy.destroy(new Error('the file cannot be read'));
+    await closed;
+  }
+
   sheet(encoding: string, delimiter: string): IntakeSheet {
     const columns = this.profilers.map((profiler) => profiler.profile());
     const notes = [
@@ -163,10 +182,5 @@ class RowReader {
     ];
     const keys = this.profilers.flatMap((profiler, index) => (profiler.mayBeKey ? [index] : []));
     return { name: this.name.replace(/\.[^.]*$/, ''), rows: this.rows, encoding, delimiter, notes, columns, keys, staged: this.staged };
-  }
-
-  /** Columns whose keyness was not counted to the end. */
-  uncounted(): number[] {
-    return this.profilers.flatMap((profiler, index) => (profiler.mayBeKey && !profiler.isCounted ? [index] : []));
   }
 }

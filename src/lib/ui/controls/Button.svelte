@@ -7,12 +7,13 @@
     kind?: 'main' | 'plain' | 'danger' | 'quiet'; onclick?: (event: MouseEvent) => void; href?: string; disabled?: boolean;
     type?: 'button' | 'submit'; title?: string; children: Snippet;
   } = $props(); // prettier-ignore
+  // Each in both lights: the library's own dark colours would win otherwise.
   const looks = {
-    main: 'bg-[var(--woad)] text-[var(--woad-ink)] hover:opacity-90 border border-transparent',
-    plain: 'bg-[var(--raised)] text-[var(--ink)] border border-[var(--line-strong)] hover:bg-[var(--sunken)]',
-    danger: 'bg-[var(--raised)] text-[var(--madder)] border border-[var(--madder)] hover:bg-[var(--madder-tint)]',
-    quiet: 'bg-transparent text-[var(--woad)] border border-transparent hover:bg-[var(--woad-tint)]',
+    main: 'bg-[var(--woad)] text-[var(--woad-ink)] border-transparent hover:bg-[var(--woad)] hover:opacity-90 dark:bg-[var(--woad)] dark:text-[var(--woad-ink)] dark:hover:bg-[var(--woad)]',
+    plain: 'bg-[var(--raised)] text-[var(--ink)] border-[var(--line-strong)] hover:bg-[var(--sunken)] dark:bg-[var(--raised)] dark:text-[var(--ink)] dark:hover:bg-[var(--sunken)]',
+    danger: 'bg-[var(--raised)] text-[var(--madder)] border-[var(--madder)] hover:bg-[var(--madder-tint)] dark:bg-[var(--raised)] dark:text-[var(--madder)] dark:hover:bg-[var(--madder-tint)]',
+    quiet: 'bg-transparent text-[var(--woad)] border-transparent hover:bg-[var(--woad-tint)] dark:bg-transparent dark:text-[var(--woad)] dark:hover:bg-[var(--woad-tint)]',
   };
 </script>
 
-<Button {href} {onclick} {disabled} {type} {title} class="gap-1.5 rounded px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 {looks[kind]}">{@render children()}</Button>
+<Button {href} {onclick} {disabled} {type} {title} class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 {looks[kind]}">{@render children()}</Button>

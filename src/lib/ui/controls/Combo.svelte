@@ -7,8 +7,10 @@
 
 <script lang="ts">
   /** An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words. */
-  const { start, choices, label, oncommit, oncancel, autofocus = true }: {
-    start: string; choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[]; label: string;
+  const { start, begun = false, choices, label, oncommit, oncancel, autofocus = true }: {
+    start: string;
+    /** `start` was typed to open it, so the list narrows to it at once. */
+    begun?: boolean; choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[]; label: string;
     oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void; oncancel?: () => void; autofocus?: boolean;
   } = $props(); // prettier-ignore
   const id = $props.id();
@@ -16,7 +18,8 @@
   let typed = $state(start);
   let found = $state<readonly Choice[]>([]);
   let at = $state(-1);
-  let touched = false;
+  // svelte-ignore state_referenced_locally
+  let touched = begun;
   let asked = 0;
 
   async function look(text: string) {
@@ -25,7 +28,6 @@
     // Answers can overtake each other; only the latest question counts.
     if (mine === asked) [found, at] = [answer, touched && text !== '' && answer.length > 0 ? 0 : -1];
   }
-  $effect(() => void look(touched ? typed : ''));
 
   function commit(choice: Choice | undefined, event?: KeyboardEvent) {
     if (choice) oncommit(choice, choice.label, event);
@@ -48,19 +50,20 @@
     }
   }
 
-  const focus = (node: HTMLInputElement) => {
+  const begin = (node: HTMLInputElement) => {
+    void look(begun ? start : '');
     if (autofocus) {
       node.focus();
-      node.select();
+      if (!begun) node.select();
     }
   };
 </script>
 
 <div class="combo">
   <input
-    {@attach focus}
+    {@attach begin}
     bind:value={typed}
-    oninput={() => (touched = true)}
+    oninput={() => ((touched = true), void look(typed))}
     onkeydown={key}
     onblur={() => oncancel?.()}
     role="combobox"

@@ -79,7 +79,7 @@
       {/if}
     </div>
     {#if !live.connected}<span class="lost" role="status">Connection lost; trying again</span>{/if}
-    <button class="find" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
+    <button class="find" aria-label="Find or do" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
     <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button>
     <Menu label="{person.name}, {workspace.role}" items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}>
       <span class="person" title="{person.name}, {workspace.role}">{initials}</span>

@@ -22,14 +22,14 @@
   const most = $derived(Math.max(1, ...profile.values.map(({ count }) => count)));
 </script>
 
-<Label>Taken as<Select class="mt-1" size="sm" value={as} items={ways} placeholder="" onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })} /></Label>
+<Label>Taken as<Select class="mt-1 py-1.5" value={as} items={ways} placeholder="" onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })} /></Label>
 {#if as !== 'skip'}
-  <Label class="mt-3">Field’s label<Input class="mt-1" size="sm" value={label} onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })} /></Label>
+  <Label class="mt-3">Field’s label<Input class="mt-1 py-1.5" value={label} onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })} /></Label>
 {/if}
 {#if as === 'date'}
-  <Label class="mt-3">Order of dates<Select class="mt-1" size="sm" value={reading.dateOrder} placeholder="" items={[{ value: 'ymd', name: 'year-month-day' }, { value: 'dmy', name: 'day-month-year' }, { value: 'mdy', name: 'month-day-year' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })} /></Label>
+  <Label class="mt-3">Order of dates<Select class="mt-1 py-1.5" value={reading.dateOrder} placeholder="" items={[{ value: 'ymd', name: 'year-month-day' }, { value: 'dmy', name: 'day-month-year' }, { value: 'mdy', name: 'month-day-year' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })} /></Label>
 {:else if as === 'number'}
-  <Label class="mt-3">Decimal sign<Select class="mt-1" size="sm" value={reading.decimal} placeholder="" items={[{ value: '.', name: 'point: 1,234.5' }, { value: ',', name: 'comma: 1.234,5' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })} /></Label>
+  <Label class="mt-3">Decimal sign<Select class="mt-1 py-1.5" value={reading.decimal} placeholder="" items={[{ value: '.', name: 'point: 1,234.5' }, { value: ',', name: 'comma: 1.234,5' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })} /></Label>
 {/if}
 
 <h3>Why</h3>

@@ -29,7 +29,7 @@
   <div class="details">
     {#each receipt.sheets as sheet (sheet.table)}
       {#each sheet.reasons as { field, reason, count, samples } (field + reason)}
-        <p><b class="warn">{count.toLocaleString()}</b> {sheet.tableLabel}{field ? `.${field}` : ''}: {reason} <span class="soft">{samples.join(', ')}{count > samples.length ? ', …' : ''}</span></p>
+        <p><b class="warn">{count.toLocaleString()}</b> {sheet.tableLabel}{field ? `.${field}` : ''}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span></p>
       {/each}
       {#each sheet.links as { field, made, missed } (field)}
         <p><b>{made.toLocaleString()}</b> links made from {sheet.tableLabel}.{field}{missed > 0 ? `, ${missed.toLocaleString()} missed` : ''}</p>

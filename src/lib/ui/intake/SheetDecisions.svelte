@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { IntakeSheet, Proposal } from '$core/intake/intake';
   import type { FieldType, Table } from '$core/model/model';
+  import { counted } from '../values/words';
 
   /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */
   const { sheet, index, proposal, tables, existing, chosen, onchoose, onrename }: {
@@ -19,7 +20,7 @@
   function words(type: FieldType): string {
     switch (type.kind) {
       case 'link': return `→ ${tables.find(({ id }) => id === type.to)?.label ?? ''}`;
-      case 'number': return type.digits === 0 ? 'number, whole' : `number, ${type.digits ?? 'any'} decimals`;
+      case 'number': return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
       case 'option': return `option, ${type.options.length}`;
       case 'yesNo': return 'yes/no';
       default: return type.kind;
@@ -60,6 +61,7 @@
 
 <style>
   .sheet {
+    container-type: inline-size;
     margin-bottom: 18px;
     background: var(--raised);
     border: 1px solid var(--line);
@@ -149,6 +151,20 @@
   }
   .soft {
     color: var(--ink-faint);
+  }
+  .evidence {
+    min-width: 200px;
+  }
+  @container (max-width: 820px) {
+    .samples,
+    .thread,
+    th:nth-child(3),
+    th:nth-child(4) {
+      display: none;
+    }
+    .stands {
+      width: 220px;
+    }
   }
   .chosen td {
     background: var(--woad-tint);

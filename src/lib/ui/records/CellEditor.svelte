@@ -47,14 +47,14 @@
 
   const focus = (node: HTMLInputElement) => {
     node.focus();
-    if (start === null && node.type !== 'date') node.select();
+    if (start === null) node.select();
   };
 </script>
 
 {#if type.kind === 'option' || type.kind === 'yesNo' || type.kind === 'link'}
-  <Combo start={start ?? editText(value)} {choices} label={field.label} {oncancel} oncommit={(choice, text, event) => oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey)} />
+  <Combo start={start ?? editText(value)} begun={start !== null} {choices} label={field.label} {oncancel} oncommit={(choice, text, event) => oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey)} />
 {:else}
-  <input {@attach focus} type={type.kind === 'date' && start === null ? 'date' : 'text'} inputmode={type.kind === 'number' ? 'decimal' : undefined} bind:value={typed} onkeydown={finish} onblur={left} aria-label={field.label} class:number={type.kind === 'number'} />
+  <input {@attach focus} type="text" placeholder={type.kind === 'date' ? 'year-month-day' : undefined} inputmode={type.kind === 'number' ? 'decimal' : undefined} bind:value={typed} onkeydown={finish} onblur={left} aria-label={field.label} class:number={type.kind === 'number'} />
 {/if}
 
 <style>

@@ -32,23 +32,22 @@
 </script>
 
 <form onsubmit={save}>
-  <!-- svelte-ignore a11y_autofocus -->
-  <Label>Label<Input class="mt-1" size="sm" bind:value={draft.label} required maxlength={120} autofocus={isNew} /></Label>
+  <Label>Label<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} autofocus={isNew} /></Label>
   {#if twin}<p class="warn">This table has a field “{twin.label}” already.</p>{/if}
-  <Label class="mt-3">Key, used in formulas and by programs<Input class="mt-1 font-mono" size="sm" bind:value={draft.key} placeholder={draft.label ? keyFromLabel(draft.label, 'field') : 'made from the label'} pattern="[a-z][a-z0-9_]*" title="Small letters, digits and _, beginning with a letter" /></Label>
-  <Label class="mt-3">Type<Select class="mt-1" size="sm" bind:value={draft.type} items={[...offered]} placeholder="" /></Label>
+  <Label class="mt-3">Key, used in formulas and by programs<Input class="mt-1 py-1.5 font-mono" bind:value={draft.key} placeholder={draft.label ? keyFromLabel(draft.label, 'field') : 'made from the label'} pattern="[a-z][a-z0-9_]*" title="Small letters, digits and _, beginning with a letter" /></Label>
+  <Label class="mt-3">Type<Select class="mt-1 py-1.5" bind:value={draft.type} items={[...offered]} placeholder="" /></Label>
 
   {#if draft.type === 'number'}
     <div class="two mt-3">
-      <Label>Decimals<Input class="mt-1" size="sm" type="number" min="0" max="30" bind:value={draft.digits} placeholder="as entered" /></Label>
-      <Label>Unit<Input class="mt-1" size="sm" bind:value={draft.unit} placeholder="kg" /></Label>
+      <Label>Decimals<Input class="mt-1 py-1.5" type="number" min="0" max="30" bind:value={draft.digits} placeholder="as entered" /></Label>
+      <Label>Unit<Input class="mt-1 py-1.5" bind:value={draft.unit} placeholder="kg" /></Label>
     </div>
   {:else if draft.type === 'option'}
     <Label class="mt-3">Options, one a line<Textarea class="mt-1 w-full" rows={5} bind:value={draft.options} /></Label>
   {:else if draft.type === 'link'}
-    <Label class="mt-3">Points at<Select class="mt-1" size="sm" bind:value={draft.to} disabled={!isNew} required items={model.tables.map(({ key, label }) => ({ value: key, name: label }))} placeholder="Choose a table" /></Label>
-    {#if isNew}<Label class="mt-3">Called on the other side<Input class="mt-1" size="sm" bind:value={draft.counterpart} placeholder={table.label} /></Label>{/if}
-    <Label class="mt-3">When the linked record is deleted<Select class="mt-1" size="sm" bind:value={draft.onDelete} items={rules} placeholder="" /></Label>
+    <Label class="mt-3">Points at<Select class="mt-1 py-1.5" bind:value={draft.to} disabled={!isNew} required items={model.tables.map(({ key, label }) => ({ value: key, name: label }))} placeholder="Choose a table" /></Label>
+    {#if isNew}<Label class="mt-3">Called on the other side<Input class="mt-1 py-1.5" bind:value={draft.counterpart} placeholder={table.label} /></Label>{/if}
+    <Label class="mt-3">When the linked record is deleted<Select class="mt-1 py-1.5" bind:value={draft.onDelete} items={rules} placeholder="" /></Label>
   {:else if draft.type === 'formula'}
     <div class="mt-3">
       <p class="label">Formula</p>
@@ -56,7 +55,7 @@
     </div>
   {/if}
 
-  <Label class="mt-3">Help for people<Input class="mt-1" size="sm" bind:value={draft.help} placeholder="shown where the field is filled" /></Label>
+  <Label class="mt-3">Help for people<Input class="mt-1 py-1.5" bind:value={draft.help} placeholder="shown where the field is filled" /></Label>
   {#if draft.type !== 'formula'}
     <div class="rules mt-3">
       <Checkbox bind:checked={draft.required}>must be filled</Checkbox>

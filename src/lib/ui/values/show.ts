@@ -46,7 +46,7 @@ const kindWords: Record<Field['type']['kind'], string> = {
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
   switch (type.kind) {
-    case 'number': return ['number', type.digits === 0 ? 'whole' : type.digits === null ? '' : `${type.digits} digits`, type.unit ?? ''].filter(Boolean).join(', ');
+    case 'number': return ['number', type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`, type.unit ?? ''].filter(Boolean).join(', ');
     case 'option': return `option, ${type.options.length}`;
     case 'link': return `→ ${tableOf(model, type.to).label}`;
     case 'counterpart': return `← ${tableOf(model, type.from).label}`;

@@ -37,7 +37,6 @@
   {#if making}
     <form onsubmit={make}>
       <h2>Empty table</h2>
-      <!-- svelte-ignore a11y_autofocus -->
       <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
       {#if similar.length > 0}<p class="similar">Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a href="{root}/t/{data.model.tables.find((table) => table.label === one)?.key}">{one}</a>{/each}</p>{/if}
       <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>

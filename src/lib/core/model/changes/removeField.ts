@@ -15,7 +15,7 @@ export interface RemoveField {
 export function applyRemoveField(model: Model, change: RemoveField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
-  const { field, table } = found;
+  const { field } = found;
   if (field.type.kind === 'counterpart')
     return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];

@@ -69,6 +69,7 @@
 </script>
 
 <svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
+<svelte:window onkeydown={(event) => event.key === 'Escape' && (chosen = null)} />
 <section>
   <header>
     <h1>{intake.sheets.map(({ name }) => name).join(', ') || 'Intake'}</h1>

@@ -105,7 +105,6 @@
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <TableHead {workspace} {table} side="structure">
     {#if designs}
-      <Button kind="danger" onclick={() => wait({ do: 'removeTable', table: table.key })}>Table to the bin</Button>
       <Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">Add a field</Button>
     {/if}
   </TableHead>
@@ -129,6 +128,7 @@
         {/each}
       </tbody>
     </table>
+    {#if designs}<div class="bin"><Button kind="quiet" onclick={() => wait({ do: 'removeTable', table: table.key })}>Put the table in the bin</Button></div>{/if}
   </div>
   {#if waiting.length > 0}
     <footer>
@@ -209,8 +209,16 @@
     width: 44px;
     text-align: right;
   }
+  td:nth-child(-n + 5),
+  thead th {
+    white-space: nowrap;
+  }
+  .bin {
+    padding: 14px;
+  }
   td button {
     font-weight: 600;
+    text-align: left;
   }
   td button:hover {
     text-decoration: underline;

@@ -1,0 +1,28 @@
+import { expect, type Browser, type Page } from '@playwright/test';
+
+export const origin = () => process.env.LOOM_ORIGIN ?? '';
+
+/** A page on which one of the demo's people is signed in. */
+export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'pell', options: Parameters<Browser['newContext']>[0] = {}): Promise<Page> {
+  const context = await browser.newContext({ baseURL: origin(), ...options });
+  const page = await context.newPage();
+  const problems: string[] = [];
+  page.on('pageerror', (error) => problems.push(error.message));
+  page.on('close', () => expect(problems).toEqual([]));
+  await page.goto('/sign-in');
+  await page.getByLabel('Email').fill(`${name}@alderfold.example`);
+  await page.getByLabel('Password').fill('meadow-and-fell');
+  await page.keyboard.press('Enter');
+  await page.waitForURL(`${origin()}/`);
+  return page;
+}
+
+/** The cell of a record (by its title) in a column (by its label). */
+export async function cell(page: Page, record: string, column: string) {
+  await page.getByRole('gridcell').first().waitFor();
+  const heads = await page.getByRole('columnheader').allInnerTexts();
+  const at = heads.findIndex((text) => text.replace(/ [↑↓]$/, '') === column);
+  expect(at, `${column} among ${heads.join(', ')}`).toBeGreaterThanOrEqual(0);
+  const row = page.getByRole('row').filter({ has: page.getByRole('gridcell', { name: record, exact: true }) });
+  return row.getByRole('gridcell').nth(at);
+}

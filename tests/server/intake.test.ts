@@ -1,0 +1,194 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import iconv from 'iconv-lite';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { Decisions } from '$core/intake/intake';
+import { takeSeat, type Person, type Seat } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { beginIntake, correctIntake, dryRun, endIntake, misfitRows, readIntake, startLoad, undoLoad } from '$server/intake/intakes';
+import { changeNow, formulaField } from './changes';
+import { freshDatabase, makePerson, makeSeat } from './database';
+import { makeSources } from '../../demo/sources';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let ida: Person;
+let seat: Seat;
+const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
+let files = 0;
+let labels = 0;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('intake'));
+  ida = await makePerson(pool, 'Ida');
+});
+afterAll(() => drop());
+
+const newSeat = async () => (seat = await makeSeat(pool, ida, `Intake ${++labels}`));
+const again = async () => (seat = await takeSeat(pool, ida, String(seat.workspace.id), 'administrator'));
+
+async function until(id: number, done: (state: string) => boolean) {
+  for (let tries = 0; tries < 400; tries++) {
+    const intake = await readIntake(pool, seat, id);
+    if (done(intake.state)) return intake;
+    await new Promise((resolve) => setTimeout(resolve, 25));
+  }
+  throw new Error('the intake did not end');
+}
+
+async function bring(...contents: { name: string; bytes: Buffer | string }[]) {
+  const uploads = contents.map(({ name, bytes }) => {
+    const path = join(folder, String(++files));
+    writeFileSync(path, bytes);
+    return { name, path };
+  });
+  const { id } = await beginIntake(pool, seat, uploads);
+  return until(id, (state) => state !== 'reading');
+}
+const load = async (id: number) => {
+  await startLoad(pool, seat, id);
+  const intake = await until(id, (state) => state !== 'loading');
+  await again();
+  return intake;
+};
+const stored = async (table: string, columns: string) => (await pool.query(`select ${columns} from "${seat.workspace.key}"."${table}" order by _id`)).rows as Record<string, unknown>[];
+
+test('the demo’s files are read, linked, tried, loaded, taken back, loaded again, and add up', async () => {
+  await newSeat();
+  const intake = await bring(...makeSources().slice(0, 2));
+  expect(intake.problem).toBeNull();
+  const [hives, inspections] = intake.sheets;
+  expect([hives?.encoding, hives?.delimiter, hives?.rows, hives?.keys[0]]).toEqual(['windows-1252', 'semicolon', 240, 0]);
+  expect(hives?.columns.map(({ type }) => type)).toEqual(['text', 'option', 'text', 'option', 'number', 'date']);
+  expect(inspections?.columns.map(({ type }) => type)).toEqual(['text', 'date', 'text', 'number', 'number', 'option', 'option']);
+  expect(intake.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 }]);
+  expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
+
+  const tried = await dryRun(pool, seat, intake.id);
+  const want = [{ read: 240, added: 240, setAside: 0, refused: 0 }, { read: 3600, added: 3571, setAside: 29, refused: 0, links: [{ made: 3584, missed: 16 }] }];
+  expect(tried.receipt?.dry).toBe(true);
+  expect(tried.receipt?.sheets).toMatchObject(want);
+  expect((await again()).workspace.model.tables).toEqual([]);
+
+  const loaded = await load(intake.id);
+  expect(loaded.state).toBe('loaded');
+  expect(loaded.receipt?.sheets).toMatchObject(want);
+  for (const sheet of loaded.receipt?.sheets ?? []) for (const { read, stored: kept } of sheet.sums) expect(kept).toBe(read);
+  expect((await stored('hives', 'hive_no, weight_kg, keeper'))[0]).toEqual({ hive_no: '0001', weight_kg: '34.4', keeper: 'Pell Ashlock' });
+  expect((await misfitRows(pool, seat, intake.id)).length).toBe(30);
+  expect((await pool.query('select 1 from loom.set_aside')).rowCount).toBe(29);
+
+  await undoLoad(pool, seat, intake.id);
+  expect((await again()).workspace.model.tables).toEqual([]);
+  expect((await pool.query('select 1 from loom.set_aside')).rowCount).toBe(0);
+  const second = await load(intake.id);
+  expect(second.receipt?.sheets).toMatchObject(want);
+  await changeNow(pool, seat, [formulaField(seat, seat.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)')]);
+  await again();
+  // What was built on the load stands in the way of taking it back, and is named.
+  await expect(undoLoad(pool, seat, intake.id)).rejects.toThrow('last visit');
+});
+
+test('corrections change what they touch and nothing else; self links and any order of sheets resolve', async () => {
+  await newSeat();
+  const intake = await bring(
+    { name: '../../etc/visits.csv', bytes: 'hive;when;ok\nB;03/04/2026;yes\nA;13/04/2026;no\nZ;01/01/2026;x\n' },
+    { name: 'hives.csv', bytes: '\uFEFFhive,split_from_hive,kg\nA,,1\nB,A,2\nC,B,x3\nD,C,4\n' },
+  );
+  expect(intake.sheets.map(({ name }) => name)).toEqual(['visits', 'hives']);
+  const [visits, hives] = intake.proposal!.changes.filter((change) => change.do === 'addTable');
+  expect([visits?.table.key, hives?.table.key]).toEqual(['visits', 'hives']);
+  expect(intake.proposal?.links.map(({ from, matching, missing }) => [from.sheet, from.column, matching, missing])).toEqual(expect.arrayContaining([[0, 0, 2, 1], [1, 1, 3, 0]]));
+  const decisions: Decisions = { tables: { 1: { label: 'Colonies' } }, columns: { '0.2': { as: 'skip' }, '0.1': { reading: { decimal: '.', dateOrder: 'dmy' } }, '1.2': { as: 'number' } } };
+  const corrected = await correctIntake(pool, seat, intake.id, decisions);
+  expect(corrected.proposal?.mappings[0]?.columns.map(({ column }) => column)).toEqual([0, 1]);
+  expect(corrected.proposal?.mappings[1]?.columns[0]?.field).toBe(intake.proposal?.mappings[1]?.columns[0]?.field);
+  const done = await load(intake.id);
+  expect(done.receipt?.sheets).toMatchObject([{ read: 3, added: 2, setAside: 1, refused: 0 }, { read: 4, added: 3, setAside: 1, refused: 0 }]);
+  expect(await stored('colonies', 'hive, split_from_hive, kg')).toEqual([
+    { hive: 'A', split_from_hive: null, kg: '1' }, { hive: 'B', split_from_hive: 1, kg: '2' }, { hive: 'C', split_from_hive: 2, kg: null }, { hive: 'D', split_from_hive: 3, kg: '4' },
+  ]); // prettier-ignore
+  expect(await stored('visits', 'hive, when_field::text as day')).toEqual([{ hive: 2, day: '2026-04-03' }, { hive: 1, day: '2026-04-13' }, { hive: null, day: '2026-01-01' }]);
+});
+
+describe('files that are no tables get a clear message, and nothing is half-made', () => {
+  const row = 'a,b\n1,2\n';
+  test.each<[string, string, Buffer | string, string]>([
+    ['empty', 'a.csv', '', 'is empty'],
+    ['blank', 'a.csv', ' \n \n', 'is empty'],
+    ['only a header', 'a.csv', 'a,b\n', 'a header but no rows'],
+    ['cut off in a quote', 'a.csv', 'a,b\n1,"two\n3,4\n', 'cut off: row 1'],
+    ['a NUL byte early', 'a.csv', 'a,b\n1,\0\n', 'NUL'],
+    ['a NUL byte late', 'a.csv', Buffer.concat([Buffer.from('a,b\n' + '1,2\n'.repeat(40_000)), Buffer.from('1,\0\n')]), 'NUL'],
+    ['a picture', 'a.csv', Buffer.from('89504e470d0a1a0a0000', 'hex'), 'is a picture'],
+    ['a workbook named csv', '../x/a.csv', Buffer.from('504b030414000000', 'hex'), 'workbook'],
+    ['a thousand columns too many', 'a.csv', `${'c,'.repeat(2000)}c\n1\n`, '2001 columns'],
+    ['a huge cell', 'a.csv', `a,b\n1,${'x'.repeat(1_500_000)}\n`, 'a cell of 1500000'],
+  ])('%s', async (_, name, bytes, message) => {
+    await newSeat();
+    const intake = await bring({ name: 'good.csv', bytes: row }, { name, bytes });
+    expect(intake.state).toBe('failed');
+    expect(intake.problem).toContain(message);
+    const { rows } = await pool.query<{ n: number }>("select count(*) as n from pg_class where relname like $1", [`s${intake.id}_%`]);
+    expect(rows[0]?.n).toBe(0);
+    await expect(startLoad(pool, seat, intake.id)).rejects.toThrow('failed');
+  });
+
+  test('rows of other lengths: shorter ones are filled up and said, longer ones refused and kept', async () => {
+    await newSeat();
+    const intake = await bring({ name: 'a.csv', bytes: 'a,b,c\r\n1,2,3\r\n4,5\r\n6,7,8,9\r\n"x\ny","z, ""q""",\r\n1,2,3,,\r\n' });
+    expect(intake.sheets[0]?.notes).toEqual(['1 rows are shorter than the header; their last columns are blank', '1 rows are longer than the header and will be refused']);
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets[0]).toMatchObject({ read: 5, added: 4, setAside: 0, refused: 1, reasons: [{ reason: 'refused: has 4 cells where the header has 3', samples: ['row 3'] }] });
+    expect((await stored('a', 'a, b, c'))[2]).toEqual({ a: 'x\ny', b: 'z, "q"', c: null });
+  });
+
+  test.each<[string, Buffer, string]>([
+    ['UTF-8 with a mark', Buffer.from('\uFEFFname;n\nJürgen 🐝;1\n'), 'Jürgen 🐝'],
+    ['UTF-16 little endian', iconv.encode('\uFEFFname;n\nJürgen;1\n', 'utf-16le'), 'Jürgen'],
+    ['Windows-1252', iconv.encode('name;n\nJürgen – “x”;1\n', 'windows-1252'), 'Jürgen – “x”'],
+    ['sep line', Buffer.from('sep=;\nname;n\nJürgen;1\n'), 'Jürgen'],
+  ])('encoding: %s', async (_, bytes, name) => {
+    await newSeat();
+    const intake = await bring({ name: 'names.csv', bytes });
+    expect(intake.problem).toBeNull();
+    expect(intake.sheets[0]?.columns[0]?.samples).toEqual([name]);
+  });
+});
+
+test('a load whose PostgreSQL process is killed leaves nothing, and says so', async () => {
+  await newSeat();
+  const rows = Array.from({ length: 60_000 }, (_, i) => `${i},${i % 977},text ${i}`).join('\n');
+  const intake = await bring({ name: 'big.csv', bytes: `id,n,words\n${rows}\n` });
+  await startLoad(pool, seat, intake.id);
+  let killed = 0;
+  for (let tries = 0; killed === 0 && tries < 500; tries++) {
+    const found = await pool.query(`select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and query like 'insert into "intake_%'`);
+    killed = found.rowCount ?? 0;
+  }
+  expect(killed).toBe(1);
+  const ended = await until(intake.id, (state) => state !== 'loading');
+  expect(ended.problem).toContain('nothing of it was kept');
+  expect((await again()).workspace.model.tables).toEqual([]);
+  const { rows: left } = await pool.query('select 1 from information_schema.tables where table_schema = $1', [seat.workspace.key]);
+  expect(left).toEqual([]);
+});
+
+test('work that nobody does any more is said to be cut off; a cancelled load leaves nothing', async () => {
+  await newSeat();
+  const intake = await bring({ name: 'a.csv', bytes: 'a,b\n1,2\n' });
+  await pool.query(`update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`, [intake.id]);
+  const cut = await readIntake(pool, seat, intake.id);
+  expect([cut.state, cut.problem]).toEqual(['ready', expect.stringContaining('stopped in the middle of the load')]);
+  await pool.query(`delete from loom_staging.${intake.sheets[0]!.staged}`);
+  await pool.query(`update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`, [intake.id]);
+  expect((await readIntake(pool, seat, intake.id)).state).toBe('failed');
+
+  const other = await bring({ name: 'b.csv', bytes: 'a,b\n1,2\n' });
+  await startLoad(pool, seat, other.id);
+  await endIntake(pool, seat, other.id);
+  const ended = await until(other.id, (state) => state !== 'loading');
+  // The load may have been faster than its cancelling; what it said is what stands.
+  expect((await again()).workspace.model.tables.length).toBe(ended.state === 'loaded' ? 1 : 0);
+});
