@@ -5,6 +5,8 @@ import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes'
 import { members, people, workspaces, type Role } from '../src/lib/server/database/catalogue';
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';
+import { errorCode } from '../src/lib/server/database/transaction';
+import { quoteIdentifier } from '../src/lib/core/sql';
 import { applyPlan, makePlan } from '../src/lib/server/tables/plan';
 import { makeWorkspace } from '../src/lib/server/tables/workspaces';
 import { writeRecords } from '../src/lib/server/tables/write';
@@ -94,12 +96,20 @@ async function makeOne(pool: Pool, by: Person, all: readonly (Person & { role: R
   return seat;
 }
 
-/** The own cluster begins with no database of the application's; any other server's database is its administrator's. */
+const noSuchDatabase = '3D000';
+
+/** The own cluster begins with no database of the application's; one that is there already is left as it is. */
 async function makeDatabase(url: string): Promise<void> {
-  const name = new URL(url).pathname.slice(1);
+  const target = openPool(url, 1);
+  const missing = await target.query('select 1').then(() => false, (error: unknown) => {
+    if (errorCode(error) === noSuchDatabase) return true;
+    throw error;
+  }); // prettier-ignore
+  await target.end();
+  if (!missing) return;
+  const name = decodeURIComponent(new URL(url).pathname.slice(1));
   const admin = openPool(url.replace(/\/[^/?]*(\?.*)?$/, '/postgres$1'), 1);
-  const { rowCount } = await admin.query('select 1 from pg_database where datname = $1', [name]);
-  if (rowCount === 0) await admin.query(`create database "${name.replaceAll('"', '""')}"`);
+  await admin.query(`create database ${quoteIdentifier(name)}`);
   await admin.end();
 }
 

@@ -5,7 +5,7 @@ import { cell, origin, signIn } from './person';
 
 /** Serious and critical findings of axe (WCAG 2.2 AA), on what is shown now. */
 async function accessible(page: Page, what: string) {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+  const { violations } = await new AxeBuilder({ page: page as never }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
   expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);
 }
 
@@ -192,4 +192,37 @@ test('a reader reads; what is not theirs is not there; the phone and the dark wo
   await expect(wren.getByText('Record made.')).toBeVisible();
   await accessible(wren, 'new record');
   await wren.close();
+});
+
+test('a program does what a screen does: once for a key, with refusals it can read', async ({ browser }) => {
+  const ida = await signIn(browser, 'ida');
+  const records = `${origin()}/api/workspaces/outreach/tables/swarm_reports/records`;
+  const headers = { 'idempotency-key': 'the same twice' };
+  const data = { records: [{ values: { place: 'well house', seen_on: '2026-05-14', size: 'melon', state: 'seen' } }] };
+  const [first, second] = [await ida.request.post(records, { headers, data }), await ida.request.post(records, { headers, data })];
+  expect(await second.json()).toEqual(await first.json());
+  const { count } = await (await ida.request.get(`${records}?count=exact&limit=1`)).json();
+  expect(count).toBe(41);
+  const other = await ida.request.delete(records, { headers, data: { ids: [1] } });
+  expect(other.status()).toBe(422);
+  for (const [call, status, detail] of [
+    [ida.request.post(records, { data: { records: [{ values: { size: 'giant' } }] } }), 422, 'none of the options'],
+    [ida.request.post(records, { data: { records: 'many' } }), 400, 'must be an array'],
+    [ida.request.post(records, { data: '{', headers: { 'content-type': 'application/json' } }), 400, 'no JSON'],
+    [ida.request.get(`${records}?filter=plcae%20is%20null`), 422, 'no field “plcae”'],
+    [ida.request.get(`${records}?after=nonsense`), 400, 'no place in the list'],
+    [ida.request.get(`${records}/999999`), 404, 'no such record'],
+    [ida.request.get(`${origin()}/api/workspaces/outreach/tables/moons/records`), 404, 'no such table'],
+  ] as const) {
+    const answer = await call;
+    expect([answer.status(), answer.headers()['content-type']]).toEqual([status, 'application/problem+json']);
+    expect((await answer.json()).detail).toContain(detail);
+  }
+  const nobody = await browser.newContext();
+  const refused = await nobody.request.get(records);
+  expect(refused.status()).toBe(401);
+  const document = await (await nobody.request.get(`${origin()}/api/openapi.json`)).json();
+  expect(Object.keys(document.paths)).toContain('/api/workspaces/{ws}/plans/{id}/apply');
+  await nobody.close();
+  await ida.close();
 });

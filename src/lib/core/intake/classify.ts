@@ -5,7 +5,7 @@ import { noWords, yesWords } from '../values/yesNo';
 export const reads = { numberPoint: 1, numberComma: 2, ymd: 4, dmy: 8, mdy: 16, yesNo: 32, leadingZero: 64, yesNoWord: 128 } as const;
 
 const words = new Set<string>([...yesWords, ...noWords]);
-const plainNumber = /^[+\-−]?(?:\d{1,30}(?:\.\d{0,30})?|\.\d{1,30})$/;
+const plainNumber = /^[+-]?\d+$/;
 const pointNumber = /^[+\-−]?(?:\d{1,30}(?:\.\d{0,30})?|\.\d{1,30}|\d{1,3}(?:,\d{3})+(?:\.\d{1,30})?)$/;
 const commaNumber = /^[+\-−]?(?:\d{1,30}(?:,\d{0,30})?|,\d{1,30}|\d{1,3}(?:\.\d{3})+(?:,\d{1,30})?)$/;
 const isoDay = /^(\d{4})-(\d{1,2})-(\d{1,2})$/;
@@ -45,22 +45,27 @@ export class ExactSum {
   private readonly units: number[] = [];
   private readonly spilled: bigint[] = [];
 
-  /** `text` has digits, at most one decimal sign and perhaps grouping signs. */
-  add(text: string, decimal: '.' | ','): void {
+  /** Adds a number `times` over. `text` has digits, at most one decimal sign and perhaps grouping signs. */
+  add(text: string, decimal: '.' | ',', times = 1): void {
     const at = text.lastIndexOf(decimal);
     const decimals = at < 0 ? 0 : text.length - at - 1;
-    const digits = at < 0 && plainNumber.test(text) ? text : text.replace(/[.,]/g, '');
-    const plain = digits.replace('−', '-');
-    if (plain.length > 15) {
-      this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + BigInt(plain.replace('+', ''));
-      return;
+    if (text.length <= 15 && text.charCodeAt(0) < 128) {
+      // The decimals as whole units: few digits, so the product is exact as long as it stays below 2^53.
+      const whole = Number(at < 0 && plainNumber.test(text) ? text : text.replace(/[.,]/g, ''));
+      const sum = (this.units[decimals] ?? 0) + whole * times;
+      if (Math.abs(sum) < 8e15) {
+        this.units[decimals] = sum;
+        return;
+      }
     }
-    const sum = (this.units[decimals] ?? 0) + Number(plain);
-    if (Math.abs(sum) < 9e15 - 1e15) this.units[decimals] = sum;
-    else {
-      this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + BigInt(sum);
-      this.units[decimals] = 0;
-    }
+    const digits = text.replace(/[.,+]/g, '').replace('−', '-');
+    this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + BigInt(digits) * BigInt(times);
+  }
+
+  /** Adds what another sum holds. */
+  include(other: ExactSum): void {
+    other.units.forEach((units, decimals) => (this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + BigInt(units)));
+    other.spilled.forEach((units, decimals) => (this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + units));
   }
 
   /** The sum as plain decimal text. */

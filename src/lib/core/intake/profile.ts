@@ -1,4 +1,5 @@
 import type { ColumnProfile, ColumnType } from './intake';
+import { SeenOnce } from './seenOnce';
 import { ExactSum, readingsOf, reads } from './classify';
 
 /** Values are counted exactly up to this many different ones. */
@@ -24,13 +25,17 @@ export class ColumnProfiler {
   private longest = 0;
   private decimals = 0;
   private values: Map<string, Known> | null = new Map();
-  /** No value came twice as long as values were counted. */
+  /** No value came twice so far. */
   private singles = true;
-  private readonly tallies = new Map<number, number>();
+  /** Goes on asking that when there are too many values to count. */
+  private once: SeenOnce | null = null;
+  /** Rows by the ways their text can be read: one counter for each combination of bits. */
+  private readonly tallies = new Float64Array(256);
   private readonly misfits = new Map<number, Set<string>>();
   private readonly samples: string[] = [];
   private readonly pointSum = new ExactSum();
   private readonly commaSum = new ExactSum();
+  private readonly wholeSum = new ExactSum();
 
   constructor(private readonly name: string) {}
 
@@ -44,20 +49,45 @@ export class ColumnProfiler {
     if (text.length > this.longest) this.longest = text.length;
     if (this.samples.length < sampleCount && !this.samples.includes(text)) this.samples.push(text);
     const known = this.values?.get(text);
-    let bits: number;
     if (known) {
       known.count++;
       this.singles = false;
-      bits = known.bits;
-    } else {
-      bits = readingsOf(text);
-      this.values?.set(text, { count: 1, bits });
-      if (this.values && this.values.size > distinctLimit) this.values = null;
-      this.remember(text, bits);
+      this.tallies[known.bits]++;
+      return;
     }
-    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + 1);
-    if (bits & reads.numberPoint) this.pointSum.add(text, '.');
-    if (bits & reads.numberComma) this.commaSum.add(text, ',');
+    const bits = readingsOf(text);
+    this.tallies[bits]++;
+    this.remember(text, bits);
+    if (!this.values) {
+      if (this.once) this.seeOnce(this.once, text);
+      return this.sum(text, bits, 1);
+    }
+    this.values.set(text, { count: 1, bits });
+    if (this.values.size > distinctLimit) {
+      this.sumKnown(this.values);
+      if (this.mayBeKey) {
+        this.once = new SeenOnce();
+        for (const value of this.values.keys()) this.once.add(value);
+      }
+      this.values = null;
+    }
+  }
+
+  private seeOnce(once: SeenOnce, text: string): void {
+    if (!once.add(text)) this.singles = false;
+    if (!this.singles || once.isFull) this.once = null;
+  }
+
+  /** While values are counted, sums wait: each value is added once, times its count. */
+  private sumKnown(values: ReadonlyMap<string, Known>): void {
+    for (const [text, { count, bits }] of values) this.sum(text, bits, count);
+  }
+
+  private sum(text: string, bits: number, times: number): void {
+    if (bits & reads.numberPoint) this.pointSum.add(text, '.', times);
+    // What reads the same with either sign is a whole number, summed once for both.
+    if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) this.commaSum.add(text, ',', times);
+    else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
   }
 
   private remember(text: string, bits: number): void {
@@ -77,18 +107,16 @@ export class ColumnProfiler {
     return this.blanks === 0 && this.filled > 0 && this.singles;
   }
 
-  /** Whether `mayBeKey` is certain, because every value was counted. */
-  get isCounted(): boolean {
-    return this.values !== null;
-  }
-
   private tally(bit: number): number {
     let sum = 0;
-    for (const [bits, count] of this.tallies) if (bits & bit) sum += count;
+    this.tallies.forEach((count, bits) => bits & bit && (sum += count));
     return sum;
   }
 
+  /** What the column is, from everything that went by; called once, at the end. */
   profile(): ColumnProfile {
+    if (this.values) this.sumKnown(this.values);
+    this.commaSum.include(this.wholeSum);
     const counts = Object.fromEntries(bitNames.map((name) => [name, this.tally(reads[name])])) as Record<(typeof bitNames)[number], number>;
     const decimal = counts.numberComma > counts.numberPoint ? ',' : '.';
     const order = counts.ymd > 0 && counts.ymd >= Math.max(counts.dmy, counts.mdy) ? 'ymd' : counts.mdy > counts.dmy ? 'mdy' : 'dmy';
@@ -106,7 +134,7 @@ export class ColumnProfiler {
     const bit = type === 'number' ? reads[decimal === ',' ? 'numberComma' : 'numberPoint'] : type === 'date' ? orderBit : type === 'yesNo' ? reads.yesNo : 0;
     return {
       name: this.name, type, reading: { decimal, dateOrder: order }, digits: type === 'number' ? this.decimals : null,
-      filled: this.filled, blanks: this.blanks, distinct: this.values?.size ?? null, fits, misfits: this.filled - fits[type],
+      filled: this.filled, blanks: this.blanks, distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null), fits, misfits: this.filled - fits[type],
       misfitSamples: bit === 0 ? [] : [...(this.misfits.get(bit) ?? [])], samples: this.samples, values: values.slice(0, 200),
       leadingZeros, longest: this.longest, ambiguous: type === 'date' && ambiguous, sum: String(decimal === ',' ? this.commaSum : this.pointSum),
       evidence: this.evidence(type, fits[type], { decimal, order, leadingZeros, ambiguous, distinct: values.length }),

@@ -24,7 +24,7 @@ export async function withWorkspace<T>(pool: Pool, seat: Seat, lock: 'shared' | 
       pool,
       `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id}); select version, day from loom.workspaces where id = ${id}`,
       async (client, begun) => {
-        const now = (begun[1] as pg.QueryResult<{ version: number; day: string }> | undefined)?.rows[0];
+        const now = (begun.at(-1) as pg.QueryResult<{ version: number; day: string }> | undefined)?.rows[0];
         const current =
           now?.version === seat.workspace.version && now.day === seat.workspace.day ? seat : await refreshSeat(client, seat);
         return work(client, current, mode === 'whole');

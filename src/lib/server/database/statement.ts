@@ -4,16 +4,18 @@ import type { Client, Pool } from './pool';
 
 export type Row = Record<string, unknown>;
 
-const names = new Map<string, string>();
-const mostNames = 5000;
+const names = new Map<string, Map<string, string>>();
+const mostEpochs = 500;
 
 function nameOf(text: string, epoch: string): string {
-  const known = names.get(epoch + text);
-  if (known) return known;
+  const ofEpoch = names.get(epoch) ?? new Map<string, string>();
   // Names only save hashing; forgetting them all is harmless, as the same text gives the same name again.
-  if (names.size >= mostNames) names.clear();
+  if (names.size >= mostEpochs && ofEpoch.size === 0) names.clear();
+  names.set(epoch, ofEpoch);
+  const known = ofEpoch.get(text);
+  if (known) return known;
   const name = `p_${createHash('sha256').update(epoch + text).digest('base64url').slice(0, 24)}`;
-  names.set(epoch + text, name);
+  ofEpoch.set(text, name);
   return name;
 }
 
@@ -28,3 +30,10 @@ export const prepared = (client: Client | Pool, text: string, values: readonly u
 
 /** The epoch of statements on a workspace's tables. */
 export const epochOf = (workspace: { readonly id: number; readonly version: number }): string => `${workspace.id}.${workspace.version} `;
+
+/**
+ * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes
+ * an array of unknown length for ten, which makes it scan small tables.
+ */
+export const withIds = (column: string, ids: readonly number[]): { readonly where: string; readonly parameter: unknown } =>
+  ids.length === 1 ? { where: `${column} = $1`, parameter: ids[0] } : { where: `${column} = any($1)`, parameter: ids };

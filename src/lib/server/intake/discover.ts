@@ -7,7 +7,7 @@ import { stagedName } from './stage';
 export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
   const keys: number[] = [];
   for (const column of sheet.keys) {
-    // Counted to the end while the rows went by: certain already.
+    // Counted, or proved while the rows went by: certain already.
     if (sheet.columns[column]?.distinct === sheet.rows) keys.push(column);
     else {
       const { rowCount } = await client.query(`select 1 from ${stagedName(sheet.staged)} group by c${column} having count(*) > 1 limit 1`);

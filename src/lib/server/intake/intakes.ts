@@ -207,18 +207,16 @@ const phaseWords = { tables: 'making tables', records: 'bringing records in', ru
 export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);
+  requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
+  if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
   // Whoever changes the state first has the load; a second request finds it taken.
   const [taken] = await catalogueOn(pool)
     .update(intakes)
     .set({ state: 'loading', problem: null, receipt: null, progress: { phase: phaseWords.tables, done: 0, of: null } })
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(columns);
-  if (!taken || !proposal || !['ready', 'undone'].includes(intake.state)) {
-    if (taken) await catalogueOn(pool).update(intakes).set({ state: intake.state }).where(eq(intakes.id, id));
-    requireState({ ...intake, state: taken ? intake.state : 'loading' }, ['ready', 'undone']);
-    throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
-  }
+  if (!taken) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
   void load(pool, seat, intake, proposal);
   return taken;
 }

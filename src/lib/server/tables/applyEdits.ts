@@ -7,7 +7,7 @@ import { quoteIdentifier } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
-import { epochOf, prepared, type Row } from '../database/statement';
+import { epochOf, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 
@@ -88,10 +88,11 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
   const { client, workspace, changed } = run;
   const used = new Set(update.flatMap(({ values }) => [...values.keys()]));
   const read = table.fields.filter((field) => isStored(field) && (used.has(field.id) || field.type.kind === 'link'));
+  const { where, parameter } = withIds('_id', update.map(({ id }) => id));
   const { rows } = await prepared(
     client,
-    `select _id, _version, ${columnsOf(read).join(', ') || '1'} from ${tableName(workspace, table)} where _id = any($1) order by _id for no key update`,
-    [update.map(({ id }) => id)],
+    `select _id, _version, ${columnsOf(read).join(', ') || '1'} from ${tableName(workspace, table)} where ${where} order by _id for no key update`,
+    [parameter],
     epochOf(workspace),
   );
   const now = new Map(rows.map((row) => [row._id as number, row]));

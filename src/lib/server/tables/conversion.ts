@@ -6,23 +6,24 @@ import { plainReading, type Reading } from '$core/values/value';
 
 /**
  * SQL that reads a trimmed text as a value of a type, blank where it does not fit: the twin of `parseValue`. The first
- * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions.
+ * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions. The patterns
+ * have no look-ahead, which PostgreSQL's matcher is slow at.
  */
 export function readSql(text: string, type: FieldType, reading: Reading = plainReading): string {
   switch (type.kind) {
     case 'text':
       return type.maxLength === undefined ? text : `case when char_length(${text}) <= ${Number(type.maxLength)} then ${text} end`;
     case 'number': {
-      const number =
-        reading.decimal === '.'
-          ? `case when ${text} ~ '^[+-]?\\d{1,18}(\\.\\d{1,18})?$' then ${text}::numeric else loom.read_number(${text}, '.') end`
-          : `case when ${text} ~ '^[+-]?\\d{1,18}$' then ${text}::numeric else loom.read_number(${text}, ',') end`;
-      return type.digits === null ? number : `loom.whole_to(${number}, ${Number(type.digits)})`;
+      // With a decimal comma only whole numbers can be cast as they stand.
+      const decimals = reading.decimal === ',' || type.digits === 0 ? '' : `(\\.\\d{1,${Math.min(type.digits ?? 18, 18)}})?`;
+      const read = `loom.read_number(${text}, '${reading.decimal}')`;
+      const rest = type.digits === null ? read : `loom.whole_to(${read}, ${Number(type.digits)})`;
+      return `case when ${text} ~ '^[+-]?\\d{1,18}${decimals}$' then ${text}::numeric else ${rest} end`;
     }
     case 'yesNo':
       return `case when lower(${text}) in (${yesWords.map(quoteText).join(', ')}) then true when lower(${text}) in (${noWords.map(quoteText).join(', ')}) then false end`;
     case 'date':
-      return `case when ${text} ~ '^(?!0000)\\d{4}-(0[1-9]|1[0-2])-(0[1-9]|1\\d|2[0-8])$' then ${text}::date else loom.read_date(${text}, '${reading.dateOrder}') end`;
+      return `case when ${text} ~ '^[1-9]\\d{3}-(0[1-9]|1[0-2])-(0[1-9]|1\\d|2[0-8])$' then ${text}::date else loom.read_date(${text}, '${reading.dateOrder}') end`;
     case 'option':
       return optionSql(text, type.options);
     case 'link':

@@ -7,7 +7,7 @@ import { quoteIdentifier } from '$core/sql';
 import { NeedsWhole } from '../access/lock';
 import { tableName, type WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';
-import { epochOf, prepared } from '../database/statement';
+import { epochOf, prepared, withIds } from '../database/statement';
 
 /** Beyond this many affected records a step works over the whole table, in a transaction that stands alone. */
 export const mostLimited = 20_000;
@@ -119,23 +119,24 @@ async function stepBack(run: Recalculation, step: FieldId, ids: Ids): Promise<Id
     });
     if (unknown.length > 0) {
       const from = fieldOf(model, link);
-      const rows = await lockLinks(run, from.table, `_id = any($1)`, unknown);
+      const rows = await lockLinks(run, from.table, '_id', unknown);
       rows.forEach((row) => typeof row[from.field.key] === 'number' && back.add(row[from.field.key] as number));
     }
     return back.size > mostLimited ? 'all' : back;
   }
-  const rows = await lockLinks(run, table, `${quoteIdentifier(field.key)} = any($1)`, [...ids]);
+  const rows = await lockLinks(run, table, quoteIdentifier(field.key), [...ids]);
   return rows.length > mostLimited ? 'all' : new Set(rows.map((row) => row._id as number));
 }
 
 const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
 
 /** Reads and locks records with their links, and remembers where those lead. */
-async function lockLinks(run: Recalculation, table: Table, where: string, ids: readonly number[]): Promise<Record<string, unknown>[]> {
+async function lockLinks(run: Recalculation, table: Table, column: string, ids: readonly number[]): Promise<Record<string, unknown>[]> {
   const links = linksOf(table);
   const columns = ['_id', ...links.map(({ key }) => quoteIdentifier(key))].join(', ');
   const lock = run.whole ? '' : ' order by _id for no key update';
-  const { rows } = await prepared(run.client, `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`, [ids], epochOf(run.workspace));
+  const { where, parameter } = withIds(column, ids);
+  const { rows } = await prepared(run.client, `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`, [parameter], epochOf(run.workspace));
   for (const row of rows) for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   return rows;
 }
@@ -144,13 +145,14 @@ async function lockLinks(run: Recalculation, table: Table, where: string, ids: r
 async function recalculateStep(run: Recalculation, step: CalculationStep, fields: readonly CalculatedField[], ids: Ids): Promise<boolean> {
   const { client, workspace, changed } = run;
   const name = tableName(workspace, step.table);
-  const limited = ids !== 'all';
-  const parameters: unknown[] = limited ? [[...ids]] : [];
+  const limit = ids === 'all' ? null : withIds('_id', [...ids]);
+  const limited = limit !== null;
+  const parameters = limit ? [limit.parameter] : [];
   // Records that aggregate are locked in a statement of their own first: the one that aggregates then sees what the
   // holder of the lock committed. Without it, two people editing two children would each sum without the other.
-  if (limited && !run.whole && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
-    await prepared(client, `select 1 from ${name} where _id = any($1) order by _id for no key update`, parameters, epochOf(workspace));
-  const { rowCount, rows } = await prepared(client, stepStatement(run.workspace, step.table, fields, limited), parameters, epochOf(workspace));
+  if (limit && !run.whole && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
+    await prepared(client, `select 1 from ${name} where ${limit.where} order by _id for no key update`, parameters, epochOf(workspace));
+  const { rowCount, rows } = await prepared(client, stepStatement(run.workspace, step.table, fields, limit && limit.where), parameters, epochOf(workspace));
   if (rowCount === 0) return false;
   const links = linksOf(step.table);
   // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
@@ -164,12 +166,13 @@ async function recalculateStep(run: Recalculation, step: CalculationStep, fields
 
 const statements = new WeakMap<Model, Map<string, string>>();
 
-/** The statement that works out fields of one table, for given records (`$1`) or all; kept for as long as the model is. */
-export function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly CalculatedField[], limited: boolean): string {
+/** The statement that works out fields of one table, for the records of a condition on `_id` or all; kept for as long as the model is. */
+function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly CalculatedField[], limit: string | null): string {
   const kept = statements.get(workspace.model) ?? new Map<string, string>();
   statements.set(workspace.model, kept);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
-  const key = [workspace.key, limited, dated ? workspace.day : '', ...fields.map(({ field }) => field.id)].join();
+  const limited = limit !== null;
+  const key = [workspace.key, limit, dated ? workspace.day : '', ...fields.map(({ field }) => field.id)].join();
   const known = kept.get(key);
   if (known) return known;
   const name = tableName(workspace, table);
@@ -187,7 +190,7 @@ export function stepStatement(workspace: WorkspaceState, table: Table, fields: r
   const returned = limited ? ` returning t._id${linksOf(table).map((link) => `, t.${quoteIdentifier(link.key)}`).join('')}` : '';
   const statement =
     `update ${name} t set ${columns.map((column, index) => `${column} = c.v${index}`).join(', ')} ` +
-    `from (select r._id, ${values.map((value, index) => `${value} as v${index}`).join(', ')} from ${name} r ${joins}${limited ? ' where r._id = any($1)' : ''}) c ` +
+    `from (select r._id, ${values.map((value, index) => `${value} as v${index}`).join(', ')} from ${name} r ${joins}${limited ? ` where r.${limit}` : ''}) c ` +
     `where t._id = c._id and (${columns.map((column, index) => `t.${column} is distinct from c.v${index}`).join(' or ')})${returned}`;
   kept.set(key, statement);
   return statement;

@@ -1,0 +1,73 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdirSync } from 'node:fs';
+import type { Page } from '@playwright/test';
+import { launchChromium } from './browser';
+import { demoPassword } from './make';
+
+/** Makes docs/screenshots/ anew from the demo data, each main view once at 1280 × 800. */
+const port = 4990;
+const origin = `http://127.0.0.1:${port}`;
+const folder = 'docs/screenshots';
+
+const server = spawn(process.execPath, ['build'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ORIGIN: origin, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error', BODY_SIZE_LIMIT: '1G' }, stdio: 'ignore' });
+for (let tries = 0; tries < 100; tries++) {
+  if (await fetch(`${origin}/sign-in`).then((answer) => answer.ok, () => false)) break; // prettier-ignore
+  await new Promise((resolve) => setTimeout(resolve, 100));
+}
+mkdirSync(folder, { recursive: true });
+const browser = await launchChromium();
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const shot = (name: string) => page.screenshot({ path: `${folder}/${name}.png` });
+
+async function signIn(): Promise<void> {
+  await page.goto(`${origin}/sign-in`);
+  await page.getByLabel('Email').fill('ida@alderfold.example');
+  await page.getByLabel('Password').fill(demoPassword);
+  await page.keyboard.press('Enter');
+  await page.waitForURL(`${origin}/`);
+}
+
+async function formula(): Promise<void> {
+  await page.goto(`${origin}/w/apiaries/t/hives/structure`);
+  await page.getByRole('button', { name: 'Add a field' }).click();
+  await page.getByLabel('Label').fill('Strong visits');
+  await page.getByLabel('Type').selectOption('formula');
+  await page.locator('.cm-content').click();
+  await page.keyboard.type('count(inspections) filter (where inspections.frames > 7');
+  await page.keyboard.press('Escape');
+  await page.getByText('gives a number').waitFor();
+  await shot('formula');
+}
+
+/** Brought in to a workspace of its own that is gone afterwards. */
+async function intake(on: Page): Promise<void> {
+  const key = 'season_2026';
+  const made = await on.request.post(`${origin}/api/workspaces`, { data: { label: 'Season 2026', key } });
+  if (!made.ok() && made.status() !== 409) throw new Error(await made.text());
+  await on.goto(`${origin}/w/${key}/intake`);
+  await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
+  await on.getByText('things to look at').waitFor();
+  await on.getByRole('button', { name: 'hive_no' }).last().click();
+  await on.getByText('rows find their value').waitFor();
+  await shot('intake');
+  await on.getByRole('button', { name: 'Throw away' }).click();
+  await on.waitForURL(`${origin}/w/${key}/intake`);
+}
+
+await signIn();
+await page.getByRole('link', { name: 'Inspections' }).waitFor();
+await shot('home');
+await page.goto(`${origin}/w/apiaries/t/hives`);
+await page.getByRole('gridcell', { name: 'H-0012', exact: true }).click();
+await page.keyboard.press('Space');
+await page.getByRole('complementary').getByText('Mean temper').waitFor();
+await shot('records');
+await page.goto(`${origin}/w/apiaries/t/hives/structure`);
+await page.getByRole('button', { name: 'Last seen' }).waitFor();
+await shot('structure');
+await formula();
+await intake(page);
+await browser.close();
+server.kill();
+await once(server, 'exit');

@@ -1,0 +1,36 @@
+import { copyFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { takeSeat } from '../../src/lib/server/access/seat';
+import { openPool } from '../../src/lib/server/database/pool';
+import { beginIntake, readIntake, startLoad } from '../../src/lib/server/intake/intakes';
+import { benchPerson } from './world';
+
+/** One whole intake of files into the workspace bench_load; prints its time, phases and the process's peak memory. */
+const pool = openPool(process.env.DATABASE_URL ?? '', 6);
+const seat = await takeSeat(pool, await benchPerson(pool), 'bench_load', 'administrator');
+const files = process.argv.slice(2).map((path, index) => {
+  // The intake removes what was uploaded once it is read.
+  const copy = join(tmpdir(), `loom-bench-${process.pid}-${index}`);
+  copyFileSync(path, copy);
+  return { name: basename(path), path: copy };
+});
+const until = async (id: number, state: string) => {
+  for (;;) {
+    const intake = await readIntake(pool, seat, id);
+    if (intake.state !== state) return intake;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+};
+const started = performance.now();
+const { id } = await beginIntake(pool, seat, files);
+const read = await until(id, 'reading');
+const afterReading = performance.now();
+if (read.problem) throw new Error(read.problem);
+await startLoad(pool, seat, id);
+const loaded = await until(id, 'loading');
+const ended = performance.now();
+const [hives, inspections] = loaded.receipt?.sheets ?? [];
+if (loaded.state !== 'loaded' || hives?.added !== 50_000 || inspections?.added !== 1_000_000 || inspections.links[0]?.made !== 1_000_000) throw new Error(JSON.stringify([loaded.problem, loaded.receipt]));
+await pool.end();
+console.log(JSON.stringify({ milliseconds: ended - started, peakMegabytes: process.resourceUsage().maxRSS / 1024, phases: { reading: Math.round(afterReading - started), loading: Math.round(ended - afterReading) } }));
