@@ -22,12 +22,26 @@ export default ts.config(
       'svelte/prefer-svelte-reactivity': 'off',
     },
   },
-  { files: ['**/*.svelte', '**/*.svelte.ts'], languageOptions: { parserOptions: { parser: ts.parser, svelteConfig } }, rules: { 'prefer-const': 'off', 'no-sequences': 'off', '@typescript-eslint/no-unused-expressions': 'off' } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser, svelteConfig } },
+    rules: { 'prefer-const': 'off', 'no-sequences': 'off', '@typescript-eslint/no-unused-expressions': 'off' },
+  },
   { files: ['tests/**', '**/*.test.ts'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
   {
     // Arrows run one way: the core knows nothing of the others, and a page reaches the database through the server's functions only.
     files: ['src/lib/core/**'],
-    rules: { 'no-restricted-imports': ['error', { patterns: ['$server/*', '$ui/*', '$app/*', 'svelte', 'svelte/*', 'node:*', 'pg', 'drizzle-orm*', '@sveltejs/*', '**/server/**', '**/ui/**'] }] },
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { patterns: ['$server/*', '$ui/*', '$app/*', 'svelte', 'svelte/*', 'node:*', 'pg', 'drizzle-orm*', '@sveltejs/*', '**/server/**', '**/ui/**'] },
+      ],
+    },
   },
-  { files: ['src/lib/ui/**'], rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group: ['$server/*', 'pg', 'node:*', 'drizzle-orm*'], allowTypeImports: true }] }] } },
+  {
+    files: ['src/lib/ui/**'],
+    rules: {
+      '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group: ['$server/*', 'pg', 'node:*', 'drizzle-orm*'], allowTypeImports: true }] }],
+    },
+  },
 );

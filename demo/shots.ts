@@ -10,9 +10,18 @@ const port = 4990;
 const origin = `http://127.0.0.1:${port}`;
 const folder = 'docs/screenshots';
 
-const server = spawn(process.execPath, ['build'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ORIGIN: origin, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error', BODY_SIZE_LIMIT: '1G' }, stdio: 'ignore' });
+const server = spawn(process.execPath, ['build'], {
+  env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ORIGIN: origin, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error', BODY_SIZE_LIMIT: '1G' },
+  stdio: 'ignore',
+});
 for (let tries = 0; tries < 100; tries++) {
-  if (await fetch(`${origin}/sign-in`).then((answer) => answer.ok, () => false)) break; // prettier-ignore
+  if (
+    await fetch(`${origin}/sign-in`).then(
+      (answer) => answer.ok,
+      () => false,
+    )
+  )
+    break;
   await new Promise((resolve) => setTimeout(resolve, 100));
 }
 mkdirSync(folder, { recursive: true });

@@ -14,7 +14,14 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
   const random = randomFrom(7);
   const nameOf = new Map(keepers.map(({ code, name }) => [code, name]));
   const number = (written: string) => written.slice(2);
-  const hiveRows = hives.map((hive) => [number(hive.number), hive.apiary, nameOf.get(hive.keeper) ?? '', hive.type, hive.weight === null ? '' : String(hive.weight).replace('.', ','), hive.since]);
+  const hiveRows = hives.map((hive) => [
+    number(hive.number),
+    hive.apiary,
+    nameOf.get(hive.keeper) ?? '',
+    hive.type,
+    hive.weight === null ? '' : String(hive.weight).replace('.', ','),
+    hive.since,
+  ]);
   const missing = ['0901', '0902', '0903', '0777'];
   const visitRows = inspections.slice(0, 3600).map((visit, index) => {
     const hive = index % 225 === 17 ? (missing[Math.floor(random() * missing.length)] ?? '') : number(visit.hive);
@@ -23,7 +30,13 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
   });
   const apiaryRows = apiaries.map(({ name, village, height }) => [name, village, String(height)]);
   return [
-    { name: 'hives.csv', bytes: iconv.encode(stringify([['hive_no', 'apiary', 'keeper', 'type', 'weight_kg', 'since'], ...hiveRows], { delimiter: ';', record_delimiter: '\r\n' }), 'windows-1252') },
+    {
+      name: 'hives.csv',
+      bytes: iconv.encode(
+        stringify([['hive_no', 'apiary', 'keeper', 'type', 'weight_kg', 'since'], ...hiveRows], { delimiter: ';', record_delimiter: '\r\n' }),
+        'windows-1252',
+      ),
+    },
     { name: 'inspections.csv', bytes: Buffer.from(stringify([['hive_no', 'visited', 'keeper', 'frames', 'stores', 'seen', 'notes'], ...visitRows])) },
     { name: 'apiaries.csv', bytes: Buffer.from(stringify([['name', 'village', 'height_m'], ...apiaryRows])) },
   ];

@@ -37,7 +37,15 @@ function playwrightCounts(file: string): Counts | null {
   return { passed: stats.expected, failed: stats.unexpected + stats.flaky, skipped: stats.skipped };
 }
 
-const vitest = (project: string) => ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=test-results/${project}.json`];
+const vitest = (project: string) => [
+  'vitest',
+  'run',
+  '--project',
+  project,
+  '--reporter=default',
+  '--reporter=json',
+  `--outputFile.json=test-results/${project}.json`,
+];
 
 run('lint', 'npx', ['eslint', '.', '--max-warnings', '0'], () => null);
 run('format', 'npx', ['prettier', '--check', '.', '--log-level', 'warn'], () => null);

@@ -16,7 +16,10 @@
     const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
     const holds = (text: string) => words.every((word) => text.toLowerCase().includes(word));
     return data.ledger
-      .map((line) => ({ ...line, tables: holds(`${line.workspaceLabel} ${line.description}`) ? line.tables : line.tables.filter((table) => holds(`${table.label} ${table.description}`)) }))
+      .map((line) => ({
+        ...line,
+        tables: holds(`${line.workspaceLabel} ${line.description}`) ? line.tables : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
+      }))
       .filter((line) => words.length === 0 || line.tables.length > 0 || holds(`${line.workspaceLabel} ${line.description}`));
   });
 
@@ -38,7 +41,9 @@
 <main>
   <div class="top">
     <h1>Home</h1>
-    <div class="search"><Input class="py-1.5" type="search" bind:value={typed} placeholder="Narrow to a table or workspace" aria-label="Narrow to a table or workspace" /></div>
+    <div class="search">
+      <Input class="py-1.5" type="search" bind:value={typed} placeholder="Narrow to a table or workspace" aria-label="Narrow to a table or workspace" />
+    </div>
     {#if making}
       <form class="make" onsubmit={make}>
         <Input class="py-1.5" bind:value={label} placeholder="Name of the workspace" aria-label="Name of the workspace" required autofocus />
@@ -59,7 +64,10 @@
           <th scope="rowgroup"><a href="/w/{line.workspace}">{line.workspaceLabel}</a></th>
           <td>{line.description}</td>
           <td class="number"></td><td></td>
-          <td>{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'} <span class="role">you may {line.role === 'reader' ? 'read' : line.role === 'editor' ? 'change records' : 'change everything'}</span></td>
+          <td
+            >{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
+            <span class="role">you may {line.role === 'reader' ? 'read' : line.role === 'editor' ? 'change records' : 'change everything'}</span></td
+          >
         </tr>
         {#each line.tables as table (table.key)}
           <tr>
@@ -69,11 +77,16 @@
             <td class="number aside">{table.setAside > 0 ? table.setAside.toLocaleString() : ''}</td><td></td>
           </tr>
         {:else}
-          <tr><td colspan="5" class="empty">No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or <a href="/w/{line.workspace}?new">start an empty table</a>.</td></tr>
+          <tr
+            ><td colspan="5" class="empty"
+              >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or <a href="/w/{line.workspace}?new">start an empty table</a>.</td
+            ></tr
+          >
         {/each}
       </tbody>
     {:else}
-      <tbody><tr><td colspan="5" class="empty">{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td></tr></tbody>
+      <tbody><tr><td colspan="5" class="empty">{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td></tr></tbody
+      >
     {/each}
   </table>
 </main>
@@ -93,8 +106,7 @@
     height: 18px;
     border-radius: 3px;
     background:
-      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px),
-      repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
+      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px), repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
   }
   .who {
     margin-left: auto;

@@ -9,7 +9,16 @@ import { alternating, figure, median, type Figure } from './measure';
 import { benchPerson, makeLevels } from './world';
 
 /** The same edit written by hand for this very structure: prepared statements, the same locks, history and notification. */
-async function byHand(client: pg.PoolClient, key: string, workspace: number, person: number, table: string, field: string, id: number, day: string): Promise<void> {
+async function byHand(
+  client: pg.PoolClient,
+  key: string,
+  workspace: number,
+  person: number,
+  table: string,
+  field: string,
+  id: number,
+  day: string,
+): Promise<void> {
   const run = (name: string, text: string, values: unknown[]) => client.query<Record<string, unknown>>({ name: `${key}_${name}`, text, values });
   await client.query(`begin; select pg_advisory_xact_lock_shared(7001, ${workspace}); select version, day from loom.workspaces where id = ${workspace}`);
   const old = await run(
@@ -50,7 +59,10 @@ async function measure(pool: Pool, seat: Seat, inspections: number, rounds: numb
   const table = tableAt(seat, 'inspections');
   const field = fieldNamed(table, 'day');
   if (!field) throw new Error('no day');
-  const next = () => ({ id: 1 + Math.floor(random() * inspections), day: `20${20 + Math.floor(random() * 9)}-0${1 + Math.floor(random() * 9)}-1${Math.floor(random() * 9)}` });
+  const next = () => ({
+    id: 1 + Math.floor(random() * inspections),
+    day: `20${20 + Math.floor(random() * 9)}-0${1 + Math.floor(random() * 9)}-1${Math.floor(random() * 9)}`,
+  });
   const client = await pool.connect();
   const times = await alternating(
     rounds,
@@ -58,7 +70,10 @@ async function measure(pool: Pool, seat: Seat, inspections: number, rounds: numb
     async () => {
       const { id, day } = next();
       await withWorkspace(pool, seat, 'shared', (own, now, whole) =>
-        applyEdits({ client: own, seat: now, whole }, [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, day]]) }] }], { kind: 'edit', title: 'ours' }),
+        applyEdits({ client: own, seat: now, whole }, [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, day]]) }] }], {
+          kind: 'edit',
+          title: 'ours',
+        }),
       );
     },
     async () => {

@@ -31,6 +31,13 @@ await startLoad(pool, seat, id);
 const loaded = await until(id, 'loading');
 const ended = performance.now();
 const [hives, inspections] = loaded.receipt?.sheets ?? [];
-if (loaded.state !== 'loaded' || hives?.added !== 50_000 || inspections?.added !== 1_000_000 || inspections.links[0]?.made !== 1_000_000) throw new Error(JSON.stringify([loaded.problem, loaded.receipt]));
+if (loaded.state !== 'loaded' || hives?.added !== 50_000 || inspections?.added !== 1_000_000 || inspections.links[0]?.made !== 1_000_000)
+  throw new Error(JSON.stringify([loaded.problem, loaded.receipt]));
 await pool.end();
-console.log(JSON.stringify({ milliseconds: ended - started, peakMegabytes: process.resourceUsage().maxRSS / 1024, phases: { reading: Math.round(afterReading - started), loading: Math.round(ended - afterReading) } }));
+console.log(
+  JSON.stringify({
+    milliseconds: ended - started,
+    peakMegabytes: process.resourceUsage().maxRSS / 1024,
+    phases: { reading: Math.round(afterReading - started), loading: Math.round(ended - afterReading) },
+  }),
+);

@@ -17,7 +17,16 @@ const round = (value: number) => Number(value.toPrecision(4));
 export function figure(bench: string, name: string, ours: number, against: number | null, unit: string, bar: number | null): Figure {
   const ratio = against === null ? null : ours / against;
   const measured = ratio ?? ours;
-  return { bench, case: name, ours: round(ours), against: against === null ? null : round(against), unit, ratio: ratio === null ? null : round(ratio), bar, holds: bar === null ? null : measured <= bar };
+  return {
+    bench,
+    case: name,
+    ours: round(ours),
+    against: against === null ? null : round(against),
+    unit,
+    ratio: ratio === null ? null : round(ratio),
+    bar,
+    holds: bar === null ? null : measured <= bar,
+  };
 }
 
 export function quantile(values: readonly number[], share: number): number {
@@ -34,10 +43,18 @@ export async function timed(work: () => Promise<unknown>): Promise<number> {
 }
 
 /** Runs both sides in turn, who begins changing each time, and gives their times; the first rounds warm up and do not count. */
-export async function alternating(rounds: number, warm: number, ours: () => Promise<unknown>, theirs: () => Promise<unknown>): Promise<{ ours: number[]; theirs: number[] }> {
+export async function alternating(
+  rounds: number,
+  warm: number,
+  ours: () => Promise<unknown>,
+  theirs: () => Promise<unknown>,
+): Promise<{ ours: number[]; theirs: number[] }> {
   const times = { ours: [] as number[], theirs: [] as number[] };
   for (let round = 0; round < rounds + warm; round++) {
-    const sides = [['ours', ours], ['theirs', theirs]] as const; // prettier-ignore
+    const sides = [
+      ['ours', ours],
+      ['theirs', theirs],
+    ] as const;
     for (const [side, work] of round % 2 === 0 ? sides : [...sides].reverse()) {
       const taken = await timed(work);
       if (round >= warm) times[side].push(taken);

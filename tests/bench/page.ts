@@ -13,10 +13,28 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
   const person = await benchPerson(pool);
   const token = await makeToken(pool, person.email, 'bench');
   await makeLevels(pool, person, 'bench_page', 1_000_000);
-  const server = spawn(process.execPath, ['build'], { env: { ...process.env, NODE_OPTIONS: '', DATABASE_URL: url, PORT: String(port), HOST: '127.0.0.1', ORIGIN: `http://127.0.0.1:${port}`, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error' }, stdio: 'ignore' });
+  const server = spawn(process.execPath, ['build'], {
+    env: {
+      ...process.env,
+      NODE_OPTIONS: '',
+      DATABASE_URL: url,
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      ORIGIN: `http://127.0.0.1:${port}`,
+      SHUTDOWN_TIMEOUT: '1',
+      LOG_LEVEL: 'error',
+    },
+    stdio: 'ignore',
+  });
   const address = `http://127.0.0.1:${port}`;
   for (let tries = 0; tries < 100; tries++) {
-    if (await fetch(`${address}/sign-in`).then((answer) => answer.ok, () => false)) break; // prettier-ignore
+    if (
+      await fetch(`${address}/sign-in`).then(
+        (answer) => answer.ok,
+        () => false,
+      )
+    )
+      break;
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   const client = await pool.connect();
@@ -31,13 +49,19 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
       rounds,
       5,
       async () => {
-        const answer = await fetch(`${address}/api/workspaces/bench_page/tables/inspections/records?sort=day&limit=100&after=${after}`, { headers: { authorization: `Bearer ${token}` } });
+        const answer = await fetch(`${address}/api/workspaces/bench_page/tables/inspections/records?sort=day&limit=100&after=${after}`, {
+          headers: { authorization: `Bearer ${token}` },
+        });
         const { records } = (await answer.json()) as { records: unknown[] };
         if (records.length !== 100) throw new Error(`a page of ${records.length} records`);
       },
-      () => client.query({ name: 'bare', text: `select ${columns} ${from} where (r.day, r._id) > ($1, $2) order by r.day, r._id limit 100`, values: [day, id] }),
+      () =>
+        client.query({ name: 'bare', text: `select ${columns} ${from} where (r.day, r._id) > ($1, $2) order by r.day, r._id limit 100`, values: [day, id] }),
     );
-    figures.push(figure('page', `${name}, median`, median(times.ours), median(times.theirs), 'ms', null), figure('page', `${name}, p95`, quantile(times.ours, 0.95), quantile(times.theirs, 0.95), 'ms', null));
+    figures.push(
+      figure('page', `${name}, median`, median(times.ours), median(times.theirs), 'ms', null),
+      figure('page', `${name}, p95`, quantile(times.ours, 0.95), quantile(times.theirs, 0.95), 'ms', null),
+    );
   };
   await measure('without an index', 15);
   await client.query('create index on bench_page.inspections (day, _id)');

@@ -14,7 +14,11 @@ export async function recalculate(pool: Pool): Promise<Figure[]> {
     { do: 'addField', table: 'hives', field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' } },
   ]);
   seat = await takeSeat(pool, person, 'bench_recalculate', 'administrator');
-  const anew = new Set(tableAt(seat, 'hives').fields.filter(({ type }) => type.kind === 'formula').map(({ id }) => id)); // prettier-ignore
+  const anew = new Set(
+    tableAt(seat, 'hives')
+      .fields.filter(({ type }) => type.kind === 'formula')
+      .map(({ id }) => id),
+  );
   const client = await pool.connect();
   const clear = async () => {
     await client.query('update bench_recalculate.hives set kg = null, last_day = null');
@@ -30,7 +34,12 @@ export async function recalculate(pool: Pool): Promise<Figure[]> {
   await alternating(
     5,
     1,
-    () => once('ours', () => withWorkspace(pool, seat, 'whole', (own, now) => recalculateAll({ client: own, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew }))),
+    () =>
+      once('ours', () =>
+        withWorkspace(pool, seat, 'whole', (own, now) =>
+          recalculateAll({ client: own, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew }),
+        ),
+      ),
     () =>
       once('theirs', () =>
         client.query(

@@ -9,7 +9,11 @@ import { allCalculated } from '../../src/lib/server/tables/structure';
 import { makeWorkspace } from '../../src/lib/server/tables/workspaces';
 
 export async function benchPerson(pool: Pool): Promise<Person> {
-  const [made] = await catalogueOn(pool).insert(people).values({ email: 'bench@alderfold.example', name: 'Bench', passwordHash: 'x' }).onConflictDoUpdate({ target: people.email, set: { name: 'Bench' } }).returning();
+  const [made] = await catalogueOn(pool)
+    .insert(people)
+    .values({ email: 'bench@alderfold.example', name: 'Bench', passwordHash: 'x' })
+    .onConflictDoUpdate({ target: people.email, set: { name: 'Bench' } })
+    .returning();
   if (!made) throw new Error('nobody was made');
   return { id: made.id, email: made.email, name: made.name };
 }
@@ -34,15 +38,37 @@ export async function makeLevels(pool: Pool, person: Person, key: string, inspec
   const [hives, apiaries] = [Math.max(10, inspections / 20), Math.max(2, inspections / 1000)];
   let seat = await apply(pool, await freshWorkspace(pool, person, key), [
     { do: 'addTable', label: 'Apiaries', fields: [{ label: 'Name', type: 'text' }] },
-    { do: 'addTable', label: 'Hives', fields: [{ label: 'Number', type: 'text' }, { label: 'Apiary', type: 'link', to: 'apiaries' }] },
-    { do: 'addTable', label: 'Inspections', fields: [{ label: 'Day', type: 'date' }, { label: 'Frames', type: 'number', digits: 0 }, { label: 'Kg', type: 'number' }, { label: 'Notes', type: 'text' }, { label: 'Hive', type: 'link', to: 'hives' }] },
-    ...(rollups ? [
-      { do: 'addField', table: 'hives', field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' } },
-      { do: 'addField', table: 'apiaries', field: { label: 'Last day', type: 'formula', formula: 'max(hives.last_day)' } },
-    ] as const : []),
-  ]); // prettier-ignore
+    {
+      do: 'addTable',
+      label: 'Hives',
+      fields: [
+        { label: 'Number', type: 'text' },
+        { label: 'Apiary', type: 'link', to: 'apiaries' },
+      ],
+    },
+    {
+      do: 'addTable',
+      label: 'Inspections',
+      fields: [
+        { label: 'Day', type: 'date' },
+        { label: 'Frames', type: 'number', digits: 0 },
+        { label: 'Kg', type: 'number' },
+        { label: 'Notes', type: 'text' },
+        { label: 'Hive', type: 'link', to: 'hives' },
+      ],
+    },
+    ...(rollups
+      ? ([
+          { do: 'addField', table: 'hives', field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' } },
+          { do: 'addField', table: 'apiaries', field: { label: 'Last day', type: 'formula', formula: 'max(hives.last_day)' } },
+        ] as const)
+      : []),
+  ]);
   await pool.query(`insert into "${key}".apiaries (name) select 'A-' || i from generate_series(1, $1::int) i`, [apiaries]);
-  await pool.query(`insert into "${key}".hives (number, apiary) select 'H-' || i, 1 + (i::bigint * 7919) % $2::int from generate_series(1, $1::int) i`, [hives, apiaries]);
+  await pool.query(`insert into "${key}".hives (number, apiary) select 'H-' || i, 1 + (i::bigint * 7919) % $2::int from generate_series(1, $1::int) i`, [
+    hives,
+    apiaries,
+  ]);
   await pool.query(
     `insert into "${key}".inspections (day, frames, kg, notes, hive)
      select date '2020-01-01' + (i::bigint * 104729 % 2000)::int, i % 12, round((i::bigint * 7919 % 100000) / 1000.0, 3), 'note ' || i % 1000, 1 + (i::bigint * 15485863) % $2::int from generate_series(1, $1::int) i`,

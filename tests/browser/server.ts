@@ -21,7 +21,13 @@ async function freePort(): Promise<number> {
 async function untilAnswering(url: string, server: ChildProcess): Promise<void> {
   for (let tries = 0; tries < 100; tries++) {
     if (server.exitCode !== null) throw new Error('the server ended before it answered');
-    if (await fetch(url).then((answer) => answer.ok, () => false)) return; // prettier-ignore
+    if (
+      await fetch(url).then(
+        (answer) => answer.ok,
+        () => false,
+      )
+    )
+      return;
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   throw new Error('the server did not answer');
@@ -40,7 +46,16 @@ export default async function start(): Promise<() => Promise<void>> {
   const port = String(await freePort());
   const origin = `http://127.0.0.1:${port}`;
   const server = spawn(process.execPath, ['build'], {
-    env: { ...process.env, DATABASE_URL: databaseUrl(database), PORT: port, HOST: '127.0.0.1', ORIGIN: origin, BODY_SIZE_LIMIT: '1G', SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error' },
+    env: {
+      ...process.env,
+      DATABASE_URL: databaseUrl(database),
+      PORT: port,
+      HOST: '127.0.0.1',
+      ORIGIN: origin,
+      BODY_SIZE_LIMIT: '1G',
+      SHUTDOWN_TIMEOUT: '1',
+      LOG_LEVEL: 'error',
+    },
     stdio: 'inherit',
   });
   await untilAnswering(`${origin}/sign-in`, server);

@@ -49,12 +49,19 @@ test('two files become two linked tables that calculate, and can be taken back',
   await expect(page.getByText('This load was taken back')).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Hives' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Load it again' }).click();
-  await page.getByRole('cell').getByRole('link', { name: 'Hives', exact: true }).or(page.getByRole('rowheader').getByRole('link', { name: 'Hives', exact: true })).click();
+  await page
+    .getByRole('cell')
+    .getByRole('link', { name: 'Hives', exact: true })
+    .or(page.getByRole('rowheader').getByRole('link', { name: 'Hives', exact: true }))
+    .click();
   await expect(page.getByText('240 records')).toBeVisible();
 
   // Two formulas, with the error where it stands.
   await page.getByRole('link', { name: 'Structure' }).click();
-  for (const [label, wrong, right, preview] of [['Last inspected', 'max(inspections.vsited)', 'max(inspections.visited)', '2026-05-07'], ['Quiet for', 'today() - last_inspcted', 'today() - last_inspected', /^\d+$/]] as const) {
+  for (const [label, wrong, right, preview] of [
+    ['Last inspected', 'max(inspections.vsited)', 'max(inspections.visited)', '2026-05-07'],
+    ['Quiet for', 'today() - last_inspcted', 'today() - last_inspected', /^\d+$/],
+  ] as const) {
     await page.keyboard.press('Alt+n');
     await page.getByLabel('Label').fill(label);
     await page.getByLabel('Type').selectOption('formula');
@@ -127,7 +134,12 @@ test('a deletion says what the rules make of it; two people in one record lose n
   await expect(ida.getByText('So it cannot be deleted now.')).toBeVisible();
   await ida.keyboard.press('Escape');
   await ida.goto('/w/apiaries/t/keepers');
-  await (await cell(ida, 'Linnet Ashlock', 'Name')).or(await cell(ida, 'Ida Vale', 'Name')).first().click();
+  await (
+    await cell(ida, 'Linnet Ashlock', 'Name')
+  )
+    .or(await cell(ida, 'Ida Vale', 'Name'))
+    .first()
+    .click();
   await ida.keyboard.press('Shift+Delete');
   await expect(ida.getByText(/records of Inspections keep standing; their “Keeper” becomes blank/)).toBeVisible();
 

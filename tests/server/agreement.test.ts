@@ -27,17 +27,31 @@ beforeAll(async () => {
   const person = await makePerson(pool, 'Ida');
   seat = await makeSeat(pool, person, 'Agreement');
   const hives = plainTable('hives', [
-    plainField('name', { kind: 'text' }), plainField('weight', { kind: 'number', digits: null }), plainField('settled', { kind: 'date' }),
-    plainField('alive', { kind: 'yesNo' }), plainField('state', { kind: 'option', options: [
-      { id: 'calm', label: 'Calm', dye: 'moss' }, { id: 'wild', label: "Wild 'n' loud", dye: 'rust' }] }),
-  ]); // prettier-ignore
+    plainField('name', { kind: 'text' }),
+    plainField('weight', { kind: 'number', digits: null }),
+    plainField('settled', { kind: 'date' }),
+    plainField('alive', { kind: 'yesNo' }),
+    plainField('state', {
+      kind: 'option',
+      options: [
+        { id: 'calm', label: 'Calm', dye: 'moss' },
+        { id: 'wild', label: "Wild 'n' loud", dye: 'rust' },
+      ],
+    }),
+  ]);
   const visits = plainTable('visits', [
-    plainField('note', { kind: 'text' }), plainField('kg', { kind: 'number', digits: null }), plainField('day', { kind: 'date' }), plainField('seen', { kind: 'yesNo' }),
-  ]); // prettier-ignore
+    plainField('note', { kind: 'text' }),
+    plainField('kg', { kind: 'number', digits: null }),
+    plainField('day', { kind: 'date' }),
+    plainField('seen', { kind: 'yesNo' }),
+  ]);
   await changeNow(pool, seat, [
-    { do: 'addTable', table: hives, at: 0 }, { do: 'addTable', table: visits, at: 1 },
-    linkField(visits, hives, 'hive', 'visits'), linkField(visits, hives, 'other', 'others'), linkField(hives, hives, 'mother', 'daughters'),
-  ]); // prettier-ignore
+    { do: 'addTable', table: hives, at: 0 },
+    { do: 'addTable', table: visits, at: 1 },
+    linkField(visits, hives, 'hive', 'visits'),
+    linkField(visits, hives, 'other', 'others'),
+    linkField(hives, hives, 'mother', 'daughters'),
+  ]);
   seat = await takeSeat(pool, person, 'agreement', 'administrator');
 });
 afterAll(() => drop());
@@ -51,8 +65,22 @@ const maybe = <T>(values: readonly T[]) => fc.option(fc.constantFrom(...values),
 const number = maybe(decimals.map((text) => canonicalNumber(new Exact(text))));
 
 type Row = Record<string, Scalar>;
-const hiveRow: fc.Arbitrary<Row> = fc.record({ name: maybe(texts), weight: number, settled: maybe(days), alive: maybe([true, false]), state: maybe(['calm', 'wild']), mother: maybe([1, 2, 3]) });
-const visitRow: fc.Arbitrary<Row> = fc.record({ note: maybe(texts), kg: number, day: maybe(days), seen: maybe([true, false]), hive: maybe([1, 2, 3]), other: maybe([1, 2, 3]) });
+const hiveRow: fc.Arbitrary<Row> = fc.record({
+  name: maybe(texts),
+  weight: number,
+  settled: maybe(days),
+  alive: maybe([true, false]),
+  state: maybe(['calm', 'wild']),
+  mother: maybe([1, 2, 3]),
+});
+const visitRow: fc.Arbitrary<Row> = fc.record({
+  note: maybe(texts),
+  kg: number,
+  day: maybe(days),
+  seen: maybe([true, false]),
+  hive: maybe([1, 2, 3]),
+  other: maybe([1, 2, 3]),
+});
 const world = fc.record({ hives: fc.array(hiveRow, { minLength: 3, maxLength: 4 }), visits: fc.array(visitRow, { maxLength: 8 }) });
 type World = { readonly hives: readonly Row[]; readonly visits: readonly Row[] };
 
@@ -65,8 +93,20 @@ interface Names {
   readonly boolean: readonly string[];
   readonly option: readonly string[];
 }
-const ofHive = (path: string): Names => ({ number: [`${path}weight`], text: [`${path}name`], date: [`${path}settled`], boolean: [`${path}alive`], option: [`${path}state`] });
-const joined = (...all: Names[]): Names => ({ number: all.flatMap((n) => n.number), text: all.flatMap((n) => n.text), date: all.flatMap((n) => n.date), boolean: all.flatMap((n) => n.boolean), option: all.flatMap((n) => n.option) });
+const ofHive = (path: string): Names => ({
+  number: [`${path}weight`],
+  text: [`${path}name`],
+  date: [`${path}settled`],
+  boolean: [`${path}alive`],
+  option: [`${path}state`],
+});
+const joined = (...all: Names[]): Names => ({
+  number: all.flatMap((n) => n.number),
+  text: all.flatMap((n) => n.text),
+  date: all.flatMap((n) => n.date),
+  boolean: all.flatMap((n) => n.boolean),
+  option: all.flatMap((n) => n.option),
+});
 const ofVisit = (path: string): Names => ({ number: [`${path}kg`], text: [`${path}note`], date: [`${path}day`], boolean: [`${path}seen`], option: [] });
 const owner = joined(ofHive(''), ofHive('mother.'), ofHive('mother.mother.'));
 const sets: Record<string, Names> = {
@@ -83,7 +123,8 @@ const literal = {
 };
 
 type Kind = keyof typeof literal;
-const call = (template: string, ...parts: fc.Arbitrary<string>[]) => fc.tuple(...parts).map((values) => values.reduce((text, value, index) => text.replaceAll(`$${index}`, () => value), template));
+const call = (template: string, ...parts: fc.Arbitrary<string>[]) =>
+  fc.tuple(...parts).map((values) => values.reduce((text, value, index) => text.replaceAll(`$${index}`, () => value), template));
 
 function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.Arbitrary<string> {
   const leaves = [literal[kind], fc.constant('null'), ...(names[kind].length > 0 ? [fc.constantFrom(...names[kind]), fc.constantFrom(...names[kind])] : [])];
@@ -92,38 +133,111 @@ function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.A
   const [n, t, d, b] = [of('number'), of('text'), of('date'), of('boolean')];
   const option = names.option.length > 0 ? [fc.constantFrom(...names.option)] : [];
   const shared = [
-    call(`case when $0 then $1 else $2 end`, b, of(kind), of(kind)), call('coalesce($0, $1)', of(kind), of(kind)),
-    call('nullif($0, $1)', of(kind), of(kind)), call('greatest($0, $1)', of(kind), of(kind)), call('if($0, $1)', b, of(kind)),
-  ]; // prettier-ignore
+    call(`case when $0 then $1 else $2 end`, b, of(kind), of(kind)),
+    call('coalesce($0, $1)', of(kind), of(kind)),
+    call('nullif($0, $1)', of(kind), of(kind)),
+    call('greatest($0, $1)', of(kind), of(kind)),
+    call('if($0, $1)', b, of(kind)),
+  ];
   const aggregates = inside ? [] : Object.entries(sets).map(([set, known]) => aggregate(kind, set, known));
   const own: Record<Kind, fc.Arbitrary<string>[]> = {
-    number: [call('($0 + $1)', n, n), call('($0 - $1)', n, n), call('($0 * $1)', n, n), call('($0 / $1)', n, n), call('mod($0, $1)', n, n), call('-($0)', n),
-      call('round($0, $1)', n, n), call('abs($0)', n), call('floor($0)', n), call('ceil($0)', n), call('($0 - $1)', d, d), call('char_length($0)', t), call('year($0)', d),
-      call('position($0 in $1)', t, t), call('cast($0 as number)', t), call('extract(week from $0)', d), call('extract(isodow from $0)', d)],
-    text: [call('($0 || $1)', t, t), call('lower($0)', t), call('upper($0)', t), call('trim($0)', t), call('left($0, $1)', t, n), call('right($0, $1)', t, n),
-      call('substring($0 from $1 for $2)', t, n, n), call('replace($0, $1, $2)', t, t, t), call('cast($0 as text)', n), call('cast($0 as text)', d), call('cast($0 as text)', b),
-      call('concatenate($0, $1)', t, t), ...option.map((one) => call(`($0 || $1)`, one, t))],
-    date: [call('($0 + $1)', d, n), call('($0 - $1)', d, n), call("($0 + interval '1 month')", d), call("($0 - interval '1 year 3 days')", d), fc.constant('today()'), call('date($0, $1, $2)', n, n, n), call('cast($0 as date)', t)],
-    boolean: [call('($0 = $1)', n, n), call('($0 < $1)', t, t), call('($0 >= $1)', d, d), call('($0 and $1)', b, b), call('($0 or $1)', b, b), call('(not $0)', b), call('($0 is null)', t),
-      call('($0 in ($1, $2))', n, n, n), call('($0 between $1 and $2)', d, d, d), call("($0 like $1)", t, t), call('($0 <> $1)', b, b), ...option.map((one) => call(`($0 = 'Calm')`, one))],
-  }; // prettier-ignore
+    number: [
+      call('($0 + $1)', n, n),
+      call('($0 - $1)', n, n),
+      call('($0 * $1)', n, n),
+      call('($0 / $1)', n, n),
+      call('mod($0, $1)', n, n),
+      call('-($0)', n),
+      call('round($0, $1)', n, n),
+      call('abs($0)', n),
+      call('floor($0)', n),
+      call('ceil($0)', n),
+      call('($0 - $1)', d, d),
+      call('char_length($0)', t),
+      call('year($0)', d),
+      call('position($0 in $1)', t, t),
+      call('cast($0 as number)', t),
+      call('extract(week from $0)', d),
+      call('extract(isodow from $0)', d),
+    ],
+    text: [
+      call('($0 || $1)', t, t),
+      call('lower($0)', t),
+      call('upper($0)', t),
+      call('trim($0)', t),
+      call('left($0, $1)', t, n),
+      call('right($0, $1)', t, n),
+      call('substring($0 from $1 for $2)', t, n, n),
+      call('replace($0, $1, $2)', t, t, t),
+      call('cast($0 as text)', n),
+      call('cast($0 as text)', d),
+      call('cast($0 as text)', b),
+      call('concatenate($0, $1)', t, t),
+      ...option.map((one) => call(`($0 || $1)`, one, t)),
+    ],
+    date: [
+      call('($0 + $1)', d, n),
+      call('($0 - $1)', d, n),
+      call("($0 + interval '1 month')", d),
+      call("($0 - interval '1 year 3 days')", d),
+      fc.constant('today()'),
+      call('date($0, $1, $2)', n, n, n),
+      call('cast($0 as date)', t),
+    ],
+    boolean: [
+      call('($0 = $1)', n, n),
+      call('($0 < $1)', t, t),
+      call('($0 >= $1)', d, d),
+      call('($0 and $1)', b, b),
+      call('($0 or $1)', b, b),
+      call('(not $0)', b),
+      call('($0 is null)', t),
+      call('($0 in ($1, $2))', n, n, n),
+      call('($0 between $1 and $2)', d, d, d),
+      call('($0 like $1)', t, t),
+      call('($0 <> $1)', b, b),
+      ...option.map((one) => call(`($0 = 'Calm')`, one)),
+    ],
+  };
   return fc.oneof(...leaves, ...shared, ...own[kind], ...own[kind], ...aggregates, ...aggregates);
 }
 
 function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> {
   const of = (wanted: Kind) => formula(wanted, names, 1, true);
-  const filter = fc.oneof(fc.constant(''), of('boolean').map((condition) => ` filter (where ${condition})`));
+  const filter = fc.oneof(
+    fc.constant(''),
+    of('boolean').map((condition) => ` filter (where ${condition})`),
+  );
   const order = fc.oneof(...(['number', 'text', 'date'] as const).map(of)).chain((by) => fc.constantFrom(` order by ${by}`, ` order by ${by} desc`));
   // A path of the set in every argument says which records are gathered.
   const anchor = names[kind][0] ?? '';
-  const value = fc.oneof(fc.constant(anchor), of(kind).map((other) => `coalesce(${anchor}, ${other})`));
+  const value = fc.oneof(
+    fc.constant(anchor),
+    of(kind).map((other) => `coalesce(${anchor}, ${other})`),
+  );
   const own: Record<Kind, fc.Arbitrary<string>[]> = {
-    number: [call('sum($0)$1', value, filter), call('avg($0)$1', value, filter), call('count(distinct $0)$1', value, filter), call(`count(${set})$0`, filter), call(`share(${set})$0`, of('boolean').map((condition) => ` filter (where ${condition})`)), call('sum(distinct $0)', value)],
+    number: [
+      call('sum($0)$1', value, filter),
+      call('avg($0)$1', value, filter),
+      call('count(distinct $0)$1', value, filter),
+      call(`count(${set})$0`, filter),
+      call(
+        `share(${set})$0`,
+        of('boolean').map((condition) => ` filter (where ${condition})`),
+      ),
+      call('sum(distinct $0)', value),
+    ],
     text: [call(`string_agg($0, '; '$1)$2`, value, order, filter), call(`string_agg(distinct $0, ',')$1`, value, filter)],
     date: [],
     boolean: [call('bool_and($0)$1', value, filter), call('every($0)', value), call(`exists(${set})$0`, filter), call('bool_or($0)', value)],
   };
-  return fc.oneof(...own[kind], call('min($0)$1', value, filter), call('max($0)$1', value, filter), call('first($0$1)$2', value, order, filter), call('last($0$1)', value, order));
+  return fc.oneof(
+    ...own[kind],
+    call('min($0)$1', value, filter),
+    call('max($0)$1', value, filter),
+    call('first($0$1)$2', value, order, filter),
+    call('last($0$1)', value, order),
+  );
 }
 
 const anyFormula = fc.oneof(...(['number', 'text', 'date', 'boolean'] as const).map((kind) => formula(kind, owner, 3, false)));
@@ -133,7 +247,10 @@ const anyFormula = fc.oneof(...(['number', 'text', 'date', 'boolean'] as const).
 async function store(table: Table, rows: readonly Row[]): Promise<void> {
   for (const [index, row] of rows.entries()) {
     const keys = Object.keys(row);
-    await pool.query(`insert into ${tableName(seat.workspace, table)} (_id, ${keys.join(', ')}) values (${[index + 1, ...keys].map((_, i) => `$${i + 1}`).join(', ')})`, [index + 1, ...Object.values(row)]);
+    await pool.query(
+      `insert into ${tableName(seat.workspace, table)} (_id, ${keys.join(', ')}) values (${[index + 1, ...keys].map((_, i) => `$${i + 1}`).join(', ')})`,
+      [index + 1, ...Object.values(row)],
+    );
   }
 }
 
@@ -155,28 +272,43 @@ function inMemory(stored: World): EvaluationContext {
   };
 }
 
-const shown = (value: Scalar, expression: Expression) => (value !== null && expression.type.is === 'number' ? canonicalNumber(new Exact(String(value))) : value);
+const shown = (value: Scalar, expression: Expression) =>
+  value !== null && expression.type.is === 'number' ? canonicalNumber(new Exact(String(value))) : value;
 
 async function bothMachines(stored: World, written: readonly string[]): Promise<void> {
   const model = seat.workspace.model;
   const hives = tableNamed(model, 'hives')!;
-  const checked = written.map((text) => ({ text, ...checkFormula(model, hives.id, text) })).filter(({ expression }) => expression !== null) as { text: string; expression: Expression }[];
+  const checked = written.map((text) => ({ text, ...checkFormula(model, hives.id, text) })).filter(({ expression }) => expression !== null) as {
+    text: string;
+    expression: Expression;
+  }[];
   if (checked.length === 0) return;
   for (const { text, expression } of checked) {
     const again = checkFormula(model, hives.id, printFormula(model, expression));
     expect(again.expression, `printed again: ${text} → ${printFormula(model, expression)}`).toEqual(expression);
   }
   await pool.query(`truncate ${model.tables.map((table) => tableName(seat.workspace, table)).join(', ')}`);
-  await store(hives, stored.hives.map((row) => ({ ...row, mother: null })));
+  await store(
+    hives,
+    stored.hives.map((row) => ({ ...row, mother: null })),
+  );
   for (const [index, row] of stored.hives.entries()) await pool.query('update agreement.hives set mother = $1 where _id = $2', [row.mother, index + 1]);
   await store(tableNamed(model, 'visits')!, stored.visits);
   const context = inMemory(stored);
   const expected = checked.map(({ expression }) => stored.hives.map((_, index) => shown(evaluate(expression, index + 1, context), expression)));
   for (const aggregates of ['each', 'grouped'] as const) {
-    const { values, joins } = compileFormulas(checked.map(({ expression }) => expression), { model, nameOf: (table) => tableName(seat.workspace, table), today: `'${today}'::date`, root: 'r', aggregates });
-    const { rows } = await pool.query<Record<string, Scalar>>(`select ${values.map((value, index) => `${value} as v${index}`).join(', ')} from agreement.hives r ${joins} order by r._id`);
+    const { values, joins } = compileFormulas(
+      checked.map(({ expression }) => expression),
+      { model, nameOf: (table) => tableName(seat.workspace, table), today: `'${today}'::date`, root: 'r', aggregates },
+    );
+    const { rows } = await pool.query<Record<string, Scalar>>(
+      `select ${values.map((value, index) => `${value} as v${index}`).join(', ')} from agreement.hives r ${joins} order by r._id`,
+    );
     checked.forEach(({ text, expression }, index) => {
-      expect(rows.map((row) => shown(row[`v${index}`] ?? null, expression)), `${aggregates}: ${text}`).toEqual(expected[index]);
+      expect(
+        rows.map((row) => shown(row[`v${index}`] ?? null, expression)),
+        `${aggregates}: ${text}`,
+      ).toEqual(expected[index]);
       tried += rows.length;
     });
   }
@@ -200,6 +332,9 @@ test('every example of the function table holds in both machines', async () => {
     expect(problems, text).toEqual([]);
     expect(String(evaluate(expression!, 1, inMemory(stored)) ?? ''), text).toBe(value);
   }
-  await bothMachines(stored, examples.map(({ text }) => text));
+  await bothMachines(
+    stored,
+    examples.map(({ text }) => text),
+  );
   expect(valueTypeOf(hives.fields[0]!)).toEqual({ is: 'text' });
 });

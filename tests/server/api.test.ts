@@ -27,7 +27,10 @@ test('every call that is described has its route, and every route is described',
 });
 
 test('the document is OpenAPI 3.1 with a schema for every body', () => {
-  const document = openApiDocument() as { openapi: string; paths: Record<string, Record<string, { summary: string; requestBody?: { content: Record<string, { schema: { type?: string } }> } }>> };
+  const document = openApiDocument() as {
+    openapi: string;
+    paths: Record<string, Record<string, { summary: string; requestBody?: { content: Record<string, { schema: { type?: string } }> } }>>;
+  };
   expect(document.openapi).toBe('3.1.0');
   expect(Object.values(document.paths).flatMap((calls) => Object.values(calls)).length).toBe(endpoints.length);
   expect(document.paths['/api/workspaces/{ws}/plans']?.post?.requestBody?.content['application/json']?.schema.type).toBe('object');
@@ -38,12 +41,22 @@ describe('changes as programs write them', () => {
   test('make tables with links and formulas in one go, and read back as they were', () => {
     const sent: ChangeJson[] = [
       { do: 'addTable', label: 'Apiaries', fields: [{ label: 'Name', type: 'text', unique: true }] },
-      { do: 'addTable', label: 'Hives', title: 'number', fields: [
-        { label: 'Weight', type: 'number', digits: 1, unit: 'kg' }, { label: 'Number', type: 'text' }, { label: 'State', type: 'option', options: ['calm', { label: 'Wild one', dye: 'rust' }] },
-        { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', counterpart: { label: 'Hives here' } }, { label: 'Split from', type: 'link', to: 'hives' }, { label: 'Tag', type: 'formula', formula: "apiary.name || ' ' || state" }] },
+      {
+        do: 'addTable',
+        label: 'Hives',
+        title: 'number',
+        fields: [
+          { label: 'Weight', type: 'number', digits: 1, unit: 'kg' },
+          { label: 'Number', type: 'text' },
+          { label: 'State', type: 'option', options: ['calm', { label: 'Wild one', dye: 'rust' }] },
+          { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', counterpart: { label: 'Hives here' } },
+          { label: 'Split from', type: 'link', to: 'hives' },
+          { label: 'Tag', type: 'formula', formula: "apiary.name || ' ' || state" },
+        ],
+      },
       { do: 'changeField', table: 'hives', field: 'weight', set: { key: 'mass', digits: 3 } },
       { do: 'moveField', table: 'hives', field: 'state', to: 0 },
-    ]; // prettier-ignore
+    ];
     expect(changesSchema.validate(sent).error).toBeUndefined();
     const applied = applyChanges(emptyModel, changesFromJson(emptyModel, sent));
     if (!applied.ok) throw new Error(JSON.stringify(applied.problem));
@@ -51,16 +64,33 @@ describe('changes as programs write them', () => {
     expect(tables[1]?.title).toBe('number');
     expect(tables[1]?.fields.map(({ key }) => key)).toEqual(['state', 'mass', 'number', 'apiary', 'split_from', 'hives', 'tag']);
     expect(tables[1]?.fields).toMatchObject([
-      { options: [{ id: 'calm' }, { id: 'wild_one', dye: 'rust' }] }, { type: 'number', digits: 3, unit: 'kg' }, {}, { to: 'apiaries', onDelete: 'clear', counterpart: { key: 'hives_here', many: true } },
-      {}, { many: true, counterpartOf: 'split_from' }, { formula: "apiary.name || ' ' || state", result: 'text' },
-    ]); // prettier-ignore
+      { options: [{ id: 'calm' }, { id: 'wild_one', dye: 'rust' }] },
+      { type: 'number', digits: 3, unit: 'kg' },
+      {},
+      { to: 'apiaries', onDelete: 'clear', counterpart: { key: 'hives_here', many: true } },
+      {},
+      { many: true, counterpartOf: 'split_from' },
+      { formula: "apiary.name || ' ' || state", result: 'text' },
+    ]);
     expect(tables[0]?.fields[1]).toMatchObject({ key: 'hives_here', to: 'hives', many: true });
   });
 
   test('an option keeps its id when it is sent by label or by id with a new label', () => {
     const model = alderfold();
-    const [change] = changesFromJson(model, [{ do: 'changeField', table: 'hives', field: 'state', set: { options: [{ id: 'weak', label: 'feeble' }, 'strong', 'new'] } }]);
-    expect(change).toMatchObject({ set: { type: { options: [{ id: 'weak', label: 'feeble' }, { id: 'strong', label: 'strong' }, { id: 'new', label: 'new' }] } } });
+    const [change] = changesFromJson(model, [
+      { do: 'changeField', table: 'hives', field: 'state', set: { options: [{ id: 'weak', label: 'feeble' }, 'strong', 'new'] } },
+    ]);
+    expect(change).toMatchObject({
+      set: {
+        type: {
+          options: [
+            { id: 'weak', label: 'feeble' },
+            { id: 'strong', label: 'strong' },
+            { id: 'new', label: 'new' },
+          ],
+        },
+      },
+    });
   });
 
   test.each<[ChangeJson, string]>([
@@ -82,12 +112,23 @@ describe('changes as programs write them', () => {
 
   test('removing a table takes its links along, in an order that can be applied', () => {
     const model = alderfold();
-    const changes = changesFromJson(model, [{ do: 'removeField', table: 'hives', field: 'last_inspected' }, { do: 'removeTable', table: 'hives' }]);
+    const changes = changesFromJson(model, [
+      { do: 'removeField', table: 'hives', field: 'last_inspected' },
+      { do: 'removeTable', table: 'hives' },
+    ]);
     const applied = applyChanges(model, changes);
     expect(applied.ok && tableNamed(applied.value.model, 'inspections')?.fields.map(({ key }) => key)).toEqual(['day', 'keeper', 'frames']);
   });
 });
 
-test.each([['=1+1', "'=1+1"], ['+49 1', "'+49 1"], ['-5', '-5'], ['-5.25', '-5.25'], ['@x', "'@x"], ['plain', 'plain'], ['-2+3', "'-2+3"]])('a spreadsheet reads %s as text', (cell, safe) => {
+test.each([
+  ['=1+1', "'=1+1"],
+  ['+49 1', "'+49 1"],
+  ['-5', '-5'],
+  ['-5.25', '-5.25'],
+  ['@x', "'@x"],
+  ['plain', 'plain'],
+  ['-2+3', "'-2+3"],
+])('a spreadsheet reads %s as text', (cell, safe) => {
   expect(defused(cell)).toBe(safe);
 });

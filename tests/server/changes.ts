@@ -7,21 +7,36 @@ import type { Pool } from '$server/database/pool';
 import { applyPlan, makePlan } from '$server/tables/plan';
 
 export const plainField = (key: string, type: FieldType, rules: Partial<Field> = {}): Field => ({
-  id: newId('f'), key, label: key.replaceAll('_', ' '), help: '', required: false, unique: false, type, ...rules,
-}); // prettier-ignore
+  id: newId('f'),
+  key,
+  label: key.replaceAll('_', ' '),
+  help: '',
+  required: false,
+  unique: false,
+  type,
+  ...rules,
+});
 
 export const plainTable = (key: string, fields: readonly Field[], title?: Field): Table => ({
-  id: newId('t'), key, label: key, description: '', dye: 'woad', title: title?.id ?? fields[0]?.id ?? null, fields,
-}); // prettier-ignore
+  id: newId('t'),
+  key,
+  label: key,
+  description: '',
+  dye: 'woad',
+  title: title?.id ?? fields[0]?.id ?? null,
+  fields,
+});
 
 export function linkField(from: Table, to: Table, key: string, counterpartKey: string, onDelete: DeletionRule = 'prevent'): AddField {
   const link = newId('f');
   const counterpart = newId('f');
   return {
-    do: 'addField', table: from.id, at: from.fields.length,
+    do: 'addField',
+    table: from.id,
+    at: from.fields.length,
     field: { ...plainField(key, { kind: 'link', to: to.id, onDelete, counterpart }), id: link },
     counterpart: { at: to.fields.length, field: { ...plainField(counterpartKey, { kind: 'counterpart', from: from.id, link }), id: counterpart } },
-  }; // prettier-ignore
+  };
 }
 
 /** A formula field, checked against the model as it is now. */

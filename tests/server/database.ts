@@ -37,7 +37,10 @@ const password = hashPassword('test');
 
 export async function makePerson(pool: Pool, name: string): Promise<Person> {
   const email = `${name.toLowerCase()}@alderfold.example`;
-  const [made] = await catalogueOn(pool).insert(people).values({ email, name, passwordHash: await password }).returning();
+  const [made] = await catalogueOn(pool)
+    .insert(people)
+    .values({ email, name, passwordHash: await password })
+    .returning();
   return { id: made!.id, email, name };
 }
 

@@ -52,7 +52,8 @@ const load = async (id: number) => {
   await again();
   return intake;
 };
-const stored = async (table: string, columns: string) => (await pool.query(`select ${columns} from "${seat.workspace.key}"."${table}" order by _id`)).rows as Record<string, unknown>[];
+const stored = async (table: string, columns: string) =>
+  (await pool.query(`select ${columns} from "${seat.workspace.key}"."${table}" order by _id`)).rows as Record<string, unknown>[];
 
 test('the demo’s files are read, linked, tried, loaded, taken back, loaded again, and add up', async () => {
   await newSeat();
@@ -66,7 +67,10 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
 
   const tried = await dryRun(pool, seat, intake.id);
-  const want = [{ read: 240, added: 240, setAside: 0, refused: 0 }, { read: 3600, added: 3571, setAside: 29, refused: 0, links: [{ made: 3584, missed: 16 }] }];
+  const want = [
+    { read: 240, added: 240, setAside: 0, refused: 0 },
+    { read: 3600, added: 3571, setAside: 29, refused: 0, links: [{ made: 3584, missed: 16 }] },
+  ];
   expect(tried.receipt?.dry).toBe(true);
   expect(tried.receipt?.sheets).toMatchObject(want);
   expect((await again()).workspace.model.tables).toEqual([]);
@@ -99,17 +103,35 @@ test('corrections change what they touch and nothing else; self links and any or
   expect(intake.sheets.map(({ name }) => name)).toEqual(['visits', 'hives']);
   const [visits, hives] = intake.proposal!.changes.filter((change) => change.do === 'addTable');
   expect([visits?.table.key, hives?.table.key]).toEqual(['visits', 'hives']);
-  expect(intake.proposal?.links.map(({ from, matching, missing }) => [from.sheet, from.column, matching, missing])).toEqual(expect.arrayContaining([[0, 0, 2, 1], [1, 1, 3, 0]]));
-  const decisions: Decisions = { tables: { 1: { label: 'Colonies' } }, columns: { '0.2': { as: 'skip' }, '0.1': { reading: { decimal: '.', dateOrder: 'dmy' } }, '1.2': { as: 'number' } } };
+  expect(intake.proposal?.links.map(({ from, matching, missing }) => [from.sheet, from.column, matching, missing])).toEqual(
+    expect.arrayContaining([
+      [0, 0, 2, 1],
+      [1, 1, 3, 0],
+    ]),
+  );
+  const decisions: Decisions = {
+    tables: { 1: { label: 'Colonies' } },
+    columns: { '0.2': { as: 'skip' }, '0.1': { reading: { decimal: '.', dateOrder: 'dmy' } }, '1.2': { as: 'number' } },
+  };
   const corrected = await correctIntake(pool, seat, intake.id, decisions);
   expect(corrected.proposal?.mappings[0]?.columns.map(({ column }) => column)).toEqual([0, 1]);
   expect(corrected.proposal?.mappings[1]?.columns[0]?.field).toBe(intake.proposal?.mappings[1]?.columns[0]?.field);
   const done = await load(intake.id);
-  expect(done.receipt?.sheets).toMatchObject([{ read: 3, added: 2, setAside: 1, refused: 0 }, { read: 4, added: 3, setAside: 1, refused: 0 }]);
+  expect(done.receipt?.sheets).toMatchObject([
+    { read: 3, added: 2, setAside: 1, refused: 0 },
+    { read: 4, added: 3, setAside: 1, refused: 0 },
+  ]);
   expect(await stored('colonies', 'hive, split_from_hive, kg')).toEqual([
-    { hive: 'A', split_from_hive: null, kg: '1' }, { hive: 'B', split_from_hive: 1, kg: '2' }, { hive: 'C', split_from_hive: 2, kg: null }, { hive: 'D', split_from_hive: 3, kg: '4' },
-  ]); // prettier-ignore
-  expect(await stored('visits', 'hive, when_field::text as day')).toEqual([{ hive: 2, day: '2026-04-03' }, { hive: 1, day: '2026-04-13' }, { hive: null, day: '2026-01-01' }]);
+    { hive: 'A', split_from_hive: null, kg: '1' },
+    { hive: 'B', split_from_hive: 1, kg: '2' },
+    { hive: 'C', split_from_hive: 2, kg: null },
+    { hive: 'D', split_from_hive: 3, kg: '4' },
+  ]);
+  expect(await stored('visits', 'hive, when_field::text as day')).toEqual([
+    { hive: 2, day: '2026-04-03' },
+    { hive: 1, day: '2026-04-13' },
+    { hive: null, day: '2026-01-01' },
+  ]);
 });
 
 describe('files that are no tables get a clear message, and nothing is half-made', () => {
@@ -130,7 +152,7 @@ describe('files that are no tables get a clear message, and nothing is half-made
     const intake = await bring({ name: 'good.csv', bytes: row }, { name, bytes });
     expect(intake.state).toBe('failed');
     expect(intake.problem).toContain(message);
-    const { rows } = await pool.query<{ n: number }>("select count(*) as n from pg_class where relname like $1", [`s${intake.id}_%`]);
+    const { rows } = await pool.query<{ n: number }>('select count(*) as n from pg_class where relname like $1', [`s${intake.id}_%`]);
     expect(rows[0]?.n).toBe(0);
     await expect(startLoad(pool, seat, intake.id)).rejects.toThrow('failed');
   });
@@ -138,9 +160,18 @@ describe('files that are no tables get a clear message, and nothing is half-made
   test('rows of other lengths: shorter ones are filled up and said, longer ones refused and kept', async () => {
     await newSeat();
     const intake = await bring({ name: 'a.csv', bytes: 'a,b,c\r\n1,2,3\r\n4,5\r\n6,7,8,9\r\n"x\ny","z, ""q""",\r\n1,2,3,,\r\n' });
-    expect(intake.sheets[0]?.notes).toEqual(['1 rows are shorter than the header; their last columns are blank', '1 rows are longer than the header and will be refused']);
+    expect(intake.sheets[0]?.notes).toEqual([
+      '1 rows are shorter than the header; their last columns are blank',
+      '1 rows are longer than the header and will be refused',
+    ]);
     const { receipt } = await load(intake.id);
-    expect(receipt?.sheets[0]).toMatchObject({ read: 5, added: 4, setAside: 0, refused: 1, reasons: [{ reason: 'refused: has 4 cells where the header has 3', samples: ['row 3'] }] });
+    expect(receipt?.sheets[0]).toMatchObject({
+      read: 5,
+      added: 4,
+      setAside: 0,
+      refused: 1,
+      reasons: [{ reason: 'refused: has 4 cells where the header has 3', samples: ['row 3'] }],
+    });
     expect((await stored('a', 'a, b, c'))[2]).toEqual({ a: 'x\ny', b: 'z, "q"', c: null });
   });
 
@@ -164,7 +195,9 @@ test('a load whose PostgreSQL process is killed leaves nothing, and says so', as
   await startLoad(pool, seat, intake.id);
   let killed = 0;
   for (let tries = 0; killed === 0 && tries < 500; tries++) {
-    const found = await pool.query(`select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and query like 'insert into "intake_%'`);
+    const found = await pool.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and query like 'insert into "intake_%'`,
+    );
     killed = found.rowCount ?? 0;
   }
   expect(killed).toBe(1);

@@ -18,7 +18,16 @@ let seat: Seat;
 
 const again = async () => (seat = await takeSeat(pool, ida, 'bees', 'administrator'));
 const write = (table: string, edits: RecordEdits) => writeRecords(pool, seat, table, edits);
-const refusalOf = (work: Promise<unknown>): Promise<Refusal> => work.then(() => { throw new Error('was not refused'); }, (error: unknown) => { if (error instanceof Refusal) return error; throw error; }); // prettier-ignore
+const refusalOf = (work: Promise<unknown>): Promise<Refusal> =>
+  work.then(
+    () => {
+      throw new Error('was not refused');
+    },
+    (error: unknown) => {
+      if (error instanceof Refusal) return error;
+      throw error;
+    },
+  );
 
 async function all(table: string, options: { filter?: string; sort?: string; limit?: number } = {}) {
   const owner = tableAt(seat, table);
@@ -28,7 +37,13 @@ async function all(table: string, options: { filter?: string; sort?: string; lim
   const records = [];
   for (let after: string | null = null, first = true; first || after; first = false) {
     const cursor = after ? decodeCursor(after, sort.value.length) : null;
-    const page = await readRecords(pool, seat, owner, { fields: owner.fields.map(({ id }) => id), filter: filter?.expression ?? null, sort: sort.value, limit: options.limit ?? 1000, after: cursor?.ok ? cursor.value : null });
+    const page = await readRecords(pool, seat, owner, {
+      fields: owner.fields.map(({ id }) => id),
+      filter: filter?.expression ?? null,
+      sort: sort.value,
+      limit: options.limit ?? 1000,
+      after: cursor?.ok ? cursor.value : null,
+    });
     records.push(...page.records);
     after = page.next;
   }
@@ -43,18 +58,37 @@ beforeAll(async () => {
   ida = await makePerson(pool, 'Ida');
   seat = await makeSeat(pool, ida, 'Bees');
   const apiaries = plainTable('apiaries', [plainField('name', { kind: 'text' }, { unique: true, required: true })]);
-  const state = { kind: 'option', options: [{ id: 'weak', label: 'weak', dye: 'rust' }, { id: 'strong', label: 'strong', dye: 'moss' }] } as const;
-  const hives = plainTable('hives', [plainField('number', { kind: 'text' }, { unique: true }), plainField('weight', { kind: 'number', digits: 3 }), plainField('state', state)]);
+  const state = {
+    kind: 'option',
+    options: [
+      { id: 'weak', label: 'weak', dye: 'rust' },
+      { id: 'strong', label: 'strong', dye: 'moss' },
+    ],
+  } as const;
+  const hives = plainTable('hives', [
+    plainField('number', { kind: 'text' }, { unique: true }),
+    plainField('weight', { kind: 'number', digits: 3 }),
+    plainField('state', state),
+  ]);
   const inspections = plainTable('inspections', [plainField('day', { kind: 'date' }), plainField('frames', { kind: 'number', digits: 0 })]);
   await changeNow(pool, seat, [
-    { do: 'addTable', table: apiaries, at: 0 }, { do: 'addTable', table: hives, at: 1 }, { do: 'addTable', table: inspections, at: 2 },
-    linkField(hives, apiaries, 'apiary', 'hives'), linkField(inspections, hives, 'hive', 'inspections', 'remove'), linkField(hives, hives, 'split_from', 'splits', 'clear'),
-  ]); // prettier-ignore
+    { do: 'addTable', table: apiaries, at: 0 },
+    { do: 'addTable', table: hives, at: 1 },
+    { do: 'addTable', table: inspections, at: 2 },
+    linkField(hives, apiaries, 'apiary', 'hives'),
+    linkField(inspections, hives, 'hive', 'inspections', 'remove'),
+    linkField(hives, hives, 'split_from', 'splits', 'clear'),
+  ]);
   await again();
   for (const [table, key, text] of [
-    ['hives', 'last_inspected', 'max(inspections.day)'], ['hives', 'frames', 'sum(inspections.frames)'], ['hives', 'quiet_for', 'today() - last_inspected'],
-    ['apiaries', 'latest', 'max(hives.last_inspected)'], ['apiaries', 'frames', 'sum(hives.frames)'], ['hives', 'place', "apiary.name || ': ' || number"],
-    ['inspections', 'where_at', 'hive.place'], ['hives', 'share_of_apiary', 'round(frames / nullif(apiary.frames, 0), 4)'],
+    ['hives', 'last_inspected', 'max(inspections.day)'],
+    ['hives', 'frames', 'sum(inspections.frames)'],
+    ['hives', 'quiet_for', 'today() - last_inspected'],
+    ['apiaries', 'latest', 'max(hives.last_inspected)'],
+    ['apiaries', 'frames', 'sum(hives.frames)'],
+    ['hives', 'place', "apiary.name || ': ' || number"],
+    ['inspections', 'where_at', 'hive.place'],
+    ['hives', 'share_of_apiary', 'round(frames / nullif(apiary.frames, 0), 4)'],
   ] as const) {
     await changeNow(pool, seat, [formulaField(seat, tableAt(seat, table), key, text)]);
     await again();
@@ -66,9 +100,27 @@ describe('records', () => {
   test('are written, linked by match, and answered with everything calculated', async () => {
     const made = await write('apiaries', { insert: [{ values: { name: 'Low Meadow' } }, { values: { name: 'Fell Gate' } }] });
     expect(made.records.map(({ id }) => id)).toEqual([1, 2]);
-    const hives = await write('hives', { insert: [{ values: { number: 'H-1', apiary: 1, state: 'weak', weight: '12.50' } }, { values: { number: 'H-2', apiary: { match: { name: 'Low Meadow' } } } }, { values: { number: 'H-10', apiary: { id: 2 } } }] });
-    expect(hives.records[1]?.values).toMatchObject({ apiary: { id: 1, title: 'Low Meadow' }, place: 'Low Meadow: H-2', frames: 0, last_inspected: null, weight: null });
-    const seen = await write('inspections', { insert: [{ values: { hive: 1, day: '2026-05-02', frames: 4 } }, { values: { hive: 1, day: '2026-05-09', frames: 5 } }, { values: { hive: 2, day: '2026-05-11', frames: 3 } }] });
+    const hives = await write('hives', {
+      insert: [
+        { values: { number: 'H-1', apiary: 1, state: 'weak', weight: '12.50' } },
+        { values: { number: 'H-2', apiary: { match: { name: 'Low Meadow' } } } },
+        { values: { number: 'H-10', apiary: { id: 2 } } },
+      ],
+    });
+    expect(hives.records[1]?.values).toMatchObject({
+      apiary: { id: 1, title: 'Low Meadow' },
+      place: 'Low Meadow: H-2',
+      frames: 0,
+      last_inspected: null,
+      weight: null,
+    });
+    const seen = await write('inspections', {
+      insert: [
+        { values: { hive: 1, day: '2026-05-02', frames: 4 } },
+        { values: { hive: 1, day: '2026-05-09', frames: 5 } },
+        { values: { hive: 2, day: '2026-05-11', frames: 3 } },
+      ],
+    });
     expect(seen.records[0]?.values).toMatchObject({ where_at: 'Low Meadow: H-1', hive: { id: 1, title: 'H-1' } });
     expect(await valuesOf('hives', 'last_inspected')).toEqual(['2026-05-09', '2026-05-11', null]);
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
@@ -127,7 +179,9 @@ describe('records', () => {
     ['a table not there', 'moons', { insert: [{ values: {} }] }, 404, 'no such table'],
   ])('%s is refused, all or none', async (_, table, edits, status, message) => {
     const before = await all('hives');
-    const refusal = await refusalOf(write(table, { ...edits, insert: [...(edits.insert ?? []), ...(table === 'hives' ? [{ values: { number: 'H-77' } }] : [])] }));
+    const refusal = await refusalOf(
+      write(table, { ...edits, insert: [...(edits.insert ?? []), ...(table === 'hives' ? [{ values: { number: 'H-77' } }] : [])] }),
+    );
     expect([refusal.status, refusal.message]).toEqual([status, expect.stringContaining(message)]);
     expect(await all('hives')).toEqual(before);
   });
@@ -159,10 +213,27 @@ describe('records', () => {
 
   test('pages by key visit every record once in each order, blanks last, numbers in texts by size', async () => {
     expect((await valuesOf('hives', 'number', { sort: 'number' })).slice(0, 4)).toEqual(['H-1', 'H-2', 'H-3', 'H-10']);
-    const orders = ['', 'number', '-number', 'weight', '-weight', 'last_inspected', '-last_inspected', 'apiary', '-apiary,weight', 'state,-number', 'weight,-state', 'apiary,-last_inspected,number'];
+    const orders = [
+      '',
+      'number',
+      '-number',
+      'weight',
+      '-weight',
+      'last_inspected',
+      '-last_inspected',
+      'apiary',
+      '-apiary,weight',
+      'state,-number',
+      'weight,-state',
+      'apiary,-last_inspected,number',
+    ];
     for (const sort of orders) {
       const whole = await all('hives', { sort });
-      for (const limit of [1, 2, 3]) expect((await all('hives', { sort, limit })).map(({ id }) => id), `${sort} by ${limit}`).toEqual(whole.map(({ id }) => id));
+      for (const limit of [1, 2, 3])
+        expect(
+          (await all('hives', { sort, limit })).map(({ id }) => id),
+          `${sort} by ${limit}`,
+        ).toEqual(whole.map(({ id }) => id));
     }
     expect((await valuesOf('hives', 'weight', { sort: '-weight' })).at(-1)).toBeNull();
     expect((await valuesOf('hives', 'state', { sort: 'state' }))[0]).toBe('weak');
@@ -172,7 +243,9 @@ describe('records', () => {
     expect(await valuesOf('hives', 'number', { filter: "apiary.name = 'Lower Meadow' and count(inspections) > 1" })).toEqual(['H-1']);
     expect(await valuesOf('hives', 'number', { filter: "state = 'weak'" })).toEqual(['H-1']);
     const hives = tableAt(seat, 'hives');
-    expect(await countRecords(pool, seat, hives, checkCondition(seat.workspace.model, hives.id, 'weight is null').expression)).toBe((await all('hives')).length - 1);
+    expect(await countRecords(pool, seat, hives, checkCondition(seat.workspace.model, hives.id, 'weight is null').expression)).toBe(
+      (await all('hives')).length - 1,
+    );
     expect((await searchTitles(pool, seat, hives, 'h-1', 10)).map(({ title }) => title)).toEqual(['H-1', 'H-10']);
   });
 

@@ -17,7 +17,8 @@ let drop: () => Promise<void>;
 let ida: Person;
 let seat: Seat;
 const again = async () => (seat = await takeSeat(pool, ida, 'shape', 'administrator'));
-const column = async (table: string, key: string): Promise<unknown[]> => (await pool.query(`select ${key} as v from shape.${table} order by _id`)).rows.map(({ v }: { v: unknown }) => v);
+const column = async (table: string, key: string): Promise<unknown[]> =>
+  (await pool.query(`select ${key} as v from shape.${table} order by _id`)).rows.map(({ v }: { v: unknown }) => v);
 const change = async (...changes: Change[]) => {
   const batch = await changeNow(pool, seat, changes);
   await again();
@@ -40,12 +41,18 @@ describe('plans', () => {
   test('count what they would do, write nothing, are applied once and to the structure they were made for', async () => {
     const formula = formulaField(seat, tableAt(seat, 'hives'), 'last_visit', 'max(visits.day)');
     const plan = await makePlan(pool, seat, [formula]);
-    expect(plan).toMatchObject({ possible: true, effects: [{ change: 'new field hives.last visit', counts: [{ what: 'records calculated', count: 5 }], duration: 'instant' }] });
+    expect(plan).toMatchObject({
+      possible: true,
+      effects: [{ change: 'new field hives.last visit', counts: [{ what: 'records calculated', count: 5 }], duration: 'instant' }],
+    });
     expect(plan.effects[0]?.samples[0]).toEqual({ record: 'H-0', before: '', after: '2026-05-02' });
     expect(fieldNamed(tableAt(await again(), 'hives'), 'last_visit')).toBeUndefined();
     const other = await makePlan(pool, seat, [formula]);
     const { batch } = await applyPlan(pool, seat, plan.id);
-    for (const [id, message] of [[plan.id, 'applied already'], [other.id, 'moved on']] as const)
+    for (const [id, message] of [
+      [plan.id, 'applied already'],
+      [other.id, 'moved on'],
+    ] as const)
       await expect(applyPlan(pool, seat, id)).rejects.toThrow(message);
     await again();
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-05-02');
@@ -66,7 +73,10 @@ describe('plans', () => {
     await change(formulaField(seat, tableAt(seat, 'hives'), 'last_visit', 'max(visits.day)'));
     const visits = tableAt(seat, 'visits');
     const day = fieldNamed(visits, 'day')!;
-    await change({ do: 'changeField', table: visits.id, field: day.id, set: { key: 'seen_on' } }, { do: 'changeTable', table: visits.id, set: { key: 'inspections', label: 'Inspections' } });
+    await change(
+      { do: 'changeField', table: visits.id, field: day.id, set: { key: 'seen_on' } },
+      { do: 'changeTable', table: visits.id, set: { key: 'inspections', label: 'Inspections' } },
+    );
     await writeRecords(pool, seat, 'inspections', { update: [{ id: 1, values: { seen_on: '2026-07-07' } }] });
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-07-07');
     const plan = await makePlan(pool, seat, [{ do: 'removeField', table: visits.id, field: day.id }]);
@@ -76,7 +86,10 @@ describe('plans', () => {
   test('a table goes to the bin and comes back with records, links and rules', async () => {
     const before = seat.workspace.model;
     const last = fieldNamed(tableAt(seat, 'hives'), 'last_visit')!;
-    const batch = await change({ do: 'removeField', table: tableAt(seat, 'hives').id, field: last.id }, ...changesToRemoveTable(before, tableAt(seat, 'inspections').id));
+    const batch = await change(
+      { do: 'removeField', table: tableAt(seat, 'hives').id, field: last.id },
+      ...changesToRemoveTable(before, tableAt(seat, 'inspections').id),
+    );
     expect(tableNamed(seat.workspace.model, 'inspections')).toBeUndefined();
     await undoBatch(pool, seat, batch);
     await again();
@@ -92,7 +105,13 @@ describe('plans', () => {
     const weight = fieldNamed(hives, 'weight')!;
     const number: FieldType = { kind: 'number', digits: null };
     const plan = await makePlan(pool, seat, [{ do: 'changeField', table: hives.id, field: weight.id, set: { type: number } }]);
-    expect(plan.effects[0]).toMatchObject({ counts: [{ what: 'values converted', count: 3 }, { what: 'values set aside', count: 1 }], samples: [{ record: 'H-1', before: 'heavy', after: 'set aside' }] });
+    expect(plan.effects[0]).toMatchObject({
+      counts: [
+        { what: 'values converted', count: 3 },
+        { what: 'values set aside', count: 1 },
+      ],
+      samples: [{ record: 'H-1', before: 'heavy', after: 'set aside' }],
+    });
     const { batch } = await applyPlan(pool, seat, plan.id);
     await again();
     expect(await column('hives', 'weight')).toEqual(['12.50', null, '7', null, '3']);
@@ -106,12 +125,25 @@ describe('plans', () => {
 
   test('options keep their identity through a rename, and those removed set their values aside', async () => {
     const hives = tableAt(seat, 'hives');
-    const options = [{ id: 'calm', label: 'calm', dye: 'moss' }, { id: 'wild', label: 'wild', dye: 'rust' }] as const;
+    const options = [
+      { id: 'calm', label: 'calm', dye: 'moss' },
+      { id: 'wild', label: 'wild', dye: 'rust' },
+    ] as const;
     const field = plainField('temper', { kind: 'option', options });
     await change({ do: 'addField', table: hives.id, field, at: 1 }, formulaField(seat, hives, 'tag', "number || '!'"));
-    await writeRecords(pool, seat, 'hives', { update: [{ id: 1, values: { temper: 'calm' } }, { id: 2, values: { temper: 'wild' } }] });
+    await writeRecords(pool, seat, 'hives', {
+      update: [
+        { id: 1, values: { temper: 'calm' } },
+        { id: 2, values: { temper: 'wild' } },
+      ],
+    });
     await change(formulaField(seat, tableAt(seat, 'hives'), 'mood', "'is ' || temper"));
-    await change({ do: 'changeField', table: hives.id, field: field.id, set: { type: { kind: 'option', options: [{ ...options[0], label: 'gentle' }, options[1]] } } });
+    await change({
+      do: 'changeField',
+      table: hives.id,
+      field: field.id,
+      set: { type: { kind: 'option', options: [{ ...options[0], label: 'gentle' }, options[1]] } },
+    });
     expect((await column('hives', 'mood')).slice(0, 2)).toEqual(['is gentle', 'is wild']);
     await change({ do: 'changeField', table: hives.id, field: field.id, set: { type: { kind: 'option', options: [options[1]] } } });
     expect((await column('hives', 'temper')).slice(0, 2)).toEqual([null, 'wild']);
@@ -120,19 +152,99 @@ describe('plans', () => {
 });
 
 test('reading in SQL gives what reading in the core gives, on nasty texts', async () => {
-  const texts = ['1', '-1.5', '+2', '.5', '5.', '1,234', '12,34', '1.234,5', '1,5', '7E5', '0x1', '−3', '9'.repeat(30), '9'.repeat(31), `0.${'1'.repeat(31)}`, '3.4500', '1 000', 'NaN', 'Infinity',
-    '2026-05-16', '2026-5-6', '2026-02-30', '2024-02-29', '0000-01-01', '9999-12-31', '16.05.2026', '05/16/2026', '31/12/2026', '2026-13-01', '2026-00-10', '20260516', 'yes', 'No', 'TRUE', 'x', 'ja', 'SÍ', 'maybe', '1', '0',
-    'Calm', 'calm', 'CALM', "Wild 'n' loud", 'wild', 'x'.repeat(50), 'ß', '🐝', '%', '\\', "'"]; // prettier-ignore
-  const types: EnteredType[] = [{ kind: 'text' }, { kind: 'text', maxLength: 4 }, { kind: 'number', digits: null }, { kind: 'number', digits: 0 }, { kind: 'number', digits: 2 }, { kind: 'yesNo' }, { kind: 'date' },
-    { kind: 'option', options: [{ id: 'calm', label: 'Calm', dye: 'moss' }, { id: 'wild', label: "Wild 'n' loud", dye: 'rust' }] }, { kind: 'link', to: 't', onDelete: 'clear', counterpart: 'f' }]; // prettier-ignore
-  const readings: Reading[] = [{ decimal: '.', dateOrder: 'ymd' }, { decimal: ',', dateOrder: 'dmy' }, { decimal: '.', dateOrder: 'mdy' }];
+  const texts = [
+    '1',
+    '-1.5',
+    '+2',
+    '.5',
+    '5.',
+    '1,234',
+    '12,34',
+    '1.234,5',
+    '1,5',
+    '7E5',
+    '0x1',
+    '−3',
+    '9'.repeat(30),
+    '9'.repeat(31),
+    `0.${'1'.repeat(31)}`,
+    '3.4500',
+    '1 000',
+    'NaN',
+    'Infinity',
+    '2026-05-16',
+    '2026-5-6',
+    '2026-02-30',
+    '2024-02-29',
+    '0000-01-01',
+    '9999-12-31',
+    '16.05.2026',
+    '05/16/2026',
+    '31/12/2026',
+    '2026-13-01',
+    '2026-00-10',
+    '20260516',
+    'yes',
+    'No',
+    'TRUE',
+    'x',
+    'ja',
+    'SÍ',
+    'maybe',
+    '1',
+    '0',
+    'Calm',
+    'calm',
+    'CALM',
+    "Wild 'n' loud",
+    'wild',
+    'x'.repeat(50),
+    'ß',
+    '🐝',
+    '%',
+    '\\',
+    "'",
+  ];
+  const types: EnteredType[] = [
+    { kind: 'text' },
+    { kind: 'text', maxLength: 4 },
+    { kind: 'number', digits: null },
+    { kind: 'number', digits: 0 },
+    { kind: 'number', digits: 2 },
+    { kind: 'yesNo' },
+    { kind: 'date' },
+    {
+      kind: 'option',
+      options: [
+        { id: 'calm', label: 'Calm', dye: 'moss' },
+        { id: 'wild', label: "Wild 'n' loud", dye: 'rust' },
+      ],
+    },
+    { kind: 'link', to: 't', onDelete: 'clear', counterpart: 'f' },
+  ];
+  const readings: Reading[] = [
+    { decimal: '.', dateOrder: 'ymd' },
+    { decimal: ',', dateOrder: 'dmy' },
+    { decimal: '.', dateOrder: 'mdy' },
+  ];
   for (const type of types)
     for (const reading of readings) {
-      const { rows } = await pool.query<{ t: string; v: string | boolean | number | null }>(`select t, ${readSql('t', type, reading)} as v from unnest($1::text[]) t`, [texts]);
+      const { rows } = await pool.query<{ t: string; v: string | boolean | number | null }>(
+        `select t, ${readSql('t', type, reading)} as v from unnest($1::text[]) t`,
+        [texts],
+      );
       for (const { t, v } of rows) {
         const parsed = parseValue(t, type, reading);
         const expected = parsed.ok ? parsed.value : null;
-        const found = v !== null && type.kind === 'number' ? printValue(String(v).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, ''), { kind: 'number', digits: null }) : v;
+        const found =
+          v !== null && type.kind === 'number'
+            ? printValue(
+                String(v)
+                  .replace(/(\.\d*?)0+$/, '$1')
+                  .replace(/\.$/, ''),
+                { kind: 'number', digits: null },
+              )
+            : v;
         expect(found, `${type.kind} ${JSON.stringify(reading)} “${t}”`).toEqual(expected);
       }
     }

@@ -9,8 +9,7 @@ export interface Problem {
   readonly at?: Place;
 }
 
-export type Result<T> =
-  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
+export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 

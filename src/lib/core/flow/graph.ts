@@ -34,8 +34,7 @@ function graphOf(model: Model): Graph {
       if (field.type.kind !== 'formula') continue;
       const node = { table, field, on: dependenciesOf(model, field.type.formula).on };
       calculated.set(field.id, node);
-      for (const id of new Set(node.on.map((dependency) => dependency.field)))
-        users.set(id, [...(users.get(id) ?? []), node]);
+      for (const id of new Set(node.on.map((dependency) => dependency.field))) users.set(id, [...(users.get(id) ?? []), node]);
     }
   const graph = { calculated, users };
   graphs.set(model, graph);
@@ -43,8 +42,7 @@ function graphOf(model: Model): Graph {
 }
 
 /** The calculated fields that come directly from this one. */
-export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] =>
-  graphOf(model).users.get(field) ?? [];
+export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] => graphOf(model).users.get(field) ?? [];
 
 /**
  * The path by which a field would be calculated from itself, as `Table.Field` labels that begin and end with it, or

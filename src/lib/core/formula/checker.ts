@@ -6,10 +6,7 @@ import { date } from '../values/date';
 import { canonicalNumber, Exact } from '../values/number';
 import { option } from '../values/option';
 import { plainReading } from '../values/kind';
-import {
-  aggregateNames, partsOf, sameType, typeWord,
-  type Aggregate, type AggregateName, type Expression, type ValueType,
-} from './expression'; // prettier-ignore
+import { aggregateNames, partsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { datePartNames, parseInterval } from './functions/dates';
 import { callableNames, findFunction, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
@@ -32,8 +29,14 @@ const meanings: Record<string, readonly string[]> = {
 };
 
 const castTypes: Record<string, string> = {
-  text: 'to text', varchar: 'to text', number: 'to number', numeric: 'to number', decimal: 'to number', integer: 'to number', date: 'to date',
-}; // prettier-ignore
+  text: 'to text',
+  varchar: 'to text',
+  number: 'to number',
+  numeric: 'to number',
+  decimal: 'to number',
+  integer: 'to number',
+  date: 'to date',
+};
 
 /** Reads a formula and looks up its names in a table: the typed tree, or every problem with its place. */
 export function checkFormula(model: Model, table: TableId, source: string): CheckedFormula {
@@ -77,26 +80,35 @@ class Checker {
           ? this.fail(syntax.at, 'The number is too long.', 'Keep to 30 digits before the point and 30 after.')
           : { do: 'value', type: { is: 'number' }, value: canonicalNumber(value) };
       }
-      case 'text': return { do: 'value', type: { is: 'text' }, value: syntax.value };
-      case 'boolean': return { do: 'value', type: { is: 'boolean' }, value: syntax.value };
-      case 'blank': return failed;
-      case 'error': return failed;
-      case 'star': return this.fail(syntax.at, '* stands only inside count(*).', 'Name what is counted, such as count(inspections).');
+      case 'text':
+        return { do: 'value', type: { is: 'text' }, value: syntax.value };
+      case 'boolean':
+        return { do: 'value', type: { is: 'boolean' }, value: syntax.value };
+      case 'blank':
+        return failed;
+      case 'error':
+        return failed;
+      case 'star':
+        return this.fail(syntax.at, '* stands only inside count(*).', 'Name what is counted, such as count(inspections).');
       case 'date': {
         const parsed = date.parse(syntax.value, { kind: 'date' }, plainReading);
         return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
       }
       case 'interval': {
         const value = parseInterval(syntax.value);
-        return value === null ? this.fail(syntax.at, `“${syntax.value}” is no interval.`, "Write interval '3 months', with years, months, weeks or days.")
+        return value === null
+          ? this.fail(syntax.at, `“${syntax.value}” is no interval.`, "Write interval '3 months', with years, months, weeks or days.")
           : { do: 'value', type: { is: 'interval' }, value };
       }
-      case 'path': return this.path(syntax);
-      case 'cast': return this.cast(syntax);
-      case 'case': return this.case(syntax);
+      case 'path':
+        return this.path(syntax);
+      case 'cast':
+        return this.cast(syntax);
+      case 'case':
+        return this.case(syntax);
       case 'call':
         return (aggregateNames as readonly string[]).includes(syntax.name) ? this.aggregate(syntax) : this.call(syntax);
-    } // prettier-ignore
+    }
   }
 
   private resolve(syntax: Syntax & { node: 'path' }): ResolvedPath | null {
@@ -116,8 +128,11 @@ class Checker {
       return this.fail(syntax.at, `“${found.field.label}” stands for whole records here.`, `Take one of their fields, such as ${this.exampleField(found)}.`);
     const many = found.steps.slice(place).find(({ type }) => type.kind === 'counterpart') ?? (found.field.type.kind === 'counterpart' ? found.field : null);
     if (many)
-      return this.fail(syntax.at, `“${many.label}” leads to many records, so this has many values.`,
-        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: max(${syntax.parts.map(({ name }) => name).join('.')}) or count(…).`); // prettier-ignore
+      return this.fail(
+        syntax.at,
+        `“${many.label}” leads to many records, so this has many values.`,
+        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: max(${syntax.parts.map(({ name }) => name).join('.')}) or count(…).`,
+      );
     return { do: 'field', place, through, field: found.field.id, type: valueTypeOf(found.field) };
   }
 
@@ -206,8 +221,9 @@ class Checker {
     if (wanted.is !== 'option') return null;
     const { field } = fieldOf(this.model, wanted.field);
     const parsed = option.parse(String(arg.value), typeAs(field, 'option'), plainReading);
-    return parsed.ok ? { do: 'value', type: wanted, value: parsed.value }
-      : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.mend); // prettier-ignore
+    return parsed.ok
+      ? { do: 'value', type: wanted, value: parsed.value }
+      : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.mend);
   }
 
   private cast(syntax: Syntax & { node: 'cast' }): Expression {
@@ -235,7 +251,12 @@ class Checker {
     if (this.problems.length > before) return failed;
     const results = [...whens.map(({ then }) => then), ...(otherwise ? [otherwise] : [])];
     const type = this.sharedType(results);
-    if (!type) return this.fail(syntax.at, `The results differ: ${[...new Set(results.map((one) => typeWord(one.type)))].join(', ')}.`, 'Make them of one type, for example with cast(… as text).');
+    if (!type)
+      return this.fail(
+        syntax.at,
+        `The results differ: ${[...new Set(results.map((one) => typeWord(one.type)))].join(', ')}.`,
+        'Make them of one type, for example with cast(… as text).',
+      );
     const turn = (one: Expression) => this.turn(one, type, syntax.at) ?? one;
     return { do: 'case', whens: whens.map(({ when, then }) => ({ when, then: turn(then) })), otherwise: otherwise && turn(otherwise), type };
   }
@@ -249,8 +270,7 @@ class Checker {
     if (this.problems.length > before || paths.includes(null)) return failed;
     const set = this.setOf(paths.filter((path) => path !== null));
     const [first] = syntax.args;
-    if (set.length === 0)
-      return this.fail(syntax.at, `${name} gathers many records, and nothing here leads to many.`, this.exampleOfMany(name));
+    if (set.length === 0) return this.fail(syntax.at, `${name} gathers many records, and nothing here leads to many.`, this.exampleOfMany(name));
     this.set = set;
     const whole = first !== undefined && first.node === 'path' && this.isSet(first, set);
     const of = first === undefined || first.node === 'star' || whole ? null : this.expression(first);
@@ -289,35 +309,50 @@ class Checker {
     const { name, of } = made;
     const at = syntax.args[0]?.at ?? syntax.at;
     const needs = (is: ValueType['is'], type: ValueType): Expression =>
-      of?.type.is === is ? { ...made, type } : this.fail(at, `${name} needs a ${is}; this is ${of ? `a ${typeWord(of.type)}` : 'a set of records'}.`, 'Take one of their fields.');
+      of?.type.is === is
+        ? { ...made, type }
+        : this.fail(at, `${name} needs a ${is}; this is ${of ? `a ${typeWord(of.type)}` : 'a set of records'}.`, 'Take one of their fields.');
     switch (name) {
-      case 'count': return made.distinct && !of ? { ...made, distinct: false, type: { is: 'number' } } : { ...made, type: { is: 'number' } };
-      case 'exists': return { ...made, of: null, type: { is: 'boolean' } };
-      case 'share': return made.filter || of?.type.is === 'boolean' ? { ...made, type: { is: 'number' } }
-        : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
+      case 'count':
+        return made.distinct && !of ? { ...made, distinct: false, type: { is: 'number' } } : { ...made, type: { is: 'number' } };
+      case 'exists':
+        return { ...made, of: null, type: { is: 'boolean' } };
+      case 'share':
+        return made.filter || of?.type.is === 'boolean'
+          ? { ...made, type: { is: 'number' } }
+          : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
       case 'sum':
-      case 'avg': return needs('number', { is: 'number' });
+      case 'avg':
+        return needs('number', { is: 'number' });
       case 'bool_and':
       case 'bool_or':
-      case 'every': return needs('boolean', { is: 'boolean' });
+      case 'every':
+        return needs('boolean', { is: 'boolean' });
       case 'min':
-      case 'max': return of && ['number', 'text', 'date', 'boolean'].includes(of.type.is) ? { ...made, type: of.type } : needs('number', { is: 'number' });
+      case 'max':
+        return of && ['number', 'text', 'date', 'boolean'].includes(of.type.is) ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'first':
-      case 'last': return of && of.type.is !== 'records' && of.type.is !== 'record' ? { ...made, type: of.type } : needs('number', { is: 'number' });
+      case 'last':
+        return of && of.type.is !== 'records' && of.type.is !== 'record' ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'string_agg': {
         const text = of && this.turn(of, { is: 'text' }, at);
         if (!text) return needs('text', { is: 'text' });
         if (second && !isText(second)) return this.fail(syntax.args[1]?.at ?? at, 'The separator is a text in quotes.', "Write ', '.");
         if (made.distinct && made.order.some(({ by }) => JSON.stringify(by) !== JSON.stringify(of)))
           return this.fail(syntax.at, 'With distinct the order can only be that of the values themselves.', 'Order by the same field.');
-        return { ...made, of: text, order: made.distinct ? made.order.map((one) => ({ ...one, by: text })) : made.order, separator: isText(second) ? String(second.value) : ', ', type: { is: 'text' } };
+        return {
+          ...made,
+          of: text,
+          order: made.distinct ? made.order.map((one) => ({ ...one, by: text })) : made.order,
+          separator: isText(second) ? String(second.value) : ', ',
+          type: { is: 'text' },
+        };
       }
-    } // prettier-ignore
+    }
   }
 }
 
-const isText = (expression: Expression | null): expression is Expression & { do: 'value' } =>
-  expression?.do === 'value' && expression.type.is === 'text';
+const isText = (expression: Expression | null): expression is Expression & { do: 'value' } => expression?.do === 'value' && expression.type.is === 'text';
 
 function commonPrefix(a: readonly string[], b: readonly string[]): number {
   let length = 0;
@@ -328,12 +363,21 @@ function commonPrefix(a: readonly string[], b: readonly string[]): number {
 /** The paths in a written formula, wherever they stand. */
 function pathsIn(syntax: Syntax): (Syntax & { node: 'path' })[] {
   switch (syntax.node) {
-    case 'path': return [syntax];
-    case 'cast': return pathsIn(syntax.arg);
-    case 'call': return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(pathsIn);
-    case 'case': return [...(syntax.operand ? [syntax.operand] : []), ...syntax.whens.flatMap(({ when, then }) => [when, then]), ...(syntax.otherwise ? [syntax.otherwise] : [])].flatMap(pathsIn);
-    default: return [];
-  } // prettier-ignore
+    case 'path':
+      return [syntax];
+    case 'cast':
+      return pathsIn(syntax.arg);
+    case 'call':
+      return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(pathsIn);
+    case 'case':
+      return [
+        ...(syntax.operand ? [syntax.operand] : []),
+        ...syntax.whens.flatMap(({ when, then }) => [when, then]),
+        ...(syntax.otherwise ? [syntax.otherwise] : []),
+      ].flatMap(pathsIn);
+    default:
+      return [];
+  }
 }
 
 /** Why a formula's value can be blank, in words; empty when it never is. Each reason once, the first five. */

@@ -98,7 +98,11 @@ class Scope {
       case 'call': {
         const args = expression.args.map((arg) => this.value(arg));
         if (expression.name === 'label') return this.label(args[0] ?? 'null', expression.args[0]);
-        return functionNamed(expression.name).sql(args, this.statement.options.today, expression.args.map(({ type }) => type));
+        return functionNamed(expression.name).sql(
+          args,
+          this.statement.options.today,
+          expression.args.map(({ type }) => type),
+        );
       }
       case 'case': {
         const whens = expression.whens.map(({ when, then }) => `when ${this.value(when)} then ${this.value(then)}`);
@@ -198,12 +202,16 @@ class GatheredSet {
     const argument = (distinct ? 'distinct ' : '') + (of ? ordered(value, of.type) : '');
     const count = (all: readonly string[]) => `(count(*)${where(all)})::numeric`;
     switch (name) {
-      case 'count': return of ? `(count(${argument})${where(conditions)})::numeric` : count(conditions);
-      case 'exists': return `(count(*)${where(conditions)} > 0)`;
-      case 'share': return of?.type.is === 'boolean' ? `loom.div(${count([...conditions, value])}, ${count(conditions)})`
-        : `loom.div(${count(conditions)}, ${count([])})`;
-      case 'sum': return `sum(${argument})${where(conditions)}`;
-      case 'avg': return `loom.div(sum(${argument})${where(conditions)}, (count(${argument})${where(conditions)})::numeric)`;
+      case 'count':
+        return of ? `(count(${argument})${where(conditions)})::numeric` : count(conditions);
+      case 'exists':
+        return `(count(*)${where(conditions)} > 0)`;
+      case 'share':
+        return of?.type.is === 'boolean' ? `loom.div(${count([...conditions, value])}, ${count(conditions)})` : `loom.div(${count(conditions)}, ${count([])})`;
+      case 'sum':
+        return `sum(${argument})${where(conditions)}`;
+      case 'avg':
+        return `loom.div(sum(${argument})${where(conditions)}, (count(${argument})${where(conditions)})::numeric)`;
       case 'min':
       case 'max': {
         const gatherer = of?.type.is === 'boolean' ? (name === 'min' ? 'bool_and' : 'bool_or') : name;
@@ -211,12 +219,16 @@ class GatheredSet {
       }
       case 'bool_and':
       case 'bool_or':
-      case 'every': return `${name}(${value})${where(conditions)}`;
+      case 'every':
+        return `${name}(${value})${where(conditions)}`;
       case 'first':
-      case 'last': return `(array_agg(${value} order by ${this.order(order, name === 'last')})${where(conditions)})[1]`;
-      case 'string_agg': return `string_agg(${argument}, ${quoteText(separator ?? ', ')} order by ${
-        distinct ? ordered(value, of?.type) + (order[0]?.descending ? ' desc' : '') : this.order(order, false)})${where(conditions)}`;
-    } // prettier-ignore
+      case 'last':
+        return `(array_agg(${value} order by ${this.order(order, name === 'last')})${where(conditions)})[1]`;
+      case 'string_agg':
+        return `string_agg(${argument}, ${quoteText(separator ?? ', ')} order by ${
+          distinct ? ordered(value, of?.type) + (order[0]?.descending ? ' desc' : '') : this.order(order, false)
+        })${where(conditions)}`;
+    }
   }
 
   /** An order that leaves nothing to chance: ties go by `_id`. */
@@ -230,9 +242,16 @@ class GatheredSet {
 }
 
 const sqlTypes: Record<ValueType['is'], string> = {
-  text: 'text', number: 'numeric', boolean: 'boolean', date: 'date', option: 'text', interval: 'interval',
-  record: 'bigint', records: 'bigint', blank: 'text',
-}; // prettier-ignore
+  text: 'text',
+  number: 'numeric',
+  boolean: 'boolean',
+  date: 'date',
+  option: 'text',
+  interval: 'interval',
+  record: 'bigint',
+  records: 'bigint',
+  blank: 'text',
+};
 
 /** The PostgreSQL type that holds a formula's value. */
 export const sqlTypeOf = (type: ValueType): string => sqlTypes[type.is];

@@ -53,11 +53,14 @@ function valueOf(expression: Expression, row: readonly (number | null)[], contex
       if (expression.name === 'label') return labelOf(args[0] ?? null, expression.args[0], context.model);
       const definition = functionNamed(expression.name);
       if (definition.blanks === 'spreads' && args.includes(null)) return null;
-      return definition.evaluate(args, context, expression.args.map(({ type }) => type));
+      return definition.evaluate(
+        args,
+        context,
+        expression.args.map(({ type }) => type),
+      );
     }
     case 'case': {
-      for (const { when, then } of expression.whens)
-        if (valueOf(when, row, context) === true) return valueOf(then, row, context);
+      for (const { when, then } of expression.whens) if (valueOf(when, row, context) === true) return valueOf(then, row, context);
       return expression.otherwise ? valueOf(expression.otherwise, row, context) : null;
     }
     case 'aggregate':
@@ -108,14 +111,20 @@ function gather(aggregate: Aggregate, start: number | null, context: EvaluationC
   if (name === 'sum') return canonicalNumber(sum(values));
   if (values.length === 0) return null;
   switch (name) {
-    case 'avg': return divide(sum(values), new Exact(values.length));
-    case 'min': return values.reduce((best, value) => (compareScalars(value, best, of.type) < 0 ? value : best));
-    case 'max': return values.reduce((best, value) => (compareScalars(value, best, of.type) > 0 ? value : best));
-    case 'string_agg': return values.join(aggregate.separator ?? ', ');
-    case 'bool_or': return values.includes(true);
+    case 'avg':
+      return divide(sum(values), new Exact(values.length));
+    case 'min':
+      return values.reduce((best, value) => (compareScalars(value, best, of.type) < 0 ? value : best));
+    case 'max':
+      return values.reduce((best, value) => (compareScalars(value, best, of.type) > 0 ? value : best));
+    case 'string_agg':
+      return values.join(aggregate.separator ?? ', ');
+    case 'bool_or':
+      return values.includes(true);
     case 'bool_and':
-    case 'every': return !values.includes(false);
-  } // prettier-ignore
+    case 'every':
+      return !values.includes(false);
+  }
 }
 
 const sum = (values: readonly Scalar[]): Decimal => values.reduce<Decimal>((total, value) => total.plus(String(value)), new Exact(0));

@@ -50,9 +50,7 @@ export interface Aggregate {
   readonly type: ValueType;
 }
 
-export const aggregateNames = [
-  'sum', 'avg', 'min', 'max', 'count', 'string_agg', 'bool_and', 'bool_or', 'every', 'first', 'last', 'share', 'exists',
-] as const; // prettier-ignore
+export const aggregateNames = ['sum', 'avg', 'min', 'max', 'count', 'string_agg', 'bool_and', 'bool_or', 'every', 'first', 'last', 'share', 'exists'] as const;
 export type AggregateName = (typeof aggregateNames)[number];
 
 /** All expressions inside one, itself first. */
@@ -81,8 +79,15 @@ export const sameType = (a: ValueType, b: ValueType): boolean =>
   a.is === b.is && ('field' in a && 'field' in b ? a.field === b.field : 'table' in a && 'table' in b ? a.table === b.table : true);
 
 const typeWords: Record<ValueType['is'], string> = {
-  text: 'text', number: 'number', boolean: 'yes/no', date: 'date', interval: 'interval', blank: 'blank',
-  option: 'option', record: 'record', records: 'set of records',
-}; // prettier-ignore
+  text: 'text',
+  number: 'number',
+  boolean: 'yes/no',
+  date: 'date',
+  interval: 'interval',
+  blank: 'blank',
+  option: 'option',
+  record: 'record',
+  records: 'set of records',
+};
 
 export const typeWord = (type: ValueType): string => typeWords[type.is];

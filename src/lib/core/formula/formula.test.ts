@@ -21,10 +21,16 @@ describe('formulas are read, typed and printed', () => {
     ["number || ' at ' || coalesce(apiary.name, '?')", 'text', "number || ' at ' || coalesce(apiary.name, '?')"],
     ['(1 + 2) * 3 - (4 - 5)', 'number', '(1 + 2) * 3 - (4 - 5)'],
     ['not (1 = 2 or 3 = 4) and 5 = 5', 'yes/no', 'not (1 = 2 or 3 = 4) and 5 = 5'],
-    ['count(inspections) filter (where inspections.frames > 3) * 1.0 / nullif(count(inspections), 0)', 'number',
-      'count(inspections) filter (where inspections.frames > 3) * 1 / nullif(count(inspections), 0)'],
-    ["string_agg(distinct inspections.keeper.name, ', ' order by inspections.keeper.name)", 'text',
-      "string_agg(distinct inspections.keeper.name, ', ' order by inspections.keeper.name)"],
+    [
+      'count(inspections) filter (where inspections.frames > 3) * 1.0 / nullif(count(inspections), 0)',
+      'number',
+      'count(inspections) filter (where inspections.frames > 3) * 1 / nullif(count(inspections), 0)',
+    ],
+    [
+      "string_agg(distinct inspections.keeper.name, ', ' order by inspections.keeper.name)",
+      'text',
+      "string_agg(distinct inspections.keeper.name, ', ' order by inspections.keeper.name)",
+    ],
     ["state in ('strong', 'weak') and last_inspected >= today() - 60", 'yes/no', "state in ('strong', 'weak') and last_inspected >= today() - 60"],
     ['exists(inspections) filter (where inspections.keeper is null)', 'yes/no', 'exists(inspections) filter (where inspections.keeper is null)'],
     ["last_inspected + interval '1 month'", 'date', "last_inspected + interval '1 months'"],
@@ -63,7 +69,7 @@ describe('problems say what, where and what would be right', () => {
     ["last_inspected > '2026-02-30'", 'not in the calendar', 'Correct', 17, 29],
     ["interval '3 moons'", 'no interval', 'months', 0, 18],
     ['weight; 3', '“;” has no meaning', 'commas', 6, 7],
-    ["case when weight then 1 end", 'condition is yes or no', 'Compare', 10, 16],
+    ['case when weight then 1 end', 'condition is yes or no', 'Compare', 10, 16],
     ["case when weight > 1 then 1 else 'a' end", 'results differ: number, text', 'cast', 0, 40],
     ['extract(moon from last_inspected)', 'no part “moon”', 'quarter', 8, 12],
     ['inspections', 'leads to many records', 'count', 0, 11],
@@ -89,14 +95,21 @@ describe('problems say what, where and what would be right', () => {
     expect(checkCondition(model, hives.id, 'weight > 1').problems).toEqual([]);
   });
 
-  test.each([['('.repeat(10_000) + '1' + ')'.repeat(10_000)], ['not '.repeat(4_000) + 'true'], ['-'.repeat(1) + ' -'.repeat(5_000) + '1'], ['1 + '.repeat(6_000) + '1'], ['1 + '.repeat(4_000) + '1']])('a monstrous formula is answered at once', (text) => {
+  test.each([
+    ['('.repeat(10_000) + '1' + ')'.repeat(10_000)],
+    ['not '.repeat(4_000) + 'true'],
+    ['-'.repeat(1) + ' -'.repeat(5_000) + '1'],
+    ['1 + '.repeat(6_000) + '1'],
+    ['1 + '.repeat(4_000) + '1'],
+  ])('a monstrous formula is answered at once', (text) => {
     const started = performance.now();
     expect(check(text).problems.length).toBeGreaterThan(0);
     expect(performance.now() - started).toBeLessThan(1000);
   });
 
   test('reading never throws, whatever is cut out of a formula', () => {
-    const whole = "case when state in ('strong') and sum(inspections.frames) filter (where inspections.day >= today() - 90) > 3 then \"Number\" || 'x' else cast(weight as text) end";
+    const whole =
+      "case when state in ('strong') and sum(inspections.frames) filter (where inspections.day >= today() - 90) > 3 then \"Number\" || 'x' else cast(weight as text) end";
     for (let from = 0; from < whole.length; from++)
       for (const length of [1, 7, 30]) {
         const cut = whole.slice(0, from) + whole.slice(from + length);

@@ -16,10 +16,7 @@ export interface ResolvedPath {
 /** The field a name means: by key, or in double quotes by label or key. */
 function fieldCalled(table: Table, part: NamePart): Field | undefined {
   const wanted = part.name.toLowerCase();
-  return (
-    table.fields.find(({ key }) => key === wanted) ??
-    (part.quoted ? table.fields.find(({ label }) => label.toLowerCase() === wanted) : undefined)
-  );
+  return table.fields.find(({ key }) => key === wanted) ?? (part.quoted ? table.fields.find(({ label }) => label.toLowerCase() === wanted) : undefined);
 }
 
 /** Follows a path from a table; the problem names what is nearest to an unknown name. */

@@ -9,18 +9,57 @@ const longestChain = 500;
 
 /** How strongly the signs between two parts bind, as in standard SQL. */
 const strengths: Record<string, number> = {
-  or: 1, and: 2, '=': 4, '<>': 4, '<': 4, '<=': 4, '>': 4, '>=': 4, is: 4, in: 4, between: 4, like: 4, not: 4,
-  '||': 5, '+': 6, '-': 6, '*': 7, '/': 7,
-}; // prettier-ignore
+  or: 1,
+  and: 2,
+  '=': 4,
+  '<>': 4,
+  '<': 4,
+  '<=': 4,
+  '>': 4,
+  '>=': 4,
+  is: 4,
+  in: 4,
+  between: 4,
+  like: 4,
+  not: 4,
+  '||': 5,
+  '+': 6,
+  '-': 6,
+  '*': 7,
+  '/': 7,
+};
 const notStrength = 3;
 const comparison = 4;
 const signStrength = 8;
 
 /** Words that end an expression, so a name is never one of them. */
 const stopWords = new Set([
-  'and', 'or', 'not', 'is', 'in', 'between', 'like', 'case', 'when', 'then', 'else', 'end', 'from', 'for', 'as', 'asc',
-  'desc', 'order', 'by', 'distinct', 'where', 'filter', 'null', 'true', 'false',
-]); // prettier-ignore
+  'and',
+  'or',
+  'not',
+  'is',
+  'in',
+  'between',
+  'like',
+  'case',
+  'when',
+  'then',
+  'else',
+  'end',
+  'from',
+  'for',
+  'as',
+  'asc',
+  'desc',
+  'order',
+  'by',
+  'distinct',
+  'where',
+  'filter',
+  'null',
+  'true',
+  'false',
+]);
 
 /**
  * Reads a formula by precedence climbing. Never fails: each thing that cannot be read becomes an `error` node and a
@@ -50,11 +89,7 @@ class Parser {
   whole(): Syntax {
     const syntax = this.expression(0);
     if (this.next.kind !== 'end' && this.problems.length === 0)
-      this.problem(
-        `“${this.next.text}” does not belong here.`,
-        'Put a sign such as + or || before it, or take it out.',
-        this.next,
-      );
+      this.problem(`“${this.next.text}” does not belong here.`, 'Put a sign such as + or || before it, or take it out.', this.next);
     return syntax;
   }
 

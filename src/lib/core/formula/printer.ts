@@ -4,13 +4,26 @@ import { intervalParts } from './functions/dates';
 
 /** Binding strengths as in the parser; a part that binds less than its place needs brackets. */
 const signs: Record<string, { sign: string; strength: number }> = {
-  or: { sign: 'or', strength: 1 }, and: { sign: 'and', strength: 2 },
-  '=': { sign: '=', strength: 4 }, '<>': { sign: '<>', strength: 4 }, '<': { sign: '<', strength: 4 }, '<=': { sign: '<=', strength: 4 },
-  '>': { sign: '>', strength: 4 }, '>=': { sign: '>=', strength: 4 }, like: { sign: 'like', strength: 4 }, '||': { sign: '||', strength: 5 },
-  '+': { sign: '+', strength: 6 }, '-': { sign: '-', strength: 6 }, 'days later': { sign: '+', strength: 6 }, 'days earlier': { sign: '-', strength: 6 },
-  'days between': { sign: '-', strength: 6 }, 'interval later': { sign: '+', strength: 6 }, 'interval earlier': { sign: '-', strength: 6 },
-  '*': { sign: '*', strength: 7 }, '/': { sign: '/', strength: 7 },
-}; // prettier-ignore
+  or: { sign: 'or', strength: 1 },
+  and: { sign: 'and', strength: 2 },
+  '=': { sign: '=', strength: 4 },
+  '<>': { sign: '<>', strength: 4 },
+  '<': { sign: '<', strength: 4 },
+  '<=': { sign: '<=', strength: 4 },
+  '>': { sign: '>', strength: 4 },
+  '>=': { sign: '>=', strength: 4 },
+  like: { sign: 'like', strength: 4 },
+  '||': { sign: '||', strength: 5 },
+  '+': { sign: '+', strength: 6 },
+  '-': { sign: '-', strength: 6 },
+  'days later': { sign: '+', strength: 6 },
+  'days earlier': { sign: '-', strength: 6 },
+  'days between': { sign: '-', strength: 6 },
+  'interval later': { sign: '+', strength: 6 },
+  'interval earlier': { sign: '-', strength: 6 },
+  '*': { sign: '*', strength: 7 },
+  '/': { sign: '/', strength: 7 },
+};
 
 const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date' };
 
@@ -56,23 +69,37 @@ export function printFormula(model: Model, expression: Expression): string {
     };
     if (name === 'label') return written(args[0] ?? part, set);
     const sign = signs[name];
-    if (sign && args.length === 2)
-      return { text: `${arg(0, sign.strength)} ${sign.sign} ${arg(1, sign.strength + 1)}`, strength: sign.strength };
+    if (sign && args.length === 2) return { text: `${arg(0, sign.strength)} ${sign.sign} ${arg(1, sign.strength + 1)}`, strength: sign.strength };
     const cast = casts[name];
     if (cast) return { text: `cast(${arg(0)} as ${cast})`, strength: 9 };
     const all = args.map((_, index) => arg(index)).join(', ');
     switch (name) {
-      case 'not': return { text: `not ${arg(0, 3)}`, strength: 3 };
-      case 'negate': return { text: `-${arg(0, 9)}`, strength: 8 };
+      case 'not':
+        return { text: `not ${arg(0, 3)}`, strength: 3 };
+      case 'negate':
+        return { text: `-${arg(0, 9)}`, strength: 8 };
       case 'is null':
-      case 'is not null': return { text: `${arg(0, 5)} ${name}`, strength: 4 };
-      case 'between': return { text: `${arg(0, 5)} between ${arg(1, 5)} and ${arg(2, 5)}`, strength: 4 };
-      case 'in': return { text: `${arg(0, 5)} in (${args.slice(1).map((_, index) => arg(index + 1)).join(', ')})`, strength: 4 };
-      case 'extract': return { text: `extract(${args[0]?.do === 'value' ? String(args[0].value) : ''} from ${arg(1)})`, strength: 9 };
-      case 'position': return { text: `position(${arg(0, 5)} in ${arg(1)})`, strength: 9 };
-      case 'substring': return { text: `substring(${arg(0)} from ${arg(1)}${args[2] ? ` for ${arg(2)}` : ''})`, strength: 9 };
-      default: return { text: `${name}(${all})`, strength: 9 };
-    } // prettier-ignore
+      case 'is not null':
+        return { text: `${arg(0, 5)} ${name}`, strength: 4 };
+      case 'between':
+        return { text: `${arg(0, 5)} between ${arg(1, 5)} and ${arg(2, 5)}`, strength: 4 };
+      case 'in':
+        return {
+          text: `${arg(0, 5)} in (${args
+            .slice(1)
+            .map((_, index) => arg(index + 1))
+            .join(', ')})`,
+          strength: 4,
+        };
+      case 'extract':
+        return { text: `extract(${args[0]?.do === 'value' ? String(args[0].value) : ''} from ${arg(1)})`, strength: 9 };
+      case 'position':
+        return { text: `position(${arg(0, 5)} in ${arg(1)})`, strength: 9 };
+      case 'substring':
+        return { text: `substring(${arg(0)} from ${arg(1)}${args[2] ? ` for ${arg(2)}` : ''})`, strength: 9 };
+      default:
+        return { text: `${name}(${all})`, strength: 9 };
+    }
   }
 }
 
@@ -81,9 +108,12 @@ const quoteText = (text: string): string => `'${text.replaceAll("'", "''")}'`;
 function literal(model: Model, value: Scalar, type: ValueType): string {
   if (value === null) return 'null';
   switch (type.is) {
-    case 'number': return String(value);
-    case 'boolean': return value ? 'true' : 'false';
-    case 'date': return `date ${quoteText(String(value))}`;
+    case 'number':
+      return String(value);
+    case 'boolean':
+      return value ? 'true' : 'false';
+    case 'date':
+      return `date ${quoteText(String(value))}`;
     case 'interval': {
       const { months, days } = intervalParts(value);
       return `interval '${[months !== 0 || days === 0 ? `${months} months` : '', days !== 0 ? `${days} days` : ''].filter(Boolean).join(' ')}'`;
@@ -92,6 +122,7 @@ function literal(model: Model, value: Scalar, type: ValueType): string {
       const options = typeAs(fieldOf(model, type.field).field, 'option').options;
       return quoteText(options.find(({ id }) => id === value)?.label ?? String(value));
     }
-    default: return quoteText(String(value));
-  } // prettier-ignore
+    default:
+      return quoteText(String(value));
+  }
 }

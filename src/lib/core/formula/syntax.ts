@@ -23,8 +23,21 @@ export type Syntax =
   | { readonly node: 'blank' | 'star' | 'error'; readonly at: Range }
   | { readonly node: 'path'; readonly parts: readonly NamePart[]; readonly at: Range }
   /** Operators are calls too, by their sign or word: `+`, `||`, `and`, `is null`, `between`, `in`, … */
-  | { readonly node: 'call'; readonly name: string; readonly args: readonly Syntax[]; readonly at: Range; readonly nameAt: Range;
-      readonly distinct: boolean; readonly order: readonly OrderPart[]; readonly filter: Syntax | null }
-  | { readonly node: 'case'; readonly operand: Syntax | null; readonly otherwise: Syntax | null; readonly at: Range;
-      readonly whens: readonly { readonly when: Syntax; readonly then: Syntax }[] }
-  | { readonly node: 'cast'; readonly arg: Syntax; readonly to: string; readonly at: Range }; // prettier-ignore
+  | {
+      readonly node: 'call';
+      readonly name: string;
+      readonly args: readonly Syntax[];
+      readonly at: Range;
+      readonly nameAt: Range;
+      readonly distinct: boolean;
+      readonly order: readonly OrderPart[];
+      readonly filter: Syntax | null;
+    }
+  | {
+      readonly node: 'case';
+      readonly operand: Syntax | null;
+      readonly otherwise: Syntax | null;
+      readonly at: Range;
+      readonly whens: readonly { readonly when: Syntax; readonly then: Syntax }[];
+    }
+  | { readonly node: 'cast'; readonly arg: Syntax; readonly to: string; readonly at: Range };

@@ -6,7 +6,11 @@ export interface LinkCandidate {
   readonly to: { readonly sheet: number; readonly column: number };
 }
 
-const bare = (name: string) => name.toLowerCase().replace(/[^a-z0-9]/g, '').replace(/(?:es|s)$/, '');
+const bare = (name: string) =>
+  name
+    .toLowerCase()
+    .replace(/[^a-z0-9]/g, '')
+    .replace(/(?:es|s)$/, '');
 
 /** Whether a column's name speaks of a sheet or of its key: `hive_no` of Hives, `hive code` of a key `code`. */
 export function speaksOf(columnName: string, sheetName: string, keyName: string): boolean {

@@ -47,10 +47,13 @@ describe('a column is taken for what most of it is', () => {
 test('the quick readings agree with the kinds’ own parsing', () => {
   const piece = fc.constantFrom('1', '0', '12', '.', ',', '-', '/', '+', '2026', '05', '31', '29', '02', 'yes', 'no', 'x', ' ', '1,234', '1.234', '9', 'E');
   const checks: [number, EnteredType, { decimal: '.' | ','; dateOrder: 'ymd' | 'dmy' | 'mdy' }][] = [
-    [reads.numberPoint, { kind: 'number', digits: null }, { decimal: '.', dateOrder: 'ymd' }], [reads.numberComma, { kind: 'number', digits: null }, { decimal: ',', dateOrder: 'ymd' }],
-    [reads.ymd, { kind: 'date' }, { decimal: '.', dateOrder: 'ymd' }], [reads.dmy, { kind: 'date' }, { decimal: '.', dateOrder: 'dmy' }], [reads.mdy, { kind: 'date' }, { decimal: '.', dateOrder: 'mdy' }],
+    [reads.numberPoint, { kind: 'number', digits: null }, { decimal: '.', dateOrder: 'ymd' }],
+    [reads.numberComma, { kind: 'number', digits: null }, { decimal: ',', dateOrder: 'ymd' }],
+    [reads.ymd, { kind: 'date' }, { decimal: '.', dateOrder: 'ymd' }],
+    [reads.dmy, { kind: 'date' }, { decimal: '.', dateOrder: 'dmy' }],
+    [reads.mdy, { kind: 'date' }, { decimal: '.', dateOrder: 'mdy' }],
     [reads.yesNo, { kind: 'yesNo' }, { decimal: '.', dateOrder: 'ymd' }],
-  ]; // prettier-ignore
+  ];
   fc.assert(
     fc.property(fc.array(piece, { minLength: 1, maxLength: 5 }), (pieces) => {
       const text = pieces.join('').trim();
@@ -66,21 +69,41 @@ test('the quick readings agree with the kinds’ own parsing', () => {
 });
 
 test('sums are exact', () => {
-  const amount = fc.tuple(fc.bigInt({ min: -(10n ** 20n), max: 10n ** 20n }), fc.nat(8)).map(([units, decimals]) => canonicalNumber(new Exact(units.toString()).div(new Exact(10).pow(decimals))));
-  fc.assert(fc.property(fc.array(amount, { maxLength: 60 }), (amounts) => {
-    const sum = new ExactSum();
-    amounts.forEach((one) => sum.add(one, '.'));
-    expect(canonicalNumber(new Exact(sum.toString()))).toBe(canonicalNumber(amounts.reduce((total, one) => total.plus(one), new Exact(0))));
-  }));
-}); // prettier-ignore
+  const amount = fc
+    .tuple(fc.bigInt({ min: -(10n ** 20n), max: 10n ** 20n }), fc.nat(8))
+    .map(([units, decimals]) => canonicalNumber(new Exact(units.toString()).div(new Exact(10).pow(decimals))));
+  fc.assert(
+    fc.property(fc.array(amount, { maxLength: 60 }), (amounts) => {
+      const sum = new ExactSum();
+      amounts.forEach((one) => sum.add(one, '.'));
+      expect(canonicalNumber(new Exact(sum.toString()))).toBe(canonicalNumber(amounts.reduce((total, one) => total.plus(one), new Exact(0))));
+    }),
+  );
+});
 
 test('names, options and accidental links', () => {
   expect(['hive_no', 'HiveCode', ' weight  kg ', ''].map(labelFromName)).toEqual(['Hive no', 'Hive code', 'Weight kg', 'Column']);
-  expect(optionsOf(['Calm', 'calm', 'Wild!', 'wild']).map(({ id, label }) => [id, label])).toEqual([['calm', 'Calm'], ['wild', 'Wild!'], ['wild_2', 'wild']]);
+  expect(optionsOf(['Calm', 'calm', 'Wild!', 'wild']).map(({ id, label }) => [id, label])).toEqual([
+    ['calm', 'Calm'],
+    ['wild', 'Wild!'],
+    ['wild_2', 'wild'],
+  ]);
   expect([speaksOf('hive_no', 'hives', 'number'), speaksOf('frames', 'hives', 'no')]).toEqual([true, false]);
   const column = (name: string, values: string[]) => ({ ...profileOf(values), name });
-  const sheet = (name: string, columns: IntakeSheet['columns'], keys: number[]): IntakeSheet => ({ name, rows: 3, encoding: 'utf-8', delimiter: 'comma', notes: [], columns, keys, staged: name });
-  const sheets = [sheet('hives', [column('id', ['1', '2', '3'])], [0]), sheet('visits', [column('hive_id', ['1', '1', '2']), column('frames', ['3', '2', '1'])], [])];
+  const sheet = (name: string, columns: IntakeSheet['columns'], keys: number[]): IntakeSheet => ({
+    name,
+    rows: 3,
+    encoding: 'utf-8',
+    delimiter: 'comma',
+    notes: [],
+    columns,
+    keys,
+    staged: name,
+  });
+  const sheets = [
+    sheet('hives', [column('id', ['1', '2', '3'])], [0]),
+    sheet('visits', [column('hive_id', ['1', '1', '2']), column('frames', ['3', '2', '1'])], []),
+  ];
   // Small whole numbers lie in any key of small numbers: only the column that speaks of hives is a candidate.
   expect(linkCandidates(sheets)).toEqual([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 } }]);
 });

@@ -52,11 +52,11 @@ export class ColumnProfiler {
     if (known) {
       known.count++;
       this.singles = false;
-      this.tallies[known.bits]++;
+      this.tally(known.bits);
       return;
     }
     const bits = readingsOf(text);
-    this.tallies[bits]++;
+    this.tally(bits);
     this.remember(text, bits);
     if (!this.values) {
       if (this.once) this.seeOnce(this.once, text);
@@ -71,6 +71,10 @@ export class ColumnProfiler {
       }
       this.values = null;
     }
+  }
+
+  private tally(bits: number): void {
+    this.tallies[bits] = (this.tallies[bits] ?? 0) + 1;
   }
 
   private seeOnce(once: SeenOnce, text: string): void {
@@ -107,7 +111,7 @@ export class ColumnProfiler {
     return this.blanks === 0 && this.filled > 0 && this.singles;
   }
 
-  private tally(bit: number): number {
+  private rowsThatRead(bit: number): number {
     let sum = 0;
     this.tallies.forEach((count, bits) => bits & bit && (sum += count));
     return sum;
@@ -117,7 +121,7 @@ export class ColumnProfiler {
   profile(): ColumnProfile {
     if (this.values) this.sumKnown(this.values);
     this.commaSum.include(this.wholeSum);
-    const counts = Object.fromEntries(bitNames.map((name) => [name, this.tally(reads[name])])) as Record<(typeof bitNames)[number], number>;
+    const counts = Object.fromEntries(bitNames.map((name) => [name, this.rowsThatRead(reads[name])])) as Record<(typeof bitNames)[number], number>;
     const decimal = counts.numberComma > counts.numberPoint ? ',' : '.';
     const order = counts.ymd > 0 && counts.ymd >= Math.max(counts.dmy, counts.mdy) ? 'ymd' : counts.mdy > counts.dmy ? 'mdy' : 'dmy';
     const orderBit = reads[order];
@@ -128,31 +132,61 @@ export class ColumnProfiler {
     const values = this.values ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count) : [];
     const few = this.values !== null && values.length <= mostOptions && values.length * 5 <= this.filled && this.longest <= longestOption;
     const enough = (count: number) => this.filled > 0 && count >= this.filled * typeShare;
-    const type: ColumnType =
-      enough(counts.yesNoWord) ? 'yesNo' : enough(dates) ? 'date' : enough(numbers) && !leadingZeros ? 'number' : few && this.filled >= 10 ? 'option' : 'text'; // prettier-ignore
+    const type: ColumnType = enough(counts.yesNoWord)
+      ? 'yesNo'
+      : enough(dates)
+        ? 'date'
+        : enough(numbers) && !leadingZeros
+          ? 'number'
+          : few && this.filled >= 10
+            ? 'option'
+            : 'text';
     const fits = { text: this.filled, number: numbers, yesNo: counts.yesNo, date: dates, option: this.filled };
     const bit = type === 'number' ? reads[decimal === ',' ? 'numberComma' : 'numberPoint'] : type === 'date' ? orderBit : type === 'yesNo' ? reads.yesNo : 0;
     return {
-      name: this.name, type, reading: { decimal, dateOrder: order }, digits: type === 'number' ? this.decimals : null,
-      filled: this.filled, blanks: this.blanks, distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null), fits, misfits: this.filled - fits[type],
-      misfitSamples: bit === 0 ? [] : [...(this.misfits.get(bit) ?? [])], samples: this.samples, values: values.slice(0, 200),
-      leadingZeros, longest: this.longest, ambiguous: type === 'date' && ambiguous, sum: String(decimal === ',' ? this.commaSum : this.pointSum),
+      name: this.name,
+      type,
+      reading: { decimal, dateOrder: order },
+      digits: type === 'number' ? this.decimals : null,
+      filled: this.filled,
+      blanks: this.blanks,
+      distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null),
+      fits,
+      misfits: this.filled - fits[type],
+      misfitSamples: bit === 0 ? [] : [...(this.misfits.get(bit) ?? [])],
+      samples: this.samples,
+      values: values.slice(0, 200),
+      leadingZeros,
+      longest: this.longest,
+      ambiguous: type === 'date' && ambiguous,
+      sum: String(decimal === ',' ? this.commaSum : this.pointSum),
       evidence: this.evidence(type, fits[type], { decimal, order, leadingZeros, ambiguous, distinct: values.length }),
-    }; // prettier-ignore
+    };
   }
 
-  private evidence(type: ColumnType, fitting: number, met: { decimal: string; order: string; leadingZeros: boolean; ambiguous: boolean; distinct: number }): string {
+  private evidence(
+    type: ColumnType,
+    fitting: number,
+    met: { decimal: string; order: string; leadingZeros: boolean; ambiguous: boolean; distinct: number },
+  ): string {
     const orders: Record<string, string> = { ymd: 'year-month-day', dmy: 'day-month-year', mdy: 'month-day-year' };
     const n = (count: number) => count.toLocaleString('en');
     const misfits = this.filled - fitting;
     const rest = misfits > 0 ? `; ${n(misfits)} ${misfits === 1 ? 'does' : 'do'} not fit` : '';
     if (this.filled === 0) return 'every row is blank';
     switch (type) {
-      case 'number': return `${n(fitting)} of ${n(this.filled)} are numbers${this.decimals > 0 ? ` with decimal ${met.decimal === ',' ? 'comma' : 'point'}` : ', all whole'}${rest}`;
-      case 'date': return `${n(fitting)} of ${n(this.filled)} are dates, ${met.ambiguous ? 'day-month or month-day: please choose' : orders[met.order]}${rest}`;
-      case 'yesNo': return `${n(fitting)} of ${n(this.filled)} say yes or no${rest}`;
-      case 'option': return `${n(met.distinct)} different values in ${n(this.filled)} rows`;
-      case 'text': return met.leadingZeros ? 'digits with leading zeros, kept as they are written' : `${this.values ? n(met.distinct) : `more than ${n(distinctLimit)}`} different texts, up to ${this.longest} characters`;
-    } // prettier-ignore
+      case 'number':
+        return `${n(fitting)} of ${n(this.filled)} are numbers${this.decimals > 0 ? ` with decimal ${met.decimal === ',' ? 'comma' : 'point'}` : ', all whole'}${rest}`;
+      case 'date':
+        return `${n(fitting)} of ${n(this.filled)} are dates, ${met.ambiguous ? 'day-month or month-day: please choose' : orders[met.order]}${rest}`;
+      case 'yesNo':
+        return `${n(fitting)} of ${n(this.filled)} say yes or no${rest}`;
+      case 'option':
+        return `${n(met.distinct)} different values in ${n(this.filled)} rows`;
+      case 'text':
+        return met.leadingZeros
+          ? 'digits with leading zeros, kept as they are written'
+          : `${this.values ? n(met.distinct) : `more than ${n(distinctLimit)}`} different texts, up to ${this.longest} characters`;
+    }
   }
 }

@@ -7,7 +7,10 @@ import type { ColumnDecision, ColumnMapping, ColumnProfile, Decisions, FoundLink
 
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
 export function labelFromName(name: string): string {
-  const words = name.replace(/([a-z])([A-Z])/g, '$1 $2').replace(/[_\s]+/g, ' ').trim();
+  const words = name
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/[_\s]+/g, ' ')
+    .trim();
   return (words.charAt(0).toUpperCase() + words.slice(1).toLowerCase() || 'Column').slice(0, 120);
 }
 
@@ -103,10 +106,15 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     const counterpart: FieldId = identity(`c${sheet}.${column}`, 'f');
     const other = named(link.to.sheet, table.label);
     return {
-      do: 'addField', table: table.id, at: column,
+      do: 'addField',
+      table: table.id,
+      at: column,
       field: { ...base, unique: false, type: { kind: 'link', to: target.id, onDelete: 'prevent', counterpart } },
-      counterpart: { at: 1_000, field: { ...other, id: counterpart, help: '', required: false, unique: false, type: { kind: 'counterpart', from: table.id, link: base.id } } },
-    }; // prettier-ignore
+      counterpart: {
+        at: 1_000,
+        field: { ...other, id: counterpart, help: '', required: false, unique: false, type: { kind: 'counterpart', from: table.id, link: base.id } },
+      },
+    };
   }
   return { decisions, changes: [...addTables, ...addLinks], mappings, links };
 }
@@ -128,12 +136,17 @@ export function identitiesOf({ changes, mappings }: Proposal): Map<string, strin
 function typeOfColumn(profile: ColumnProfile, { as }: ColumnDecision): FieldType {
   const kind = as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
   switch (kind) {
-    case 'text': return { kind: 'text' };
-    case 'number': return { kind: 'number', digits: profile.digits };
-    case 'yesNo': return { kind: 'yesNo' };
-    case 'date': return { kind: 'date' };
-    case 'option': return { kind: 'option', options: optionsOf(profile.values.map(({ text }) => text)) };
-  } // prettier-ignore
+    case 'text':
+      return { kind: 'text' };
+    case 'number':
+      return { kind: 'number', digits: profile.digits };
+    case 'yesNo':
+      return { kind: 'yesNo' };
+    case 'date':
+      return { kind: 'date' };
+    case 'option':
+      return { kind: 'option', options: optionsOf(profile.values.map(({ text }) => text)) };
+  }
 }
 
 /** Options with ids and dyes of their own; spellings that differ only in letter case are one option. */

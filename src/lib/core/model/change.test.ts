@@ -7,34 +7,70 @@ import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from
 import { tableNamed, tableOf, type Field, type FieldType, type Model } from './model';
 
 const types: readonly FieldType[] = [
-  { kind: 'text' }, { kind: 'number', digits: 2 }, { kind: 'yesNo' }, { kind: 'date' }, { kind: 'option', options: [{ id: 'a', label: 'A', dye: 'plum' }] },
-]; // prettier-ignore
+  { kind: 'text' },
+  { kind: 'number', digits: 2 },
+  { kind: 'yesNo' },
+  { kind: 'date' },
+  { kind: 'option', options: [{ id: 'a', label: 'A', dye: 'plum' }] },
+];
 
 /** A change made from random numbers: some can be made, some cannot. */
 function changeFrom(model: Model, n: readonly number[], serial: number): Change {
   const [what = 0, a = 0, b = 0, c = 0] = n;
   const pick = <T>(list: readonly T[], at: number) => list[at % list.length] as T;
   const table = pick(model.tables, a);
-  const fresh: Field = { id: `f_new${serial}`, key: `new_${serial % 7}`, label: `New ${serial % 7}`, help: '', required: c % 2 === 0, unique: false, type: pick(types, c) };
+  const fresh: Field = {
+    id: `f_new${serial}`,
+    key: `new_${serial % 7}`,
+    label: `New ${serial % 7}`,
+    help: '',
+    required: c % 2 === 0,
+    unique: false,
+    type: pick(types, c),
+  };
   const at = b % (table.fields.length + 1);
   const field = pick(table.fields, b) ?? fresh;
   switch (table.fields.length === 0 ? 0 : what % 9) {
-    case 0: return { do: 'addField', table: table.id, field: fresh, at };
-    case 1: return { do: 'removeField', table: table.id, field: field.id };
-    case 2: return { do: 'changeField', table: table.id, field: field.id, set: { label: `Renamed ${c % 5}`, required: true } };
-    case 3: return { do: 'changeField', table: table.id, field: field.id, set: { key: `key_${c % 5}`, type: pick(types, b) } };
-    case 4: return { do: 'moveField', table: table.id, field: field.id, to: c % table.fields.length };
-    case 5: return { do: 'changeTable', table: table.id, set: { key: `table_${c % 5}`, title: field.id } };
-    case 6: return { do: 'addTable', table: { ...table, id: `t_new${serial}`, key: `made_${serial % 4}`, label: `Made ${serial % 4}`, title: fresh.id, fields: [fresh] }, at: c % 5 };
-    case 7: return { do: 'removeTable', table: table.id };
+    case 0:
+      return { do: 'addField', table: table.id, field: fresh, at };
+    case 1:
+      return { do: 'removeField', table: table.id, field: field.id };
+    case 2:
+      return { do: 'changeField', table: table.id, field: field.id, set: { label: `Renamed ${c % 5}`, required: true } };
+    case 3:
+      return { do: 'changeField', table: table.id, field: field.id, set: { key: `key_${c % 5}`, type: pick(types, b) } };
+    case 4:
+      return { do: 'moveField', table: table.id, field: field.id, to: c % table.fields.length };
+    case 5:
+      return { do: 'changeTable', table: table.id, set: { key: `table_${c % 5}`, title: field.id } };
+    case 6:
+      return {
+        do: 'addTable',
+        table: { ...table, id: `t_new${serial}`, key: `made_${serial % 4}`, label: `Made ${serial % 4}`, title: fresh.id, fields: [fresh] },
+        at: c % 5,
+      };
+    case 7:
+      return { do: 'removeTable', table: table.id };
     default: {
       const to = pick(model.tables, c);
       return {
-        do: 'addField', table: table.id, at, field: { ...fresh, type: { kind: 'link', to: to.id, onDelete: 'clear', counterpart: `f_other${serial}` } },
-        counterpart: { at: c % (to.fields.length + 1), field: { ...fresh, id: `f_other${serial}`, key: `other_${serial}`, label: `Other ${serial}`, type: { kind: 'counterpart', from: table.id, link: fresh.id } } },
+        do: 'addField',
+        table: table.id,
+        at,
+        field: { ...fresh, type: { kind: 'link', to: to.id, onDelete: 'clear', counterpart: `f_other${serial}` } },
+        counterpart: {
+          at: c % (to.fields.length + 1),
+          field: {
+            ...fresh,
+            id: `f_other${serial}`,
+            key: `other_${serial}`,
+            label: `Other ${serial}`,
+            type: { kind: 'counterpart', from: table.id, link: fresh.id },
+          },
+        },
       };
     }
-  } // prettier-ignore
+  }
 }
 
 test('a change taken back leaves the same model, for random sequences', () => {
@@ -82,7 +118,7 @@ describe('what cannot be done is refused with a reason', () => {
     ['a table with links', { do: 'removeTable', table: hives.id }, 'still has'],
     ['a place outside', { do: 'moveField', table: hives.id, field: 'f_weight', to: 99 }, 'outside'],
     ['an unknown field', { do: 'removeField', table: hives.id, field: 'f_nothing' }, 'no such field'],
-  ]; // prettier-ignore
+  ];
   test.each(cases)('%s', (_, change, reason) => {
     const applied = applyChange(model, change);
     expect(applied.ok ? '' : applied.problem.message).toContain(reason);
@@ -123,12 +159,20 @@ test('calculated fields come after what they need', () => {
 
 describe('keys', () => {
   test.each([
-    ['Next inspection due', 'next_inspection_due'], ['Größe (kg)', 'grosse_kg'], ['€', 'field'], ['2026', 'n_2026'], ['kgLeft', 'kg_left'],
-    ['  ', 'field'], ['🐝 bees', 'bees'], ['select', 'select_field'], ['Zahl der Völker', 'zahl_der_volker'], ['x'.repeat(200), 'x'.repeat(63)],
+    ['Next inspection due', 'next_inspection_due'],
+    ['Größe (kg)', 'grosse_kg'],
+    ['€', 'field'],
+    ['2026', 'n_2026'],
+    ['kgLeft', 'kg_left'],
+    ['  ', 'field'],
+    ['🐝 bees', 'bees'],
+    ['select', 'select_field'],
+    ['Zahl der Völker', 'zahl_der_volker'],
+    ['x'.repeat(200), 'x'.repeat(63)],
   ])('%s → %s', (label, key) => {
     expect(keyFromLabel(label, 'field')).toBe(key);
     expect(checkKey(key).ok).toBe(true);
-  }); // prettier-ignore
+  });
 
   test('bad keys are refused, taken ones numbered, names guessed', () => {
     for (const key of ['Select', 'select', '1a', 'a b', '_a', '', 'a'.repeat(64), 'ä']) expect(checkKey(key).ok, key).toBe(false);

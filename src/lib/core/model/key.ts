@@ -50,22 +50,16 @@ export function freeKey(key: string, taken: ReadonlySet<string>): string {
 
 /** Checks a key that a person or a program wrote. */
 export function checkKey(key: string): Result<string> {
-  if (key.length > longestKey)
-    return bad(`The key has ${key.length} characters; ${longestKey} is the most.`, 'Shorten it.');
+  if (key.length > longestKey) return bad(`The key has ${key.length} characters; ${longestKey} is the most.`, 'Shorten it.');
   if (!/^[a-z][a-z0-9_]*$/.test(key))
-    return bad(
-      `“${key}” is no key: small letters, digits and _ only, beginning with a letter.`,
-      `Use “${keyFromLabel(key, 'field')}”.`,
-    );
-  if (reservedWords.has(key))
-    return bad(`“${key}” is a word of the formula language.`, `Use “${key}_of” or another word.`);
+    return bad(`“${key}” is no key: small letters, digits and _ only, beginning with a letter.`, `Use “${keyFromLabel(key, 'field')}”.`);
+  if (reservedWords.has(key)) return bad(`“${key}” is a word of the formula language.`, `Use “${key}_of” or another word.`);
   return good(key);
 }
 
 /** A workspace's key is also its schema's name. */
 export function checkWorkspaceKey(key: string): Result<string> {
-  if (reservedSchemas.has(key) || key.startsWith('pg_'))
-    return bad(`“${key}” is kept for the database itself.`, 'Choose another key.');
+  if (reservedSchemas.has(key) || key.startsWith('pg_')) return bad(`“${key}” is kept for the database itself.`, 'Choose another key.');
   return checkKey(key);
 }
 

@@ -2,10 +2,7 @@ import type { Expression, ValueType } from '../formula/expression';
 import type { FieldId, TableId } from './identity';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
-export const dyes = [
-  'woad', 'madder', 'weld', 'heather', 'moss', 'rust',
-  'indigo', 'cochineal', 'walnut', 'sage', 'slate', 'plum',
-] as const; // prettier-ignore
+export const dyes = ['woad', 'madder', 'weld', 'heather', 'moss', 'rust', 'indigo', 'cochineal', 'walnut', 'sage', 'slate', 'plum'] as const;
 export type Dye = (typeof dyes)[number];
 
 /** One of the words of an option field. Its id is made from the first label and stays when the label changes. */
@@ -103,19 +100,16 @@ export function fieldOf(model: Model, id: FieldId): { readonly field: Field; rea
 export const findField = (model: Model, id: FieldId) => indexOf(model).fields.get(id);
 
 /** Finds a table by key or identity, as programs name it. */
-export const tableNamed = (model: Model, name: string): Table | undefined =>
-  model.tables.find((table) => table.key === name || table.id === name);
+export const tableNamed = (model: Model, name: string): Table | undefined => model.tables.find((table) => table.key === name || table.id === name);
 
 /** Finds a field of a table by key or identity, as programs name it. */
-export const fieldNamed = (table: Table, name: string): Field | undefined =>
-  table.fields.find((field) => field.key === name || field.id === name);
+export const fieldNamed = (table: Table, name: string): Field | undefined => table.fields.find((field) => field.key === name || field.id === name);
 
 /** Fields that have a column of their own in the database. */
 export const isStored = (field: Field): boolean => field.type.kind !== 'counterpart';
 
 /** Fields that a person can fill in. */
-export const isEntered = (field: Field): boolean =>
-  field.type.kind !== 'counterpart' && field.type.kind !== 'formula';
+export const isEntered = (field: Field): boolean => field.type.kind !== 'counterpart' && field.type.kind !== 'formula';
 
 /** The field as one of this kind; calling it with another kind is a fault. */
 export function typeAs<K extends FieldKind>(field: Field, kind: K): TypeOf<K> {
@@ -141,5 +135,23 @@ export function valueTypeOf(field: Field): ValueType {
       return { is: 'records', table: type.from };
     case 'formula':
       return type.result;
+  }
+}
+
+/** The type a field's values are shown, compared and edited as: a formula by its result. */
+export function shownType(model: Model, field: Field): FieldType {
+  if (field.type.kind !== 'formula') return field.type;
+  const { result } = field.type;
+  switch (result.is) {
+    case 'number':
+      return { kind: 'number', digits: null };
+    case 'boolean':
+      return { kind: 'yesNo' };
+    case 'date':
+      return { kind: 'date' };
+    case 'option':
+      return fieldOf(model, result.field).field.type;
+    default:
+      return { kind: 'text' };
   }
 }

@@ -31,7 +31,13 @@ export function parseSort(table: Table, written: string): Result<readonly SortPa
     const descending = name.startsWith('-');
     const field = fieldNamed(table, descending ? name.slice(1) : name);
     if (!field || field.type.kind === 'counterpart')
-      return bad(`${table.label} cannot be sorted by “${name}”.`, `Use one of ${table.fields.map(({ key }) => key).slice(0, 8).join(', ')}.`);
+      return bad(
+        `${table.label} cannot be sorted by “${name}”.`,
+        `Use one of ${table.fields
+          .map(({ key }) => key)
+          .slice(0, 8)
+          .join(', ')}.`,
+      );
     parts.push({ field: field.id, descending });
   }
   return good(parts);
@@ -43,8 +49,7 @@ export function decodeCursor(written: string, sorts: number): Result<Cursor> {
   try {
     const [id, ...values] = JSON.parse(decodeURIComponent(atob(written))) as unknown[];
     const plain = values.every((value) => value === null || ['string', 'number', 'boolean'].includes(typeof value));
-    if (Number.isSafeInteger(id) && values.length === sorts && plain)
-      return good({ id: id as number, values: values as Cursor['values'] });
+    if (Number.isSafeInteger(id) && values.length === sorts && plain) return good({ id: id as number, values: values as Cursor['values'] });
   } catch {
     // Falls through to the one refusal.
   }

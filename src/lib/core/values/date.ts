@@ -6,8 +6,7 @@ const monthLengths = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
 export const isLeapYear = (year: number): boolean => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
 
-export const daysInMonth = (year: number, month: number): number =>
-  month === 2 && isLeapYear(year) ? 29 : (monthLengths[month - 1] ?? 0);
+export const daysInMonth = (year: number, month: number): number => (month === 2 && isLeapYear(year) ? 29 : (monthLengths[month - 1] ?? 0));
 
 const two = (n: number) => String(n).padStart(2, '0');
 
@@ -51,8 +50,7 @@ export const date: ValueKind<'date'> = {
   parse(written, _, { dateOrder }): Result<string> {
     const iso = isoShape.exec(written);
     const numeric = iso ? null : dateOrder === 'ymd' ? null : numericShape.exec(written);
-    if (!iso && !numeric)
-      return bad(`“${shorten(written)}” is no date.`, 'Write year-month-day, such as 2026-05-16.');
+    if (!iso && !numeric) return bad(`“${shorten(written)}” is no date.`, 'Write year-month-day, such as 2026-05-16.');
     const [a, b, c] = (iso ?? numeric ?? []).slice(1).map(Number) as [number, number, number];
     const found = iso ? isoDate(a, b, c) : dateOrder === 'dmy' ? isoDate(c, b, a) : isoDate(c, a, b);
     return found ? good(found) : bad(`“${written}” is not in the calendar.`, 'Correct the day or the month.');

@@ -20,12 +20,9 @@ export const option: ValueKind<'option'> = {
     );
   },
   take: (value, type) =>
-    typeof value === 'string'
-      ? option.parse(value, type, { decimal: '.', dateOrder: 'ymd' })
-      : bad('This is no option.', 'Write its label.'),
+    typeof value === 'string' ? option.parse(value, type, { decimal: '.', dateOrder: 'ymd' }) : bad('This is no option.', 'Write its label.'),
   print: (value, type) => type.options.find(({ id }) => id === value)?.label ?? String(value),
   // People put options in their order; that is the order they sort by.
-  compare: (a, b, type) =>
-    type.options.findIndex(({ id }) => id === a) - type.options.findIndex(({ id }) => id === b),
+  compare: (a, b, type) => type.options.findIndex(({ id }) => id === a) - type.options.findIndex(({ id }) => id === b),
   sample: (random, type) => type.options[Math.floor(random() * type.options.length)]?.id ?? null,
 };

@@ -23,14 +23,11 @@ export const text: ValueKind<'text'> = {
   parse(written, type) {
     const most = type.maxLength ?? longestText;
     if (written.includes('\0')) return bad('A NUL character cannot be stored.', 'Take it out.');
-    if (written.length > most && [...written].length > most)
-      return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
+    if (written.length > most && [...written].length > most) return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
     return good(written);
   },
-  take: (value, type) =>
-    typeof value === 'string' ? text.parse(value, type, { decimal: '.', dateOrder: 'ymd' }) : bad('This is no text.'),
+  take: (value, type) => (typeof value === 'string' ? text.parse(value, type, { decimal: '.', dateOrder: 'ymd' }) : bad('This is no text.')),
   print: (value) => String(value),
   compare: (a, b) => compareCodePoints(String(a), String(b)),
-  sample: (random) =>
-    Array.from({ length: 1 + Math.floor(random() * 3) }, () => words[Math.floor(random() * words.length)]).join(' '),
+  sample: (random) => Array.from({ length: 1 + Math.floor(random() * 3) }, () => words[Math.floor(random() * words.length)]).join(' '),
 };

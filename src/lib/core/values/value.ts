@@ -33,8 +33,7 @@ export function takeValue(value: unknown, type: EnteredType): Result<Scalar> {
 }
 
 /** The text of a value, blank as the empty text; `parseValue` reads it as the same value. */
-export const printValue = (value: Scalar, type: EnteredType): string =>
-  value === null ? '' : kindOf(type).print(value, type);
+export const printValue = (value: Scalar, type: EnteredType): string => (value === null ? '' : kindOf(type).print(value, type));
 
 /** Order of two values; blanks come last. */
 export function compareValues(a: Scalar, b: Scalar, type: EnteredType): number {
@@ -53,7 +52,6 @@ export function convertValue(value: Scalar, from: EnteredType, to: EnteredType):
 }
 
 /** The text conversions go through: numbers with all their digits, not only those shown. */
-const convertibleText = (value: Scalar, from: EnteredType): string =>
-  from.kind === 'number' ? String(value) : printValue(value, from);
+const convertibleText = (value: Scalar, from: EnteredType): string => (from.kind === 'number' ? String(value) : printValue(value, from));
 
 export type { TypeOf };

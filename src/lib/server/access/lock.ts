@@ -17,7 +17,12 @@ export class NeedsWhole extends Error {}
  * Lock order everywhere: workspace (advisory) → records of a child table → records of the tables above it, each table's
  * by `_id`. What cannot keep to it is retried when PostgreSQL finds the deadlock.
  */
-export async function withWorkspace<T>(pool: Pool, seat: Seat, lock: 'shared' | 'whole', work: (client: Client, seat: Seat, whole: boolean) => Promise<T>): Promise<T> {
+export async function withWorkspace<T>(
+  pool: Pool,
+  seat: Seat,
+  lock: 'shared' | 'whole',
+  work: (client: Client, seat: Seat, whole: boolean) => Promise<T>,
+): Promise<T> {
   const { id } = seat.workspace;
   const run = (mode: 'shared' | 'whole') =>
     inTransaction(
@@ -25,8 +30,7 @@ export async function withWorkspace<T>(pool: Pool, seat: Seat, lock: 'shared' | 
       `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id}); select version, day from loom.workspaces where id = ${id}`,
       async (client, begun) => {
         const now = (begun.at(-1) as pg.QueryResult<{ version: number; day: string }> | undefined)?.rows[0];
-        const current =
-          now?.version === seat.workspace.version && now.day === seat.workspace.day ? seat : await refreshSeat(client, seat);
+        const current = now?.version === seat.workspace.version && now.day === seat.workspace.day ? seat : await refreshSeat(client, seat);
         return work(client, current, mode === 'whole');
       },
     );

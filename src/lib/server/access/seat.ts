@@ -42,12 +42,18 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
   const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
   const [found] = await catalogueOn(connection)
     .select({
-      id: workspaces.id, key: workspaces.key, label: workspaces.label, description: workspaces.description,
-      zone: workspaces.zone, day: workspaces.day, version: workspaces.version, role: members.role,
+      id: workspaces.id,
+      key: workspaces.key,
+      label: workspaces.label,
+      description: workspaces.description,
+      zone: workspaces.zone,
+      day: workspaces.day,
+      version: workspaces.version,
+      role: members.role,
     })
     .from(workspaces)
     .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
-    .where(byId); // prettier-ignore
+    .where(byId);
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);
@@ -77,8 +83,7 @@ export async function modelAt(connection: Pool | Client, workspace: number, vers
 }
 
 /** The seat as it is now, after the model or the day moved on under it. */
-export const refreshSeat = (connection: Pool | Client, seat: Seat): Promise<Seat> =>
-  takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
+export const refreshSeat = (connection: Pool | Client, seat: Seat): Promise<Seat> => takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
 
 /** The table of a seat's workspace that a request names. */
 export function tableAt(seat: Seat, name: string): Table {

@@ -43,7 +43,9 @@ export async function signIn(pool: Pool, email: string, password: string): Promi
 }
 
 export async function signOut(pool: Pool, secret: string): Promise<void> {
-  await catalogueOn(pool).delete(sessions).where(eq(sessions.hash, hashed(secret)));
+  await catalogueOn(pool)
+    .delete(sessions)
+    .where(eq(sessions.hash, hashed(secret)));
 }
 
 const personColumns = { id: people.id, email: people.email, name: people.name };

@@ -3,7 +3,20 @@ import { checkFormula } from '$core/formula/checker';
 import { printFormula } from '$core/formula/printer';
 import { applyChange, changesToRemoveTable, type AddField, type Change } from '$core/model/change';
 import { newId } from '$core/model/identity';
-import { dyes, fieldNamed, fieldOf, tableNamed, tableOf, type DeletionRule, type Dye, type Field, type FieldType, type Model, type Option, type Table } from '$core/model/model';
+import {
+  dyes,
+  fieldNamed,
+  fieldOf,
+  tableNamed,
+  tableOf,
+  type DeletionRule,
+  type Dye,
+  type Field,
+  type FieldType,
+  type Model,
+  type Option,
+  type Table,
+} from '$core/model/model';
 import { newFieldKey, newTableKey } from '$core/model/naming';
 import { optionId } from '../tables/conversion';
 import { refuse } from '../refusal';
@@ -32,7 +45,9 @@ const typeMembers = {
   maxLength: Joi.number().integer().min(1).max(100_000),
   digits: Joi.number().integer().min(0).max(30).allow(null),
   unit: Joi.string().max(20),
-  options: Joi.array().max(1000).items(label, Joi.object({ id: Joi.string(), label: label.required(), dye: Joi.string().valid(...dyes) })),
+  options: Joi.array()
+    .max(1000)
+    .items(label, Joi.object({ id: Joi.string(), label: label.required(), dye: Joi.string().valid(...dyes) })),
   to: Joi.string().description('key or id of the table a link points at'),
   onDelete: Joi.string().valid('prevent', 'clear', 'remove').description('what becomes of this field when the linked record is deleted'),
   counterpart: Joi.object({ label, key: Joi.string() }),
@@ -40,7 +55,13 @@ const typeMembers = {
 };
 const fieldNames = { label, key: Joi.string(), help: Joi.string().allow('').max(2000), required: Joi.boolean(), unique: Joi.boolean() };
 const field = Joi.object({ ...fieldNames, label: label.required(), ...typeMembers, type: typeMembers.type.required() });
-const tableNames = { label, key: Joi.string(), description: Joi.string().allow('').max(2000), dye: Joi.string().valid(...dyes), title: Joi.string().allow(null) };
+const tableNames = {
+  label,
+  key: Joi.string(),
+  description: Joi.string().allow('').max(2000),
+  dye: Joi.string().valid(...dyes),
+  title: Joi.string().allow(null),
+};
 
 /** What `changes` of a plan holds. */
 export const changesSchema = Joi.array()
@@ -51,9 +72,21 @@ export const changesSchema = Joi.array()
     Joi.object({ do: Joi.string().valid('changeTable').required(), table: Joi.string().required(), set: Joi.object(tableNames).min(1).required() }),
     Joi.object({ do: Joi.string().valid('removeTable').required(), table: Joi.string().required() }),
     Joi.object({ do: Joi.string().valid('addField').required(), table: Joi.string().required(), field: field.required(), at: Joi.number().integer().min(0) }),
-    Joi.object({ do: Joi.string().valid('changeField').required(), table: Joi.string().required(), field: Joi.string().required(), set: Joi.object({ ...fieldNames, ...typeMembers }).min(1).required() }),
+    Joi.object({
+      do: Joi.string().valid('changeField').required(),
+      table: Joi.string().required(),
+      field: Joi.string().required(),
+      set: Joi.object({ ...fieldNames, ...typeMembers })
+        .min(1)
+        .required(),
+    }),
     Joi.object({ do: Joi.string().valid('removeField').required(), table: Joi.string().required(), field: Joi.string().required() }),
-    Joi.object({ do: Joi.string().valid('moveField').required(), table: Joi.string().required(), field: Joi.string().required(), to: Joi.number().integer().min(0).required() }),
+    Joi.object({
+      do: Joi.string().valid('moveField').required(),
+      table: Joi.string().required(),
+      field: Joi.string().required(),
+      to: Joi.number().integer().min(0).required(),
+    }),
   );
 
 export type ChangeJson =
@@ -87,17 +120,31 @@ export function changesFromJson(model: Model, sent: readonly ChangeJson[]): Chan
       const plain = json.fields.filter(({ type }) => type !== 'link' && type !== 'formula');
       const fields: Field[] = [];
       for (const one of plain) fields.push(newField(current, { ...emptyTable, fields }, one));
-      const title = json.title == null ? (fields.find(({ type }) => type.kind === 'text') ?? fields[0])?.id ?? null : (fields.find(({ key }) => key === json.title)?.id ?? null);
+      const title =
+        json.title == null
+          ? ((fields.find(({ type }) => type.kind === 'text') ?? fields[0])?.id ?? null)
+          : (fields.find(({ key }) => key === json.title)?.id ?? null);
       const table: Table = {
-        id: newId('t'), key: json.key ?? newTableKey(current, json.label), label: json.label, description: json.description ?? '',
-        dye: json.dye ?? (dyes[current.tables.length % dyes.length] as Dye), title, fields,
-      }; // prettier-ignore
+        id: newId('t'),
+        key: json.key ?? newTableKey(current, json.label),
+        label: json.label,
+        description: json.description ?? '',
+        dye: json.dye ?? (dyes[current.tables.length % dyes.length] as Dye),
+        title,
+        fields,
+      };
       yield { do: 'addTable', table, at: current.tables.length };
       for (const one of json.fields) if (one.type === 'link' || one.type === 'formula') yield addField(current, tableOf(current, table.id), one, undefined, at);
       return;
     }
     const table = tableNamed(current, json.table);
-    if (!table) throw refuse(422, `There is no table “${json.table}”.`, `Tables are ${current.tables.map(({ key }) => key).join(', ') || 'yet to be made'}.`, `${at}/table`);
+    if (!table)
+      throw refuse(
+        422,
+        `There is no table “${json.table}”.`,
+        `Tables are ${current.tables.map(({ key }) => key).join(', ') || 'yet to be made'}.`,
+        `${at}/table`,
+      );
     switch (json.do) {
       case 'changeTable': {
         const { title, ...set } = json.set;
@@ -132,9 +179,14 @@ function known(table: Table, name: string, at: string): Field {
 
 function newField(model: Model, table: Table, json: FieldJson): Field {
   return {
-    id: newId('f'), key: json.key ?? newFieldKey(table.fields, json.label), label: json.label, help: json.help ?? '',
-    required: json.required ?? false, unique: json.unique ?? false, type: typeFromJson(model, table, json),
-  }; // prettier-ignore
+    id: newId('f'),
+    key: json.key ?? newFieldKey(table.fields, json.label),
+    label: json.label,
+    help: json.help ?? '',
+    required: json.required ?? false,
+    unique: json.unique ?? false,
+    type: typeFromJson(model, table, json),
+  };
 }
 
 function addField(model: Model, table: Table, json: FieldJson, at: number | undefined, place: string): AddField {
@@ -148,10 +200,19 @@ function addField(model: Model, table: Table, json: FieldJson, at: number | unde
   const taken = target.id === table.id ? [...target.fields, made] : target.fields;
   const otherLabel = json.counterpart?.label ?? freeOf(table.label, taken);
   const other: Field = {
-    id: counterpart, key: json.counterpart?.key ?? newFieldKey(taken, otherLabel), label: otherLabel, help: '', required: false, unique: false,
+    id: counterpart,
+    key: json.counterpart?.key ?? newFieldKey(taken, otherLabel),
+    label: otherLabel,
+    help: '',
+    required: false,
+    unique: false,
     type: { kind: 'counterpart', from: table.id, link: made.id },
-  }; // prettier-ignore
-  return { ...add, field: { ...made, type: { kind: 'link', to: target.id, onDelete: json.onDelete ?? 'prevent', counterpart } }, counterpart: { field: other, at: target.fields.length + (target.id === table.id ? 1 : 0) } };
+  };
+  return {
+    ...add,
+    field: { ...made, type: { kind: 'link', to: target.id, onDelete: json.onDelete ?? 'prevent', counterpart } },
+    counterpart: { field: other, at: target.fields.length + (target.id === table.id ? 1 : 0) },
+  };
 }
 
 function freeOf(wanted: string, fields: readonly Field[]): string {
@@ -172,20 +233,25 @@ function changeField(model: Model, table: Table, old: Field, { label: newLabel, 
 
 function typeFromJson(model: Model, table: Table, json: FieldJson, old?: Field): FieldType {
   switch (json.type) {
-    case 'text': return { kind: 'text', ...(json.maxLength === undefined ? {} : { maxLength: json.maxLength }) };
-    case 'number': return { kind: 'number', digits: json.digits ?? null, ...(json.unit ? { unit: json.unit } : {}) };
+    case 'text':
+      return { kind: 'text', ...(json.maxLength === undefined ? {} : { maxLength: json.maxLength }) };
+    case 'number':
+      return { kind: 'number', digits: json.digits ?? null, ...(json.unit ? { unit: json.unit } : {}) };
     case 'yesNo':
-    case 'date': return { kind: json.type };
-    case 'option': return { kind: 'option', options: optionsFromJson(json.options ?? [], old) };
+    case 'date':
+      return { kind: json.type };
+    case 'option':
+      return { kind: 'option', options: optionsFromJson(json.options ?? [], old) };
     // A link gets its target and counterpart in addField, which knows both tables.
-    case 'link': return { kind: 'link', to: '', onDelete: json.onDelete ?? 'prevent', counterpart: '' };
+    case 'link':
+      return { kind: 'link', to: '', onDelete: json.onDelete ?? 'prevent', counterpart: '' };
     case 'formula': {
       const { expression, problems } = checkFormula(model, table.id, json.formula ?? '');
       if (expression) return { kind: 'formula', formula: expression, result: expression.type };
       const [first] = problems;
       throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.mend, first?.at);
     }
-  } // prettier-ignore
+  }
 }
 
 /** Options keep their identity by id, or by a label they had. */
@@ -206,27 +272,43 @@ export function fieldJson(model: Model, one: Field): Record<string, unknown> {
   const { id, key, label: text, help, required, unique, type } = one;
   const names = { id, key, label: text, help, required, unique };
   switch (type.kind) {
-    case 'text': return { ...names, type: 'text', maxLength: type.maxLength };
-    case 'number': return { ...names, type: 'number', digits: type.digits, unit: type.unit };
-    case 'option': return { ...names, type: 'option', options: type.options };
+    case 'text':
+      return { ...names, type: 'text', maxLength: type.maxLength };
+    case 'number':
+      return { ...names, type: 'number', digits: type.digits, unit: type.unit };
+    case 'option':
+      return { ...names, type: 'option', options: type.options };
     case 'link': {
       const other = fieldOf(model, type.counterpart).field;
-      return { ...names, type: 'link', to: tableOf(model, type.to).key, many: false, onDelete: type.onDelete, counterpart: { key: other.key, label: other.label, many: true } };
+      return {
+        ...names,
+        type: 'link',
+        to: tableOf(model, type.to).key,
+        many: false,
+        onDelete: type.onDelete,
+        counterpart: { key: other.key, label: other.label, many: true },
+      };
     }
     case 'counterpart': {
       const { field: link, table } = fieldOf(model, type.link);
       return { ...names, type: 'link', to: table.key, many: true, counterpartOf: link.key };
     }
-    case 'formula': return { ...names, type: 'formula', formula: printFormula(model, type.formula), result: type.result.is };
-    default: return { ...names, type: type.kind };
-  } // prettier-ignore
+    case 'formula':
+      return { ...names, type: 'formula', formula: printFormula(model, type.formula), result: type.result.is };
+    default:
+      return { ...names, type: type.kind };
+  }
 }
 
 /** The structure of a workspace as programs read it. */
 export const modelJson = (model: Model) => ({
   tables: model.tables.map((table) => ({
-    id: table.id, key: table.key, label: table.label, description: table.description, dye: table.dye,
-    title: table.title === null ? null : fieldOf(model, table.title).field.key, fields: table.fields.map((one) => fieldJson(model, one)),
+    id: table.id,
+    key: table.key,
+    label: table.label,
+    description: table.description,
+    dye: table.dye,
+    title: table.title === null ? null : fieldOf(model, table.title).field.key,
+    fields: table.fields.map((one) => fieldJson(model, one)),
   })),
-}); // prettier-ignore
-
+});

@@ -29,7 +29,7 @@ async function receiveFiles({ request }: RequestEvent): Promise<UploadedFile[]> 
   form.on('file', (_, stream, { filename }) => {
     const path = join(tmpdir(), `loom-${randomUUID()}`);
     files.push({ name: filename ?? 'file.csv', path });
-    stream.on("limit", () => (large = filename ?? "A file"));
+    stream.on('limit', () => (large = filename ?? 'A file'));
     written.push(finished(stream.pipe(createWriteStream(path))));
   });
   try {
@@ -43,63 +43,115 @@ async function receiveFiles({ request }: RequestEvent): Promise<UploadedFile[]> 
 }
 
 export const getIntakes = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/intakes', summary: 'The newest intakes', role: 'administrator', answers: '{intakes: [{id, state, madeAt, names, rows}]}',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes',
+  summary: 'The newest intakes',
+  role: 'administrator',
+  answers: '{intakes: [{id, state, madeAt, names, rows}]}',
   answer: async ({ pool, seat }) => ({ intakes: await listIntakes(pool, seat) }),
-}); // prettier-ignore
+});
 
 export const postIntake = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/intakes', summary: 'Bring files in: they are read and profiled while you ask for the intake', role: 'administrator', streams: true,
+  method: 'POST',
+  path: '/api/workspaces/{ws}/intakes',
+  summary: 'Bring files in: they are read and profiled while you ask for the intake',
+  role: 'administrator',
+  streams: true,
   answers: 'the intake: {id, state, progress, sheets, proposal}',
   answer: async ({ pool, seat, event }) => beginIntake(pool, seat, await receiveFiles(event)),
-}); // prettier-ignore
+});
 
 export const getIntake = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/intakes/{id}', summary: 'An intake as it stands', role: 'administrator', answers: '{state, problem, progress, sheets, proposal, receipt, batch}',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}',
+  summary: 'An intake as it stands',
+  role: 'administrator',
+  answers: '{state, problem, progress, sheets, proposal, receipt, batch}',
   answer: ({ pool, seat, params }) => readIntake(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 const reading = Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() });
 const decisions = Joi.object({
-  tables: Joi.object().pattern(/^\d+$/, Joi.object({ label: Joi.string().trim().min(1).max(120) })).default({}),
-  columns: Joi.object().pattern(/^\d+\.\d+$/, Joi.object({ as: Joi.string().valid('text', 'number', 'yesNo', 'date', 'option', 'link', 'skip'), label: Joi.string().trim().min(1).max(120), reading })).default({}),
-}); // prettier-ignore
+  tables: Joi.object()
+    .pattern(/^\d+$/, Joi.object({ label: Joi.string().trim().min(1).max(120) }))
+    .default({}),
+  columns: Joi.object()
+    .pattern(
+      /^\d+\.\d+$/,
+      Joi.object({ as: Joi.string().valid('text', 'number', 'yesNo', 'date', 'option', 'link', 'skip'), label: Joi.string().trim().min(1).max(120), reading }),
+    )
+    .default({}),
+});
 
 export const putProposal = workspaceEndpoint({
-  method: 'PUT', path: '/api/workspaces/{ws}/intakes/{id}/proposal', summary: "The person's corrections, by sheet and by sheet.column; the rest adapts", role: 'administrator',
-  body: decisions, answers: 'the intake with its proposal made anew',
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/intakes/{id}/proposal',
+  summary: "The person's corrections, by sheet and by sheet.column; the rest adapts",
+  role: 'administrator',
+  body: decisions,
+  answers: 'the intake with its proposal made anew',
   answer: ({ pool, seat, params, body }) => correctIntake(pool, seat, numberAt(params.id), body as Decisions),
-}); // prettier-ignore
+});
 
 export const postDryRun = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/intakes/{id}/dry-run', summary: 'The whole load, rolled back: what it would add, set aside and refuse', role: 'administrator', answers: 'the intake with its receipt',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/intakes/{id}/dry-run',
+  summary: 'The whole load, rolled back: what it would add, set aside and refuse',
+  role: 'administrator',
+  answers: 'the intake with its receipt',
   answer: ({ pool, seat, params }) => dryRun(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 export const postLoad = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/intakes/{id}/load', summary: 'Load as a job; ask for the intake to see how far it is', role: 'administrator', answers: 'the intake',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/intakes/{id}/load',
+  summary: 'Load as a job; ask for the intake to see how far it is',
+  role: 'administrator',
+  answers: 'the intake',
   answer: ({ pool, seat, params }) => startLoad(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 export const postLoadUndo = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/intakes/{id}/undo', summary: 'Take the whole load back', role: 'administrator', answers: 'the intake',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/intakes/{id}/undo',
+  summary: 'Take the whole load back',
+  role: 'administrator',
+  answers: 'the intake',
   answer: ({ pool, seat, params }) => undoLoad(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 export const deleteIntake = workspaceEndpoint({
-  method: 'DELETE', path: '/api/workspaces/{ws}/intakes/{id}', summary: 'Cancel what is going on, or throw the intake away', role: 'administrator', answers: 'the intake, or null when it is gone',
+  method: 'DELETE',
+  path: '/api/workspaces/{ws}/intakes/{id}',
+  summary: 'Cancel what is going on, or throw the intake away',
+  role: 'administrator',
+  answers: 'the intake, or null when it is gone',
   answer: ({ pool, seat, params }) => endIntake(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 export const getReceipt = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/intakes/{id}/receipt', summary: 'The reconciliation of the last dry run or load', role: 'administrator', answers: '{dry, sheets, seconds} or null',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/receipt',
+  summary: 'The reconciliation of the last dry run or load',
+  role: 'administrator',
+  answers: '{dry, sheets, seconds} or null',
   answer: async ({ pool, seat, params }) => (await readIntake(pool, seat, numberAt(params.id))).receipt,
-}); // prettier-ignore
+});
 
 export const getMisfits = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/intakes/{id}/receipt/misfits.csv', summary: 'Rows that did not come in whole, with the reason', role: 'administrator', answers: 'text/csv',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/receipt/misfits.csv',
+  summary: 'Rows that did not come in whole, with the reason',
+  role: 'administrator',
+  answers: 'text/csv',
   answer: async ({ pool, seat, params }) => {
     const rows = await misfitRows(pool, seat, numberAt(params.id));
-    const text = stringify(rows.map((row) => row.map(defused)), { record_delimiter: '\r\n' });
-    return new Response(`\uFEFF${text}`, { headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="misfits.csv"' } });
+    const text = stringify(
+      rows.map((row) => row.map(defused)),
+      { record_delimiter: '\r\n' },
+    );
+    return new Response(`\uFEFF${text}`, {
+      headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="misfits.csv"' },
+    });
   },
-}); // prettier-ignore
+});

@@ -42,7 +42,12 @@ export function openApiDocument(): JsonSchema {
   }
   return {
     openapi: '3.1.0',
-    info: { title: 'Inner Loom', version: '1', description: 'Everything a screen can do. Tables and fields are named by key or id; links, options, numbers and blanks are written as in docs/guide/api.md.' },
+    info: {
+      title: 'Inner Loom',
+      version: '1',
+      description:
+        'Everything a screen can do. Tables and fields are named by key or id; links, options, numbers and blanks are written as in docs/guide/api.md.',
+    },
     paths,
     components: {
       securitySchemes: { token: { type: 'http', scheme: 'bearer' }, session: { type: 'apiKey', in: 'cookie', name: 'session' } },
@@ -51,12 +56,19 @@ export function openApiDocument(): JsonSchema {
           type: 'object',
           description: 'RFC 9457 problem details',
           properties: {
-            type: { type: 'string' }, title: { type: 'string' }, status: { type: 'integer' }, detail: { type: 'string' }, mend: { type: 'string', description: 'what to do about it' },
-            at: { description: 'a JSON pointer into the request, or a range in a formula', oneOf: [{ type: 'string' }, { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } }] },
+            type: { type: 'string' },
+            title: { type: 'string' },
+            status: { type: 'integer' },
+            detail: { type: 'string' },
+            mend: { type: 'string', description: 'what to do about it' },
+            at: {
+              description: 'a JSON pointer into the request, or a range in a formula',
+              oneOf: [{ type: 'string' }, { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } }],
+            },
           },
         },
       },
     },
     security: [{ token: [] }, { session: [] }],
-  }; // prettier-ignore
+  };
 }

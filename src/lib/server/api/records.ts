@@ -45,7 +45,10 @@ function fieldsOf(table: Table, text: unknown) {
 const selection = { fields: Joi.string().allow(''), filter: Joi.string().allow('').max(20_000), sort: Joi.string().allow('') };
 
 export const listRecords = workspaceEndpoint({
-  method: 'GET', path: ofTable, summary: 'Records by filter and sort, page by page', role: 'reader',
+  method: 'GET',
+  path: ofTable,
+  summary: 'Records by filter and sort, page by page',
+  role: 'reader',
   query: Joi.object({ ...selection, limit: Joi.number().integer().min(1).max(1000).default(100), after: Joi.string(), count: Joi.string().valid('exact') }),
   answers: '{records: [{id, version, values}], next, count?}',
   answer: async ({ pool, seat, params, query }) => {
@@ -55,79 +58,132 @@ export const listRecords = workspaceEndpoint({
     const cursor = typeof query.after === 'string' ? decodeCursor(query.after, sort.length) : null;
     if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.mend, '?/after');
     const page = await readRecords(pool, seat, table, {
-      fields: fieldsOf(table, query.fields).map(({ id }) => id), filter, sort, limit: query.limit as number, after: cursor?.ok ? cursor.value : null,
+      fields: fieldsOf(table, query.fields).map(({ id }) => id),
+      filter,
+      sort,
+      limit: query.limit as number,
+      after: cursor?.ok ? cursor.value : null,
     });
     return query.count === 'exact' ? { ...page, count: await countRecords(pool, seat, table, filter) } : page;
   },
-}); // prettier-ignore
+});
 
 const values = Joi.object().unknown(true).required();
 
 export const postRecords = workspaceEndpoint({
-  method: 'POST', path: ofTable, summary: 'Make records, all or none', role: 'editor',
+  method: 'POST',
+  path: ofTable,
+  summary: 'Make records, all or none',
+  role: 'editor',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required() }),
   answers: '{batch, records}',
-  answer: ({ pool, seat, params, body }) => writeRecords(pool, seat, params.t ?? '', { insert: (body as { records: { values: Record<string, unknown> }[] }).records }),
-}); // prettier-ignore
+  answer: ({ pool, seat, params, body }) =>
+    writeRecords(pool, seat, params.t ?? '', { insert: (body as { records: { values: Record<string, unknown> }[] }).records }),
+});
 
 export const patchRecords = workspaceEndpoint({
-  method: 'PATCH', path: ofTable, summary: 'Change records, all or none', role: 'editor',
-  body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ id: Joi.number().integer().required(), version: Joi.number().integer(), values })).required() }),
+  method: 'PATCH',
+  path: ofTable,
+  summary: 'Change records, all or none',
+  role: 'editor',
+  body: Joi.object({
+    records: Joi.array()
+      .min(1)
+      .max(mostWritten)
+      .items(Joi.object({ id: Joi.number().integer().required(), version: Joi.number().integer(), values }))
+      .required(),
+  }),
   answers: '{batch, records}; 409 with both values where a record moved on',
-  answer: ({ pool, seat, params, body }) => writeRecords(pool, seat, params.t ?? '', { update: (body as { records: { id: number; version?: number; values: Record<string, unknown> }[] }).records }),
-}); // prettier-ignore
+  answer: ({ pool, seat, params, body }) =>
+    writeRecords(pool, seat, params.t ?? '', { update: (body as { records: { id: number; version?: number; values: Record<string, unknown> }[] }).records }),
+});
 
 const ids = Joi.array().min(1).max(mostWritten).items(Joi.number().integer()).required();
 
 export const deleteRecords = workspaceEndpoint({
-  method: 'DELETE', path: ofTable, summary: 'Delete records, as the rules of their links say', role: 'editor',
-  body: Joi.object({ ids }), answers: '{batch, records: []}; 409 where a rule prevents it',
+  method: 'DELETE',
+  path: ofTable,
+  summary: 'Delete records, as the rules of their links say',
+  role: 'editor',
+  body: Joi.object({ ids }),
+  answers: '{batch, records: []}; 409 where a rule prevents it',
   answer: ({ pool, seat, params, body }) => writeRecords(pool, seat, params.t ?? '', { remove: (body as { ids: number[] }).ids }),
-}); // prettier-ignore
+});
 
 export const postRemoval = workspaceEndpoint({
-  method: 'POST', path: `${ofTable}/removal`, summary: 'What a deletion would do to linked records; nothing is written', role: 'editor',
-  body: Joi.object({ ids }), answers: '{possible, records, effects: [{rule, table, field, count, words, samples}]}',
+  method: 'POST',
+  path: `${ofTable}/removal`,
+  summary: 'What a deletion would do to linked records; nothing is written',
+  role: 'editor',
+  body: Joi.object({ ids }),
+  answers: '{possible, records, effects: [{rule, table, field, count, words, samples}]}',
   answer: async ({ pool, seat, params, body }) => {
     const removal = await removalOf(pool, seat, tableAt(seat, params.t ?? ''), (body as { ids: number[] }).ids);
     const effects = removal.effects.map((effect) => ({
-      rule: effect.rule, table: effect.table.key, field: effect.link.key, count: effect.ids.length, words: effectWords(effect), samples: effect.samples,
+      rule: effect.rule,
+      table: effect.table.key,
+      field: effect.link.key,
+      count: effect.ids.length,
+      words: effectWords(effect),
+      samples: effect.samples,
     }));
     return {
       possible: removal.remove.length > 0 && effects.every(({ rule }) => rule !== 'prevent'),
-      records: removal.remove.reduce((sum, { ids: gone }) => sum + gone.length, 0), effects,
+      records: removal.remove.reduce((sum, { ids: gone }) => sum + gone.length, 0),
+      effects,
     };
   },
-}); // prettier-ignore
+});
 
 export const getRecord = workspaceEndpoint({
-  method: 'GET', path: `${ofTable}/{id}`, summary: 'One record', role: 'reader', answers: '{id, version, values}',
+  method: 'GET',
+  path: `${ofTable}/{id}`,
+  summary: 'One record',
+  role: 'reader',
+  answers: '{id, version, values}',
   answer: async ({ pool, seat, params }) => {
     const [record] = await readByIds(pool, seat, tableAt(seat, params.t ?? ''), [numberAt(params.id)]);
     if (!record) throw notHere('record');
     return record;
   },
-}); // prettier-ignore
+});
 
 export const getCandidates = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/tables/{t}/titles', summary: 'Records whose title contains a text, for choosing a link', role: 'reader',
-  query: Joi.object({ q: Joi.string().allow('').max(200).default(''), limit: Joi.number().integer().min(1).max(100).default(20) }), answers: '{titles: [{id, title}]}',
-  answer: async ({ pool, seat, params, query }) => ({ titles: await searchTitles(pool, seat, tableAt(seat, params.t ?? ''), String(query.q ?? ''), query.limit as number) }),
-}); // prettier-ignore
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/titles',
+  summary: 'Records whose title contains a text, for choosing a link',
+  role: 'reader',
+  query: Joi.object({ q: Joi.string().allow('').max(200).default(''), limit: Joi.number().integer().min(1).max(100).default(20) }),
+  answers: '{titles: [{id, title}]}',
+  answer: async ({ pool, seat, params, query }) => ({
+    titles: await searchTitles(pool, seat, tableAt(seat, params.t ?? ''), String(query.q ?? ''), query.limit as number),
+  }),
+});
 
 export const getExport = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/tables/{t}/export', summary: 'The table as CSV, links by title, streamed', role: 'reader',
-  query: Joi.object({ ...selection, format: Joi.string().valid('csv').default('csv') }), answers: 'text/csv',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/export',
+  summary: 'The table as CSV, links by title, streamed',
+  role: 'reader',
+  query: Joi.object({ ...selection, format: Joi.string().valid('csv').default('csv') }),
+  answers: 'text/csv',
   answer: async ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
     const body = exportCsv(pool, seat, table, fieldsOf(table, query.fields), filterOf(seat, table, query.filter), sortOf(table, query.sort));
     return new Response(body, { headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': `attachment; filename="${table.key}.csv"` } });
   },
-}); // prettier-ignore
+});
 
 export const postFormulaCheck = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/formulas/check', summary: 'Type, problems with their place, and values for the first records', role: 'reader',
-  body: Joi.object({ table: Joi.string().required(), formula: Joi.string().allow('').max(30_000).required(), on: Joi.number().integer().min(0).max(20).default(5) }),
+  method: 'POST',
+  path: '/api/workspaces/{ws}/formulas/check',
+  summary: 'Type, problems with their place, and values for the first records',
+  role: 'reader',
+  body: Joi.object({
+    table: Joi.string().required(),
+    formula: Joi.string().allow('').max(30_000).required(),
+    on: Joi.number().integer().min(0).max(20).default(5),
+  }),
   answers: '{type, printed, problems, blanks, samples: [{record, after}]}',
   answer: async ({ pool, seat, body }) => {
     const { table: name, formula, on } = body as { table: string; formula: string; on: number };
@@ -135,8 +191,16 @@ export const postFormulaCheck = workspaceEndpoint({
     const { model } = seat.workspace;
     const { expression, problems } = checkFormula(model, table.id, formula);
     if (!expression) return { type: null, printed: null, problems, blanks: [], samples: [] };
-    const draft = { id: newId('f'), key: 'draft', label: 'Draft', help: '', required: false, unique: false, type: { kind: 'formula', formula: expression, result: expression.type } } as const;
+    const draft = {
+      id: newId('f'),
+      key: 'draft',
+      label: 'Draft',
+      help: '',
+      required: false,
+      unique: false,
+      type: { kind: 'formula', formula: expression, result: expression.type },
+    } as const;
     const samples = await formulaSamples(pool, seat, model, table, draft, on);
     return { type: typeWord(expression.type), printed: printFormula(model, expression), problems, blanks: blankReasons(model, expression), samples };
   },
-}); // prettier-ignore
+});

@@ -8,54 +8,79 @@ import { refuse } from '../refusal';
 import { changesFromJson, changesSchema, modelJson, type ChangeJson } from './changes';
 
 export const listWorkspaces = endpoint({
-  method: 'GET', path: '/api/workspaces', summary: 'Everything you may see: workspaces with their tables and counts',
+  method: 'GET',
+  path: '/api/workspaces',
+  summary: 'Everything you may see: workspaces with their tables and counts',
   answers: '{workspaces: [{workspace, workspaceLabel, role, description, tables, changedAt, changedBy}]}',
   answer: async ({ pool, person }) => ({ workspaces: await ledgerOf(pool, person) }),
-}); // prettier-ignore
+});
 
 export const postWorkspace = endpoint({
-  method: 'POST', path: '/api/workspaces', summary: 'Make a workspace; you administer it',
+  method: 'POST',
+  path: '/api/workspaces',
+  summary: 'Make a workspace; you administer it',
   body: Joi.object({ label: Joi.string().trim().max(120).required(), key: Joi.string(), description: Joi.string().allow('').max(2000), zone: Joi.string() }),
   answers: '{id, key}',
   answer: ({ pool, person, body }) => makeWorkspace(pool, person, body as WorkspaceWish),
-}); // prettier-ignore
+});
 
 export const getModel = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/model', summary: 'The structure as one JSON value', role: 'reader',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/model',
+  summary: 'The structure as one JSON value',
+  role: 'reader',
   answers: '{version, tables: [{id, key, label, fields: […]}]}',
   answer: async ({ seat }) => ({ version: seat.workspace.version, ...modelJson(seat.workspace.model) }),
-}); // prettier-ignore
+});
 
 export const postPlan = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/plans', summary: 'A plan: what changes would do, counted; nothing is written', role: 'administrator',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/plans',
+  summary: 'A plan: what changes would do, counted; nothing is written',
+  role: 'administrator',
   body: Joi.object({ changes: changesSchema.required() }),
   answers: '{id, effects: [{change, counts, samples, breaks, duration}], possible}',
   answer: ({ pool, seat, body }) => makePlan(pool, seat, changesFromJson(seat.workspace.model, (body as { changes: ChangeJson[] }).changes)),
-}); // prettier-ignore
+});
 
 export const postPlanApply = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/plans/{id}/apply', summary: 'Apply a plan whole', role: 'administrator',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/plans/{id}/apply',
+  summary: 'Apply a plan whole',
+  role: 'administrator',
   answers: '{batch, model}; 409 when the structure moved on meanwhile',
   answer: async ({ pool, seat, params }) => {
     const { batch, model } = await applyPlan(pool, seat, numberAt(params.id));
     return { batch, model: modelJson(model) };
   },
-}); // prettier-ignore
+});
 
 export const getHistory = workspaceEndpoint({
-  method: 'GET', path: '/api/workspaces/{ws}/history', summary: 'What changed, newest first', role: 'reader',
+  method: 'GET',
+  path: '/api/workspaces/{ws}/history',
+  summary: 'What changed, newest first',
+  role: 'reader',
   query: Joi.object({ table: Joi.string(), record: Joi.number().integer(), limit: Joi.number().integer().min(1).max(500).default(100) }),
   answers: '{batches: [{id, at, by, kind, title, undoneBy}]}',
   answer: async ({ pool, seat, query }) => ({
-    batches: await readHistory(pool, seat, query.table === undefined ? null : tableAt(seat, String(query.table)), (query.record as number | undefined) ?? null, query.limit as number),
+    batches: await readHistory(
+      pool,
+      seat,
+      query.table === undefined ? null : tableAt(seat, String(query.table)),
+      (query.record as number | undefined) ?? null,
+      query.limit as number,
+    ),
   }),
-}); // prettier-ignore
+});
 
 export const postUndo = workspaceEndpoint({
-  method: 'POST', path: '/api/workspaces/{ws}/batches/{id}/undo', summary: 'Take a batch back', role: 'editor',
+  method: 'POST',
+  path: '/api/workspaces/{ws}/batches/{id}/undo',
+  summary: 'Take a batch back',
+  role: 'editor',
   answers: '{batch}; 409 with what stands in the way',
   answer: ({ pool, seat, params }) => undoBatch(pool, seat, numberAt(params.id)),
-}); // prettier-ignore
+});
 
 /** A number in an address; anything else is not there. */
 export function numberAt(text: string | undefined): number {

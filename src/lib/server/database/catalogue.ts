@@ -25,13 +25,17 @@ export const people = loom.table('people', {
 /** Sessions and tokens are kept as SHA-256 of the secret, never as the secret. */
 export const sessions = loom.table('sessions', {
   hash: bytes('hash').primaryKey(),
-  person: integer('person').notNull().references(() => people.id, { onDelete: 'cascade' }),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
   expiresAt: instant('expires_at').notNull(),
 });
 
 export const tokens = loom.table('tokens', {
   hash: bytes('hash').primaryKey(),
-  person: integer('person').notNull().references(() => people.id, { onDelete: 'cascade' }),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
   label: text('label').notNull(),
   madeAt: instant('made_at').notNull().default(now),
 });
@@ -53,16 +57,28 @@ export const workspaces = loom.table('workspaces', {
 export const roles = ['reader', 'editor', 'administrator'] as const;
 export type Role = (typeof roles)[number];
 
-export const members = loom.table('members', {
-  workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
-  person: integer('person').notNull().references(() => people.id, { onDelete: 'cascade' }),
-  role: text('role').$type<Role>().notNull(),
-}, (table) => [primaryKey({ columns: [table.workspace, table.person] }), index('members_of_person').on(table.person)]);
+export const members = loom.table(
+  'members',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    role: text('role').$type<Role>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.workspace, table.person] }), index('members_of_person').on(table.person)],
+);
 
 export const plans = loom.table('plans', {
   id: bigserial('id', { mode: 'number' }).primaryKey(),
-  workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
-  person: integer('person').notNull().references(() => people.id),
+  workspace: integer('workspace')
+    .notNull()
+    .references(() => workspaces.id, { onDelete: 'cascade' }),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id),
   madeAt: instant('made_at').notNull().default(now),
   /** The version of the model the plan was made for; it can be applied to no other. */
   version: integer('version').notNull(),
@@ -74,44 +90,66 @@ export const plans = loom.table('plans', {
 export type BatchKind = 'edit' | 'plan' | 'load' | 'undo';
 
 /** One edit, one plan, one load: what is taken back as a whole. */
-export const batches = loom.table('batches', {
-  id: bigserial('id', { mode: 'number' }).primaryKey(),
-  workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
-  person: integer('person').notNull().references(() => people.id),
-  at: instant('at').notNull().default(now),
-  kind: text('kind').$type<BatchKind>().notNull(),
-  title: text('title').notNull(),
-  changes: jsonb('changes').$type<readonly Change[]>(),
-  inverse: jsonb('inverse').$type<readonly Change[]>(),
-  undoneBy: bigint('undone_by', { mode: 'number' }),
-}, (table) => [index('batches_of_workspace').on(table.workspace, table.id)]);
+export const batches = loom.table(
+  'batches',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    at: instant('at').notNull().default(now),
+    kind: text('kind').$type<BatchKind>().notNull(),
+    title: text('title').notNull(),
+    changes: jsonb('changes').$type<readonly Change[]>(),
+    inverse: jsonb('inverse').$type<readonly Change[]>(),
+    undoneBy: bigint('undone_by', { mode: 'number' }),
+  },
+  (table) => [index('batches_of_workspace').on(table.workspace, table.id)],
+);
 
 /**
  * What became of records. A row stands for one record, or for a run of records that one load made (first to last
  * `_id`), so that the history of a million new records is one row.
  */
-export const history = loom.table('history', {
-  batch: bigint('batch', { mode: 'number' }).notNull().references(() => batches.id, { onDelete: 'cascade' }),
-  tableId: text('table_id').notNull(),
-  firstId: bigint('first_id', { mode: 'number' }).notNull(),
-  lastId: bigint('last_id', { mode: 'number' }).notNull(),
-  kind: text('kind').$type<'made' | 'changed' | 'deleted'>().notNull(),
-  /** Values by field identity; null for runs. */
-  before: jsonb('before'),
-  after: jsonb('after'),
-}, (table) => [index('history_of_batch').on(table.batch), index('history_of_record').on(table.tableId, table.firstId, table.lastId)]);
+export const history = loom.table(
+  'history',
+  {
+    batch: bigint('batch', { mode: 'number' })
+      .notNull()
+      .references(() => batches.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    firstId: bigint('first_id', { mode: 'number' }).notNull(),
+    lastId: bigint('last_id', { mode: 'number' }).notNull(),
+    kind: text('kind').$type<'made' | 'changed' | 'deleted'>().notNull(),
+    /** Values by field identity; null for runs. */
+    before: jsonb('before'),
+    after: jsonb('after'),
+  },
+  (table) => [index('history_of_batch').on(table.batch), index('history_of_record').on(table.tableId, table.firstId, table.lastId)],
+);
 
 /** Values that did not fit, with their record and reason, until they are repaired. */
-export const setAside = loom.table('set_aside', {
-  id: bigserial('id', { mode: 'number' }).primaryKey(),
-  workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
-  batch: bigint('batch', { mode: 'number' }).notNull().references(() => batches.id, { onDelete: 'cascade' }),
-  tableId: text('table_id').notNull(),
-  recordId: bigint('record_id', { mode: 'number' }).notNull(),
-  fieldId: text('field_id').notNull(),
-  text: text('text').notNull(),
-  reason: text('reason').notNull(),
-}, (table) => [index('set_aside_of_record').on(table.tableId, table.recordId)]);
+export const setAside = loom.table(
+  'set_aside',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    batch: bigint('batch', { mode: 'number' })
+      .notNull()
+      .references(() => batches.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    recordId: bigint('record_id', { mode: 'number' }).notNull(),
+    fieldId: text('field_id').notNull(),
+    text: text('text').notNull(),
+    reason: text('reason').notNull(),
+  },
+  (table) => [index('set_aside_of_record').on(table.tableId, table.recordId)],
+);
 
 export type IntakeState = 'reading' | 'ready' | 'loading' | 'loaded' | 'undone' | 'failed' | 'cancelled';
 
@@ -123,27 +161,41 @@ export interface IntakeProgress {
   readonly backend?: number;
 }
 
-export const intakes = loom.table('intakes', {
-  id: bigserial('id', { mode: 'number' }).primaryKey(),
-  workspace: integer('workspace').notNull().references(() => workspaces.id, { onDelete: 'cascade' }),
-  person: integer('person').notNull().references(() => people.id),
-  madeAt: instant('made_at').notNull().default(now),
-  state: text('state').$type<IntakeState>().notNull(),
-  /** What failed, for people. */
-  problem: text('problem'),
-  progress: jsonb('progress').$type<IntakeProgress>(),
-  cancelAsked: integer('cancel_asked').notNull().default(0),
-  sheets: jsonb('sheets').$type<readonly IntakeSheet[]>().notNull().default([]),
-  proposal: jsonb('proposal').$type<Proposal>(),
-  receipt: jsonb('receipt').$type<Receipt>(),
-  batch: bigint('batch', { mode: 'number' }),
-}, (table) => [index('intakes_of_workspace').on(table.workspace, table.id)]);
+export const intakes = loom.table(
+  'intakes',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    madeAt: instant('made_at').notNull().default(now),
+    state: text('state').$type<IntakeState>().notNull(),
+    /** What failed, for people. */
+    problem: text('problem'),
+    progress: jsonb('progress').$type<IntakeProgress>(),
+    cancelAsked: integer('cancel_asked').notNull().default(0),
+    sheets: jsonb('sheets').$type<readonly IntakeSheet[]>().notNull().default([]),
+    proposal: jsonb('proposal').$type<Proposal>(),
+    receipt: jsonb('receipt').$type<Receipt>(),
+    batch: bigint('batch', { mode: 'number' }),
+  },
+  (table) => [index('intakes_of_workspace').on(table.workspace, table.id)],
+);
 
 /** Answers to writes that carried an Idempotency-Key, for a day. */
-export const idempotency = loom.table('idempotency', {
-  person: integer('person').notNull().references(() => people.id, { onDelete: 'cascade' }),
-  key: text('key').notNull(),
-  call: text('call').notNull(),
-  answer: jsonb('answer'),
-  at: instant('at').notNull().default(now),
-}, (table) => [uniqueIndex('idempotency_once').on(table.person, table.key)]); // prettier-ignore
+export const idempotency = loom.table(
+  'idempotency',
+  {
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    key: text('key').notNull(),
+    call: text('call').notNull(),
+    answer: jsonb('answer'),
+    at: instant('at').notNull().default(now),
+  },
+  (table) => [uniqueIndex('idempotency_once').on(table.person, table.key)],
+);

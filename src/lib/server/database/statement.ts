@@ -14,7 +14,10 @@ function nameOf(text: string, epoch: string): string {
   names.set(epoch, ofEpoch);
   const known = ofEpoch.get(text);
   if (known) return known;
-  const name = `p_${createHash('sha256').update(epoch + text).digest('base64url').slice(0, 24)}`;
+  const name = `p_${createHash('sha256')
+    .update(epoch + text)
+    .digest('base64url')
+    .slice(0, 24)}`;
   ofEpoch.set(text, name);
   return name;
 }

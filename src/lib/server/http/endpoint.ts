@@ -52,26 +52,33 @@ export const workspaceEndpoint = (described: Described & { role: Role; answer: (
 const mostBody = 32 * 1024 * 1024;
 
 /** A route's handler for an endpoint: parse, call, answer. */
-export const respond = (called: Endpoint) => async (event: RequestEvent): Promise<Response> => {
-  try {
-    const { pool, person } = event.locals;
-    if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
-    const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
-    const body = called.body ? checked(called.body, await bodyOf(event), '') : undefined;
-    const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
-    const answer = await onceOnly(call, called, () => called.answer(call));
-    return answer instanceof Response ? answer : json(answer ?? null);
-  } catch (error) {
-    return problemResponse(error);
-  }
-};
+export const respond =
+  (called: Endpoint) =>
+  async (event: RequestEvent): Promise<Response> => {
+    try {
+      const { pool, person } = event.locals;
+      if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
+      const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
+      const body = called.body ? checked(called.body, await bodyOf(event), '') : undefined;
+      const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
+      const answer = await onceOnly(call, called, () => called.answer(call));
+      return answer instanceof Response ? answer : json(answer ?? null);
+    } catch (error) {
+      return problemResponse(error);
+    }
+  };
 
 function checked(schema: Joi.Schema | undefined, value: unknown, root: string): unknown {
   if (!schema) return value;
   const { value: taken, error } = schema.validate(value, { abortEarly: true, convert: true });
   if (!error) return taken;
   const [detail] = error.details;
-  throw refuse(400, `${detail?.message ?? 'The request is malformed'}.`.replaceAll('"', '”').replace('”', '“'), 'See /api/openapi.json for what this call takes.', `${root}/${(detail?.path ?? []).join('/')}`);
+  throw refuse(
+    400,
+    `${detail?.message ?? 'The request is malformed'}.`.replaceAll('"', '”').replace('”', '“'),
+    'See /api/openapi.json for what this call takes.',
+    `${root}/${(detail?.path ?? []).join('/')}`,
+  );
 }
 
 async function bodyOf({ request }: RequestEvent): Promise<unknown> {
@@ -94,14 +101,20 @@ async function onceOnly(call: CallContext, called: Endpoint, work: () => Promise
   const name = `${called.method} ${call.event.url.pathname}`;
   const [taken] = await db.insert(idempotency).values({ person: call.person.id, key, call: name }).onConflictDoNothing().returning();
   if (!taken) {
-    const [known] = await db.select().from(idempotency).where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
+    const [known] = await db
+      .select()
+      .from(idempotency)
+      .where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
     if (known?.call !== name) throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
     if (known.answer === null) throw refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.');
     return known.answer;
   }
   try {
     const answer = await work();
-    await db.update(idempotency).set({ answer: answer ?? {} }).where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
+    await db
+      .update(idempotency)
+      .set({ answer: answer ?? {} })
+      .where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
     return answer;
   } catch (error) {
     await db.delete(idempotency).where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
@@ -110,8 +123,17 @@ async function onceOnly(call: CallContext, called: Endpoint, work: () => Promise
 }
 
 const titles: Record<number, string> = {
-  400: 'Malformed', 401: 'Not signed in', 403: 'Not allowed', 404: 'Not here', 409: 'Clash', 413: 'Too large', 422: 'Cannot be done', 429: 'Too many', 503: 'Not now', 500: 'Fault',
-}; // prettier-ignore
+  400: 'Malformed',
+  401: 'Not signed in',
+  403: 'Not allowed',
+  404: 'Not here',
+  409: 'Clash',
+  413: 'Too large',
+  422: 'Cannot be done',
+  429: 'Too many',
+  503: 'Not now',
+  500: 'Fault',
+};
 
 const unreachable = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08003']);
 
@@ -123,9 +145,17 @@ export function problemResponse(error: unknown): Response {
   }
   const code = errorCode(error) ?? (error as { code?: string } | null)?.code ?? '';
   const incident = log.incident(error);
-  if (unreachable.has(code)) return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', mend: 'Try again in a few seconds.', incident });
-  return problem(500, { detail: `Something went wrong on the server (${incident}); nothing was changed.`, mend: 'Try again; if it happens again, tell your administrator this number.', incident });
+  if (unreachable.has(code))
+    return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', mend: 'Try again in a few seconds.', incident });
+  return problem(500, {
+    detail: `Something went wrong on the server (${incident}); nothing was changed.`,
+    mend: 'Try again; if it happens again, tell your administrator this number.',
+    incident,
+  });
 }
 
 const problem = (status: number, members: object): Response =>
-  new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), { status, headers: { 'content-type': 'application/problem+json' } });
+  new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), {
+    status,
+    headers: { 'content-type': 'application/problem+json' },
+  });

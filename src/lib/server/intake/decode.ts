@@ -9,8 +9,13 @@ const sampleBytes = 64 * 1024;
 
 /** Beginnings of files that are no text, with what they are. */
 const signatures: readonly (readonly [string, string])[] = [
-  ['504b0304', 'a workbook or an archive'], ['d0cf11e0', 'an old workbook'], ['25504446', 'a PDF'], ['89504e47', 'a picture'], ['ffd8ff', 'a picture'], ['1f8b', 'a compressed file'],
-]; // prettier-ignore
+  ['504b0304', 'a workbook or an archive'],
+  ['d0cf11e0', 'an old workbook'],
+  ['25504446', 'a PDF'],
+  ['89504e47', 'a picture'],
+  ['ffd8ff', 'a picture'],
+  ['1f8b', 'a compressed file'],
+];
 
 async function sampleOf(path: string): Promise<Buffer> {
   const file = await open(path);

@@ -39,13 +39,22 @@ export interface IntakeOut {
 }
 
 const columns = {
-  id: intakes.id, state: intakes.state, problem: intakes.problem, progress: intakes.progress, sheets: intakes.sheets, proposal: intakes.proposal, receipt: intakes.receipt, batch: intakes.batch,
-}; // prettier-ignore
+  id: intakes.id,
+  state: intakes.state,
+  problem: intakes.problem,
+  progress: intakes.progress,
+  sheets: intakes.sheets,
+  proposal: intakes.proposal,
+  receipt: intakes.receipt,
+  batch: intakes.batch,
+};
 
 /** A name to show and to make a table's label from: no folders, no control characters. */
 const safeName = (name: string): string =>
-  // eslint-disable-next-line no-control-regex
-  basename(name.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').replace(/^\.+/, '').slice(0, 100) || 'file.csv';
+  basename(name.replaceAll('\\', '/'))
+    .replace(/\p{Cc}/gu, '')
+    .replace(/^\.+/, '')
+    .slice(0, 100) || 'file.csv';
 
 /** Begins an intake: the files are read and profiled while the answer is on its way. */
 export async function beginIntake(pool: Pool, seat: Seat, files: readonly UploadedFile[]): Promise<IntakeOut> {
@@ -78,7 +87,11 @@ async function working(pool: Pool, id: number, failed: IntakeState, work: (clien
     client.off('error', died);
     client.release(unlocked === null);
   }
-  await catalogueOn(pool).update(intakes).set({ ...outcome, progress: null, cancelAsked: 0 }).where(eq(intakes.id, id)).catch((error: unknown) => log.incident(error, { intake: id }));
+  await catalogueOn(pool)
+    .update(intakes)
+    .set({ ...outcome, progress: null, cancelAsked: 0 })
+    .where(eq(intakes.id, id))
+    .catch((error: unknown) => log.incident(error, { intake: id }));
 }
 
 async function read(pool: Pool, seat: Seat, id: number, files: readonly UploadedFile[]): Promise<void> {
@@ -86,7 +99,11 @@ async function read(pool: Pool, seat: Seat, id: number, files: readonly Uploaded
   const tell = async (phase: string, done: number) => {
     if (Date.now() - told < 400) return;
     told = Date.now();
-    const [row] = await catalogueOn(pool).update(intakes).set({ progress: { phase, done, of: null } }).where(eq(intakes.id, id)).returning({ cancel: intakes.cancelAsked });
+    const [row] = await catalogueOn(pool)
+      .update(intakes)
+      .set({ progress: { phase, done, of: null } })
+      .where(eq(intakes.id, id))
+      .returning({ cancel: intakes.cancelAsked });
     if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
   };
   await working(pool, id, 'failed', async (client) => {
@@ -113,7 +130,10 @@ async function read(pool: Pool, seat: Seat, id: number, files: readonly Uploaded
 
 /** The intake as it stands; work that was cut off is said so. */
 export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
-  const [found] = await catalogueOn(pool).select(columns).from(intakes).where(and(eq(intakes.id, id), eq(intakes.workspace, seat.workspace.id)));
+  const [found] = await catalogueOn(pool)
+    .select(columns)
+    .from(intakes)
+    .where(and(eq(intakes.id, id), eq(intakes.workspace, seat.workspace.id)));
   if (!found) throw notHere('intake');
   if (found.state !== 'loading' && found.state !== 'reading') return found;
   const { rows } = await pool.query<{ held: boolean; age: number }>(
@@ -122,7 +142,10 @@ export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<In
   );
   // The first moment of a reading passes before its lock is taken.
   if (rows[0]?.held || (rows[0]?.age ?? 0) < 3) return found;
-  const problem = found.state === 'loading' ? 'The server was stopped in the middle of the load; nothing of it was kept.' : 'The server was stopped while reading; nothing was kept. Bring the files in again.';
+  const problem =
+    found.state === 'loading'
+      ? 'The server was stopped in the middle of the load; nothing of it was kept.'
+      : 'The server was stopped while reading; nothing was kept. Bring the files in again.';
   const state: IntakeState = found.state === 'loading' && (await isStaged(pool, found.sheets)) ? 'ready' : 'failed';
   const again = state === 'failed' && found.state === 'loading' ? ' Bring the files in again.' : '';
   const [changed] = await catalogueOn(pool)
@@ -149,7 +172,9 @@ export async function listIntakes(pool: Pool, seat: Seat) {
     .where(eq(intakes.workspace, seat.workspace.id))
     .orderBy(desc(intakes.id))
     .limit(20)
-    .then((rows) => rows.map(({ sheets, ...row }) => ({ ...row, names: sheets.map(({ name }) => name), rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0) })));
+    .then((rows) =>
+      rows.map(({ sheets, ...row }) => ({ ...row, names: sheets.map(({ name }) => name), rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0) })),
+    );
 }
 
 /** Makes the proposal anew with the person's corrections; everything they did not touch keeps its identity. */
@@ -158,15 +183,19 @@ export async function correctIntake(pool: Pool, seat: Seat, id: number, decision
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone']);
   const proposal = propose({
-    model: seat.workspace.model, sheets: intake.sheets, links: intake.proposal?.links ?? [], decisions,
+    model: seat.workspace.model,
+    sheets: intake.sheets,
+    links: intake.proposal?.links ?? [],
+    decisions,
     identities: intake.state === 'undone' || !intake.proposal ? undefined : identitiesOf(intake.proposal),
-  }); // prettier-ignore
+  });
   await catalogueOn(pool).update(intakes).set({ proposal, receipt: null, problem: null, state: 'ready' }).where(eq(intakes.id, id));
   return { ...intake, proposal, receipt: null, problem: null, state: 'ready' };
 }
 
 function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {
-  if (!states.includes(intake.state)) throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Take the load back to do it again.' : 'Bring the files in again.');
+  if (!states.includes(intake.state))
+    throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Take the load back to do it again.' : 'Bring the files in again.');
 }
 
 /** Thrown to roll a dry run back once it has been counted. */
@@ -201,7 +230,13 @@ function fresh(seat: Seat, { state, sheets }: IntakeOut, proposal: Proposal): Pr
   return state === 'undone' ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions }) : proposal;
 }
 
-const phaseWords = { tables: 'making tables', records: 'bringing records in', rules: 'building indexes and links', calculation: 'calculating', receipt: 'reconciling' } as const;
+const phaseWords = {
+  tables: 'making tables',
+  records: 'bringing records in',
+  rules: 'building indexes and links',
+  calculation: 'calculating',
+  receipt: 'reconciling',
+} as const;
 
 /** Starts the load as a job and answers at once; progress and outcome are read from the intake. */
 export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
@@ -230,10 +265,20 @@ async function load(pool: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
       const done = await withWorkspace(pool, seat, 'whole', async (client, now) => {
         const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
         used = fresh(now, intake, proposal);
-        return loadSheets({ client, seat: now, whole: true }, sheets, used, `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300), async (phase, at) => {
-          const [row] = await catalogueOn(pool).update(intakes).set({ progress: { phase: phaseWords[phase], done: at, of: phase === 'records' ? sheets.length : null, backend: own[0]?.pid } }).where(eq(intakes.id, id)).returning({ cancel: intakes.cancelAsked });
-          if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
-        });
+        return loadSheets(
+          { client, seat: now, whole: true },
+          sheets,
+          used,
+          `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
+          async (phase, at) => {
+            const [row] = await catalogueOn(pool)
+              .update(intakes)
+              .set({ progress: { phase: phaseWords[phase], done: at, of: phase === 'records' ? sheets.length : null, backend: own[0]?.pid } })
+              .where(eq(intakes.id, id))
+              .returning({ cancel: intakes.cancelAsked });
+            if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
+          },
+        );
       });
       return { state: 'loaded', receipt: done.receipt, batch: done.batch, proposal: used, problem: null };
     } catch (error) {

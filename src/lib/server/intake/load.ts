@@ -27,7 +27,13 @@ interface LoadedSheet {
  * history and what did not fit. Target rows are resolved by their place in the staged sheets, so links may run in any
  * order, mutual and to the same table included.
  */
-export async function loadSheets(writing: Writing, sheets: readonly IntakeSheet[], proposal: Proposal, title: string, phase: (phase: LoadPhase, done: number) => Promise<void>): Promise<{ batch: number; receipt: Receipt }> {
+export async function loadSheets(
+  writing: Writing,
+  sheets: readonly IntakeSheet[],
+  proposal: Proposal,
+  title: string,
+  phase: (phase: LoadPhase, done: number) => Promise<void>,
+): Promise<{ batch: number; receipt: Receipt }> {
   const started = performance.now();
   const { client } = writing;
   await phase('tables', 0);
@@ -46,9 +52,18 @@ export async function loadSheets(writing: Writing, sheets: readonly IntakeSheet[
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
   for (const { table } of loaded) for (const field of table.fields) structure.changed.add(field.id, 'all');
-  const anew = new Set(loaded.length > 0 ? [...allCalculated(seat.workspace.model)].filter((id) => loaded.some(({ table }) => table.fields.some((field) => field.id === id))) : []);
+  const anew = new Set(
+    loaded.length > 0 ? [...allCalculated(seat.workspace.model)].filter((id) => loaded.some(({ table }) => table.fields.some((field) => field.id === id))) : [],
+  );
   const touched = await recalculate({ client, workspace: seat.workspace, whole: true, changed: structure.changed, anew });
-  const runs = loaded.map(({ table, offset, sheet }): HistoryRow => ({ table: table.id, first: offset + 1, last: offset + sheet.rows, kind: 'made', before: null, after: null }));
+  const runs = loaded.map(({ table, offset, sheet }): HistoryRow => ({
+    table: table.id,
+    first: offset + 1,
+    last: offset + sheet.rows,
+    kind: 'made',
+    before: null,
+    after: null,
+  }));
   const tables = [...loaded.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)];
   const batch = await recordBatch({ ...writing, seat }, { kind: 'load', title, changes: proposal.changes, inverse: structure.inverse }, runs, tables);
   await phase('receipt', 0);
@@ -72,7 +87,9 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
          where d._row = s._row and d.n > 1`,
       );
     if (field.required && field.type.kind !== 'link')
-      await client.query(`update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(`c${column}`, field.type, reading)}) is null`);
+      await client.query(
+        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(`c${column}`, field.type, reading)}) is null`,
+      );
   }
   const { rows } = await client.query<{ refused: number; next: number }>(
     `select (select count(*) from ${staged} where _refused is not null) as refused, nextval(pg_get_serial_sequence($1, '_id')) as next`,
@@ -116,7 +133,13 @@ function targetSql(seat: Seat, link: Field, column: number, match: string | unde
 }
 
 /** What was filled in the file and is blank in the record did not fit: it is set aside, and the receipt counts it. */
-async function setMisfitsAside(client: Client, seat: Seat, { sheet, mapping, table, offset, refused }: LoadedSheet, all: readonly LoadedSheet[], batch: number): Promise<SheetReceipt> {
+async function setMisfitsAside(
+  client: Client,
+  seat: Seat,
+  { sheet, mapping, table, offset, refused }: LoadedSheet,
+  all: readonly LoadedSheet[],
+  batch: number,
+): Promise<SheetReceipt> {
   const staged = stagedName(sheet.staged);
   const name = tableName(seat.workspace, table);
   const reasons: SheetReceipt['reasons'][number][] = [];
@@ -150,18 +173,38 @@ async function setMisfitsAside(client: Client, seat: Seat, { sheet, mapping, tab
   const links = fields.filter(({ field }) => field.type.kind === 'link');
   const totals = await client.query<Record<string, string | number>>(
     `select ${[
-      `count(*) as n`, ...numbers.map(({ field }, i) => `coalesce(sum(${quoteIdentifier(field.key)}), 0) as s${i}`), ...links.map(({ field }, i) => `count(${quoteIdentifier(field.key)}) as l${i}`),
+      `count(*) as n`,
+      ...numbers.map(({ field }, i) => `coalesce(sum(${quoteIdentifier(field.key)}), 0) as s${i}`),
+      ...links.map(({ field }, i) => `count(${quoteIdentifier(field.key)}) as l${i}`),
     ].join(', ')} from ${name} where _id between $1 and $2`,
     [offset + 1, offset + sheet.rows],
-  ); // prettier-ignore
+  );
   const total = totals.rows[0] ?? {};
-  const set = await client.query<{ n: number }>('select count(distinct record_id) as n from loom.set_aside where batch = $1 and table_id = $2', [batch, table.id]);
+  const set = await client.query<{ n: number }>('select count(distinct record_id) as n from loom.set_aside where batch = $1 and table_id = $2', [
+    batch,
+    table.id,
+  ]);
   const setAside = set.rows[0]?.n ?? 0;
   return {
-    sheet: sheet.name, table: table.id, tableLabel: table.label, read: sheet.rows, refused, setAside, added: Number(total.n) - setAside, reasons,
-    sums: numbers.map(({ field, column }, i) => ({ field: field.label, read: sheet.columns[column]?.sum ?? '0', stored: canonicalNumber(new Exact(String(total[`s${i}`]))) })),
-    links: links.map(({ field, column }, i) => ({ field: field.label, made: Number(total[`l${i}`]), missed: (sheet.columns[column]?.filled ?? 0) - Number(total[`l${i}`]) })),
-  }; // prettier-ignore
+    sheet: sheet.name,
+    table: table.id,
+    tableLabel: table.label,
+    read: sheet.rows,
+    refused,
+    setAside,
+    added: Number(total.n) - setAside,
+    reasons,
+    sums: numbers.map(({ field, column }, i) => ({
+      field: field.label,
+      read: sheet.columns[column]?.sum ?? '0',
+      stored: canonicalNumber(new Exact(String(total[`s${i}`]))),
+    })),
+    links: links.map(({ field, column }, i) => ({
+      field: field.label,
+      made: Number(total[`l${i}`]),
+      missed: (sheet.columns[column]?.filled ?? 0) - Number(total[`l${i}`]),
+    })),
+  };
 }
 
 function reasonFor(field: Field, seat: Seat): string {

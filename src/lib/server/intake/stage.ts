@@ -63,7 +63,8 @@ async function readRows(source: Readable, reader: RowReader, name: string, progr
     if (delimiter === null && pending.length < 4096) continue;
     delimiter ??= guessDelimiter(pending);
     pending = await reader.take(pending, delimiter, false);
-    if (pending.length > longestRow) throw refuse(422, `In ${name}, row ${reader.rows + 1} opens a quotation mark that is never closed.`, 'Close it or take it out.');
+    if (pending.length > longestRow)
+      throw refuse(422, `In ${name}, row ${reader.rows + 1} opens a quotation mark that is never closed.`, 'Close it or take it out.');
     await progress(reader.rows);
   }
   delimiter ??= guessDelimiter(pending);
@@ -124,7 +125,8 @@ class RowReader {
   }
 
   private async begin(header: readonly string[]): Promise<void> {
-    if (header.length > mostColumns) throw refuse(422, `${this.name} has ${header.length} columns; ${mostColumns} is the most.`, 'Leave out columns that are not needed.');
+    if (header.length > mostColumns)
+      throw refuse(422, `${this.name} has ${header.length} columns; ${mostColumns} is the most.`, 'Leave out columns that are not needed.');
     this.names = columnNames(header);
     this.profilers = this.names.map((name) => new ColumnProfiler(name));
     const columns = this.names.map((_, index) => `, c${index} text`).join('');
@@ -146,7 +148,8 @@ class RowReader {
     } else line += '\\N';
     for (let index = 0; index < width; index++) {
       const text = (row[index] ?? '').trim();
-      if (text.length > longestCell) throw refuse(422, `In ${this.name}, row ${this.rows} has a cell of ${text.length} characters; ${longestCell} is the most.`, 'Shorten it.');
+      if (text.length > longestCell)
+        throw refuse(422, `In ${this.name}, row ${this.rows} has a cell of ${text.length} characters; ${longestCell} is the most.`, 'Shorten it.');
       this.profilers[index]?.take(text);
       line += `\t${copyCell(text)}`;
     }

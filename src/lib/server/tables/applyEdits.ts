@@ -88,7 +88,10 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
   const { client, workspace, changed } = run;
   const used = new Set(update.flatMap(({ values }) => [...values.keys()]));
   const read = table.fields.filter((field) => isStored(field) && (used.has(field.id) || field.type.kind === 'link'));
-  const { where, parameter } = withIds('_id', update.map(({ id }) => id));
+  const { where, parameter } = withIds(
+    '_id',
+    update.map(({ id }) => id),
+  );
   const { rows } = await prepared(
     client,
     `select _id, _version, ${columnsOf(read).join(', ') || '1'} from ${tableName(workspace, table)} where ${where} order by _id for no key update`,
@@ -100,16 +103,26 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
   for (const group of groupedByFields(differing)) {
     const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
     for (const link of fields.filter(({ type }) => type.kind === 'link'))
-      await shareTargets(run, link, group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'));
+      await shareTargets(
+        run,
+        link,
+        group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
+      );
     const types = ['bigint[]', ...arrayTypes(fields)].map((type, index) => `$${index + 1}::${type}`);
     await prepared(
       client,
-      `update ${tableName(workspace, table)} t set ${columnsOf(fields).map((column, index) => `${column} = d.v${index}`).join(', ')}, _version = t._version + 1 ` +
+      `update ${tableName(workspace, table)} t set ${columnsOf(fields)
+        .map((column, index) => `${column} = d.v${index}`)
+        .join(', ')}, _version = t._version + 1 ` +
         `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`,
       [group.map(({ id }) => id), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))],
       epochOf(workspace),
     );
-    for (const field of fields) changed.add(field.id, group.map(({ id }) => id));
+    for (const field of fields)
+      changed.add(
+        field.id,
+        group.map(({ id }) => id),
+      );
   }
   for (const { id, values, before } of differing) {
     const row = now.get(id);
@@ -131,7 +144,11 @@ function differences(table: Table, edit: TableEdits['update'][number], row: Row 
     if (!edit.values.has(field.id)) continue;
     const value = edit.values.get(field.id) ?? null;
     const stored = row[field.key] as Scalar;
-    if (stored === value || (field.type.kind === 'number' && stored !== null && value !== null && Number(stored) === Number(value) && sameNumber(stored, value))) continue;
+    if (
+      stored === value ||
+      (field.type.kind === 'number' && stored !== null && value !== null && Number(stored) === Number(value) && sameNumber(stored, value))
+    )
+      continue;
     before.set(field.id, stored);
     values.set(field.id, value);
   }
@@ -162,7 +179,11 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
   for (const group of [insert.filter(({ id }) => id !== undefined), insert.filter(({ id }) => id === undefined)].flatMap(groupedByFields)) {
     const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
     for (const link of fields.filter(({ type }) => type.kind === 'link'))
-      await shareTargets(run, link, group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'));
+      await shareTargets(
+        run,
+        link,
+        group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
+      );
     const own = group[0]?.id !== undefined;
     const names = [...(own ? ['_id'] : []), ...columnsOf(fields)];
     const parameters: unknown[] = [...(own ? [group.map(({ id }) => id)] : []), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))];
@@ -171,7 +192,9 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
     const name = tableName(workspace, table);
     const { rows } = await prepared(
       client,
-      names.length > 0 ? `insert into ${name} (${names.join(', ')}) select * from ${source} returning _id` : `insert into ${name} select from ${source} returning _id`,
+      names.length > 0
+        ? `insert into ${name} (${names.join(', ')}) select * from ${source} returning _id`
+        : `insert into ${name} select from ${source} returning _id`,
       names.length > 0 ? parameters : [group.map(() => 1)],
       epochOf(workspace),
     );
@@ -194,7 +217,9 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
   const fields = table.fields.filter((field) => isStored(field) && field.type.kind !== 'formula');
   const { rows } = await prepared(
     client,
-    `delete from ${tableName(workspace, table)} where _id = any($1) returning _id${columnsOf(fields).map((column) => `, ${column}`).join('')}`,
+    `delete from ${tableName(workspace, table)} where _id = any($1) returning _id${columnsOf(fields)
+      .map((column) => `, ${column}`)
+      .join('')}`,
     [remove],
     epochOf(workspace),
   );
@@ -202,10 +227,13 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
     const id = row._id as number;
     const before = Object.fromEntries(fields.map((field) => [field.id, row[field.key] as Scalar]));
     history.push({ table: table.id, first: id, last: id, kind: 'deleted', before, after: null });
-    for (const field of table.fields)
-      if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
+    for (const field of table.fields) if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
   }
-  for (const field of table.fields) changed.add(field.id, rows.map(({ _id }) => _id as number));
+  for (const field of table.fields)
+    changed.add(
+      field.id,
+      rows.map(({ _id }) => _id as number),
+    );
 }
 
 /** Writes the batch with its history and tells open pages, in one statement. */
@@ -224,11 +252,22 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
      )
      select b.id, pg_notify('loom', json_build_object('workspace', $1::int, 'batch', b.id, 'tables', $14::text[])::text) from b`,
     [
-      seat.workspace.id, seat.person.id, info.kind, info.title, json(info.changes ?? null), json(info.inverse ?? null),
-      column(({ table }) => table), column(({ first }) => first), column(({ last }) => last), column(({ kind }) => kind),
-      column(({ before }) => json(before)), column(({ after }) => json(after)), info.undoes ?? null, [...new Set(tables)],
+      seat.workspace.id,
+      seat.person.id,
+      info.kind,
+      info.title,
+      json(info.changes ?? null),
+      json(info.inverse ?? null),
+      column(({ table }) => table),
+      column(({ first }) => first),
+      column(({ last }) => last),
+      column(({ kind }) => kind),
+      column(({ before }) => json(before)),
+      column(({ after }) => json(after)),
+      info.undoes ?? null,
+      [...new Set(tables)],
     ],
     '',
-  ); // prettier-ignore
+  );
   return rows[0]?.id as number;
 }

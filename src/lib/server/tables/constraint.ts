@@ -15,7 +15,11 @@ export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
   switch (error.code) {
     case '23505': {
       const value = /=\((.*)\) already exists/s.exec(error.detail ?? '')?.[1];
-      return refuse(422, `${label} must be unique, and ${value === undefined ? 'this value' : `“${value.slice(0, 60)}”`} is taken.`, 'Choose another value, or open the record that has it.');
+      return refuse(
+        422,
+        `${label} must be unique, and ${value === undefined ? 'this value' : `“${value.slice(0, 60)}”`} is taken.`,
+        'Choose another value, or open the record that has it.',
+      );
     }
     case '23502':
       return refuse(422, `${label} must be filled.`, 'Write a value.');

@@ -39,21 +39,26 @@ function optionSql(text: string, options: readonly Option[]): string {
   if (options.length === 0) return 'null::text';
   const byLabel = new Map(options.map(({ id, label }) => [label, id]));
   const bySmall = new Map(options.toReversed().map(({ id, label }) => [label.toLowerCase(), id]));
-  const whens = (pairs: Iterable<readonly [string, string]>) =>
-    [...pairs].map(([from, to]) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ');
+  const whens = (pairs: Iterable<readonly [string, string]>) => [...pairs].map(([from, to]) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ');
   return `coalesce(case ${text} ${whens(byLabel)} end, case lower(${text}) ${whens(bySmall)} end, case ${text} ${whens(options.map(({ id }) => [id, id] as const))} end)`;
 }
 
 /** SQL for the text that a stored value is converted through: all digits, labels of options. */
 export function textSql(value: string, type: FieldType): string {
   switch (type.kind) {
-    case 'text': return value;
-    case 'number': return `trim_scale(${value})::text`;
-    case 'yesNo': return `case ${value} when true then 'yes' when false then 'no' end`;
-    case 'option': return type.options.length === 0 ? 'null::text'
-      : `case ${value} ${type.options.map(({ id, label }) => `when ${quoteText(id)} then ${quoteText(label)}`).join(' ')} end`;
-    default: return `${value}::text`;
-  } // prettier-ignore
+    case 'text':
+      return value;
+    case 'number':
+      return `trim_scale(${value})::text`;
+    case 'yesNo':
+      return `case ${value} when true then 'yes' when false then 'no' end`;
+    case 'option':
+      return type.options.length === 0
+        ? 'null::text'
+        : `case ${value} ${type.options.map(({ id, label }) => `when ${quoteText(id)} then ${quoteText(label)}`).join(' ')} end`;
+    default:
+      return `${value}::text`;
+  }
 }
 
 /** SQL for a stored value of one type as another; blank where it does not fit. */

@@ -20,7 +20,14 @@ function cellOf(value: unknown): string {
 }
 
 /** Records as CSV (RFC 4180) in UTF-8 with a byte-order mark, page by page, so that any size streams. */
-export function exportCsv(pool: Pool, seat: Seat, table: Table, fields: readonly Field[], filter: Expression | null, sort: readonly SortPart[]): ReadableStream<Uint8Array> {
+export function exportCsv(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  fields: readonly Field[],
+  filter: Expression | null,
+  sort: readonly SortPart[],
+): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   const line = (cells: readonly string[][]) => encoder.encode(stringify(cells as string[][], { record_delimiter: '\r\n' }));
   let after: string | null = null;
@@ -33,7 +40,13 @@ export function exportCsv(pool: Pool, seat: Seat, table: Table, fields: readonly
         controller.enqueue(line([fields.map(({ label }) => defused(label))]));
       }
       const cursor = after === null ? null : decodeCursor(after, sort.length);
-      const page = await readRecords(pool, seat, table, { fields: fields.map(({ id }) => id), filter, sort, limit: pageSize, after: cursor?.ok ? cursor.value : null });
+      const page = await readRecords(pool, seat, table, {
+        fields: fields.map(({ id }) => id),
+        filter,
+        sort,
+        limit: pageSize,
+        after: cursor?.ok ? cursor.value : null,
+      });
       if (page.records.length > 0) controller.enqueue(line(page.records.map(({ values }) => fields.map(({ key }) => cellOf(values[key])))));
       after = page.next;
       if (after === null) controller.close();

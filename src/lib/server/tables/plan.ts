@@ -3,7 +3,7 @@ import { usersOf } from '$core/flow/graph';
 import { compileFormulas } from '$core/formula/compiler';
 import { applyChange, describeChange, type Change } from '$core/model/change';
 import type { Duration, Effect } from '$core/model/effect';
-import { fieldOf, findTable, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, findTable, shownType, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableName, type Seat } from '../access/seat';
@@ -14,7 +14,7 @@ import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from './constraint';
 import { conversionSql, textSql } from './conversion';
 import { changesValues } from './ddl';
-import { resultType, titleSql } from './read';
+import { titleSql } from './read';
 import { applyStructure } from './structure';
 
 export interface PlanOut {
@@ -41,7 +41,10 @@ export async function applyPlan(pool: Pool, seat: Seat, id: number): Promise<{ b
   try {
     return await withWorkspace(pool, seat, 'whole', async (client, now) => {
       const db = catalogueOn(client);
-      const [plan] = await db.select().from(plans).where(and(eq(plans.id, id), eq(plans.workspace, now.workspace.id)));
+      const [plan] = await db
+        .select()
+        .from(plans)
+        .where(and(eq(plans.id, id), eq(plans.workspace, now.workspace.id)));
       if (!plan) throw notHere('plan');
       if (plan.appliedAs !== null) throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
       if (plan.version !== now.workspace.version)
@@ -117,9 +120,15 @@ const filled = (client: Client, seat: Seat, table: Table, field: Field) =>
   count(client, `select count(${quoteIdentifier(field.key)}) as n from ${tableName(seat.workspace, table)}`);
 
 async function addedField(client: Client, seat: Seat, after: Model, table: Table, field: Field, records: number, duration: Duration): Promise<Counted> {
-  const link = field.type.kind === 'link' ? [{ what: `new field “${fieldOf(after, field.type.counterpart).field.label}” on ${tableOf(after, field.type.to).label}, the other side`, count: 1 }] : [];
+  const link =
+    field.type.kind === 'link'
+      ? [{ what: `new field “${fieldOf(after, field.type.counterpart).field.label}” on ${tableOf(after, field.type.to).label}, the other side`, count: 1 }]
+      : [];
   if (field.type.kind !== 'formula') {
-    const breaks = field.required && records > 0 ? [{ message: `${records} records would have “${field.label}” blank.`, mend: 'Add it first, fill it, then require it.' }] : [];
+    const breaks =
+      field.required && records > 0
+        ? [{ message: `${records} records would have “${field.label}” blank.`, mend: 'Add it first, fill it, then require it.' }]
+        : [];
     return { counts: link, breaks };
   }
   const samples = await formulaSamples(client, seat, after, table, field, 5);
@@ -130,9 +139,13 @@ async function addedField(client: Client, seat: Seat, after: Model, table: Table
 export async function formulaSamples(client: Client | Pool, seat: Seat, model: Model, table: Table, field: Field, most: number): Promise<Effect['samples']> {
   if (field.type.kind !== 'formula') return [];
   const { joins, values } = compileFormulas([field.type.formula], {
-    model, nameOf: (other) => tableName(seat.workspace, other), today: `'${seat.workspace.day}'::date`, root: 'r', aggregates: 'each',
-  }); // prettier-ignore
-  const shown = textSql(values[0] ?? 'null', resultType({ workspace: { ...seat.workspace, model } }, field));
+    model,
+    nameOf: (other) => tableName(seat.workspace, other),
+    today: `'${seat.workspace.day}'::date`,
+    root: 'r',
+    aggregates: 'each',
+  });
+  const shown = textSql(values[0] ?? 'null', shownType(model, field));
   try {
     const { rows } = await client.query<{ record: string; after: string | null }>(
       `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} order by _id limit ${most}) r ${joins} order by r._id`,
@@ -144,7 +157,16 @@ export async function formulaSamples(client: Client | Pool, seat: Seat, model: M
   }
 }
 
-async function changedField(client: Client, seat: Seat, after: Model, table: Table, old: Field, now: Field, records: number, duration: Duration): Promise<Counted> {
+async function changedField(
+  client: Client,
+  seat: Seat,
+  after: Model,
+  table: Table,
+  old: Field,
+  now: Field,
+  records: number,
+  duration: Duration,
+): Promise<Counted> {
   const name = tableName(seat.workspace, table);
   const column = quoteIdentifier(old.key);
   const counts: { what: string; count: number }[] = [];
@@ -161,8 +183,11 @@ async function changedField(client: Client, seat: Seat, after: Model, table: Tab
     if (blank > 0) breaks.push({ message: `${blank} of ${records} records have “${now.label}” blank.`, mend: 'Fill them first.' });
   }
   if (now.unique && !old.unique) {
-    const { rows } = await client.query<{ v: string; n: number }>(`select ${column}::text as v, count(*) as n from ${name} where ${column} is not null group by 1 having count(*) > 1 order by 2 desc limit 5`);
-    if (rows.length > 0) breaks.push({ message: `Values stand more than once: ${rows.map(({ v, n }) => `${v} (${n} times)`).join(', ')}.`, mend: 'Mend them first.' });
+    const { rows } = await client.query<{ v: string; n: number }>(
+      `select ${column}::text as v, count(*) as n from ${name} where ${column} is not null group by 1 having count(*) > 1 order by 2 desc limit 5`,
+    );
+    if (rows.length > 0)
+      breaks.push({ message: `Values stand more than once: ${rows.map(({ v, n }) => `${v} (${n} times)`).join(', ')}.`, mend: 'Mend them first.' });
   }
   if (!changesValues(old, now) || valueTypeOf(now).is === 'records') return { counts, breaks };
   const converted = conversionSql(column, old.type, now.type);
@@ -175,6 +200,7 @@ async function changedField(client: Client, seat: Seat, after: Model, table: Tab
   );
   const { fits = 0, misfits = 0 } = rows[0] ?? {};
   counts.push({ what: 'values converted', count: fits }, { what: 'values set aside', count: misfits });
-  if (now.required && misfits > 0) breaks.push({ message: `${misfits} values do not fit, and “${now.label}” must be filled.`, mend: 'Correct them first, or let the field be blank.' });
+  if (now.required && misfits > 0)
+    breaks.push({ message: `${misfits} values do not fit, and “${now.label}” must be filled.`, mend: 'Correct them first, or let the field be blank.' });
   return { counts, breaks, duration, samples: samples.map(({ record, before, after: fits_as }) => ({ record, before, after: fits_as ?? 'set aside' })) };
 }

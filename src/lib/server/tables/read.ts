@@ -1,6 +1,6 @@
 import { compileFormulas } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, shownType, tableOf, type Field, type Table } from '$core/model/model';
 import { encodeCursor, type Cursor, type RecordQuery, type SortPart } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
@@ -13,21 +13,8 @@ import { valueOut, type RecordOut } from './recordJson';
 export function titleSql(seat: Seat, table: Table, alias: string): string {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
   if (!title || !isStored(title)) return `'#' || ${alias}._id`;
-  const type = title.type.kind === 'formula' ? resultType(seat, title) : title.type;
+  const type = shownType(seat.workspace.model, title);
   return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type)}, '#' || ${alias}._id)`;
-}
-
-/** The field type that a formula's results are shown as. */
-export function resultType(seat: Pick<Seat, 'workspace'>, field: Field): Field['type'] {
-  if (field.type.kind !== 'formula') return field.type;
-  const { result } = field.type;
-  switch (result.is) {
-    case 'number': return { kind: 'number', digits: null };
-    case 'boolean': return { kind: 'yesNo' };
-    case 'date': return { kind: 'date' };
-    case 'option': return fieldOf(seat.workspace.model, result.field).field.type;
-    default: return { kind: 'text' };
-  } // prettier-ignore
 }
 
 /** The parts of a statement over one table: columns, joins and a condition, all on alias `r`. */
@@ -58,7 +45,9 @@ class Selection {
     const { type } = field;
     if (type.kind === 'counterpart') {
       const from = fieldOf(this.seat.workspace.model, type.link);
-      this.columns.push(`(select count(*) from ${tableName(this.seat.workspace, from.table)} x where x.${quoteIdentifier(from.field.key)} = r._id) as c${index}`);
+      this.columns.push(
+        `(select count(*) from ${tableName(this.seat.workspace, from.table)} x where x.${quoteIdentifier(from.field.key)} = r._id) as c${index}`,
+      );
       return;
     }
     this.columns.push(`r.${quoteIdentifier(field.key)} as c${index}`);
@@ -69,7 +58,7 @@ class Selection {
     const { field } = fieldOf(this.seat.workspace.model, id);
     if (field.type.kind === 'link') return `(${this.targetTitle(field)}) collate loom.people`;
     const column = `r.${quoteIdentifier(field.key)}`;
-    const type = resultType(this.seat, field);
+    const type = shownType(this.seat.workspace.model, field);
     // Options sort in the order people gave them.
     if (type.kind === 'option') return `array_position(array[${type.options.map((option) => quoteText(option.id)).join(', ')}]::text[], ${column})`;
     return type.kind === 'text' ? `${column} collate loom.people` : column;
@@ -78,8 +67,12 @@ class Selection {
   filter(expression: Expression): string {
     const { workspace } = this.seat;
     const { values, joins } = compileFormulas([expression], {
-      model: workspace.model, nameOf: (table) => tableName(workspace, table), today: `'${workspace.day}'::date`, root: 'r', aggregates: 'each',
-    }); // prettier-ignore
+      model: workspace.model,
+      nameOf: (table) => tableName(workspace, table),
+      today: `'${workspace.day}'::date`,
+      root: 'r',
+      aggregates: 'each',
+    });
     this.joins.push(joins);
     return values[0] ?? 'true';
   }
@@ -147,7 +140,7 @@ function branchesBehind(after: Cursor, sorts: readonly { sql: string; descending
 function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
   const out: Record<string, unknown> = {};
   fields.forEach((field, index) => {
-    out[field.key] = valueOut(resultType(seat, field), row[`c${index}`], row[`t${index}`]);
+    out[field.key] = valueOut(shownType(seat.workspace.model, field), row[`c${index}`], row[`t${index}`]);
   });
   return { id: row._id as number, version: row._version as number, values: out };
 }
@@ -159,19 +152,30 @@ export async function readByIds(connection: Pool | Client, seat: Seat, table: Ta
   const text = `select ${selection.columns.join(', ')} from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')} where r._id = any($1)`;
   const { rows } = await prepared(connection, text, [ids], epochOf(seat.workspace));
   const byId = new Map(rows.map((row) => [row._id as number, row]));
-  return ids.map((id) => byId.get(id)).filter((row) => row !== undefined).map((row) => recordOut(seat, row, table.fields));
+  return ids
+    .map((id) => byId.get(id))
+    .filter((row) => row !== undefined)
+    .map((row) => recordOut(seat, row, table.fields));
 }
 
 /** How many records a filter leaves; exact. */
 export async function countRecords(connection: Pool | Client, seat: Seat, table: Table, filter: Expression | null): Promise<number> {
   const selection = new Selection(seat, table);
   const where = filter ? ` where ${selection.filter(filter)}` : '';
-  const { rows } = await connection.query<{ n: number }>(`select count(*) as n from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')}${where}`);
+  const { rows } = await connection.query<{ n: number }>(
+    `select count(*) as n from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')}${where}`,
+  );
   return rows[0]?.n ?? 0;
 }
 
 /** Candidates of a link: titles that contain what was typed, those that begin with it first. */
-export async function searchTitles(connection: Pool | Client, seat: Seat, table: Table, typed: string, limit: number): Promise<{ id: number; title: string }[]> {
+export async function searchTitles(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  typed: string,
+  limit: number,
+): Promise<{ id: number; title: string }[]> {
   const title = titleSql(seat, table, 'r');
   const { rows } = await connection.query<{ id: number; title: string }>(
     `select r._id as id, ${title} as title from ${tableName(seat.workspace, table)} r

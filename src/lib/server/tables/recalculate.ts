@@ -136,7 +136,12 @@ async function lockLinks(run: Recalculation, table: Table, column: string, ids: 
   const columns = ['_id', ...links.map(({ key }) => quoteIdentifier(key))].join(', ');
   const lock = run.whole ? '' : ' order by _id for no key update';
   const { where, parameter } = withIds(column, ids);
-  const { rows } = await prepared(run.client, `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`, [parameter], epochOf(run.workspace));
+  const { rows } = await prepared(
+    run.client,
+    `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`,
+    [parameter],
+    epochOf(run.workspace),
+  );
   for (const row of rows) for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   return rows;
 }
@@ -160,7 +165,12 @@ async function recalculateStep(run: Recalculation, step: CalculationStep, fields
   for (const row of rows) {
     for (const link of links) changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   }
-  if (limited) for (const { field } of fields) changed.add(field.id, rows.map((row) => row._id as number));
+  if (limited)
+    for (const { field } of fields)
+      changed.add(
+        field.id,
+        rows.map((row) => row._id as number),
+      );
   return true;
 }
 
@@ -187,7 +197,11 @@ function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly
     },
   );
   const columns = fields.map(({ field }) => quoteIdentifier(field.key));
-  const returned = limited ? ` returning t._id${linksOf(table).map((link) => `, t.${quoteIdentifier(link.key)}`).join('')}` : '';
+  const returned = limited
+    ? ` returning t._id${linksOf(table)
+        .map((link) => `, t.${quoteIdentifier(link.key)}`)
+        .join('')}`
+    : '';
   const statement =
     `update ${name} t set ${columns.map((column, index) => `${column} = c.v${index}`).join(', ')} ` +
     `from (select r._id, ${values.map((value, index) => `${value} as v${index}`).join(', ')} from ${name} r ${joins}${limited ? ` where r.${limit}` : ''}) c ` +

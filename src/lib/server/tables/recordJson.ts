@@ -23,11 +23,15 @@ export function valueOut(type: FieldType, stored: unknown, title: unknown): unkn
   if (type.kind === 'counterpart') return { count: Number(stored) };
   if (stored === null || stored === undefined) return null;
   switch (type.kind) {
-    case 'number': return numberOut(String(stored));
-    case 'option': return type.options.find(({ id }) => id === stored)?.label ?? stored;
-    case 'link': return { id: stored, title: title ?? `#${String(stored)}` };
-    default: return stored;
-  } // prettier-ignore
+    case 'number':
+      return numberOut(String(stored));
+    case 'option':
+      return type.options.find(({ id }) => id === stored)?.label ?? stored;
+    case 'link':
+      return { id: stored, title: title ?? `#${String(stored)}` };
+    default:
+      return stored;
+  }
 }
 
 /** A value as it was sent for one field: settled, or to be found among the target's records. */

@@ -63,8 +63,11 @@ export async function removalOf(connection: Pool | Client, seat: Seat, table: Ta
 export const effectWords = ({ rule, table, link, ids }: RemovalEffect): string => {
   const records = `${ids.length} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
   switch (rule) {
-    case 'prevent': return `${records} point here by “${link.label}”, whose rule prevents it`;
-    case 'clear': return `${records} keep standing; their “${link.label}” becomes blank`;
-    case 'remove': return `${records} are deleted with it, as “${link.label}” says`;
-  } // prettier-ignore
+    case 'prevent':
+      return `${records} point here by “${link.label}”, whose rule prevents it`;
+    case 'clear':
+      return `${records} keep standing; their “${link.label}” becomes blank`;
+    case 'remove':
+      return `${records} are deleted with it, as “${link.label}” says`;
+  }
 };

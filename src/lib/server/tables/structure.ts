@@ -105,9 +105,13 @@ async function setMisfitsAside(client: Client, seat: Seat, id: FieldId, kept: st
 
 /** Every calculated field of a workspace, for a recalculation from nothing. */
 export const allCalculated = (model: Model): Set<FieldId> =>
-  new Set(model.tables.flatMap(({ fields }) => fields).filter(({ type }) => type.kind === 'formula').map(({ id }) => id));
+  new Set(
+    model.tables
+      .flatMap(({ fields }) => fields)
+      .filter(({ type }) => type.kind === 'formula')
+      .map(({ id }) => id),
+  );
 
 /** Calculated fields whose value changes when the day does. */
 export const dayDependent = (model: Model): Set<FieldId> =>
   new Set([...allCalculated(model)].filter((id) => dependsOnDay(typeAs(fieldOf(model, id).field, 'formula').formula)));
-

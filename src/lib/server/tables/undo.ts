@@ -28,13 +28,25 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
   try {
     return await withWorkspace(pool, seat, 'whole', async (client, now) => {
       const writing: Writing = { client, seat: now, whole: true };
-      const [batch] = await catalogueOn(client).select().from(batches).where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
+      const [batch] = await catalogueOn(client)
+        .select()
+        .from(batches)
+        .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
       if (!batch) throw notHere('batch');
       if (batch.undoneBy !== null) throw refuse(409, 'This was taken back already.', 'Take back the undo to have it again.');
       const standing = await laterOn(client, id);
       if (standing.length > 0)
-        throw Object.assign(refuse(409, `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${standing.slice(0, 3).map(({ title }) => title).join('; ')}.`,
-          'Take those back first, the latest first.'), { details: { standing } });
+        throw Object.assign(
+          refuse(
+            409,
+            `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${standing
+              .slice(0, 3)
+              .map(({ title }) => title)
+              .join('; ')}.`,
+            'Take those back first, the latest first.',
+          ),
+          { details: { standing } },
+        );
       // What an undo had taken back stands again once the undo is taken back.
       if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
       const title = `Taken back: ${batch.title}`.slice(0, 300);
@@ -94,7 +106,13 @@ async function recordsBetween(client: Client, seat: Seat, table: Table, first: n
 }
 
 /** Records made by the batch may have been linked to since; those links stand in the way. */
-async function nothingPointsAt(client: Client, seat: Seat, table: Table, ids: readonly number[], going: ReadonlyMap<Table, { readonly remove: readonly number[] }>) {
+async function nothingPointsAt(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  going: ReadonlyMap<Table, { readonly remove: readonly number[] }>,
+) {
   if (ids.length === 0) return;
   for (const { type } of table.fields) {
     if (type.kind !== 'counterpart') continue;
@@ -106,7 +124,14 @@ async function nothingPointsAt(client: Client, seat: Seat, table: Table, ids: re
       [ids, going.get(from)?.remove ?? []],
     );
     if (rows.length > 0)
-      throw refuse(409, `Records of ${from.label} point at what would be removed: ${rows.slice(0, 3).map(({ title }) => title).join(', ')}${rows.length > 3 ? ', …' : ''}.`, 'Point them elsewhere first.');
+      throw refuse(
+        409,
+        `Records of ${from.label} point at what would be removed: ${rows
+          .slice(0, 3)
+          .map(({ title }) => title)
+          .join(', ')}${rows.length > 3 ? ', …' : ''}.`,
+        'Point them elsewhere first.',
+      );
   }
 }
 

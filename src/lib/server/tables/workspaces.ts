@@ -54,7 +54,14 @@ export interface LedgerLine {
   readonly workspaceLabel: string;
   readonly role: Role;
   readonly description: string;
-  readonly tables: readonly { readonly key: string; readonly label: string; readonly dye: Dye; readonly description: string; readonly records: number; readonly setAside: number }[];
+  readonly tables: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly dye: Dye;
+    readonly description: string;
+    readonly records: number;
+    readonly setAside: number;
+  }[];
   readonly changedAt: string | null;
   readonly changedBy: string | null;
 }
@@ -63,21 +70,51 @@ export interface LedgerLine {
 export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]> {
   const rows = await catalogueOn(pool)
     .select({
-      id: workspaces.id, key: workspaces.key, label: workspaces.label, description: workspaces.description, model: workspaces.model, role: members.role,
-      changedAt: sql<string | null>`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
-      changedBy: sql<string | null>`(select p.name from loom.batches b join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
+      id: workspaces.id,
+      key: workspaces.key,
+      label: workspaces.label,
+      description: workspaces.description,
+      model: workspaces.model,
+      role: members.role,
+      changedAt: sql<
+        string | null
+      >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
+      changedBy: sql<
+        string | null
+      >`(select p.name from loom.batches b join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
     })
     .from(members)
     .innerJoin(workspaces, eq(workspaces.id, members.workspace))
     .where(and(eq(members.person, person.id)))
-    .orderBy(workspaces.label); // prettier-ignore
+    .orderBy(workspaces.label);
   return Promise.all(
     rows.map(async (row) => {
-      const counts = await tableCounts(pool, row.key, row.model.tables.map(({ key }) => key));
-      const aside = await pool.query<{ id: string; n: number }>('select table_id as id, count(*) as n from loom.set_aside where workspace = $1 group by 1', [row.id]);
+      const counts = await tableCounts(
+        pool,
+        row.key,
+        row.model.tables.map(({ key }) => key),
+      );
+      const aside = await pool.query<{ id: string; n: number }>('select table_id as id, count(*) as n from loom.set_aside where workspace = $1 group by 1', [
+        row.id,
+      ]);
       const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
-      const tables = row.model.tables.map(({ id, key, label, dye, description }) => ({ key, label, dye, description, records: counts.get(key) ?? 0, setAside: asideOf.get(id) ?? 0 }));
-      return { workspace: row.key, workspaceLabel: row.label, role: row.role, description: row.description, tables, changedAt: row.changedAt, changedBy: row.changedBy };
+      const tables = row.model.tables.map(({ id, key, label, dye, description }) => ({
+        key,
+        label,
+        dye,
+        description,
+        records: counts.get(key) ?? 0,
+        setAside: asideOf.get(id) ?? 0,
+      }));
+      return {
+        workspace: row.key,
+        workspaceLabel: row.label,
+        role: row.role,
+        description: row.description,
+        tables,
+        changedAt: row.changedAt,
+        changedBy: row.changedBy,
+      };
     }),
   );
 }
@@ -92,6 +129,9 @@ export async function tableCounts(pool: Pool, schema: string, keys: readonly str
     const name = `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`;
     return `select ${index} as i, (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n, (select reltuples from pg_class where oid = $${index + 1}::regclass) as estimate`;
   });
-  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(parts.join(' union all '), keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`));
+  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(
+    parts.join(' union all '),
+    keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`),
+  );
   return new Map(rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]));
 }

@@ -1,7 +1,7 @@
 import type { Scalar } from '$core/formula/expression';
 import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
-import { fieldNamed, isEntered, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldNamed, isEntered, shownType, tableOf, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { takeValue, type EnteredType } from '$core/values/value';
 import { withWorkspace } from '../access/lock';
@@ -10,7 +10,7 @@ import type { Client, Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { applyEdits, VersionClash, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { constraintRefusal } from './constraint';
-import { readByIds, resultType } from './read';
+import { readByIds } from './read';
 import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJson';
 import { effectWords, removalOf } from './removal';
 
@@ -50,17 +50,24 @@ function lockFor(table: Table, seat: Seat, { insert = [], update = [], remove = 
   const everything = insert.length > 0 || remove.length > 0;
   const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
   const fields = table.fields.filter((field) => everything || names.has(field.key) || names.has(field.id));
-  return turnsAround(seat.workspace.model, fields.map(({ id }) => id)) ? 'whole' : 'shared';
+  return turnsAround(
+    seat.workspace.model,
+    fields.map(({ id }) => id),
+  )
+    ? 'whole'
+    : 'shared';
 }
 
 function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
   const records = (n: number) => `${n} ${n === 1 ? 'record' : 'records'}`;
   const fields = new Set(update.flatMap(({ values }) => Object.keys(values)).map((name) => fieldNamed(table, name)?.label ?? name));
-  return [
-    ...(insert.length > 0 ? [`${records(insert.length)} made`] : []),
-    ...(update.length > 0 ? [`${[...fields].slice(0, 3).join(', ')} changed on ${records(update.length)}`] : []),
-    ...(remove.length > 0 ? [`${records(remove.length)} deleted`] : []),
-  ].join(', ') + ` in ${table.label}`; // prettier-ignore
+  return (
+    [
+      ...(insert.length > 0 ? [`${records(insert.length)} made`] : []),
+      ...(update.length > 0 ? [`${[...fields].slice(0, 3).join(', ')} changed on ${records(update.length)}`] : []),
+      ...(remove.length > 0 ? [`${records(remove.length)} deleted`] : []),
+    ].join(', ') + ` in ${table.label}`
+  );
 }
 
 /** The edits in the core's values, with what deletion rules make of linked records. */
@@ -85,7 +92,12 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
   if (removal.remove.length === 0) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
   const cleared = removal.effects.filter(({ rule }) => rule === 'clear');
   return [
-    ...cleared.map(({ table: owner, link, ids }) => ({ table: owner, insert: [], remove: [], update: ids.map((id) => ({ id, values: new Map([[link.id, null]]) })) })),
+    ...cleared.map(({ table: owner, link, ids }) => ({
+      table: owner,
+      insert: [],
+      remove: [],
+      update: ids.map((id) => ({ id, values: new Map([[link.id, null]]) })),
+    })),
     { table, insert: inserts, update: updates, remove: removal.remove[0]?.ids ?? [] },
     ...removal.remove.slice(1).map(({ table: owner, ids }) => ({ table: owner, insert: [], update: [], remove: ids })),
   ];
@@ -119,7 +131,10 @@ async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly
     return `${quoteIdentifier(field.key)} = $${parameters.push(taken.value)}`;
   });
   if (conditions.length === 0) throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
-  const { rows } = await client.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, target)} where ${conditions.join(' and ')} limit 2`, parameters);
+  const { rows } = await client.query<{ id: number }>(
+    `select _id as id from ${tableName(seat.workspace, target)} where ${conditions.join(' and ')} limit 2`,
+    parameters,
+  );
   const [found, second] = rows;
   if (!found) throw refuse(422, `No record of ${target.label} matches ${JSON.stringify(by)}.`, 'Correct the value or make that record first.', at);
   if (second) throw refuse(422, `Several records of ${target.label} match ${JSON.stringify(by)}.`, 'Match by a unique field.', at);
@@ -131,10 +146,9 @@ function clashRefusal(seat: Seat, { table, id, stored }: VersionClash, { update 
   const sent = update.find((record) => record.id === id)?.values ?? {};
   const fields = Object.entries(sent).map(([name, yours]) => {
     const field = fieldNamed(table, name);
-    const theirs = field && field.key in stored ? valueOut(resultType(seat, field), stored[field.key], null) : null;
+    const theirs = field && field.key in stored ? valueOut(shownType(seat.workspace.model, field), stored[field.key], null) : null;
     return { field: field?.key ?? name, theirs, yours };
   });
   const refusal = refuse(409, `Somebody else changed record ${id} of ${table.label} since you read it.`, 'Look at both values and choose.');
   return Object.assign(refusal, { details: { record: id, version: stored._version, fields } });
 }
-

@@ -7,12 +7,24 @@
 
 <script lang="ts">
   /** An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words. */
-  const { start, begun = false, choices, label, oncommit, oncancel, autofocus = true }: {
+  const {
+    start,
+    begun = false,
+    choices,
+    label,
+    oncommit,
+    oncancel,
+    autofocus = true,
+  }: {
     start: string;
     /** `start` was typed to open it, so the list narrows to it at once. */
-    begun?: boolean; choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[]; label: string;
-    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void; oncancel?: () => void; autofocus?: boolean;
-  } = $props(); // prettier-ignore
+    begun?: boolean;
+    choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[];
+    label: string;
+    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void;
+    oncancel?: () => void;
+    autofocus?: boolean;
+  } = $props();
   const id = $props.id();
   // svelte-ignore state_referenced_locally
   let typed = $state(start);
@@ -77,7 +89,9 @@
     <div {id} class="list" role="listbox" aria-label={label}>
       {#each found as choice, index (index)}
         <!-- Pointer down, not click: the input loses its focus before a click. -->
-        <div id="{id}-{index}" role="option" tabindex="-1" aria-selected={index === at} onpointerdown={(event) => (event.preventDefault(), commit(choice))}>{choice.label}</div>
+        <div id="{id}-{index}" role="option" tabindex="-1" aria-selected={index === at} onpointerdown={(event) => (event.preventDefault(), commit(choice))}>
+          {choice.label}
+        </div>
       {/each}
     </div>
   {/if}

@@ -42,7 +42,9 @@
 <svelte:window onclick={(event) => open && !(event.target as Element).closest('.menu') && close(false)} />
 
 <div class="menu">
-  <button bind:this={opener} class="opener" aria-haspopup="menu" aria-expanded={open} aria-label={label} onclick={() => (open = !open)}>{@render children()}</button>
+  <button bind:this={opener} class="opener" aria-haspopup="menu" aria-expanded={open} aria-label={label} onclick={() => (open = !open)}
+    >{@render children()}</button
+  >
   {#if open}
     <div bind:this={list} class="list" role="menu" tabindex="-1" aria-label={label} onkeydown={walk}>
       {#each items as item (item.label)}

@@ -5,7 +5,13 @@
   import { call, workspacePath } from '../api';
 
   /** A formula as it is written: problems stand under their place, completion follows the links, values are previewed. */
-  const { workspace, model, table, formula, onchange }: { workspace: string; model: Model; table: string; formula: string; onchange: (formula: string) => void } = $props();
+  const {
+    workspace,
+    model,
+    table,
+    formula,
+    onchange,
+  }: { workspace: string; model: Model; table: string; formula: string; onchange: (formula: string) => void } = $props();
 
   interface Checked {
     readonly type: string | null;

@@ -38,18 +38,25 @@ function tableAlong(model: Model, start: Table, keys: readonly string[]): Table 
 }
 
 /** Completes names along the links, then functions. */
-const completion = (model: Model, owner: Table) => (context: CompletionContext): CompletionResult | null => {
-  const word = context.matchBefore(/[\w.]*$/);
-  if (!word || (word.from === word.to && !context.explicit)) return null;
-  const parts = word.text.split('.');
-  const table = tableAlong(model, owner, parts.slice(0, -1));
-  const from = word.to - (parts.at(-1)?.length ?? 0);
-  const fields = (table?.fields ?? []).map((field) => ({ label: field.key, detail: `${field.label} · ${typeWords(model, field)}`, type: 'property', boost: 2 }));
-  if (parts.length > 1) return { from, options: fields };
-  const functions = callableNames.map((name) => ({ label: name, detail: functionNamed(name).help, type: 'function', apply: `${name}(` }));
-  const aggregates = aggregateNames.map((name) => ({ label: name, detail: 'over the records linked here', type: 'function', apply: `${name}(`, boost: 1 }));
-  return { from, options: [...fields, ...aggregates, ...functions] };
-};
+const completion =
+  (model: Model, owner: Table) =>
+  (context: CompletionContext): CompletionResult | null => {
+    const word = context.matchBefore(/[\w.]*$/);
+    if (!word || (word.from === word.to && !context.explicit)) return null;
+    const parts = word.text.split('.');
+    const table = tableAlong(model, owner, parts.slice(0, -1));
+    const from = word.to - (parts.at(-1)?.length ?? 0);
+    const fields = (table?.fields ?? []).map((field) => ({
+      label: field.key,
+      detail: `${field.label} · ${typeWords(model, field)}`,
+      type: 'property',
+      boost: 2,
+    }));
+    if (parts.length > 1) return { from, options: fields };
+    const functions = callableNames.map((name) => ({ label: name, detail: functionNamed(name).help, type: 'function', apply: `${name}(` }));
+    const aggregates = aggregateNames.map((name) => ({ label: name, detail: 'over the records linked here', type: 'function', apply: `${name}(`, boost: 1 }));
+    return { from, options: [...fields, ...aggregates, ...functions] };
+  };
 
 /** Opens the editor in an element; the checker of the core says what is wrong, and where. */
 export function openEditor(parent: HTMLElement, { model, table: id, formula, onchange }: EditorOptions): EditorView {
@@ -60,7 +67,12 @@ export function openEditor(parent: HTMLElement, { model, table: id, formula, onc
     return checkFormula(model, id, text).problems.map(({ message, mend, at }) => {
       const { from, to } = typeof at === 'object' ? at : { from: 0, to: text.length };
       // A problem at the end still needs a place to be seen.
-      return { from: Math.min(from, Math.max(0, text.length - 1)), to: Math.min(Math.max(to, from + 1), text.length), severity: 'error', message: [message, mend].filter(Boolean).join(' ') };
+      return {
+        from: Math.min(from, Math.max(0, text.length - 1)),
+        to: Math.min(Math.max(to, from + 1), text.length),
+        severity: 'error',
+        message: [message, mend].filter(Boolean).join(' '),
+      };
     });
   };
   const view = new EditorView({
@@ -68,13 +80,19 @@ export function openEditor(parent: HTMLElement, { model, table: id, formula, onc
     state: EditorState.create({
       doc: formula,
       extensions: [
-        history(), closeBrackets(), autocompletion({ override: [completion(model, table)], icons: false }), linter(problems, { delay: 120 }),
-        keymap.of([...completionKeymap, ...historyKeymap, ...defaultKeymap]), EditorView.lineWrapping, placeholder('write the formula'), look,
+        history(),
+        closeBrackets(),
+        autocompletion({ override: [completion(model, table)], icons: false }),
+        linter(problems, { delay: 120 }),
+        keymap.of([...completionKeymap, ...historyKeymap, ...defaultKeymap]),
+        EditorView.lineWrapping,
+        placeholder('write the formula'),
+        look,
         EditorView.contentAttributes.of({ 'aria-label': 'Formula', spellcheck: 'false' }),
         EditorView.updateListener.of((update) => update.docChanged && onchange(update.state.doc.toString())),
       ],
     }),
-  }); // prettier-ignore
+  });
   view.focus();
   return view;
 }

@@ -46,7 +46,17 @@
 <svelte:window onkeydown={(event) => (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k' && (event.preventDefault(), show())} />
 
 <dialog bind:this={dialog} aria-label="Command line" onclick={(event) => event.target === dialog && dialog?.close()}>
-  <input bind:value={typed} oninput={() => (at = 0)} onkeydown={key} placeholder="A table, or what you want to do" aria-label="A table, or what you want to do" role="combobox" aria-expanded="true" aria-controls="commands" aria-activedescendant={found[at] ? `command-${at}` : undefined} />
+  <input
+    bind:value={typed}
+    oninput={() => (at = 0)}
+    onkeydown={key}
+    placeholder="A table, or what you want to do"
+    aria-label="A table, or what you want to do"
+    role="combobox"
+    aria-expanded="true"
+    aria-controls="commands"
+    aria-activedescendant={found[at] ? `command-${at}` : undefined}
+  />
   <div id="commands" role="listbox" aria-label="What was found">
     {#each found as command, index (command.label + command.about)}
       <button id="command-{index}" role="option" aria-selected={index === at} tabindex="-1" onclick={() => run(command)} onpointerenter={() => (at = index)}>

@@ -15,36 +15,60 @@
   import { useFrame } from './context';
   import { switchLight } from './theme';
 
-  const { workspace, model, counts, person, workspaces, children }: {
-    workspace: { key: string; label: string; role: Role }; model: Model; counts: Readonly<Record<string, number>>;
-    person: { name: string; email: string }; workspaces: readonly { key: string; label: string }[]; children: Snippet;
-  } = $props(); // prettier-ignore
+  const {
+    workspace,
+    model,
+    counts,
+    person,
+    workspaces,
+    children,
+  }: {
+    workspace: { key: string; label: string; role: Role };
+    model: Model;
+    counts: Readonly<Record<string, number>>;
+    person: { name: string; email: string };
+    workspaces: readonly { key: string; label: string }[];
+    children: Snippet;
+  } = $props();
   const { live, notices } = useFrame();
   let folded = $state(false);
   let commandLine = $state<ReturnType<typeof CommandLine> | null>(null);
 
   const root = $derived(`/w/${workspace.key}`);
   const designs = $derived(workspace.role === 'administrator');
-  const stations = $derived([
-    { label: 'Tables', href: root, icon: Layers, shown: true },
-    { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
-    { label: 'History', href: `${root}/history`, icon: History, shown: true },
-  ].filter(({ shown }) => shown)); // prettier-ignore
+  const stations = $derived(
+    [
+      { label: 'Tables', href: root, icon: Layers, shown: true },
+      { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
+      { label: 'History', href: `${root}/history`, icon: History, shown: true },
+    ].filter(({ shown }) => shown),
+  );
   const here = $derived(page.url.pathname);
   const table = $derived(model.tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
   const station = $derived(stations.toReversed().find(({ href }) => here.startsWith(href)));
-  const initials = $derived(person.name.split(' ').map((word) => word[0]).join('').slice(0, 2)); // prettier-ignore
+  const initials = $derived(
+    person.name
+      .split(' ')
+      .map((word) => word[0])
+      .join('')
+      .slice(0, 2),
+  );
 
   const commands = $derived<Command[]>([
     ...model.tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
     ...model.tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
-    ...(designs ? [{ label: 'Bring in files', about: 'Intake', href: `${root}/intake` }, { label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
+    ...(designs
+      ? [
+          { label: 'Bring in files', about: 'Intake', href: `${root}/intake` },
+          { label: 'New table', about: 'Tables', href: `${root}?new` },
+        ]
+      : []),
     { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },
     ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
     { label: 'Home', about: 'all workspaces', href: '/' },
     { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
     { label: 'Sign out', about: person.email, run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
-  ]); // prettier-ignore
+  ]);
 </script>
 
 <div class="frame" class:folded>
@@ -52,14 +76,18 @@
     <a class="home" href="/" title="Home"><span class="weave" aria-hidden="true"></span><span class="name">{workspace.label}</span></a>
     <ul>
       {#each stations as { label, href, icon: Icon } (label)}
-        <li><a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}><Icon size={16} /><span class="name">{label}</span></a></li>
+        <li>
+          <a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}><Icon size={16} /><span class="name">{label}</span></a>
+        </li>
       {/each}
     </ul>
     <ul class="tables">
       {#each model.tables as { key, label, dye } (key)}
         <li>
           <a class="table" href="{root}/t/{key}" aria-current={table?.key === key ? 'page' : undefined} style:--dye="var(--dye-{dye})" title={label}>
-            <span class="name">{label}</span><span class="short" aria-hidden="true">{label.slice(0, 2)}</span><span class="count">{counts[key]?.toLocaleString() ?? ''}</span>
+            <span class="name">{label}</span><span class="short" aria-hidden="true">{label.slice(0, 2)}</span><span class="count"
+              >{counts[key]?.toLocaleString() ?? ''}</span
+            >
           </a>
         </li>
       {/each}
@@ -70,7 +98,9 @@
 
   <header class="line">
     <div class="path">
-      <Menu label="Workspaces" items={[...workspaces.map(({ key, label }) => ({ label, href: `/w/${key}` })), { label: 'Home: everything', href: '/' }]}>{workspace.label}</Menu>
+      <Menu label="Workspaces" items={[...workspaces.map(({ key, label }) => ({ label, href: `/w/${key}` })), { label: 'Home: everything', href: '/' }]}
+        >{workspace.label}</Menu
+      >
       <span aria-hidden="true">›</span>
       {#if table}
         <Menu label="Tables" items={model.tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}><strong>{table.label}</strong></Menu>
@@ -81,7 +111,10 @@
     {#if !live.connected}<span class="lost" role="status">Connection lost; trying again</span>{/if}
     <button class="find" aria-label="Find or do" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
     <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button>
-    <Menu label="{person.name}, {workspace.role}" items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}>
+    <Menu
+      label="{person.name}, {workspace.role}"
+      items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}
+    >
       <span class="person" title="{person.name}, {workspace.role}">{initials}</span>
     </Menu>
     <form id="sign-out" method="post" action="/sign-out"></form>
@@ -140,8 +173,7 @@
     flex: none;
     border-radius: 3px;
     background:
-      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px),
-      repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
+      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px), repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
   }
   ul {
     padding: 8px 0;

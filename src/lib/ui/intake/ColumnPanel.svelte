@@ -4,42 +4,112 @@
   import { counted } from '../values/words';
 
   /** Why a column is taken for what it is, with counts and samples, and the other ways to take it. */
-  const { profile, sheets, proposal, sheet, column, rows, ondecide }: {
-    profile: ColumnProfile; sheets: readonly IntakeSheet[]; proposal: Proposal; sheet: number; column: number; rows: number; ondecide: (decision: ColumnDecision) => void;
-  } = $props(); // prettier-ignore
+  const {
+    profile,
+    sheets,
+    proposal,
+    sheet,
+    column,
+    rows,
+    ondecide,
+  }: {
+    profile: ColumnProfile;
+    sheets: readonly IntakeSheet[];
+    proposal: Proposal;
+    sheet: number;
+    column: number;
+    rows: number;
+    ondecide: (decision: ColumnDecision) => void;
+  } = $props();
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
   const as = $derived(decision.as ?? (link ? 'link' : profile.type));
   const share = (count: number) => (profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`);
   const ways = $derived([
-    ...(link ? [{ value: 'link', name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %` }] : []),
-    { value: 'text', name: 'text' }, { value: 'number', name: `number${share(profile.fits.number)}` }, { value: 'date', name: `date${share(profile.fits.date)}` },
-    { value: 'yesNo', name: `yes/no${share(profile.fits.yesNo)}` }, { value: 'option', name: profile.distinct === null ? 'option' : `option, ${profile.distinct} different` }, { value: 'skip', name: 'leave it out' },
-  ]); // prettier-ignore
-  const label = $derived(proposal.changes.flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : [])).find(({ id }) => id === proposal.mappings[sheet]?.columns.find((one) => one.column === column)?.field)?.label ?? profile.name);
+    ...(link
+      ? [{ value: 'link', name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %` }]
+      : []),
+    { value: 'text', name: 'text' },
+    { value: 'number', name: `number${share(profile.fits.number)}` },
+    { value: 'date', name: `date${share(profile.fits.date)}` },
+    { value: 'yesNo', name: `yes/no${share(profile.fits.yesNo)}` },
+    { value: 'option', name: profile.distinct === null ? 'option' : `option, ${profile.distinct} different` },
+    { value: 'skip', name: 'leave it out' },
+  ]);
+  const label = $derived(
+    proposal.changes
+      .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
+      .find(({ id }) => id === proposal.mappings[sheet]?.columns.find((one) => one.column === column)?.field)?.label ?? profile.name,
+  );
   const reading = $derived(decision.reading ?? profile.reading);
   const most = $derived(Math.max(1, ...profile.values.map(({ count }) => count)));
 </script>
 
-<Label>Taken as<Select class="mt-1 py-1.5" value={as} items={ways} placeholder="" onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })} /></Label>
+<Label
+  >Taken as<Select
+    class="mt-1 py-1.5"
+    value={as}
+    items={ways}
+    placeholder=""
+    onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })}
+  /></Label
+>
 {#if as !== 'skip'}
-  <Label class="mt-3">Field’s label<Input class="mt-1 py-1.5" value={label} onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })} /></Label>
+  <Label class="mt-3"
+    >Field’s label<Input
+      class="mt-1 py-1.5"
+      value={label}
+      onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })}
+    /></Label
+  >
 {/if}
 {#if as === 'date'}
-  <Label class="mt-3">Order of dates<Select class="mt-1 py-1.5" value={reading.dateOrder} placeholder="" items={[{ value: 'ymd', name: 'year-month-day' }, { value: 'dmy', name: 'day-month-year' }, { value: 'mdy', name: 'month-day-year' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })} /></Label>
+  <Label class="mt-3"
+    >Order of dates<Select
+      class="mt-1 py-1.5"
+      value={reading.dateOrder}
+      placeholder=""
+      items={[
+        { value: 'ymd', name: 'year-month-day' },
+        { value: 'dmy', name: 'day-month-year' },
+        { value: 'mdy', name: 'month-day-year' },
+      ]}
+      onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })}
+    /></Label
+  >
 {:else if as === 'number'}
-  <Label class="mt-3">Decimal sign<Select class="mt-1 py-1.5" value={reading.decimal} placeholder="" items={[{ value: '.', name: 'point: 1,234.5' }, { value: ',', name: 'comma: 1.234,5' }]} onchange={(event: Event) => ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })} /></Label>
+  <Label class="mt-3"
+    >Decimal sign<Select
+      class="mt-1 py-1.5"
+      value={reading.decimal}
+      placeholder=""
+      items={[
+        { value: '.', name: 'point: 1,234.5' },
+        { value: ',', name: 'comma: 1.234,5' },
+      ]}
+      onchange={(event: Event) => ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })}
+    /></Label
+  >
 {/if}
 
 <h3>Why</h3>
 <p>{profile.evidence}.</p>
-<p>{profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} different`}, up to {profile.longest} characters.</p>
+<p>
+  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} different`}, up to {profile.longest}
+  characters.
+</p>
 {#if link}
   <h3>Link to {sheets[link.to.sheet]?.name}</h3>
-  <p>{link.matching.toLocaleString()} rows find their value in <code>{sheets[link.to.sheet]?.columns[link.to.column]?.name}</code>{link.missing > 0 ? `; ${link.missing.toLocaleString()} do not, and would be set aside:` : '; none is missing.'}</p>
+  <p>
+    {link.matching.toLocaleString()} rows find their value in <code>{sheets[link.to.sheet]?.columns[link.to.column]?.name}</code>{link.missing > 0
+      ? `; ${link.missing.toLocaleString()} do not, and would be set aside:`
+      : '; none is missing.'}
+  </p>
   {#if link.misfits.length > 0}
-    <ul class="misfits">{#each link.misfits as { text, count } (text)}<li><code>{text}</code><span>{counted(count, 'row')}</span></li>{/each}</ul>
+    <ul class="misfits">
+      {#each link.misfits as { text, count } (text)}<li><code>{text}</code><span>{counted(count, 'row')}</span></li>{/each}
+    </ul>
     {#if link.misfits.length === 50}<p class="soft">The 50 most frequent are shown.</p>{/if}
   {/if}
 {/if}
@@ -50,7 +120,9 @@
 {#if profile.values.length > 0 && profile.values.length <= 40}
   <h3>Values</h3>
   <ul>
-    {#each profile.values.slice(0, 20) as { text, count } (text)}<li><span>{text}</span><i style:width="{(count / most) * 90}px"></i><span class="count">{count.toLocaleString()}</span></li>{/each}
+    {#each profile.values.slice(0, 20) as { text, count } (text)}<li>
+        <span>{text}</span><i style:width="{(count / most) * 90}px"></i><span class="count">{count.toLocaleString()}</span>
+      </li>{/each}
   </ul>
   {#if profile.values.length > 20}<p class="soft">20 of {profile.values.length} are shown.</p>{/if}
 {/if}

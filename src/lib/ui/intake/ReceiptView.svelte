@@ -14,13 +14,23 @@
 <div class="receipt" class:dry={receipt.dry}>
   <h2>{receipt.dry ? 'Dry run: this is what loading would do; nothing was written' : 'Receipt'} <span class="soft">{receipt.seconds.toFixed(1)} s</span></h2>
   <table>
-    <thead><tr><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added whole</th><th>+</th><th class="n">added, a value set aside</th><th>+</th><th class="n">refused</th><th></th></tr></thead>
+    <thead
+      ><tr
+        ><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added whole</th><th>+</th><th class="n">added, a value set aside</th><th>+</th><th
+          class="n">refused</th
+        ><th></th></tr
+      ></thead
+    >
     <tbody>
       {#each receipt.sheets as sheet (sheet.table)}
         <tr>
-          <th scope="row">{sheet.sheet} → {#if hrefOf(sheet.table)}<a href={hrefOf(sheet.table)}>{sheet.tableLabel}</a>{:else}{sheet.tableLabel}{/if}</th>
+          <th scope="row"
+            >{sheet.sheet} → {#if hrefOf(sheet.table)}<a href={hrefOf(sheet.table)}>{sheet.tableLabel}</a>{:else}{sheet.tableLabel}{/if}</th
+          >
           <td class="n">{sheet.read.toLocaleString()}</td><td>=</td><td class="n good">{sheet.added.toLocaleString()}</td><td>+</td>
-          <td class="n" class:warn={sheet.setAside > 0}>{sheet.setAside.toLocaleString()}</td><td>+</td><td class="n" class:bad={sheet.refused > 0}>{sheet.refused.toLocaleString()}</td>
+          <td class="n" class:warn={sheet.setAside > 0}>{sheet.setAside.toLocaleString()}</td><td>+</td><td class="n" class:bad={sheet.refused > 0}
+            >{sheet.refused.toLocaleString()}</td
+          >
           <td class="soft">{sheet.read === sheet.added + sheet.setAside + sheet.refused ? 'adds up' : 'does not add up'}</td>
         </tr>
       {/each}
@@ -29,13 +39,19 @@
   <div class="details">
     {#each receipt.sheets as sheet (sheet.table)}
       {#each sheet.reasons as { field, reason, count, samples } (field + reason)}
-        <p><b class="warn">{count.toLocaleString()}</b> {sheet.tableLabel}{field ? `.${field}` : ''}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span></p>
+        <p>
+          <b class="warn">{count.toLocaleString()}</b>
+          {sheet.tableLabel}{field ? `.${field}` : ''}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span>
+        </p>
       {/each}
       {#each sheet.links as { field, made, missed } (field)}
         <p><b>{made.toLocaleString()}</b> links made from {sheet.tableLabel}.{field}{missed > 0 ? `, ${missed.toLocaleString()} missed` : ''}</p>
       {/each}
       {#each sheet.sums as { field, read, stored } (field)}
-        <p>sum of {sheet.tableLabel}.{field}: read {numberText(read, null)}, stored {numberText(stored, null)} {#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">they differ</span>{/if}</p>
+        <p>
+          sum of {sheet.tableLabel}.{field}: read {numberText(read, null)}, stored {numberText(stored, null)}
+          {#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">they differ</span>{/if}
+        </p>
       {/each}
     {/each}
   </div>

@@ -4,27 +4,51 @@
   import { counted } from '../values/words';
 
   /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */
-  const { sheet, index, proposal, tables, existing, chosen, onchoose, onrename }: {
-    sheet: IntakeSheet; index: number; proposal: Proposal; tables: readonly Table[]; existing: readonly string[];
-    chosen: { sheet: number; column: number } | null; onchoose: (column: number) => void; onrename: (label: string) => void;
-  } = $props(); // prettier-ignore
+  const {
+    sheet,
+    index,
+    proposal,
+    tables,
+    existing,
+    chosen,
+    onchoose,
+    onrename,
+  }: {
+    sheet: IntakeSheet;
+    index: number;
+    proposal: Proposal;
+    tables: readonly Table[];
+    existing: readonly string[];
+    chosen: { sheet: number; column: number } | null;
+    onchoose: (column: number) => void;
+    onrename: (label: string) => void;
+  } = $props();
 
   const table = $derived(tables[index]);
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
   const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
   const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
   const fieldOf = $derived.by(() => {
-    const fields = new Map(proposal.changes.flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : [])).map((field) => [field.id, field]));
+    const fields = new Map(
+      proposal.changes
+        .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
+        .map((field) => [field.id, field]),
+    );
     return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
   });
   function words(type: FieldType): string {
     switch (type.kind) {
-      case 'link': return `→ ${tables.find(({ id }) => id === type.to)?.label ?? ''}`;
-      case 'number': return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
-      case 'option': return `option, ${type.options.length}`;
-      case 'yesNo': return 'yes/no';
-      default: return type.kind;
-    } // prettier-ignore
+      case 'link':
+        return `→ ${tables.find(({ id }) => id === type.to)?.label ?? ''}`;
+      case 'number':
+        return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
+      case 'option':
+        return `option, ${type.options.length}`;
+      case 'yesNo':
+        return 'yes/no';
+      default:
+        return type.kind;
+    }
   }
   const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
 </script>
@@ -43,15 +67,22 @@
         {@const field = fieldOf(at)}
         {@const found = link(at)}
         <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
-          <td class="name"><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td>
+          <td class="name"
+            ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td
+          >
           <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
-            {#if found && field?.type.kind === 'link'}{((found.matching * 100) / (found.matching + found.missing)).toFixed(1)} % found in {sheet.name === tables[found.to.sheet]?.label ? 'this sheet' : (tables[found.to.sheet]?.label ?? '')}{found.missing > 0 ? `, ${found.missing} not` : ''}
+            {#if found && field?.type.kind === 'link'}{((found.matching * 100) / (found.matching + found.missing)).toFixed(1)} % found in {sheet.name ===
+              tables[found.to.sheet]?.label
+                ? 'this sheet'
+                : (tables[found.to.sheet]?.label ?? '')}{found.missing > 0 ? `, ${found.missing} not` : ''}
             {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
           </td>
           <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
           <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
           <td class="stands">
-            {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique ? ', each once' : ''}{:else}<span class="soft">left out</span>{/if}
+            {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique
+                ? ', each once'
+                : ''}{:else}<span class="soft">left out</span>{/if}
           </td>
         </tr>
       {/each}

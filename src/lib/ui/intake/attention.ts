@@ -22,8 +22,10 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
       const type = decision?.as ?? column.type;
       if (type === 'skip' || type === 'link') return;
       const misfits = column.filled - column.fits[type];
-      if (misfits > 0 && type !== 'text') things.push({ sheet: index, column: at, words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${type}` });
-      if (type === 'date' && column.ambiguous && !decision?.reading) things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });
+      if (misfits > 0 && type !== 'text')
+        things.push({ sheet: index, column: at, words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${type}` });
+      if (type === 'date' && column.ambiguous && !decision?.reading)
+        things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });
     }),
   );
   return things;

@@ -5,12 +5,24 @@
   import { editText } from '../values/show';
 
   /** The editor that fits a field's type. Gives JSON values as the API takes them; the API says what does not fit. */
-  const { workspace, model, field, value, start, oncommit, oncancel }: {
-    workspace: string; model: Model; field: Field; value: unknown;
+  const {
+    workspace,
+    model,
+    field,
+    value,
+    start,
+    oncommit,
+    oncancel,
+  }: {
+    workspace: string;
+    model: Model;
+    field: Field;
+    value: unknown;
     /** What was typed to open the editor; null keeps the value. */
     start: string | null;
-    oncommit: (value: unknown, key?: string, back?: boolean) => void; oncancel: () => void;
-  } = $props(); // prettier-ignore
+    oncommit: (value: unknown, key?: string, back?: boolean) => void;
+    oncancel: () => void;
+  } = $props();
 
   const type = $derived(field.type);
   // svelte-ignore state_referenced_locally
@@ -38,10 +50,14 @@
   }
 
   async function choices(text: string): Promise<readonly Choice[]> {
-    if (type.kind === 'option') return type.options.filter(({ label }) => label.toLowerCase().includes(text.toLowerCase())).map(({ label }) => ({ label, value: label }));
+    if (type.kind === 'option')
+      return type.options.filter(({ label }) => label.toLowerCase().includes(text.toLowerCase())).map(({ label }) => ({ label, value: label }));
     if (type.kind === 'yesNo') return ['yes', 'no'].filter((word) => word.startsWith(text.toLowerCase())).map((label) => ({ label, value: label === 'yes' }));
     if (type.kind !== 'link') return [];
-    const answer = await call<{ titles: { id: number; title: string }[] }>('GET', workspacePath(workspace, `/tables/${tableOf(model, type.to).key}/titles?limit=12&q=${encodeURIComponent(text)}`));
+    const answer = await call<{ titles: { id: number; title: string }[] }>(
+      'GET',
+      workspacePath(workspace, `/tables/${tableOf(model, type.to).key}/titles?limit=12&q=${encodeURIComponent(text)}`),
+    );
     return answer.ok ? answer.value.titles.map(({ id, title }) => ({ label: title, value: { id, title } })) : [];
   }
 
@@ -52,9 +68,26 @@
 </script>
 
 {#if type.kind === 'option' || type.kind === 'yesNo' || type.kind === 'link'}
-  <Combo start={start ?? editText(value)} begun={start !== null} {choices} label={field.label} {oncancel} oncommit={(choice, text, event) => oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey)} />
+  <Combo
+    start={start ?? editText(value)}
+    begun={start !== null}
+    {choices}
+    label={field.label}
+    {oncancel}
+    oncommit={(choice, text, event) => oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey)}
+  />
 {:else}
-  <input {@attach focus} type="text" placeholder={type.kind === 'date' ? 'year-month-day' : undefined} inputmode={type.kind === 'number' ? 'decimal' : undefined} bind:value={typed} onkeydown={finish} onblur={left} aria-label={field.label} class:number={type.kind === 'number'} />
+  <input
+    {@attach focus}
+    type="text"
+    placeholder={type.kind === 'date' ? 'year-month-day' : undefined}
+    inputmode={type.kind === 'number' ? 'decimal' : undefined}
+    bind:value={typed}
+    onkeydown={finish}
+    onblur={left}
+    aria-label={field.label}
+    class:number={type.kind === 'number'}
+  />
 {/if}
 
 <style>

@@ -15,7 +15,9 @@
     bind:value={typed}
     spellcheck="false"
     autocomplete="off"
-    placeholder="such as {table.fields.find(({ type }) => type.kind === 'option') ? `${table.fields.find(({ type }) => type.kind === 'option')?.key} = '…'` : `${table.fields[0]?.key ?? 'name'} is not null`}"
+    placeholder="such as {table.fields.find(({ type }) => type.kind === 'option')
+      ? `${table.fields.find(({ type }) => type.kind === 'option')?.key} = '…'`
+      : `${table.fields[0]?.key ?? 'name'} is not null`}"
     aria-invalid={problem !== null}
     aria-describedby="filter-problem"
     onkeydown={(event) => {
@@ -24,7 +26,9 @@
     }}
   />
   {#if filter}<button onclick={() => onfilter('')}>show all</button>{/if}
-  <span id="filter-problem" class="problem" aria-live="polite">{problem ? `${problem.message} ${problem.mend ?? ''}` : typed.trim() !== filter ? 'Enter to apply' : ''}</span>
+  <span id="filter-problem" class="problem" aria-live="polite"
+    >{problem ? `${problem.message} ${problem.mend ?? ''}` : typed.trim() !== filter ? 'Enter to apply' : ''}</span
+  >
 </div>
 
 <style>

@@ -1,17 +1,37 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered, shownType, type Field, type Model, type Table } from '$core/model/model';
   import CellValue from '../values/CellValue.svelte';
-  import { isCalculated, shownType, textOf } from '../values/show';
+  import { isCalculated, textOf } from '../values/show';
   import CellEditor from './CellEditor.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
 
   /** Records as a grid (WAI-ARIA grid pattern): only the rows in sight are drawn; every editor by keyboard. */
-  const { workspace, model, table, set, sort, mayEdit, selected, onselect, onedit, onsort, onremove }: {
-    workspace: string; model: Model; table: Table; set: RecordSet; sort: string; mayEdit: boolean; selected: number | null;
-    onselect: (record: ShownRecord, open: boolean) => void; onedit: (record: ShownRecord, field: Field, value: unknown) => void;
-    onsort: (key: string) => void; onremove: (record: ShownRecord) => void;
-  } = $props(); // prettier-ignore
+  const {
+    workspace,
+    model,
+    table,
+    set,
+    sort,
+    mayEdit,
+    selected,
+    onselect,
+    onedit,
+    onsort,
+    onremove,
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    set: RecordSet;
+    sort: string;
+    mayEdit: boolean;
+    selected: number | null;
+    onselect: (record: ShownRecord, open: boolean) => void;
+    onedit: (record: ShownRecord, field: Field, value: unknown) => void;
+    onsort: (key: string) => void;
+    onremove: (record: ShownRecord) => void;
+  } = $props();
 
   const rowHeight = 30;
   const overscan = 8;
@@ -64,9 +84,15 @@
     const record = set.records[at.row];
     const page = Math.floor(height / rowHeight) - 2;
     const moves: Record<string, [number, number]> = {
-      ArrowDown: [at.row + 1, at.column], ArrowUp: [at.row - 1, at.column], ArrowRight: [at.row, at.column + 1], ArrowLeft: [at.row, at.column - 1],
-      PageDown: [at.row + page, at.column], PageUp: [at.row - page, at.column], Home: [event.ctrlKey ? 0 : at.row, 0], End: [event.ctrlKey ? set.records.length - 1 : at.row, columns.length - 1],
-    }; // prettier-ignore
+      ArrowDown: [at.row + 1, at.column],
+      ArrowUp: [at.row - 1, at.column],
+      ArrowRight: [at.row, at.column + 1],
+      ArrowLeft: [at.row, at.column - 1],
+      PageDown: [at.row + page, at.column],
+      PageUp: [at.row - page, at.column],
+      Home: [event.ctrlKey ? 0 : at.row, 0],
+      End: [event.ctrlKey ? set.records.length - 1 : at.row, columns.length - 1],
+    };
     const move = moves[event.key];
     if (move) void go(...move);
     else if (event.ctrlKey || event.metaKey) {
@@ -105,7 +131,9 @@
         {#if field.type.kind === 'counterpart'}
           <span title={field.help || field.label}>{field.label}</span>
         {:else}
-          <button tabindex="-1" title={field.help || `Sort by ${field.label}`} onclick={() => onsort(field.key)}>{field.label}{direction(field) === 'ascending' ? ' ↑' : direction(field) === 'descending' ? ' ↓' : ''}</button>
+          <button tabindex="-1" title={field.help || `Sort by ${field.label}`} onclick={() => onsort(field.key)}
+            >{field.label}{direction(field) === 'ascending' ? ' ↑' : direction(field) === 'descending' ? ' ↓' : ''}</button
+          >
         {/if}
       </div>
     {/each}
@@ -113,7 +141,14 @@
   <div class="body" style:height="{set.records.length * rowHeight}px">
     {#each visible as record, offset (record.id)}
       {@const row = first + offset}
-      <div class="row" role="row" aria-rowindex={row + 2} aria-selected={selected === record.id} style:top="{row * rowHeight}px" style:grid-template-columns={template}>
+      <div
+        class="row"
+        role="row"
+        aria-rowindex={row + 2}
+        aria-selected={selected === record.id}
+        style:top="{row * rowHeight}px"
+        style:grid-template-columns={template}
+      >
         {#each columns as field, column (field.id)}
           {@const focused = at.row === row && at.column === column}
           <!-- svelte-ignore a11y_click_events_have_key_events -->
@@ -131,7 +166,15 @@
             ondblclick={() => (isEntered(field) && mayEdit ? edit(null) : onselect(record, true))}
           >
             {#if editing && editing.row === row && editing.column === column}
-              <CellEditor {workspace} {model} {field} value={record.values[field.key]} start={editing.start} oncommit={commit} oncancel={() => ((editing = null), void go(row, column))} />
+              <CellEditor
+                {workspace}
+                {model}
+                {field}
+                value={record.values[field.key]}
+                start={editing.start}
+                oncommit={commit}
+                oncancel={() => ((editing = null), void go(row, column))}
+              />
             {:else}
               <CellValue {model} {field} value={record.values[field.key]} />
             {/if}

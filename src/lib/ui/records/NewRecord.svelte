@@ -44,7 +44,11 @@
           />
         {:else}
           <button type="button" class="value" onclick={() => (at = index)} aria-label="Fill {field.label}">
-            {#if typeof values[field.key] === 'object' || field.type.kind === 'option'}<CellValue {model} {field} value={values[field.key] ?? null} />{:else}{values[field.key] ?? ''}{/if}
+            {#if typeof values[field.key] === 'object' || field.type.kind === 'option'}<CellValue
+                {model}
+                {field}
+                value={values[field.key] ?? null}
+              />{:else}{values[field.key] ?? ''}{/if}
           </button>
         {/if}
         {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.mend ?? ''}</p>{/if}

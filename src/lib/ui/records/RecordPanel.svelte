@@ -7,10 +7,23 @@
   import type { ShownRecord } from './recordSet.svelte';
 
   /** One record in the inspector: every field, editable where it is, with ways to what it is linked with. */
-  const { workspace, model, table, record, mayEdit, onedit, onremove }: {
-    workspace: string; model: Model; table: Table; record: ShownRecord; mayEdit: boolean;
-    onedit: (field: Field, value: unknown) => void; onremove: () => void;
-  } = $props(); // prettier-ignore
+  const {
+    workspace,
+    model,
+    table,
+    record,
+    mayEdit,
+    onedit,
+    onremove,
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    record: ShownRecord;
+    mayEdit: boolean;
+    onedit: (field: Field, value: unknown) => void;
+    onremove: () => void;
+  } = $props();
   let editing = $state<string | null>(null);
 
   function linkedHref(field: Field): string | null {
@@ -30,9 +43,19 @@
       <dt>{field.label}</dt>
       <dd>
         {#if editing === field.id}
-          <CellEditor {workspace} {model} {field} value={record.values[field.key]} start={null} oncommit={(value) => ((editing = null), onedit(field, value))} oncancel={() => (editing = null)} />
+          <CellEditor
+            {workspace}
+            {model}
+            {field}
+            value={record.values[field.key]}
+            start={null}
+            oncommit={(value) => ((editing = null), onedit(field, value))}
+            oncancel={() => (editing = null)}
+          />
         {:else if mayEdit && isEntered(field)}
-          <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"><CellValue {model} {field} value={record.values[field.key]} /></button>
+          <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
+            ><CellValue {model} {field} value={record.values[field.key]} /></button
+          >
         {:else if href && field.type.kind === 'counterpart'}
           <a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>
         {:else}

@@ -4,7 +4,14 @@
   import { counted } from '../values/words';
 
   /** The plan of a deletion: what the rules of links make of it, before it happens. */
-  const { workspace, table, id, title, onremove, oncancel }: { workspace: string; table: string; id: number; title: string; onremove: () => void; oncancel: () => void } = $props();
+  const {
+    workspace,
+    table,
+    id,
+    title,
+    onremove,
+    oncancel,
+  }: { workspace: string; table: string; id: number; title: string; onremove: () => void; oncancel: () => void } = $props();
 
   interface Removal {
     readonly possible: boolean;
@@ -25,14 +32,19 @@
       {#each answer.value.effects as effect (effect.words)}
         <li class={effect.rule}>
           {effect.words}
-          <span class="soft">{effect.samples.join(', ')}{effect.count > effect.samples.length ? `, and ${effect.count - effect.samples.length} more` : ''}</span>
+          <span class="soft">{effect.samples.join(', ')}{effect.count > effect.samples.length ? `, and ${effect.count - effect.samples.length} more` : ''}</span
+          >
         </li>
       {:else}
         <li class="soft">Nothing is linked with it.</li>
       {/each}
     </ul>
     {#if answer.value.possible}
-      <div class="steps"><Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button kind="quiet" onclick={oncancel}>Keep it</Button></div>
+      <div class="steps">
+        <Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button kind="quiet" onclick={oncancel}
+          >Keep it</Button
+        >
+      </div>
     {:else}
       <p class="refused">So it cannot be deleted now. Point those records elsewhere or delete them first, or change the link’s rule in Structure.</p>
       <div class="steps"><Button onclick={oncancel}>Keep it</Button></div>

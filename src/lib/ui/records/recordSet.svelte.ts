@@ -87,7 +87,11 @@ export class RecordSet {
     const before = new Map(this.records.map((record) => [record.id, record]));
     const changed = answer.value.records.flatMap((record) => {
       const old = before.get(record.id);
-      return old ? Object.keys(record.values).filter((key) => JSON.stringify(old.values[key]) !== JSON.stringify(record.values[key])).map((key) => `${record.id}.${key}`) : [];
+      return old
+        ? Object.keys(record.values)
+            .filter((key) => JSON.stringify(old.values[key]) !== JSON.stringify(record.values[key]))
+            .map((key) => `${record.id}.${key}`)
+        : [];
     });
     // A record that did not change stays the same object, so that its row is not drawn again.
     this.records = answer.value.records.map((record) => {
@@ -106,10 +110,19 @@ export class RecordSet {
 
   /** Writes one value; the version makes sure that nobody's change is overwritten unseen. */
   async write(record: ShownRecord, values: Record<string, unknown>, overwrite = false): Promise<Answer<{ batch: number; records: readonly ShownRecord[] }>> {
-    const answer = await call<{ batch: number; records: readonly ShownRecord[] }>('PATCH', this.path(), { records: [{ id: record.id, ...(overwrite ? {} : { version: record.version }), values }] }, true);
+    const answer = await call<{ batch: number; records: readonly ShownRecord[] }>(
+      'PATCH',
+      this.path(),
+      { records: [{ id: record.id, ...(overwrite ? {} : { version: record.version }), values }] },
+      true,
+    );
     if (answer.ok) {
       const now = new Map(answer.value.records.map((one) => [one.id, one]));
-      const changed = answer.value.records.flatMap((one) => Object.keys(one.values).filter((key) => !(key in values) && JSON.stringify(record.values[key]) !== JSON.stringify(one.values[key])).map((key) => `${one.id}.${key}`));
+      const changed = answer.value.records.flatMap((one) =>
+        Object.keys(one.values)
+          .filter((key) => !(key in values) && JSON.stringify(record.values[key]) !== JSON.stringify(one.values[key]))
+          .map((key) => `${one.id}.${key}`),
+      );
       this.records = this.records.map((one) => now.get(one.id) ?? one);
       this.mark(changed);
     }

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { tableOf, type Field, type Model } from '$core/model/model';
-  import { shownType, textOf } from './show';
+  import { shownType, tableOf, type Field, type Model } from '$core/model/model';
+  import { textOf } from './show';
 
   /** One value, the same wherever it is shown. */
   const { model, field, value }: { model: Model; field: Field; value: unknown } = $props();

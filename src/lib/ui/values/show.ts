@@ -1,17 +1,4 @@
-import { fieldOf, tableOf, type Field, type FieldType, type Model } from '$core/model/model';
-
-/** The type a field's values are shown as: a formula by its result. */
-export function shownType(model: Model, field: Field): FieldType {
-  if (field.type.kind !== 'formula') return field.type;
-  const { result } = field.type;
-  switch (result.is) {
-    case 'number': return { kind: 'number', digits: null };
-    case 'boolean': return { kind: 'yesNo' };
-    case 'date': return { kind: 'date' };
-    case 'option': return fieldOf(model, result.field).field.type;
-    default: return { kind: 'text' };
-  } // prettier-ignore
-}
+import { shownType, tableOf, type Field, type FieldType, type Model } from '$core/model/model';
 
 /** A value as text, as a person reads and copies it. */
 export function textOf(value: unknown, type: FieldType): string {
@@ -34,25 +21,50 @@ export function numberText(value: string | number, digits: number | null): strin
 
 /** The text an editor begins with: what `parse` reads as the same value. */
 export const editText = (value: unknown): string =>
-  value === null || value === undefined ? '' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : typeof value === 'object' ? ('title' in value ? String(value.title) : '') : String(value);
+  value === null || value === undefined
+    ? ''
+    : typeof value === 'boolean'
+      ? value
+        ? 'yes'
+        : 'no'
+      : typeof value === 'object'
+        ? 'title' in value
+          ? String(value.title)
+          : ''
+        : String(value);
 
 export const isCalculated = (field: Field): boolean => field.type.kind === 'formula' || field.type.kind === 'counterpart';
 
 const kindWords: Record<Field['type']['kind'], string> = {
-  text: 'text', number: 'number', yesNo: 'yes/no', date: 'date', option: 'option', link: 'link', counterpart: 'other side of a link', formula: 'formula',
-}; // prettier-ignore
+  text: 'text',
+  number: 'number',
+  yesNo: 'yes/no',
+  date: 'date',
+  option: 'option',
+  link: 'link',
+  counterpart: 'other side of a link',
+  formula: 'formula',
+};
 
 /** The type of a field in words: `number, kg`, `→ Hives`, `ƒ date`. */
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
   switch (type.kind) {
-    case 'number': return ['number', type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`, type.unit ?? ''].filter(Boolean).join(', ');
-    case 'option': return `option, ${type.options.length}`;
-    case 'link': return `→ ${tableOf(model, type.to).label}`;
-    case 'counterpart': return `← ${tableOf(model, type.from).label}`;
-    case 'formula': return `ƒ ${shownType(model, field).kind === 'yesNo' ? 'yes/no' : kindWords[shownType(model, field).kind]}`;
-    default: return kindWords[type.kind];
-  } // prettier-ignore
+    case 'number':
+      return ['number', type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`, type.unit ?? '']
+        .filter(Boolean)
+        .join(', ');
+    case 'option':
+      return `option, ${type.options.length}`;
+    case 'link':
+      return `→ ${tableOf(model, type.to).label}`;
+    case 'counterpart':
+      return `← ${tableOf(model, type.from).label}`;
+    case 'formula':
+      return `ƒ ${shownType(model, field).kind === 'yesNo' ? 'yes/no' : kindWords[shownType(model, field).kind]}`;
+    default:
+      return kindWords[type.kind];
+  }
 }
 
 export { kindWords };

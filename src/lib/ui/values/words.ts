@@ -1,7 +1,14 @@
 /** How long ago an instant was, in words: “3 hours ago”. */
 export function agoWords(instant: string, now = Date.now()): string {
   const seconds = Math.round((now - new Date(instant).getTime()) / 1000);
-  const steps: [number, Intl.RelativeTimeFormatUnit][] = [[60, 'second'], [60, 'minute'], [24, 'hour'], [30, 'day'], [12, 'month'], [Infinity, 'year']]; // prettier-ignore
+  const steps: [number, Intl.RelativeTimeFormatUnit][] = [
+    [60, 'second'],
+    [60, 'minute'],
+    [24, 'hour'],
+    [30, 'day'],
+    [12, 'month'],
+    [Infinity, 'year'],
+  ];
   let count = seconds;
   for (const [size, unit] of steps) {
     if (Math.abs(count) < size) return new Intl.RelativeTimeFormat('en', { numeric: 'auto' }).format(-count, unit);

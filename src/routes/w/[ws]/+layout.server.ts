@@ -6,7 +6,14 @@ export const load = async (event) => {
   const seat = await seatFor(event, 'reader');
   const { key, label, version, day, description, model } = seat.workspace;
   const person = signedIn(event);
-  const [counts, ledger] = await Promise.all([tableCounts(event.locals.pool, key, model.tables.map((table) => table.key)), ledgerOf(event.locals.pool, person)]);
+  const [counts, ledger] = await Promise.all([
+    tableCounts(
+      event.locals.pool,
+      key,
+      model.tables.map((table) => table.key),
+    ),
+    ledgerOf(event.locals.pool, person),
+  ]);
   return {
     person: { name: person.name, email: person.email },
     workspace: { key, label, description, version, day, role: seat.role },

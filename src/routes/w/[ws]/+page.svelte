@@ -4,6 +4,7 @@
   import { Input, Label } from 'flowbite-svelte';
   import { nearestNames } from '$core/model/key';
   import Button from '$ui/controls/Button.svelte';
+  import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath } from '$ui/api';
   import { counted } from '$ui/values/words';
 
@@ -14,12 +15,23 @@
   let label = $state('');
   let description = $state('');
   let refused = $state('');
-  const similar = $derived(label.length > 2 ? nearestNames(label, data.model.tables.map((table) => table.label)) : []);
+  const similar = $derived(
+    label.length > 2
+      ? nearestNames(
+          label,
+          data.model.tables.map((table) => table.label),
+        )
+      : [],
+  );
 
   async function make(event: SubmitEvent) {
     event.preventDefault();
     const changes = [{ do: 'addTable', label, description, fields: [{ label: 'Name', type: 'text' }] }];
-    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; mend?: string }[] }[] }>('POST', workspacePath(data.workspace.key, '/plans'), { changes });
+    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; mend?: string }[] }[] }>(
+      'POST',
+      workspacePath(data.workspace.key, '/plans'),
+      { changes },
+    );
     if (!plan.ok) return void (refused = `${plan.problem.message} ${plan.problem.mend ?? ''}`);
     const broken = plan.value.effects.flatMap(({ breaks }) => breaks)[0];
     if (broken) return void (refused = `${broken.message} ${broken.mend ?? ''}`);
@@ -31,14 +43,16 @@
 </script>
 
 <svelte:head><title>{data.workspace.label} · Inner Loom</title></svelte:head>
-<section>
-  <h1>{data.workspace.label}</h1>
-  <p>{data.workspace.description}</p>
+<StagePage title={data.workspace.label} purpose={data.workspace.description}>
   {#if making}
     <form onsubmit={make}>
       <h2>Empty table</h2>
       <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
-      {#if similar.length > 0}<p class="similar">Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a href="{root}/t/{data.model.tables.find((table) => table.label === one)?.key}">{one}</a>{/each}</p>{/if}
+      {#if similar.length > 0}<p class="similar">
+          Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a
+              href="{root}/t/{data.model.tables.find((table) => table.label === one)?.key}">{one}</a
+            >{/each}
+        </p>{/if}
       <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
       {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
       <div class="actions"><Button kind="main" type="submit">Make the table</Button><Button kind="quiet" href={root}>Leave it</Button></div>
@@ -65,24 +79,12 @@
     </ul>
     {#if designs}<div class="actions"><Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button></div>{/if}
   {/if}
-</section>
+</StagePage>
 
 <style>
-  section {
-    flex: 1;
-    padding: 26px 32px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 24px;
-  }
   h2 {
     margin-bottom: 10px;
     font-size: 18px;
-  }
-  section > p {
-    margin-bottom: 20px;
-    color: var(--ink-soft);
   }
   ul {
     max-width: 980px;
@@ -128,9 +130,6 @@
     color: var(--madder);
   }
   @media (max-width: 700px) {
-    section {
-      padding: 16px;
-    }
     li {
       grid-template-columns: 1fr auto;
     }

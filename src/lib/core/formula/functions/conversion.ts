@@ -12,16 +12,56 @@ const read = (kind: 'number' | 'date', value: Scalar | undefined): Scalar => {
 
 /** What `cast(x as type)` becomes; the last word is the wanted type. */
 export const conversion: readonly FunctionDefinition[] = [
-  { name: 'to text', family: 'conversion', usage: 'cast(x as text)', help: 'The value as text.', blanks: 'spreads',
-    signatures: [{ takes: ['number'], gives: 'text' }, { takes: ['date'], gives: 'text' }, { takes: ['boolean'], gives: 'text' }, { takes: ['text'], gives: 'text' }],
+  {
+    name: 'to text',
+    family: 'conversion',
+    usage: 'cast(x as text)',
+    help: 'The value as text.',
+    blanks: 'spreads',
+    signatures: [
+      { takes: ['number'], gives: 'text' },
+      { takes: ['date'], gives: 'text' },
+      { takes: ['boolean'], gives: 'text' },
+      { takes: ['text'], gives: 'text' },
+    ],
     evaluate: ([x]) => String(x),
-    sql: ([x], _, types) => (types[0]?.is === 'number' ? `trim_scale(${x})::text` : `(${x})::text`), examples: [['cast(1.50 as text)', '1.5']] },
-  { name: 'to number', family: 'conversion', usage: 'cast(x as number)', help: 'The number a text says; blank when it says none.', blanks: 'spreads',
-    mayBlank: 'the text is no number', signatures: [{ takes: ['text'], gives: 'number' }, { takes: ['number'], gives: 'number' }],
-    evaluate: ([x]) => read('number', x), sql: ([x], _, types) => (types[0]?.is === 'number' ? String(x) : `loom.read_number(btrim(${x}, ' '), '.')`),
-    examples: [["cast('12.50' as number)", '12.5'], ["cast('many' as number)", '']] },
-  { name: 'to date', family: 'conversion', usage: 'cast(x as date)', help: 'The date a text says; blank when it says none.', blanks: 'spreads',
-    mayBlank: 'the text is no date', signatures: [{ takes: ['text'], gives: 'date' }, { takes: ['date'], gives: 'date' }],
-    evaluate: ([x]) => read('date', x), sql: ([x], _, types) => (types[0]?.is === 'date' ? String(x) : `loom.read_date(btrim(${x}, ' '), 'ymd')`),
-    examples: [["cast('2026-05-16' as date)", '2026-05-16'], ["cast('2026-02-30' as date)", '']] },
-]; // prettier-ignore
+    sql: ([x], _, types) => (types[0]?.is === 'number' ? `trim_scale(${x})::text` : `(${x})::text`),
+    examples: [['cast(1.50 as text)', '1.5']],
+  },
+  {
+    name: 'to number',
+    family: 'conversion',
+    usage: 'cast(x as number)',
+    help: 'The number a text says; blank when it says none.',
+    blanks: 'spreads',
+    mayBlank: 'the text is no number',
+    signatures: [
+      { takes: ['text'], gives: 'number' },
+      { takes: ['number'], gives: 'number' },
+    ],
+    evaluate: ([x]) => read('number', x),
+    sql: ([x], _, types) => (types[0]?.is === 'number' ? String(x) : `loom.read_number(btrim(${x}, ' '), '.')`),
+    examples: [
+      ["cast('12.50' as number)", '12.5'],
+      ["cast('many' as number)", ''],
+    ],
+  },
+  {
+    name: 'to date',
+    family: 'conversion',
+    usage: 'cast(x as date)',
+    help: 'The date a text says; blank when it says none.',
+    blanks: 'spreads',
+    mayBlank: 'the text is no date',
+    signatures: [
+      { takes: ['text'], gives: 'date' },
+      { takes: ['date'], gives: 'date' },
+    ],
+    evaluate: ([x]) => read('date', x),
+    sql: ([x], _, types) => (types[0]?.is === 'date' ? String(x) : `loom.read_date(btrim(${x}, ' '), 'ymd')`),
+    examples: [
+      ["cast('2026-05-16' as date)", '2026-05-16'],
+      ["cast('2026-02-30' as date)", ''],
+    ],
+  },
+];

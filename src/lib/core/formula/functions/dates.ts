@@ -10,12 +10,20 @@ export function intervalParts(value: Scalar): { months: number; days: number } {
 }
 
 const units: Record<string, { months: number; days: number }> = {
-  year: { months: 12, days: 0 }, month: { months: 1, days: 0 }, week: { months: 0, days: 7 }, day: { months: 0, days: 1 },
-}; // prettier-ignore
+  year: { months: 12, days: 0 },
+  month: { months: 1, days: 0 },
+  week: { months: 0, days: 7 },
+  day: { months: 0, days: 1 },
+};
 
 /** Reads `3 months`, `1 year 2 days`; null when it is no interval of years, months, weeks and days. */
 export function parseInterval(written: string): string | null {
-  const parts = [...written.trim().toLowerCase().matchAll(/([+-]?\d{1,6})\s*(year|month|week|day)s?\s*/gy)];
+  const parts = [
+    ...written
+      .trim()
+      .toLowerCase()
+      .matchAll(/([+-]?\d{1,6})\s*(year|month|week|day)s?\s*/gy),
+  ];
   if (parts.length === 0 || parts.map(([whole]) => whole).join('') !== written.trim().toLowerCase()) return null;
   let [months, days] = [0, 0];
   for (const [, count, unit] of parts) {
@@ -42,54 +50,139 @@ function shiftInterval(iso: Scalar, interval: Scalar, sign: 1 | -1): Scalar {
 /** ISO 8601 week: the week of its Thursday. */
 function isoWeek(iso: string): number {
   const day = dayNumber(iso);
-  const thursday = day - ((day + 3) % 7 + 7) % 7 + 3;
+  const thursday = day - ((((day + 3) % 7) + 7) % 7) + 3;
   const year = (dateOfDayNumber(thursday) ?? iso).slice(0, 4);
   return Math.floor((thursday - dayNumber(`${year}-01-01`)) / 7) + 1;
 }
 
 const parts: Record<string, (iso: string) => number> = {
-  year: (iso) => Number(iso.slice(0, 4)), month: (iso) => Number(iso.slice(5, 7)), day: (iso) => Number(iso.slice(8, 10)),
-  quarter: (iso) => Math.ceil(Number(iso.slice(5, 7)) / 3), week: isoWeek, isodow: (iso) => (((dayNumber(iso) + 3) % 7) + 7) % 7 + 1,
-}; // prettier-ignore
+  year: (iso) => Number(iso.slice(0, 4)),
+  month: (iso) => Number(iso.slice(5, 7)),
+  day: (iso) => Number(iso.slice(8, 10)),
+  quarter: (iso) => Math.ceil(Number(iso.slice(5, 7)) / 3),
+  week: isoWeek,
+  isodow: (iso) => ((((dayNumber(iso) + 3) % 7) + 7) % 7) + 1,
+};
 export const datePartNames = Object.keys(parts);
 
 const part = (name: 'year' | 'month' | 'day', example: string): FunctionDefinition => ({
-  name, family: 'dates', usage: `${name}(d)`, help: `The ${name} of a date.`, signatures: [{ takes: ['date'], gives: 'number' }], blanks: 'spreads',
-  evaluate: ([d]) => String(parts[name]?.(String(d))), sql: ([d]) => `extract(${name} from ${d})`, examples: [[`${name}(date '2026-05-16')`, example]],
-}); // prettier-ignore
+  name,
+  family: 'dates',
+  usage: `${name}(d)`,
+  help: `The ${name} of a date.`,
+  signatures: [{ takes: ['date'], gives: 'number' }],
+  blanks: 'spreads',
+  evaluate: ([d]) => String(parts[name]?.(String(d))),
+  sql: ([d]) => `extract(${name} from ${d})`,
+  examples: [[`${name}(date '2026-05-16')`, example]],
+});
 
 export const dates: readonly FunctionDefinition[] = [
-  { name: 'today', family: 'dates', usage: 'today()', help: "The workspace's day.", signatures: [{ takes: [], gives: 'date' }], blanks: 'spreads',
-    evaluate: (_, { today }) => today, sql: (_, today) => today, examples: [['today() = today()', 'true']] },
-  { name: 'date', family: 'dates', usage: 'date(year, month, day)', help: 'The date with these parts; blank when the calendar has none.',
-    signatures: [{ takes: ['number', 'number', 'number'], gives: 'date' }], blanks: 'spreads', mayBlank: 'the calendar has no such day',
+  {
+    name: 'today',
+    family: 'dates',
+    usage: 'today()',
+    help: "The workspace's day.",
+    signatures: [{ takes: [], gives: 'date' }],
+    blanks: 'spreads',
+    evaluate: (_, { today }) => today,
+    sql: (_, today) => today,
+    examples: [['today() = today()', 'true']],
+  },
+  {
+    name: 'date',
+    family: 'dates',
+    usage: 'date(year, month, day)',
+    help: 'The date with these parts; blank when the calendar has none.',
+    signatures: [{ takes: ['number', 'number', 'number'], gives: 'date' }],
+    blanks: 'spreads',
+    mayBlank: 'the calendar has no such day',
     evaluate([y, m, d]) {
       const [year, month, day] = [y, m, d].map((value) => new Exact(String(value)));
       if (!year || !month || !day || ![year, month, day].every((value) => value.isInteger() && value.abs().lt(100_000))) return null;
       return isoDate(year.toNumber(), month.toNumber(), day.toNumber());
     },
-    sql: ([y, m, d]) => `loom.date_of(${y}, ${m}, ${d})`, examples: [['date(2026, 2, 28)', '2026-02-28'], ['date(2026, 2, 30)', '']] },
-  { name: 'days between', family: 'dates', usage: 'd - e', help: 'The days from e to d.', signatures: [{ takes: ['date', 'date'], gives: 'number' }],
-    blanks: 'spreads', evaluate: ([d, e]) => String(dayNumber(String(d)) - dayNumber(String(e))), sql: ([d, e]) => `(${d} - ${e})::numeric`,
-    examples: [["date '2026-03-01' - date '2026-02-01'", '28']] },
-  { name: 'days later', family: 'dates', usage: 'd + n', help: 'The date n days later.', signatures: [{ takes: ['date', 'number'], gives: 'date' }],
-    blanks: 'spreads', mayBlank: 'it leaves the years 1 to 9999', evaluate: ([d, n]) => shiftDays(d ?? null, n ?? null, 1),
-    sql: ([d, n]) => `loom.shift_days(${d}, ${n})`, examples: [["date '2026-02-27' + 2", '2026-03-01']] },
-  { name: 'days earlier', family: 'dates', usage: 'd - n', help: 'The date n days earlier.', signatures: [{ takes: ['date', 'number'], gives: 'date' }],
-    blanks: 'spreads', mayBlank: 'it leaves the years 1 to 9999', evaluate: ([d, n]) => shiftDays(d ?? null, n ?? null, -1),
-    sql: ([d, n]) => `loom.shift_days(${d}, - ${n})`, examples: [["date '2026-03-01' - 1", '2026-02-28']] },
-  { name: 'interval later', family: 'dates', usage: "d + interval '1 month'", help: 'The date that much later; the day is held to the month.',
-    signatures: [{ takes: ['date', 'interval'], gives: 'date' }], blanks: 'spreads', mayBlank: 'it leaves the years 1 to 9999',
-    evaluate: ([d, i]) => shiftInterval(d ?? null, i ?? null, 1), sql: ([d, i]) => `loom.shift_interval(${d}, ${i})`,
-    examples: [["date '2026-01-31' + interval '1 month'", '2026-02-28']] },
-  { name: 'interval earlier', family: 'dates', usage: "d - interval '1 month'", help: 'The date that much earlier; the day is held to the month.',
-    signatures: [{ takes: ['date', 'interval'], gives: 'date' }], blanks: 'spreads', mayBlank: 'it leaves the years 1 to 9999',
-    evaluate: ([d, i]) => shiftInterval(d ?? null, i ?? null, -1), sql: ([d, i]) => `loom.shift_interval(${d}, - ${i})`,
-    examples: [["date '2024-02-29' - interval '1 year'", '2023-02-28']] },
-  { name: 'extract', family: 'dates', usage: 'extract(part from d)', help: 'year, quarter, month, week, day or isodow of a date.',
-    signatures: [{ takes: ['text', 'date'], gives: 'number' }], blanks: 'spreads', evaluate: ([name, d]) => String(parts[String(name)]?.(String(d))),
+    sql: ([y, m, d]) => `loom.date_of(${y}, ${m}, ${d})`,
+    examples: [
+      ['date(2026, 2, 28)', '2026-02-28'],
+      ['date(2026, 2, 30)', ''],
+    ],
+  },
+  {
+    name: 'days between',
+    family: 'dates',
+    usage: 'd - e',
+    help: 'The days from e to d.',
+    signatures: [{ takes: ['date', 'date'], gives: 'number' }],
+    blanks: 'spreads',
+    evaluate: ([d, e]) => String(dayNumber(String(d)) - dayNumber(String(e))),
+    sql: ([d, e]) => `(${d} - ${e})::numeric`,
+    examples: [["date '2026-03-01' - date '2026-02-01'", '28']],
+  },
+  {
+    name: 'days later',
+    family: 'dates',
+    usage: 'd + n',
+    help: 'The date n days later.',
+    signatures: [{ takes: ['date', 'number'], gives: 'date' }],
+    blanks: 'spreads',
+    mayBlank: 'it leaves the years 1 to 9999',
+    evaluate: ([d, n]) => shiftDays(d ?? null, n ?? null, 1),
+    sql: ([d, n]) => `loom.shift_days(${d}, ${n})`,
+    examples: [["date '2026-02-27' + 2", '2026-03-01']],
+  },
+  {
+    name: 'days earlier',
+    family: 'dates',
+    usage: 'd - n',
+    help: 'The date n days earlier.',
+    signatures: [{ takes: ['date', 'number'], gives: 'date' }],
+    blanks: 'spreads',
+    mayBlank: 'it leaves the years 1 to 9999',
+    evaluate: ([d, n]) => shiftDays(d ?? null, n ?? null, -1),
+    sql: ([d, n]) => `loom.shift_days(${d}, - ${n})`,
+    examples: [["date '2026-03-01' - 1", '2026-02-28']],
+  },
+  {
+    name: 'interval later',
+    family: 'dates',
+    usage: "d + interval '1 month'",
+    help: 'The date that much later; the day is held to the month.',
+    signatures: [{ takes: ['date', 'interval'], gives: 'date' }],
+    blanks: 'spreads',
+    mayBlank: 'it leaves the years 1 to 9999',
+    evaluate: ([d, i]) => shiftInterval(d ?? null, i ?? null, 1),
+    sql: ([d, i]) => `loom.shift_interval(${d}, ${i})`,
+    examples: [["date '2026-01-31' + interval '1 month'", '2026-02-28']],
+  },
+  {
+    name: 'interval earlier',
+    family: 'dates',
+    usage: "d - interval '1 month'",
+    help: 'The date that much earlier; the day is held to the month.',
+    signatures: [{ takes: ['date', 'interval'], gives: 'date' }],
+    blanks: 'spreads',
+    mayBlank: 'it leaves the years 1 to 9999',
+    evaluate: ([d, i]) => shiftInterval(d ?? null, i ?? null, -1),
+    sql: ([d, i]) => `loom.shift_interval(${d}, - ${i})`,
+    examples: [["date '2024-02-29' - interval '1 year'", '2023-02-28']],
+  },
+  {
+    name: 'extract',
+    family: 'dates',
+    usage: 'extract(part from d)',
+    help: 'year, quarter, month, week, day or isodow of a date.',
+    signatures: [{ takes: ['text', 'date'], gives: 'number' }],
+    blanks: 'spreads',
+    evaluate: ([name, d]) => String(parts[String(name)]?.(String(d))),
     // The checker lets only the names of `parts` through, so the literal can stand bare.
     sql: ([name, d]) => `extract(${String(name).replace(/[^a-z]|text/g, '')} from ${d})`,
-    examples: [["extract(quarter from date '2026-05-16')", '2'], ["extract(week from date '2027-01-01')", '53']] },
-  part('year', '2026'), part('month', '5'), part('day', '16'),
-]; // prettier-ignore
+    examples: [
+      ["extract(quarter from date '2026-05-16')", '2'],
+      ["extract(week from date '2027-01-01')", '53'],
+    ],
+  },
+  part('year', '2026'),
+  part('month', '5'),
+  part('day', '16'),
+];

@@ -26,36 +26,105 @@ export function roundTo(value: Decimal, places: number): Decimal {
 }
 
 /** Places beyond ±30 mean no more than 30 do; fractions of a place are cut. */
-const placesOf = (value: Scalar | undefined) =>
-  Decimal.max(-30, Decimal.min(30, decimal(value).trunc())).toNumber();
+const placesOf = (value: Scalar | undefined) => Decimal.max(-30, Decimal.min(30, decimal(value).trunc())).toNumber();
 
-const operator = (name: string, help: string, evaluate: (a: Decimal, b: Decimal) => Scalar, sql: (a: string, b: string) => string,
-  example: readonly [string, string], mayBlank?: string): FunctionDefinition => ({
-  name, family: 'numbers', usage: `a ${name} b`, help, signatures: [two], blanks: 'spreads', mayBlank,
-  evaluate: ([a, b]) => evaluate(decimal(a), decimal(b)), sql: ([a, b]) => sql(String(a), String(b)), examples: [example],
-}); // prettier-ignore
+const operator = (
+  name: string,
+  help: string,
+  evaluate: (a: Decimal, b: Decimal) => Scalar,
+  sql: (a: string, b: string) => string,
+  example: readonly [string, string],
+  mayBlank?: string,
+): FunctionDefinition => ({
+  name,
+  family: 'numbers',
+  usage: `a ${name} b`,
+  help,
+  signatures: [two],
+  blanks: 'spreads',
+  mayBlank,
+  evaluate: ([a, b]) => evaluate(decimal(a), decimal(b)),
+  sql: ([a, b]) => sql(String(a), String(b)),
+  examples: [example],
+});
 
 const single = (name: string, help: string, evaluate: (a: Decimal) => Decimal, example: readonly [string, string]): FunctionDefinition => ({
-  name, family: 'numbers', usage: `${name}(x)`, help, signatures: [one], blanks: 'spreads',
-  evaluate: ([a]) => number(evaluate(decimal(a))), sql: ([a]) => `${name}(${a})`, examples: [example],
-}); // prettier-ignore
+  name,
+  family: 'numbers',
+  usage: `${name}(x)`,
+  help,
+  signatures: [one],
+  blanks: 'spreads',
+  evaluate: ([a]) => number(evaluate(decimal(a))),
+  sql: ([a]) => `${name}(${a})`,
+  examples: [example],
+});
 
 export const numbers: readonly FunctionDefinition[] = [
-  operator('+', 'The sum of two numbers.', (a, b) => number(a.plus(b)), (a, b) => `(${a} + ${b})`, ['0.1 + 0.2', '0.3']),
-  operator('-', 'The difference of two numbers.', (a, b) => number(a.minus(b)), (a, b) => `(${a} - ${b})`, ['1 - 0.9', '0.1']),
-  operator('*', 'The product of two numbers.', (a, b) => number(a.times(b)), (a, b) => `(${a} * ${b})`, ['1.1 * 1.1', '1.21']),
-  operator('/', 'The quotient, to 20 significant digits; blank when divided by 0.', divide, (a, b) => `loom.div(${a}, ${b})`,
-    ['2 / 3', '0.66666666666666666667'], 'it divides by 0'),
-  operator('mod', 'What is left when a is divided by b, with the sign of a; blank for b = 0.',
-    (a, b) => (b.isZero() ? null : number(a.mod(b))), (a, b) => `mod(${a}, nullif(${b}, 0))`, ['mod(-7, 3)', '-1'], 'it divides by 0'),
-  { name: 'negate', family: 'numbers', usage: '-x', help: 'The number with its sign turned.', signatures: [one], blanks: 'spreads',
-    evaluate: ([a]) => number(decimal(a).neg()), sql: ([a]) => `(- ${a})`, examples: [['-(2)', '-2']] },
+  operator(
+    '+',
+    'The sum of two numbers.',
+    (a, b) => number(a.plus(b)),
+    (a, b) => `(${a} + ${b})`,
+    ['0.1 + 0.2', '0.3'],
+  ),
+  operator(
+    '-',
+    'The difference of two numbers.',
+    (a, b) => number(a.minus(b)),
+    (a, b) => `(${a} - ${b})`,
+    ['1 - 0.9', '0.1'],
+  ),
+  operator(
+    '*',
+    'The product of two numbers.',
+    (a, b) => number(a.times(b)),
+    (a, b) => `(${a} * ${b})`,
+    ['1.1 * 1.1', '1.21'],
+  ),
+  operator(
+    '/',
+    'The quotient, to 20 significant digits; blank when divided by 0.',
+    divide,
+    (a, b) => `loom.div(${a}, ${b})`,
+    ['2 / 3', '0.66666666666666666667'],
+    'it divides by 0',
+  ),
+  operator(
+    'mod',
+    'What is left when a is divided by b, with the sign of a; blank for b = 0.',
+    (a, b) => (b.isZero() ? null : number(a.mod(b))),
+    (a, b) => `mod(${a}, nullif(${b}, 0))`,
+    ['mod(-7, 3)', '-1'],
+    'it divides by 0',
+  ),
+  {
+    name: 'negate',
+    family: 'numbers',
+    usage: '-x',
+    help: 'The number with its sign turned.',
+    signatures: [one],
+    blanks: 'spreads',
+    evaluate: ([a]) => number(decimal(a).neg()),
+    sql: ([a]) => `(- ${a})`,
+    examples: [['-(2)', '-2']],
+  },
   single('abs', 'The number without its sign.', (a) => a.abs(), ['abs(-2.5)', '2.5']),
   single('ceil', 'The next whole number upwards.', (a) => a.ceil(), ['ceil(2.1)', '3']),
   single('floor', 'The next whole number downwards.', (a) => a.floor(), ['floor(-2.1)', '-3']),
-  { name: 'round', family: 'numbers', usage: 'round(x, places)', help: 'Rounded half away from zero; to whole numbers without places.',
-    signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }], blanks: 'spreads',
+  {
+    name: 'round',
+    family: 'numbers',
+    usage: 'round(x, places)',
+    help: 'Rounded half away from zero; to whole numbers without places.',
+    signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }],
+    blanks: 'spreads',
     evaluate: ([a, places]) => number(roundTo(decimal(a), places === undefined ? 0 : placesOf(places))),
-    sql: ([a, places]) => places === undefined ? `round(${a})` : `round(${a}, loom.clamp(${places}, 30))`,
-    examples: [['round(2.345, 2)', '2.35'], ['round(-2.5)', '-3'], ['round(1250, -2)', '1300']] },
-]; // prettier-ignore
+    sql: ([a, places]) => (places === undefined ? `round(${a})` : `round(${a}, loom.clamp(${places}, 30))`),
+    examples: [
+      ['round(2.345, 2)', '2.35'],
+      ['round(-2.5)', '-3'],
+      ['round(1250, -2)', '1300'],
+    ],
+  },
+];

@@ -39,11 +39,7 @@ export function applyAddField(model: Model, change: AddField): Result<Model> {
 /** A calculated field may come from itself by no path: the refusal names the path. */
 export function acyclic(model: Model, field: Field): Result<Model> {
   const cycle = cycleThrough(model, field.id);
-  if (cycle)
-    return bad(
-      `“${field.label}” would be calculated from itself: ${cycle.join(' ← ')}.`,
-      'Take one of these fields out of the formula.',
-    );
+  if (cycle) return bad(`“${field.label}” would be calculated from itself: ${cycle.join(' ← ')}.`, 'Take one of these fields out of the formula.');
   return good(model);
 }
 
@@ -56,8 +52,7 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
       const other = counterpart?.field.type;
       if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
         return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the other side a label.');
-      if (other.from !== table || other.link !== field.id)
-        return bad(`The counterpart of “${field.label}” belongs to another link.`);
+      if (other.from !== table || other.link !== field.id) return bad(`The counterpart of “${field.label}” belongs to another link.`);
       return good(true);
     }
     case 'counterpart':
@@ -75,8 +70,10 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
 /** Only single values can be stored; a formula that gives a record says which of its fields is wanted. */
 export function checkResult(label: string, is: Parameters<typeof typeWord>[0]['is']): Result<true> {
   if (['text', 'number', 'boolean', 'date', 'option'].includes(is)) return good(true);
-  return bad(`The formula of “${label}” gives a ${is === 'records' ? 'set of records' : is}, which no field can hold.`,
-    'Take one field of it, for example its title, or put it inside count().'); // prettier-ignore
+  return bad(
+    `The formula of “${label}” gives a ${is === 'records' ? 'set of records' : is}, which no field can hold.`,
+    'Take one field of it, for example its title, or put it inside count().',
+  );
 }
 
 export const invertAddField = (_: Model, change: AddField): RemoveField => ({

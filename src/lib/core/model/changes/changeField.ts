@@ -25,10 +25,7 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
   const { field: before, table } = found;
   const after: Field = { ...before, ...change.set };
   if (after.type.kind !== before.type.kind && ![before, after].every(({ type }) => convertible.includes(type.kind)))
-    return bad(
-      `A ${before.type.kind} field cannot become a ${after.type.kind} field.`,
-      'Add a new field of that type beside it.',
-    );
+    return bad(`A ${before.type.kind} field cannot become a ${after.type.kind} field.`, 'Add a new field of that type beside it.');
   if (before.type.kind === 'link' && after.type.kind === 'link' && before.type.to !== after.type.to)
     return bad(`“${before.label}” points at another table already.`, 'Add a second link.');
   if (before.type.kind === 'counterpart' && change.set.type) return bad('The other side of a link has no type of its own.');
@@ -45,8 +42,7 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
       );
   }
   if (after.type.kind !== 'formula') return good(changed);
-  if (dependenciesOf(changed, after.type.formula).missing)
-    return bad(`The formula of “${after.label}” uses a field that is not there.`, 'Write it again.');
+  if (dependenciesOf(changed, after.type.formula).missing) return bad(`The formula of “${after.label}” uses a field that is not there.`, 'Write it again.');
   const result = checkResult(after.label, after.type.result.is);
   return result.ok ? acyclic(changed, after) : result;
 }

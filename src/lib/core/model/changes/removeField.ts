@@ -16,8 +16,7 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field } = found;
-  if (field.type.kind === 'counterpart')
-    return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
+  if (field.type.kind === 'counterpart') return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
   const users = gone.flatMap((id) => usersOf(model, id)).filter((user) => !gone.includes(user.field.id));
   if (users.length > 0)

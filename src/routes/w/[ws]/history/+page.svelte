@@ -1,6 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import type { BatchOut } from '$server/tables/undo';
   import Button from '$ui/controls/Button.svelte';
+  import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import { agoWords } from '$ui/values/words';
@@ -8,26 +10,18 @@
   const { data } = $props();
   const { live, notices } = useFrame();
   const workspace = $derived(data.workspace.key);
-  interface Batch {
-    readonly id: number;
-    readonly at: string;
-    readonly by: string;
-    readonly kind: string;
-    readonly title: string;
-    readonly undoneBy: number | null;
-  }
   const most = 100;
-  let batches = $state<readonly Batch[] | null>(null);
+  let batches = $state<readonly BatchOut[] | null>(null);
   const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', undo: 'taken back' };
 
   async function read() {
-    const answer = await call<{ batches: Batch[] }>('GET', workspacePath(workspace, `/history?limit=${most}`));
+    const answer = await call<{ batches: BatchOut[] }>('GET', workspacePath(workspace, `/history?limit=${most}`));
     if (answer.ok) batches = answer.value.batches;
     else notices.refused(answer.problem);
   }
   $effect(() => (live.count, untrack(() => void read())));
 
-  async function undo(batch: Batch) {
+  async function undo(batch: BatchOut) {
     const answer = await call('POST', workspacePath(workspace, `/batches/${batch.id}/undo`));
     if (!answer.ok) return notices.refused(answer.problem);
     notices.done(`Taken back: ${batch.title}.`);
@@ -36,9 +30,7 @@
 </script>
 
 <svelte:head><title>History · {data.workspace.label} · Inner Loom</title></svelte:head>
-<section>
-  <h1>History</h1>
-  <p>Every edit, plan and intake as one step that can be taken back when nothing later stands on it.</p>
+<StagePage title="History" purpose="Every edit, plan and intake as one step that can be taken back when nothing later stands on it.">
   {#if batches === null}
     <p>Reading …</p>
   {:else if batches.length === 0}
@@ -51,28 +43,19 @@
           <tr class:undone={batch.undoneBy !== null}>
             <td title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td>{batch.by}</td><td class="title">{batch.title}</td>
             <td class="kind">{batch.undoneBy !== null ? 'taken back' : kinds[batch.kind]}</td>
-            <td>{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button>{/if}</td>
+            <td
+              >{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
+                >{/if}</td
+            >
           </tr>
         {/each}
       </tbody>
     </table>
     {#if batches.length === most}<p>The newest {most} steps are shown.</p>{/if}
   {/if}
-</section>
+</StagePage>
 
 <style>
-  section {
-    flex: 1;
-    padding: 26px 32px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 24px;
-  }
-  p {
-    margin-bottom: 16px;
-    color: var(--ink-soft);
-  }
   table {
     width: 100%;
     max-width: 1100px;

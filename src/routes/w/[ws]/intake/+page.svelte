@@ -1,6 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import Button from '$ui/controls/Button.svelte';
+  import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath, type Refused } from '$ui/api';
   import { agoWords, counted } from '$ui/values/words';
 
@@ -10,7 +11,15 @@
   let sending = $state<string | null>(null);
   let refused = $state<Refused | null>(null);
   let input = $state<HTMLInputElement | null>(null);
-  const states: Record<string, string> = { reading: 'being read', ready: 'waiting for you', loading: 'being loaded', loaded: 'loaded', undone: 'taken back', failed: 'failed', cancelled: 'cancelled' };
+  const states: Record<string, string> = {
+    reading: 'being read',
+    ready: 'waiting for you',
+    loading: 'being loaded',
+    loaded: 'loaded',
+    undone: 'taken back',
+    failed: 'failed',
+    cancelled: 'cancelled',
+  };
 
   async function bring(files: FileList | null | undefined) {
     if (!files || files.length === 0) return;
@@ -25,9 +34,7 @@
 </script>
 
 <svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
-<section>
-  <h1>Intake</h1>
-  <p>Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load.</p>
+<StagePage title="Intake" purpose="Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load.">
   <div
     class="drop"
     class:over
@@ -42,7 +49,16 @@
     {:else}
       <p><b>Drop CSV files here</b>, several at once: columns that refer to each other become links.</p>
       <Button kind="main" onclick={() => input?.click()}>Choose files</Button>
-      <input bind:this={input} class="sr-only" type="file" multiple accept=".csv,.tsv,.txt,text/csv" tabindex="-1" aria-label="Choose files" onchange={() => void bring(input?.files)} />
+      <input
+        bind:this={input}
+        class="sr-only"
+        type="file"
+        multiple
+        accept=".csv,.tsv,.txt,text/csv"
+        tabindex="-1"
+        aria-label="Choose files"
+        onchange={() => void bring(input?.files)}
+      />
     {/if}
     {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>{/if}
   </div>
@@ -50,29 +66,20 @@
     <h2>Earlier intakes</h2>
     <ul>
       {#each data.intakes as intake (intake.id)}
-        <li><a href="/w/{workspace}/intake/{intake.id}">{intake.names.join(', ') || 'files that could not be read'}</a><span>{counted(intake.rows, 'row')}</span><span>{states[intake.state]}</span><span class="soft">{agoWords(intake.madeAt)}</span></li>
+        <li>
+          <a href="/w/{workspace}/intake/{intake.id}">{intake.names.join(', ') || 'files that could not be read'}</a><span>{counted(intake.rows, 'row')}</span
+          ><span>{states[intake.state]}</span><span class="soft">{agoWords(intake.madeAt)}</span>
+        </li>
       {/each}
     </ul>
     {#if data.intakes.length === 20}<p>The newest 20 are shown.</p>{/if}
   {/if}
-</section>
+</StagePage>
 
 <style>
-  section {
-    flex: 1;
-    padding: 26px 32px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 24px;
-  }
   h2 {
     margin: 28px 0 8px;
     font-size: 16px;
-  }
-  section > p {
-    margin-bottom: 18px;
-    color: var(--ink-soft);
   }
   .drop {
     display: grid;

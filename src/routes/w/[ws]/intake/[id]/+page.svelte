@@ -73,13 +73,19 @@
 <section>
   <header>
     <h1>{intake.sheets.map(({ name }) => name).join(', ') || 'Intake'}</h1>
-    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {sheet.encoding}, {sheet.delimiter}, {counted(sheet.rows, 'row')}</span>{/each}
+    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {sheet.encoding}, {sheet.delimiter}, {counted(sheet.rows, 'row')}</span
+      >{/each}
   </header>
   {#if intake.problem}<p class="refused" role="alert">{intake.problem}</p>{/if}
 
   {#if working}
     <div class="working" role="status">
-      <p><b>{intake.progress?.phase ?? 'Beginning'} …</b> {intake.progress?.done ? `${intake.progress.done.toLocaleString()} ${intake.state === 'reading' ? 'rows' : `of ${intake.progress.of ?? intake.sheets.length} sheets`}` : ''}</p>
+      <p>
+        <b>{intake.progress?.phase ?? 'Beginning'} …</b>
+        {intake.progress?.done
+          ? `${intake.progress.done.toLocaleString()} ${intake.state === 'reading' ? 'rows' : `of ${intake.progress.of ?? intake.sheets.length} sheets`}`
+          : ''}
+      </p>
       <div class="bar" aria-hidden="true"></div>
       <p class="soft">You can leave this page; the work goes on.</p>
       <Button onclick={() => void send('Cancelling', 'DELETE', '')}>Cancel</Button>
@@ -89,16 +95,29 @@
       {#if look.length > 0}
         <div class="look">
           <h2>{counted(look.length, 'thing')} to look at</h2>
-          <ul>{#each look as thing (thing.words)}<li><button onclick={() => (chosen = thing)}>{thing.words}</button></li>{/each}</ul>
+          <ul>
+            {#each look as thing (thing.words)}<li><button onclick={() => (chosen = thing)}>{thing.words}</button></li>{/each}
+          </ul>
         </div>
       {/if}
       {#if intake.receipt}<ReceiptView receipt={intake.receipt} {workspace} tables={[]} />{/if}
       {#each intake.sheets as sheet, index (sheet.staged)}
-        <SheetDecisions {sheet} {index} proposal={intake.proposal} {tables} existing={data.model.tables.map(({ label }) => label)} {chosen} onchoose={(column) => (chosen = { sheet: index, column })} onrename={(label) => rename(index, label)} />
+        <SheetDecisions
+          {sheet}
+          {index}
+          proposal={intake.proposal}
+          {tables}
+          existing={data.model.tables.map(({ label }) => label)}
+          {chosen}
+          onchoose={(column) => (chosen = { sheet: index, column })}
+          onrename={(label) => rename(index, label)}
+        />
       {/each}
     </div>
     <footer>
-      <span><b>{counted(rows, 'row')}</b> → {tables.map((table, index) => `${table.label} ${intake.sheets[index]?.rows.toLocaleString() ?? ''}`).join(', ')}</span>
+      <span
+        ><b>{counted(rows, 'row')}</b> → {tables.map((table, index) => `${table.label} ${intake.sheets[index]?.rows.toLocaleString() ?? ''}`).join(', ')}</span
+      >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <Button kind="quiet" onclick={() => void send('Throwing it away', 'DELETE', '')}>Throw away</Button>
       <Button disabled={busy !== null} onclick={() => void send('Trying it', 'POST', '/dry-run')}>Try it</Button>
@@ -116,7 +135,9 @@
         <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv">Misfits as a file</Button>
         <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Take the load back</Button>
       {:else}
-        <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}>Look at the proposal again</Button>
+        <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}
+          >Look at the proposal again</Button
+        >
         <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}>Load it again</Button>
       {/if}
     </footer>
@@ -130,7 +151,15 @@
   {@const profile = intake.sheets[sheet]?.columns[column]}
   {#if profile}
     <Inspector kind="Column of {intake.sheets[sheet]?.name}" title={profile.name} dye={tables[sheet]?.dye} onclose={() => (chosen = null)}>
-      <ColumnPanel {profile} sheets={intake.sheets} proposal={intake.proposal} {sheet} {column} rows={intake.sheets[sheet]?.rows ?? 0} ondecide={(decision) => decide(sheet, column, decision)} />
+      <ColumnPanel
+        {profile}
+        sheets={intake.sheets}
+        proposal={intake.proposal}
+        {sheet}
+        {column}
+        rows={intake.sheets[sheet]?.rows ?? 0}
+        ondecide={(decision) => decide(sheet, column, decision)}
+      />
     </Inspector>
   {/if}
 {/if}

@@ -42,8 +42,9 @@
 
   function address(changes: Record<string, string>) {
     const query = new URLSearchParams(page.url.searchParams);
-    for (const [name, value] of Object.entries(changes)) if (value) query.set(name, value);
-      else query.delete(name); // prettier-ignore
+    for (const [name, value] of Object.entries(changes))
+      if (value) query.set(name, value);
+      else query.delete(name);
     void goto(`?${query}`, { keepFocus: true, noScroll: true });
   }
 
@@ -101,17 +102,25 @@
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <TableHead {workspace} {table} side="records">
-    <Button href="/api/workspaces/{workspace}/tables/{table.key}/export?format=csv&filter={encodeURIComponent(filter)}&sort={encodeURIComponent(sort)}">Export CSV</Button>
+    <Button href="/api/workspaces/{workspace}/tables/{table.key}/export?format=csv&filter={encodeURIComponent(filter)}&sort={encodeURIComponent(sort)}"
+      >Export CSV</Button
+    >
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
   </TableHead>
   <div class="words">
     <FilterLine model={data.model} {table} {filter} onfilter={(text) => address({ filter: text })} />
-    {#if sort}<span class="sort">sorted by <code>{sort.replace('-', '')}</code>{sort.startsWith('-') ? ', last first' : ''} <button onclick={() => address({ sort: '' })}>as made</button></span>{/if}
+    {#if sort}<span class="sort"
+        >sorted by <code>{sort.replace('-', '')}</code>{sort.startsWith('-') ? ', last first' : ''}
+        <button onclick={() => address({ sort: '' })}>as made</button></span
+      >{/if}
   </div>
   {#if clash}
     <div class="clash" role="alert">
-      <span>Somebody changed {titleOf(clash.record)} while you wrote.
-        {#each clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours <b>{editText(yours) || 'blank'}</b>.{/each}</span>
+      <span
+        >Somebody changed {titleOf(clash.record)} while you wrote.
+        {#each clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours
+          <b>{editText(yours) || 'blank'}</b>.{/each}</span
+      >
       <Button kind="main" onclick={() => settle(true)}>Write mine</Button><Button onclick={() => settle(false)}>Keep theirs</Button>
     </div>
   {/if}
@@ -123,28 +132,59 @@
       {:else}<p>No records yet. {mayEdit ? 'Enter the first one with “New record” (Alt+N), or bring a file in.' : ''}</p>{/if}
     </div>
   {:else}
-    <Grid {workspace} model={data.model} {table} {set} {sort} {mayEdit} selected={panel?.kind === 'record' ? panel.id : null}
+    <Grid
+      {workspace}
+      model={data.model}
+      {table}
+      {set}
+      {sort}
+      {mayEdit}
+      selected={panel?.kind === 'record' ? panel.id : null}
       onselect={(record, open) => (open || panel?.kind === 'record') && (panel = { kind: 'record', id: record.id })}
       onedit={(record, field, value) => void edit(record, field, value)}
       onsort={(name) => address({ sort: sort === name ? `-${name}` : sort === `-${name}` ? '' : name })}
-      onremove={(record) => (panel = { kind: 'removal', id: record.id })} />
+      onremove={(record) => (panel = { kind: 'removal', id: record.id })}
+    />
   {/if}
   <footer>
-    <span>{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.records.length < (set.count ?? 0) ? ` · ${set.records.length.toLocaleString()} read so far` : ''}</span>
-    <span class="keys">{mayEdit ? 'Enter edits · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure' : 'Space opens · Alt+S structure'}</span>
+    <span
+      >{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.records.length < (set.count ?? 0)
+        ? ` · ${set.records.length.toLocaleString()} read so far`
+        : ''}</span
+    >
+    <span class="keys"
+      >{mayEdit ? 'Enter edits · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure' : 'Space opens · Alt+S structure'}</span
+    >
   </footer>
 </div>
 
 {#if panel?.kind === 'new'}
   <Inspector kind="New record of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
-    <NewRecord {workspace} model={data.model} {table} onmade={(batch) => { lastBatch = batch; notices.done('Record made.', { label: 'Undo', run: () => void undo(batch) }); void set.refresh(); }} />
+    <NewRecord
+      {workspace}
+      model={data.model}
+      {table}
+      onmade={(batch) => {
+        lastBatch = batch;
+        notices.done('Record made.', { label: 'Undo', run: () => void undo(batch) });
+        void set.refresh();
+      }}
+    />
   </Inspector>
 {:else if panel && shown}
   <Inspector kind={panel.kind === 'removal' ? 'Delete' : `Record of ${table.label}`} title={titleOf(shown)} dye={table.dye} onclose={() => (panel = null)}>
     {#if panel.kind === 'removal'}
       <RemovalPanel {workspace} table={table.key} id={shown.id} title={titleOf(shown)} onremove={() => void remove(shown.id)} oncancel={() => (panel = null)} />
     {:else}
-      <RecordPanel {workspace} model={data.model} {table} record={shown} {mayEdit} onedit={(field, value) => void edit(shown, field, value)} onremove={() => (panel = { kind: 'removal', id: shown.id })} />
+      <RecordPanel
+        {workspace}
+        model={data.model}
+        {table}
+        record={shown}
+        {mayEdit}
+        onedit={(field, value) => void edit(shown, field, value)}
+        onremove={() => (panel = { kind: 'removal', id: shown.id })}
+      />
     {/if}
   </Inspector>
 {/if}

@@ -31,13 +31,17 @@
     const open = panel;
     return open?.kind === 'field' ? table.fields.find(({ id }) => id === open.id) : undefined;
   });
-  const links = $derived({ out: table.fields.filter(({ type }) => type.kind === 'link').length, in: table.fields.filter(({ type }) => type.kind === 'counterpart').length });
+  const links = $derived({
+    out: table.fields.filter(({ type }) => type.kind === 'link').length,
+    in: table.fields.filter(({ type }) => type.kind === 'counterpart').length,
+  });
   const titleField = $derived(table.fields.find(({ id }) => id === table.title));
   const nameOf = (id: string) => {
     const { field, table: owner } = fieldOf(data.model, id);
     return owner.id === table.id ? field.label : `${owner.label}.${field.label}`;
   };
-  const comesFrom = (field: Field) => (field.type.kind === 'formula' ? [...new Set(dependenciesOf(data.model, field.type.formula).on.map((one) => nameOf(one.field)))] : []);
+  const comesFrom = (field: Field) =>
+    field.type.kind === 'formula' ? [...new Set(dependenciesOf(data.model, field.type.formula).on.map((one) => nameOf(one.field)))] : [];
   const goesTo = (field: Field) => [...new Set(usersOf(data.model, field.id).map((user) => nameOf(user.field.id)))];
 
   function wait(change: Record<string, unknown> | null) {
@@ -68,7 +72,12 @@
   async function apply() {
     if (!plan) return;
     busy = true;
-    const answer = await call<{ batch: number; model: { tables: { id: string; key: string }[] } }>('POST', workspacePath(workspace, `/plans/${plan.id}/apply`), {}, true);
+    const answer = await call<{ batch: number; model: { tables: { id: string; key: string }[] } }>(
+      'POST',
+      workspacePath(workspace, `/plans/${plan.id}/apply`),
+      {},
+      true,
+    );
     busy = false;
     if (!answer.ok) {
       refused = answer.problem;
@@ -109,7 +118,10 @@
     {/if}
   </TableHead>
   <p class="summary">
-    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(table.fields.length, 'field')} · {counted(links.out, 'link')} out, {links.in} in
+    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(table.fields.length, 'field')} · {counted(
+      links.out,
+      'link',
+    )} out, {links.in} in
   </p>
   <div class="fields">
     <table>
@@ -120,20 +132,31 @@
             <td class="number soft">{index + 1}</td>
             <td><button onclick={() => (panel = { kind: 'field', id: field.id })}>{field.label}</button></td>
             <td><code>{field.key}</code></td>
-            <td style:--dye={field.type.kind === 'link' ? `var(--dye-${data.model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to)?.dye})` : undefined} class:link={field.type.kind === 'link'}>{typeWords(data.model, field)}</td>
+            <td
+              style:--dye={field.type.kind === 'link'
+                ? `var(--dye-${data.model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to)?.dye})`
+                : undefined}
+              class:link={field.type.kind === 'link'}>{typeWords(data.model, field)}</td
+            >
             <td class="soft">{[field.required ? 'must be filled' : '', field.unique ? 'each once' : ''].filter(Boolean).join(', ')}</td>
-            <td class="formula">{#if field.type.kind === 'formula'}<code>{printFormula(data.model, field.type.formula)}</code>{/if}</td>
+            <td class="formula"
+              >{#if field.type.kind === 'formula'}<code>{printFormula(data.model, field.type.formula)}</code>{/if}</td
+            >
             <td class="soft">{goesTo(field).join(', ')}</td>
           </tr>
         {/each}
       </tbody>
     </table>
-    {#if designs}<div class="bin"><Button kind="quiet" onclick={() => wait({ do: 'removeTable', table: table.key })}>Put the table in the bin</Button></div>{/if}
+    {#if designs}<div class="bin">
+        <Button kind="quiet" onclick={() => wait({ do: 'removeTable', table: table.key })}>Put the table in the bin</Button>
+      </div>{/if}
   </div>
   {#if waiting.length > 0}
     <footer>
       <span>{counted(waiting.length, 'change')} waiting:</span>
-      <ul>{#each waiting as change, index (index)}<li>{waitingWords(change)}</li>{/each}</ul>
+      <ul>
+        {#each waiting as change, index (index)}<li>{waitingWords(change)}</li>{/each}
+      </ul>
       <Button kind="quiet" onclick={throwAway}>Throw away</Button>
       <Button kind="main" disabled={busy} onclick={() => void see()}>See the plan</Button>
     </footer>
@@ -151,9 +174,16 @@
     {#if goesTo(shown).length > 0}<p class="flow"><span>goes to</span> {goesTo(shown).join(', ')}</p>{/if}
     {#if draft && designs}
       {#key shown.id}
-        <FieldForm {workspace} model={data.model} {table} start={draft} onsave={(after) => save(draft, after)}
+        <FieldForm
+          {workspace}
+          model={data.model}
+          {table}
+          start={draft}
+          onsave={(after) => save(draft, after)}
           onremove={() => wait({ do: 'removeField', table: table.key, field: shown.key })}
-          onmove={(by) => wait({ do: 'moveField', table: table.key, field: shown.key, to: Math.max(0, Math.min(table.fields.length - 1, table.fields.indexOf(shown) + by)) })} />
+          onmove={(by) =>
+            wait({ do: 'moveField', table: table.key, field: shown.key, to: Math.max(0, Math.min(table.fields.length - 1, table.fields.indexOf(shown) + by)) })}
+        />
       {/key}
     {:else if shown.type.kind === 'counterpart'}
       <p>The other side of <b>{nameOf(shown.type.link)}</b>. Change or remove it there.</p>
@@ -163,7 +193,8 @@
   </Inspector>
 {:else if panel?.kind === 'plan'}
   <Inspector kind="Plan" title="{counted(waiting.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
-    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p><div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
+    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>
+      <div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
     {#if plan}<PlanPanel effects={plan.effects} possible={plan.possible} {busy} onapply={() => void apply()} onaway={throwAway} />{/if}
   </Inspector>
 {/if}

@@ -1,0 +1,151 @@
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { makeToken, personOfSession, personOfToken, signIn, signOut } from '$server/access/signIn';
+import { errorCode, inTransaction } from '$server/database/transaction';
+import type { Pool } from '$server/database/pool';
+import { ChangeListener, type ChangeEvent } from '$server/live/events';
+import { Refusal } from '$server/refusal';
+import { exportCsv } from '$server/tables/export';
+import { ledgerOf, makeWorkspace } from '$server/tables/workspaces';
+import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { writeRecords } from '$server/tables/write';
+import { changeNow, linkField, plainField, plainTable } from './changes';
+import { freshDatabase, makePerson, makeSeat } from './database';
+
+let pool: Pool;
+let url: string;
+let drop: () => Promise<void>;
+let ida: Person;
+
+beforeAll(async () => {
+  ({ pool, url, drop } = await freshDatabase('access'));
+  ida = await makePerson(pool, 'Ida');
+});
+afterAll(() => drop());
+
+const refusal = (work: Promise<unknown>) =>
+  work.then(
+    () => null,
+    (error: unknown) => (error instanceof Refusal ? error : Promise.reject(error as Error)),
+  );
+
+describe('signing in', () => {
+  test('a session is known by its secret until it is ended or over; only its hash is kept', async () => {
+    const secret = await signIn(pool, ' IDA@alderfold.example ', 'test');
+    expect(await personOfSession(pool, secret)).toMatchObject({ name: 'Ida' });
+    expect((await pool.query('select 1 from loom.sessions where hash = $1', [Buffer.from(secret)])).rowCount).toBe(0);
+    expect(await personOfSession(pool, `${secret}x`)).toBeNull();
+    await signOut(pool, secret);
+    expect(await personOfSession(pool, secret)).toBeNull();
+    const late = await signIn(pool, 'ida@alderfold.example', 'test');
+    await pool.query("update loom.sessions set expires_at = now() - interval '1 second'");
+    expect(await personOfSession(pool, late)).toBeNull();
+  });
+
+  test('what was wrong is not told, and guessing is slowed', async () => {
+    const wrong = await refusal(signIn(pool, 'ida@alderfold.example', 'guess'));
+    const nobody = await refusal(signIn(pool, 'nobody@alderfold.example', 'guess'));
+    expect([wrong?.status, wrong?.message]).toEqual([nobody?.status, nobody?.message]);
+    for (let tries = 0; tries < 12; tries++) await refusal(signIn(pool, 'guessed@alderfold.example', 'guess'));
+    expect((await refusal(signIn(pool, 'guessed@alderfold.example', 'guess')))?.status).toBe(429);
+    expect(await signIn(pool, 'ida@alderfold.example', 'test')).not.toBe('');
+  });
+
+  test('a token stands for its person', async () => {
+    const token = await makeToken(pool, 'ida@alderfold.example', 'test');
+    expect(await personOfToken(pool, token)).toMatchObject({ email: 'ida@alderfold.example' });
+    expect(await personOfToken(pool, 'nothing')).toBeNull();
+    expect((await refusal(makeToken(pool, 'nobody@alderfold.example', 'test')))?.status).toBe(404);
+  });
+});
+
+describe('workspaces', () => {
+  test.each<[Parameters<typeof makeWorkspace>[2], number, string]>([
+    [{ label: '  ' }, 422, 'label is empty'],
+    [{ label: 'A', key: 'public' }, 422, 'kept for the database'],
+    [{ label: 'A', key: 'Not a key' }, 422, 'is no key'],
+    [{ label: 'A', zone: 'Middle/Nowhere' }, 422, 'no time zone'],
+    [{ label: 'A', key: 'loom_staging' }, 422, 'kept for the database'],
+  ])('%j is refused', async (wish, status, message) => {
+    const refused = await refusal(makeWorkspace(pool, ida, wish));
+    expect([refused?.status, refused?.message]).toEqual([status, expect.stringContaining(message)]);
+  });
+
+  test('the same label twice gets two keys; the same key at once goes to one; Home shows what is theirs', async () => {
+    expect((await makeWorkspace(pool, ida, { label: 'Fell gate' })).key).toBe('fell_gate');
+    expect((await makeWorkspace(pool, ida, { label: 'Fell gate' })).key).toBe('fell_gate_2');
+    const both = await Promise.allSettled([1, 2, 3].map(() => makeWorkspace(pool, ida, { label: 'Race', key: 'race' })));
+    expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
+    expect((await ledgerOf(pool, ida)).map(({ workspace }) => workspace).sort()).toEqual(['fell_gate', 'fell_gate_2', 'race']);
+    expect(await ledgerOf(pool, await makePerson(pool, 'Stranger'))).toEqual([]);
+  });
+});
+
+describe('transactions', () => {
+  test('a deadlock is tried again until both are through; anything else is not', async () => {
+    await pool.query('create table pair (id int primary key, n int); insert into pair values (1, 0), (2, 0)');
+    const add = (first: number, second: number) =>
+      inTransaction(pool, 'select 1', async (client) => {
+        await client.query('update pair set n = n + 1 where id = $1', [first]);
+        await new Promise((resolve) => setTimeout(resolve, 20));
+        await client.query('update pair set n = n + 1 where id = $1', [second]);
+      });
+    await Promise.all([add(1, 2), add(2, 1), add(1, 2)]);
+    expect((await pool.query('select n from pair order by id')).rows).toEqual([{ n: 3 }, { n: 3 }]);
+    let tries = 0;
+    const failed = inTransaction(pool, 'select 1', async (client) => {
+      tries++;
+      await client.query('select 1 / 0');
+    });
+    await expect(failed).rejects.toThrow('division by zero');
+    expect(tries).toBe(1);
+    expect(errorCode(await failed.catch((error: unknown) => error))).toBe('22012');
+  });
+});
+
+test('who listens hears of an edit, of the tables it touched, and of no other workspace', async () => {
+  const seat = await makeSeat(pool, ida, 'Heard');
+  const other = await makeSeat(pool, ida, 'Unheard');
+  await changeNow(pool, seat, [{ do: 'addTable', table: plainTable('hives', [plainField('number', { kind: 'text' })]), at: 0 }]);
+  const listener = new ChangeListener(url);
+  await listener.start();
+  const heard: ChangeEvent[] = [];
+  const elsewhere: ChangeEvent[] = [];
+  const first = new Promise<void>((resolve) => listener.subscribe(seat.workspace.id, (event) => (heard.push(event), resolve())));
+  listener.subscribe(other.workspace.id, (event) => elsewhere.push(event));
+  const now = await takeSeat(pool, ida, 'heard', 'editor');
+  const { batch } = await writeRecords(pool, now, 'hives', { insert: [{ values: { number: 'H-1' } }] });
+  await first;
+  expect(heard).toEqual([{ workspace: seat.workspace.id, batch, tables: [tableAt(now, 'hives').id] }]);
+  expect(elsewhere).toEqual([]);
+  await listener.stop();
+});
+
+test('an export streams every record in the order asked, links by title, formulas of spreadsheets defused', async () => {
+  const seat = await makeSeat(pool, ida, 'Exported');
+  const apiaries = plainTable('apiaries', [plainField('name', { kind: 'text' })]);
+  const hives = plainTable('hives', [
+    plainField('number', { kind: 'text' }),
+    plainField('weight', { kind: 'number', digits: 1 }),
+    plainField('alive', { kind: 'yesNo' }),
+  ]);
+  await changeNow(pool, seat, [
+    { do: 'addTable', table: apiaries, at: 0 },
+    { do: 'addTable', table: hives, at: 1 },
+    linkField(hives, apiaries, 'apiary', 'hives'),
+  ]);
+  const now = await takeSeat(pool, ida, 'exported', 'editor');
+  await writeRecords(pool, now, 'apiaries', { insert: [{ values: { name: 'Low "Meadow", west' } }] });
+  const rows = Array.from({ length: 4500 }, (_, i) => ({
+    values: { number: i === 7 ? '=1+1' : `H-${i}`, weight: i / 10, alive: i % 2 === 0, apiary: i % 3 === 0 ? 1 : null },
+  }));
+  await writeRecords(pool, now, 'hives', { insert: rows });
+  const table = tableAt(now, 'hives');
+  const text = await new Response(exportCsv(pool, now, table, table.fields, null, [{ field: table.fields[1]!.id, descending: true }])).text();
+  const lines = text.trim().split('\r\n');
+  expect(lines).toHaveLength(4501);
+  expect(lines[0]).toBe('number,weight,alive,apiary');
+  expect(lines[1]).toBe('H-4499,449.9,no,');
+  expect(lines.at(-1)).toBe('H-0,0,yes,"Low ""Meadow"", west"');
+  expect(lines.some((line) => line.startsWith("'=1+1,0.7"))).toBe(true);
+  expect(new Set(lines).size).toBe(4501);
+});
