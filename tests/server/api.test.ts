@@ -1,7 +1,7 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { alderfold } from '$core/model/alderfold.fixture';
+import { alderfold } from '../alderfold';
 import { applyChanges } from '$core/model/change';
 import { emptyModel, tableNamed } from '$core/model/model';
 import { changesFromJson, changesSchema, modelJson, type ChangeJson } from '$server/api/changes';

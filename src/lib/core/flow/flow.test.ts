@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { alderfold, withFormula } from '../model/alderfold.fixture';
+import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { fieldOf, tableNamed, typeAs, type Model } from '../model/model';
 import { dependenciesOf, dependsOnDay } from './dependencies';
 import { turnsAround } from './direction';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { alderfold } from '../model/alderfold.fixture';
+import { alderfold } from '../../../../tests/alderfold';
 import { fieldOf, tableNamed, type Model } from '../model/model';
 import { checkFormula } from './checker';
 import { evaluate, fitNumber, type EvaluationContext } from './evaluator';

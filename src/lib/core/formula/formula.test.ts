@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { alderfold } from '../model/alderfold.fixture';
+import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
 import { blankReasons, checkCondition, checkFormula } from './checker';
 import { typeWord } from './expression';

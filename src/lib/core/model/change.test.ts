@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { calculationSteps } from '../flow/graph';
-import { alderfold, formulaChange, withFormula } from './alderfold.fixture';
+import { alderfold, formulaChange, withFormula } from '../../../../tests/alderfold';
 import { applyChange, applyChanges, changesToRemoveTable, describeChange, invertChange, type Change } from './change';
 import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from './key';
 import { tableNamed, tableOf, type Field, type FieldType, type Model } from './model';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { alderfold } from '../model/alderfold.fixture';
+import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
 import { quoteIdentifier, quoteText } from '../sql';
 import { decodeCursor, encodeCursor, parseSort } from './query';

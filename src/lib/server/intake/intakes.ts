@@ -66,14 +66,30 @@ export async function beginIntake(pool: Pool, seat: Seat, files: readonly Upload
   return made;
 }
 
-/** Works on an intake under its lock; what goes wrong becomes the intake's state, for people. */
-async function working(pool: Pool, id: number, failed: IntakeState, work: (client: Client) => Promise<Partial<typeof intakes.$inferInsert>>): Promise<void> {
-  let outcome: Partial<typeof intakes.$inferInsert>;
+/** A connection that holds the intake's lock, or null when somebody works on it already. */
+async function occupy(pool: Pool, id: number): Promise<Client | null> {
   const client = await pool.connect();
+  const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
+  if (rows[0]?.held) return client;
+  client.release();
+  return null;
+}
+
+/**
+ * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held from before
+ * the state says that work goes on until after it says how it ended, so whoever finds the lock free knows that it was cut off.
+ */
+async function working(
+  client: Client,
+  pool: Pool,
+  id: number,
+  failed: IntakeState,
+  work: (client: Client) => Promise<Partial<typeof intakes.$inferInsert>>,
+): Promise<void> {
+  let outcome: Partial<typeof intakes.$inferInsert>;
   const died = () => undefined;
   client.on('error', died);
   try {
-    await client.query('select pg_advisory_lock($1, $2)', [intakeLock, id]);
     outcome = await work(client);
   } catch (error) {
     if (error instanceof Refusal) outcome = { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
@@ -82,16 +98,15 @@ async function working(pool: Pool, id: number, failed: IntakeState, work: (clien
       const incident = log.incident(error, { intake: id });
       outcome = { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
     }
-  } finally {
-    const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
-    client.off('error', died);
-    client.release(unlocked === null);
   }
   await catalogueOn(pool)
     .update(intakes)
     .set({ ...outcome, progress: null, cancelAsked: 0 })
     .where(eq(intakes.id, id))
     .catch((error: unknown) => log.incident(error, { intake: id }));
+  const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
+  client.off('error', died);
+  client.release(unlocked === null);
 }
 
 async function read(pool: Pool, seat: Seat, id: number, files: readonly UploadedFile[]): Promise<void> {
@@ -106,7 +121,9 @@ async function read(pool: Pool, seat: Seat, id: number, files: readonly Uploaded
       .returning({ cancel: intakes.cancelAsked });
     if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
   };
-  await working(pool, id, 'failed', async (client) => {
+  const occupied = await occupy(pool, id);
+  if (!occupied) throw new Error('a new intake is worked on by nobody else');
+  await working(occupied, pool, id, 'failed', async (client) => {
     const sheets: IntakeSheet[] = [];
     try {
       await client.query('begin');
@@ -245,20 +262,24 @@ export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<Int
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
-  // Whoever changes the state first has the load; a second request finds it taken.
+  const client = await occupy(pool, id);
+  if (!client) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
   const [taken] = await catalogueOn(pool)
     .update(intakes)
     .set({ state: 'loading', problem: null, receipt: null, progress: { phase: phaseWords.tables, done: 0, of: null } })
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(columns);
-  if (!taken) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
-  void load(pool, seat, intake, proposal);
+  if (!taken) {
+    client.release(true);
+    throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
+  }
+  void load(client, pool, seat, intake, proposal);
   return taken;
 }
 
-async function load(pool: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
+async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
   const { id, sheets } = intake;
-  await working(pool, id, 'ready', async () => {
+  await working(occupied, pool, id, 'ready', async () => {
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { alderfold } from '$core/model/alderfold.fixture';
+import { alderfold } from '../../../../tests/alderfold';
 import { fieldOf, tableNamed } from '$core/model/model';
 import { addFieldChange, changeFieldChange, draftOf, emptyDraft, waitingWords, type FieldDraft } from './draft';
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { noDecisions, type FoundLink, type IntakeSheet } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/profile';
-import { alderfold } from '$core/model/alderfold.fixture';
+import { alderfold } from '../../../../tests/alderfold';
 import { fieldOf, type FieldType } from '$core/model/model';
 import { thingsToLookAt } from '../intake/attention';
 import { editText, isCalculated, numberText, textOf, typeWords } from './show';

@@ -1,7 +1,7 @@
-import type { Change } from './change';
-import { applyChanges } from './change';
-import { checkFormula } from '../formula/checker';
-import { emptyModel, tableNamed, type DeletionRule, type Field, type FieldType, type Model, type Table } from './model';
+import type { Change } from '../src/lib/core/model/change';
+import { applyChanges } from '../src/lib/core/model/change';
+import { checkFormula } from '../src/lib/core/formula/checker';
+import { emptyModel, tableNamed, type DeletionRule, type Field, type FieldType, type Model, type Table } from '../src/lib/core/model/model';
 
 const field = (id: string, label: string, type: FieldType, rules: Partial<Field> = {}): Field => ({
   id: `f_${id}`,
