@@ -220,7 +220,7 @@ test('a program does what a screen does: once for a key, with refusals it can re
   for (const [call, status, detail] of [
     [ida.request.post(records, { data: { records: [{ values: { size: 'giant' } }] } }), 422, 'none of the options'],
     [ida.request.post(records, { data: { records: 'many' } }), 400, 'must be an array'],
-    [ida.request.post(records, { data: '{', headers: { 'content-type': 'application/json' } }), 400, 'no JSON'],
+    [ida.request.post(records, { data: Buffer.from('{'), headers: { 'content-type': 'application/json' } }), 400, 'no JSON'],
     [ida.request.get(`${records}?filter=plcae%20is%20null`), 422, 'no field “plcae”'],
     [ida.request.get(`${records}?after=nonsense`), 400, 'no place in the list'],
     [ida.request.get(`${records}/999999`), 404, 'no such record'],
