@@ -114,7 +114,7 @@ export async function load(pool: Pool, url: string): Promise<Figure[]> {
   await makeFiles();
   const person = await benchPerson(pool);
   const times = { ours: [] as number[], theirs: [] as number[], live: [] as number[], memory: [] as number[] };
-  for (let round = 0; round < 2; round++) {
+  for (let round = 0; round < 3; round++) {
     await freshWorkspace(pool, person, 'bench_load');
     await pool.query('checkpoint');
     const own = ours(url);

@@ -44,10 +44,10 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
   const columns = 'r._id, r._version, r.day, r.frames, r.kg, r.notes, r.hive, h.number';
   const from = 'from bench_page.inspections r left join bench_page.hives h on h._id = r.hive';
   const figures: Figure[] = [];
-  const measure = async (name: string, rounds: number) => {
+  const measure = async (name: string, rounds: number, warm: number) => {
     const times = await alternating(
       rounds,
-      5,
+      warm,
       async () => {
         const answer = await fetch(`${address}/api/workspaces/bench_page/tables/inspections/records?sort=day&limit=100&after=${after}`, {
           headers: { authorization: `Bearer ${token}` },
@@ -63,10 +63,10 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
       figure('page', `${name}, p95`, quantile(times.ours, 0.95), quantile(times.theirs, 0.95), 'ms', null),
     );
   };
-  await measure('without an index', 15);
+  await measure('without an index', 5, 1);
   await client.query('create index on bench_page.inspections (day, _id)');
   await client.query('analyze bench_page.inspections');
-  await measure('with an index on (sort, _id)', 200);
+  await measure('with an index on (sort, _id)', 200, 20);
   client.release();
   server.kill();
   await once(server, 'exit');

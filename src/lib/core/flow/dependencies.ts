@@ -1,4 +1,4 @@
-import { partsOf, type Expression } from '../formula/expression';
+import { outerPartsOf, partsOf, type Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
 import { findField, type Model } from '../model/model';
 
@@ -59,19 +59,6 @@ export function dependenciesOf(model: Model, formula: Expression): Dependencies 
   const result = { on: [...on.values()], missing };
   ofModel.set(formula, result);
   return result;
-}
-
-/** Parts of a formula that do not stand inside an aggregate; the aggregates themselves are among them. */
-function* outerPartsOf(expression: Expression): Generator<Expression> {
-  yield expression;
-  if (expression.do === 'call') for (const arg of expression.args) yield* outerPartsOf(arg);
-  if (expression.do === 'case') {
-    for (const { when, then } of expression.whens) {
-      yield* outerPartsOf(when);
-      yield* outerPartsOf(then);
-    }
-    if (expression.otherwise) yield* outerPartsOf(expression.otherwise);
-  }
 }
 
 /** Whether a formula's value changes when the workspace's day does. */

@@ -6,7 +6,7 @@ import { date } from '../values/date';
 import { canonicalNumber, Exact } from '../values/number';
 import { option } from '../values/option';
 import { plainReading } from '../values/kind';
-import { aggregateNames, partsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
+import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { datePartNames, parseInterval } from './functions/dates';
 import { callableNames, findFunction, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
@@ -380,10 +380,13 @@ function pathsIn(syntax: Syntax): (Syntax & { node: 'path' })[] {
   }
 }
 
-/** Why a formula's value can be blank, in words; empty when it never is. Each reason once, the first five. */
+/**
+ * Why a formula's value can be blank, in words; empty when it never is. Each reason once, the first five. Aggregates pass
+ * over blanks, so what stands inside one makes nothing blank.
+ */
 export function blankReasons(model: Model, expression: Expression): string[] {
   const reasons = new Set<string>();
-  for (const part of partsOf(expression)) {
+  for (const part of outerPartsOf(expression)) {
     if (part.do === 'field')
       for (const id of [...part.through, part.field]) {
         const { field } = fieldOf(model, id);

@@ -75,6 +75,19 @@ export function* partsOf(expression: Expression): Generator<Expression> {
   }
 }
 
+/** Parts of a formula that do not stand inside an aggregate; the aggregates themselves are among them. */
+export function* outerPartsOf(expression: Expression): Generator<Expression> {
+  yield expression;
+  if (expression.do === 'call') for (const arg of expression.args) yield* outerPartsOf(arg);
+  if (expression.do === 'case') {
+    for (const { when, then } of expression.whens) {
+      yield* outerPartsOf(when);
+      yield* outerPartsOf(then);
+    }
+    if (expression.otherwise) yield* outerPartsOf(expression.otherwise);
+  }
+}
+
 export const sameType = (a: ValueType, b: ValueType): boolean =>
   a.is === b.is && ('field' in a && 'field' in b ? a.field === b.field : 'table' in a && 'table' in b ? a.table === b.table : true);
 

@@ -123,4 +123,5 @@ test('a formula says why it can be blank', () => {
   expect(blankReasons(model, check('max(inspections.day)').expression!)).toContain('max of no records is blank');
   expect(blankReasons(model, check('weight / 2').expression!)).toContain('“Weight” may be blank');
   expect(blankReasons(model, check('count(inspections)').expression!)).toEqual([]);
+  expect(blankReasons(model, check('count(inspections) filter (where inspections.frames > 7)').expression!)).toEqual([]);
 });
