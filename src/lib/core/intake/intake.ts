@@ -22,6 +22,8 @@ export interface ColumnProfile {
   readonly misfits: number;
   /** How many of the filled rows each type would take. */
   readonly fits: Readonly<Record<ColumnType, number>>;
+  /** Every filled text is written as PostgreSQL itself would read it as this type; a load need not guard it. */
+  readonly plain: 'number' | 'date' | null;
   /** Dates that could be day–month or month–day. */
   readonly ambiguous: boolean;
   /** The exact sum of what reads as numbers. */

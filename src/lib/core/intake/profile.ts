@@ -11,6 +11,9 @@ const longestOption = 40;
 /** A type is proposed when it takes at least this share of what is filled. */
 const typeShare = 0.9;
 
+const plainNumber = /^[+-]?\d{1,30}(?:\.\d{1,30})?$/;
+const plainDate = /^\d{4}-\d{2}-\d{2}$/;
+
 interface Known {
   count: number;
   readonly bits: number;
@@ -33,6 +36,8 @@ export class ColumnProfiler {
   private readonly tallies = new Float64Array(256);
   private readonly misfits = new Map<number, Set<string>>();
   private readonly samples: string[] = [];
+  private plainNumbers = true;
+  private plainDates = true;
   private readonly pointSum = new ExactSum();
   private readonly commaSum = new ExactSum();
   private readonly wholeSum = new ExactSum();
@@ -95,6 +100,8 @@ export class ColumnProfiler {
   }
 
   private remember(text: string, bits: number): void {
+    if (this.plainNumbers && !plainNumber.test(text)) this.plainNumbers = false;
+    if (this.plainDates && !(bits & reads.ymd && plainDate.test(text))) this.plainDates = false;
     for (const bit of [reads.numberPoint, reads.numberComma, reads.ymd, reads.dmy, reads.mdy, reads.yesNo]) {
       if (bits & bit) continue;
       const found = this.misfits.get(bit) ?? new Set<string>();
@@ -157,6 +164,7 @@ export class ColumnProfiler {
       samples: this.samples,
       values: values.slice(0, 200),
       leadingZeros,
+      plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
       longest: this.longest,
       ambiguous: type === 'date' && ambiguous,
       sum: String(decimal === ',' ? this.commaSum : this.pointSum),

@@ -1,8 +1,9 @@
 import { sqlTypeOf } from '$core/formula/compiler';
-import type { IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
-import { fieldOf, tableOf, valueTypeOf, type Field, type Table } from '$core/model/model';
+import type { ColumnProfile, IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
+import { fieldOf, tableOf, valueTypeOf, type Field, type FieldType, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { canonicalNumber, Exact } from '$core/values/number';
+import type { Reading } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { recordBatch, type HistoryRow, type Writing } from '../tables/applyEdits';
@@ -108,12 +109,21 @@ async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, 
   for (const { column, field: id, reading, match } of mapping.columns) {
     const { field } = fieldOf(seat.workspace.model, id);
     columns.push(quoteIdentifier(field.key));
-    values.push(field.type.kind === 'link' ? targetSql(seat, field, column, match, joins, all) : readSql(`s.c${column}`, field.type, reading));
+    values.push(field.type.kind === 'link' ? targetSql(seat, field, column, match, joins, all) : valueSql(sheet.columns[column], column, field.type, reading));
   }
   await client.query(
     `insert into ${tableName(seat.workspace, table)} (${['_id', ...columns].join(', ')})
      select ${[`${offset} + s._row`, ...values].join(', ')} from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
   );
+}
+
+/** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
+function valueSql(profile: ColumnProfile | undefined, column: number, type: FieldType, reading: Reading): string {
+  const text = `s.c${column}`;
+  if (profile?.plain === 'date' && type.kind === 'date') return `${text}::date`;
+  const keepsDigits = type.kind === 'number' && (type.digits === null || (profile?.digits ?? Infinity) <= type.digits);
+  if (profile?.plain === 'number' && reading.decimal === '.' && keepsDigits) return `${text}::numeric`;
+  return readSql(text, type, reading);
 }
 
 /** The target's `_id` for a staged text: by its place in the target's own sheet, or in the table that stands already. */

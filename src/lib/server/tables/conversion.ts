@@ -20,8 +20,12 @@ export function readSql(text: string, type: FieldType, reading: Reading = plainR
       const rest = type.digits === null ? read : `loom.whole_to(${read}, ${Number(type.digits)})`;
       return `case when ${text} ~ '^[+-]?\\d{1,18}${decimals}$' then ${text}::numeric else ${rest} end`;
     }
-    case 'yesNo':
-      return `case when lower(${text}) in (${yesWords.map(quoteText).join(', ')}) then true when lower(${text}) in (${noWords.map(quoteText).join(', ')}) then false end`;
+    case 'yesNo': {
+      // The usual spellings first: putting every text in small letters by ICU costs as much as all the rest.
+      const usual = (words: readonly string[]) => words.flatMap((word) => [word, word.charAt(0).toUpperCase() + word.slice(1), word.toUpperCase()]);
+      const among = (value: string, words: readonly string[]) => `${value} in (${[...new Set(words)].map(quoteText).join(', ')})`;
+      return `case when ${among(text, usual(yesWords))} then true when ${among(text, usual(noWords))} then false when ${among(`lower(${text})`, yesWords)} then true when ${among(`lower(${text})`, noWords)} then false end`;
+    }
     case 'date':
       return `case when ${text} ~ '^[1-9]\\d{3}-(0[1-9]|1[0-2])-(0[1-9]|1\\d|2[0-8])$' then ${text}::date else loom.read_date(${text}, '${reading.dateOrder}') end`;
     case 'option':
