@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { debianChromium } from './demo/browser';
 
 export default defineConfig({
   testDir: 'tests/browser',
@@ -11,17 +12,6 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: debianChromium,
   },
 });

@@ -7,6 +7,7 @@ import type { Decisions } from '$core/intake/intake';
 import { takeSeat, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { beginIntake, correctIntake, dryRun, endIntake, misfitRows, readIntake, startLoad, undoLoad } from '$server/intake/intakes';
+import { undoBatch } from '$server/tables/undo';
 import { changeNow, formulaField } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
 import { makeSources } from '../../demo/sources';
@@ -87,6 +88,11 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   expect((await again()).workspace.model.tables).toEqual([]);
   expect((await pool.query('select 1 from loom.set_aside')).rowCount).toBe(0);
   const second = await load(intake.id);
+  // Taken back from History, and that taken back, too: the intake says what stands.
+  const { batch: undo } = await undoBatch(pool, await again(), second.batch ?? 0);
+  expect((await readIntake(pool, seat, intake.id)).state).toBe('undone');
+  await undoBatch(pool, await again(), undo);
+  expect((await readIntake(pool, await again(), intake.id)).state).toBe('loaded');
   expect(second.receipt?.sheets).toMatchObject(want);
   await changeNow(pool, seat, [formulaField(seat, seat.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)')]);
   await again();

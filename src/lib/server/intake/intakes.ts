@@ -147,6 +147,12 @@ async function read(pool: Pool, seat: Seat, id: number, files: readonly Uploaded
 
 /** The intake as it stands; work that was cut off is said so. */
 export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
+  // A load can be taken back, and that taken back again, from History as well: what became of its batch is what stands.
+  await pool.query(
+    `update loom.intakes i set state = case when b.undone_by is null then 'loaded' else 'undone' end
+     from loom.batches b where i.id = $1 and b.id = i.batch and i.state = case when b.undone_by is null then 'undone' else 'loaded' end`,
+    [id],
+  );
   const [found] = await catalogueOn(pool)
     .select(columns)
     .from(intakes)
@@ -332,8 +338,7 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['loaded']);
   await undoBatch(pool, seat, intake.batch ?? 0);
-  await catalogueOn(pool).update(intakes).set({ state: 'undone' }).where(eq(intakes.id, id));
-  return { ...intake, state: 'undone' };
+  return readIntake(pool, seat, id);
 }
 
 /** Rows that did not come in whole, as they were read, with the reason; for correcting and bringing in again. */
