@@ -3,6 +3,7 @@ import { openPool, type Pool } from './database/pool';
 import { log } from './http/log';
 import { ChangeListener } from './live/events';
 import { beginDays } from './tables/day';
+import { addSystemColumns } from './tables/systemColumns';
 
 export interface Running {
   readonly pool: Pool;
@@ -14,6 +15,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   if (!url) throw new Error('DATABASE_URL is not set; ./loom demo sets it');
   const pool = openPool(url);
   await migrateCatalogue(pool);
+  await addSystemColumns(pool);
   const listener = new ChangeListener(url);
   await listener.start();
   await beginDays(pool);

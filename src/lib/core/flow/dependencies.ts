@@ -66,3 +66,6 @@ export function dependsOnDay(formula: Expression): boolean {
   for (const part of partsOf(formula)) if (part.do === 'call' && part.name === 'today') return true;
   return false;
 }
+
+/** An identity a condition uses that the model does not have. */
+export const conditionMissing = (model: Model, condition: Expression): FieldId | undefined => dependenciesOf(model, condition).missing;

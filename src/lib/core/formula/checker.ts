@@ -1,16 +1,20 @@
 import { nearestNames } from '../model/key';
-import { fieldOf, tableOf, typeAs, valueTypeOf, type Model, type Table } from '../model/model';
+import { fieldOf, linkedTable, tableOf, valueTypeOf, type Model, type Table } from '../model/model';
 import type { TableId } from '../model/identity';
 import type { Problem } from '../problem';
 import { date } from '../values/date';
+import { readInstant } from '../values/dateTime';
 import { canonicalNumber, Exact } from '../values/number';
+import { readDuration } from '../values/duration';
 import { option } from '../values/option';
+import { options } from '../values/options';
 import { plainReading } from '../values/kind';
 import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { datePartNames, parseInterval } from './functions/dates';
 import { callableNames, findFunction, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
+import { pathsIn } from './paths';
 import type { Range, Syntax } from './syntax';
 
 export interface CheckedFormula {
@@ -20,6 +24,13 @@ export interface CheckedFormula {
 }
 
 const blankType: ValueType = { is: 'blank' };
+/** Types whose values have no order that means anything. */
+const unordered: ReadonlySet<ValueType['is']> = new Set(['place', 'files', 'options', 'money', 'record', 'member']);
+
+/** The type a parameter asks for; options are those of whichever field comes. */
+const plainType = (parameter: Exclude<Parameter, 'same' | 'ordered' | 'any'>, met: ValueType): ValueType =>
+  parameter === 'options' ? (met.is === 'options' ? met : { is: 'options', field: '' }) : { is: parameter };
+
 const failed: Expression = { do: 'value', type: blankType, value: null };
 
 /** Signs that mean different functions for different types. */
@@ -36,6 +47,7 @@ const castTypes: Record<string, string> = {
   decimal: 'to number',
   integer: 'to number',
   date: 'to date',
+  timestamp: 'to timestamp',
 };
 
 /** Reads a formula and looks up its names in a table: the typed tree, or every problem with its place. */
@@ -94,6 +106,13 @@ class Checker {
         const parsed = date.parse(syntax.value, { kind: 'date' }, plainReading);
         return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
       }
+      case 'timestamp': {
+        const parsed = readInstant(syntax.value, { ...plainReading, zone: 'UTC' });
+        if (!parsed.ok) return this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
+        // Without an offset it is meant on the workspace's clocks, which only the machines know.
+        const absolute = /(?:z|[+-]\d\d:?\d\d)$/i.test(syntax.value);
+        return { do: 'value', type: { is: 'timestamp' }, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
+      }
       case 'interval': {
         const value = parseInterval(syntax.value);
         return value === null
@@ -137,9 +156,7 @@ class Checker {
   }
 
   private exampleField(found: ResolvedPath): string {
-    const type = found.field.type;
-    if (type.kind !== 'counterpart') return found.field.key;
-    const first = tableOf(this.model, type.from).fields.find((field) => field.type.kind !== 'counterpart');
+    const first = linkedTable(this.model, found.field)?.table.fields.find((field) => field.type.kind !== 'counterpart');
     return `${found.field.key}.${first?.key ?? '…'}`;
   }
 
@@ -157,7 +174,18 @@ class Checker {
     if (this.problems.length > before) return failed;
     if (syntax.name === 'extract' && args[0]?.do === 'value' && !datePartNames.includes(String(args[0].value)))
       return this.fail(syntax.args[0]?.at ?? syntax.at, `A date has no part “${String(args[0].value)}”.`, `Its parts are ${datePartNames.join(', ')}.`);
+    const [sought, among] = args;
+    if (syntax.name === 'in' && args.length === 2 && sought && among?.type.is === 'options') return this.among(syntax, sought, among);
     return this.fit(definitions, args, syntax.args, syntax.nameAt, syntax.at);
+  }
+
+  /** `'queen' in (seen)`: whether an option is among the chosen ones. */
+  private among(syntax: Syntax & { node: 'call' }, sought: Expression, set: Expression): Expression {
+    const field = set.type.is === 'options' ? set.type.field : '';
+    const turned = this.turn(sought, { is: 'option', field }, syntax.args[0]?.at ?? syntax.at);
+    return turned
+      ? { do: 'call', name: 'in options', args: [turned, set], type: { is: 'boolean' } }
+      : this.fail(syntax.at, `A ${typeWord(sought.type)} is never among these options.`, "Write one of their labels in quotes, such as 'queen'.");
   }
 
   /** The first definition and signature that take the arguments; otherwise says which types met. */
@@ -181,13 +209,15 @@ class Checker {
     const { takes, rest, optional = 0 } = signature;
     if (args.length < takes.length - optional || (args.length > takes.length && !rest)) return null;
     const parameters = args.map((_, index): Parameter => takes[index] ?? rest ?? 'any');
-    const sharing = args.filter((_, index) => parameters[index] === 'same');
+    const shares = (parameter: Parameter | undefined) => parameter === 'same' || parameter === 'ordered';
+    const sharing = args.filter((_, index) => shares(parameters[index]));
     const same = sharing.length > 0 ? this.sharedType(sharing) : null;
     if (sharing.length > 0 && !same) return null;
+    if (same && unordered.has(same.is) && parameters.includes('ordered')) return null;
     const fitted: Expression[] = [];
     for (const [index, arg] of args.entries()) {
       const parameter = parameters[index];
-      const wanted: ValueType | null = parameter === 'same' ? same : parameter === 'any' || !parameter ? null : { is: parameter };
+      const wanted = parameter === 'same' || parameter === 'ordered' ? same : parameter === 'any' || !parameter ? null : plainType(parameter, arg.type);
       const turned = wanted ? this.turn(arg, wanted, written[index]?.at ?? { from: 0, to: 0 }) : arg;
       if (!turned) return null;
       fitted.push(turned);
@@ -203,7 +233,10 @@ class Checker {
     if (types.every((type) => sameType(type, first))) return first;
     const spoken = args.filter((arg) => arg.type.is !== 'blank' && !isText(arg));
     const [lead] = spoken;
-    if (lead && spoken.every(({ type }) => sameType(type, lead.type)) && (lead.type.is === 'option' || lead.type.is === 'date')) return lead.type;
+    if (lead && spoken.every(({ type }) => sameType(type, lead.type)) && ['option', 'options', 'date', 'timestamp', 'duration'].includes(lead.type.is))
+      return lead.type;
+    // A day beside an instant is the moment at which it begins.
+    if (spoken.length > 0 && spoken.every(({ type: { is } }) => is === 'date' || is === 'timestamp')) return { is: 'timestamp' };
     return types.every(({ is }) => is === 'text' || is === 'option') ? { is: 'text' } : null;
   }
 
@@ -212,15 +245,27 @@ class Checker {
     // Whatever has no type is blank, however it is written.
     if (arg.type.is === 'blank') return { do: 'value', type: wanted, value: null };
     if (sameType(arg.type, wanted)) return arg;
-    if (wanted.is === 'text' && arg.type.is === 'option') return { do: 'call', name: 'label', args: [arg], type: wanted };
+    if (wanted.is === 'timestamp' && arg.type.is === 'date') return { do: 'call', name: 'to timestamp', args: [arg], type: wanted };
+    if (wanted.is === 'text' && (arg.type.is === 'option' || arg.type.is === 'options')) return { do: 'call', name: 'label', args: [arg], type: wanted };
     if (!isText(arg)) return null;
     if (wanted.is === 'date') {
       const parsed = date.parse(String(arg.value), { kind: 'date' }, plainReading);
       return parsed.ok ? { do: 'value', type: wanted, value: parsed.value } : this.fail(at, parsed.problem.message, parsed.problem.mend);
     }
-    if (wanted.is !== 'option') return null;
+    if (wanted.is === 'timestamp' || wanted.is === 'duration') {
+      const parsed = wanted.is === 'timestamp' ? readInstant(String(arg.value), plainReading) : readDuration(String(arg.value));
+      if (!parsed.ok) return this.fail(at, parsed.problem.message, parsed.problem.mend);
+      const absolute = wanted.is === 'duration' || /(?:z|[+-]\d\d:?\d\d)$/i.test(String(arg.value));
+      return { do: 'value', type: wanted, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
+    }
+    if (wanted.is !== 'option' && wanted.is !== 'options') return null;
     const { field } = fieldOf(this.model, wanted.field);
-    const parsed = option.parse(String(arg.value), typeAs(field, 'option'), plainReading);
+    const list = field.type.kind === 'option' || field.type.kind === 'options' ? field.type : null;
+    if (!list) return null;
+    const parsed =
+      wanted.is === 'option'
+        ? option.parse(String(arg.value), { ...list, kind: 'option' }, plainReading)
+        : options.parse(String(arg.value), { ...list, kind: 'options' }, plainReading);
     return parsed.ok
       ? { do: 'value', type: wanted, value: parsed.value }
       : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.mend);
@@ -229,8 +274,8 @@ class Checker {
   private cast(syntax: Syntax & { node: 'cast' }): Expression {
     const definition = findFunction(castTypes[syntax.to] ?? '');
     const arg = this.expression(syntax.arg);
-    if (!definition) return this.fail(syntax.at, `Nothing can be cast to “${syntax.to}”.`, 'Use text, number or date.');
-    const turned = arg.type.is === 'option' ? this.turn(arg, { is: 'text' }, syntax.at) : arg;
+    if (!definition) return this.fail(syntax.at, `Nothing can be cast to “${syntax.to}”.`, 'Use text, number, date or timestamp.');
+    const turned = arg.type.is === 'option' || arg.type.is === 'options' ? this.turn(arg, { is: 'text' }, syntax.at) : arg;
     return this.fit([definition], [turned ?? arg], [syntax.arg], syntax.at, syntax.at);
   }
 
@@ -322,6 +367,7 @@ class Checker {
           ? { ...made, type: { is: 'number' } }
           : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
       case 'sum':
+        return of?.type.is === 'duration' ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'avg':
         return needs('number', { is: 'number' });
       case 'bool_and':
@@ -330,7 +376,9 @@ class Checker {
         return needs('boolean', { is: 'boolean' });
       case 'min':
       case 'max':
-        return of && ['number', 'text', 'date', 'boolean'].includes(of.type.is) ? { ...made, type: of.type } : needs('number', { is: 'number' });
+        return of && ['number', 'text', 'date', 'boolean', 'timestamp', 'duration'].includes(of.type.is)
+          ? { ...made, type: of.type }
+          : needs('number', { is: 'number' });
       case 'first':
       case 'last':
         return of && of.type.is !== 'records' && of.type.is !== 'record' ? { ...made, type: of.type } : needs('number', { is: 'number' });
@@ -358,26 +406,6 @@ function commonPrefix(a: readonly string[], b: readonly string[]): number {
   let length = 0;
   while (length < a.length && length < b.length && a[length] === b[length]) length++;
   return length;
-}
-
-/** The paths in a written formula, wherever they stand. */
-function pathsIn(syntax: Syntax): (Syntax & { node: 'path' })[] {
-  switch (syntax.node) {
-    case 'path':
-      return [syntax];
-    case 'cast':
-      return pathsIn(syntax.arg);
-    case 'call':
-      return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(pathsIn);
-    case 'case':
-      return [
-        ...(syntax.operand ? [syntax.operand] : []),
-        ...syntax.whens.flatMap(({ when, then }) => [when, then]),
-        ...(syntax.otherwise ? [syntax.otherwise] : []),
-      ].flatMap(pathsIn);
-    default:
-      return [];
-  }
 }
 
 /**

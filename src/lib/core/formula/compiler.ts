@@ -1,6 +1,7 @@
-import { fieldOf, typeAs, type Model, type Table } from '../model/model';
+import { fieldOf, typeAs, type Model, type Option, type Table } from '../model/model';
 import type { FieldId } from '../model/identity';
 import { quoteIdentifier, quoteText } from '../sql';
+import { optionIds } from '../values/options';
 import { partsOf, type Aggregate, type Expression, type Scalar, type ValueType } from './expression';
 import { ordered } from './functions/comparison';
 import { intervalParts } from './functions/dates';
@@ -12,6 +13,8 @@ export interface CompileOptions {
   readonly nameOf: (table: Table) => string;
   /** What stands for the workspace's day, such as `$1::date`. */
   readonly today: string;
+  /** The workspace's time zone, by its IANA name. */
+  readonly zone: string;
   /** The alias of the table that has the formulas. */
   readonly root: string;
   /**
@@ -90,7 +93,7 @@ class Scope {
   value(expression: Expression): string {
     switch (expression.do) {
       case 'value':
-        return literal(expression.value, expression.type);
+        return literal(expression.value, expression.type, this.statement.options.zone);
       case 'field': {
         const alias = expression.through.reduce((at, link) => this.follow(at, link), this.places[expression.place] ?? '');
         return this.statement.column(alias, expression.field);
@@ -100,7 +103,7 @@ class Scope {
         if (expression.name === 'label') return this.label(args[0] ?? 'null', expression.args[0]);
         return functionNamed(expression.name).sql(
           args,
-          this.statement.options.today,
+          this.statement.options,
           expression.args.map(({ type }) => type),
         );
       }
@@ -118,12 +121,18 @@ class Scope {
   }
 
   private label(value: string, of: Expression | undefined): string {
-    if (of?.type.is !== 'option') return 'null::text';
-    const { options } = typeAs(fieldOf(this.model, of.type.field).field, 'option');
+    if (of?.type.is !== 'option' && of?.type.is !== 'options') return 'null::text';
+    const { type } = fieldOf(this.model, of.type.field).field;
+    const options = type.kind === 'option' || type.kind === 'options' ? type.options : [];
     if (options.length === 0) return 'null::text';
+    if (of.type.is === 'options') return labelsSql(value, options);
     return `(case ${value} ${options.map(({ id, label }) => `when ${quoteText(id)} then ${quoteText(label)}`).join(' ')} end)`;
   }
 }
+
+/** The labels of several options in the order of their list. */
+export const labelsSql = (value: string, options: readonly Option[]): string =>
+  `(select string_agg(o.label, '; ' order by o.place) from (values ${options.map(({ id, label }, place) => `(${quoteText(id)}, ${quoteText(label)}, ${place})`).join(', ')}) o(id, label, place) where o.id = any(${value}))`;
 
 /** All aggregates over one set of records: a subquery joined to the outer row, with one column an aggregate. */
 class GatheredSet {
@@ -179,7 +188,7 @@ class GatheredSet {
     const column = `v${this.columns.length + 1}`;
     this.columns.push(`${this.gather(aggregate)} as ${column}`);
     const value = `${this.alias}.${column}`;
-    if (aggregate.name === 'sum' || aggregate.name === 'count') return `coalesce(${value}, 0)`;
+    if (aggregate.name === 'sum' || aggregate.name === 'count') return `coalesce(${value}, ${aggregate.type.is === 'duration' ? "interval '0'" : '0'})`;
     return aggregate.name === 'exists' ? `coalesce(${value}, false)` : value;
   }
 
@@ -247,6 +256,13 @@ const sqlTypes: Record<ValueType['is'], string> = {
   boolean: 'boolean',
   date: 'date',
   option: 'text',
+  options: 'text[]',
+  timestamp: 'timestamptz',
+  duration: 'interval',
+  money: 'loom.money',
+  member: 'integer',
+  place: 'jsonb',
+  files: 'jsonb',
   interval: 'interval',
   record: 'bigint',
   records: 'bigint',
@@ -256,12 +272,16 @@ const sqlTypes: Record<ValueType['is'], string> = {
 /** The PostgreSQL type that holds a formula's value. */
 export const sqlTypeOf = (type: ValueType): string => sqlTypes[type.is];
 
-function literal(value: Scalar, type: ValueType): string {
+function literal(value: Scalar, type: ValueType, zone: string): string {
   const cast = `::${sqlTypeOf(type)}`;
   if (value === null) return `null${cast}`;
   if (type.is === 'interval') {
     const { months, days } = intervalParts(value);
     return `make_interval(months => ${Number(months)}, days => ${Number(days)})`;
   }
+  if (type.is === 'options') return `array[${optionIds(value).map(quoteText).join(', ')}]::text[]`;
+  if (type.is === 'duration') return `make_interval(secs => ${Number(value)})`;
+  // Without a zone it is what the workspace's clocks say.
+  if (type.is === 'timestamp' && !String(value).endsWith('Z')) return `(timestamp ${quoteText(String(value))} at time zone ${quoteText(zone)})`;
   return `${quoteText(String(value))}${cast}`;
 }

@@ -1,5 +1,7 @@
 import Decimal from 'decimal.js';
-import { fieldOf, typeAs, type Model } from '../model/model';
+import { fieldOf, type Model } from '../model/model';
+import { instantOf } from '../values/dateTime';
+import { optionIds } from '../values/options';
 import type { FieldId, TableId } from '../model/identity';
 import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../values/number';
 import type { Aggregate, Expression, Scalar } from './expression';
@@ -36,7 +38,9 @@ export function fitNumber(value: Scalar): Scalar {
 function valueOf(expression: Expression, row: readonly (number | null)[], context: EvaluationContext): Scalar {
   switch (expression.do) {
     case 'value':
-      return expression.value;
+      return expression.type.is === 'timestamp' && expression.value !== null && !String(expression.value).endsWith('Z')
+        ? instantOf(String(expression.value), context.zone ?? 'UTC')
+        : expression.value;
     case 'field': {
       let id = row[expression.place] ?? null;
       for (const step of [...expression.through, expression.field]) {
@@ -69,8 +73,19 @@ function valueOf(expression: Expression, row: readonly (number | null)[], contex
 }
 
 function labelOf(value: Scalar, of: Expression | undefined, model: Model): Scalar {
-  if (value === null || of?.type.is !== 'option') return null;
-  const { options } = typeAs(fieldOf(model, of.type.field).field, 'option');
+  if (value === null || (of?.type.is !== 'option' && of?.type.is !== 'options')) return null;
+  const { type } = fieldOf(model, of.type.field).field;
+  if (type.kind !== 'option' && type.kind !== 'options') return null;
+  const { options } = type;
+  if (of.type.is === 'options') {
+    const ids = optionIds(value);
+    return (
+      options
+        .filter(({ id }) => ids.includes(id))
+        .map(({ label }) => label)
+        .join('; ') || null
+    );
+  }
   return options.find(({ id }) => id === value)?.label ?? null;
 }
 

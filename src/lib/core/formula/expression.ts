@@ -2,13 +2,16 @@ import type { FieldId, TableId } from '../model/identity';
 
 /** The types of the formula language. Options and records say whose they are. */
 export type ValueType =
-  | { readonly is: 'text' | 'number' | 'boolean' | 'date' | 'interval' | 'blank' }
-  | { readonly is: 'option'; readonly field: FieldId }
+  | { readonly is: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'interval' | 'money' | 'member' | 'place' | 'files' | 'blank' }
+  | { readonly is: 'option' | 'options'; readonly field: FieldId }
   | { readonly is: 'record' | 'records'; readonly table: TableId };
 
 /**
  * A value as it is held everywhere: blank is null; a number is its canonical decimal text (`-12.5`), so that no digit
- * is lost; a date is ISO 8601; an option is its id; a link is the target's `_id`; an interval is ISO-like `P1M`.
+ * is lost; a date is ISO 8601; an instant is RFC 3339 in UTC to the second (`2026-05-16T14:30:00Z`); a duration is its whole
+ * seconds as text; an option is its id, several options their ids with commas between, sorted by code point; a link is
+ * the target's `_id`, a person the Directory's number; money of a chosen currency is `12.5 EUR`; a place and files are
+ * canonical JSON (see values/place.ts, values/files.ts). Equal values are equal Scalars.
  */
 export type Scalar = string | boolean | number | null;
 
@@ -99,6 +102,13 @@ const typeWords: Record<ValueType['is'], string> = {
   interval: 'interval',
   blank: 'blank',
   option: 'option',
+  options: 'set of options',
+  timestamp: 'date and time',
+  duration: 'duration',
+  money: 'money',
+  member: 'person',
+  place: 'place',
+  files: 'set of files',
   record: 'record',
   records: 'set of records',
 };

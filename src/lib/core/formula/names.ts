@@ -1,5 +1,5 @@
 import { nearestNames } from '../model/key';
-import { findTable, tableOf, type Field, type Model, type Table } from '../model/model';
+import { fieldOf, findTable, overOf, tableOf, typeAs, type Field, type Model, type Table } from '../model/model';
 import type { Problem } from '../problem';
 import { callableNames } from './functions/table';
 import { aggregateNames } from './expression';
@@ -36,6 +36,12 @@ export function resolvePath(model: Model, start: Table, parts: readonly NamePart
       };
     steps.push(field);
     table = tableOf(model, target);
+    const over = overOf(field);
+    if (over !== undefined) {
+      const { field: far } = fieldOf(model, over);
+      steps.push(far);
+      table = tableOf(model, typeAs(far, 'link').to);
+    }
   }
   return { message: 'A name is missing.', at: { from: 0, to: 0 } };
 }

@@ -231,7 +231,7 @@ class Parser {
       const at = this.since(token.from);
       return token.text === 'null' ? { node: 'blank', at } : { node: 'boolean', value: token.text === 'true', at };
     }
-    if ((token.text === 'date' || token.text === 'interval') && following?.kind === 'text') {
+    if ((token.text === 'date' || token.text === 'timestamp' || token.text === 'interval') && following?.kind === 'text') {
       this.at += 2;
       return { node: token.text, value: following.text, at: this.since(token.from) };
     }

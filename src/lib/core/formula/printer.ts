@@ -1,5 +1,8 @@
-import { fieldOf, typeAs, type Model } from '../model/model';
+import { fieldOf, overOf, type Model } from '../model/model';
 import type { Expression, Scalar, ValueType } from './expression';
+import { duration } from '../values/duration';
+import { plainReading } from '../values/kind';
+import { optionIds } from '../values/options';
 import { intervalParts } from './functions/dates';
 
 /** Binding strengths as in the parser; a part that binds less than its place needs brackets. */
@@ -25,7 +28,7 @@ const signs: Record<string, { sign: string; strength: number }> = {
   '/': { sign: '/', strength: 7 },
 };
 
-const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date' };
+const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date', 'to timestamp': 'timestamp' };
 
 /** A checked formula as text, with today's keys; checking the text gives the same formula. */
 export function printFormula(model: Model, expression: Expression): string {
@@ -42,14 +45,14 @@ export function printFormula(model: Model, expression: Expression): string {
       case 'value':
         return whole(literal(model, part.value, part.type));
       case 'field':
-        return whole([...set.slice(0, part.place), ...part.through, part.field].map((id) => fieldOf(model, id).field.key).join('.'));
+        return whole(writtenPath([...set.slice(0, part.place), ...part.through, part.field]));
       case 'case': {
         const whens = part.whens.map(({ when, then }) => `when ${print(when, 0, set)} then ${print(then, 0, set)}`);
         const otherwise = part.otherwise ? ` else ${print(part.otherwise, 0, set)}` : '';
         return whole(`case ${whens.join(' ')}${otherwise} end`);
       }
       case 'aggregate': {
-        const path = part.set.map((id) => fieldOf(model, id).field.key).join('.');
+        const path = writtenPath(part.set);
         const of = part.of ? print(part.of, 0, part.set) : path;
         const order = part.order.map(({ by, descending }) => print(by, 0, part.set) + (descending ? ' desc' : ''));
         const filter = part.filter ? ` filter (where ${print(part.filter, 0, part.set)})` : '';
@@ -59,6 +62,15 @@ export function printFormula(model: Model, expression: Expression): string {
       case 'call':
         return call(part, set);
     }
+  }
+
+  /** The keys of a path; the step from a pair to the far side of a link to many is not written. */
+  function writtenPath(path: readonly string[]): string {
+    const fields = path.map((id) => fieldOf(model, id).field);
+    return fields
+      .filter(({ id }, index) => overOf(fields[index - 1]) !== id)
+      .map(({ key }) => key)
+      .join('.');
   }
 
   function call(part: Expression & { do: 'call' }, set: readonly string[]): { text: string; strength: number } {
@@ -91,6 +103,8 @@ export function printFormula(model: Model, expression: Expression): string {
             .join(', ')})`,
           strength: 4,
         };
+      case 'in options':
+        return { text: `${arg(0, 5)} in (${arg(1)})`, strength: 4 };
       case 'extract':
         return { text: `extract(${args[0]?.do === 'value' ? String(args[0].value) : ''} from ${arg(1)})`, strength: 9 };
       case 'position':
@@ -114,13 +128,22 @@ function literal(model: Model, value: Scalar, type: ValueType): string {
       return value ? 'true' : 'false';
     case 'date':
       return `date ${quoteText(String(value))}`;
+    case 'timestamp':
+      return `timestamp ${quoteText(String(value).replace('T', ' '))}`;
     case 'interval': {
       const { months, days } = intervalParts(value);
       return `interval '${[months !== 0 || days === 0 ? `${months} months` : '', days !== 0 ? `${days} days` : ''].filter(Boolean).join(' ')}'`;
     }
-    case 'option': {
-      const options = typeAs(fieldOf(model, type.field).field, 'option').options;
-      return quoteText(options.find(({ id }) => id === value)?.label ?? String(value));
+    case 'duration':
+      return quoteText(duration.print(value, { kind: 'duration' }, plainReading));
+    case 'option':
+    case 'options': {
+      const { type: listed } = fieldOf(model, type.field).field;
+      const options = listed.kind === 'option' || listed.kind === 'options' ? listed.options : [];
+      const labels = optionIds(value).map((id) => options.find((one) => one.id === id)?.label ?? id);
+      // Labels that hold a separator themselves would be read as several: then the ids are written.
+      const plain = type.is === 'option' || labels.length === 1 || !labels.some((label) => /[;,]/.test(label));
+      return quoteText((plain ? labels : optionIds(value)).join('; '));
     }
     default:
       return quoteText(String(value));

@@ -18,7 +18,7 @@ export interface OrderPart {
 
 /** A formula as written, before its names are looked up. `error` stands where nothing could be read. */
 export type Syntax =
-  | { readonly node: 'number' | 'text' | 'date' | 'interval'; readonly value: string; readonly at: Range }
+  | { readonly node: 'number' | 'text' | 'date' | 'timestamp' | 'interval'; readonly value: string; readonly at: Range }
   | { readonly node: 'boolean'; readonly value: boolean; readonly at: Range }
   | { readonly node: 'blank' | 'star' | 'error'; readonly at: Range }
   | { readonly node: 'path'; readonly parts: readonly NamePart[]; readonly at: Range }

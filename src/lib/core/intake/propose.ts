@@ -1,3 +1,4 @@
+import { withSystemFields } from '../model/systemFields';
 import type { AddField, Change } from '../model/change';
 import { newId, type FieldId } from '../model/identity';
 import { freeKey, keyFromLabel } from '../model/key';
@@ -97,7 +98,7 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     });
     const key = sheet.keys[0];
     const title = (key !== undefined && columns.find(({ column }) => column === key)?.field) || fields.find(({ type }) => type.kind === 'text')?.id || null;
-    addTables.push({ do: 'addTable', at: model.tables.length + index, table: { ...table, fields, title } });
+    addTables.push({ do: 'addTable', at: model.tables.length + index, table: { ...table, fields: withSystemFields(fields), title } });
     mappings.push({ sheet: index, table: table.id, columns });
   });
 

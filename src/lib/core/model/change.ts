@@ -1,17 +1,21 @@
 import { good, type Result } from '../problem';
 import { applyAddField, invertAddField, type AddField } from './changes/addField';
+import { applyAddRule, invertAddRule, type AddRule } from './changes/addRule';
 import { applyAddTable, invertAddTable, type AddTable } from './changes/addTable';
 import { applyChangeField, invertChangeField, type ChangeField } from './changes/changeField';
 import { applyChangeTable, invertChangeTable, type ChangeTable } from './changes/changeTable';
+import { applyCopyValues, type CopyValues } from './changes/copyValues';
 import { applyMoveField, invertMoveField, type MoveField } from './changes/moveField';
 import { applyRemoveField, invertRemoveField, type RemoveField } from './changes/removeField';
+import { applyRemoveRule, invertRemoveRule, type RemoveRule } from './changes/removeRule';
 import { applyRemoveTable, invertRemoveTable, type RemoveTable } from './changes/removeTable';
-import { fieldOf, tableOf, type Model, type TypeOf } from './model';
+import { fieldOf, tableOf, type FieldType, type Model, type TypeOf } from './model';
 
-export type { AddField, AddTable, ChangeField, ChangeTable, MoveField, RemoveField, RemoveTable };
+export type { Breaking } from './changes/addRule';
+export type { AddField, AddRule, AddTable, ChangeField, ChangeTable, CopyValues, MoveField, RemoveField, RemoveRule, RemoveTable };
 
 /** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */
-export type Change = AddTable | ChangeTable | RemoveTable | AddField | ChangeField | RemoveField | MoveField;
+export type Change = AddTable | ChangeTable | RemoveTable | AddField | ChangeField | RemoveField | MoveField | AddRule | RemoveRule | CopyValues;
 
 /** The model after the change, or why it cannot be made. */
 export function applyChange(model: Model, change: Change): Result<Model> {
@@ -30,6 +34,12 @@ export function applyChange(model: Model, change: Change): Result<Model> {
       return applyRemoveField(model, change);
     case 'moveField':
       return applyMoveField(model, change);
+    case 'addRule':
+      return applyAddRule(model, change);
+    case 'removeRule':
+      return applyRemoveRule(model, change);
+    case 'copyValues':
+      return applyCopyValues(model, change);
   }
 }
 
@@ -50,6 +60,13 @@ export function invertChange(model: Model, change: Change): Change[] {
       return [invertRemoveField(model, change), ...titleAgain(model, change)];
     case 'moveField':
       return [invertMoveField(model, change)];
+    case 'addRule':
+      return [invertAddRule(model, change)];
+    case 'removeRule':
+      return [invertRemoveRule(model, change)];
+    // The field that was filled goes with the change that made it.
+    case 'copyValues':
+      return [];
   }
 }
 
@@ -72,39 +89,85 @@ export function applyChanges(model: Model, changes: readonly Change[]): Result<{
   return good({ model: current, inverse });
 }
 
+const settingWords: Partial<Record<string, string>> = {
+  off: 'switched off',
+  internal: 'internal',
+  unlisted: 'left out of exports',
+  title: 'what records are known by',
+  dye: 'colour',
+  type: 'type',
+};
+
 /** What a change does, in a few of the person's words. `model` is any model that knows its tables and fields. */
 export function describeChange(model: Model, change: Change): string {
   const table = (id: string) => model.tables.find((other) => other.id === id)?.label ?? 'a table';
   const field = (owner: string, id: string) => model.tables.find((other) => other.id === owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
+  const named = (owner: string, id: string) => `${table(owner)}.${field(owner, id)}`;
   switch (change.do) {
     case 'addTable':
-      return `new table ${change.table.label}`;
+      return change.table.pairs ? `pairs of ${change.table.label}` : `new table ${change.table.label}`;
     case 'changeTable':
-      return `${table(change.table)}: ${Object.keys(change.set).join(', ')} changed`;
+      return `${table(change.table)}: ${Object.entries(change.set)
+        .map(([name, value]) => (name === 'label' || name === 'key' ? `${name} becomes ${String(value)}` : `${settingWords[name] ?? name} changed`))
+        .join(', ')}`;
     case 'removeTable':
       return `table ${table(change.table)} to the bin`;
     case 'addField':
       return `new field ${table(change.table)}.${change.field.label}`;
     case 'changeField':
-      return `${table(change.table)}.${field(change.table, change.field)}: ${Object.keys(change.set).join(', ')} changed`;
+      return `${named(change.table, change.field)}: ${settingsInWords(change)}`;
     case 'removeField':
-      return `field ${table(change.table)}.${field(change.table, change.field)} to the bin`;
+      return `field ${named(change.table, change.field)} to the bin`;
     case 'moveField':
-      return `${table(change.table)}.${field(change.table, change.field)} moved`;
+      return `${named(change.table, change.field)} moved to place ${change.to + 1}`;
+    case 'addRule':
+      return `${table(change.table)}: new rule “${change.rule.message}”`;
+    case 'removeRule':
+      return `${table(change.table)}: a rule taken away`;
+    case 'copyValues':
+      return `${named(change.table, change.to)} filled from ${field(change.table, change.from)}`;
   }
 }
 
-/** The changes that put a table in the bin: first its own and the incoming links, then the table. */
+function settingsInWords({ set, merge }: ChangeField): string {
+  const words = Object.entries(set).map(([name, value]) => {
+    switch (name) {
+      case 'label':
+      case 'key':
+        return `${name} becomes ${String(value)}`;
+      case 'required':
+        return value ? 'must be filled' : 'may be blank';
+      case 'unique':
+        return value ? 'each value once' : 'values may repeat';
+      case 'off':
+        return value ? 'switched off' : 'switched on again';
+      case 'internal':
+        return value ? 'internal' : 'no longer internal';
+      case 'type':
+        return merge ? `${Object.keys(merge).length} options merged` : `becomes ${(value as FieldType).kind}`;
+      default:
+        return `${settingWords[name] ?? name} changed`;
+    }
+  });
+  return words.join(', ');
+}
+
+/** The changes that put a table in the bin: first what it calculates, its own and the incoming links, then the table. */
 export function changesToRemoveTable(model: Model, id: string): Change[] {
   const table = tableOf(model, id);
   const formulas = table.fields.filter(({ type }) => type.kind === 'formula').toReversed();
+  const rules = table.rules ?? [];
+  const pairs = table.fields.flatMap(({ type }) => (type.kind === 'counterpart' && type.over !== undefined ? [type.from] : []));
   const outward = table.fields.filter(({ type }) => type.kind === 'link');
   const inward = table.fields
-    .filter(({ type }) => type.kind === 'counterpart')
+    .filter(({ type }) => type.kind === 'counterpart' && type.over === undefined)
     .map(({ type }) => fieldOf(model, (type as TypeOf<'counterpart'>).link))
     .filter(({ table: from }) => from.id !== id);
   return [
-    ...[...formulas, ...outward].map((field) => ({ do: 'removeField', table: id, field: field.id }) as const),
+    ...formulas.map((field) => ({ do: 'removeField', table: id, field: field.id }) as const),
+    ...rules.map((rule) => ({ do: 'removeRule', table: id, rule: rule.id }) as const),
+    ...[...new Set(pairs)].flatMap((one) => changesToRemoveTable(model, one)),
+    ...outward.map((field) => ({ do: 'removeField', table: id, field: field.id }) as const),
     ...inward.map(({ field, table: from }) => ({ do: 'removeField', table: from.id, field: field.id }) as const),
     { do: 'removeTable', table: id },
   ];

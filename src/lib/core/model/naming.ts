@@ -14,7 +14,7 @@ function checkLabel(label: string): Result<string> {
 export function checkTableNames(model: Model, table: Table): Result<true> {
   for (const checked of [checkLabel(table.label), checkKey(table.key)]) if (!checked.ok) return checked;
   for (const other of model.tables) {
-    if (other.id === table.id) continue;
+    if (other.id === table.id || other.home !== table.home) continue;
     if (other.key === table.key) return bad(`There is a table with the key ${table.key} already.`, 'Choose another key.');
     if (other.label.toLowerCase() === table.label.toLowerCase()) return bad(`There is a table ${other.label} already.`, 'Choose another label.');
   }
@@ -39,7 +39,8 @@ export function checkFields(fields: readonly Field[]): Result<true> {
 export const newFieldKey = (fields: readonly Field[], label: string): string => freeKey(keyFromLabel(label, 'field'), new Set(fields.map(({ key }) => key)));
 
 /** A key for a new table of this label that the workspace does not have yet. */
-export const newTableKey = (model: Model, label: string): string => freeKey(keyFromLabel(label, 'table'), new Set(model.tables.map(({ key }) => key)));
+export const newTableKey = (model: Model, label: string): string =>
+  freeKey(keyFromLabel(label, 'table'), new Set(model.tables.filter(({ home }) => home === undefined).map(({ key }) => key)));
 
 /** The label, or the first of `label 2`, `label 3`, … that is not taken. */
 export function freeLabel(label: string, taken: readonly string[]): string {

@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../problem';
-import type { ValueKind } from './kind';
-import { shorten } from './number';
+import { plainReading, type ValueKind } from './kind';
+import { shorten } from './text';
 
 const monthLengths = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
@@ -56,9 +56,7 @@ export const date: ValueKind<'date'> = {
     return found ? good(found) : bad(`“${written}” is not in the calendar.`, 'Correct the day or the month.');
   },
   take: (value, type) =>
-    typeof value === 'string'
-      ? date.parse(value.trim(), type, { decimal: '.', dateOrder: 'ymd' })
-      : bad('This is no date.', 'Write it as text, such as "2026-05-16".'),
+    typeof value === 'string' ? date.parse(value.trim(), type, plainReading) : bad('This is no date.', 'Write it as text, such as "2026-05-16".'),
   print: (value) => String(value),
   compare: (a, b) => (String(a) < String(b) ? -1 : a === b ? 0 : 1),
   sample: (random) => dateOfDayNumber(20_454 + Math.floor(random() * 365)) ?? '2026-01-01',

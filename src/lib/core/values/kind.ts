@@ -6,6 +6,10 @@ import type { Result } from '../problem';
 export interface Reading {
   readonly decimal: '.' | ',';
   readonly dateOrder: 'ymd' | 'dmy' | 'mdy';
+  /** The IANA time zone of instants that name none; UTC when left out. */
+  readonly zone?: string;
+  /** The Directory, where people are read by name or email. */
+  readonly people?: readonly { readonly id: number; readonly name: string; readonly email: string }[];
 }
 
 export const plainReading: Reading = { decimal: '.', dateOrder: 'ymd' };
@@ -20,11 +24,11 @@ export type Random = () => number;
 export interface ValueKind<K extends FieldKind> {
   /** Reads what a person or a file wrote; surrounding spaces are gone already. */
   parse(text: string, type: TypeOf<K>, reading: Reading): Result<Scalar>;
-  /** Takes a value that came as JSON. */
-  take(value: unknown, type: TypeOf<K>): Result<Scalar>;
+  /** Takes a value that came as JSON; times without a zone are the reading's. */
+  take(value: unknown, type: TypeOf<K>, reading: Reading): Result<Scalar>;
   /** The text that `parse` reads as the same value. */
-  print(value: Scalar, type: TypeOf<K>): string;
-  /** Negative, 0 or positive, in the order of formulas. */
+  print(value: Scalar, type: TypeOf<K>, reading: Reading): string;
+  /** Negative, 0 or positive, in the order that people sort by. */
   compare(a: Scalar, b: Scalar, type: TypeOf<K>): number;
   /** A believable value. */
   sample(random: Random, type: TypeOf<K>): Scalar;

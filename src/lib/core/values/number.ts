@@ -1,7 +1,8 @@
 import Decimal from 'decimal.js';
 import { bad, good, type Result } from '../problem';
 import type { Scalar } from '../formula/expression';
-import type { ValueKind } from './kind';
+import type { Reading, ValueKind } from './kind';
+import { shorten } from './text';
 
 /** Decimals wide enough that + - * never round: each side has at most 30 + 30 digits. */
 export const Exact = Decimal.clone({ precision: 1000, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -9e15, toExpPos: 9e15 });
@@ -15,7 +16,7 @@ export function canonicalNumber(number: Decimal): string {
   return number.isZero() ? '0' : number.toFixed();
 }
 
-function withinLimits(written: string, digits: number | null): Result<Scalar> {
+function withinLimits(written: string, digits: number | null): Result<string> {
   const number = new Exact(written);
   if (number.abs().gte(numberLimit)) return bad('The number has more than 30 digits before the point.');
   const decimals = number.decimalPlaces();
@@ -32,30 +33,31 @@ const plain = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$/;
 const groupedByComma = /^[+-]?\d{1,3}(?:,\d{3})+(?:\.\d+)?$/;
 const groupedByPoint = /^[+-]?\d{1,3}(?:\.\d{3})+(?:,\d+)?$/;
 
+/** Reads digits with an optional sign and groups; at most `digits` decimals, null for as many as can be stored. */
+export function readNumber(written: string, digits: number | null, { decimal }: Pick<Reading, 'decimal'>): Result<string> {
+  // Exponents are not read: `7E5` in a team's sheet is a stand's code far more often than a number.
+  let plainly = written.replace(/^−/, '-');
+  if (decimal === ',') {
+    if (groupedByPoint.test(plainly)) plainly = plainly.replaceAll('.', '');
+    else if (plainly.includes('.')) return bad(`“${shorten(written)}” is no number with a decimal comma.`);
+    plainly = plainly.replace(',', '.');
+  } else if (groupedByComma.test(plainly)) plainly = plainly.replaceAll(',', '');
+  if (!plain.test(plainly)) return bad(`“${shorten(written)}” is no number.`, 'Write digits, such as 12.5.');
+  return withinLimits(plainly, digits);
+}
+
+/** A number that came as JSON: itself, or as text with all its digits. */
+export function takeNumber(value: unknown, digits: number | null): Result<string> {
+  if (typeof value === 'number') return Number.isFinite(value) ? withinLimits(new Exact(value).toFixed(), digits) : bad('This is no finite number.');
+  return typeof value === 'string' ? readNumber(value.trim(), digits, { decimal: '.' }) : bad('This is no number.', 'Write 12.5 or "12.5".');
+}
+
+export const compareNumbers = (a: Scalar, b: Scalar): number => new Exact(String(a)).comparedTo(new Exact(String(b)));
+
 export const number: ValueKind<'number'> = {
-  parse(written, type, { decimal }) {
-    // Exponents are not read: `7E5` in a team's sheet is a stand's code far more often than a number.
-    let plainly = written.replace(/^−/, '-');
-    if (decimal === ',') {
-      if (groupedByPoint.test(plainly)) plainly = plainly.replaceAll('.', '');
-      else if (plainly.includes('.')) return bad(`“${written}” is no number with a decimal comma.`);
-      plainly = plainly.replace(',', '.');
-    } else if (groupedByComma.test(plainly)) plainly = plainly.replaceAll(',', '');
-    if (!plain.test(plainly)) return bad(`“${shorten(written)}” is no number.`, 'Write digits, such as 12.5.');
-    return withinLimits(plainly, type.digits);
-  },
-  take(value, type) {
-    if (typeof value === 'number') {
-      if (!Number.isFinite(value)) return bad('This is no finite number.');
-      return withinLimits(new Exact(value).toFixed(), type.digits);
-    }
-    if (typeof value === 'string') return number.parse(value.trim(), type, { decimal: '.', dateOrder: 'ymd' });
-    return bad('This is no number.');
-  },
+  parse: (written, type, reading) => readNumber(written, type.digits, reading),
+  take: (value, type) => takeNumber(value, type.digits),
   print: (value, type) => (type.digits === null ? String(value) : new Exact(String(value)).toFixed(type.digits)),
-  compare: (a, b) => new Exact(String(a)).comparedTo(new Exact(String(b))),
+  compare: compareNumbers,
   sample: (random, type) => canonicalNumber(new Exact(random() * 100).toDecimalPlaces(type.digits ?? 1)),
 };
-
-/** Long values are cut in messages. */
-export const shorten = (written: string): string => (written.length > 60 ? `${written.slice(0, 57)}…` : written);

@@ -1,7 +1,7 @@
 import { nearestNames } from '../model/key';
 import { bad, good } from '../problem';
-import type { ValueKind } from './kind';
-import { shorten } from './number';
+import { plainReading, type ValueKind } from './kind';
+import { shorten } from './text';
 
 /** Parsed by label, letter case aside, or by id; held as the id. */
 export const option: ValueKind<'option'> = {
@@ -12,15 +12,14 @@ export const option: ValueKind<'option'> = {
       type.options.find(({ label }) => label.toLowerCase() === word) ??
       type.options.find(({ id }) => id === written);
     if (found) return good(found.id);
-    const labels = type.options.map(({ label }) => label);
+    const labels = type.options.filter(({ retired }) => !retired).map(({ label }) => label);
     const near = nearestNames(written, labels);
     return bad(
       `“${shorten(written)}” is none of the options.`,
       `Choose ${near.length > 0 ? near.join(', ') : labels.slice(0, 5).join(', ')}, or add the option first.`,
     );
   },
-  take: (value, type) =>
-    typeof value === 'string' ? option.parse(value, type, { decimal: '.', dateOrder: 'ymd' }) : bad('This is no option.', 'Write its label.'),
+  take: (value, type) => (typeof value === 'string' ? option.parse(value, type, plainReading) : bad('This is no option.', 'Write its label.')),
   print: (value, type) => type.options.find(({ id }) => id === value)?.label ?? String(value),
   // People put options in their order; that is the order they sort by.
   compare: (a, b, type) => type.options.findIndex(({ id }) => id === a) - type.options.findIndex(({ id }) => id === b),

@@ -1,5 +1,5 @@
-import { bad, good } from '../problem';
-import type { ValueKind } from './kind';
+import { bad, good, type Result } from '../problem';
+import type { Random, Reading, ValueKind } from './kind';
 
 /** By Unicode code point, as PostgreSQL's collation "C" does on UTF-8; JavaScript's own `<` goes by UTF-16 unit. */
 export function compareCodePoints(a: string, b: string): number {
@@ -17,17 +17,34 @@ export function compareCodePoints(a: string, b: string): number {
 
 export const longestText = 100_000;
 
+/** Long values are cut in messages. */
+export const shorten = (written: string): string => (written.length > 60 ? `${written.slice(0, 57)}…` : written);
+
 const words = ['meadow', 'fell', 'ridge', 'brook', 'linden', 'heather', 'quiet', 'early', 'strong', 'north'];
 
+/** A few made-up words. */
+export const sampleWords = (random: Random, most: number): string =>
+  Array.from({ length: 1 + Math.floor(random() * most) }, () => words[Math.floor(random() * words.length)]).join(' ');
+
+/** A text of at most so many characters, counted as people do. */
+export function textWithin(written: string, most: number): Result<string> {
+  if (written.includes('\0')) return bad('A NUL character cannot be stored.', 'Take it out.');
+  if (written.length > most && [...written].length > most) return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
+  return good(written);
+}
+
+/** The members that every kind held as text shares. */
+export const heldAsText = <K extends 'text' | 'longText' | 'url' | 'email' | 'phone' | 'runningNumber'>(parse: ValueKind<K>['parse']) => ({
+  parse,
+  take: (value: unknown, type: Parameters<ValueKind<K>['parse']>[1], reading: Reading) =>
+    typeof value === 'string' ? parse(value.trim(), type, reading) : bad('This is no text.', 'Write it in quotes.'),
+  print: (value: unknown) => String(value),
+  compare: (a: unknown, b: unknown) => compareCodePoints(String(a), String(b)),
+});
+
 export const text: ValueKind<'text'> = {
-  parse(written, type) {
-    const most = type.maxLength ?? longestText;
-    if (written.includes('\0')) return bad('A NUL character cannot be stored.', 'Take it out.');
-    if (written.length > most && [...written].length > most) return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
-    return good(written);
-  },
-  take: (value, type) => (typeof value === 'string' ? text.parse(value, type, { decimal: '.', dateOrder: 'ymd' }) : bad('This is no text.')),
-  print: (value) => String(value),
-  compare: (a, b) => compareCodePoints(String(a), String(b)),
-  sample: (random) => Array.from({ length: 1 + Math.floor(random() * 3) }, () => words[Math.floor(random() * words.length)]).join(' '),
+  ...heldAsText<'text'>((written, type) => textWithin(written, type.maxLength ?? longestText)),
+  // Spaces at both ends are kept where a program sends them.
+  take: (value, type) => (typeof value === 'string' ? textWithin(value, type.maxLength ?? longestText) : bad('This is no text.', 'Write it in quotes.')),
+  sample: (random) => sampleWords(random, 3),
 };

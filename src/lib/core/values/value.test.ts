@@ -3,7 +3,8 @@ import { describe, expect, test } from 'vitest';
 import type { Scalar } from '../formula/expression';
 import { addMonths, dateOfDayNumber, dayIn, dayNumber, isoDate } from './date';
 import { compareCodePoints } from './text';
-import { compareValues, convertValue, parseValue, printValue, sampleValue, takeValue, type EnteredType, type Reading } from './value';
+import { convertValue } from './conversion';
+import { compareValues, parseValue, printValue, sampleValue, takeValue, type EnteredType, type Reading } from './value';
 
 const state: EnteredType = {
   kind: 'option',

@@ -1,6 +1,6 @@
 import { bad, good } from '../problem';
-import type { ValueKind } from './kind';
-import { shorten } from './number';
+import { plainReading, type ValueKind } from './kind';
+import { shorten } from './text';
 
 /** The spellings read as yes and no, in small letters. */
 export const yesWords = ['yes', 'y', 'true', 't', '1', 'x', 'on', 'ja', 'oui', 'sí', 'si'] as const;
@@ -17,7 +17,7 @@ export const yesNo: ValueKind<'yesNo'> = {
     typeof value === 'boolean'
       ? good(value)
       : typeof value === 'string'
-        ? yesNo.parse(value, type, { decimal: '.', dateOrder: 'ymd' })
+        ? yesNo.parse(value, type, plainReading)
         : bad('This is neither yes nor no.', 'Write true or false.'),
   print: (value) => (value ? 'yes' : 'no'),
   compare: (a, b) => Number(a) - Number(b),

@@ -9,36 +9,59 @@ const workspaceLock = 7001;
 /** Thrown inside a shared transaction when its consequences reach so many records that it must stand alone. */
 export class NeedsWhole extends Error {}
 
+/** Links were made to a workspace whose lock is not held, so the transaction is begun anew with all of them. */
+class PeersChanged extends Error {
+  constructor(readonly seat: Seat) {
+    super('the linked workspaces are other ones now');
+  }
+}
+
+interface Now {
+  readonly id: number;
+  readonly version: number;
+  readonly day: string;
+}
+
 /**
- * Runs `work` in a transaction that holds the workspace's advisory lock: shared for writing records, exclusive
- * (`whole`) for changing the structure, for loads and for edits with consequences for very many records. The model's
- * version is read in a statement after the lock is held, so `work` gets a seat that cannot move on under it.
+ * Runs `work` in a transaction that holds the advisory locks of the workspace and of those linked with it: shared for
+ * writing records, exclusive (`whole`) for changing the structure, for loads and for edits with consequences for very
+ * many records. `also` names workspaces that are about to be linked. The models' versions are read in a statement after
+ * the locks are held, so `work` gets a seat that cannot move on under it.
  *
- * Lock order everywhere: workspace (advisory) → records of a child table → records of the tables above it, each table's
- * by `_id`. What cannot keep to it is retried when PostgreSQL finds the deadlock.
+ * Lock order everywhere: workspaces (advisory) by id → records of a child table → records of the tables above it, each
+ * table's by `_id`. What cannot keep to it is retried when PostgreSQL finds the deadlock.
  */
 export async function withWorkspace<T>(
   pool: Pool,
   seat: Seat,
   lock: 'shared' | 'whole',
   work: (client: Client, seat: Seat, whole: boolean) => Promise<T>,
+  also: readonly number[] = [],
 ): Promise<T> {
-  const { id } = seat.workspace;
-  const run = (mode: 'shared' | 'whole') =>
-    inTransaction(
-      pool,
-      `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id}); select version, day from loom.workspaces where id = ${id}`,
-      async (client, begun) => {
-        const now = (begun.at(-1) as pg.QueryResult<{ version: number; day: string }> | undefined)?.rows[0];
-        const current = now?.version === seat.workspace.version && now.day === seat.workspace.day ? seat : await refreshSeat(client, seat);
-        return work(client, current, mode === 'whole');
-      },
-    );
-  try {
-    return await run(lock);
-  } catch (error) {
-    // An edit that loses race after race gets its turn alone.
-    if (lock === 'shared' && (error instanceof NeedsWhole || isLostRace(error))) return run('whole');
-    throw error;
-  }
+  const run = (mode: 'shared' | 'whole', known: Seat): Promise<T> => {
+    const homes = [known.workspace, ...known.workspace.peers];
+    const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
+    // One statement a lock: PostgreSQL promises no order among the expressions of one.
+    const locks = ids.map((id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`);
+    const begin = `${locks.join('; ')}; select set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
+    return inTransaction(pool, begin, async (client, begun) => {
+      const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
+      const now = new Map(rows.map((row) => [row.id, row]));
+      const stands = homes.every(({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day);
+      const current = stands ? known : await refreshSeat(client, known);
+      if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
+      return work(client, current, mode === 'whole');
+    });
+  };
+  let known = seat;
+  let mode = lock;
+  for (let attempt = 1; ; attempt++)
+    try {
+      return await run(mode, known);
+    } catch (error) {
+      if (error instanceof PeersChanged && attempt < 5) known = error.seat;
+      // An edit that loses race after race gets its turn alone.
+      else if (mode === 'shared' && (error instanceof NeedsWhole || isLostRace(error))) mode = 'whole';
+      else throw error;
+    }
 }

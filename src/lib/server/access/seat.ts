@@ -1,8 +1,10 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { emptyModel, tableNamed, type Model, type Table } from '$core/model/model';
+import { withoutInternal } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { epochOf } from '../database/statement';
 import { notHere, refuse } from '../refusal';
 
 export interface Person {
@@ -11,16 +13,28 @@ export interface Person {
   readonly name: string;
 }
 
-/** A workspace as it was at one version of its model. */
-export interface WorkspaceState {
+/** A workspace at one moment: where its tables live, and which day it is there. */
+export interface Home {
   readonly id: number;
+  /** Also the name of its schema. */
   readonly key: string;
-  readonly label: string;
-  readonly description: string;
   readonly zone: string;
   readonly day: string;
   readonly version: number;
+}
+
+/** A workspace as it was at one version of its model. */
+export interface WorkspaceState extends Home {
+  readonly label: string;
+  readonly description: string;
+  /** The workspaces that links lead to or come from; their tables stand in the model behind its own, with their `home`. */
+  readonly peers: readonly Home[];
   readonly model: Model;
+}
+
+/** Where a table lives. */
+export function homeOf(workspace: WorkspaceState, table: Pick<Table, 'home'>): Home {
+  return workspace.peers.find(({ key }) => key === table.home) ?? workspace;
 }
 
 /**
@@ -40,24 +54,46 @@ const roleWords: Record<Role, string> = { reader: 'read', editor: 'change record
 /** The seat of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role. */
 export async function takeSeat(connection: Pool | Client, person: Person, workspace: string, least: Role): Promise<Seat> {
   const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
-  const [found] = await catalogueOn(connection)
-    .select({
-      id: workspaces.id,
-      key: workspaces.key,
-      label: workspaces.label,
-      description: workspaces.description,
-      zone: workspaces.zone,
-      day: workspaces.day,
-      version: workspaces.version,
-      role: members.role,
-    })
+  const db = catalogueOn(connection);
+  const [found] = await db
+    .select({ ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers, role: members.role })
     .from(workspaces)
     .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
     .where(byId);
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);
-  return { person, role, workspace: { ...state, model: await modelAt(connection, state.id, state.version) } };
+  const now = await withModel(connection, state);
+  // Internal fields are for those who may write; a reader's model has never had them.
+  return { person, role, workspace: role === 'reader' ? { ...now, model: withoutInternal(now.model) } : now };
+}
+
+/** A workspace's row with its peers and the model over all of them. */
+export async function withModel(
+  connection: Pool | Client,
+  { peers, ...state }: Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: readonly number[] },
+): Promise<WorkspaceState> {
+  const homes =
+    peers.length === 0
+      ? []
+      : await catalogueOn(connection)
+          .select(homeColumns)
+          .from(workspaces)
+          .where(inArray(workspaces.id, [...peers]))
+          .orderBy(workspaces.id);
+  return { ...state, peers: homes, model: await modelOver(connection, state, homes) };
+}
+
+/** The seat with further workspaces beside its own, whose tables links are about to point at. */
+export async function seatOver(connection: Pool | Client, seat: Seat, homes: readonly Pick<Home, 'id'>[]): Promise<Seat> {
+  const { workspace } = seat;
+  const known = new Set([workspace.id, ...workspace.peers.map(({ id }) => id)]);
+  const more = homes.map(({ id }) => id).filter((id) => !known.has(id));
+  if (more.length === 0) return seat;
+  const rows = await catalogueOn(connection).select({ id: workspaces.id, peers: workspaces.peers }).from(workspaces).where(inArray(workspaces.id, more));
+  const peers = new Set([...workspace.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
+  peers.delete(workspace.id);
+  return { ...seat, workspace: await withModel(connection, { ...workspace, peers: [...peers] }) };
 }
 
 /** Refuses where the role is below what an action needs. */
@@ -66,32 +102,50 @@ export function requireRole(role: Role, least: Role): void {
     throw refuse(403, `Your role here is ${role}; this needs someone who may ${roleWords[least]}.`, 'Ask an administrator of the workspace.');
 }
 
+const homeColumns = { id: workspaces.id, key: workspaces.key, zone: workspaces.zone, day: workspaces.day, version: workspaces.version };
+
 // Models are immutable, so the newest of each workspace can be shared by all requests of this process.
 const models = new Map<number, { version: number; model: Model }>();
+const joined = new Map<number, { epoch: string; model: Model }>();
 
-/** The model of a workspace at a version; from memory unless it moved on. */
-export async function modelAt(connection: Pool | Client, workspace: number, version: number): Promise<Model> {
-  const known = models.get(workspace);
+/** The model of a workspace's own tables at a version; from memory unless it moved on. */
+async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model> {
+  const known = models.get(id);
   if (known?.version === version) return known.model;
-  const [row] = await catalogueOn(connection)
-    .select({ model: workspaces.model, version: workspaces.version })
-    .from(workspaces)
-    .where(eq(workspaces.id, workspace));
+  const [row] = await catalogueOn(connection).select({ model: workspaces.model, version: workspaces.version }).from(workspaces).where(eq(workspaces.id, id));
   if (!row) return emptyModel;
-  if (row.version >= (known?.version ?? 0)) models.set(workspace, row);
+  if (row.version >= (known?.version ?? 0)) models.set(id, row);
   return row.model;
 }
 
-/** The seat as it is now, after the model or the day moved on under it. */
-export const refreshSeat = (connection: Pool | Client, seat: Seat): Promise<Seat> => takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
+/** Own tables first, then those of the peers, each with its home. The same versions give the same object. */
+async function modelOver(connection: Pool | Client, own: Home, peers: readonly Home[]): Promise<Model> {
+  const model = await ownModel(connection, own);
+  if (peers.length === 0) return model;
+  const epoch = epochOf({ ...own, peers });
+  const known = joined.get(own.id);
+  if (known?.epoch === epoch) return known.model;
+  const others = await Promise.all(peers.map(async (peer) => (await ownModel(connection, peer)).tables.map((table) => ({ ...table, home: peer.key }))));
+  const whole = { tables: [...model.tables, ...others.flat()] };
+  joined.set(own.id, { epoch, model: whole });
+  return whole;
+}
+
+/** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
+export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {
+  if (seat.person.id > 0) return takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
+  const [row] = await catalogueOn(connection).select().from(workspaces).where(eq(workspaces.id, seat.workspace.id));
+  if (!row) throw notHere('workspace');
+  return { ...seat, workspace: await withModel(connection, row) };
+}
 
 /** The table of a seat's workspace that a request names. */
 export function tableAt(seat: Seat, name: string): Table {
   const table = tableNamed(seat.workspace.model, name);
-  if (!table) throw notHere('table');
+  if (!table || table.home !== undefined) throw notHere('table');
   return table;
 }
 
 /** The quoted name of a table in its workspace's schema. */
-export const tableName = (workspace: { readonly key: string }, table: { readonly key: string }): string =>
-  `${quoteIdentifier(workspace.key)}.${quoteIdentifier(table.key)}`;
+export const tableName = (workspace: { readonly key: string }, table: { readonly key: string; readonly home?: string }): string =>
+  `${quoteIdentifier(table.home ?? workspace.key)}.${quoteIdentifier(table.key)}`;

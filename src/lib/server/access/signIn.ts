@@ -31,7 +31,7 @@ export async function signIn(pool: Pool, email: string, password: string): Promi
   const db = catalogueOn(pool);
   const [found] = await db.select().from(people).where(eq(people.email, name));
   const right = await verify(found?.passwordHash ?? (await nobody), password);
-  if (!found || !right) {
+  if (!found?.passwordHash || !right) {
     if (failures.size > 10_000) failures.clear();
     failures.set(name, { count: (failed && failed.until > Date.now() ? failed.count : 0) + 1, until: Date.now() + failureWindow });
     throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');

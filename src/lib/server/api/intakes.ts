@@ -1,46 +1,14 @@
-import { createWriteStream } from 'node:fs';
-import { randomUUID } from 'node:crypto';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { Readable } from 'node:stream';
-import { finished } from 'node:stream/promises';
-import busboy from 'busboy';
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import type { Decisions } from '$core/intake/intake';
-import type { RequestEvent } from '@sveltejs/kit';
 import { workspaceEndpoint } from '../http/endpoint';
-import { beginIntake, correctIntake, dryRun, endIntake, listIntakes, misfitRows, readIntake, startLoad, undoLoad, type UploadedFile } from '../intake/intakes';
+import { receiveFiles } from '../http/upload';
+import { beginIntake, correctIntake, dryRun, endIntake, listIntakes, misfitRows, readIntake, startLoad, undoLoad } from '../intake/intakes';
 import { refuse } from '../refusal';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 
-const mostFiles = 20;
-const largestFile = 1024 * 1024 * 1024;
-
-/** Puts uploaded files where they can be read more than once; refuses what is too large while it comes in. */
-async function receiveFiles({ request }: RequestEvent): Promise<UploadedFile[]> {
-  const type = request.headers.get('content-type') ?? '';
-  if (!type.startsWith('multipart/form-data') || !request.body) throw refuse(400, 'No file came in.', 'Send multipart/form-data with one part a file.');
-  const files: UploadedFile[] = [];
-  const written: Promise<void>[] = [];
-  let large: string | null = null;
-  const form = busboy({ headers: { 'content-type': type }, limits: { files: mostFiles, fileSize: largestFile }, defParamCharset: 'utf8' });
-  form.on('file', (_, stream, { filename }) => {
-    const path = join(tmpdir(), `loom-${randomUUID()}`);
-    files.push({ name: filename ?? 'file.csv', path });
-    stream.on('limit', () => (large = filename ?? 'A file'));
-    written.push(finished(stream.pipe(createWriteStream(path))));
-  });
-  try {
-    await finished(Readable.fromWeb(request.body as never).pipe(form));
-    await Promise.all(written);
-  } catch {
-    throw refuse(400, 'The upload broke off.', 'Bring the files in again.');
-  }
-  if (large !== null) throw refuse(413, `${String(large)} is larger than 1 GB.`, 'Split the file.');
-  return files;
-}
+const limits = { files: 20, size: 1024 * 1024 * 1024, words: '1 GB' };
 
 export const getIntakes = workspaceEndpoint({
   method: 'GET',
@@ -58,7 +26,7 @@ export const postIntake = workspaceEndpoint({
   role: 'administrator',
   streams: true,
   answers: 'the intake: {id, state, progress, sheets, proposal}',
-  answer: async ({ pool, seat, event }) => beginIntake(pool, seat, await receiveFiles(event)),
+  answer: async ({ pool, seat, event }) => beginIntake(pool, seat, await receiveFiles(event, limits)),
 });
 
 export const getIntake = workspaceEndpoint({

@@ -1,12 +1,14 @@
 import type Joi from 'joi';
 import type { Endpoint } from '../http/endpoint';
 import * as events from './events';
+import * as files from './files';
 import * as intakes from './intakes';
 import * as records from './records';
+import * as structure from './structure';
 import * as workspaces from './workspaces';
 
 /** Every call of the API, each once. */
-export const endpoints: readonly Endpoint[] = [workspaces, records, intakes, events]
+export const endpoints: readonly Endpoint[] = [workspaces, structure, records, files, intakes, events]
   .flatMap((part) => Object.values(part) as unknown[])
   .filter((value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value);
 

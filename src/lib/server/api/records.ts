@@ -10,7 +10,7 @@ import { tableAt, type Seat } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../refusal';
 import { exportCsv } from '../tables/export';
-import { formulaSamples } from '../tables/plan';
+import { formulaSamples } from '../tables/effects';
 import { countRecords, readByIds, readRecords, searchTitles } from '../tables/read';
 import { effectWords, removalOf } from '../tables/removal';
 import { writeRecords } from '../tables/write';

@@ -3,9 +3,10 @@ import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { readHistory, undoBatch } from '../tables/undo';
 import { applyPlan, makePlan } from '../tables/plan';
 import { ledgerOf, makeWorkspace, type WorkspaceWish } from '../tables/workspaces';
-import { tableAt } from '../access/seat';
+import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
-import { changesFromJson, changesSchema, modelJson, type ChangeJson } from './changes';
+import { changesSchema, expandedChanges, modelJson, type ChangeJson } from './changes';
 
 export const listWorkspaces = endpoint({
   method: 'GET',
@@ -39,9 +40,32 @@ export const postPlan = workspaceEndpoint({
   summary: 'A plan: what changes would do, counted; nothing is written',
   role: 'administrator',
   body: Joi.object({ changes: changesSchema.required() }),
-  answers: '{id, effects: [{change, counts, samples, breaks, duration}], possible}',
-  answer: ({ pool, seat, body }) => makePlan(pool, seat, changesFromJson(seat.workspace.model, (body as { changes: ChangeJson[] }).changes)),
+  answers:
+    '{id, effects: [{change, source, counts, samples, dependents, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
+  answer: async ({ pool, seat, body }) => {
+    const { changes } = body as { changes: ChangeJson[] };
+    const over = await withForeign(pool, seat, changes);
+    const expanded = expandedChanges(over.workspace.model, changes);
+    const plan = await makePlan(pool, over, expanded.changes);
+    return { ...plan, effects: plan.effects.map((effect, index) => ({ ...effect, source: expanded.sources[index] })) };
+  },
 });
+
+/** The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there. */
+async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
+  const named = changes.flatMap((change) => [
+    ...('to' in change && typeof change.to === 'string' ? [change.to] : []),
+    ...('field' in change && typeof change.field === 'object' && change.field.to ? [change.field.to] : []),
+    ...('fields' in change ? change.fields.flatMap(({ to }) => (to ? [to] : [])) : []),
+  ]);
+  const keys = [...new Set(named.filter((name) => name.includes('.')).map((name) => name.split('.')[0] ?? ''))];
+  const homes = await Promise.all(keys.map((key) => takeSeat(pool, seat.person, key, 'administrator')));
+  return seatOver(
+    pool,
+    seat,
+    homes.map(({ workspace }) => workspace),
+  );
+}
 
 export const postPlanApply = workspaceEndpoint({
   method: 'POST',

@@ -4,6 +4,7 @@ import type { Change } from '$core/model/change';
 import type { Model } from '$core/model/model';
 import type { IntakeSheet, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
+import type { WeavePlaces } from '../tables/weavePlaces';
 
 /**
  * The catalogue: one fixed schema beside the workspaces' own schemas. Who may do what, the models, and what happened.
@@ -15,11 +16,14 @@ const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 's
 const now = sql`now()`;
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
+/** The Directory: the organisation's people. Those who have a password can sign in. */
 export const people = loom.table('people', {
   id: serial('id').primaryKey(),
   email: text('email').notNull().unique(),
   name: text('name').notNull(),
-  passwordHash: text('password_hash').notNull(),
+  /** What they do, for telling people of one name apart. */
+  post: text('post').notNull().default(''),
+  passwordHash: text('password_hash'),
 });
 
 /** Sessions and tokens are kept as SHA-256 of the secret, never as the secret. */
@@ -52,6 +56,10 @@ export const workspaces = loom.table('workspaces', {
   day: date('day', { mode: 'string' }).notNull(),
   model: jsonb('model').$type<Model>().notNull(),
   version: integer('version').notNull().default(1),
+  /** The other workspaces that links lead to or come from, over any number of steps. */
+  peers: integer('peers').array().notNull().default([]),
+  /** Where people put tables in Weave. */
+  weave: jsonb('weave').$type<WeavePlaces>().notNull().default({}),
 });
 
 export const roles = ['reader', 'editor', 'administrator'] as const;
@@ -82,6 +90,8 @@ export const plans = loom.table('plans', {
   madeAt: instant('made_at').notNull().default(now),
   /** The version of the model the plan was made for; it can be applied to no other. */
   version: integer('version').notNull(),
+  /** The same with the versions of the linked workspaces. */
+  epoch: text('epoch').notNull().default(''),
   changes: jsonb('changes').$type<readonly Change[]>().notNull(),
   effects: jsonb('effects').$type<readonly Effect[]>().notNull(),
   appliedAs: bigint('applied_as', { mode: 'number' }),
@@ -105,6 +115,8 @@ export const batches = loom.table(
     title: text('title').notNull(),
     changes: jsonb('changes').$type<readonly Change[]>(),
     inverse: jsonb('inverse').$type<readonly Change[]>(),
+    /** The version of the model after a change of structure. */
+    version: integer('version'),
     undoneBy: bigint('undone_by', { mode: 'number' }),
   },
   (table) => [index('batches_of_workspace').on(table.workspace, table.id)],
@@ -149,6 +161,25 @@ export const setAside = loom.table(
     reason: text('reason').notNull(),
   },
   (table) => [index('set_aside_of_record').on(table.tableId, table.recordId)],
+);
+
+/** Files that were sent to a workspace; the contents stand beside the database under their SHA-256. */
+export const files = loom.table(
+  'files',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    hash: text('hash').notNull(),
+    /** In bytes. */
+    size: bigint('size', { mode: 'number' }).notNull(),
+    type: text('type').notNull(),
+    sentAt: instant('sent_at').notNull().default(now),
+    sentBy: integer('sent_by')
+      .notNull()
+      .references(() => people.id),
+  },
+  (table) => [primaryKey({ columns: [table.workspace, table.hash] })],
 );
 
 export type IntakeState = 'reading' | 'ready' | 'loading' | 'loaded' | 'undone' | 'failed' | 'cancelled';

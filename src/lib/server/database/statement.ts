@@ -31,8 +31,14 @@ function nameOf(text: string, epoch: string): string {
 export const prepared = (client: Client | Pool, text: string, values: readonly unknown[], epoch: string): Promise<pg.QueryResult<Row>> =>
   client.query<Row>({ name: nameOf(text, epoch), text, values: [...values] });
 
-/** The epoch of statements on a workspace's tables. */
-export const epochOf = (workspace: { readonly id: number; readonly version: number }): string => `${workspace.id}.${workspace.version} `;
+interface Versioned {
+  readonly id: number;
+  readonly version: number;
+}
+
+/** The epoch of statements on a workspace's tables and those of the workspaces it is linked with. */
+export const epochOf = ({ id, version, peers }: Versioned & { readonly peers: readonly Versioned[] }): string =>
+  `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} `;
 
 /**
  * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes

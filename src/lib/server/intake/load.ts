@@ -1,9 +1,9 @@
 import { sqlTypeOf } from '$core/formula/compiler';
 import type { ColumnProfile, IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
-import { fieldOf, tableOf, valueTypeOf, type Field, type FieldType, type Table } from '$core/model/model';
+import { fieldOf, tableOf, valueTypeOf, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { canonicalNumber, Exact } from '$core/values/number';
-import type { Reading } from '$core/values/value';
+import type { EnteredType, Reading } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { recordBatch, type HistoryRow, type Writing } from '../tables/applyEdits';
@@ -38,7 +38,7 @@ export async function loadSheets(
   const started = performance.now();
   const { client } = writing;
   await phase('tables', 0);
-  const structure = await changeStructure(writing, proposal.changes, 'later');
+  const structure = await changeStructure(writing, proposal.changes);
   const { seat } = structure;
   const loaded: LoadedSheet[] = [];
   for (const mapping of proposal.mappings) {
@@ -89,7 +89,7 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
       );
     if (field.required && field.type.kind !== 'link')
       await client.query(
-        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(`c${column}`, field.type, reading)}) is null`,
+        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(`c${column}`, field.type as EnteredType, reading)}) is null`,
       );
   }
   const { rows } = await client.query<{ refused: number; next: number }>(
@@ -109,7 +109,11 @@ async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, 
   for (const { column, field: id, reading, match } of mapping.columns) {
     const { field } = fieldOf(seat.workspace.model, id);
     columns.push(quoteIdentifier(field.key));
-    values.push(field.type.kind === 'link' ? targetSql(seat, field, column, match, joins, all) : valueSql(sheet.columns[column], column, field.type, reading));
+    values.push(
+      field.type.kind === 'link'
+        ? targetSql(seat, field, column, match, joins, all)
+        : valueSql(sheet.columns[column], column, field.type as EnteredType, reading),
+    );
   }
   await client.query(
     `insert into ${tableName(seat.workspace, table)} (${['_id', ...columns].join(', ')})
@@ -118,7 +122,7 @@ async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, 
 }
 
 /** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
-function valueSql(profile: ColumnProfile | undefined, column: number, type: FieldType, reading: Reading): string {
+function valueSql(profile: ColumnProfile | undefined, column: number, type: EnteredType, reading: Reading): string {
   const text = `s.c${column}`;
   if (profile?.plain === 'date' && type.kind === 'date') return `${text}::date`;
   const keepsDigits = type.kind === 'number' && (type.digits === null || (profile?.digits ?? Infinity) <= type.digits);
@@ -138,7 +142,9 @@ function targetSql(seat: Seat, link: Field, column: number, match: string | unde
     return `${own.offset} + ${alias}._row`;
   }
   const { field: key, table: target } = fieldOf(seat.workspace.model, match);
-  joins.push(`left join ${tableName(seat.workspace, target)} ${alias} on ${alias}.${quoteIdentifier(key.key)} = ${readSql(`s.c${column}`, key.type)}`);
+  joins.push(
+    `left join ${tableName(seat.workspace, target)} ${alias} on ${alias}.${quoteIdentifier(key.key)} = ${readSql(`s.c${column}`, key.type as EnteredType)}`,
+  );
   return `${alias}._id`;
 }
 

@@ -1,15 +1,17 @@
-import { sqlTypeOf } from '$core/formula/compiler';
+import { compileFormulas } from '$core/formula/compiler';
 import type { Scalar } from '$core/formula/expression';
 import type { Change } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { fieldOf, isEntered, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier, quoteText } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
 import { epochOf, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
+import { changedColumns, columnType, fromColumn, toColumn, wireOf } from './column';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
+import { checkRules } from './rules';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
 
@@ -50,28 +52,47 @@ export interface Writing {
 }
 
 /**
- * The one way records are written: writes the edits, brings what is calculated up to date and keeps the history, all in
- * the transaction given. Returns the batch and the ids of new records, table by table.
+ * The one way records are written: writes the edits, brings what is calculated up to date, holds the rules that the
+ * database does not hold by itself, and keeps the history, all in the transaction given. Returns the batch and the ids of
+ * new records, table by table.
  */
 export async function applyEdits(writing: Writing, edits: readonly TableEdits[], info: BatchInfo): Promise<{ batch: number; inserted: number[][] }> {
   const { client, seat, whole } = writing;
   const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues() };
   const history: HistoryRow[] = [];
+  const inserted = await writeEdits(run, edits, history);
+  const touched = await recalculate(run);
+  for (const [index, edit] of edits.entries()) {
+    await checkRules(client, seat, edit.table, inserted[index] ?? [], null);
+    const written = new Set(edit.update.flatMap(({ values }) => [...values.keys()]));
+    await checkRules(
+      client,
+      seat,
+      edit.table,
+      edit.update.map(({ id }) => id),
+      written,
+    );
+  }
+  const batch = await recordBatch(writing, info, history, [...edits.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)]);
+  return { batch, inserted };
+}
+
+/** Writes edits without what follows from them; the ids of new records, table by table. */
+export async function writeEdits(run: Recalculation, edits: readonly TableEdits[], history: HistoryRow[]): Promise<number[][]> {
   const inserted: number[][] = [];
   // Records of several tables may point at each other, so their links are checked together at the end.
-  if (edits.length > 1) await client.query('set constraints all deferred');
+  if (edits.length > 1) await run.client.query('set constraints all deferred');
   for (const edit of edits) {
     await updateRecords(run, edit, history);
     inserted.push(await insertRecords(run, edit, history));
   }
   for (const edit of edits) await removeRecords(run, edit, history);
-  const touched = await recalculate(run);
-  const batch = await recordBatch(writing, info, history, [...edits.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)]);
-  return { batch, inserted };
+  return inserted;
 }
 
 const columnsOf = (fields: readonly Field[]) => fields.map(({ key }) => quoteIdentifier(key));
-const arrayTypes = (fields: readonly Field[]) => fields.map((field) => `${sqlTypeOf(valueTypeOf(field))}[]`);
+const wires = (fields: readonly Field[]) => fields.map(wireOf);
+const sent = (field: Field, values: readonly StoredValues[]) => values.map((all) => toColumn(field, all.get(field.id) ?? null));
 
 /** Edits that fill the same fields go in one statement. */
 function groupedByFields<T extends { readonly values: StoredValues }>(edits: readonly T[]): T[][] {
@@ -108,16 +129,28 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
         link,
         group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
       );
-    const types = ['bigint[]', ...arrayTypes(fields)].map((type, index) => `$${index + 1}::${type}`);
+    const types = ['bigint[]', ...wires(fields).map(({ type }) => `${type}[]`)].map((type, index) => `$${index + 1}::${type}`);
+    const assigned = fields.map((field, index) => `${quoteIdentifier(field.key)} = d.v${index}${wireOf(field).cast}`);
     await prepared(
       client,
-      `update ${tableName(workspace, table)} t set ${columnsOf(fields)
-        .map((column, index) => `${column} = d.v${index}`)
-        .join(', ')}, _version = t._version + 1 ` +
+      `update ${tableName(workspace, table)} t set ${[...assigned, ...changedColumns(table.fields, quoteIdentifier)].join(', ')}, _version = t._version + 1 ` +
         `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`,
-      [group.map(({ id }) => id), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))],
+      [
+        group.map(({ id }) => id),
+        ...fields.map((field) =>
+          sent(
+            field,
+            group.map(({ values }) => values),
+          ),
+        ),
+      ],
       epochOf(workspace),
     );
+    for (const field of table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy'))
+      changed.add(
+        field.id,
+        group.map(({ id }) => id),
+      );
     for (const field of fields)
       changed.add(
         field.id,
@@ -143,12 +176,9 @@ function differences(table: Table, edit: TableEdits['update'][number], row: Row 
   for (const field of read) {
     if (!edit.values.has(field.id)) continue;
     const value = edit.values.get(field.id) ?? null;
-    const stored = row[field.key] as Scalar;
-    if (
-      stored === value ||
-      (field.type.kind === 'number' && stored !== null && value !== null && Number(stored) === Number(value) && sameNumber(stored, value))
-    )
-      continue;
+    const stored = fromColumn(valueTypeOf(field), row[field.key]);
+    const numeric = valueTypeOf(field).is === 'number' && stored !== null && value !== null;
+    if (stored === value || (numeric && Number(stored) === Number(value) && sameNumber(stored, value))) continue;
     before.set(field.id, stored);
     values.set(field.id, value);
   }
@@ -185,30 +215,81 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
         group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
       );
     const own = group[0]?.id !== undefined;
-    const names = [...(own ? ['_id'] : []), ...columnsOf(fields)];
-    const parameters: unknown[] = [...(own ? [group.map(({ id }) => id)] : []), ...fields.map((field) => group.map(({ values }) => values.get(field.id)))];
-    const types = [...(own ? ['bigint[]'] : []), ...arrayTypes(fields)];
-    const source = types.length > 0 ? `unnest(${types.map((type, index) => `$${index + 1}::${type}`).join(', ')})` : 'unnest($1::int[])';
+    const all = group.map(({ values }) => values);
+    const presets = defaultsOf(run, table, fields);
+    const names = [...(own ? ['_id'] : []), ...columnsOf(fields), ...columnsOf(presets.fields)];
+    const parameters: unknown[] = [...(own ? [group.map(({ id }) => id)] : []), ...fields.map((field) => sent(field, all))];
+    const sends = [
+      ...(own ? [{ name: '_id', type: 'bigint', cast: '' }] : []),
+      ...fields.map((field) => ({ name: quoteIdentifier(field.key), ...wireOf(field) })),
+    ];
+    // Without a value there is still a row for each record.
+    const rowsSent = sends.length > 0 ? `unnest(${sends.map(({ type }, index) => `$${index + 1}::${type}[]`).join(', ')})` : 'unnest($1::int[])';
+    const given = sends.map(({ name, cast }, index) => `u.v${index}${cast} as ${name}`);
+    const source = `(select ${[...given, ...presets.blanks].join(', ') || '1'} from ${rowsSent} u(${sends.map((_, index) => `v${index}`).join(', ') || 'one'})) r ${presets.joins}`;
+    const picked = [...sends.map(({ name }) => `r.${name}`), ...presets.values];
     const name = tableName(workspace, table);
     const { rows } = await prepared(
       client,
       names.length > 0
-        ? `insert into ${name} (${names.join(', ')}) select * from ${source} returning _id`
+        ? `insert into ${name} (${names.join(', ')}) select ${picked.join(', ')} from ${source} returning _id${columnsOf(presets.fields)
+            .map((column) => `, ${column}`)
+            .join('')}`
         : `insert into ${name} select from ${source} returning _id`,
-      names.length > 0 ? parameters : [group.map(() => 1)],
+      sends.length > 0 ? parameters : [group.map(() => 1)],
       epochOf(workspace),
     );
     // `insert … select from unnest` makes its rows in the order of the arrays.
     group.forEach((edit, index) => {
       const id = rows[index]?._id as number;
       ids[places.get(edit) ?? 0] = id;
-      history.push({ table: table.id, first: id, last: id, kind: 'made', before: null, after: Object.fromEntries(edit.values) });
+      const preset = presets.fields.map((field) => [field.id, fromColumn(valueTypeOf(field), rows[index]?.[field.key])] as const);
+      const values = new Map([...edit.values, ...preset]);
+      history.push({ table: table.id, first: id, last: id, kind: 'made', before: null, after: Object.fromEntries(values) });
       for (const link of table.fields.filter(({ type }) => type.kind === 'link'))
-        changed.addTarget(link.id, id, (edit.values.get(link.id) ?? null) as number | null);
+        changed.addTarget(link.id, id, (values.get(link.id) ?? null) as number | null);
     });
   }
   changed.addMade(table, ids);
   return ids;
+}
+
+interface Presets {
+  readonly fields: readonly Field[];
+  /** Their values as SQL over the row `r` that is sent, with what has to be joined to it. */
+  readonly values: readonly string[];
+  readonly joins: string;
+  /** Columns of the row that nobody sent, for formulas that read them. */
+  readonly blanks: readonly string[];
+}
+
+/** What new records have in fields that nobody filled. */
+function defaultsOf({ workspace }: Recalculation, table: Table, sent: readonly Field[]): Presets {
+  const given = new Set(sent.map(({ id }) => id));
+  const fields = table.fields.filter((field) => field.default && !given.has(field.id) && isEntered(field) && field.type.kind !== 'counterpart');
+  if (fields.length === 0) return { fields, values: [], joins: '', blanks: [] };
+  const { day, zone } = homeOf(workspace, table);
+  const options = {
+    model: workspace.model,
+    nameOf: (other: Table) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    root: 'r',
+    aggregates: 'each',
+  } as const;
+  const formulas = fields.flatMap(({ default: preset }) => (preset?.kind === 'formula' ? [preset.formula] : []));
+  const compiled = compileFormulas(formulas, options);
+  const values = fields.map((field) => {
+    const preset = field.default;
+    if (preset?.kind === 'formula') return `(${compiled.values[formulas.indexOf(preset.formula)] ?? 'null'})::${columnType(field)}`;
+    if (preset?.kind === 'person') return 'loom.person()';
+    if (preset?.kind === 'today') return field.type.kind === 'dateTime' ? `date_trunc('second', now())` : options.today;
+    return `${quoteText(String(toColumn(field, preset?.kind === 'value' ? preset.value : null)))}::${columnType(field)}`;
+  });
+  const blanks = table.fields
+    .filter((field) => isStored(field) && !given.has(field.id))
+    .map((field) => `null::${columnType(field)} as ${quoteIdentifier(field.key)}`);
+  return { fields, values, joins: compiled.joins, blanks: formulas.length > 0 ? blanks : [] };
 }
 
 async function removeRecords(run: Recalculation, { table, remove }: TableEdits, history: HistoryRow[]): Promise<void> {
@@ -225,7 +306,7 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
   );
   for (const row of rows) {
     const id = row._id as number;
-    const before = Object.fromEntries(fields.map((field) => [field.id, row[field.key] as Scalar]));
+    const before = Object.fromEntries(fields.map((field) => [field.id, fromColumn(valueTypeOf(field), row[field.key])]));
     history.push({ table: table.id, first: id, last: id, kind: 'deleted', before, after: null });
     for (const field of table.fields) if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
   }
@@ -243,14 +324,14 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
   const { rows } = await prepared(
     client,
     `with b as (
-       insert into loom.batches (workspace, person, kind, title, changes, inverse) values ($1, $2, $3, $4, $5, $6) returning id
+       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, $2, $3, $4, $5, $6, $16) returning id
      ), h as (
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h
      ), u as (
        update loom.batches set undone_by = b.id from b where loom.batches.id = $13
      )
-     select b.id, pg_notify('loom', json_build_object('workspace', $1::int, 'batch', b.id, 'tables', $14::text[])::text) from b`,
+     select b.id, pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', $14::text[])::text) from b, unnest($1::int || $15::int[]) w`,
     [
       seat.workspace.id,
       seat.person.id,
@@ -266,6 +347,8 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
       column(({ after }) => json(after)),
       info.undoes ?? null,
       [...new Set(tables)],
+      seat.workspace.peers.map(({ id }) => id),
+      info.changes ? seat.workspace.version : null,
     ],
     '',
   );

@@ -12,6 +12,9 @@ export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
   const id = /^(f_[0-9a-z]+)_(?:unique|link)$/.exec(error.constraint ?? '')?.[1];
   const field = id ? findField(seat.workspace.model, id)?.field : undefined;
   const label = field?.label ?? error.column ?? 'A field';
+  const rule = /^(r_[0-9a-z]+)_rule$/.exec(error.constraint ?? '')?.[1];
+  const broken = seat.workspace.model.tables.flatMap(({ rules = [] }) => rules).find(({ id: one }) => one === rule);
+  if (broken) return refuse(422, broken.message, 'Change the record so that the rule holds.');
   switch (error.code) {
     case '23505': {
       const value = /=\((.*)\) already exists/s.exec(error.detail ?? '')?.[1];

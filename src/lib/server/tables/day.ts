@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/values/date';
 import { withWorkspace } from '../access/lock';
 import type { Person, Seat } from '../access/seat';
-import { modelAt } from '../access/seat';
+import { withModel } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { ChangedValues, recalculate } from './recalculate';
@@ -15,17 +15,24 @@ const nobody: Person = { id: 0, email: '', name: 'the calendar' };
  * Brings every workspace whose day is over to its new day: what depends on `today()` is worked out again. Called at
  * start, so that a beginning missed while nothing ran is made good, and once a minute.
  */
-export async function beginDays(pool: Pool, now = new Date()): Promise<number> {
+export async function beginDays(pool: Pool, instant = new Date()): Promise<number> {
   const rows = await catalogueOn(pool).select().from(workspaces);
-  const due = rows.filter(({ zone, day }) => dayIn(zone, now) > day);
+  const due = rows.filter(({ zone, day }) => dayIn(zone, instant) > day);
   for (const workspace of due) {
-    const seat: Seat = { person: nobody, role: 'administrator', workspace: { ...workspace, model: await modelAt(pool, workspace.id, workspace.version) } };
+    const seat: Seat = { person: nobody, role: 'administrator', workspace: await withModel(pool, workspace) };
     await withWorkspace(pool, seat, 'whole', async (client) => {
       const [current] = await catalogueOn(client).select().from(workspaces).where(eq(workspaces.id, workspace.id));
-      const day = dayIn(workspace.zone, now);
+      const day = dayIn(workspace.zone, instant);
       if (!current || current.day >= day) return;
       await catalogueOn(client).update(workspaces).set({ day }).where(eq(workspaces.id, workspace.id));
-      const run = { client, workspace: { ...current, day }, whole: true, changed: new ChangedValues(), anew: dayDependent(current.model) };
+      const now = await withModel(client, { ...current, day });
+      const run = {
+        client,
+        workspace: now,
+        whole: true,
+        changed: new ChangedValues(),
+        anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
+      };
       const touched = await recalculate(run);
       const event = { workspace: workspace.id, batch: null, tables: [...touched].map(({ id }) => id) };
       await client.query(`select pg_notify('loom', $1)`, [JSON.stringify(event)]);

@@ -1,6 +1,8 @@
 import { stringify } from 'csv-stringify/sync';
 import type { Expression } from '$core/formula/expression';
-import type { Field, Table } from '$core/model/model';
+import { shownType, type Field, type FieldType, type Table } from '$core/model/model';
+import { wordsOf } from '$core/values/json';
+import { printPercent } from '$core/values/percent';
 import { decodeCursor, type SortPart } from '$core/query/query';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
@@ -11,12 +13,10 @@ const pageSize = 2000;
 /** A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text. Plain numbers stay. */
 export const defused = (text: string): string => (/^[=+\-@\t\r]/.test(text) && !/^[+-]?\d+(\.\d+)?$/.test(text) ? `'${text}` : text);
 
-/** A value as a cell: links by title, the other side of a link as how many. */
-function cellOf(value: unknown): string {
-  if (value === null || value === undefined) return '';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (typeof value === 'object') return 'title' in value ? defused(String(value.title)) : 'count' in value ? String(value.count) : '';
-  return typeof value === 'number' ? String(value) : defused(String(value));
+/** A value as a cell that can be read again: links by title, the other side of a link as how many, shares with their sign. */
+function cellOf(type: FieldType, value: unknown): string {
+  if ((type.kind === 'percent' || type.kind === 'progress') && value !== null) return printPercent(String(value), null);
+  return typeof value === 'number' ? String(value) : defused(wordsOf(value));
 }
 
 /** Records as CSV (RFC 4180) in UTF-8 with a byte-order mark, page by page, so that any size streams. */
@@ -47,7 +47,8 @@ export function exportCsv(
         limit: pageSize,
         after: cursor?.ok ? cursor.value : null,
       });
-      if (page.records.length > 0) controller.enqueue(line(page.records.map(({ values }) => fields.map(({ key }) => cellOf(values[key])))));
+      if (page.records.length > 0)
+        controller.enqueue(line(page.records.map(({ values }) => fields.map((field) => cellOf(shownType(seat.workspace.model, field), values[field.key])))));
       after = page.next;
       if (after === null) controller.close();
     },

@@ -1,9 +1,9 @@
 import { compileFormulas } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, shownType, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, shownType, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
 import { encodeCursor, type Cursor, type RecordQuery, type SortPart } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { epochOf, prepared, type Row } from '../database/statement';
 import { textSql } from './conversion';
@@ -14,7 +14,7 @@ export function titleSql(seat: Seat, table: Table, alias: string): string {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
   if (!title || !isStored(title)) return `'#' || ${alias}._id`;
   const type = shownType(seat.workspace.model, title);
-  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type)}, '#' || ${alias}._id)`;
+  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(seat.workspace, table).zone)}, '#' || ${alias}._id)`;
 }
 
 /** The parts of a statement over one table: columns, joins and a condition, all on alias `r`. */
@@ -44,14 +44,28 @@ class Selection {
   add(field: Field, index: number): void {
     const { type } = field;
     if (type.kind === 'counterpart') {
-      const from = fieldOf(this.seat.workspace.model, type.link);
-      this.columns.push(
-        `(select count(*) from ${tableName(this.seat.workspace, from.table)} x where x.${quoteIdentifier(from.field.key)} = r._id) as c${index}`,
-      );
+      this.columns.push(`${this.linked(field)} as c${index}`);
       return;
     }
     this.columns.push(`r.${quoteIdentifier(field.key)} as c${index}`);
     if (type.kind === 'link') this.columns.push(`${this.targetTitle(field)} as t${index}`);
+    if (valueTypeOf(field).is === 'member') this.columns.push(`loom.person_name(r.${quoteIdentifier(field.key)}) as t${index}`);
+  }
+
+  /** The other side of a link: how many records; the record itself where there is one at most; all of a link to many. */
+  private linked(field: Field): string {
+    const { workspace } = this.seat;
+    const { link, over } = typeAs(field, 'counterpart');
+    const { field: near, table: from } = fieldOf(workspace.model, link);
+    const here = `x.${quoteIdentifier(near.key)} = r._id`;
+    const record = (table: Table, alias: string) => `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
+    if (over !== undefined) {
+      const far = fieldOf(workspace.model, over).field;
+      const target = tableOf(workspace.model, typeAs(far, 'link').to);
+      return `(select jsonb_agg(${record(target, 'y')} order by x._id) from ${tableName(workspace, from)} x join ${tableName(workspace, target)} y on y._id = x.${quoteIdentifier(far.key)} where ${here})`;
+    }
+    if (near.unique) return `(select ${record(from, 'x')} from ${tableName(workspace, from)} x where ${here})`;
+    return `(select count(*) from ${tableName(workspace, from)} x where ${here})`;
   }
 
   sortSql({ field: id }: SortPart): string {
@@ -61,7 +75,20 @@ class Selection {
     const type = shownType(this.seat.workspace.model, field);
     // Options sort in the order people gave them.
     if (type.kind === 'option') return `array_position(array[${type.options.map((option) => quoteText(option.id)).join(', ')}]::text[], ${column})`;
-    return type.kind === 'text' ? `${column} collate loom.people` : column;
+    switch (valueTypeOf(field).is) {
+      case 'text':
+        return `${column} collate loom.people`;
+      case 'options':
+      case 'place':
+      case 'member':
+        return `(${textSql(column, type)}) collate loom.people`;
+      case 'files':
+        return `jsonb_array_length(${column})`;
+      case 'money':
+        return `(${column}).amount`;
+      default:
+        return column;
+    }
   }
 
   filter(expression: Expression): string {
@@ -70,6 +97,7 @@ class Selection {
       model: workspace.model,
       nameOf: (table) => tableName(workspace, table),
       today: `'${workspace.day}'::date`,
+      zone: workspace.zone,
       root: 'r',
       aggregates: 'each',
     });
@@ -140,7 +168,7 @@ function branchesBehind(after: Cursor, sorts: readonly { sql: string; descending
 function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
   const out: Record<string, unknown> = {};
   fields.forEach((field, index) => {
-    out[field.key] = valueOut(shownType(seat.workspace.model, field), row[`c${index}`], row[`t${index}`]);
+    out[field.key] = valueOut(seat.workspace.model, field, row[`c${index}`], row[`t${index}`]);
   });
   return { id: row._id as number, version: row._version as number, values: out };
 }

@@ -5,7 +5,7 @@ import type { FieldId, TableId } from '$core/model/identity';
 import { fieldOf, tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { NeedsWhole } from '../access/lock';
-import { tableName, type WorkspaceState } from '../access/seat';
+import { homeOf, tableName, type WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';
 import { epochOf, prepared, withIds } from '../database/statement';
 
@@ -180,9 +180,10 @@ const statements = new WeakMap<Model, Map<string, string>>();
 function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly CalculatedField[], limit: string | null): string {
   const kept = statements.get(workspace.model) ?? new Map<string, string>();
   statements.set(workspace.model, kept);
+  const { day, zone } = homeOf(workspace, table);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const limited = limit !== null;
-  const key = [workspace.key, limit, dated ? workspace.day : '', ...fields.map(({ field }) => field.id)].join();
+  const key = [workspace.key, limit, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
   const known = kept.get(key);
   if (known) return known;
   const name = tableName(workspace, table);
@@ -191,7 +192,8 @@ function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly
     {
       model: workspace.model,
       nameOf: (other) => tableName(workspace, other),
-      today: `'${workspace.day}'::date`,
+      today: `'${day}'::date`,
+      zone,
       root: 'r',
       aggregates: limited ? 'each' : 'grouped',
     },

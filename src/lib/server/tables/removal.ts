@@ -68,6 +68,7 @@ export const effectWords = ({ rule, table, link, ids }: RemovalEffect): string =
     case 'clear':
       return `${records} keep standing; their “${link.label}” becomes blank`;
     case 'remove':
+      if (table.pairs) return `${ids.length} ${ids.length === 1 ? 'link' : 'links'} of “${table.label}” ${ids.length === 1 ? 'goes' : 'go'} with it`;
       return `${records} are deleted with it, as “${link.label}” says`;
   }
 };

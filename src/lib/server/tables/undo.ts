@@ -1,4 +1,5 @@
 import { desc, eq, and } from 'drizzle-orm';
+import type { Change } from '$core/model/change';
 import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
@@ -50,19 +51,27 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       // What an undo had taken back stands again once the undo is taken back.
       if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
       const title = `Taken back: ${batch.title}`.slice(0, 300);
-      if (batch.inverse && batch.inverse.length > 0) {
-        requireRole(now.role, 'administrator');
-        await client.query('delete from loom.set_aside where batch = $1', [id]);
-        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }) };
+      await client.query('delete from loom.set_aside where batch = $1', [id]);
+      if (batch.inverse) {
+        if (batch.inverse.length > 0) requireRole(now.role, now.role === 'editor' && isFreeOption(batch.changes) ? 'editor' : 'administrator');
+        // A load made its records with its tables, which go as they are.
+        const edits = batch.kind === 'load' ? async () => [] : (after: Seat) => reverseEdits({ ...writing, seat: after }, id);
+        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, edits) };
       }
       const edits = await reverseEdits(writing, id);
-      await client.query('delete from loom.set_aside where batch = $1', [id]);
       return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
     });
   } catch (error) {
     throw constraintRefusal(seat, error) ?? error;
   }
 }
+
+/** Whether changes only add words to a list that people may add to. */
+const isFreeOption = (changes: readonly Change[] | null): boolean =>
+  changes?.length === 1 &&
+  changes.every(
+    (change) => change.do === 'changeField' && (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') && change.set.type.open === true,
+  );
 
 /** Later batches, not taken back, that touched records of this one. */
 async function laterOn(client: Client, id: number): Promise<Standing[]> {

@@ -1,5 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
-import { emptyModel, type Dye } from '$core/model/model';
+import { emptyModel, ownTables, type Dye } from '$core/model/model';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
 import { dayIn } from '$core/values/date';
@@ -92,13 +92,13 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       const counts = await tableCounts(
         pool,
         row.key,
-        row.model.tables.map(({ key }) => key),
+        ownTables(row.model).map(({ key }) => key),
       );
       const aside = await pool.query<{ id: string; n: number }>('select table_id as id, count(*) as n from loom.set_aside where workspace = $1 group by 1', [
         row.id,
       ]);
       const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
-      const tables = row.model.tables.map(({ id, key, label, dye, description }) => ({
+      const tables = ownTables(row.model).map(({ id, key, label, dye, description }) => ({
         key,
         label,
         dye,

@@ -1,15 +1,19 @@
 import type { Scalar } from '$core/formula/expression';
 import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
-import { fieldNamed, isEntered, shownType, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldNamed, fieldOf, isEntered, linkedTable, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
-import { takeValue, type EnteredType } from '$core/values/value';
+import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
+import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { applyEdits, VersionClash, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { toColumn } from './column';
 import { constraintRefusal } from './constraint';
+import { addFreeOptions } from './freeOptions';
+import { pairEdits } from './pairs';
 import { readByIds } from './read';
 import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJson';
 import { effectWords, removalOf } from './removal';
@@ -27,8 +31,9 @@ export interface WriteAnswer {
 }
 
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
-export async function writeRecords(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<WriteAnswer> {
-  requireRole(seat.role, 'editor');
+export async function writeRecords(pool: Pool, given: Seat, name: string, edits: RecordEdits): Promise<WriteAnswer> {
+  requireRole(given.role, 'editor');
+  const seat = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
     return await withWorkspace(pool, seat, lockFor(tableAt(seat, name), seat, edits), async (client, now, whole) => {
       const table = tableAt(now, name);
@@ -49,7 +54,10 @@ export async function writeRecords(pool: Pool, seat: Seat, name: string, edits: 
 function lockFor(table: Table, seat: Seat, { insert = [], update = [], remove = [] }: RecordEdits): 'shared' | 'whole' {
   const everything = insert.length > 0 || remove.length > 0;
   const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
-  const fields = table.fields.filter((field) => everything || names.has(field.key) || names.has(field.id));
+  // A link to many changes where its pairs point.
+  const fields = table.fields
+    .filter((field) => everything || names.has(field.key) || names.has(field.id))
+    .flatMap((field) => [field, ...pairLinks(seat, field)]);
   return turnsAround(
     seat.workspace.model,
     fields.map(({ id }) => id),
@@ -57,6 +65,9 @@ function lockFor(table: Table, seat: Seat, { insert = [], update = [], remove = 
     ? 'whole'
     : 'shared';
 }
+
+const pairLinks = ({ workspace }: Seat, { type }: Field): Field[] =>
+  type.kind === 'counterpart' && type.over !== undefined ? [fieldOf(workspace.model, type.link).field, fieldOf(workspace.model, type.over).field] : [];
 
 function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
   const records = (n: number) => `${n} ${n === 1 ? 'record' : 'records'}`;
@@ -70,21 +81,32 @@ function titleOf(table: Table, { insert = [], update = [], remove = [] }: Record
   );
 }
 
-/** The edits in the core's values, with what deletion rules make of linked records. */
+/** The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. */
 async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits): Promise<TableEdits[]> {
-  const inserts: { values: StoredValues }[] = [];
-  for (const [index, record] of insert.entries()) {
-    const values = await resolve(writing, takeValues(table, record.values, `/records/${index}/values`), `/records/${index}/values`);
-    requireFilled(table, values, true, `/records/${index}/values`);
-    inserts.push({ values });
-  }
+  const reading = await readingFor(writing, table);
+  const taken = async (record: { readonly values: Readonly<Record<string, unknown>> }, index: number, isNew: boolean) => {
+    const at = `/records/${index}/values`;
+    const settled = await resolve(writing, takeValues(table, record.values, at, reading), at);
+    requireFilled(table, settled, isNew, at);
+    return settled;
+  };
+  const inserts: { id?: number; values: StoredValues }[] = [];
   const updates: TableEdits['update'][number][] = [];
-  for (const [index, record] of update.entries()) {
-    const values = await resolve(writing, takeValues(table, record.values, `/records/${index}/values`), `/records/${index}/values`);
-    requireFilled(table, values, false, `/records/${index}/values`);
-    updates.push({ id: record.id, version: record.version, values });
+  const several: { record: number; isNew: boolean; pairs: Settled['pairs'] }[] = [];
+  for (const [index, record] of insert.entries()) {
+    const { values, pairs } = await taken(record, index, true);
+    // A record with pairs is given its number beforehand, as the pairs name it.
+    const id = pairs.size > 0 ? await nextId(writing, table) : undefined;
+    inserts.push({ ...(id === undefined ? {} : { id }), values });
+    if (id !== undefined) several.push({ record: id, isNew: true, pairs });
   }
-  if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }];
+  for (const [index, record] of update.entries()) {
+    const { values, pairs } = await taken(record, index, false);
+    updates.push({ id: record.id, version: record.version, values });
+    if (pairs.size > 0) several.push({ record: record.id, isNew: false, pairs });
+  }
+  const pairs = await pairEdits(writing, several);
+  if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }, ...pairs];
   const removal = await removalOf(writing.client, writing.seat, table, remove, true);
   const prevented = removal.effects.find(({ rule }) => rule === 'prevent');
   if (prevented)
@@ -99,36 +121,71 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
       update: ids.map((id) => ({ id, values: new Map([[link.id, null]]) })),
     })),
     { table, insert: inserts, update: updates, remove: removal.remove[0]?.ids ?? [] },
+    ...pairs,
     ...removal.remove.slice(1).map(({ table: owner, ids }) => ({ table: owner, insert: [], update: [], remove: ids })),
   ];
 }
 
-function requireFilled(table: Table, values: StoredValues, isNew: boolean, at: string): void {
+/** How what is sent is read: times on the workspace's clocks, people by name where the table has any. */
+async function readingFor({ client, seat }: Writing, table: Table): Promise<Reading> {
+  const reading = { ...plainReading, zone: seat.workspace.zone };
+  if (!table.fields.some(({ type }) => type.kind === 'member')) return reading;
+  return { ...reading, people: await directory(client) };
+}
+
+async function nextId({ client, seat }: Writing, table: Table): Promise<number> {
+  const { rows } = await client.query<{ id: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as id`, [tableName(seat.workspace, table)]);
+  return rows[0]?.id ?? 0;
+}
+
+function requireFilled(table: Table, { values, pairs }: Settled, isNew: boolean, at: string): void {
   for (const field of table.fields) {
     if (!field.required || !isEntered(field)) continue;
-    const blank = isNew ? (values.get(field.id) ?? null) === null : values.get(field.id) === null;
-    if (blank) throw refuse(422, `${field.label} must be filled.`, 'Write a value.', `${at}/${field.key}`);
+    const given = values.has(field.id) || pairs.has(field);
+    const blank = pairs.has(field) ? pairs.get(field)?.length === 0 : (values.get(field.id) ?? null) === null;
+    if (given ? blank : isNew && !field.default) throw refuse(422, `${field.label} must be filled.`, 'Write a value.', `${at}/${field.key}`);
   }
 }
 
+/** One record as sent, settled: its own values, and the targets of its links to many. */
+interface Settled {
+  readonly values: StoredValues;
+  readonly pairs: ReadonlyMap<Field, readonly number[]>;
+}
+
 /** Finds the targets that links name by `match`; everything else is settled already. */
-async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, TakenValue>, at: string): Promise<StoredValues> {
+async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, TakenValue>, at: string): Promise<Settled> {
   const values = new Map<FieldId, Scalar>();
-  for (const [field, value] of taken)
-    values.set(field.id, value.kind === 'value' ? value.value : await matchTarget(client, seat, field, value.by, `${at}/${field.key}`));
-  return values;
+  const pairs = new Map<Field, readonly number[]>();
+  for (const [field, value] of taken) {
+    const place = `${at}/${field.key}`;
+    switch (value.kind) {
+      case 'value':
+        values.set(field.id, value.value);
+        break;
+      case 'match':
+        values.set(field.id, await matchTarget(client, seat, field, value.by, place));
+        break;
+      case 'several': {
+        const targets: number[] = [];
+        for (const target of value.targets) targets.push(typeof target === 'number' ? target : await matchTarget(client, seat, field, target, place));
+        pairs.set(field, [...new Set(targets)]);
+      }
+    }
+  }
+  return { values, pairs };
 }
 
 async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly<Record<string, unknown>>, at: string): Promise<number> {
-  if (link.type.kind !== 'link') throw refuse(422, `${link.label} is no link.`, undefined, at);
-  const target = tableOf(seat.workspace.model, link.type.to);
-  const parameters: Scalar[] = [];
+  const target = linkedTable(seat.workspace.model, link)?.table;
+  if (!target) throw refuse(422, `${link.label} is no link.`, undefined, at);
+  const parameters: unknown[] = [];
   const conditions = Object.entries(by).map(([name, value]) => {
     const field = fieldNamed(target, name);
     if (!field || !isEntered(field)) throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
     const taken = takeValue(value, field.type as EnteredType);
     if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.mend, at);
-    return `${quoteIdentifier(field.key)} = $${parameters.push(taken.value)}`;
+    return `${quoteIdentifier(field.key)} = $${parameters.push(toColumn(field, taken.value))}`;
   });
   if (conditions.length === 0) throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
   const { rows } = await client.query<{ id: number }>(
@@ -146,7 +203,7 @@ function clashRefusal(seat: Seat, { table, id, stored }: VersionClash, { update 
   const sent = update.find((record) => record.id === id)?.values ?? {};
   const fields = Object.entries(sent).map(([name, yours]) => {
     const field = fieldNamed(table, name);
-    const theirs = field && field.key in stored ? valueOut(shownType(seat.workspace.model, field), stored[field.key], null) : null;
+    const theirs = field && field.key in stored ? valueOut(seat.workspace.model, field, stored[field.key], null) : null;
     return { field: field?.key ?? name, theirs, yours };
   });
   const refusal = refuse(409, `Somebody else changed record ${id} of ${table.label} since you read it.`, 'Look at both values and choose.');

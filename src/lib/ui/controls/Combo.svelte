@@ -2,6 +2,8 @@
   export interface Choice {
     readonly label: string;
     readonly value: unknown;
+    /** Said beside the label, to tell candidates apart. */
+    readonly about?: string;
   }
 </script>
 
@@ -90,7 +92,7 @@
       {#each found as choice, index (index)}
         <!-- Pointer down, not click: the input loses its focus before a click. -->
         <div id="{id}-{index}" role="option" tabindex="-1" aria-selected={index === at} onpointerdown={(event) => (event.preventDefault(), commit(choice))}>
-          {choice.label}
+          {choice.label}{#if choice.about}<small>{choice.about}</small>{/if}
         </div>
       {/each}
     </div>
@@ -131,6 +133,10 @@
     white-space: nowrap;
     border-radius: 3px;
     cursor: pointer;
+  }
+  small {
+    margin-left: 12px;
+    color: var(--ink-faint);
   }
   [aria-selected='true'] {
     background: var(--woad-tint);

@@ -6,7 +6,7 @@
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
-  import type { Model } from '$core/model/model';
+  import { ownTables, type Model } from '$core/model/model';
   import type { Role } from '$server/database/catalogue';
   import { page } from '$app/state';
   import Menu from '../controls/Menu.svelte';
@@ -35,6 +35,7 @@
   let commandLine = $state<ReturnType<typeof CommandLine> | null>(null);
 
   const root = $derived(`/w/${workspace.key}`);
+  const tables = $derived(ownTables(model));
   const designs = $derived(workspace.role === 'administrator');
   const stations = $derived(
     [
@@ -44,7 +45,7 @@
     ].filter(({ shown }) => shown),
   );
   const here = $derived(page.url.pathname);
-  const table = $derived(model.tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
+  const table = $derived(tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
   const station = $derived(stations.toReversed().find(({ href }) => here.startsWith(href)));
   const initials = $derived(
     person.name
@@ -55,8 +56,8 @@
   );
 
   const commands = $derived<Command[]>([
-    ...model.tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
-    ...model.tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
+    ...tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
+    ...tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
     ...(designs
       ? [
           { label: 'Bring in files', about: 'Intake', href: `${root}/intake` },
@@ -82,7 +83,7 @@
       {/each}
     </ul>
     <ul class="tables">
-      {#each model.tables as { key, label, dye } (key)}
+      {#each tables as { key, label, dye } (key)}
         <li>
           <a class="table" href="{root}/t/{key}" aria-current={table?.key === key ? 'page' : undefined} style:--dye="var(--dye-{dye})" title={label}>
             <span class="name">{label}</span><span class="short" aria-hidden="true">{label.slice(0, 2)}</span><span class="count"
@@ -103,7 +104,7 @@
       >
       <span aria-hidden="true">›</span>
       {#if table}
-        <Menu label="Tables" items={model.tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}><strong>{table.label}</strong></Menu>
+        <Menu label="Tables" items={tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}><strong>{table.label}</strong></Menu>
       {:else}
         <strong class="here">{station?.label ?? ''}</strong>
       {/if}

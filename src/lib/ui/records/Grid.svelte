@@ -1,8 +1,9 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { isEntered, shownType, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered, isShown, shownType, type Field, type Model, type Table } from '$core/model/model';
+  import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
-  import { isCalculated, textOf } from '../values/show';
+  import { alignsRight as aligned, isCalculated, textOf } from '../values/show';
   import CellEditor from './CellEditor.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
 
@@ -33,6 +34,7 @@
     onremove: (record: ShownRecord) => void;
   } = $props();
 
+  const frame = useFrame();
   const rowHeight = 30;
   const overscan = 8;
   let scroller = $state<HTMLElement | null>(null);
@@ -41,13 +43,31 @@
   let at = $state({ row: 0, column: 0 });
   let editing = $state<{ row: number; column: number; start: string | null } | null>(null);
 
-  const columns = $derived([...table.fields].sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title)));
+  const columns = $derived(table.fields.filter(isShown).sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title)));
   const first = $derived(Math.max(0, Math.floor(top / rowHeight) - overscan));
   const last = $derived(Math.min(set.records.length, Math.ceil((top + height) / rowHeight) + overscan));
   const visible = $derived(set.records.slice(first, last));
-  const widths: Partial<Record<string, number>> = { number: 104, date: 108, yesNo: 84, counterpart: 96, option: 130 };
-  const template = $derived(columns.map((field) => `${widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170)}px`).join(' '));
-  const alignsRight = (field: Field) => ['number', 'counterpart'].includes(shownType(model, field).kind);
+  const widths: Partial<Record<string, number>> = {
+    number: 104,
+    money: 116,
+    percent: 96,
+    date: 108,
+    dateTime: 142,
+    duration: 96,
+    yesNo: 84,
+    counterpart: 96,
+    option: 130,
+    options: 190,
+    rating: 110,
+    progress: 140,
+    runningNumber: 110,
+    longText: 220,
+    pictures: 130,
+  };
+  const template = $derived(columns.map((field) => `${widthOf(field)}px`).join(' '));
+  const alignsRight = (field: Field) => aligned(model, field);
+  const widthOf = (field: Field) =>
+    field.type.kind === 'counterpart' && field.type.over ? 190 : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
 
   $effect(() => {
     if (last >= set.records.length - 40) void set.more();
@@ -96,7 +116,7 @@
     const move = moves[event.key];
     if (move) void go(...move);
     else if (event.ctrlKey || event.metaKey) {
-      if (event.key === 'c' && record) void navigator.clipboard?.writeText(textOf(record.values[columns[at.column]?.key ?? ''], { kind: 'text' }));
+      if (event.key === 'c' && record) void navigator.clipboard?.writeText(copied(record));
       else if (event.key === 'Enter' && record) onselect(record, true);
       else return;
     } else if (event.key === 'Enter' || event.key === 'F2') edit(null);
@@ -108,6 +128,11 @@
     } else if (event.key.length === 1) edit(event.key);
     else return;
     event.preventDefault();
+  }
+
+  function copied(record: ShownRecord): string {
+    const field = columns[at.column];
+    return field ? textOf(record.values[field.key], shownType(model, field), frame.workspace.zone) : '';
   }
 
   const direction = (field: Field) => (sort === field.key ? 'ascending' : sort === `-${field.key}` ? 'descending' : undefined);
@@ -169,7 +194,9 @@
               <CellEditor
                 {workspace}
                 {model}
+                {table}
                 {field}
+                record={record.id}
                 value={record.values[field.key]}
                 start={editing.start}
                 oncommit={commit}
@@ -237,7 +264,7 @@
   [role='gridcell']:focus {
     outline: 2px solid var(--woad);
   }
-  [role='gridcell']:has(:global(input)) {
+  [role='gridcell']:has(:global(input, textarea, [role='slider'])) {
     padding: 0 1px;
     overflow: visible;
     z-index: 4;

@@ -1,24 +1,43 @@
 <script lang="ts">
-  import { isEntered, type Model, type Table } from '$core/model/model';
+  import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import CellEditor from './CellEditor.svelte';
 
   /** A new record, field by field; Tab goes on, Ctrl+Enter saves and begins the next. */
-  const { workspace, model, table, onmade }: { workspace: string; model: Model; table: Table; onmade: (batch: number) => void } = $props();
-  let values = $state<Record<string, unknown>>({});
+  const {
+    workspace,
+    model,
+    table,
+    preset = {},
+    onmade,
+  }: { workspace: string; model: Model; table: Table; preset?: Readonly<Record<string, unknown>>; onmade: (batch: number) => void } = $props();
+  // svelte-ignore state_referenced_locally
+  let values = $state<Record<string, unknown>>({ ...preset });
   let refused = $state<Refused | null>(null);
   let at = $state(0);
   let form = $state<HTMLFormElement | null>(null);
-  const fields = $derived(table.fields.filter(isEntered));
+  const fields = $derived(table.fields.filter((field) => isEntered(field) && isShown(field)));
 
   async function save(event?: Event) {
     event?.preventDefault();
     const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), { records: [{ values }] }, true);
     if (!answer.ok) return void (refused = answer.problem);
-    [values, refused, at] = [{}, null, 0];
+    [values, refused, at] = [{ ...preset }, null, 0];
     onmade(answer.value.batch);
+  }
+  /** What stands in a field that nobody fills. */
+  function presetWords({ default: preset, placeholder, example }: Field): string {
+    if (preset)
+      return preset.kind === 'value'
+        ? `${String(preset.value)} unless filled`
+        : preset.kind === 'today'
+          ? 'today unless filled'
+          : preset.kind === 'person'
+            ? 'you unless filled'
+            : 'calculated unless filled';
+    return placeholder ?? (example ? `such as ${example}` : '');
   }
   const concerns = (key: string) => typeof refused?.at === 'string' && refused.at.endsWith(`/${key}`);
 </script>
@@ -27,13 +46,15 @@
 <form bind:this={form} onsubmit={save}>
   {#each fields as field, index (field.id)}
     <div class="field">
-      <span>{field.label}{field.required ? ' *' : ''}</span>
+      <span title={field.help}>{field.label}{field.required ? ' *' : ''}</span>
       <div>
         {#if at === index}
           <CellEditor
             {workspace}
             {model}
+            {table}
             {field}
+            draft={values}
             value={values[field.key] ?? null}
             start={null}
             oncommit={(value, key, back) => {
@@ -44,11 +65,11 @@
           />
         {:else}
           <button type="button" class="value" onclick={() => (at = index)} aria-label="Fill {field.label}">
-            {#if typeof values[field.key] === 'object' || field.type.kind === 'option'}<CellValue
+            {#if typeof values[field.key] === 'object' || ['option', 'options', 'rating'].includes(field.type.kind)}<CellValue
                 {model}
                 {field}
                 value={values[field.key] ?? null}
-              />{:else}{values[field.key] ?? ''}{/if}
+              />{:else if values[field.key] == null}<span class="hint">{presetWords(field)}</span>{:else}{values[field.key]}{/if}
           </button>
         {/if}
         {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.mend ?? ''}</p>{/if}
@@ -76,6 +97,9 @@
     background: var(--ground);
     border: 1px solid var(--line);
     border-radius: var(--radius);
+  }
+  .hint {
+    color: var(--ink-faint);
   }
   .refused {
     color: var(--madder);

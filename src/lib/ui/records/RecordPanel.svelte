@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { fieldOf, isEntered, tableOf, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isEntered, isShown, isToMany, tableOf, type Field, type Model, type Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';
@@ -15,6 +15,7 @@
     mayEdit,
     onedit,
     onremove,
+    onadd,
   }: {
     workspace: string;
     model: Model;
@@ -23,6 +24,8 @@
     mayEdit: boolean;
     onedit: (field: Field, value: unknown) => void;
     onremove: () => void;
+    /** Makes a record of another table that points at this one. */
+    onadd?: (field: Field) => void;
   } = $props();
   let editing = $state<string | null>(null);
 
@@ -37,7 +40,7 @@
 </script>
 
 <dl>
-  {#each table.fields as field (field.id)}
+  {#each table.fields.filter(isShown) as field (field.id)}
     {@const href = table.title ? linkedHref(field) : null}
     <div class="field" class:woven={isCalculated(field)}>
       <dt>{field.label}</dt>
@@ -46,7 +49,9 @@
           <CellEditor
             {workspace}
             {model}
+            {table}
             {field}
+            record={record.id}
             value={record.values[field.key]}
             start={null}
             oncommit={(value) => ((editing = null), onedit(field, value))}
@@ -54,10 +59,11 @@
           />
         {:else if mayEdit && isEntered(field)}
           <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
-            ><CellValue {model} {field} value={record.values[field.key]} /></button
+            ><CellValue {model} {field} value={record.values[field.key]} large /></button
           >
-        {:else if href && field.type.kind === 'counterpart'}
+        {:else if href && field.type.kind === 'counterpart' && !isToMany(field)}
           <a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>
+          {#if mayEdit && onadd}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
         {:else}
           <CellValue {model} {field} value={record.values[field.key]} />
         {/if}
@@ -98,6 +104,11 @@
   }
   .value:hover {
     background: var(--sunken);
+  }
+  .add {
+    margin-left: 10px;
+    color: var(--woad);
+    font-size: 13px;
   }
   .steps {
     margin-top: 18px;

@@ -1,40 +1,123 @@
 <script lang="ts">
-  import type { Effect } from '$core/model/effect';
+  import type { BreakingWay, Effect } from '$core/model/effect';
   import Button from '../controls/Button.svelte';
   import { counted } from '../values/words';
 
-  /** A plan before it is applied: each change with its counted effects, samples and what stands in its way. */
+  type PlannedEffect = Effect & { readonly source?: number };
+
+  /** A plan before it is applied: each change with its counted effects, samples, what follows it, and the ways past what stands in its way. */
   const {
     effects,
     possible,
     busy,
+    root,
     onapply,
     onaway,
-  }: { effects: readonly Effect[]; possible: boolean; busy: boolean; onapply: () => void; onaway: () => void } = $props();
+    onway,
+    onconfirm,
+  }: {
+    effects: readonly PlannedEffect[];
+    possible: boolean;
+    busy: boolean;
+    /** Where the table's records are shown, for those that break a rule. */
+    root?: string;
+    onapply: () => void;
+    onaway: () => void;
+    /** A way was chosen for the change that was sent at this place. */
+    onway?: (source: number, way: BreakingWay, value?: string) => void;
+    /** Near misses were confirmed: which record each text means. */
+    onconfirm?: (source: number, confirmed: Record<string, number>) => void;
+  } = $props();
   const durations = { instant: 'instant', seconds: 'some seconds', long: 'longer; a million records take about half a minute' };
+  const wayWords: Record<BreakingWay, string> = {
+    setAside: 'Set those values aside',
+    fromNow: 'Let them be, hold new ones to it',
+    fill: 'Put this into the blanks',
+  };
   const records = $derived(
     Math.max(
       0,
       ...effects
         .flatMap(({ counts }) => counts)
-        .filter(({ what }) => /records|values/.test(what))
+        .filter(({ what }) => /records|values|blanks/.test(what))
         .map(({ count }) => count),
     ),
   );
+  let fills = $state<Record<number, string>>({});
+  let meant = $state<Record<string, string>>({});
+
+  function confirm(effect: PlannedEffect) {
+    const pairs = effect.nearMisses.flatMap(({ text, candidates }) => {
+      const id = meant[text] ?? '';
+      return id !== '' && candidates.some((one) => String(one.id) === id) ? [[text, Number(id)] as const] : [];
+    });
+    onconfirm?.(effect.source ?? 0, Object.fromEntries(pairs));
+  }
 </script>
 
 <ol>
   {#each effects as effect, index (index)}
     <li class:broken={effect.breaks.length > 0}>
       <div class="change"><span>{effect.breaks.length > 0 ? '!' : '✓'} {effect.change}</span><span class="soft">{durations[effect.duration]}</span></div>
-      {#each effect.counts as { what, count } (what)}<p>{count.toLocaleString()} {what}</p>{:else}{#if effect.breaks.length === 0}<p class="soft">
-            nothing else changes
-          </p>{/if}{/each}
+      {#each effect.counts as { what, count } (what)}<p>
+          {count.toLocaleString()}
+          {what}
+        </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
+      {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
       {#each effect.breaks as broken (broken.message)}<p class="refused"><b>{broken.message}</b> {broken.mend ?? ''}</p>{/each}
+      {#if effect.broken}
+        <details>
+          <summary
+            >{counted(effect.broken.count, 'record')} ▸ see {effect.broken.records.length < effect.broken.count
+              ? `the first ${effect.broken.records.length}`
+              : 'them'}</summary
+          >
+          <ul class="records">
+            {#each effect.broken.records as record (record.id)}<li>
+                {#if root}<a href="{root}?record={record.id}">{record.title}</a>{:else}{record.title}{/if}
+              </li>{/each}
+          </ul>
+        </details>
+      {/if}
+      {#if onway && effect.source !== undefined}
+        {@const source = effect.source}
+        {#each effect.ways as way (way)}
+          <div class="way">
+            {#if way === 'fill'}<input bind:value={fills[index]} aria-label="Value for the blanks" placeholder="value" />{/if}
+            <Button kind="plain" disabled={busy || (way === 'fill' && !fills[index])} onclick={() => onway(source, way, fills[index])}>{wayWords[way]}</Button>
+          </div>
+        {/each}
+      {/if}
+      {#if effect.nearMisses.length > 0 && onconfirm}
+        <div class="near">
+          <p><b>{effect.nearMisses.length} texts are no record.</b> Say which ones are meant:</p>
+          {#each effect.nearMisses.slice(0, 50) as { text, count, candidates } (text)}
+            <label
+              ><span>{text} <small>{count}×</small></span>
+              <select bind:value={meant[text]}>
+                <option value="">{candidates.length > 0 ? 'none of these' : 'nothing is near'}</option>
+                {#each candidates as one (one.id)}<option value={String(one.id)}>{one.title}</option>{/each}
+              </select></label
+            >
+          {/each}
+          {#if effect.nearMisses.length > 50}<p class="soft">The 50 most frequent of {effect.nearMisses.length} are shown.</p>{/if}
+          <div class="steps">
+            <Button kind="plain" disabled={busy} onclick={() => confirm(effect)}>Take these</Button>
+            <Button
+              kind="quiet"
+              onclick={() =>
+                (meant = {
+                  ...meant,
+                  ...Object.fromEntries(effect.nearMisses.flatMap(({ text, candidates }) => (candidates[0] ? [[text, String(candidates[0].id)]] : []))),
+                })}>Choose the nearest of each</Button
+            >
+          </div>
+        </div>
+      {/if}
       {#if effect.samples.length > 0}
         <table>
           <tbody>
-            {#each effect.samples as { record, before, after } (record)}<tr
+            {#each effect.samples as { record, before, after }, sample (sample)}<tr
                 ><th scope="row">{record}</th><td>{before}{before ? ' → ' : ''}<b>{after === '' ? '—' : after}</b></td></tr
               >{/each}
           </tbody>
@@ -54,12 +137,12 @@
 <p class="soft">Whole or not at all; History takes it back.</p>
 
 <style>
-  li {
+  ol > li {
     padding: 8px 0 10px 10px;
     margin-bottom: 6px;
     border-left: 3px solid var(--lichen);
   }
-  .broken {
+  ol > .broken {
     border-color: var(--madder);
   }
   .change {
@@ -75,6 +158,42 @@
   }
   .refused {
     color: var(--madder);
+  }
+  .way {
+    display: flex;
+    gap: 6px;
+    margin-top: 6px;
+  }
+  .way input,
+  .near select {
+    min-width: 0;
+    padding: 2px 8px;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .near label {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 8px;
+    align-items: center;
+    padding: 3px 0;
+    font-size: 13px;
+    border-bottom: 1px solid var(--line);
+  }
+  small {
+    color: var(--ink-faint);
+  }
+  summary {
+    color: var(--woad);
+    font-size: 13px;
+    cursor: pointer;
+  }
+  .records {
+    max-height: 160px;
+    overflow: auto;
+    font-size: 13px;
   }
   table {
     width: 100%;

@@ -1,7 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
+import { changesToAddLink } from '$core/model/linkPlans';
+import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import { addFieldChange, changeFieldChange, draftOf, emptyDraft, waitingWords, type FieldDraft } from './draft';
+import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, pastedFields, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
 
 const model = alderfold();
 const draft = (id: string) => draftOf(model, fieldOf(model, id).field);
@@ -9,47 +11,128 @@ const draft = (id: string) => draftOf(model, fieldOf(model, id).field);
 describe('a field in the form', () => {
   test.each<[string, Partial<FieldDraft>]>([
     ['f_weight', { type: 'number', digits: '', unit: '' }],
-    ['f_state', { type: 'option', options: 'strong\nweak' }],
-    ['f_inspection_hive', { type: 'link', to: 'hives', onDelete: 'remove', counterpart: 'Inspections' }],
+    ['f_inspection_hive', { type: 'link', to: 'hives', onDelete: 'remove', counterpart: 'Inspections', many: false }],
     ['f_hives_last_inspected', { type: 'formula', formula: 'max(inspections.day)' }],
     ['f_number', { type: 'text', unique: true, key: 'number' }],
   ])('%s', (id, expected) => {
     expect(draft(id)).toMatchObject(expected);
   });
 
-  test('the other side of a link has no form of its own', () => {
-    expect(draft('f_hive_inspection')).toBeNull();
+  test('options keep their identity', () => {
+    expect(draft('f_state')?.options.map(({ id, label }) => [id, label])).toEqual([
+      ['strong', 'strong'],
+      ['weak', 'weak'],
+    ]);
   });
 
-  test.each<[string, Partial<FieldDraft>, object | null]>([
-    ['f_weight', {}, null],
-    ['f_weight', { label: 'Mass', key: 'mass' }, { label: 'Mass', key: 'mass' }],
-    ['f_weight', { digits: '2', unit: 'kg' }, { type: 'number', digits: 2, unit: 'kg' }],
-    ['f_weight', { type: 'text', required: true }, { type: 'text', required: true }],
-    ['f_state', { options: 'strong\n\n weak \nstrong\nnew' }, { type: 'option', options: ['strong', 'weak', 'new'] }],
-    ['f_inspection_hive', { onDelete: 'clear' }, { type: 'link', onDelete: 'clear' }],
-    ['f_hives_last_inspected', { formula: 'min(inspections.day)' }, { type: 'formula', formula: 'min(inspections.day)' }],
-  ])('%s changed by %j', (id, change, set) => {
+  test('the other side of a link has no form of its own; a link to many has', () => {
+    expect(draft('f_hive_inspection')).toBeNull();
+    const hives = tableNamed(model, 'hives')!;
+    const wish = {
+      table: hives.id,
+      at: 0,
+      to: 't_keeper',
+      field: { key: 'helpers', label: 'Helpers', help: '', required: false, unique: false },
+      onDelete: 'clear',
+      many: true,
+    } as const;
+    const made = changesToAddLink(model, wish);
+    const after = applyChanges(model, made.changes);
+    if (!after.ok) throw new Error(after.problem.message);
+    expect(draftOf(after.value.model, fieldOf(after.value.model, made.field).field)).toMatchObject({
+      type: 'link',
+      many: true,
+      to: 'keepers',
+      onDelete: 'clear',
+      counterpart: 'Hives',
+    });
+  });
+
+  const option = (label: string, id?: string, into = '') => ({ ...(id ? { id } : {}), label, dye: 'moss' as const, retired: false, into });
+  test.each<[string, Partial<FieldDraft>, object[]]>([
+    ['f_weight', {}, []],
+    ['f_weight', { label: 'Mass', key: 'mass' }, [{ do: 'changeField', set: { label: 'Mass', key: 'mass' } }]],
+    ['f_weight', { digits: '2', unit: 'kg' }, [{ do: 'changeField', set: { type: 'number', digits: 2, unit: 'kg' } }]],
+    ['f_weight', { type: 'text', required: true }, [{ do: 'changeField', set: { type: 'text', required: true } }]],
+    ['f_number', { type: 'date', dateOrder: 'dmy' }, [{ do: 'changeField', set: { type: 'date' }, reading: { decimal: '.', dateOrder: 'dmy' } }]],
+    [
+      'f_state',
+      { options: [option('strong', 'strong'), option('weak', 'weak'), option(' new ')] },
+      [{ do: 'changeField', set: { type: 'option', options: [{ id: 'strong' }, { id: 'weak' }, { label: 'new' }] } }],
+    ],
+    [
+      'f_state',
+      { options: [{ ...option('strong', 'strong') }, { ...option('weak', 'weak', 'strong'), dye: 'rust' }] },
+      [{ do: 'mergeOptions', from: ['weak'], into: 'strong' }],
+    ],
+    ['f_inspection_hive', { onDelete: 'clear' }, [{ do: 'changeField', set: { type: 'link', onDelete: 'clear' } }]],
+    ['f_inspection_hive', { many: true }, [{ do: 'linkToMany' }]],
+    ['f_inspection_hive', { type: 'text', label: 'Hive no' }, [{ do: 'linkToText' }, { do: 'changeField', set: { label: 'Hive no' } }]],
+    ['f_number', { type: 'link', to: 'keepers', missing: 'create' }, [{ do: 'textToLink', to: 'keepers', missing: 'create', many: false }]],
+    ['f_hives_last_inspected', { formula: 'min(inspections.day)' }, [{ do: 'changeField', set: { type: 'formula', formula: 'min(inspections.day)' } }]],
+    ['f_weight', { preset: 'value', presetText: '12' }, [{ do: 'changeField', set: { default: { value: '12' } } }]],
+    ['f_weight', { off: true, internal: true }, [{ do: 'changeField', set: { off: true, internal: true } }]],
+  ])('%s changed by %j', (id, change, expected) => {
     const before = draft(id)!;
-    const made = changeFieldChange('hives', before, { ...before, ...change });
-    expect(made).toEqual(set && { do: 'changeField', table: 'hives', field: before.key, set });
+    const made = changeFieldChanges('hives', id, before, { ...before, ...change });
+    expect(made).toHaveLength(expected.length);
+    expect(made).toMatchObject(expected.map((one) => ({ table: 'hives', field: id, ...one })));
   });
 
   test('a new field and what waits, in words', () => {
-    const added = addFieldChange('hives', { ...emptyDraft(), label: 'Apiary', type: 'link', to: 'apiaries', counterpart: 'Hives' });
+    const added = addFieldChange('hives', { ...emptyDraft(), label: 'Apiary', type: 'link', to: 'apiaries', counterpart: 'Hives', brings: ['name'] });
     expect(added).toEqual({
       do: 'addField',
       table: 'hives',
-      field: { label: 'Apiary', help: '', required: false, unique: false, type: 'link', to: 'apiaries', onDelete: 'prevent', counterpart: { label: 'Hives' } },
+      field: {
+        label: 'Apiary',
+        type: 'link',
+        to: 'apiaries',
+        onDelete: 'prevent',
+        shows: [],
+        candidates: '',
+        counterpart: { label: 'Hives' },
+        brings: ['name'],
+      },
     });
-    expect(tableNamed(model, 'hives')?.key).toBe('hives');
-    const words = [
+    const words: ChangeDraft[] = [
       added,
-      { do: 'changeField', field: 'weight', set: { label: 'x', key: 'y' } },
-      { do: 'removeField', field: 'weight' },
-      { do: 'moveField', field: 'weight' },
+      { do: 'changeField', field: 'f_weight', set: { label: 'x', key: 'y' } },
+      { do: 'removeField', field: 'f_weight' },
+      { do: 'moveField', field: 'f_weight' },
       { do: 'removeTable' },
+      { do: 'addRule', message: 'Not so heavy.' },
     ];
-    expect(words.map(waitingWords)).toEqual(['+ Apiary', 'weight: label, key', '− weight', 'weight moved', '− the table']);
+    const { fields } = tableNamed(model, 'hives')!;
+    expect(words.map((one) => waitingWords(one, fields))).toEqual([
+      '+ Apiary',
+      'Weight: label, key',
+      '− Weight',
+      'Weight moved',
+      '− the table',
+      '+ rule “Not so heavy.”',
+    ]);
+  });
+});
+
+describe('a pasted list of fields', () => {
+  test.each<[string, Partial<FieldDraft> | null]>([
+    ['Name', { label: 'Name', type: 'text' }],
+    ['Name*', { label: 'Name', required: true }],
+    ['Joined: date', { label: 'Joined', type: 'date' }],
+    ['Weight\tnumber (kg)', { label: 'Weight', type: 'number', unit: 'kg' }],
+    ['Frames  whole', { type: 'number', digits: '0' }],
+    ['Temper: option (calm, wild)', { type: 'option' }],
+    ['Number: running number (H-{0000})', { type: 'runningNumber', pattern: 'H-{0000}' }],
+    ['Price: money (gbp)', { type: 'money', currency: 'GBP' }],
+    ['Odd: thing', null],
+  ])('%s', (line, expected) => {
+    const [read] = pastedFields(`\n${line}\n\n`);
+    if (expected) expect(read?.draft).toMatchObject(expected);
+    else expect(read).toMatchObject({ draft: null, problem: expect.stringContaining('no type') as string });
+  });
+
+  test('options come with their labels', () => {
+    expect(pastedFields('Temper: option (calm, wild)')[0]?.draft?.options.map(({ label }) => label)).toEqual(['calm', 'wild']);
   });
 });

@@ -1,71 +1,219 @@
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, tableOf, type Field, type Model } from '$core/model/model';
+import { fieldOf, linkedTable, overOf, typeAs, type DeletionRule, type Dye, type Field, type FieldKind, type Model, type SystemKind } from '$core/model/model';
+import { printValue, type EnteredType } from '$core/values/value';
+
+/** Types that a person chooses from; a link to many is a link, too. */
+export type DraftType = Exclude<FieldKind, 'counterpart' | SystemKind>;
+
+/** An option as the form holds it; `into` names the option that it is merged into. */
+export interface OptionDraft {
+  readonly id?: string;
+  label: string;
+  dye: Dye;
+  retired: boolean;
+  into: string;
+}
 
 /** A field as the form holds it: every type's members at once, of which those of the chosen type are sent. */
 export interface FieldDraft {
   label: string;
   key: string;
   help: string;
+  placeholder: string;
+  example: string;
   required: boolean;
   unique: boolean;
-  type: 'text' | 'number' | 'yesNo' | 'date' | 'option' | 'link' | 'formula';
+  off: boolean;
+  internal: boolean;
+  unlisted: boolean;
+  preset: 'none' | 'value' | 'today' | 'person' | 'formula';
+  presetText: string;
+  type: DraftType;
+  maxLength: string;
+  markdown: boolean;
   digits: string;
   unit: string;
-  options: string;
+  currency: string;
+  most: string;
+  pattern: string;
+  options: OptionDraft[];
+  open: boolean;
+  buttons: boolean;
   to: string;
+  many: boolean;
   counterpart: string;
-  onDelete: 'prevent' | 'clear' | 'remove';
+  counterpartShown: boolean;
+  onDelete: DeletionRule;
+  shows: string[];
+  candidates: string;
+  brings: string[];
+  /** What becomes of texts that name no record, when a text becomes a link. */
+  missing: 'setAside' | 'create';
   formula: string;
+  /** How texts are read when they become another type. */
+  decimal: '.' | ',';
+  dateOrder: 'ymd' | 'dmy' | 'mdy';
 }
 
 export const emptyDraft = (): FieldDraft => ({
   label: '',
   key: '',
   help: '',
+  placeholder: '',
+  example: '',
   required: false,
   unique: false,
+  off: false,
+  internal: false,
+  unlisted: false,
+  preset: 'none',
+  presetText: '',
   type: 'text',
+  maxLength: '',
+  markdown: false,
   digits: '',
   unit: '',
-  options: '',
+  currency: 'EUR',
+  most: '5',
+  pattern: '',
+  options: [],
+  open: false,
+  buttons: false,
   to: '',
+  many: false,
   counterpart: '',
+  counterpartShown: true,
   onDelete: 'prevent',
+  shows: [],
+  candidates: '',
+  brings: [],
+  missing: 'setAside',
   formula: '',
+  decimal: '.',
+  dateOrder: 'ymd',
 });
 
 /** The form's contents for a field that stands; null for the other side of a link, which is changed by its link. */
 export function draftOf(model: Model, field: Field): FieldDraft | null {
   const { type } = field;
-  if (type.kind === 'counterpart') return null;
-  const draft = { ...emptyDraft(), label: field.label, key: field.key, help: field.help, required: field.required, unique: field.unique, type: type.kind };
+  if (type.kind === 'counterpart' && type.over === undefined) return null;
+  const preset = field.default;
+  const draft: FieldDraft = {
+    ...emptyDraft(),
+    label: field.label,
+    key: field.key,
+    help: field.help,
+    placeholder: field.placeholder ?? '',
+    example: field.example ?? '',
+    required: Boolean(field.required),
+    unique: field.unique,
+    off: field.off ?? false,
+    internal: field.internal ?? false,
+    unlisted: field.unlisted ?? false,
+    preset: preset?.kind ?? 'none',
+    presetText:
+      preset?.kind === 'value' ? printValue(preset.value, type as EnteredType) : preset?.kind === 'formula' ? printFormula(model, preset.formula) : '',
+  };
   switch (type.kind) {
+    case 'counterpart':
+      return manyDraft(model, field, draft);
+    case 'text':
+      return { ...draft, type: 'text', maxLength: type.maxLength === undefined ? '' : String(type.maxLength) };
+    case 'longText':
+      return { ...draft, type: 'longText', markdown: type.markdown ?? false };
     case 'number':
-      return { ...draft, digits: type.digits === null ? '' : String(type.digits), unit: type.unit ?? '' };
+      return { ...draft, type: 'number', digits: type.digits === null ? '' : String(type.digits), unit: type.unit ?? '' };
+    case 'percent':
+      return { ...draft, type: 'percent', digits: type.digits === null ? '' : String(type.digits) };
+    case 'money':
+      return { ...draft, type: 'money', currency: type.currency ?? '', digits: String(type.digits) };
+    case 'rating':
+      return { ...draft, type: 'rating', most: String(type.most) };
+    case 'runningNumber':
+      return { ...draft, type: 'runningNumber', pattern: type.pattern };
     case 'option':
-      return { ...draft, options: type.options.map(({ label }) => label).join('\n') };
-    case 'link':
-      return { ...draft, to: tableOf(model, type.to).key, counterpart: fieldOf(model, type.counterpart).field.label, onDelete: type.onDelete };
+    case 'options':
+      return {
+        ...draft,
+        type: type.kind,
+        open: type.open ?? false,
+        buttons: type.entry === 'buttons',
+        options: type.options.map(({ id, label, dye, retired }) => ({ id, label, dye, retired: retired ?? false, into: '' })),
+      };
+    case 'link': {
+      const other = fieldOf(model, type.counterpart).field;
+      return {
+        ...draft,
+        type: 'link',
+        to: tablePath(model, field),
+        counterpart: other.label,
+        counterpartShown: !other.off,
+        onDelete: type.onDelete,
+        shows: (type.shows ?? []).map((id) => fieldOf(model, id).field.key),
+        candidates: type.candidates ? printFormula(model, type.candidates) : '',
+      };
+    }
     case 'formula':
-      return { ...draft, formula: printFormula(model, type.formula) };
-    default:
+      return { ...draft, type: 'formula', formula: printFormula(model, type.formula) };
+    case 'createdAt':
+    case 'createdBy':
+    case 'changedAt':
+    case 'changedBy':
       return draft;
+    default:
+      return { ...draft, type: type.kind };
   }
+}
+
+function manyDraft(model: Model, field: Field, draft: FieldDraft): FieldDraft {
+  const far = typeAs(fieldOf(model, overOf(field) ?? '').field, 'link');
+  const other = fieldOf(model, far.counterpart).field;
+  return {
+    ...draft,
+    type: 'link',
+    many: true,
+    to: tablePath(model, field),
+    counterpart: other.label,
+    counterpartShown: !other.off,
+    onDelete: far.onDelete === 'prevent' ? 'prevent' : 'clear',
+  };
+}
+
+function tablePath(model: Model, field: Field): string {
+  const target = linkedTable(model, field)?.table;
+  return target ? (target.home === undefined ? target.key : `${target.home}.${target.key}`) : '';
 }
 
 /** The members of the API's field for the chosen type. */
 export function typeMembers(draft: FieldDraft): Record<string, unknown> {
-  const lines = draft.options
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean);
+  const digits = draft.digits === '' ? null : Number(draft.digits);
   switch (draft.type) {
+    case 'text':
+      return { type: 'text', maxLength: draft.maxLength === '' ? null : Number(draft.maxLength) };
+    case 'longText':
+      return { type: 'longText', markdown: draft.markdown };
     case 'number':
-      return { type: 'number', digits: draft.digits === '' ? null : Number(draft.digits), ...(draft.unit ? { unit: draft.unit } : {}) };
+      return { type: 'number', digits, unit: draft.unit };
+    case 'percent':
+      return { type: 'percent', digits };
+    case 'money':
+      return { type: 'money', currency: draft.currency === '' ? null : draft.currency, digits: digits ?? 2 };
+    case 'rating':
+      return { type: 'rating', most: Number(draft.most) };
+    case 'runningNumber':
+      return { type: 'runningNumber', pattern: draft.pattern };
     case 'option':
-      return { type: 'option', options: [...new Set(lines)] };
+    case 'options': {
+      const kept = draft.options.filter(({ label, into }) => label.trim() !== '' && into === '');
+      return {
+        type: draft.type,
+        options: kept.map(({ id, label, dye, retired }) => ({ ...(id ? { id } : {}), label: label.trim(), dye, retired })),
+        open: draft.open,
+        entry: draft.buttons ? 'buttons' : 'menu',
+      };
+    }
     case 'link':
-      return { type: 'link', to: draft.to, onDelete: draft.onDelete, ...(draft.counterpart ? { counterpart: { label: draft.counterpart } } : {}) };
+      return { type: 'link', to: draft.to, onDelete: draft.onDelete, ...(draft.many ? { many: true } : { shows: draft.shows, candidates: draft.candidates }) };
     case 'formula':
       return { type: 'formula', formula: draft.formula };
     default:
@@ -73,48 +221,184 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
   }
 }
 
-/** The change that makes a new field of the draft. */
-export const addFieldChange = (table: string, draft: FieldDraft): Record<string, unknown> => ({
-  do: 'addField',
-  table,
-  field: {
-    label: draft.label,
-    ...(draft.key ? { key: draft.key } : {}),
-    help: draft.help,
-    required: draft.required,
-    unique: draft.unique,
-    ...typeMembers(draft),
-  },
-});
+const settingNames = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted'] as const;
 
-/** The change that brings a standing field to the draft, or null where nothing differs. */
-export function changeFieldChange(table: string, before: FieldDraft, after: FieldDraft): Record<string, unknown> | null {
+function presetOf({ preset, presetText }: FieldDraft): unknown {
+  if (preset === 'value') return presetText === '' ? null : { value: presetText };
+  return preset === 'formula' ? { formula: presetText } : preset === 'none' ? null : preset;
+}
+
+export type ChangeDraft = Readonly<Record<string, unknown>> & { readonly do: string };
+
+/** The change that makes a new field of the draft. */
+export function addFieldChange(table: string, draft: FieldDraft): ChangeDraft {
+  const blank = emptyDraft();
+  const settings = Object.fromEntries(settingNames.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]));
+  const preset = presetOf(draft);
+  const { counterpart, counterpartShown, brings } = draft;
+  const link =
+    draft.type === 'link'
+      ? {
+          counterpart: { ...(counterpart ? { label: counterpart } : {}), ...(counterpartShown ? {} : { off: true }) },
+          ...(brings.length > 0 ? { brings } : {}),
+        }
+      : {};
+  return { do: 'addField', table, field: { ...settings, ...(preset === null ? {} : { default: preset }), ...typeMembers(draft), ...link } };
+}
+
+/** The changes that bring a standing field, named by its identity, to the draft; none where nothing differs. */
+export function changeFieldChanges(table: string, field: string, before: FieldDraft, after: FieldDraft): ChangeDraft[] {
+  const changes: ChangeDraft[] = [];
+  const merged = new Map<string, string[]>();
+  for (const { id, into } of after.options) if (id && into !== '') merged.set(into, [...(merged.get(into) ?? []), id]);
+  for (const [into, from] of merged) changes.push({ do: 'mergeOptions', table, field, from, into });
   const set: Record<string, unknown> = {};
-  for (const name of ['label', 'key', 'help', 'required', 'unique'] as const) if (before[name] !== after[name]) set[name] = after[name];
-  const { counterpart: _, ...members } = typeMembers(after);
-  if (JSON.stringify(typeMembers(before)) !== JSON.stringify(typeMembers(after)))
-    Object.assign(set, after.type === 'link' ? { type: 'link', onDelete: after.onDelete } : members);
-  return Object.keys(set).length === 0 ? null : { do: 'changeField', table, field: before.key, set };
+  for (const name of settingNames) if (before[name] !== after[name]) set[name] = after[name];
+  if (JSON.stringify(presetOf(before)) !== JSON.stringify(presetOf(after))) set.default = presetOf(after);
+  const becomes = convertsLink(before, after);
+  if (becomes) changes.push({ ...becomes, table, field });
+  else {
+    const [old, now] = [typeMembers(before), typeMembers(after)];
+    // Merging has taken its options out by itself.
+    if (JSON.stringify(withoutMerged(old, after)) !== JSON.stringify(now)) Object.assign(set, now);
+  }
+  const reading =
+    before.type !== after.type && (after.decimal !== '.' || after.dateOrder !== 'ymd')
+      ? { reading: { decimal: after.decimal, dateOrder: after.dateOrder } }
+      : {};
+  if (Object.keys(set).length > 0) changes.push({ do: 'changeField', table, field, set, ...reading });
+  return changes;
+}
+
+function withoutMerged(members: Record<string, unknown>, after: FieldDraft): Record<string, unknown> {
+  const gone = new Set(after.options.filter(({ into }) => into !== '').map(({ id }) => id));
+  return Array.isArray(members.options) ? { ...members, options: (members.options as { id?: string }[]).filter(({ id }) => !gone.has(id)) } : members;
+}
+
+/** Links change their kind by plans of their own. */
+function convertsLink(before: FieldDraft, after: FieldDraft): ChangeDraft | null {
+  if (before.type !== 'link' && after.type === 'link')
+    return {
+      do: 'textToLink',
+      to: after.to,
+      many: after.many,
+      missing: after.missing,
+      ...(after.counterpart ? { counterpart: { label: after.counterpart } } : {}),
+    };
+  if (before.type === 'link' && after.type !== 'link') return { do: 'linkToText' };
+  if (before.type === 'link' && before.many !== after.many) return { do: after.many ? 'linkToMany' : 'linkToOne' };
+  return null;
 }
 
 /** A waiting change in words, for the strip at the foot. */
-export function waitingWords(change: Readonly<Record<string, unknown>>): string {
+export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, 'id' | 'label'>[]): string {
   const field = change.field as { label?: string } | string | undefined;
-  const name = typeof field === 'object' ? field.label : field;
+  const name = typeof field === 'object' ? (field.label ?? '') : (fields.find(({ id }) => id === field)?.label ?? field ?? '');
+  const set = Object.keys((change.set ?? {}) as object).map((one) => (one === 'type' ? 'type' : one));
   switch (change.do) {
     case 'addField':
       return `+ ${name}`;
     case 'changeField':
-      return `${name}: ${Object.keys(change.set as object).join(', ')}`;
+      return `${name}: ${set.filter((one) => !['digits', 'unit', 'options', 'open', 'entry', 'to', 'shows', 'currency', 'most'].includes(one)).join(', ')}`;
     case 'removeField':
       return `− ${name}`;
     case 'moveField':
       return `${name} moved`;
     case 'changeTable':
-      return Object.keys(change.set as object).join(', ');
+      return set.join(', ');
     case 'removeTable':
       return '− the table';
+    case 'addRule':
+      return `+ rule “${String(change.message)}”`;
+    case 'removeRule':
+      return '− a rule';
+    case 'mergeOptions':
+      return `${name}: options merged`;
+    case 'textToLink':
+      return `${name} becomes a link`;
+    case 'linkToText':
+      return `${name} becomes text`;
+    case 'linkToMany':
+      return `${name} to many`;
+    case 'linkToOne':
+      return `${name} to one`;
+    case 'optionsToTable':
+      return `${name} becomes a table`;
     default:
-      return String(change.do);
+      return change.do;
   }
 }
+
+/**
+ * Fields from pasted lines: a label, then after a tab, a colon or two spaces its type in words. `*` behind a label means
+ * that it must be filled. What is no type says so.
+ */
+export function pastedFields(text: string): { draft: FieldDraft | null; line: string; problem: string }[] {
+  const words: Record<string, DraftType> = {
+    text: 'text',
+    'long text': 'longText',
+    notes: 'longText',
+    markdown: 'longText',
+    number: 'number',
+    whole: 'number',
+    integer: 'number',
+    decimal: 'number',
+    money: 'money',
+    amount: 'money',
+    percent: 'percent',
+    '%': 'percent',
+    'yes/no': 'yesNo',
+    boolean: 'yesNo',
+    check: 'yesNo',
+    date: 'date',
+    day: 'date',
+    'date and time': 'dateTime',
+    time: 'dateTime',
+    timestamp: 'dateTime',
+    duration: 'duration',
+    option: 'option',
+    options: 'options',
+    'several options': 'options',
+    person: 'member',
+    member: 'member',
+    'web address': 'url',
+    url: 'url',
+    email: 'email',
+    phone: 'phone',
+    place: 'place',
+    files: 'files',
+    file: 'files',
+    pictures: 'pictures',
+    picture: 'pictures',
+    rating: 'rating',
+    progress: 'progress',
+    'running number': 'runningNumber',
+  };
+  return text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)
+    .map((line) => {
+      const [, written = line, kind = 'text'] = /^(.+?)(?:\t+|\s*:\s*|\s{2,})(.+)$/.exec(line) ?? [];
+      const [, word = '', rest = ''] = /^([^(]+?)\s*(?:\((.*)\))?$/.exec(kind.trim().toLowerCase()) ?? [];
+      const type = words[word];
+      const label = written.replace(/\s*\*$/, '');
+      if (!type) return { draft: null, line, problem: `“${kind}” is no type; write for example text, number, date, option (calm, wild).` };
+      const draft: FieldDraft = { ...emptyDraft(), label, type, required: /\*$/.test(written) };
+      if (word === 'whole' || word === 'integer') draft.digits = '0';
+      if (type === 'number' && rest) draft.unit = rest;
+      if (type === 'runningNumber') draft.pattern = rest.toUpperCase() || '{000}';
+      if (type === 'money' && rest) draft.currency = rest.toUpperCase();
+      if (word === 'markdown') draft.markdown = true;
+      if (type === 'option' || type === 'options') {
+        const labels = (/\((.*)\)/.exec(kind)?.[1] ?? '')
+          .split(/[,;]/)
+          .map((one) => one.trim())
+          .filter(Boolean);
+        draft.options = labels.map((one, index) => ({ label: one, dye: optionDyes[index % optionDyes.length] as Dye, retired: false, into: '' }));
+      }
+      return { draft, line, problem: '' };
+    });
+}
+
+export const optionDyes: readonly Dye[] = ['moss', 'rust', 'indigo', 'weld', 'heather', 'woad', 'cochineal', 'walnut', 'sage', 'slate', 'plum', 'madder'];

@@ -1,24 +1,64 @@
 <script lang="ts">
-  import { shownType, tableOf, type Field, type Model } from '$core/model/model';
+  import File from '@lucide/svelte/icons/file';
+  import { linkedTable, shownType, type Field, type Model, type Option } from '$core/model/model';
+  import type { FileReference } from '$core/values/files';
+  import { useFrame } from '../frame/context';
   import { textOf } from './show';
 
   /** One value, the same wherever it is shown. */
-  const { model, field, value }: { model: Model; field: Field; value: unknown } = $props();
+  const { model, field, value, large = false }: { model: Model; field: Field; value: unknown; large?: boolean } = $props();
+  const frame = useFrame();
   const type = $derived(shownType(model, field));
-  const option = $derived(type.kind === 'option' ? type.options.find(({ label }) => label === value) : undefined);
-  const strokes = $derived(type.kind === 'option' && option ? type.options.indexOf(option) % 4 : 0);
+  const chosen = $derived.by((): { option: Option; place: number }[] => {
+    if (type.kind !== 'option' && type.kind !== 'options') return [];
+    const labels = Array.isArray(value) ? value : [value];
+    return type.options.map((option, place) => ({ option, place })).filter(({ option }) => labels.includes(option.label));
+  });
+  const target = $derived(linkedTable(model, field)?.table);
+  const links = $derived(Array.isArray(value) && target ? (value as { id: number; title: string }[]) : []);
+  const files = $derived((type.kind === 'files' || type.kind === 'pictures') && Array.isArray(value) ? (value as FileReference[]) : []);
+  const hrefOf = ({ file, name }: FileReference, small = '') => `/api/workspaces/${frame.workspace.key}/files/${file}?name=${encodeURIComponent(name)}${small}`;
+  const isPicture = ({ type: found }: FileReference) => found.startsWith('image/');
 </script>
 
 {#if value === null || value === undefined}
   <span class="blank"></span>
-{:else if type.kind === 'link'}
-  <span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{tableOf(model, type.to).dye})">{textOf(value, type)}</span>
-{:else if option}
-  <span class="option" style:--dye="var(--dye-{option.dye})"><i class="stitch s{strokes}" aria-hidden="true"></i>{option.label}</span>
+{:else if target && typeof value === 'object' && 'title' in value}
+  <span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{target.dye})">{value.title}</span>
+{:else if links.length > 0}
+  <span class="several"
+    >{#each links as link (link.id)}<span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{target?.dye})">{link.title}</span>{/each}</span
+  >
+{:else if chosen.length > 0}
+  <span class="several"
+    >{#each chosen as { option, place } (option.id)}<span class="option" class:retired={option.retired} style:--dye="var(--dye-{option.dye})"
+        ><i class="stitch s{place % 4}" aria-hidden="true"></i>{option.label}</span
+      >{/each}</span
+  >
 {:else if type.kind === 'yesNo'}
   <span class:no={!value}>{value ? 'yes' : 'no'}</span>
+{:else if type.kind === 'rating'}
+  <span class="stars" role="img" aria-label="{String(value)} of {type.most}">{'★'.repeat(Number(value))}<i>{'★'.repeat(type.most - Number(value))}</i></span>
+{:else if type.kind === 'progress'}
+  <span class="progress"><i style:--share="{Number(value) * 100}%" aria-hidden="true"></i>{textOf(value, type)}</span>
+{:else if files.length > 0}
+  <span class="several">
+    {#each files as file (file.file + file.name)}
+      <a href={hrefOf(file)} target="_blank" rel="noreferrer" title={file.name} onclick={(event) => event.stopPropagation()}>
+        {#if isPicture(file)}<img src={hrefOf(file, `&thumbnail=${large ? 320 : 80}`)} alt={file.name} class:large loading="lazy" />{:else}<File
+            size={14}
+          />{file.name}{/if}
+      </a>
+    {/each}
+  </span>
+{:else if type.kind === 'url'}
+  <a href={String(value)} target="_blank" rel="noreferrer noopener" onclick={(event) => event.stopPropagation()}>{String(value).replace(/^https?:\/\//, '')}</a>
+{:else if type.kind === 'email'}
+  <a href="mailto:{String(value)}" onclick={(event) => event.stopPropagation()}>{String(value)}</a>
+{:else if type.kind === 'longText' && large}
+  <span class="long">{String(value)}</span>
 {:else}
-  {textOf(value, type)}
+  {textOf(value, type, frame.workspace.zone)}
 {/if}
 
 <style>
@@ -27,10 +67,19 @@
     padding-left: 12px;
     background: linear-gradient(90deg, var(--from) 0 4px, var(--to) 4px 8px) left center / 8px 3px no-repeat;
   }
+  .several {
+    display: inline-flex;
+    gap: 10px;
+    align-items: center;
+    vertical-align: middle;
+  }
   .option {
     display: inline-flex;
     align-items: center;
     gap: 6px;
+  }
+  .retired {
+    color: var(--ink-faint);
   }
   /* Three short stitches in the option's dye; their pattern differs too. */
   .stitch {
@@ -49,5 +98,42 @@
   }
   .no {
     color: var(--ink-faint);
+  }
+  .stars {
+    color: var(--weld);
+    letter-spacing: 1px;
+  }
+  .stars i {
+    color: var(--line-strong);
+    font-style: normal;
+  }
+  .progress {
+    display: inline-flex;
+    gap: 8px;
+    align-items: center;
+    font-variant-numeric: tabular-nums;
+  }
+  .progress i {
+    width: 60px;
+    height: 6px;
+    background: linear-gradient(90deg, var(--woad) var(--share), var(--line) var(--share));
+    border-radius: 2px;
+  }
+  .several a {
+    display: inline-flex;
+    gap: 4px;
+    align-items: center;
+  }
+  img {
+    height: 22px;
+    border-radius: 2px;
+  }
+  img.large {
+    height: auto;
+    max-width: 160px;
+    max-height: 140px;
+  }
+  .long {
+    white-space: pre-wrap;
   }
 </style>

@@ -1,12 +1,40 @@
-import { shownType, tableOf, type Field, type FieldType, type Model } from '$core/model/model';
+import { linkedTable, shownType, type Field, type FieldKind, type FieldType, type Model } from '$core/model/model';
+import { dateTime } from '$core/values/dateTime';
+import { duration, readDuration } from '$core/values/duration';
+import { wordsOf } from '$core/values/json';
+import { plainReading } from '$core/values/kind';
+import { canonicalNumber, Exact } from '$core/values/number';
 
-/** A value as text, as a person reads and copies it. */
-export function textOf(value: unknown, type: FieldType): string {
+const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
+
+/** A value as a text, as a person reads and copies it; instants on the clocks of the zone. */
+export function textOf(value: unknown, type: FieldType, zone = 'UTC'): string {
   if (value === null || value === undefined) return '';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (typeof value === 'object') return 'title' in value ? String(value.title) : 'count' in value ? String(value.count) : '';
-  if (type.kind === 'number') return `${numberText(value as string | number, type.digits)}${type.unit ? ` ${type.unit}` : ''}`;
-  return String(value);
+  switch (type.kind) {
+    case 'number':
+      return `${numberText(value as string | number, type.digits)}${type.unit ? ` ${type.unit}` : ''}`;
+    case 'percent':
+      return `${numberText(hundredths(value), type.digits)} %`;
+    case 'progress':
+      return `${numberText(hundredths(value), null)} %`;
+    case 'rating':
+      return '★'.repeat(Number(value));
+    case 'money': {
+      const { amount, currency } =
+        typeof value === 'object'
+          ? (value as { amount: number | string; currency: string })
+          : { amount: value as number | string, currency: type.currency ?? '' };
+      return `${numberText(amount, type.digits)} ${currency}`;
+    }
+    case 'dateTime':
+      return dateTime.print(String(value), { kind: 'dateTime' }, { ...plainReading, zone });
+    case 'duration': {
+      const seconds = readDuration(String(value));
+      return seconds.ok ? duration.print(seconds.value, type, plainReading) : String(value);
+    }
+    default:
+      return wordsOf(value);
+  }
 }
 
 /** A number in the reader's way of writing, all of its digits kept. */
@@ -20,51 +48,92 @@ export function numberText(value: string | number, digits: number | null): strin
 }
 
 /** The text an editor begins with: what `parse` reads as the same value. */
-export const editText = (value: unknown): string =>
-  value === null || value === undefined
-    ? ''
-    : typeof value === 'boolean'
-      ? value
-        ? 'yes'
-        : 'no'
-      : typeof value === 'object'
-        ? 'title' in value
-          ? String(value.title)
-          : ''
-        : String(value);
+export function editText(value: unknown, type?: FieldType, zone = 'UTC'): string {
+  if (value === null || value === undefined) return '';
+  switch (type?.kind) {
+    case 'percent':
+    case 'progress':
+      return `${hundredths(value)} %`;
+    case 'money':
+      return typeof value === 'object' ? wordsOf(value) : String(value);
+    case 'dateTime':
+    case 'duration':
+      return textOf(value, type, zone);
+    default:
+      return wordsOf(value);
+  }
+}
 
-export const isCalculated = (field: Field): boolean => field.type.kind === 'formula' || field.type.kind === 'counterpart';
+export const isCalculated = (field: Field): boolean => field.type.kind === 'formula' || (field.type.kind === 'counterpart' && field.type.over === undefined);
 
-const kindWords: Record<Field['type']['kind'], string> = {
+/** Kinds whose columns are aligned by their decimals. */
+export const alignsRight = (model: Model, field: Field): boolean => {
+  const { kind } = shownType(model, field);
+  return (
+    ['number', 'money', 'percent', 'duration'].includes(kind) ||
+    (kind === 'counterpart' && linkedTable(model, field)?.many === true && !(field.type.kind === 'counterpart' && field.type.over))
+  );
+};
+
+export const kindWords: Record<FieldKind, string> = {
   text: 'text',
+  longText: 'long text',
   number: 'number',
+  money: 'money',
+  percent: 'percent',
   yesNo: 'yes/no',
   date: 'date',
+  dateTime: 'date and time',
+  duration: 'duration',
   option: 'option',
+  options: 'several options',
   link: 'link',
   counterpart: 'other side of a link',
+  member: 'person',
+  url: 'web address',
+  email: 'email',
+  phone: 'phone',
+  place: 'place',
+  files: 'files',
+  pictures: 'pictures',
+  rating: 'rating',
+  progress: 'progress',
+  runningNumber: 'running number',
   formula: 'formula',
+  createdAt: 'made at',
+  createdBy: 'made by',
+  changedAt: 'changed at',
+  changedBy: 'changed by',
 };
 
 /** The type of a field in words: `number, kg`, `→ Hives`, `ƒ date`. */
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
+  const listed = (...parts: (string | undefined)[]) => [kindWords[type.kind], ...parts].filter(Boolean).join(', ');
   switch (type.kind) {
     case 'number':
-      return ['number', type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`, type.unit ?? '']
-        .filter(Boolean)
-        .join(', ');
+    case 'percent': {
+      const decimals = type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`;
+      return listed(decimals, type.kind === 'number' ? type.unit : '');
+    }
+    case 'money':
+      return listed(type.currency ?? 'any currency');
     case 'option':
-      return `option, ${type.options.length}`;
+    case 'options':
+      return listed(String(type.options.length), type.open ? 'open' : '');
+    case 'rating':
+      return listed(`1 to ${type.most}`);
+    case 'runningNumber':
+      return listed(type.pattern);
+    case 'longText':
+      return listed(type.markdown ? 'Markdown' : '');
     case 'link':
-      return `→ ${tableOf(model, type.to).label}`;
+      return `→ ${linkedTable(model, field)?.table.label ?? ''}${type.candidates ? ', limited' : ''}`;
     case 'counterpart':
-      return `← ${tableOf(model, type.from).label}`;
+      return `${type.over ? '⇉' : '←'} ${linkedTable(model, field)?.table.label ?? ''}`;
     case 'formula':
-      return `ƒ ${shownType(model, field).kind === 'yesNo' ? 'yes/no' : kindWords[shownType(model, field).kind]}`;
+      return `ƒ ${kindWords[shownType(model, field).kind]}`;
     default:
       return kindWords[type.kind];
   }
 }
-
-export { kindWords };

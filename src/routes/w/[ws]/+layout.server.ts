@@ -1,24 +1,33 @@
+import { ownTables } from '$core/model/model';
+import { withoutForeign } from '$core/model/visible';
 import { signedIn, seatFor } from '$server/http/page';
 import { ledgerOf, tableCounts } from '$server/tables/workspaces';
 
 export const load = async (event) => {
   event.depends('loom:model');
   const seat = await seatFor(event, 'reader');
-  const { key, label, version, day, description, model } = seat.workspace;
+  const { key, label, version, day, zone, description } = seat.workspace;
+  const model = withoutForeign(seat.workspace.model);
   const person = signedIn(event);
   const [counts, ledger] = await Promise.all([
     tableCounts(
       event.locals.pool,
       key,
-      model.tables.map((table) => table.key),
+      ownTables(model).map((table) => table.key),
     ),
     ledgerOf(event.locals.pool, person),
   ]);
   return {
     person: { name: person.name, email: person.email },
-    workspace: { key, label, description, version, day, role: seat.role },
+    workspace: { key, label, description, version, day, zone, role: seat.role },
     model,
     counts: Object.fromEntries(counts),
+    // Tables that a link can be pointed at across workspaces: where one administers both.
+    otherTables: ledger
+      .filter(({ workspace, role }) => workspace !== key && role === 'administrator' && seat.role === 'administrator')
+      .flatMap(({ workspace, workspaceLabel, tables }) =>
+        tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),
+      ),
     workspaces: ledger.map(({ workspace, workspaceLabel }) => ({ key: workspace, label: workspaceLabel })),
   };
 };

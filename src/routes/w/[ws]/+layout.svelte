@@ -8,7 +8,13 @@
 
   const { data, children } = $props();
   const live = new LiveChanges();
-  provideFrame({ live, notices: new Notices() });
+  provideFrame({
+    live,
+    notices: new Notices(),
+    get workspace() {
+      return data.workspace;
+    },
+  });
 
   const key = $derived(data.workspace.key);
   $effect(() => live.listen(key));

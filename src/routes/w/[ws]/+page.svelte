@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import { Input, Label } from 'flowbite-svelte';
   import { nearestNames } from '$core/model/key';
+  import { isSystem, ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath } from '$ui/api';
@@ -10,6 +11,7 @@
 
   const { data } = $props();
   const root = $derived(`/w/${data.workspace.key}`);
+  const tables = $derived(ownTables(data.model));
   const designs = $derived(data.workspace.role === 'administrator');
   const making = $derived(designs && page.url.searchParams.has('new'));
   let label = $state('');
@@ -19,7 +21,7 @@
     label.length > 2
       ? nearestNames(
           label,
-          data.model.tables.map((table) => table.label),
+          tables.map((table) => table.label),
         )
       : [],
   );
@@ -50,14 +52,14 @@
       <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
       {#if similar.length > 0}<p class="similar">
           Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a
-              href="{root}/t/{data.model.tables.find((table) => table.label === one)?.key}">{one}</a
+              href="{root}/t/{tables.find((table) => table.label === one)?.key}">{one}</a
             >{/each}
         </p>{/if}
       <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
       {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
       <div class="actions"><Button kind="main" type="submit">Make the table</Button><Button kind="quiet" href={root}>Leave it</Button></div>
     </form>
-  {:else if data.model.tables.length === 0}
+  {:else if tables.length === 0}
     <div class="empty">
       <h2>Nothing stands here yet</h2>
       {#if designs}
@@ -67,12 +69,12 @@
     </div>
   {:else}
     <ul>
-      {#each data.model.tables as table (table.id)}
+      {#each tables as table (table.id)}
         <li style:--dye="var(--dye-{table.dye})">
           <a href="{root}/t/{table.key}">{table.label}</a>
           <span class="purpose">{table.description}</span>
           <span>{counted(data.counts[table.key] ?? 0, 'record')}</span>
-          <span>{counted(table.fields.length, 'field')}</span>
+          <span>{counted(table.fields.filter((field) => !isSystem(field)).length, 'field')}</span>
           <a class="side" href="{root}/t/{table.key}/structure">Structure</a>
         </li>
       {/each}

@@ -1,5 +1,6 @@
 import { dayNumber } from '../../values/date';
 import { Exact } from '../../values/number';
+import { optionIds } from '../../values/options';
 import { compareCodePoints } from '../../values/text';
 import type { Scalar, ValueType } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
@@ -13,6 +14,8 @@ export function compareScalars(a: Scalar, b: Scalar, type: ValueType): number {
       return dayNumber(String(a)) - dayNumber(String(b));
     case 'boolean':
     case 'record':
+    case 'member':
+    case 'duration':
       return Number(a) - Number(b);
     default:
       return compareCodePoints(String(a), String(b));
@@ -23,6 +26,7 @@ export function compareScalars(a: Scalar, b: Scalar, type: ValueType): number {
 export const ordered = (sql: string, type: ValueType | undefined): string => (type?.is === 'text' || type?.is === 'option' ? `${sql} collate "C"` : sql);
 
 const same: Signature = { takes: ['same', 'same'], gives: 'boolean' };
+const inOrder: Signature = { takes: ['ordered', 'ordered'], gives: 'boolean' };
 const anyType: ValueType = { is: 'text' };
 
 const compared = (name: string, help: string, holds: (order: number) => boolean, examples: FunctionDefinition['examples']): FunctionDefinition => ({
@@ -30,7 +34,7 @@ const compared = (name: string, help: string, holds: (order: number) => boolean,
   family: 'comparison',
   usage: `a ${name} b`,
   help,
-  signatures: [same],
+  signatures: [name === '=' || name === '<>' ? same : inOrder],
   blanks: 'spreads',
   evaluate: ([a, b], _, types) => holds(compareScalars(a ?? null, b ?? null, types[0] ?? anyType)),
   sql: ([a, b], _, types) => `(${a} ${name} ${ordered(String(b), types[0])})`,
@@ -42,7 +46,7 @@ const extreme = (name: 'greatest' | 'least', sign: 1 | -1, help: string): Functi
   family: 'comparison',
   usage: `${name}(a, b, …)`,
   help,
-  signatures: [{ takes: ['same'], rest: 'same', gives: 'same' }],
+  signatures: [{ takes: ['ordered'], rest: 'ordered', gives: 'same' }],
   blanks: 'own',
   evaluate(args, _, types) {
     const type = types[0] ?? anyType;
@@ -70,7 +74,7 @@ export const comparison: readonly FunctionDefinition[] = [
     family: 'comparison',
     usage: 'x between a and b',
     help: 'Whether x lies from a to b, both included.',
-    signatures: [{ takes: ['same', 'same', 'same'], gives: 'boolean' }],
+    signatures: [{ takes: ['ordered', 'ordered', 'ordered'], gives: 'boolean' }],
     blanks: 'own',
     evaluate([x, a, b], _, types) {
       const type = types[0] ?? anyType;
@@ -101,6 +105,17 @@ export const comparison: readonly FunctionDefinition[] = [
       ["'seen' in ('seen', 'taken')", 'true'],
       ['3 in (1, null)', ''],
     ],
+  },
+  {
+    name: 'in options',
+    family: 'comparison',
+    usage: 'x in (options)',
+    help: 'Whether an option is among the chosen ones.',
+    signatures: [{ takes: ['any', 'options'], gives: 'boolean' }],
+    blanks: 'spreads',
+    evaluate: ([x, set]) => optionIds(set ?? null).includes(String(x)),
+    sql: ([x, set]) => `(${x} = any(${set}))`,
+    examples: [],
   },
   {
     name: 'is null',

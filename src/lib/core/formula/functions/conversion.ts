@@ -1,4 +1,8 @@
+import { quoteText } from '../../sql';
 import { date } from '../../values/date';
+import { dateTime, dayOf, instantOf } from '../../values/dateTime';
+import { duration } from '../../values/duration';
+import { plainReading } from '../../values/kind';
 import { number } from '../../values/number';
 import type { FunctionDefinition } from './definition';
 import type { Scalar } from '../expression';
@@ -23,9 +27,25 @@ export const conversion: readonly FunctionDefinition[] = [
       { takes: ['date'], gives: 'text' },
       { takes: ['boolean'], gives: 'text' },
       { takes: ['text'], gives: 'text' },
+      { takes: ['timestamp'], gives: 'text' },
+      { takes: ['duration'], gives: 'text' },
     ],
-    evaluate: ([x]) => String(x),
-    sql: ([x], _, types) => (types[0]?.is === 'number' ? `trim_scale(${x})::text` : `(${x})::text`),
+    evaluate([x], { zone = 'UTC' }, types) {
+      if (types[0]?.is === 'timestamp') return dateTime.print(x ?? null, { kind: 'dateTime' }, { ...plainReading, zone });
+      return types[0]?.is === 'duration' ? duration.print(x ?? null, { kind: 'duration' }, plainReading) : String(x);
+    },
+    sql([x], { zone }, types) {
+      switch (types[0]?.is) {
+        case 'number':
+          return `trim_scale(${x})::text`;
+        case 'timestamp':
+          return `loom.instant_text(${x}, ${quoteText(zone)})`;
+        case 'duration':
+          return `loom.duration_text(${x})`;
+        default:
+          return `(${x})::text`;
+      }
+    },
     examples: [['cast(1.50 as text)', '1.5']],
   },
   {
@@ -56,12 +76,28 @@ export const conversion: readonly FunctionDefinition[] = [
     signatures: [
       { takes: ['text'], gives: 'date' },
       { takes: ['date'], gives: 'date' },
+      { takes: ['timestamp'], gives: 'date' },
     ],
-    evaluate: ([x]) => read('date', x),
-    sql: ([x], _, types) => (types[0]?.is === 'date' ? String(x) : `loom.read_date(btrim(${x}, ' '), 'ymd')`),
+    evaluate: ([x], { zone = 'UTC' }, types) => (types[0]?.is === 'timestamp' ? dayOf(x ?? null, zone) : read('date', x)),
+    sql: ([x], { zone }, types) =>
+      types[0]?.is === 'date' ? String(x) : types[0]?.is === 'timestamp' ? `loom.day_of(${x}, ${quoteText(zone)})` : `loom.read_date(btrim(${x}, ' '), 'ymd')`,
     examples: [
       ["cast('2026-05-16' as date)", '2026-05-16'],
       ["cast('2026-02-30' as date)", ''],
     ],
+  },
+  {
+    name: 'to timestamp',
+    family: 'conversion',
+    usage: 'cast(x as timestamp)',
+    help: 'The moment at which a day begins.',
+    blanks: 'spreads',
+    signatures: [
+      { takes: ['date'], gives: 'timestamp' },
+      { takes: ['timestamp'], gives: 'timestamp' },
+    ],
+    evaluate: ([x], { zone = 'UTC' }, types) => (types[0]?.is === 'timestamp' ? (x ?? null) : instantOf(`${String(x)}T00:00:00`, zone)),
+    sql: ([x], { zone }, types) => (types[0]?.is === 'timestamp' ? String(x) : `loom.day_start(${x}, ${quoteText(zone)})`),
+    examples: [["cast(date '2026-05-16' as timestamp)", '2026-05-16T00:00:00Z']],
   },
 ];

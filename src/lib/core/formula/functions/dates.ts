@@ -86,7 +86,7 @@ export const dates: readonly FunctionDefinition[] = [
     signatures: [{ takes: [], gives: 'date' }],
     blanks: 'spreads',
     evaluate: (_, { today }) => today,
-    sql: (_, today) => today,
+    sql: (_, { today }) => today,
     examples: [['today() = today()', 'true']],
   },
   {

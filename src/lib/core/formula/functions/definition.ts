@@ -1,7 +1,7 @@
 import type { Scalar, ValueType } from '../expression';
 
-/** What an argument may be. `same`: all such arguments share one type. */
-export type Parameter = 'text' | 'number' | 'boolean' | 'date' | 'interval' | 'same' | 'any';
+/** What an argument may be. `same`: all such arguments share one type; `ordered`: the same, one that has an order. */
+export type Parameter = Exclude<ValueType['is'], 'blank' | 'option' | 'record' | 'records'> | 'same' | 'ordered' | 'any';
 
 export interface Signature {
   readonly takes: readonly Parameter[];
@@ -9,12 +9,22 @@ export interface Signature {
   readonly optional?: number;
   /** Further arguments of this kind, any number. */
   readonly rest?: Parameter;
-  readonly gives: Exclude<Parameter, 'any' | 'interval'>;
+  readonly gives: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'same';
 }
 
 export interface CallContext {
   /** The workspace's day, ISO 8601. */
   readonly today: string;
+  /** The workspace's time zone, by its IANA name; UTC when left out. */
+  readonly zone?: string;
+  /** Who a number of the Directory is. */
+  readonly person?: (id: number) => { readonly name: string; readonly email: string } | undefined;
+}
+
+/** What stands in a statement for the workspace's day and zone. */
+export interface SqlContext {
+  readonly today: string;
+  readonly zone: string;
 }
 
 /**
@@ -23,7 +33,7 @@ export interface CallContext {
  */
 export interface FunctionDefinition {
   readonly name: string;
-  readonly family: 'numbers' | 'comparison' | 'logic' | 'text' | 'dates' | 'conversion';
+  readonly family: 'numbers' | 'comparison' | 'logic' | 'text' | 'dates' | 'conversion' | 'parts';
   /** How it is written, for people. */
   readonly usage: string;
   readonly help: string;
@@ -33,8 +43,8 @@ export interface FunctionDefinition {
   /** Can be blank although no argument is. */
   readonly mayBlank?: string;
   readonly evaluate: (args: readonly Scalar[], context: CallContext, types: readonly ValueType[]) => Scalar;
-  /** The same in PostgreSQL; arguments come in brackets and typed. `today` is the statement's parameter for the day. */
-  readonly sql: (args: readonly string[], today: string, types: readonly ValueType[]) => string;
+  /** The same in PostgreSQL; arguments come in brackets and typed. */
+  readonly sql: (args: readonly string[], context: SqlContext, types: readonly ValueType[]) => string;
   /** Formula and its value as text, each a test. */
   readonly examples: readonly (readonly [formula: string, value: string])[];
 }

@@ -4,12 +4,13 @@ import { dates } from './dates';
 import type { FunctionDefinition } from './definition';
 import { logic } from './logic';
 import { numbers } from './numbers';
+import { parts } from './parts';
 import { text } from './text';
 
-export type { CallContext, FunctionDefinition, Parameter, Signature } from './definition';
+export type { CallContext, FunctionDefinition, Parameter, Signature, SqlContext } from './definition';
 
 /** Every function and operator of the language, each once. */
-export const functionTable: readonly FunctionDefinition[] = [...numbers, ...comparison, ...logic, ...text, ...dates, ...conversion];
+export const functionTable: readonly FunctionDefinition[] = [...numbers, ...comparison, ...logic, ...text, ...dates, ...conversion, ...parts];
 
 const byName = new Map(functionTable.map((definition) => [definition.name, definition]));
 

@@ -1,9 +1,11 @@
 import { bad, good, type Result } from '../../problem';
 import { typeWord } from '../../formula/expression';
-import { dependenciesOf } from '../../flow/dependencies';
+import { conditionMissing, dependenciesOf } from '../../flow/dependencies';
+import { candidateCycle } from '../../flow/dependents';
 import { cycleThrough } from '../../flow/graph';
 import type { TableId } from '../identity';
 import { findField, findTable, tableOf, type Field, type Model } from '../model';
+import { checkFieldType } from '../wellMade';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
 import type { RemoveField } from './removeField';
@@ -33,7 +35,23 @@ export function applyAddField(model: Model, change: AddField): Result<Model> {
   }
   const named = checkFields(tableOf(changed, table.id).fields);
   if (!named.ok) return named;
-  return change.field.type.kind === 'formula' ? acyclic(changed, change.field) : good(changed);
+  return checkWritten(changed, change.field);
+}
+
+/** What a field has written in the formula language uses what is there, and nothing comes from itself. */
+export function checkWritten(model: Model, field: Field): Result<Model> {
+  const { type } = field;
+  if (field.default?.kind === 'formula' && conditionMissing(model, field.default.formula))
+    return bad(`The default of “${field.label}” uses a field that is not there.`, 'Write it again.');
+  if (type.kind === 'link' && type.candidates) {
+    if (conditionMissing(model, type.candidates)) return bad(`The candidates of “${field.label}” use a field that is not there.`, 'Write the limit again.');
+    const cycle = candidateCycle(model, field);
+    if (cycle) return bad(`The candidates of these fields wait for each other: ${cycle.join(' ← ')}.`, 'Let one of them be chosen freely.');
+  }
+  if (type.kind !== 'formula') return good(model);
+  if (dependenciesOf(model, type.formula).missing) return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
+  const result = checkResult(field.label, type.result.is);
+  return result.ok ? acyclic(model, field) : result;
 }
 
 /** A calculated field may come from itself by no path: the refusal names the path. */
@@ -45,6 +63,8 @@ export function acyclic(model: Model, field: Field): Result<Model> {
 
 function checkType(model: Model, { field, counterpart, table }: AddField): Result<true> {
   const type = field.type;
+  const wellMade = checkFieldType(field);
+  if (!wellMade.ok) return wellMade;
   switch (type.kind) {
     case 'link': {
       const target = findTable(model, type.to);
@@ -57,11 +77,6 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
     }
     case 'counterpart':
       return bad(`“${field.label}” is the other side of a link.`, 'Add the link on the other table.');
-    case 'formula': {
-      const missing = dependenciesOf(model, type.formula).missing;
-      if (missing) return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
-      return checkResult(field.label, type.result.is);
-    }
     default:
       return good(true);
   }
@@ -69,13 +84,14 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
 
 /** Only single values can be stored; a formula that gives a record says which of its fields is wanted. */
 export function checkResult(label: string, is: Parameters<typeof typeWord>[0]['is']): Result<true> {
-  if (['text', 'number', 'boolean', 'date', 'option'].includes(is)) return good(true);
+  if (!['records', 'record', 'interval', 'blank'].includes(is)) return good(true);
   return bad(
     `The formula of “${label}” gives a ${is === 'records' ? 'set of records' : is}, which no field can hold.`,
     'Take one field of it, for example its title, or put it inside count().',
   );
 }
 
+/** Puts a field that stood before back, or takes a new one away. */
 export const invertAddField = (_: Model, change: AddField): RemoveField => ({
   do: 'removeField',
   table: change.table,

@@ -1,6 +1,7 @@
 import { bad, good, type Result } from '../../problem';
 import { findTable, type Model, type Table } from '../model';
 import { checkFields, checkTableNames } from '../naming';
+import { checkFieldType } from '../wellMade';
 import type { RemoveTable } from './removeTable';
 
 /** A new table with its fields. Links are added by `addField` once both tables stand. */
@@ -20,6 +21,10 @@ export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   if (linked) return bad(`“${linked.label}” cannot be made together with its table.`, 'Add it as a change after the table.');
   const fields = checkFields(table.fields);
   if (!fields.ok) return fields;
+  for (const field of table.fields) {
+    const wellMade = checkFieldType(field);
+    if (!wellMade.ok) return wellMade;
+  }
   return good({ tables: model.tables.toSpliced(at, 0, table) });
 }
 

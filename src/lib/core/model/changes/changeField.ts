@@ -1,54 +1,89 @@
-import { dependenciesOf } from '../../flow/dependencies';
-import { usersOf } from '../../flow/graph';
-import { sameType } from '../../formula/expression';
+import { dependentsOf } from '../../flow/dependents';
+import { sameType, type Scalar } from '../../formula/expression';
 import { bad, good, type Result } from '../../problem';
-import type { FieldId, TableId } from '../identity';
-import { findField, fieldOf, tableOf, valueTypeOf, type Field, type FieldKind, type Model } from '../model';
+import type { Reading } from '../../values/kind';
+import { enteredKinds } from '../../values/value';
+import type { FieldId, KeptId, TableId } from '../identity';
+import { findField, fieldOf, isSystem, tableOf, valueTypeOf, type Field, type FieldKind, type Model } from '../model';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
-import { acyclic, checkResult } from './addField';
+import { checkFieldType } from '../wellMade';
+import { checkWritten } from './addField';
+import type { Breaking } from './addRule';
+
+export type FieldSettings = Omit<Field, 'id'>;
 
 /** New names, rules or type of a field. */
 export interface ChangeField {
   readonly do: 'changeField';
   readonly table: TableId;
   readonly field: FieldId;
-  readonly set: Partial<Pick<Field, 'key' | 'label' | 'help' | 'required' | 'unique' | 'type'>>;
+  /** A member that is null is taken away. */
+  readonly set: { readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never) };
+  /** How stored values are read as the new type. */
+  readonly reading?: Reading;
+  /** Options that become another one, by identity. */
+  readonly merge?: Readonly<Record<string, string>>;
+  /** The name under which the column of before is kept, where values are worked over. */
+  readonly keep?: KeptId;
+  /** The kept column whose values come back, with how it was read: those not changed since are again what they were. */
+  readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
+  /** What becomes of records that break the new rules. */
+  readonly breaking?: Breaking;
+  /** Put into blank values, for a field that must be filled from now on. */
+  readonly fill?: Scalar;
 }
 
-/** Kinds whose values can be turned into one another; what does not fit is set aside. */
-export const convertible: readonly FieldKind[] = ['text', 'number', 'yesNo', 'date', 'option'];
+/** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
+export const isConvertible = (kind: FieldKind): boolean => kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);
 
 export function applyChangeField(model: Model, change: ChangeField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field: before, table } = found;
-  const after: Field = { ...before, ...change.set };
-  if (after.type.kind !== before.type.kind && ![before, after].every(({ type }) => convertible.includes(type.kind)))
+  const after = changedField(before, change);
+  const same = after.type.kind === before.type.kind;
+  if (isSystem(before) && (!same || after.required !== before.required || after.unique !== before.unique))
+    return bad(`“${before.label}” is kept by the system itself.`, 'Its names can be changed, and it can be switched off.');
+  if (!same && !(isConvertible(after.type.kind) && isConvertible(before.type.kind)))
     return bad(`A ${before.type.kind} field cannot become a ${after.type.kind} field.`, 'Add a new field of that type beside it.');
   if (before.type.kind === 'link' && after.type.kind === 'link' && before.type.to !== after.type.to)
     return bad(`“${before.label}” points at another table already.`, 'Add a second link.');
-  if (before.type.kind === 'counterpart' && change.set.type) return bad('The other side of a link has no type of its own.');
+  if (before.type.kind === 'counterpart' && JSON.stringify(before.type) !== JSON.stringify(after.type))
+    return bad('The other side of a link has no type of its own.');
+  const wellMade = checkFieldType(after);
+  if (!wellMade.ok) return wellMade;
   const fields = table.fields.map((field) => (field.id === after.id ? after : field));
   const named = checkFields(fields);
   if (!named.ok) return named;
   const changed = replaceTable(model, { ...tableOf(model, table.id), fields });
   if (!sameType(valueTypeOf(before), valueTypeOf(after))) {
-    const users = usersOf(model, before.id);
-    if (users.length > 0)
-      return bad(
-        `${users.map((user) => `${user.table.label}.${user.field.label}`).join(', ')} would be given another type than now.`,
-        'Change or remove those formulas first.',
-      );
+    const users = dependentsOf(model, before.id);
+    if (users.length > 0) return bad(`${users.map(({ words }) => words).join(', ')} would be given another type than now.`, 'Change or remove those first.');
   }
-  if (after.type.kind !== 'formula') return good(changed);
-  if (dependenciesOf(changed, after.type.formula).missing) return bad(`The formula of “${after.label}” uses a field that is not there.`, 'Write it again.');
-  const result = checkResult(after.label, after.type.result.is);
-  return result.ok ? acyclic(changed, after) : result;
+  return checkWritten(changed, after);
 }
+
+/** The field with the change's members in place of its own. */
+function changedField(before: Field, { set }: ChangeField): Field {
+  const kept = Object.entries({ ...before, ...set }).filter(([, value]) => value !== null && value !== undefined);
+  return Object.fromEntries(kept) as unknown as Field;
+}
+
+const back = '_r';
 
 export function invertChangeField(model: Model, change: ChangeField): ChangeField {
   const { field } = fieldOf(model, change.field);
-  const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, field[name as keyof Field]]));
-  return { ...change, set };
+  const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, field[name as keyof Field] ?? null]));
+  const { do: done, table, keep, reading, merge } = change;
+  if (keep === undefined) return { do: done, table, field: field.id, set };
+  // Taken back and done again, the two kept columns change places; neither name grows.
+  return {
+    do: done,
+    table,
+    field: field.id,
+    set,
+    keep: keep.endsWith(back) ? keep.slice(0, -back.length) : keep + back,
+    restore: { keep, ...(reading ? { reading } : {}), ...(merge ? { merge } : {}) },
+  };
 }

@@ -1,7 +1,7 @@
-import { usersOf } from '../../flow/graph';
+import { dependentsOf } from '../../flow/dependents';
 import { bad, good, type Result } from '../../problem';
 import type { FieldId, TableId } from '../identity';
-import { findField, fieldOf, type Model } from '../model';
+import { findField, fieldOf, isSystem, type Model } from '../model';
 import { replaceTable } from '../replace';
 import type { AddField } from './addField';
 
@@ -16,14 +16,12 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field } = found;
+  if (isSystem(field)) return bad(`“${field.label}” is kept by the system itself.`, 'Switch it off: it is then hidden everywhere.');
   if (field.type.kind === 'counterpart') return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
-  const users = gone.flatMap((id) => usersOf(model, id)).filter((user) => !gone.includes(user.field.id));
-  if (users.length > 0)
-    return bad(
-      `“${field.label}” is used by ${users.map((user) => `${user.table.label}.${user.field.label}`).join(', ')}.`,
-      'Change or remove those fields first.',
-    );
+  // What the field itself has written goes with it.
+  const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => user.kind === 'rule' || !gone.includes(user.field.id));
+  if (users.length > 0) return bad(`“${field.label}” is used by ${[...new Set(users.map(({ words }) => words))].join(', ')}.`, 'Change or remove those first.');
   let changed = model;
   for (const id of gone) {
     const owner = fieldOf(changed, id).table;

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import type { Field } from '$core/model/model';
+  import { fieldOf, type Field } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
   import Inspector from '$ui/frame/Inspector.svelte';
@@ -28,7 +28,7 @@
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
   const tableKey = $derived(table.key);
   const set = $derived(new RecordSet(workspace, tableKey, filter, sort, shape));
-  let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | null>(null);
+  let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | { kind: 'linked'; field: string; id: number } | null>(null);
   let clash = $state<{ record: ShownRecord; values: Record<string, unknown>; fields: { field: string; theirs: unknown; yours: unknown }[] } | null>(null);
   let lastBatch: number | null = null;
 
@@ -37,6 +37,11 @@
     if (live.count > 0 && untrack(() => live.concerns(table.id))) untrack(() => void set.refresh());
   });
   const shown = $derived(panel && panel.kind !== 'new' ? set.records.find(({ id }) => panel && panel.kind !== 'new' && id === panel.id) : undefined);
+  /** The link of another table for which a record is being made from here. */
+  const linkedField = $derived.by(() => {
+    const field = panel?.kind === 'linked' ? fieldOf(data.model, panel.field).field : undefined;
+    return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(data.model, field.type.link) : undefined;
+  });
   const titleKey = $derived(table.fields.find(({ id }) => id === table.title)?.key ?? '');
   const titleOf = (record: ShownRecord) => editText(record.values[titleKey]) || `#${record.id}`;
 
@@ -171,7 +176,22 @@
       }}
     />
   </Inspector>
-{:else if panel && shown}
+{:else if panel?.kind === 'linked' && shown && linkedField}
+  {@const { field: link, table: from } = linkedField}
+  <Inspector kind="New record of {from.label}, for" title={titleOf(shown)} dye={from.dye} onclose={() => (panel = { kind: 'record', id: shown.id })}>
+    <NewRecord
+      {workspace}
+      model={data.model}
+      table={from}
+      preset={{ [link.key]: { id: shown.id, title: titleOf(shown) } }}
+      onmade={(batch) => {
+        lastBatch = batch;
+        notices.done(`Record of ${from.label} made.`, { label: 'Undo', run: () => void undo(batch) });
+        void set.refresh();
+      }}
+    />
+  </Inspector>
+{:else if panel && panel.kind !== 'linked' && shown}
   <Inspector kind={panel.kind === 'removal' ? 'Delete' : `Record of ${table.label}`} title={titleOf(shown)} dye={table.dye} onclose={() => (panel = null)}>
     {#if panel.kind === 'removal'}
       <RemovalPanel {workspace} table={table.key} id={shown.id} title={titleOf(shown)} onremove={() => void remove(shown.id)} oncancel={() => (panel = null)} />
@@ -184,6 +204,7 @@
         {mayEdit}
         onedit={(field, value) => void edit(shown, field, value)}
         onremove={() => (panel = { kind: 'removal', id: shown.id })}
+        onadd={(field) => (panel = { kind: 'linked', field: field.id, id: shown.id })}
       />
     {/if}
   </Inspector>

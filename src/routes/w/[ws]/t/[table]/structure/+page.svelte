@@ -1,19 +1,25 @@
 <script lang="ts">
   import { goto, invalidate } from '$app/navigation';
   import { dependenciesOf } from '$core/flow/dependencies';
-  import { usersOf } from '$core/flow/graph';
+  import { dependentsOf } from '$core/flow/dependents';
   import { printFormula } from '$core/formula/printer';
-  import type { Effect } from '$core/model/effect';
-  import { fieldOf, type Field } from '$core/model/model';
+  import { fieldOf, isSystem, isToMany, type Field } from '$core/model/model';
+  import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
-  import { call, workspacePath, type Refused } from '$ui/api';
+  import Menu from '$ui/controls/Menu.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
+  import { addFieldChange, changeFieldChanges, draftOf, waitingWords, type ChangeDraft, type FieldDraft } from '$ui/structure/draft';
+  import { TableFacts } from '$ui/structure/facts.svelte';
   import FieldForm from '$ui/structure/FieldForm.svelte';
+  import FieldRows from '$ui/structure/FieldRows.svelte';
+  import PasteForm from '$ui/structure/PasteForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
-  import { addFieldChange, changeFieldChange, draftOf, waitingWords, type FieldDraft } from '$ui/structure/draft';
+  import RuleForm from '$ui/structure/RuleForm.svelte';
+  import TableForm from '$ui/structure/TableForm.svelte';
+  import { WaitingChanges } from '$ui/structure/waiting.svelte';
   import TableHead from '$ui/TableHead.svelte';
-  import { isCalculated, typeWords } from '$ui/values/show';
+  import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
@@ -21,20 +27,28 @@
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const designs = $derived(data.workspace.role === 'administrator');
-  let panel = $state<{ kind: 'new' } | { kind: 'field'; id: string } | { kind: 'plan' } | null>(null);
-  let waiting = $state<Record<string, unknown>[]>([]);
-  let plan = $state<{ id: number; effects: readonly Effect[]; possible: boolean } | null>(null);
-  let refused = $state<Refused | null>(null);
-  let busy = $state(false);
+  let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(null);
+  let showSystem = $state(false);
+  const waiting = new WaitingChanges(() => workspace);
+
+  // Another structure is counted anew; the page stands before any of it has come.
+  const shape = $derived(JSON.stringify([workspace, table.key, table.fields.map(({ id, key, type }) => [id, key, type.kind])]));
+  const facts = $derived(new TableFacts(workspace, table.key, shape));
+  $effect(() => {
+    const counting = facts;
+    void counting.count(table.fields.filter((field) => !isSystem(field)));
+    return () => counting.stop();
+  });
 
   const shown = $derived.by(() => {
     const open = panel;
     return open?.kind === 'field' ? table.fields.find(({ id }) => id === open.id) : undefined;
   });
   const links = $derived({
-    out: table.fields.filter(({ type }) => type.kind === 'link').length,
-    in: table.fields.filter(({ type }) => type.kind === 'counterpart').length,
+    out: table.fields.filter((field) => field.type.kind === 'link' || isToMany(field)).length,
+    in: table.fields.filter((field) => field.type.kind === 'counterpart' && !isToMany(field)).length,
   });
+  const own = $derived(table.fields.filter((field) => !isSystem(field)));
   const titleField = $derived(table.fields.find(({ id }) => id === table.title));
   const nameOf = (id: string) => {
     const { field, table: owner } = fieldOf(data.model, id);
@@ -42,24 +56,23 @@
   };
   const comesFrom = (field: Field) =>
     field.type.kind === 'formula' ? [...new Set(dependenciesOf(data.model, field.type.formula).on.map((one) => nameOf(one.field)))] : [];
-  const goesTo = (field: Field) => [...new Set(usersOf(data.model, field.id).map((user) => nameOf(user.field.id)))];
+  const goesTo = (field: Field) => [
+    ...new Set(dependentsOf(data.model, field.id).map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words))),
+  ];
 
-  function wait(change: Record<string, unknown> | null) {
-    if (change) waiting = [...waiting, change];
+  function wait(...changes: ChangeDraft[]) {
+    waiting.add(changes);
     panel = null;
   }
 
   async function see() {
-    busy = true;
-    const answer = await call<NonNullable<typeof plan>>('POST', workspacePath(workspace, '/plans'), { changes: waiting });
-    busy = false;
-    refused = answer.ok ? null : answer.problem;
-    plan = answer.ok ? answer.value : null;
+    await waiting.see();
     panel = { kind: 'plan' };
   }
 
   function throwAway() {
-    [waiting, plan, refused, panel] = [[], null, null, null];
+    waiting.throwAway();
+    panel = null;
   }
 
   async function undo(batch: number) {
@@ -70,38 +83,32 @@
   }
 
   async function apply() {
-    if (!plan) return;
-    busy = true;
-    const answer = await call<{ batch: number; model: { tables: { id: string; key: string }[] } }>(
-      'POST',
-      workspacePath(workspace, `/plans/${plan.id}/apply`),
-      {},
-      true,
-    );
-    busy = false;
-    if (!answer.ok) {
-      refused = answer.problem;
-      plan = null;
-      return;
-    }
-    const { batch } = answer.value;
-    const words = waiting.length === 1 ? waitingWords(waiting[0] ?? {}) : `${waiting.length} changes`;
-    throwAway();
-    notices.done(`Done: ${words}.`, { label: 'Undo', run: () => void undo(batch) });
-    const now = answer.value.model.tables.find(({ id }) => id === table.id);
+    const { changes } = waiting;
+    const words = changes[0] && changes.length === 1 ? waitingWords(changes[0], table.fields) : `${changes.length} changes`;
+    const done = await waiting.apply();
+    if (!done) return;
+    panel = null;
+    notices.done(`Done: ${words}.`, { label: 'Undo', run: () => void undo(done.batch) });
+    const now = done.model.tables.find(({ id }) => id === table.id);
     if (now && now.key !== table.key) await goto(`/w/${workspace}/t/${now.key}/structure`);
     else if (!now) await goto(`/w/${workspace}`);
     await invalidate('loom:model');
   }
 
-  function save(before: FieldDraft | null, draft: FieldDraft) {
-    wait(before ? changeFieldChange(table.key, before, draft) : addFieldChange(table.key, draft));
+  function save(field: Field | null, before: FieldDraft | null, draft: FieldDraft) {
+    wait(...(field && before ? changeFieldChanges(table.id, field.id, before, draft) : [addFieldChange(table.id, draft)]));
+  }
+
+  function move(field: Field, to: number) {
+    wait({ do: 'moveField', table: table.id, field: field.id, to: Math.max(0, Math.min(table.fields.length - 1, to)) });
   }
 
   function key(event: KeyboardEvent) {
     if ((event.target as Element).closest('input, textarea, select, dialog, .cm-editor')) return;
     if (event.key === 'Escape' && panel) panel = null;
     else if (event.altKey && event.key.toLowerCase() === 'n' && designs) panel = { kind: 'new' };
+    else if (event.altKey && event.key.toLowerCase() === 'v' && designs) panel = { kind: 'paste' };
+    else if (event.altKey && event.key.toLowerCase() === 'p' && waiting.changes.length > 0) void see();
     else if (event.altKey && event.key.toLowerCase() === 's') void goto(`/w/${workspace}/t/${table.key}`);
     else return;
     event.preventDefault();
@@ -114,58 +121,84 @@
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <TableHead {workspace} {table} side="structure">
     {#if designs}
+      <Menu
+        label="More to do with this table"
+        items={[
+          { label: 'Paste a list of fields', keys: 'Alt+V', run: () => (panel = { kind: 'paste' }) },
+          { label: 'Add a rule', run: () => (panel = { kind: 'rule' }) },
+          { label: 'Name, colour and title of the table', run: () => (panel = { kind: 'table' }) },
+          { label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields', run: () => (showSystem = !showSystem) },
+          { label: 'Put the table in the bin', run: () => wait({ do: 'removeTable', table: table.id }) },
+        ]}>More ▾</Menu
+      >
       <Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">Add a field</Button>
     {/if}
   </TableHead>
   <p class="summary">
-    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(table.fields.length, 'field')} · {counted(
+    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(own.length, 'field')} · {counted(
       links.out,
       'link',
     )} out, {links.in} in
   </p>
   <div class="fields">
-    <table>
-      <thead><tr><th class="number">#</th><th>label</th><th>key</th><th>type</th><th>rules</th><th>comes from</th><th>used by</th></tr></thead>
-      <tbody>
-        {#each table.fields as field, index (field.id)}
-          <tr class:chosen={shown?.id === field.id} class:woven={isCalculated(field)}>
-            <td class="number soft">{index + 1}</td>
-            <td><button onclick={() => (panel = { kind: 'field', id: field.id })}>{field.label}</button></td>
-            <td><code>{field.key}</code></td>
-            <td
-              style:--dye={field.type.kind === 'link'
-                ? `var(--dye-${data.model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to)?.dye})`
-                : undefined}
-              class:link={field.type.kind === 'link'}>{typeWords(data.model, field)}</td
+    <FieldRows
+      model={data.model}
+      {table}
+      facts={facts.found}
+      chosen={shown?.id ?? null}
+      mayDesign={designs}
+      {showSystem}
+      onchoose={(field) => (panel = { kind: 'field', id: field.id })}
+      onmove={move}
+    />
+    {#if (table.rules ?? []).length > 0}
+      <h2>Rules</h2>
+      <ul class="rules">
+        {#each table.rules ?? [] as rule (rule.id)}
+          <li>
+            <span>{rule.message}</span>
+            <code
+              >{rule.kind === 'holds'
+                ? printFormula(data.model, rule.condition)
+                : `unique: ${rule.fields.map((id) => fieldOf(data.model, id).field.key).join(', ')}`}</code
             >
-            <td class="soft">{[field.required ? 'must be filled' : '', field.unique ? 'each once' : ''].filter(Boolean).join(', ')}</td>
-            <td class="formula"
-              >{#if field.type.kind === 'formula'}<code>{printFormula(data.model, field.type.formula)}</code>{/if}</td
-            >
-            <td class="soft">{goesTo(field).join(', ')}</td>
-          </tr>
+            {#if rule.fromNow}<small>from now on</small>{/if}
+            {#if designs}<Button kind="quiet" onclick={() => wait({ do: 'removeRule', table: table.id, rule: rule.id })}>Take it away</Button>{/if}
+          </li>
         {/each}
-      </tbody>
-    </table>
-    {#if designs}<div class="bin">
-        <Button kind="quiet" onclick={() => wait({ do: 'removeTable', table: table.key })}>Put the table in the bin</Button>
-      </div>{/if}
+      </ul>
+    {/if}
   </div>
-  {#if waiting.length > 0}
+  {#if waiting.changes.length > 0}
     <footer>
-      <span>{counted(waiting.length, 'change')} waiting:</span>
+      <span>{counted(waiting.changes.length, 'change')} waiting:</span>
       <ul>
-        {#each waiting as change, index (index)}<li>{waitingWords(change)}</li>{/each}
+        {#each waiting.changes as change, index (index)}<li>
+            {waitingWords(change, table.fields)}
+            <button aria-label="Leave {waitingWords(change, table.fields)} out" onclick={() => waiting.takeOut(index)}>×</button>
+          </li>{/each}
       </ul>
       <Button kind="quiet" onclick={throwAway}>Throw away</Button>
-      <Button kind="main" disabled={busy} onclick={() => void see()}>See the plan</Button>
+      <Button kind="main" disabled={waiting.busy} onclick={() => void see()} title="Alt+P">See the plan</Button>
     </footer>
   {/if}
 </div>
 
 {#if panel?.kind === 'new'}
   <Inspector kind="New field of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
-    <FieldForm {workspace} model={data.model} {table} start={null} onsave={(draft) => save(null, draft)} />
+    <FieldForm {workspace} model={data.model} {table} others={data.otherTables} start={null} onsave={(draft) => save(null, null, draft)} />
+  </Inspector>
+{:else if panel?.kind === 'paste'}
+  <Inspector kind="New fields of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
+    <PasteForm onadd={(drafts) => wait(...drafts.map((draft) => addFieldChange(table.id, draft)))} />
+  </Inspector>
+{:else if panel?.kind === 'rule'}
+  <Inspector kind="New rule of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
+    <RuleForm {workspace} model={data.model} {table} onsave={(change) => wait(change)} />
+  </Inspector>
+{:else if panel?.kind === 'table'}
+  <Inspector kind="Table" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
+    <TableForm {table} onsave={(set) => wait({ do: 'changeTable', table: table.id, set })} />
   </Inspector>
 {:else if shown}
   {@const draft = draftOf(data.model, shown)}
@@ -178,24 +211,57 @@
           {workspace}
           model={data.model}
           {table}
+          others={data.otherTables}
           start={draft}
-          onsave={(after) => save(draft, after)}
-          onremove={() => wait({ do: 'removeField', table: table.key, field: shown.key })}
-          onmove={(by) =>
-            wait({ do: 'moveField', table: table.key, field: shown.key, to: Math.max(0, Math.min(table.fields.length - 1, table.fields.indexOf(shown) + by)) })}
+          system={isSystem(shown)}
+          onsave={(after) => save(shown, draft, after)}
+          onremove={() => wait({ do: 'removeField', table: table.id, field: shown.id })}
+          onmove={(by) => move(shown, table.fields.indexOf(shown) + by)}
+          ontable={shown.type.kind === 'option' || shown.type.kind === 'options'
+            ? () => wait({ do: 'optionsToTable', table: table.id, field: shown.id, label: `${shown.label} list` })
+            : undefined}
         />
       {/key}
     {:else if shown.type.kind === 'counterpart'}
-      <p>The other side of <b>{nameOf(shown.type.link)}</b>. Change or remove it there.</p>
+      <p>The other side of <b>{nameOf(shown.type.link)}</b>. What it points at and its rules are changed there.</p>
+      {#if designs}
+        <form
+          class="names"
+          onsubmit={(event) => {
+            event.preventDefault();
+            const sent = new FormData(event.currentTarget);
+            wait({
+              do: 'changeField',
+              table: table.id,
+              field: shown.id,
+              set: { label: String(sent.get('label')), key: String(sent.get('key')), off: sent.get('shown') !== 'on' },
+            });
+          }}
+        >
+          <label>Label<input name="label" value={shown.label} required /></label>
+          <label>Key<input name="key" value={shown.key} required pattern="[a-z][a-z0-9_]*" /></label>
+          <label class="tick"><input type="checkbox" name="shown" checked={!shown.off} /> shown</label>
+          <Button kind="main" type="submit">Put the change in the plan</Button>
+        </form>
+      {/if}
     {:else}
       <p>{typeWords(data.model, shown)} {shown.help}</p>
     {/if}
   </Inspector>
 {:else if panel?.kind === 'plan'}
-  <Inspector kind="Plan" title="{counted(waiting.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
-    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>
+  <Inspector kind="Plan" title="{counted(waiting.changes.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
+    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
       <div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
-    {#if plan}<PlanPanel effects={plan.effects} possible={plan.possible} {busy} onapply={() => void apply()} onaway={throwAway} />{/if}
+    {#if waiting.plan}<PlanPanel
+        effects={waiting.plan.effects}
+        possible={waiting.plan.possible}
+        busy={waiting.busy}
+        root="/w/{workspace}/t/{table.key}"
+        onapply={() => void apply()}
+        onaway={throwAway}
+        onway={(source, way, value) => void waiting.choose(source, way, value)}
+        onconfirm={(source, confirmed) => void waiting.confirm(source, confirmed)}
+      />{/if}
   </Inspector>
 {/if}
 
@@ -217,54 +283,19 @@
     overflow: auto;
     background: var(--raised);
   }
-  table {
-    width: 100%;
-    font-size: 13px;
-    border-collapse: collapse;
+  h2 {
+    padding: 16px 14px 4px;
+    font-size: 15px;
   }
-  th,
-  td {
-    padding: 6px 12px;
-    text-align: left;
-    vertical-align: baseline;
+  .rules li {
+    display: flex;
+    gap: 14px;
+    align-items: baseline;
+    padding: 3px 14px;
     border-bottom: 1px solid var(--line);
   }
-  thead th {
-    position: sticky;
-    top: 0;
-    color: var(--ink-faint);
-    font-weight: 500;
-    background: var(--ground);
-  }
-  .number {
-    width: 44px;
-    text-align: right;
-  }
-  td:nth-child(-n + 5),
-  thead th {
-    white-space: nowrap;
-  }
-  .bin {
-    padding: 14px;
-  }
-  td button {
-    font-weight: 600;
-    text-align: left;
-  }
-  td button:hover {
-    text-decoration: underline;
-  }
-  .soft {
-    color: var(--ink-soft);
-  }
-  .link {
-    box-shadow: inset 4px 0 0 -1px var(--dye);
-  }
-  .formula code {
-    white-space: pre-wrap;
-  }
-  .chosen {
-    background: var(--woad-tint);
+  small {
+    color: var(--weld);
   }
   footer {
     display: flex;
@@ -281,12 +312,30 @@
     gap: 4px 14px;
     font-weight: 600;
   }
+  footer li button {
+    padding: 0 4px;
+    color: var(--ink-soft);
+  }
   .flow {
     margin-bottom: 8px;
     font-size: 13px;
   }
   .flow span {
     color: var(--ink-faint);
+  }
+  .names {
+    display: grid;
+    gap: 10px;
+    margin-top: 12px;
+  }
+  .names input:not([type='checkbox']) {
+    display: block;
+    width: 100%;
+    padding: 5px 10px;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
   }
   .refused {
     color: var(--madder);

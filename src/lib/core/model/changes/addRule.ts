@@ -1,0 +1,46 @@
+import { conditionMissing } from '../../flow/dependencies';
+import { bad, good, type Result } from '../../problem';
+import type { FieldId, TableId } from '../identity';
+import { findTable, tableOf, type Model, type TableRule } from '../model';
+import { replaceTable } from '../replace';
+import type { RemoveRule } from './removeRule';
+
+/** What a plan does with records that break a new rule: it cannot be applied, or their values are set aside. */
+export type Breaking = 'refuse' | 'setAside';
+
+/** A rule over one or several fields of a table. */
+export interface AddRule {
+  readonly do: 'addRule';
+  readonly table: TableId;
+  readonly rule: TableRule;
+  readonly at: number;
+  /** What becomes of records that break it; to let them be, the rule itself is `fromNow`. */
+  readonly breaking?: Breaking;
+  /** The field whose values are set aside where they break it. */
+  readonly clear?: FieldId;
+}
+
+export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Result<Model> {
+  const table = findTable(model, id);
+  if (!table) return bad('There is no such table.');
+  const rules = table.rules ?? [];
+  if (rules.some((other) => other.id === rule.id)) return bad('This rule stands already.');
+  if (rule.message.trim() === '') return bad('The rule has no message.', 'Write what people read when it is broken.');
+  if (rule.kind === 'holds' && conditionMissing(model, rule.condition)) return bad('The rule uses a field that is not there.', 'Write it again.');
+  if (rule.kind === 'unique') {
+    const fields = rule.fields.map((field) => table.fields.find((one) => one.id === field));
+    const calculated = fields.find((field) => !field || ['counterpart', 'files', 'pictures', 'place'].includes(field.type.kind));
+    if (fields.length === 0 || fields.includes(undefined) || calculated)
+      return bad('Only fields with single values of this table can be unique together.', 'Choose two or three of them.');
+  }
+  return good(replaceTable(model, { ...table, rules: rules.toSpliced(at, 0, rule) }));
+}
+
+export const invertAddRule = (_: Model, { table, rule }: AddRule): RemoveRule => ({ do: 'removeRule', table, rule: rule.id });
+
+/** A rule of a table; a missing one is a fault of the caller. */
+export function ruleOf(model: Model, table: TableId, id: string): TableRule {
+  const found = tableOf(model, table).rules?.find((rule) => rule.id === id);
+  if (!found) throw new Error(`no rule ${id} in the model`);
+  return found;
+}

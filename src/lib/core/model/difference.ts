@@ -1,0 +1,90 @@
+import { fieldOf, findField, linkedTable, ownTables, type Field, type Model, type Table } from './model';
+
+/** One thing in which two structures differ. */
+export interface StructureDifference {
+  readonly kind: 'added' | 'removed' | 'changed';
+  /** `Table` or `Table.Field`. */
+  readonly what: string;
+  /** What about it differs, with both sides; empty for what is only on one side. */
+  readonly changes: readonly { readonly of: string; readonly before: string; readonly now: string }[];
+}
+
+const words = (value: unknown): string =>
+  value === undefined || value === null || value === false || value === ''
+    ? '—'
+    : value === true
+      ? 'yes'
+      : typeof value === 'string' || typeof value === 'number'
+        ? String(value)
+        : JSON.stringify(value);
+
+/** A field's type without identities, so that only what people chose is compared. */
+function typeWordsOf(model: Model, field: Field): string {
+  const { type } = field;
+  switch (type.kind) {
+    case 'link':
+    case 'counterpart':
+      return `${type.kind === 'link' ? 'link to' : 'linked from'} ${linkedTable(model, field)?.table.label ?? 'a table'}${type.kind === 'link' ? `, ${type.onDelete}` : ''}`;
+    case 'option':
+    case 'options':
+      return `${type.kind}: ${type.options.map(({ label, retired }) => label + (retired ? ' (retired)' : '')).join(', ')}`;
+    default: {
+      const { kind, ...rest } = type;
+      const members = Object.entries(rest).filter(([, value]) => value !== null && value !== undefined);
+      return members.length === 0 ? kind : `${kind} ${JSON.stringify(Object.fromEntries(members))}`;
+    }
+  }
+}
+
+const settings = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted'] as const;
+
+/** What is different in the second model: tables, fields, rules, their order. By identity, so a rename is a rename. */
+export function structureDifference(before: Model, now: Model): StructureDifference[] {
+  const found: StructureDifference[] = [];
+  const [old, fresh] = [ownTables(before), ownTables(now)];
+  for (const table of old) if (!fresh.some(({ id }) => id === table.id)) found.push({ kind: 'removed', what: table.label, changes: [] });
+  for (const table of fresh) {
+    const was = old.find(({ id }) => id === table.id);
+    if (!was) found.push({ kind: 'added', what: table.label, changes: [] });
+    else found.push(...tableDifference(before, now, was, table));
+  }
+  return found;
+}
+
+function tableDifference(before: Model, now: Model, was: Table, table: Table): StructureDifference[] {
+  const found: StructureDifference[] = [];
+  const titled = (model: Model, id: string | null) => (id === null ? null : (findField(model, id)?.field.label ?? null));
+  const of = [
+    ...(['label', 'key', 'description', 'dye'] as const).map((name) => ({ of: name as string, before: words(was[name]), now: words(table[name]) })),
+    { of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) },
+    {
+      of: 'rules',
+      before: words((was.rules ?? []).map(({ message }) => message).join('; ')),
+      now: words((table.rules ?? []).map(({ message }) => message).join('; ')),
+    },
+  ].filter((one) => one.before !== one.now);
+  if (of.length > 0) found.push({ kind: 'changed', what: table.label, changes: of });
+  for (const field of was.fields)
+    if (!table.fields.some(({ id }) => id === field.id)) found.push({ kind: 'removed', what: `${was.label}.${field.label}`, changes: [] });
+  for (const field of table.fields) {
+    const earlier = was.fields.find(({ id }) => id === field.id);
+    const what = `${table.label}.${field.label}`;
+    if (!earlier) {
+      found.push({ kind: 'added', what, changes: [] });
+      continue;
+    }
+    const changes = [
+      ...settings.map((name) => ({ of: name as string, before: words(earlier[name]), now: words(field[name]) })),
+      { of: 'type', before: typeWordsOf(before, fieldOf(before, field.id).field), now: typeWordsOf(now, field) },
+    ].filter((one) => one.before !== one.now);
+    if (changes.length > 0) found.push({ kind: 'changed', what, changes });
+  }
+  const order = (one: Table, other: Table) => one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);
+  if (order(was, table).join() !== order(table, was).join())
+    found.push({
+      kind: 'changed',
+      what: table.label,
+      changes: [{ of: 'order of fields', before: was.fields.map(({ label }) => label).join(', '), now: table.fields.map(({ label }) => label).join(', ') }],
+    });
+  return found;
+}

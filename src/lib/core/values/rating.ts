@@ -1,0 +1,23 @@
+import { bad, type Result } from '../problem';
+import type { TypeOf } from '../model/model';
+import type { ValueKind } from './kind';
+import { compareNumbers, readNumber, takeNumber } from './number';
+
+/** More steps than anybody tells apart. */
+export const mostSteps = 10;
+
+function step(read: Result<string>, { most }: TypeOf<'rating'>): Result<string> {
+  if (!read.ok) return bad(read.problem.message, `Write a whole number from 1 to ${most}.`);
+  return Number(read.value) >= 1 && Number(read.value) <= most
+    ? read
+    : bad(`${read.value} is outside 1 to ${most}.`, `Write a whole number from 1 to ${most}.`);
+}
+
+/** Whole steps from 1 to the most; a row of stars reads as how many they are. */
+export const rating: ValueKind<'rating'> = {
+  parse: (written, type, reading) => step(/^★+$/.test(written) ? { ok: true, value: String(written.length) } : readNumber(written, 0, reading), type),
+  take: (value, type) => step(takeNumber(value, 0), type),
+  print: (value) => String(value),
+  compare: compareNumbers,
+  sample: (random, type) => String(1 + Math.floor(random() * type.most)),
+};

@@ -1,0 +1,183 @@
+import Joi from 'joi';
+import { structureDifference } from '$core/model/difference';
+import { fieldNamed, type Field, type Table } from '$core/model/model';
+import { directory } from '../access/directory';
+import { tableAt } from '../access/seat';
+import { workspaceEndpoint } from '../http/endpoint';
+import { notHere } from '../refusal';
+import { binOf, changesToRestore, restoreRecord } from '../tables/bin';
+import { candidatesOf } from '../tables/candidates';
+import { factsOf } from '../tables/facts';
+import { makePlan } from '../tables/plan';
+import { structureSql } from '../tables/sqlExport';
+import { structureAfter, structureSteps } from '../tables/structureHistory';
+import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
+import { modelJson } from './changes';
+import { changesFromStructure, type StructureJson } from './structureImport';
+import { numberAt } from './workspaces';
+
+const ofWorkspace = '/api/workspaces/{ws}';
+
+function fieldAt(table: Table, name: string): Field {
+  const field = fieldNamed(table, name);
+  if (!field) throw notHere('field');
+  return field;
+}
+
+export const getDirectory = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/directory`,
+  summary: 'The organisation’s people',
+  role: 'reader',
+  answers: '{people: [{id, name, email, post}]}',
+  answer: async ({ pool }) => ({ people: await directory(pool) }),
+});
+
+export const getFacts = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/fields/{f}/facts`,
+  summary: 'What is in a field: how many records have it filled, its range, its most frequent values',
+  role: 'reader',
+  answers: '{field, records, filled, distinct, least, greatest, frequent, setAside}',
+  answer: ({ pool, seat, params }) => {
+    const table = tableAt(seat, params.t ?? '');
+    return factsOf(pool, seat, table, fieldAt(table, params.f ?? ''));
+  },
+});
+
+export const postCandidates = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofWorkspace}/tables/{t}/fields/{f}/candidates`,
+  summary: 'Records a link can point at, given what is filled in on the record',
+  role: 'reader',
+  body: Joi.object({
+    q: Joi.string().allow('').max(200).default(''),
+    record: Joi.number().integer().allow(null).default(null),
+    values: Joi.object().unknown(true).default({}),
+    limit: Joi.number().integer().min(1).max(100).default(12),
+  }),
+  answers: '{candidates: [{id, title, shows}]}',
+  answer: async ({ pool, seat, params, body }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const { q, record, values, limit } = body as { q: string; record: number | null; values: Record<string, unknown>; limit: number };
+    return { candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), { typed: q, limit, record, draft: values }) };
+  },
+});
+
+export const getBin = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/bin`,
+  summary: 'Deleted tables, fields and records that can be brought back',
+  role: 'reader',
+  answers: '{things: [{kind, batch, at, by, id, label}], cut}',
+  answer: ({ pool, seat }) => binOf(pool, seat),
+});
+
+export const postRestore = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofWorkspace}/bin/restore`,
+  summary: 'Bring something back: a record at once, a table or a field as a plan to be applied',
+  role: 'editor',
+  body: Joi.object({
+    kind: Joi.string().valid('table', 'field', 'record').required(),
+    id: Joi.alternatives(Joi.string(), Joi.number()).required(),
+    batch: Joi.number().integer(),
+    table: Joi.string(),
+  }),
+  answers: '{batch} or {plan: {id, effects, possible}}',
+  answer: async ({ pool, seat, body }) => {
+    const { kind, id, batch = 0, table = '' } = body as { kind: string; id: string | number; batch?: number; table?: string };
+    if (kind === 'record') return restoreRecord(pool, seat, table, Number(id));
+    return { plan: await makePlan(pool, seat, await changesToRestore(pool, seat, batch, String(id))) };
+  },
+});
+
+export const getStructureSteps = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/structure`,
+  summary: 'The steps that changed the structure, newest first',
+  role: 'reader',
+  query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(200) }),
+  answers: '{steps: [{batch, at, by, title}]}',
+  answer: async ({ pool, seat, query }) => ({ steps: await structureSteps(pool, seat, query.limit as number) }),
+});
+
+export const getStructureAt = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/structure/{batch}`,
+  summary: 'The structure as it was right after a step (0: before the first), and what is different since, or after the step named by `to`',
+  role: 'reader',
+  query: Joi.object({ to: Joi.number().integer() }),
+  answers: '{tables, difference: [{kind, what, changes: [{of, before, now}]}]}',
+  answer: async ({ pool, seat, params, query }) => {
+    const before = await structureAfter(pool, seat, numberAt(params.batch));
+    const now = query.to === undefined ? seat.workspace.model : await structureAfter(pool, seat, query.to as number);
+    return { ...modelJson(before), difference: structureDifference(before, now) };
+  },
+});
+
+export const getStructureExport = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/export`,
+  summary: 'The structure in an open format: as JSON that can be brought in again, or as SQL',
+  role: 'reader',
+  query: Joi.object({ format: Joi.string().valid('structure', 'sql').default('structure') }),
+  answers: 'application/json or application/sql',
+  answer: ({ seat, query }) => {
+    const { workspace } = seat;
+    const isSql = query.format === 'sql';
+    const text = isSql ? structureSql(workspace) : JSON.stringify({ structure: 1, label: workspace.label, ...modelJson(workspace.model) }, null, 2);
+    return Promise.resolve(
+      new Response(text, {
+        headers: {
+          'content-type': isSql ? 'application/sql; charset=utf-8' : 'application/json; charset=utf-8',
+          'content-disposition': `attachment; filename="${workspace.key}.${isSql ? 'sql' : 'structure.json'}"`,
+        },
+      }),
+    );
+  },
+});
+
+export const postStructureImport = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofWorkspace}/structure/import`,
+  summary: 'A plan that builds an exported structure beside what stands',
+  role: 'administrator',
+  body: Joi.object({
+    tables: Joi.array()
+      .min(1)
+      .max(500)
+      .items(
+        Joi.object({ key: Joi.string().required(), label: Joi.string().required(), fields: Joi.array().items(Joi.object().unknown(true)).required() }).unknown(
+          true,
+        ),
+      )
+      .required(),
+  }).unknown(true),
+  answers: '{id, effects, possible}',
+  answer: ({ pool, seat, body }) => makePlan(pool, seat, changesFromStructure(seat.workspace.model, body as StructureJson)),
+});
+
+export const getWeavePlaces = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/weave`,
+  summary: 'Where people put the tables in Weave',
+  role: 'reader',
+  answers: '{places: {table: {x, y}}}',
+  answer: async ({ pool, seat }) => ({ places: await readPlaces(pool, seat) }),
+});
+
+export const putWeavePlaces = workspaceEndpoint({
+  method: 'PUT',
+  path: `${ofWorkspace}/weave`,
+  summary: 'Keep where tables were put in Weave; null lets one be laid out again',
+  role: 'administrator',
+  body: Joi.object({
+    places: Joi.object()
+      .pattern(Joi.string(), Joi.object({ x: Joi.number().required(), y: Joi.number().required() }).allow(null))
+      .max(1000)
+      .required(),
+  }),
+  answers: '{places}',
+  answer: async ({ pool, seat, body }) => ({ places: await savePlaces(pool, seat, (body as { places: WeavePlaces }).places) }),
+});

@@ -1,0 +1,117 @@
+import type { Change } from '$core/model/change';
+import { applyChange } from '$core/model/change';
+import { fieldNamed, tableNamed, type Model } from '$core/model/model';
+import { Refusal } from '../refusal';
+import { changesFromJson, type ChangeJson } from './changes';
+import type { FieldJson } from './fieldJson';
+
+/** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */
+export interface StructureJson {
+  readonly tables: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly description?: string;
+    readonly dye?: string;
+    readonly title?: string | null;
+    readonly fields: readonly (Record<string, unknown> & { readonly key: string; readonly type: string })[];
+    readonly rules?: readonly { readonly message: string; readonly condition?: string; readonly unique?: readonly string[]; readonly fromNow?: boolean }[];
+  }[];
+}
+
+const isSystem = (type: string): boolean => ['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type);
+
+/** A field as it is written for a change: without what only reading tells. */
+function written({ id: _, result: __, counterpartOf: ___, counterpart, ...field }: Record<string, unknown>): FieldJson {
+  const other = counterpart as { key?: string; label?: string; off?: boolean } | undefined;
+  return { ...field, ...(other ? { counterpart: { key: other.key, label: other.label, ...(other.off ? { off: true } : {}) } } : {}) } as unknown as FieldJson;
+}
+
+/**
+ * The changes that build a structure beside what stands: tables, then links, then what is calculated and ruled, each
+ * once everything it needs is there.
+ */
+export function changesFromStructure(model: Model, { tables }: StructureJson): Change[] {
+  const changes: Change[] = [];
+  let current = model;
+  const add = (json: ChangeJson): void => {
+    for (const change of changesFromJson(current, [json])) {
+      changes.push(change);
+      const applied = applyChange(current, change);
+      if (applied.ok) current = applied.value;
+    }
+  };
+  const isLater = (field: Record<string, unknown>) =>
+    field.type === 'formula' || field.candidates !== undefined || (typeof field.default === 'object' && field.default !== null && 'formula' in field.default);
+  for (const table of tables) {
+    const { rules: _, fields, title, ...names } = table;
+    const plain = fields.filter((field) => field.type !== 'link' && !isLater(field) && !isSystem(field.type)).map(written);
+    const first = fields.find(({ key }) => key === title);
+    add({
+      do: 'addTable',
+      ...names,
+      ...('id' in names ? { id: undefined } : {}),
+      fields: plain,
+      ...(first && plain.some(({ key }) => key === first.key) ? { title: first.key } : {}),
+    } as ChangeJson);
+  }
+  const waiting: (() => void)[] = [];
+  for (const table of tables) {
+    for (const field of table.fields) {
+      // The other side of a link comes with the link; of a link to many either side brings both.
+      if (field.counterpartOf !== undefined || isSystem(field.type)) continue;
+      if (field.type === 'link') {
+        const { candidates, shows, ...link } = field;
+        const known = () => {
+          const owner = tableNamed(current, table.key);
+          return owner && fieldNamed(owner, field.key);
+        };
+        if (!known()) add({ do: 'addField', table: table.key, field: written(link) });
+        if (candidates !== undefined || shows !== undefined)
+          waiting.push(() =>
+            add({
+              do: 'changeField',
+              table: table.key,
+              field: field.key,
+              set: { ...(candidates ? { candidates: String(candidates) } : {}), ...(shows ? { shows: shows as string[] } : {}) },
+            }),
+          );
+      } else if (isLater(field)) waiting.push(() => add({ do: 'addField', table: table.key, field: written(field) }));
+    }
+    for (const { message, condition, unique, fromNow } of table.rules ?? [])
+      waiting.push(() => add({ do: 'addRule', table: table.key, message, condition, unique, fromNow }));
+  }
+  addInOrder(waiting);
+  for (const table of tables) putInOrder(table, add, () => current);
+  return changes;
+}
+
+/** Does each step once what it reads is there: as long as any can be done, those that could not are tried again. */
+function addInOrder(steps: readonly (() => void)[]): void {
+  let left = [...steps];
+  while (left.length > 0) {
+    const next: (() => void)[] = [];
+    let refusal: unknown;
+    for (const step of left)
+      try {
+        step();
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error;
+        refusal = error;
+        next.push(step);
+      }
+    if (next.length === left.length) throw refusal;
+    left = next;
+  }
+}
+
+function putInOrder(table: StructureJson['tables'][number], add: (json: ChangeJson) => void, model: () => Model): void {
+  const keys = table.fields.map(({ key }) => key);
+  for (const [index, key] of keys.entries()) {
+    const owner = tableNamed(model(), table.key);
+    const at = owner?.fields.findIndex((field) => field.key === key) ?? -1;
+    if (at >= 0 && at !== index) add({ do: 'moveField', table: table.key, field: key, to: index });
+  }
+  const owner = tableNamed(model(), table.key);
+  const title = owner?.fields.find(({ key }) => key === table.title);
+  if (owner && title && owner.title !== title.id) add({ do: 'changeTable', table: table.key, set: { title: title.key } });
+}

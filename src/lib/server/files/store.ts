@@ -1,0 +1,106 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { access, copyFile, mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { and, eq } from 'drizzle-orm';
+import { fileTypeFromFile } from 'file-type';
+import sharp from 'sharp';
+import type { FileReference } from '$core/values/files';
+import { requireRole, type Seat } from '../access/seat';
+import { files } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+import type { UploadedFile } from '../http/upload';
+import { notHere, refuse } from '../refusal';
+
+/** Where contents stand, each once, under their SHA-256. */
+const root = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
+
+const pathOf = (hash: string): string => join(root(), hash.slice(0, 2), hash);
+const thumbnailOf = (hash: string, width: number): string => join(root(), 'thumbnails', `${hash}-${width}.webp`);
+
+/** Pictures that browsers show and that hold no script; all else is only ever downloaded. */
+const shownTypes: ReadonlySet<string> = new Set(['image/png', 'image/jpeg', 'image/webp', 'image/gif', 'image/avif']);
+/** A picture of more pixels is not made small: its contents could be a few kilobytes that unpack to gigabytes. */
+const mostPixels = 100_000_000;
+
+async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer);
+  return hash.digest('hex');
+}
+
+/** Keeps a file that came in, and gives the reference that a field of files holds. Contents that stand already are kept once. */
+export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Promise<FileReference> {
+  requireRole(seat.role, 'editor');
+  try {
+    const { size } = await stat(upload.path);
+    if (size === 0) throw refuse(422, `${upload.name} is empty.`, 'Choose another file.');
+    const hash = await hashOf(upload.path);
+    const type = (await fileTypeFromFile(upload.path))?.mime ?? 'application/octet-stream';
+    const path = pathOf(hash);
+    await mkdir(dirname(path), { recursive: true });
+    // Written under a name of its own first: whoever finds the file finds it whole.
+    const half = `${path}.${process.pid}.${Date.now()}`;
+    await copyFile(upload.path, half);
+    await rename(half, path);
+    await catalogueOn(pool).insert(files).values({ workspace: seat.workspace.id, hash, size, type, sentBy: seat.person.id }).onConflictDoNothing();
+    return { file: hash, name: upload.name.slice(0, 255), size, type };
+  } finally {
+    await rm(upload.path, { force: true });
+  }
+}
+
+export interface KeptFile {
+  readonly path: string;
+  readonly size: number;
+  readonly type: string;
+  /** Whether a browser may show it, or only save it. */
+  readonly shown: boolean;
+}
+
+/** A file of a workspace by its hash; what was sent to another workspace only is not there. */
+export async function fileAt(pool: Pool, seat: Seat, hash: string): Promise<KeptFile> {
+  const [known] = /^[0-9a-f]{64}$/.test(hash)
+    ? await catalogueOn(pool)
+        .select()
+        .from(files)
+        .where(and(eq(files.workspace, seat.workspace.id), eq(files.hash, hash)))
+    : [];
+  if (!known) throw notHere('file');
+  return { path: pathOf(hash), size: known.size, type: known.type, shown: shownTypes.has(known.type) };
+}
+
+export const thumbnailWidths = [80, 320] as const;
+
+/** A small picture, made once and kept; null for what is no picture. */
+export async function thumbnail(file: KeptFile, hash: string, width: (typeof thumbnailWidths)[number]): Promise<string | null> {
+  if (!file.shown) return null;
+  const path = thumbnailOf(hash, width);
+  const stands = await access(path).then(
+    () => true,
+    () => false,
+  );
+  if (stands) return path;
+  try {
+    const small = await sharp(file.path, { limitInputPixels: mostPixels, failOn: 'error' })
+      .rotate()
+      .resize({ width, height: width, fit: 'inside', withoutEnlargement: true })
+      .webp({ quality: 80 })
+      .toBuffer();
+    await mkdir(dirname(path), { recursive: true });
+    await writeFile(`${path}.${process.pid}`, small);
+    await rename(`${path}.${process.pid}`, path);
+    return path;
+  } catch {
+    // Its first bytes say a picture, the rest does not.
+    return null;
+  }
+}
+
+/** References in values are taken only for files that were sent to this workspace. */
+export async function requireKnownFiles(pool: Pool, seat: Seat, references: readonly FileReference[]): Promise<void> {
+  for (const { file, name } of references) {
+    const known = await fileAt(pool, seat, file).catch(() => null);
+    if (!known) throw refuse(422, `“${name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
+  }
+}

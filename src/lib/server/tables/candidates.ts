@@ -1,0 +1,88 @@
+import { compileCondition } from '$core/formula/compiler';
+import { fieldOf, isStored, linkedTable, shownType, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { plainReading } from '$core/values/value';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { refuse } from '../refusal';
+import { columnType, toColumn, wireOf } from './column';
+import { textSql } from './conversion';
+import { titleSql } from './read';
+import { takeValues } from './recordJson';
+
+export interface Candidate {
+  readonly id: number;
+  readonly title: string;
+  /** The texts of the fields that the link shows beside the title. */
+  readonly shows: readonly (string | null)[];
+}
+
+export interface CandidateQuestion {
+  readonly typed: string;
+  readonly limit: number;
+  /** The record being edited, and what is filled in on it but not saved yet. */
+  readonly record: number | null;
+  readonly draft: Readonly<Record<string, unknown>>;
+}
+
+/** Records that a link can be pointed at: those that its limit lets through for this record, found by what was typed. */
+export async function candidatesOf(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  link: Field,
+  { typed, limit, record, draft }: CandidateQuestion,
+): Promise<Candidate[]> {
+  const { workspace } = seat;
+  const target = linkedTable(workspace.model, link)?.table;
+  if (!target) throw refuse(422, `${link.label} is no link.`);
+  const title = titleSql(seat, target, 'x');
+  const { zone } = homeOf(workspace, target);
+  const shown = (link.type.kind === 'link' ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
+  const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
+  const parameters: unknown[] = [typed, limit];
+  const limited = link.type.kind === 'link' && link.type.candidates ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
+  const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
+  const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
+    `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from}
+     where (${places.map((place) => `${place} > 0`).join(' or ')})${limited.where}
+     order by nullif(${places[0]}, 0) nulls last, (${title}) collate loom.people, x._id limit $2`,
+    parameters,
+  );
+  return rows;
+}
+
+/** The limit as SQL: the record as it is filled in now, with the candidate standing in the link. */
+function limitOf(
+  seat: Seat,
+  table: Table,
+  link: Field,
+  record: number | null,
+  draft: Readonly<Record<string, unknown>>,
+  parameters: unknown[],
+): { from: string; where: string } {
+  if (link.type.kind !== 'link' || !link.type.candidates) return { from: '', where: '' };
+  const { workspace } = seat;
+  const known = Object.fromEntries(Object.entries(draft).filter(([name]) => table.fields.some(({ key, id }) => key === name || id === name)));
+  const taken = takeValues(table, known, '/values', { ...plainReading, zone: workspace.zone });
+  const stored = table.fields.filter(isStored);
+  const columns = stored.map((field) => {
+    const name = quoteIdentifier(field.key);
+    if (field.id === link.id) return `x._id as ${name}`;
+    const value = taken.get(field);
+    if (value?.kind === 'value') return `$${parameters.push(toColumn(field, value.value))}::${wireOf(field).type}${wireOf(field).cast} as ${name}`;
+    return record === null ? `null::${columnType(field)} as ${name}` : `o.${name}`;
+  });
+  const standing = record === null ? '' : `left join (select 1) one on true left join ${tableName(workspace, table)} o on o._id = $${parameters.push(record)}`;
+  const { day } = homeOf(workspace, table);
+  const { where, joins } = compileCondition(link.type.candidates, {
+    model: workspace.model,
+    nameOf: (other) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone: homeOf(workspace, table).zone,
+    root: 'r',
+    aggregates: 'each',
+  });
+  const own = `cross join lateral (select ${record === null ? 'null::bigint' : 'o._id'} as _id, ${columns.join(', ')} from (select 1) d ${standing}) r`;
+  return { from: `${own} ${joins}`, where: ` and (${where})` };
+}

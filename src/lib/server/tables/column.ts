@@ -1,0 +1,108 @@
+import pg from 'pg';
+import { sqlTypeOf } from '$core/formula/compiler';
+import type { Scalar, ValueType } from '$core/formula/expression';
+import { isSystem, valueTypeOf, type Field } from '$core/model/model';
+import { quoteText } from '$core/sql';
+import { filesValue, type FileReference } from '$core/values/files';
+import { moneyParts } from '$core/values/money';
+import { canonicalNumber, Exact } from '$core/values/number';
+import { joinedIds, optionIds } from '$core/values/options';
+import { placeValue, type Place } from '$core/values/place';
+import { readPattern } from '$core/values/runningNumber';
+
+// Instants come as RFC 3339 in UTC (sessions run in UTC), durations as PostgreSQL writes hours, minutes and seconds.
+pg.types.setTypeParser(pg.types.builtins.TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/\+00$/, 'Z'));
+pg.types.setTypeParser(pg.types.builtins.INTERVAL, (text) => text);
+
+/** The PostgreSQL type of a field's column. */
+export const columnType = (field: Field): string => sqlTypeOf(valueTypeOf(field));
+
+/** The name of the sequence behind a running number. */
+export const sequenceName = (field: Field): string => `_run_${field.id}`;
+
+/** What the database puts into the column of a new record by itself; null where that is nothing. */
+export function columnDefault(field: Field, schema: string, zone: string): string | null {
+  switch (field.type.kind) {
+    case 'createdAt':
+    case 'changedAt':
+      return `date_trunc('second', now())`;
+    case 'createdBy':
+    case 'changedBy':
+      return 'loom.person()';
+    case 'runningNumber': {
+      const pattern = readPattern(field.type.pattern);
+      if (!pattern.ok) throw new Error(`field ${field.key} has no pattern`);
+      const { before, width, behind } = pattern.value;
+      // The name is a text for nextval, in which PostgreSQL reads quoted identifiers.
+      const sequence = quoteText(`"${schema.replaceAll('"', '""')}"."${sequenceName(field)}"`);
+      return `loom.running(${quoteText(before)}, ${width}, ${quoteText(behind)}, nextval(${sequence}), ${quoteText(zone)})`;
+    }
+    default:
+      return null;
+  }
+}
+
+/** The assignments that say who changed a record and when, for the system fields a table has. */
+export const changedColumns = (fields: readonly Field[], quote: (key: string) => string): string[] =>
+  fields
+    .filter(isSystem)
+    .flatMap(({ key, type }) =>
+      type.kind === 'changedAt' ? [`${quote(key)} = date_trunc('second', now())`] : type.kind === 'changedBy' ? [`${quote(key)} = loom.person()`] : [],
+    );
+
+/**
+ * The type in which values of a column are sent, many at a time as an array, and the cast that brings them to the
+ * column's type. Arrays cannot hold arrays of different lengths, so several options go as the text of an array.
+ */
+export function wireOf(field: Field): { readonly type: string; readonly cast: string } {
+  const type = columnType(field);
+  return type === 'text[]' ? { type: 'text', cast: '::text[]' } : { type, cast: '' };
+}
+
+/** A value as the driver sends it. */
+export function toColumn(field: Field, value: Scalar): unknown {
+  if (value === null) return null;
+  switch (valueTypeOf(field).is) {
+    case 'options':
+      return `{${optionIds(value).join(',')}}`;
+    case 'duration':
+      return `${String(value)} seconds`;
+    case 'money': {
+      const { amount, currency } = moneyParts(value);
+      return `(${amount},${currency})`;
+    }
+    default:
+      return value;
+  }
+}
+
+/** The value of what the driver read. */
+export function fromColumn(type: ValueType, raw: unknown): Scalar {
+  if (raw === null || raw === undefined) return null;
+  switch (type.is) {
+    case 'options':
+      return joinedIds(raw as string[]);
+    case 'duration':
+      return secondsOf(String(raw));
+    case 'timestamp':
+      return String(raw).replace(/\.\d+Z$/, 'Z');
+    case 'money': {
+      const [, amount = '0', currency = ''] = /^\((.*),(.*)\)$/.exec(String(raw)) ?? [];
+      return `${canonicalNumber(new Exact(amount))} ${currency}`;
+    }
+    case 'place':
+      return placeValue(raw as Place);
+    case 'files':
+      return filesValue(raw as FileReference[]);
+    default:
+      return raw as Scalar;
+  }
+}
+
+/** `26:30:00`, `-00:15:00`, `1 day 02:00:00` as whole seconds. */
+function secondsOf(written: string): string {
+  const days = /(-?\d+) days?/.exec(written)?.[1] ?? '0';
+  const [, sign, hours = '0', minutes = '0', seconds = '0'] = /(-?)(\d+):(\d\d):(\d\d)/.exec(written) ?? [];
+  const time = Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds);
+  return String(Number(days) * 86_400 + (sign ? -time : time) || 0);
+}

@@ -1,0 +1,114 @@
+<script lang="ts">
+  import type { FileReference } from '$core/values/files';
+  import { call, workspacePath } from '../api';
+
+  /** Files of one field: chosen, dropped or taken out. */
+  const {
+    workspace,
+    value,
+    pictures,
+    label,
+    oncommit,
+    oncancel,
+  }: {
+    workspace: string;
+    value: unknown;
+    pictures: boolean;
+    label: string;
+    oncommit: (value: unknown, key?: string, back?: boolean) => void;
+    oncancel: () => void;
+  } = $props();
+  // svelte-ignore state_referenced_locally
+  let files = $state.raw<readonly FileReference[]>(Array.isArray(value) ? (value as FileReference[]) : []);
+  let busy = $state(false);
+  let problem = $state('');
+
+  async function send(chosen: FileList | null | undefined) {
+    if (!chosen || chosen.length === 0) return;
+    const form = new FormData();
+    for (const file of chosen) form.append('file', file, file.name);
+    busy = true;
+    const answer = await call<{ files: FileReference[] }>('POST', workspacePath(workspace, '/files'), form);
+    busy = false;
+    problem = answer.ok ? '' : `${answer.problem.message} ${answer.problem.mend ?? ''}`;
+    if (answer.ok) files = [...files, ...answer.value.files];
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key === 'Escape') oncancel();
+    else if (event.key === 'Tab' && !event.shiftKey && (event.target as Element).matches('.done')) oncommit(files, 'Tab');
+    else return event.stopPropagation();
+    event.preventDefault();
+    event.stopPropagation();
+  }
+  const size = (bytes: number) => (bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
+  const focus = (node: HTMLInputElement) => node.focus();
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<div
+  class="files"
+  role="group"
+  aria-label={label}
+  onkeydown={key}
+  ondragover={(event) => event.preventDefault()}
+  ondrop={(event) => (event.preventDefault(), void send(event.dataTransfer?.files))}
+>
+  <ul>
+    {#each files as file, index (index)}
+      <li>
+        <span>{file.name} <small>{size(file.size)}</small></span><button
+          type="button"
+          aria-label="Take {file.name} out"
+          onclick={() => (files = files.toSpliced(index, 1))}>×</button
+        >
+      </li>
+    {/each}
+  </ul>
+  <input
+    {@attach focus}
+    type="file"
+    multiple
+    accept={pictures ? 'image/png,image/jpeg,image/webp,image/gif' : undefined}
+    aria-label="Add to {label}"
+    onchange={(event) => void send(event.currentTarget.files)}
+  />
+  {#if busy}<p>Sending …</p>{/if}
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+  <button type="button" class="done" disabled={busy} onclick={() => oncommit(files.length === 0 ? null : files, 'Enter')}>Keep these files</button>
+</div>
+
+<style>
+  .files {
+    position: absolute;
+    z-index: 15;
+    width: 300px;
+    padding: 8px;
+    line-height: 1.4;
+    white-space: normal;
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+    box-shadow: 0 6px 20px rgb(0 0 0 / 0.14);
+  }
+  li {
+    display: flex;
+    justify-content: space-between;
+    border-bottom: 1px solid var(--line);
+  }
+  small {
+    color: var(--ink-faint);
+  }
+  input {
+    width: 100%;
+    margin: 6px 0;
+    font-size: 12px;
+  }
+  .problem {
+    color: var(--madder);
+  }
+  .done {
+    color: var(--woad);
+    font-weight: 600;
+  }
+</style>
