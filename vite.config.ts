@@ -4,6 +4,8 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
+  // Its entries are folders, which Node does not import by itself.
+  ssr: { noExternal: [/^@atlaskit\/pragmatic-drag-and-drop/] },
   build: {
     // The component library declares no side effects; without this every page would carry all of its parts.
     rolldownOptions: {

@@ -10,6 +10,10 @@ import { quoteIdentifier } from '../src/lib/core/sql';
 import { applyPlan, makePlan } from '../src/lib/server/tables/plan';
 import { makeWorkspace } from '../src/lib/server/tables/workspaces';
 import { writeRecords } from '../src/lib/server/tables/write';
+import { gazetteer } from '../src/lib/core/values/gazetteer';
+import { withForeign } from '../src/lib/server/api/workspaces';
+import { makeSeason } from './season';
+import { apiariesModel, harvestModel, honeyModel, outreachModel } from './structure';
 import { makeWorld } from './world';
 
 export const demoPassword = 'meadow-and-fell';
@@ -21,97 +25,14 @@ const demoPeople: readonly { name: string; email: string; role: Role }[] = [
   { name: 'Pell Sowerby', email: 'pell@alderfold.example', role: 'reader' },
 ];
 
-const text = (label: string, more: object = {}) => ({ label, type: 'text', ...more }) as const;
-const formula = (table: string, label: string, written: string, help = ''): ChangeJson => ({
-  do: 'addField',
-  table,
-  field: { label, type: 'formula', formula: written, help },
-});
-
-/** The structure of the cooperative, in the words of the API. */
-const apiariesModel: ChangeJson[] = [
-  {
-    do: 'addTable',
-    label: 'Keepers',
-    dye: 'indigo',
-    description: 'Members of the cooperative',
-    title: 'name',
-    fields: [
-      text('Code', { unique: true, required: true, help: 'As on the badge, with its leading zeros' }),
-      text('Name', { required: true }),
-      text('Village'),
-      text('Email'),
-      { label: 'Joined', type: 'date' },
-      { label: 'Mentor', type: 'link', to: 'keepers', onDelete: 'clear', counterpart: { label: 'Looks after' } },
-    ],
-  },
-  {
-    do: 'addTable',
-    label: 'Apiaries',
-    dye: 'moss',
-    description: 'Places where hives stand',
-    fields: [
-      text('Name', { unique: true, required: true }),
-      text('Village'),
-      { label: 'Height', type: 'number', digits: 0, unit: 'm' },
-      { label: 'Steward', type: 'link', to: 'keepers', counterpart: { label: 'Steward of' } },
-    ],
-  },
-  {
-    do: 'addTable',
-    label: 'Hives',
-    dye: 'rust',
-    description: 'One colony’s home',
-    fields: [
-      text('Number', { unique: true, required: true }),
-      { label: 'Type', type: 'option', options: ['long hive', 'ten-frame', 'six-frame', 'top-bar'] },
-      { label: 'Weight', type: 'number', digits: 1, unit: 'kg' },
-      { label: 'Since', type: 'date' },
-      { label: 'Apiary', type: 'link', to: 'apiaries', counterpart: { label: 'Hives' } },
-      { label: 'Keeper', type: 'link', to: 'keepers', counterpart: { label: 'Hives' } },
-    ],
-  },
-  {
-    do: 'addTable',
-    label: 'Inspections',
-    dye: 'plum',
-    description: 'A visit to a hive',
-    title: 'day',
-    fields: [
-      { label: 'Day', type: 'date' },
-      { label: 'Frames of brood', key: 'frames', type: 'number', digits: 0 },
-      { label: 'Stores', type: 'number', digits: 0, unit: '%' },
-      { label: 'Temper', type: 'number', digits: 0 },
-      { label: 'Seen', type: 'option', options: ['queen', 'eggs', 'cups', 'nothing unusual'] },
-      text('Notes'),
-      { label: 'Hive', type: 'link', to: 'hives', onDelete: 'prevent', counterpart: { label: 'Inspections' } },
-      { label: 'Keeper', type: 'link', to: 'keepers', onDelete: 'clear', counterpart: { label: 'Visits' } },
-    ],
-  },
-  formula('hives', 'Last seen', 'max(inspections.day)', 'The latest day of the inspections linked here'),
-  formula('hives', 'Next due', 'last_seen + 14'),
-  formula('hives', 'Mean temper', 'round(avg(inspections.temper), 1)'),
-  formula('hives', 'Condition', "case when last_seen is null then 'never seen' when next_due < date '2026-05-16' then 'overdue' else 'fine' end"),
-  formula('apiaries', 'Hives in use', 'count(hives)'),
-  formula('apiaries', 'Last inspection', 'max(hives.last_seen)'),
-  formula('inspections', 'Apiary', 'hive.apiary.name', 'Brought along through the hive'),
-];
-
-const outreachModel: ChangeJson[] = [
-  {
-    do: 'addTable',
-    label: 'Swarm reports',
-    dye: 'weld',
-    description: 'Sent in by anyone in the villages',
-    fields: [
-      text('Place'),
-      { label: 'Seen on', type: 'date' },
-      { label: 'Size', type: 'option', options: ['fist', 'melon', 'basket'] },
-      { label: 'State', type: 'option', options: ['seen', 'taken', 'gone'] },
-      text('Words'),
-    ],
-  },
-  formula('swarm_reports', 'Waiting days', "case when state = 'seen' then today() - seen_on end"),
+/** People of the Directory who do not sign in. */
+const others: readonly (readonly [string, string])[] = [
+  ['Anselm Rigg', 'treasurer'],
+  ['Brida Lowther', 'market stall'],
+  ['Corin Yewdale', 'extraction room'],
+  ['Dessa Millbeck', 'office'],
+  ['Edlin Oakshaw', 'schools'],
+  ['Fenna Kirkbride', 'market stall'],
 ];
 
 /** Makes people, workspaces, structure and records in an empty database, through the functions that pages call. */
@@ -125,6 +46,10 @@ export async function makeDemo(pool: Pool): Promise<void> {
     const [person] = await db.insert(people).values({ name, email, passwordHash }).onConflictDoUpdate({ target: people.email, set: { name } }).returning();
     if (person) made.push({ id: person.id, name, email, role });
   }
+  await db
+    .insert(people)
+    .values(others.map(([name, post]) => ({ name, post, email: `${name.toLowerCase().replace(' ', '.')}@alderfold.example` })))
+    .onConflictDoNothing();
   const [ida] = made;
   if (!ida) throw new Error('nobody was made');
   const world = makeWorld();
@@ -145,14 +70,72 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await writeRecords(pool, apiaries, 'apiaries', {
     insert: world.apiaries.map(({ steward, ...values }) => ({ values: { ...values, steward: byCode(steward) } })),
   });
+  const season = makeSeason(world);
+  await writeRecords(pool, apiaries, 'plants', { insert: season.plants.map((values) => ({ values })) });
+  const apiaryIds = await idsBy(pool, apiaries, 'apiaries', 'name');
+  const plantIds = await idsBy(pool, apiaries, 'plants', 'name');
+  await writeRecords(pool, apiaries, 'apiaries', {
+    update: [...season.forage].map(([name, plants], i) => ({
+      id: apiaryIds.get(name) ?? 0,
+      values: { forage: plants.map((plant) => plantIds.get(plant)), place: gazetteer[i % gazetteer.length]?.name, land_owner: others[i % others.length]?.[0] },
+    })),
+  });
+  const stands = await writeRecords(pool, apiaries, 'stands', {
+    insert: season.stands.map(({ apiary, ...values }) => ({ values: { ...values, apiary: apiaryIds.get(apiary) } })),
+  });
+  const queens = await writeRecords(pool, apiaries, 'queens', { insert: season.queens.map(({ mother: _, ...values }) => ({ values })) });
+  const queenId = new Map(queens.records.map(({ id, values }) => [values.mark as string, id]));
+  await writeRecords(pool, apiaries, 'queens', {
+    update: season.queens.flatMap(({ mark, mother }) => (mother ? [{ id: queenId.get(mark) ?? 0, values: { mother: queenId.get(mother) } }] : [])),
+  });
+  const free = new Map(
+    world.apiaries.map(({ name }) => [name, stands.records.filter(({ values }) => (values.apiary as { title: string }).title === name).map(({ id }) => id)]),
+  );
   const hives = await writeRecords(pool, apiaries, 'hives', {
-    insert: world.hives.map(({ apiary, keeper, ...values }) => ({ values: { ...values, apiary: { match: { name: apiary } }, keeper: byCode(keeper) } })),
+    insert: world.hives.map(({ apiary, keeper, ...values }, i) => ({
+      values: {
+        ...values,
+        apiary: apiaryIds.get(apiary),
+        keeper: byCode(keeper),
+        stand: free.get(apiary)?.shift() ?? null,
+        queen: queens.records[i]?.id ?? null,
+      },
+    })),
   });
   const hiveId = new Map(hives.records.map(({ id, values }) => [values.number as string, id]));
   const keeperId = new Map(keeperIds.map(({ id, values }) => [values.code as string, id]));
   await writeRecords(pool, apiaries, 'inspections', {
-    insert: world.inspections.map(({ hive, keeper, ...values }) => ({ values: { ...values, hive: hiveId.get(hive), keeper: keeperId.get(keeper) } })),
+    insert: world.inspections.map(({ hive, keeper, stores, ...values }) => ({
+      values: { ...values, stores: `${stores} %`, hive: hiveId.get(hive), keeper: keeperId.get(keeper) },
+    })),
   });
+  const ofHive = <T extends { hive: string }>(rows: readonly T[]) => rows.map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } }));
+  await writeRecords(pool, apiaries, 'mite_counts', { insert: ofHive(season.miteCounts) });
+  await writeRecords(pool, apiaries, 'treatments', { insert: ofHive(season.treatments) });
+
+  const honey = await makeOne(
+    pool,
+    ida,
+    made.slice(0, 3),
+    { label: 'Honey', description: 'From the extraction room to the market', zone: 'Europe/Vienna' },
+    honeyModel,
+  );
+  const lots = await writeRecords(pool, honey, 'lots', { insert: season.lots.map((values) => ({ values })) });
+  const lotId = new Map(lots.records.map(({ id, values }) => [values.number as string, id]));
+  const inLot = <T extends { lot: string }>(rows: readonly T[]) => rows.map(({ lot, ...values }) => ({ ...values, lot: lotId.get(lot) }));
+  await writeRecords(pool, honey, 'harvests', {
+    insert: inLot(season.harvests).map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } })),
+  });
+  await writeRecords(pool, honey, 'movements', { insert: inLot(season.movements).map((values) => ({ values })) });
+  const days = await writeRecords(pool, honey, 'market_days', {
+    insert: season.marketDays.map(({ keeper, open, ...values }, i) => ({
+      values: { ...values, stall_open: open, stall_keeper: keeperId.get(keeper), booked_by: others[i % others.length]?.[0] },
+    })),
+  });
+  await writeRecords(pool, honey, 'sales_lines', {
+    insert: inLot(season.sales).map(({ day, ...values }) => ({ values: { ...values, market_day: days.records[day]?.id } })),
+  });
+  await changeAs(pool, ida, 'apiaries', harvestModel);
 
   const outreach = await makeOne(
     pool,
@@ -161,7 +144,17 @@ export async function makeDemo(pool: Pool): Promise<void> {
     { label: 'Outreach', description: 'What people in the villages send in', zone: 'Europe/Vienna' },
     outreachModel,
   );
-  await writeRecords(pool, outreach, 'swarm_reports', { insert: world.reports.map((values) => ({ values })) });
+  await writeRecords(pool, outreach, 'swarm_reports', {
+    insert: world.reports.map((values, i) => ({
+      values: {
+        ...values,
+        reported_at: `${values.seen_on} ${String(8 + (i % 11)).padStart(2, '0')}:${i % 2 === 0 ? '15' : '40'}`,
+        spot: gazetteer[(i * 7) % gazetteer.length]?.name,
+        reporter_phone: `+00 555 ${String(1000 + i * 37)}`,
+        taken_by: values.state === 'taken' ? keeperIds[i]?.id : null,
+      },
+    })),
+  });
   await pool.query('analyze');
 }
 
@@ -174,12 +167,24 @@ async function makeOne(
 ): Promise<Seat> {
   const { id, key } = await makeWorkspace(pool, by, wish);
   for (const { id: person, role } of all) if (person !== by.id) await catalogueOn(pool).insert(members).values({ workspace: id, person, role });
-  let seat = await takeSeat(pool, by, key, 'administrator');
-  const plan = await makePlan(pool, seat, changesFromJson(seat.workspace.model, model));
+  await changeAs(pool, by, key, model);
+  return takeSeat(pool, by, key, 'administrator');
+}
+
+/** Plans and applies changes as a program would send them. */
+async function changeAs(pool: Pool, by: Person, key: string, changes: readonly ChangeJson[]): Promise<void> {
+  const seat = await withForeign(pool, await takeSeat(pool, by, key, 'administrator'), changes);
+  const plan = await makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.filter(({ breaks }) => breaks.length > 0)));
   await applyPlan(pool, seat, plan.id);
-  seat = await takeSeat(pool, by, key, 'administrator');
-  return seat;
+}
+
+/** The numbers of a table's records by the text of one field. */
+async function idsBy(pool: Pool, seat: Seat, table: string, field: string): Promise<Map<string, number>> {
+  const { rows } = await pool.query<{ id: number; word: string }>(
+    `select _id as id, ${quoteIdentifier(field)} as word from ${quoteIdentifier(seat.workspace.key)}.${quoteIdentifier(table)}`,
+  );
+  return new Map(rows.map(({ id, word }) => [word, id]));
 }
 
 const noSuchDatabase = '3D000';

@@ -44,7 +44,7 @@ create function loom.day_of(x timestamptz, zone text) returns date language sql 
 $$;
 --> statement-breakpoint
 create function loom.instant_text(x timestamptz, zone text) returns text language sql immutable parallel safe as $$
-  select to_char(x at time zone zone, case when date_part('second', x) = 0 then 'YYYY-MM-DD HH24:MI' else 'YYYY-MM-DD HH24:MI:SS' end)
+  select to_char(x at time zone zone, case when date_part('second', x at time zone zone) = 0 then 'YYYY-MM-DD HH24:MI' else 'YYYY-MM-DD HH24:MI:SS' end)
 $$;
 --> statement-breakpoint
 create function loom.duration_text(x interval) returns text language sql immutable parallel safe as $$
@@ -174,3 +174,32 @@ create function loom.running(before text, width int, behind text, n bigint, zone
   select replace(before, '{year}', y) || lpad(n::text, greatest(width, length(n::text)), '0') || replace(behind, '{year}', y)
   from (select to_char(now() at time zone zone, 'YYYY') as y) c
 $$;
+--> statement-breakpoint
+-- As before, but with digits that are ASCII only: \d also takes those of other scripts, which no cast reads.
+create or replace function loom.read_number(t text, decimal_sign text) returns numeric language plpgsql immutable parallel safe as $$
+declare
+  plain text := regexp_replace(t, '^−', '-');
+  n numeric;
+begin
+  if decimal_sign = ',' then
+    if plain ~ '^[+-]?[0-9]{1,3}(\.[0-9]{3})+(,[0-9]+)?$' then plain := replace(plain, '.', '');
+    elsif strpos(plain, '.') > 0 then return null;
+    end if;
+    plain := replace(plain, ',', '.');
+  elsif plain ~ '^[+-]?[0-9]{1,3}(,[0-9]{3})+(\.[0-9]+)?$' then plain := replace(plain, ',', '');
+  end if;
+  if length(plain) > 2000 or plain !~ '^[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)$' then return null; end if;
+  n := trim_scale(plain::numeric);
+  return case when abs(n) < 1000000000000000000000000000000 and scale(n) <= 30 then n end;
+end $$;
+--> statement-breakpoint
+create or replace function loom.read_date(t text, part_order text) returns date language plpgsql immutable parallel safe as $$
+declare p int[];
+begin
+  p := regexp_match(t, '^([0-9]{4})-([0-9]{1,2})-([0-9]{1,2})$');
+  if p is not null then return loom.date_of(p[1], p[2], p[3]); end if;
+  if part_order = 'ymd' then return null; end if;
+  p := regexp_match(t, '^([0-9]{1,2})[./-]([0-9]{1,2})[./-]([0-9]{4})$');
+  if p is null then return null; end if;
+  return case part_order when 'dmy' then loom.date_of(p[3], p[2], p[1]) else loom.date_of(p[3], p[1], p[2]) end;
+end $$;

@@ -56,7 +56,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
   const titled = (model: Model, id: string | null) => (id === null ? null : (findField(model, id)?.field.label ?? null));
   const of = [
     ...(['label', 'key', 'description', 'dye'] as const).map((name) => ({ of: name as string, before: words(was[name]), now: words(table[name]) })),
-    { of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) },
+    ...(was.title === table.title ? [] : [{ of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) }]),
     {
       of: 'rules',
       before: words((was.rules ?? []).map(({ message }) => message).join('; ')),

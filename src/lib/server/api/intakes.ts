@@ -4,7 +4,6 @@ import type { Decisions } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
 import { receiveFiles } from '../http/upload';
 import { beginIntake, correctIntake, dryRun, endIntake, listIntakes, misfitRows, readIntake, startLoad, undoLoad } from '../intake/intakes';
-import { refuse } from '../refusal';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 

@@ -4,7 +4,7 @@ import { printFormula } from '$core/formula/printer';
 import type { Expression } from '$core/formula/expression';
 import { typeWord } from '$core/formula/expression';
 import { newId } from '$core/model/identity';
-import { fieldNamed, type Table } from '$core/model/model';
+import { fieldNamed, isShown, type Table } from '$core/model/model';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { tableAt, type Seat } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
@@ -34,7 +34,7 @@ function sortOf(table: Table, text: unknown) {
 }
 
 function fieldsOf(table: Table, text: unknown) {
-  if (typeof text !== 'string' || text === '') return table.fields;
+  if (typeof text !== 'string' || text === '') return table.fields.filter(isShown);
   return text.split(',').map((name) => {
     const field = fieldNamed(table, name);
     if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, undefined, '?/fields');
@@ -169,7 +169,14 @@ export const getExport = workspaceEndpoint({
   answers: 'text/csv',
   answer: async ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
-    const body = exportCsv(pool, seat, table, fieldsOf(table, query.fields), filterOf(seat, table, query.filter), sortOf(table, query.sort));
+    const body = exportCsv(
+      pool,
+      seat,
+      table,
+      fieldsOf(table, query.fields).filter(({ unlisted }) => !unlisted),
+      filterOf(seat, table, query.filter),
+      sortOf(table, query.sort),
+    );
     return new Response(body, { headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': `attachment; filename="${table.key}.csv"` } });
   },
 });
@@ -200,7 +207,8 @@ export const postFormulaCheck = workspaceEndpoint({
       unique: false,
       type: { kind: 'formula', formula: expression, result: expression.type },
     } as const;
-    const samples = await formulaSamples(pool, seat, model, table, draft, on);
+    // What a formula reads may have gone in this moment: then there is nothing to show.
+    const samples = await formulaSamples(pool, seat, model, table, draft, on).catch(() => []);
     return { type: typeWord(expression.type), printed: printFormula(model, expression), problems, blanks: blankReasons(model, expression), samples };
   },
 });

@@ -52,7 +52,7 @@ export const postPlan = workspaceEndpoint({
 });
 
 /** The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there. */
-async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
+export async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
   const named = changes.flatMap((change) => [
     ...('to' in change && typeof change.to === 'string' ? [change.to] : []),
     ...('field' in change && typeof change.field === 'object' && change.field.to ? [change.field.to] : []),

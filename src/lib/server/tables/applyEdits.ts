@@ -4,12 +4,13 @@ import type { Change } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
 import { fieldOf, isEntered, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
+import { numberIn } from '$core/values/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
 import { epochOf, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
-import { changedColumns, columnType, fromColumn, toColumn, wireOf } from './column';
+import { changedColumns, columnType, fromColumn, sequenceName, toColumn, wireOf } from './column';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 import { checkRules } from './rules';
 
@@ -202,12 +203,26 @@ export class VersionClash extends Error {
   }
 }
 
+/**
+ * New records that go in one statement, so that they get their numbers in the order they were sent in. Apart go only those
+ * that bring a number of their own along, and those that leave different fields to their defaults.
+ */
+function insertedTogether(table: Table, insert: TableEdits['insert']): TableEdits['insert'][number][][] {
+  const preset = table.fields.filter((field) => field.default || field.type.kind === 'runningNumber').map(({ id }) => id);
+  const groups = new Map<string, TableEdits['insert'][number][]>();
+  for (const edit of insert) {
+    const key = [edit.id === undefined, ...preset.filter((id) => edit.values.has(id))].join();
+    groups.set(key, [...(groups.get(key) ?? []), edit]);
+  }
+  return [...groups.values()];
+}
+
 async function insertRecords(run: Recalculation, { table, insert }: TableEdits, history: HistoryRow[]): Promise<number[]> {
   const { client, workspace, changed } = run;
   const ids: number[] = new Array<number>(insert.length);
   const places = new Map(insert.map((edit, index) => [edit, index]));
-  for (const group of [insert.filter(({ id }) => id !== undefined), insert.filter(({ id }) => id === undefined)].flatMap(groupedByFields)) {
-    const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
+  for (const group of insertedTogether(table, insert)) {
+    const fields = [...new Set(group.flatMap(({ values }) => [...values.keys()]))].map((id) => fieldOf(workspace.model, id).field);
     for (const link of fields.filter(({ type }) => type.kind === 'link'))
       await shareTargets(
         run,
@@ -239,6 +254,7 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
       sends.length > 0 ? parameters : [group.map(() => 1)],
       epochOf(workspace),
     );
+    await followGivenNumbers(run, table, fields, all);
     // `insert … select from unnest` makes its rows in the order of the arrays.
     group.forEach((edit, index) => {
       const id = rows[index]?._id as number;
@@ -252,6 +268,17 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
   }
   changed.addMade(table, ids);
   return ids;
+}
+
+/** Running numbers that were brought along are not given again. */
+async function followGivenNumbers({ client, workspace }: Recalculation, table: Table, fields: readonly Field[], all: readonly StoredValues[]): Promise<void> {
+  for (const field of fields) {
+    if (field.type.kind !== 'runningNumber') continue;
+    const { pattern } = field.type;
+    const greatest = Math.max(0, ...all.map((values) => numberIn(String(values.get(field.id) ?? ''), pattern) ?? 0));
+    const sequence = tableName(workspace, { key: sequenceName(field), ...(table.home ? { home: table.home } : {}) });
+    if (greatest > 0) await client.query(`select setval($1, greatest((select last_value from ${sequence}), $2))`, [sequence, greatest]);
+  }
 }
 
 interface Presets {

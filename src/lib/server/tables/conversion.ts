@@ -32,7 +32,7 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
     case 'number':
       return numberSql(text, type.digits, reading);
     case 'percent':
-      return `trim_scale(loom.whole_to(loom.read_number(regexp_replace(${text}, '[ \\t]*%$', ''), '${reading.decimal}'), ${type.digits ?? 28}) / 100)`;
+      return `trim_scale(loom.whole_to(loom.read_number(regexp_replace(${text}, '[ \\t]*%$', ''), '${reading.decimal}'), ${type.digits ?? 28}) * 0.01)`;
     case 'progress':
       return within(readSql(text, { kind: 'percent', digits: null }, reading), type);
     case 'rating':

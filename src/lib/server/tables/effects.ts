@@ -87,6 +87,19 @@ const filled = ({ client, seat, table }: Counting, field: Field) =>
     ? Promise.resolve(0)
     : countOf(client, `select count(${quoteIdentifier(field.key)}) as n from ${tableName(seat.workspace, table)}`);
 
+/** Looks at what may not be there yet, as the same plan makes it; then there is nothing to show, and the transaction goes on. */
+async function attempt<T>(client: Client, look: () => Promise<T>, otherwise: T): Promise<T> {
+  await client.query('savepoint looked');
+  try {
+    return await look();
+  } catch {
+    await client.query('rollback to savepoint looked');
+    return otherwise;
+  } finally {
+    await client.query('release savepoint looked');
+  }
+}
+
 /** How many records, as PostgreSQL last knew: enough to say how long something takes. */
 async function durationOf({ client, seat, table }: Counting): Promise<Duration> {
   const records = await countOf(
@@ -103,7 +116,7 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
     const count = await countOf(client, `select count(*) as n from ${name}`);
     return {
       counts: [{ what: 'records calculated', count }],
-      samples: await formulaSamples(client, seat, after, table, field, 5),
+      samples: await attempt(client, () => formulaSamples(client, seat, after, table, field, 5), []),
       duration: await durationOf(counting),
     };
   }
@@ -139,15 +152,10 @@ export async function formulaSamples(client: Client | Pool, seat: Seat, model: M
     aggregates: 'each',
   });
   const shown = textSql(values[0] ?? 'null', shownType(model, field), zone);
-  try {
-    const { rows } = await client.query<{ record: string; after: string | null }>(
-      `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} order by _id limit ${most}) r ${joins} order by r._id`,
-    );
-    return rows.map(({ record, after }) => ({ record, before: '', after: after ?? '' }));
-  } catch {
-    // The formula uses a field that the same plan makes: there is nothing to show before it stands.
-    return [];
-  }
+  const { rows } = await client.query<{ record: string; after: string | null }>(
+    `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} order by _id limit ${most}) r ${joins} order by r._id`,
+  );
+  return rows.map(({ record, after }) => ({ record, before: '', after: after ?? '' }));
 }
 
 async function changedField(counting: Counting, change: ChangeField): Promise<Counted> {
@@ -161,7 +169,7 @@ async function changedField(counting: Counting, change: ChangeField): Promise<Co
   const dependents = old.key === now.key ? [] : dependentsOf(after, now.id).map(({ words }) => words);
   if (old.type.kind === 'formula') {
     if (JSON.stringify(old.type) === JSON.stringify(now.type)) return { dependents };
-    const samples = await formulaSamples(client, seat, after, table, now, 5);
+    const samples = await attempt(client, () => formulaSamples(client, seat, after, table, now, 5), []);
     return {
       dependents,
       samples,
@@ -269,7 +277,7 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
     return { breaks: [{ message: `${count} records repeat what another has in these fields.`, mend: 'Mend them first.' }], broken: { count, records: rows } };
   }
   const { where, joins } = brokenBy(now, table, rule);
-  const count = await countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`).catch(() => 0);
+  const count = await attempt(client, () => countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`), 0);
   if (count === 0) return {};
   if (change.breaking === 'setAside' && change.clear !== undefined)
     return { counts: [{ what: `values of “${fieldOf(after, change.clear).field.label}” set aside`, count }] };

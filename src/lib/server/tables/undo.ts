@@ -1,4 +1,4 @@
-import { desc, eq, and } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/model/change';
 import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
@@ -55,7 +55,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       if (batch.inverse) {
         if (batch.inverse.length > 0) requireRole(now.role, now.role === 'editor' && isFreeOption(batch.changes) ? 'editor' : 'administrator');
         // A load made its records with its tables, which go as they are.
-        const edits = batch.kind === 'load' ? async () => [] : (after: Seat) => reverseEdits({ ...writing, seat: after }, id);
+        const edits = batch.kind === 'load' ? async () => [] : (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
         return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, edits) };
       }
       const edits = await reverseEdits(writing, id);
@@ -90,11 +90,13 @@ async function laterOn(client: Client, id: number): Promise<Standing[]> {
 }
 
 /** The edits that bring the records of a batch back to what they were before it. */
-async function reverseEdits({ client, seat }: Writing, id: number): Promise<TableEdits[]> {
+async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
   const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
   const byTable = new Map<Table, { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }>();
   for (const row of rows) {
     const table = findTable(seat.workspace.model, row.tableId);
+    // A table that the same batch made goes back to the bin with its records.
+    if (!table && tablesMayBeGone) continue;
     if (!table) throw refuse(409, 'The table of these records is in the bin.', 'Bring the table back first.');
     const edits = byTable.get(table) ?? { insert: [], update: [], remove: [] };
     byTable.set(table, edits);
@@ -151,6 +153,8 @@ export interface BatchOut {
   readonly kind: string;
   readonly title: string;
   readonly undoneBy: number | null;
+  /** Whether it changed the structure. */
+  readonly structural: boolean;
 }
 
 /** The newest batches of a workspace, or those that touched a table or one record of it. */
@@ -162,7 +166,15 @@ export async function readHistory(pool: Pool, seat: Seat, table: Table | null, r
   );
   const touched = new Set(rows.map(({ batch }) => batch));
   const found = await db
-    .select({ id: batches.id, at: batches.at, by: people.name, kind: batches.kind, title: batches.title, undoneBy: batches.undoneBy })
+    .select({
+      id: batches.id,
+      at: batches.at,
+      by: people.name,
+      kind: batches.kind,
+      title: batches.title,
+      undoneBy: batches.undoneBy,
+      structural: isNotNull(batches.changes).mapWith(Boolean) as SQL<boolean>,
+    })
     .from(batches)
     .innerJoin(people, eq(people.id, batches.person))
     .where(eq(batches.workspace, seat.workspace.id))

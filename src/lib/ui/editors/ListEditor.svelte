@@ -66,8 +66,12 @@
         const made = await oncreate(typed.trim());
         if (made) turn(made);
       }
-    } else if (event.key === 'Tab') finish('Tab', event.shiftKey);
-    else if (event.key === 'Backspace' && typed === '') chosen = chosen.slice(0, -1);
+    } else if (event.key === 'Tab') {
+      // What was typed is meant to be taken along.
+      const marked = shown[at];
+      if (typed.trim() && marked && !isChosen(marked)) turn(marked);
+      finish('Tab', event.shiftKey);
+    } else if (event.key === 'Backspace' && typed === '') chosen = chosen.slice(0, -1);
     else if (event.key === 'Escape') {
       done = true;
       oncancel();

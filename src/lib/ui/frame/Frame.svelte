@@ -3,6 +3,8 @@
   import Contrast from '@lucide/svelte/icons/contrast';
   import Layers from '@lucide/svelte/icons/layers';
   import History from '@lucide/svelte/icons/history';
+  import Spline from '@lucide/svelte/icons/spline';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
@@ -39,14 +41,17 @@
   const designs = $derived(workspace.role === 'administrator');
   const stations = $derived(
     [
+      { label: 'Weave', href: `${root}/weave`, icon: Spline, shown: true },
       { label: 'Tables', href: root, icon: Layers, shown: true },
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
+      { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
     ].filter(({ shown }) => shown),
   );
   const here = $derived(page.url.pathname);
   const table = $derived(tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
-  const station = $derived(stations.toReversed().find(({ href }) => here.startsWith(href)));
+  // The longest address that fits: that of the tables is the beginning of all others.
+  const station = $derived(stations.toSorted((a, b) => b.href.length - a.href.length).find(({ href }) => here.startsWith(href)));
   const initials = $derived(
     person.name
       .split(' ')
@@ -64,6 +69,8 @@
           { label: 'New table', about: 'Tables', href: `${root}?new` },
         ]
       : []),
+    { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
+    { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },
     ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
     { label: 'Home', about: 'all workspaces', href: '/' },

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { fieldOf, isEntered, isShown, isToMany, tableOf, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isEntered, isShown, isToMany, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';
@@ -32,16 +32,17 @@
   function linkedHref(field: Field): string | null {
     if (field.type.kind !== 'counterpart') return null;
     const { field: link, table: from } = fieldOf(model, field.type.link);
-    const title = fieldOf(model, table.title ?? '');
+    if (table.title === null || from.home !== undefined) return null;
+    const title = fieldOf(model, table.title);
     const own = record.values[title.field.key];
-    if (title.field.type.kind !== 'text' || typeof own !== 'string') return null;
+    if (valueTypeOf(title.field).is !== 'text' || typeof own !== 'string') return null;
     return `/w/${workspace}/t/${from.key}?filter=${encodeURIComponent(`${link.key}.${title.field.key} = '${own.replaceAll("'", "''")}'`)}`;
   }
 </script>
 
 <dl>
   {#each table.fields.filter(isShown) as field (field.id)}
-    {@const href = table.title ? linkedHref(field) : null}
+    {@const href = linkedHref(field)}
     <div class="field" class:woven={isCalculated(field)}>
       <dt>{field.label}</dt>
       <dd>
@@ -61,9 +62,13 @@
           <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
             ><CellValue {model} {field} value={record.values[field.key]} large /></button
           >
-        {:else if href && field.type.kind === 'counterpart' && !isToMany(field)}
-          <a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>
-          {#if mayEdit && onadd}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
+        {:else if field.type.kind === 'counterpart' && !isToMany(field)}
+          {#if href}<a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>{:else}<CellValue
+              {model}
+              {field}
+              value={record.values[field.key]}
+            />{/if}
+          {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
         {:else}
           <CellValue {model} {field} value={record.values[field.key]} />
         {/if}

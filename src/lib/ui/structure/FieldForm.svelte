@@ -15,6 +15,7 @@
     model,
     table,
     start,
+    preset = null,
     system = false,
     others = [],
     onsave,
@@ -26,6 +27,8 @@
     model: Model;
     table: Table;
     start: FieldDraft | null;
+    /** What a new field begins with. */
+    preset?: FieldDraft | null;
     /** Kept by the system: only its names and whether it is shown can be changed. */
     system?: boolean;
     /** Tables of other workspaces that links can point at. */
@@ -38,7 +41,7 @@
   } = $props();
 
   // svelte-ignore state_referenced_locally
-  let draft = $state<FieldDraft>(start ? structuredClone($state.snapshot(start)) : emptyDraft());
+  let draft = $state<FieldDraft>(structuredClone($state.snapshot(start ?? preset ?? emptyDraft())));
   const isNew = $derived(start === null);
   const groups: readonly (readonly [string, readonly DraftType[]])[] = [
     ['Words', ['text', 'longText', 'email', 'phone', 'url']],

@@ -33,7 +33,13 @@
     const { field, table: owner } = fieldOf(model, id);
     return owner.id === table.id ? field.label : `${owner.label}.${field.label}`;
   };
-  const usedBy = (field: Field) => [...new Set(dependentsOf(model, field.id).map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words)))];
+  const usedBy = (field: Field) => [
+    ...new Set(
+      dependentsOf(model, field.id)
+        .filter((user) => user.kind === 'rule' || user.field.id !== field.id)
+        .map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words)),
+    ),
+  ];
   const percent = ({ filled, records }: FieldFacts) => (records === 0 ? 0 : Math.round((filled / records) * 100));
   const dyeOf = (field: Field) => linkedTable(model, field)?.table.dye;
 
@@ -112,7 +118,7 @@
   }
   th,
   td {
-    padding: 6px 10px;
+    padding: 6px 8px;
     text-align: left;
     vertical-align: baseline;
     border-bottom: 1px solid var(--line);
@@ -141,7 +147,8 @@
   }
   td:nth-child(4),
   td:nth-child(5),
-  td:nth-child(6) {
+  td:nth-child(6),
+  td:nth-child(8) {
     white-space: nowrap;
   }
   td button {
@@ -158,7 +165,7 @@
   }
   .formula {
     display: block;
-    max-width: 300px;
+    max-width: 230px;
     overflow: hidden;
     color: var(--ink-soft);
     text-overflow: ellipsis;
@@ -177,12 +184,12 @@
     font-variant-numeric: tabular-nums;
   }
   .fill i {
-    width: 44px;
+    width: 30px;
     height: 6px;
     background: linear-gradient(90deg, var(--lichen) var(--share), var(--line) var(--share));
   }
   .facts {
-    max-width: 260px;
+    max-width: 210px;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;

@@ -1,6 +1,6 @@
 import { dependentsOf } from '../../flow/dependents';
 import { sameType, type Scalar } from '../../formula/expression';
-import { bad, good, type Result } from '../../problem';
+import { bad, type Result } from '../../problem';
 import type { Reading } from '../../values/kind';
 import { enteredKinds } from '../../values/value';
 import type { FieldId, KeptId, TableId } from '../identity';

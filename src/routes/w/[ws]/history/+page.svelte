@@ -1,7 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { BatchOut } from '$server/tables/undo';
+  import type { StructureDifference } from '$core/model/difference';
   import Button from '$ui/controls/Button.svelte';
+  import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
@@ -20,6 +22,15 @@
     else notices.refused(answer.problem);
   }
   $effect(() => (live.count, untrack(() => void read())));
+
+  let compared = $state.raw<{ title: string; difference: readonly StructureDifference[] } | null>(null);
+  /** What the structure was like after a step, beside what it is now, or after the step chosen as the other side. */
+  async function compare(batch: BatchOut, to: BatchOut | null) {
+    const answer = await call<{ difference: StructureDifference[] }>('GET', workspacePath(workspace, `/structure/${batch.id}${to ? `?to=${to.id}` : ''}`));
+    if (!answer.ok) return notices.refused(answer.problem);
+    compared = { title: to ? `From ${agoWords(batch.at)} to ${agoWords(to.at)}` : `Since ${agoWords(batch.at)}`, difference: answer.value.difference };
+  }
+  const stepBefore = (batch: BatchOut) => (batches ?? []).find(({ id, structural }) => structural && id < batch.id) ?? null;
 
   async function undo(batch: BatchOut) {
     const answer = await call('POST', workspacePath(workspace, `/batches/${batch.id}/undo`));
@@ -44,7 +55,9 @@
             <td title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td>{batch.by}</td><td class="title">{batch.title}</td>
             <td class="kind">{batch.undoneBy !== null ? 'taken back' : kinds[batch.kind]}</td>
             <td
-              >{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
+              >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
+                ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
+                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
                 >{/if}</td
             >
           </tr>
@@ -53,7 +66,21 @@
     </table>
     {#if batches.length === most}<p>The newest {most} steps are shown.</p>{/if}
   {/if}
+  <p class="export">
+    The structure in open formats: <a href="/api/workspaces/{workspace}/export?format=structure">JSON, to be brought in again</a> ·
+    <a href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
+  </p>
 </StagePage>
+{#if compared}
+  <Inspector kind="What is different in the structure" title={compared.title} onclose={() => (compared = null)}>
+    {#each compared.difference as one, index (index)}
+      <div class="difference {one.kind}">
+        <b>{one.what}</b> <span>{one.kind}</span>
+        {#each one.changes as change (change.of)}<p><span>{change.of}:</span> {change.before} → <b>{change.now}</b></p>{/each}
+      </div>
+    {:else}<p>Nothing is different.</p>{/each}
+  </Inspector>
+{/if}
 
 <style>
   table {
@@ -76,6 +103,27 @@
   }
   .title {
     width: 60%;
+  }
+  .export {
+    margin-top: 16px;
+  }
+  .difference {
+    padding: 4px 0 6px 10px;
+    margin-bottom: 6px;
+    font-size: 13px;
+    border-left: 3px solid var(--line-strong);
+  }
+  .difference span {
+    color: var(--ink-faint);
+  }
+  .added {
+    border-color: var(--lichen);
+  }
+  .removed {
+    border-color: var(--madder);
+  }
+  .changed {
+    border-color: var(--weld);
   }
   .undone .title {
     color: var(--ink-faint);

@@ -57,7 +57,11 @@
   const comesFrom = (field: Field) =>
     field.type.kind === 'formula' ? [...new Set(dependenciesOf(data.model, field.type.formula).on.map((one) => nameOf(one.field)))] : [];
   const goesTo = (field: Field) => [
-    ...new Set(dependentsOf(data.model, field.id).map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words))),
+    ...new Set(
+      dependentsOf(data.model, field.id)
+        .filter((user) => user.kind === 'rule' || user.field.id !== field.id)
+        .map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words)),
+    ),
   ];
 
   function wait(...changes: ChangeDraft[]) {

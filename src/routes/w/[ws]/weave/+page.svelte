@@ -1,0 +1,460 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { goto, invalidate } from '$app/navigation';
+  import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
+  import type { Point } from '$core/weave/route';
+  import { weaveSvg } from '$core/weave/svg';
+  import { neighboursOf, streamOf, weaveOf, weaveWords } from '$core/weave/weave';
+  import { call, workspacePath } from '$ui/api';
+  import Button from '$ui/controls/Button.svelte';
+  import { useFrame } from '$ui/frame/context';
+  import Inspector from '$ui/frame/Inspector.svelte';
+  import { addFieldChange, emptyDraft, waitingWords, type FieldDraft } from '$ui/structure/draft';
+  import FieldForm from '$ui/structure/FieldForm.svelte';
+  import PlanPanel from '$ui/structure/PlanPanel.svelte';
+  import { WaitingChanges } from '$ui/structure/waiting.svelte';
+  import { typeWords } from '$ui/values/show';
+  import { counted } from '$ui/values/words';
+  import { placesFor } from '$ui/weave/layout';
+  import Plane from '$ui/weave/Plane.svelte';
+  import { ThreadRouter } from '$ui/weave/router';
+
+  const { data } = $props();
+  const { notices } = useFrame();
+  const workspace = $derived(data.workspace.key);
+  const designs = $derived(data.workspace.role === 'administrator');
+  const weave = $derived(weaveOf(data.model));
+  const shape = $derived(JSON.stringify(weave));
+  let kept = $state.raw<Readonly<Record<string, Point | null>>>({});
+  let places = $state.raw<Readonly<Record<string, Point>>>({});
+  let paths = $state.raw<ReadonlyMap<string, readonly Point[]>>(new Map());
+  let chosen = $state<{ table: string; field: string | null } | null>(null);
+  let focusOn = $state(false);
+  let asList = $state(false);
+  let sought = $state('');
+  let panel = $state<{ kind: 'table'; place: Point } | { kind: 'field'; table: string; start: FieldDraft | null } | { kind: 'plan' } | null>(null);
+  let plane = $state<ReturnType<typeof Plane> | null>(null);
+  let router: ThreadRouter | null = null;
+  const waiting = new WaitingChanges(() => workspace);
+
+  const table = $derived(chosen ? findTable(data.model, chosen.table) : undefined);
+  const field = $derived(chosen?.field ? findField(data.model, chosen.field)?.field : undefined);
+  const stream = $derived(field ? streamOf(data.model, field.id) : null);
+  const shown = $derived.by(() => {
+    if (stream && field && (stream.from.size > 0 || stream.to.size > 0))
+      return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(data.model, id).table.id));
+    return focusOn && chosen ? neighboursOf(weave, chosen.table) : null;
+  });
+  const found = $derived(
+    sought.trim().length < 2
+      ? []
+      : weave.tables.flatMap((one) => [
+          ...(one.label.toLowerCase().includes(sought.toLowerCase()) ? [{ table: one.id, field: null, label: one.label }] : []),
+          ...(findTable(data.model, one.id)?.fields ?? [])
+            .filter(({ label, off }) => !off && label.toLowerCase().includes(sought.toLowerCase()))
+            .map((each) => ({ table: one.id, field: each.id, label: `${one.label}.${each.label}` })),
+        ]),
+  );
+  const nameOf = (id: string) => {
+    const { field: one, table: owner } = fieldOf(data.model, id);
+    return `${owner.label}.${one.label}`;
+  };
+
+  $effect(() => {
+    router = new ThreadRouter();
+    void call<{ places: Record<string, Point> }>('GET', workspacePath(workspace, '/weave')).then((answer) => {
+      kept = answer.ok ? answer.value.places : {};
+      void lay(true);
+    });
+    return () => router?.stop();
+  });
+  // Another structure is laid out anew, what was placed staying where it is.
+  let laidFor = '';
+  $effect(() => {
+    if (laidFor !== '' && shape !== laidFor) untrack(() => void lay(false));
+  });
+
+  async function lay(first: boolean) {
+    laidFor = shape;
+    places = await placesFor(weave, { ...kept, ...(first ? {} : Object.fromEntries(Object.entries(places))) });
+    await draw();
+    if (first) plane?.fit();
+  }
+
+  async function draw() {
+    const answer = await router?.route(weave, places);
+    if (answer) paths = answer;
+  }
+
+  function place(id: string, at: Point, done: boolean) {
+    places = { ...places, [id]: at };
+    if (!done) return void draw();
+    kept = { ...kept, [id]: at };
+    void draw();
+    void call('PUT', workspacePath(workspace, '/weave'), { places: { [id]: at } });
+  }
+
+  async function layAgain() {
+    const gone = Object.fromEntries(Object.keys(kept).map((id) => [id, null]));
+    kept = {};
+    if (Object.keys(gone).length > 0) await call('PUT', workspacePath(workspace, '/weave'), { places: gone });
+    await lay(true);
+  }
+
+  function choose(id: string, one: string | null) {
+    chosen = { table: id, field: one };
+    panel = null;
+  }
+
+  function jump(hit: (typeof found)[number] | undefined) {
+    if (!hit) return;
+    choose(hit.table, hit.field);
+    sought = '';
+    plane?.fit(hit.table);
+  }
+
+  function wait(change: Parameters<typeof waiting.add>[0][number]) {
+    waiting.add([change]);
+    panel = null;
+  }
+
+  async function see() {
+    await waiting.see();
+    panel = { kind: 'plan' };
+  }
+
+  async function apply() {
+    const done = await waiting.apply();
+    if (!done) return;
+    panel = null;
+    notices.done('Done.', { label: 'Undo', run: () => void undo(done.batch) });
+    await invalidate('loom:model');
+  }
+
+  async function undo(batch: number) {
+    const answer = await call('POST', workspacePath(workspace, `/batches/${batch}/undo`));
+    if (!answer.ok) return notices.refused(answer.problem);
+    await invalidate('loom:model');
+  }
+
+  function download() {
+    const style = getComputedStyle(document.documentElement);
+    const token = (name: string) => style.getPropertyValue(`--${name}`).trim();
+    const text = weaveSvg(weave, places, paths, {
+      dye: (name) => token(`dye-${name}`),
+      ink: token('ink'),
+      soft: token('ink-soft'),
+      ground: token('ground'),
+      raised: token('raised'),
+      line: token('line-strong'),
+    });
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }));
+    link.download = `${workspace}-weave.svg`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  function newTable(event: SubmitEvent) {
+    event.preventDefault();
+    const label = String(new FormData(event.currentTarget as HTMLFormElement).get('label') ?? '');
+    wait({ do: 'addTable', label, fields: [{ label: 'Name', type: 'text' }] });
+  }
+
+  function key(event: KeyboardEvent) {
+    if ((event.target as Element).closest('input, textarea, select, dialog, .cm-editor')) return;
+    if (event.key === 'Escape') [panel, chosen, focusOn] = [null, panel ? chosen : null, false];
+    else if (event.altKey && event.key.toLowerCase() === 't' && designs) panel = { kind: 'table', place: { x: 0, y: 0 } };
+    else if (event.altKey && event.key.toLowerCase() === 'l') asList = !asList;
+    else if (event.altKey && event.key.toLowerCase() === 'p' && waiting.changes.length > 0) void see();
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:head><title>Weave · {data.workspace.label} · Inner Loom</title></svelte:head>
+<svelte:window onkeydown={key} />
+
+<div class="stage">
+  <header>
+    <h1>Weave</h1>
+    <form class="search" role="search" onsubmit={(event) => (event.preventDefault(), jump(found[0]))}>
+      <input bind:value={sought} placeholder="Find a table or a field" aria-label="Find a table or a field" autocomplete="off" />
+      {#if found.length > 0}
+        <ul>
+          {#each found.slice(0, 10) as hit (hit.label + hit.field)}<li>
+              <button type="button" onclick={() => jump(hit)}>{hit.label}</button>
+            </li>{/each}{#if found.length > 10}<li class="soft">{found.length - 10} more</li>{/if}
+        </ul>
+      {/if}
+    </form>
+    <span class="soft">{counted(weave.tables.length, 'table')} · {counted(weave.threads.length, 'link')}</span>
+    <span class="tools">
+      {#if chosen}<Button kind="quiet" onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all' : 'Only its neighbours'}</Button>{/if}
+      <Button kind="quiet" onclick={() => (asList = !asList)} title="Alt+L">{asList ? 'As a map' : 'As a list'}</Button>
+      {#if !asList}
+        <Button kind="quiet" onclick={() => plane?.zoomBy(1 / 1.3)} title="−">−</Button><Button kind="quiet" onclick={() => plane?.zoomBy(1.3)} title="+"
+          >+</Button
+        >
+        <Button kind="quiet" onclick={() => plane?.fit()} title="0">All in sight</Button>
+        {#if designs && Object.values(kept).some(Boolean)}<Button kind="quiet" onclick={() => void layAgain()}>Lay out again</Button>{/if}
+        <Button kind="quiet" onclick={download}>SVG</Button>
+      {/if}
+      {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: { x: 0, y: 0 } })} title="Alt+T">New table</Button>{/if}
+    </span>
+  </header>
+  {#if asList}
+    <div class="list">
+      {#each weaveWords(data.model, weave) as { table: one, links } (one.id)}
+        <section style:--dye="var(--dye-{one.dye})">
+          <h2><button onclick={() => choose(one.id, null)}>{one.home === null ? one.label : `${one.home}: ${one.label}`}</button></h2>
+          <p>
+            {findTable(data.model, one.id)
+              ?.fields.filter(({ off }) => !off)
+              .map(({ label }) => label)
+              .join(', ')}
+          </p>
+          <ul>
+            {#each links as words, index (index)}<li>{words}</li>{:else}<li class="soft">linked with nothing</li>{/each}
+          </ul>
+        </section>
+      {/each}
+    </div>
+  {:else if weave.tables.length === 0}
+    <p class="empty">No table stands here yet. {designs ? 'Make the first one, or bring files in.' : ''}</p>
+  {:else}
+    <Plane
+      bind:this={plane}
+      {weave}
+      {places}
+      {paths}
+      table={chosen?.table ?? null}
+      field={chosen?.field ?? null}
+      lit={stream && (stream.from.size > 0 || stream.to.size > 0) ? stream : null}
+      {shown}
+      mayDesign={designs}
+      onchoose={choose}
+      onplace={place}
+      ontable={(at) => (panel = { kind: 'table', place: at })}
+      onfield={(id) => (panel = { kind: 'field', table: id, start: null })}
+      onlink={(from, to) =>
+        (panel = {
+          kind: 'field',
+          table: from,
+          start: { ...emptyDraft(), type: 'link', to: findTable(data.model, to)?.key ?? '', label: findTable(data.model, to)?.label ?? '' },
+        })}
+    />
+  {/if}
+  {#if stream && field}
+    <p class="strip">
+      <b>{nameOf(field.id)}</b>
+      {#if stream.from.size > 0}<span class="from">comes from</span> {[...stream.from].map(nameOf).join(', ')}{/if}
+      {#if stream.to.size > 0}<span class="to">goes to</span> {[...stream.to].map(nameOf).join(', ')}{/if}
+      {#if stream.from.size === 0 && stream.to.size === 0}<span class="soft">is calculated from nothing, and nothing from it</span>{/if}
+    </p>
+  {/if}
+  {#if waiting.changes.length > 0}
+    <footer>
+      <span>{counted(waiting.changes.length, 'change')} waiting:</span>
+      <ul>
+        {#each waiting.changes as change, index (index)}<li>
+            {change.do === 'addTable' ? `+ table ${String(change.label)}` : waitingWords(change, [])}
+          </li>{/each}
+      </ul>
+      <Button kind="quiet" onclick={() => (waiting.throwAway(), (panel = null))}>Throw away</Button>
+      <Button kind="main" disabled={waiting.busy} onclick={() => void see()} title="Alt+P">See the plan</Button>
+    </footer>
+  {/if}
+</div>
+
+{#if panel?.kind === 'table'}
+  <Inspector kind="New" title="Table" onclose={() => (panel = null)}>
+    <form class="new" onsubmit={newTable}>
+      <!-- svelte-ignore a11y_autofocus -->
+      <label>Name<input name="label" required maxlength="120" autofocus /></label>
+      <Button kind="main" type="submit">Add to the plan</Button>
+    </form>
+  </Inspector>
+{:else if panel?.kind === 'field' && findTable(data.model, panel.table)}
+  {@const owner = findTable(data.model, panel.table) ?? ownTables(data.model)[0]}
+  {#if owner}
+    {@const start = panel.start}
+    <Inspector kind={start ? 'New link of' : 'New field of'} title={owner.label} dye={owner.dye} onclose={() => (panel = null)}>
+      {#key `${owner.id} ${start?.to ?? ''}`}
+        <FieldForm
+          {workspace}
+          model={data.model}
+          table={owner}
+          others={data.otherTables}
+          start={null}
+          preset={start}
+          onsave={(draft) => wait(addFieldChange(owner.id, draft))}
+        />
+      {/key}
+    </Inspector>
+  {/if}
+{:else if panel?.kind === 'plan'}
+  <Inspector kind="Plan" title={counted(waiting.changes.length, 'change')} onclose={() => (panel = null)}>
+    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
+      <Button onclick={() => void see()}>Make the plan again</Button>{/if}
+    {#if waiting.plan}<PlanPanel
+        effects={waiting.plan.effects}
+        possible={waiting.plan.possible}
+        busy={waiting.busy}
+        onapply={() => void apply()}
+        onaway={() => (waiting.throwAway(), (panel = null))}
+        onway={(source, way, value) => void waiting.choose(source, way, value)}
+      />{/if}
+  </Inspector>
+{:else if table}
+  <Inspector kind={field ? `Field of ${table.label}` : 'Table'} title={field?.label ?? table.label} dye={table.dye} onclose={() => (chosen = null)}>
+    {#if field}
+      <p>{typeWords(data.model, field)}</p>
+      {#if field.help}<p class="soft">{field.help}</p>{/if}
+      <p><code>{field.key}</code></p>
+    {:else}
+      <p>{table.description}</p>
+      <p class="soft">{counted(data.counts[table.key] ?? 0, 'record')}</p>
+    {/if}
+    {#if table.home === undefined}
+      <div class="steps">
+        <Button onclick={() => void goto(`/w/${workspace}/t/${table.key}/structure`)}>Structure</Button>
+        <Button onclick={() => void goto(`/w/${workspace}/t/${table.key}`)}>Records</Button>
+        {#if designs}
+          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: null })} title="F">Add a field</Button>
+          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: { ...emptyDraft(), type: 'link' } })}>Add a link</Button>
+        {/if}
+      </div>
+    {:else}<p class="soft">It belongs to the workspace {table.home}; only what is linked from here is shown.</p>{/if}
+  </Inspector>
+{/if}
+
+<style>
+  .stage {
+    display: flex;
+    flex: 1;
+    flex-direction: column;
+    min-width: 0;
+  }
+  header {
+    display: flex;
+    gap: 14px;
+    align-items: center;
+    min-height: 44px;
+    padding: 4px 14px;
+    border-bottom: 1px solid var(--line);
+  }
+  h1 {
+    font-size: 18px;
+  }
+  .tools {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px;
+    align-items: center;
+    margin-left: auto;
+  }
+  .search {
+    position: relative;
+  }
+  .search input,
+  .new input {
+    width: 220px;
+    padding: 3px 10px;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .search ul {
+    position: absolute;
+    z-index: 20;
+    width: 280px;
+    padding: 4px;
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+    box-shadow: 0 6px 20px rgb(0 0 0 / 0.14);
+  }
+  .search li button {
+    width: 100%;
+    padding: 3px 8px;
+    text-align: left;
+  }
+  .search li button:hover {
+    background: var(--woad-tint);
+  }
+  .soft {
+    color: var(--ink-faint);
+    font-size: 13px;
+  }
+  .strip {
+    padding: 6px 14px;
+    font-size: 13px;
+    background: var(--raised);
+    border-top: 1px solid var(--line);
+  }
+  .from {
+    padding: 0 4px;
+    background: var(--lichen-tint);
+  }
+  .to {
+    padding: 0 4px;
+    background: var(--weld-tint);
+  }
+  .list {
+    flex: 1;
+    overflow: auto;
+    padding: 14px;
+  }
+  .list section {
+    max-width: 900px;
+    padding: 4px 14px 10px;
+    margin-bottom: 10px;
+    background: var(--raised);
+    border-left: 5px solid var(--dye);
+  }
+  .list h2 {
+    font-size: 15px;
+  }
+  .list p {
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  .empty {
+    padding: 40px;
+    color: var(--ink-soft);
+  }
+  footer {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    padding: 8px 14px;
+    background: var(--weld-tint);
+    border-top: 1px solid var(--weld);
+  }
+  footer ul {
+    display: flex;
+    flex: 1;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+    font-weight: 600;
+  }
+  .new {
+    display: grid;
+    gap: 12px;
+  }
+  .new input {
+    display: block;
+    width: 100%;
+  }
+  .steps {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    margin-top: 12px;
+  }
+  .refused {
+    color: var(--madder);
+  }
+</style>
