@@ -58,6 +58,7 @@ test('two files become two linked tables that calculate, and can be taken back',
 
   // Two formulas, with the error where it stands.
   await page.getByRole('link', { name: 'Structure' }).click();
+  await expect(page.getByRole('button', { name: 'Add a field' })).toBeVisible();
   for (const [label, wrong, right, preview] of [
     ['Last inspected', 'max(inspections.vsited)', 'max(inspections.visited)', '2026-05-07'],
     ['Quiet for', 'today() - last_inspcted', 'today() - last_inspected', /^\d+$/],
@@ -120,8 +121,10 @@ test('an edit moves what is calculated on every open page, is undone by keyboard
   const exported = await ida.request.get(`${origin()}/api/workspaces/apiaries/tables/hives/export?format=csv`);
   const lines = (await exported.text()).replace('\uFEFF', '').trim().split('\r\n');
   expect(lines).toHaveLength(241);
-  expect(lines[0]).toBe('Number,Type,Weight,Since,Apiary,Keeper,Inspections,Last seen,Next due,Mean temper,Condition');
-  expect(lines[3]).toMatch(/^H-0003,six-frame,40\.1,2021-05-26,Long Acre,Jürgen Yewdale,17,/);
+  expect(lines[0]).toBe(
+    'Number,Type,Weight,Since,Apiary,Keeper,Stand,Queen,Inspections,Mite counts,Treatments,Last seen,Next due,Mean temper,Condition,Mite rate,Harvests,Kg brought',
+  );
+  expect(lines[3]).toMatch(/^H-0003,six-frame,40\.1,2021-05-26,Long Acre,Jürgen Yewdale,LA-01,Q-003,17,/);
   await Promise.all([ida.close(), tom.close()]);
 });
 

@@ -56,7 +56,8 @@ export const changedColumns = (fields: readonly Field[], quote: (key: string) =>
  */
 export function wireOf(field: Field): { readonly type: string; readonly cast: string } {
   const type = columnType(field);
-  return type === 'text[]' ? { type: 'text', cast: '::text[]' } : { type, cast: '' };
+  // `unnest` would take a value of several parts apart, too.
+  return type === 'text[]' || type === 'loom.money' ? { type: 'text', cast: `::${type}` } : { type, cast: '' };
 }
 
 /** A value as the driver sends it. */

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { ownTables, type Model } from '$core/model/model';
+import type { Model } from '$core/model/model';
 import type { Change } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
 import { withWorkspace } from '../access/lock';
@@ -81,7 +81,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
         const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');
-        return { batch, model: { tables: ownTables(after.workspace.model) } };
+        return { batch, model: after.workspace.model };
       },
       peers.map((peer) => peer.id),
     );

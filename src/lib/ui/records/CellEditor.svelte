@@ -52,6 +52,13 @@
     return y ? isoDate(Number(y), Number(m), Number(d)) : null;
   });
 
+  /** What was typed as the API takes it: a share without its sign is meant in hundredths, as it is shown. */
+  function written(): string | null {
+    const text = typed.trim();
+    if (text === '') return null;
+    return (type.kind === 'percent' || type.kind === 'progress') && !text.endsWith('%') ? `${text} %` : typed;
+  }
+
   function finish(event: KeyboardEvent) {
     if ((type.kind === 'date' || type.kind === 'dateTime') && (event.altKey || event.key.startsWith('Page')) && calendar) {
       const moved = calendar.walk(event.key);
@@ -70,13 +77,13 @@
       event.preventDefault();
       event.stopPropagation();
       done = true;
-      oncommit(typed.trim() === '' ? null : typed, event.key, event.shiftKey);
+      oncommit(written(), event.key, event.shiftKey);
     } else if (type.kind === 'longText') event.stopPropagation();
   }
 
   /** Leaving the cell by the pointer keeps what was typed, as Enter does. */
   function left() {
-    if (!done && typed !== editText(value, type, zone)) oncommit(typed.trim() === '' ? null : typed);
+    if (!done && typed !== editText(value, type, zone)) oncommit(written());
     else if (!done) oncancel();
     done = true;
   }

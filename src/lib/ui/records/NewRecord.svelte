@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
@@ -27,6 +28,14 @@
     [values, refused, at] = [{ ...preset }, null, 0];
     onmade(answer.value.batch);
   }
+  /** The editor of a field; behind the last one, the button that saves. */
+  async function goTo(index: number) {
+    at = Math.max(0, Math.min(index, fields.length));
+    if (at < fields.length) return;
+    await tick();
+    form?.querySelector<HTMLButtonElement>('button[type=submit]')?.focus();
+  }
+
   /** What stands in a field that nobody fills. */
   function presetWords({ default: preset, placeholder, example }: Field): string {
     if (preset)
@@ -59,7 +68,7 @@
             start={null}
             oncommit={(value, key, back) => {
               values = { ...values, [field.key]: value };
-              if (key) at = Math.max(0, Math.min(index + (back ? -1 : 1), fields.length));
+              if (key) void goTo(index + (back ? -1 : 1));
             }}
             oncancel={() => (at = at === index ? -1 : at)}
           />

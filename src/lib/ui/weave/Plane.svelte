@@ -213,7 +213,7 @@
     {/each}
     {#each inSight as table (table.id)}
       {@const { x, y } = at(table.id)}
-      <!-- svelte-ignore a11y_click_events_have_key_events -->
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex, a11y_click_events_have_key_events -->
       <g
         class="box"
         class:chosen={chosenTable === table.id}
@@ -222,7 +222,7 @@
         data-table={table.id}
         transform="translate({x} {y})"
         style:--dye={dyeOf(table.id)}
-        role="button"
+        role="group"
         tabindex={chosenTable === table.id || (chosenTable === null && table === inSight[0]) ? 0 : -1}
         aria-label="{table.label}, {table.rows.length + table.more} fields"
         onkeydown={(event) => key(event, table)}

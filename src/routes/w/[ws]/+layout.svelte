@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { invalidate } from '$app/navigation';
+  import { navigating } from '$app/state';
   import Frame from '$ui/frame/Frame.svelte';
   import { provideFrame } from '$ui/frame/context';
   import { LiveChanges } from '$ui/frame/live.svelte';
@@ -24,9 +25,15 @@
     if (live.count === 0) return;
     untrack(() => {
       clearTimeout(waiting);
-      waiting = setTimeout(() => void invalidate('loom:model'), 150);
+      waiting = setTimeout(refresh, 150);
     });
   });
+
+  /** Asking anew would break a way to another page off, so it waits until that is done. */
+  function refresh() {
+    if (navigating.to) waiting = setTimeout(refresh, 150);
+    else void invalidate('loom:model');
+  }
 </script>
 
 <Frame workspace={data.workspace} model={data.model} counts={data.counts} person={data.person} workspaces={data.workspaces}>

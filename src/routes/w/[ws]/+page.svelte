@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { Input, Label } from 'flowbite-svelte';
   import { nearestNames } from '$core/model/key';
@@ -39,8 +39,8 @@
     if (broken) return void (refused = `${broken.message} ${broken.mend ?? ''}`);
     const applied = await call<{ model: { tables: { key: string }[] } }>('POST', workspacePath(data.workspace.key, `/plans/${plan.value.id}/apply`));
     if (!applied.ok) return void (refused = applied.problem.message);
-    await invalidate('loom:model');
-    await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`);
+    // The page it goes to needs the new model, so both are asked for in one step.
+    await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`, { invalidateAll: true });
   }
 </script>
 

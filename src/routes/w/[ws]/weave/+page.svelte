@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { goto, invalidate } from '$app/navigation';
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
@@ -71,14 +71,17 @@
   // Another structure is laid out anew, what was placed staying where it is.
   let laidFor = '';
   $effect(() => {
-    if (laidFor !== '' && shape !== laidFor) untrack(() => void lay(false));
+    const now = shape;
+    if (laidFor !== '' && now !== laidFor) untrack(() => void lay(false));
   });
 
   async function lay(first: boolean) {
     laidFor = shape;
+    const known = new Set(Object.keys(places));
     places = await placesFor(weave, { ...kept, ...(first ? {} : Object.fromEntries(Object.entries(places))) });
     await draw();
-    if (first) plane?.fit();
+    // A new table comes into sight.
+    if (first || weave.tables.some(({ id }) => !known.has(id))) plane?.fit();
   }
 
   async function draw() {
@@ -111,6 +114,8 @@
     choose(hit.table, hit.field);
     sought = '';
     plane?.fit(hit.table);
+    // From here the arrow keys go on.
+    void tick().then(() => document.querySelector<SVGElement>(`[data-table="${hit.table}"]`)?.focus());
   }
 
   function wait(change: Parameters<typeof waiting.add>[0][number]) {

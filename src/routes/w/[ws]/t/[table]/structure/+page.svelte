@@ -94,9 +94,10 @@
     panel = null;
     notices.done(`Done: ${words}.`, { label: 'Undo', run: () => void undo(done.batch) });
     const now = done.model.tables.find(({ id }) => id === table.id);
-    if (now && now.key !== table.key) await goto(`/w/${workspace}/t/${now.key}/structure`);
-    else if (!now) await goto(`/w/${workspace}`);
-    await invalidate('loom:model');
+    // Under another key the page is another one, which needs the new model at once.
+    if (now && now.key !== table.key) await goto(`/w/${workspace}/t/${now.key}/structure`, { invalidateAll: true });
+    else if (!now) await goto(`/w/${workspace}`, { invalidateAll: true });
+    else await invalidate('loom:model');
   }
 
   function save(field: Field | null, before: FieldDraft | null, draft: FieldDraft) {
