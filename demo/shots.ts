@@ -37,6 +37,20 @@ async function signIn(): Promise<void> {
   await page.waitForURL(`${origin}/`);
 }
 
+/** A plan that has something in its way, with the ways past it; thrown away afterwards. */
+async function plan(): Promise<void> {
+  await page.goto(`${origin}/w/apiaries/t/hives/structure`);
+  await page.getByRole('button', { name: 'Weight' }).click();
+  await page.getByText('must be filled').last().click();
+  await page.getByRole('button', { name: 'Put the change in the plan' }).click();
+  await page.getByRole('button', { name: 'Type', exact: true }).click();
+  await page.getByLabel('Key, used in formulas').fill('build');
+  await page.getByRole('button', { name: 'Put the change in the plan' }).click();
+  await page.getByRole('button', { name: 'See the plan' }).click();
+  await page.getByRole('button', { name: 'Put this into the blanks' }).waitFor();
+  await shot('plan');
+}
+
 async function formula(): Promise<void> {
   await page.goto(`${origin}/w/apiaries/t/hives/structure`);
   await page.getByRole('button', { name: 'Add a field' }).click();
@@ -75,6 +89,13 @@ await shot('records');
 await page.goto(`${origin}/w/apiaries/t/hives/structure`);
 await page.getByRole('button', { name: 'Last seen' }).waitFor();
 await shot('structure');
+await page.goto(`${origin}/w/apiaries/weave`);
+await page.locator('[data-table]').filter({ hasText: 'Condition' }).waitFor();
+await page.locator('.thread').first().waitFor();
+await page.getByRole('button', { name: 'Last seen' }).click();
+await page.locator('.strip').waitFor();
+await shot('weave');
+await plan();
 await formula();
 await intake(page);
 await browser.close();

@@ -5,9 +5,10 @@ import { load } from './load';
 import type { Figure } from './measure';
 import { page } from './page';
 import { recalculate } from './recalculate';
+import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, load, recalculate, page };
+const benches = { edit, load, recalculate, page, structure };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));
@@ -36,7 +37,7 @@ for (const [name, bench] of Object.entries(benches)) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   for (const figure of await bench(pool, url)) show(figure);
 }
-for (const key of ['bench_small', 'bench_large', 'bench_recalculate', 'bench_page', 'bench_load']) {
+for (const key of ['bench_small', 'bench_large', 'bench_recalculate', 'bench_page', 'bench_load', 'bench_structure', 'bench_wide']) {
   await pool.query(`drop schema if exists ${key} cascade`);
   await pool.query('delete from loom.workspaces where key = $1', [key]);
 }

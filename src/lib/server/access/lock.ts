@@ -43,7 +43,7 @@ export async function withWorkspace<T>(
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
     // One statement a lock: PostgreSQL promises no order among the expressions of one.
     const locks = ids.map((id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`);
-    const begin = `${locks.join('; ')}; select set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
+    const begin = `${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
     return inTransaction(pool, begin, async (client, begun) => {
       const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
       const now = new Map(rows.map((row) => [row.id, row]));

@@ -236,7 +236,7 @@ async function converted(counting: Counting, change: ChangeField, column: string
   const name = tableName(seat.workspace, table);
   const reading = { decimal: '.', dateOrder: 'ymd', ...change.reading, zone } as const;
   const { rows } = await client.query<{ fits: number; misfits: number }>(
-    `select count(c) as fits, count(o) - count(c) as misfits from (select ${column} as o, ${conversionSql(column, from, to, reading, change.merge)} as c from ${name} offset 0) x`,
+    `select count(c) as fits, count(o) - count(c) as misfits from (select ${column} as o, ${conversionSql(column, from, to, reading, change.merge)} as c from ${name}) x`,
   );
   const { fits = 0, misfits = 0 } = rows[0] ?? {};
   // Misfits are worth seeing most; without any, a few values show how they are read.

@@ -1,0 +1,168 @@
+import { tableAt, takeSeat, type Seat } from '../../src/lib/server/access/seat';
+import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes';
+import { openPool, type Pool } from '../../src/lib/server/database/pool';
+import { applyPlan, makePlan } from '../../src/lib/server/tables/plan';
+import { undoBatch } from '../../src/lib/server/tables/undo';
+import { figure, median, timed, type Figure } from './measure';
+import { apply, benchPerson, freshWorkspace } from './world';
+
+const key = 'bench_structure';
+const records = 1_000_000;
+const targets = 50_000;
+
+async function makeVisits(pool: Pool, seat: Seat): Promise<Seat> {
+  const made = await apply(pool, seat, [
+    { do: 'addTable', label: 'Hives', fields: [{ label: 'Number', type: 'text' }] },
+    {
+      do: 'addTable',
+      label: 'Visits',
+      fields: [
+        { label: 'Day', type: 'date' },
+        { label: 'Weight', type: 'text' },
+        { label: 'Hive', type: 'text' },
+        { label: 'Notes', type: 'text' },
+        { label: 'Frames', type: 'number', digits: 0 },
+      ],
+    },
+  ]);
+  await pool.query(`insert into ${key}.hives (number) select 'H-' || i from generate_series(1, ${targets}) i`);
+  await pool.query(
+    `insert into ${key}.visits (day, weight, hive, notes, frames)
+     select date '2020-01-01' + (i::bigint * 104729 % 2000)::int, case when i % 1000 = 0 then 'heavy ' || i else round((i::bigint * 7919 % 100000) / 1000.0, 3)::text end,
+       'H-' || 1 + (i::bigint * 15485863) % ${targets}, 'note ' || i % 1000, i % 12 from generate_series(1, ${records}) i`,
+  );
+  for (const table of ['hives', 'visits']) await pool.query(`vacuum analyze ${key}.${table}`);
+  return made;
+}
+
+const fileOf = async (pool: Pool): Promise<unknown> => (await pool.query(`select relfilenode from pg_class where oid = '${key}.visits'::regclass`)).rows[0];
+
+/** How long a reader waits at most while something is done, in milliseconds: it asks for one record again and again. */
+async function longestWait(url: string, work: () => Promise<unknown>): Promise<{ all: number; wait: number }> {
+  const reader = openPool(url, 1);
+  let done = false;
+  let wait = 0;
+  const reading = (async () => {
+    while (!done) {
+      const id = 1 + Math.floor(Math.random() * records);
+      // What is looked for may be called something else by now; only the waiting counts.
+      const took = await timed(() => reader.query(`select * from ${key}.visits where _id = ${id}`).catch(() => undefined));
+      wait = Math.max(wait, took);
+      await new Promise((resolve) => setTimeout(resolve, 5));
+    }
+  })();
+  const all = await timed(work);
+  done = true;
+  await reading;
+  await reader.end();
+  return { all, wait };
+}
+
+/** Changes of structure on a table of a million records, beside the statements one would write by hand. */
+export async function structure(pool: Pool, url: string): Promise<Figure[]> {
+  const person = await benchPerson(pool);
+  let seat = await makeVisits(pool, await freshWorkspace(pool, person, key));
+  const again = async () => (seat = await takeSeat(pool, person, key, 'administrator'));
+  const planOf = (changes: readonly ChangeJson[]) => makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
+  const figures: Figure[] = [];
+
+  // What rewrites nothing: planned and applied.
+  const before = await fileOf(pool);
+  const small: readonly (readonly [string, ChangeJson])[] = [
+    ['add a field', { do: 'addField', table: 'visits', field: { label: 'Temper', type: 'rating' } }],
+    ['rename a key', { do: 'changeField', table: 'visits', field: 'notes', set: { key: 'remarks' } }],
+    ['rename a label', { do: 'changeField', table: 'visits', field: 'remarks', set: { label: 'Remarks' } }],
+    ['switch a field off', { do: 'changeField', table: 'visits', field: 'frames', set: { off: true } }],
+  ];
+  for (const [words, change] of small) {
+    const plan = await planOf([change]);
+    const applied = await timed(() => applyPlan(pool, seat, plan.id));
+    figures.push(figure('structure', `${words}, 1e6 records`, applied, null, 'ms', 50));
+    await again();
+  }
+  const rewritten = JSON.stringify(await fileOf(pool)) === JSON.stringify(before) ? 0 : 1;
+  figures.push(figure('structure', 'rewrites of the table by these', rewritten, null, 'rewrites', 0));
+
+  // One pass over the table that counts what the plan counts, as one would write it by hand.
+  const pass = async (condition: string) => {
+    const count = () => pool.query(`select count(*) filter (where ${condition}) as fits, count(*) as records from ${key}.visits v`);
+    return median([await timed(count), await timed(count), await timed(count)]);
+  };
+
+  // Text to number, 0.1 % of it no number: kept, converted, misfits set aside.
+  const toNumber: ChangeJson = { do: 'changeField', table: 'visits', field: 'weight', set: { type: 'number', digits: null } };
+  const counted = await timed(() => planOf([toNumber]));
+  figures.push(
+    figure(
+      'structure',
+      'plan of text to number, against one pass that counts the same',
+      counted,
+      await pass(`btrim(v.weight) ~ '^[+-]?[0-9]{1,18}(\\.[0-9]{1,18})?$'`),
+      'ms',
+      null,
+    ),
+  );
+  const times: { ours: number[]; theirs: number[]; wait: number[] } = { ours: [], theirs: [], wait: [] };
+  for (let round = 0; round < 2; round++) {
+    const plan = await planOf([toNumber]);
+    let batch = 0;
+    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
+    times.ours.push(all);
+    times.wait.push(wait);
+    await again();
+    await undoBatch(pool, seat, batch);
+    await again();
+    await pool.query(`vacuum full analyze ${key}.visits`);
+    times.theirs.push(
+      await timed(() =>
+        // The same guarantees: the old column kept, misfits listed, all in one transaction.
+        pool.query(
+          `begin; alter table ${key}.visits rename column weight to kept; alter table ${key}.visits add column weight numeric;
+           alter table ${key}.visits alter column weight type numeric using case when btrim(kept) ~ '^[+-]?[0-9]{1,18}(\\.[0-9]{1,18})?$' then btrim(kept)::numeric else loom.read_number(btrim(kept), '.') end;
+           create table ${key}.misfits as select _id, kept from ${key}.visits where kept is not null and weight is null; commit`,
+        ),
+      ),
+    );
+    await pool.query(
+      `begin; drop table ${key}.misfits; alter table ${key}.visits drop column weight; alter table ${key}.visits rename column kept to weight; commit`,
+    );
+    await pool.query(`vacuum full analyze ${key}.visits`);
+  }
+  figures.push(figure('structure', 'text to number, 0.1 % misfits', median(times.ours), median(times.theirs), 'ms', 2));
+  figures.push(figure('structure', 'text to number: longest wait of a reader, against the whole', median(times.wait), median(times.ours), 'ms', 0.1));
+
+  // Text to link against 50,000 targets.
+  const toLink: ChangeJson = { do: 'textToLink', table: 'visits', field: 'hive', to: 'hives' };
+  const linkCounted = await timed(() => planOf([toLink]));
+  figures.push(
+    figure(
+      'structure',
+      'plan of text to link, against one pass that counts the same',
+      linkCounted,
+      await pass(`exists (select from ${key}.hives h where h.number = btrim(v.hive))`),
+      'ms',
+      null,
+    ),
+  );
+  const plan = await planOf([toLink]);
+  let batch = 0;
+  const ours = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
+  await again();
+  await undoBatch(pool, seat, batch);
+  await again();
+  await pool.query(`vacuum full analyze ${key}.visits`);
+  const theirs = await timed(() =>
+    pool.query(
+      `begin; create unique index hive_numbers on ${key}.hives (number);
+       create function pg_temp.target_of(word text) returns bigint language sql stable as 'select _id from ${key}.hives where number = $1';
+       alter table ${key}.visits add column link bigint;
+       alter table ${key}.visits alter column link type bigint using pg_temp.target_of(btrim(hive));
+       create table ${key}.misfits as select _id, hive from ${key}.visits where hive is not null and link is null;
+       create index visits_link on ${key}.visits (link); alter table ${key}.visits add foreign key (link) references ${key}.hives (_id); commit`,
+    ),
+  );
+  figures.push(figure('structure', 'text to link, 50,000 targets', ours.all, theirs, 'ms', 2));
+  figures.push(figure('structure', 'text to link: longest wait of a reader, against the whole', ours.wait, ours.all, 'ms', 0.1));
+  if (tableAt(seat, 'visits').fields.length === 0) throw new Error('the table is gone');
+  return figures;
+}
