@@ -48,7 +48,7 @@ beforeAll(async () => {
       kind: 'options',
       options: [
         { id: 'queen', label: 'Queen', dye: 'moss' },
-        { id: 'eggs', label: 'Eggs; many', dye: 'rust' },
+        { id: 'eggs', label: 'Eggs, many', dye: 'rust' },
         { id: 'cups', label: 'cups', dye: 'plum' },
       ],
     }),

@@ -1,4 +1,4 @@
-import { fieldOf, findField, linkedTable, ownTables, type Field, type Model, type Table } from './model';
+import { findField, linkedTable, ownTables, type Field, type Model, type Table } from './model';
 
 /** One thing in which two structures differ. */
 export interface StructureDifference {
@@ -75,7 +75,10 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     }
     const changes = [
       ...settings.map((name) => ({ of: name as string, before: words(earlier[name]), now: words(field[name]) })),
-      { of: 'type', before: typeWordsOf(before, fieldOf(before, field.id).field), now: typeWordsOf(now, field) },
+      // By identity: a link to a table that is called otherwise now is the same link.
+      ...(JSON.stringify(earlier.type) === JSON.stringify(field.type)
+        ? []
+        : [{ of: 'type', before: typeWordsOf(before, earlier), now: typeWordsOf(now, field) }]),
     ].filter((one) => one.before !== one.now);
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }

@@ -290,12 +290,14 @@ function turnedUser(before: Model, after: Model, user: Written, old: Field, path
   const text = printFormula(before, user.expression);
   const { syntax } = parseFormula(text);
   let turned = text;
-  // From the end, so that earlier places stay where they are.
-  for (const { parts } of pathsIn(syntax).toSorted((a, b) => b.at.from - a.at.from)) {
-    const found = resolvePath(before, user.table, parts);
-    const last = parts.at(-1);
-    if (!isProblem(found) && found.field.id === old.id && last) turned = turned.slice(0, last.at.from) + path + turned.slice(last.at.to);
-  }
+  // Each name of a path that means the field, from the end, so that earlier places stay where they are.
+  const names = pathsIn(syntax).flatMap(({ parts }) =>
+    parts.filter((_, index) => {
+      const found = resolvePath(before, user.table, parts.slice(0, index + 1));
+      return !isProblem(found) && found.field.id === old.id;
+    }),
+  );
+  for (const { at } of names.toSorted((a, b) => b.at.from - a.at.from)) turned = turned.slice(0, at.from) + path + turned.slice(at.to);
   const checked =
     user.kind === 'rule' || user.kind === 'candidates' ? checkCondition(after, user.table.id, turned) : checkFormula(after, user.table.id, turned);
   const { expression, problems } = checked;

@@ -53,8 +53,13 @@ export function checkFieldType({ label, type, unique }: Field): Result<true> {
       if (type.currency !== null && !(type.currency in currencies))
         return bad(`“${type.currency}” is no currency known here.`, `Use one of ${Object.keys(currencies).join(', ')}.`);
       return digitsWithin(label, type.digits);
+    case 'options': {
+      const parted = type.options.find((option) => option.label.includes(';'));
+      return parted
+        ? bad(`The option “${parted.label}” of “${label}” holds a semicolon, which stands between several.`, 'Write it otherwise.')
+        : checkOptions(label, type.options);
+    }
     case 'option':
-    case 'options':
       return checkOptions(label, type.options);
     case 'rating':
       return Number.isInteger(type.most) && type.most >= 2 && type.most <= mostSteps

@@ -1,0 +1,32 @@
+import { describe, expect, test } from 'vitest';
+import { alderfold } from '../../../../tests/alderfold';
+import { checkCondition } from '$core/formula/checker';
+import { fieldOf, type Field } from '$core/model/model';
+import { ruleCondition, ruleShapes, type RuleParts, type RuleShape } from './ruleShapes';
+
+const model = alderfold();
+const field = (id: string): Field => fieldOf(model, id).field;
+const parts = (some: Partial<RuleParts>): RuleParts => ({ least: '', greatest: '', words: '', ...some });
+
+describe('a rule made by choosing', () => {
+  test.each<[RuleShape, string, Partial<RuleParts>, string, string]>([
+    ['range', 'f_weight', { least: '1', greatest: '60' }, 'weight >= 1 and weight <= 60', 'Weight must be between 1 and 60.'],
+    ['range', 'f_weight', { greatest: '60' }, 'weight <= 60', 'Weight must be at most 60.'],
+    ['range', 'f_day', { least: '2020-01-01' }, "day >= date '2020-01-01'", 'Day must be at least 2020-01-01.'],
+    ['length', 'f_number', { least: '3' }, 'char_length(number) >= 3', 'Number must have at least 3 characters.'],
+    ['pattern', 'f_number', { words: "H-%'" }, "number like 'H-%'''", "Number must look like H-%'."],
+    ['allowed', 'f_state', { words: 'strong, weak' }, "state in ('strong', 'weak')", 'State must be one of strong, weak.'],
+    ['allowed', 'f_weight', { words: '1,2' }, 'weight in (1, 2)', 'Weight must be one of 1,2.'],
+  ])('%s of %s by %j', (shape, id, some, condition, message) => {
+    expect(ruleShapes[shape].fits(field(id))).toBe(true);
+    expect(ruleCondition(shape, field(id), parts(some))).toBe(condition);
+    expect(ruleShapes[shape].message(field(id), parts(some))).toBe(message);
+    expect(checkCondition(model, fieldOf(model, id).table.id, condition).problems).toEqual([]);
+  });
+
+  test('is none while something is missing', () => {
+    for (const shape of Object.keys(ruleShapes) as RuleShape[]) expect(ruleCondition(shape, field('f_weight'), parts({}))).toBe('');
+    expect(ruleShapes.range.fits(field('f_number'))).toBe(false);
+    expect(ruleShapes.pattern.fits(field('f_weight'))).toBe(false);
+  });
+});
