@@ -1,4 +1,5 @@
 import { and, eq, inArray } from 'drizzle-orm';
+import type { TableId } from '$core/model/identity';
 import { emptyModel, tableNamed, type Model, type Table } from '$core/model/model';
 import { withoutInternal } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
@@ -30,6 +31,8 @@ export interface WorkspaceState extends Home {
   /** The workspaces that links lead to or come from; their tables stand in the model behind its own, with their `home`. */
   readonly peers: readonly Home[];
   readonly model: Model;
+  /** Tables that a change in progress works on beside those that are read meanwhile. */
+  readonly beside?: ReadonlySet<TableId>;
 }
 
 /** Where a table lives. */
@@ -146,6 +149,13 @@ export function tableAt(seat: Seat, name: string): Table {
   return table;
 }
 
-/** The quoted name of a table in its workspace's schema. */
-export const tableName = (workspace: { readonly key: string }, table: { readonly key: string; readonly home?: string }): string =>
-  `${quoteIdentifier(table.home ?? workspace.key)}.${quoteIdentifier(table.key)}`;
+/** The schema in which a change in progress works on copies of a workspace's tables. */
+export const besideSchema = ({ id }: Pick<Home, 'id'>): string => `_beside_${id}`;
+
+/** The schema that a table is in now. */
+export const schemaOf = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'home'>): string =>
+  workspace.beside?.has(table.id) ? besideSchema(homeOf(workspace, table)) : (table.home ?? workspace.key);
+
+/** The quoted name of a table in the schema it is in now. */
+export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): string =>
+  `${quoteIdentifier(schemaOf(workspace, table))}.${quoteIdentifier(table.key)}`;

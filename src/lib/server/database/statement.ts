@@ -36,9 +36,9 @@ interface Versioned {
   readonly version: number;
 }
 
-/** The epoch of statements on a workspace's tables and those of the workspaces it is linked with. */
-export const epochOf = ({ id, version, peers }: Versioned & { readonly peers: readonly Versioned[] }): string =>
-  `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} `;
+/** The epoch of statements on a workspace's tables and those of the workspaces it is linked with, wherever these tables are just now. */
+export const epochOf = ({ id, version, peers, beside }: Versioned & { readonly peers: readonly Versioned[]; readonly beside?: ReadonlySet<string> }): string =>
+  `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} ${beside ? `${[...beside].join()} ` : ''}`;
 
 /**
  * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes

@@ -70,6 +70,7 @@ export async function loadSheets(
   await phase('receipt', 0);
   const receipts: SheetReceipt[] = [];
   for (const one of loaded) receipts.push(await setMisfitsAside(client, seat, one, loaded, batch));
+  await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
 }
 

@@ -276,7 +276,7 @@ async function followGivenNumbers({ client, workspace }: Recalculation, table: T
     if (field.type.kind !== 'runningNumber') continue;
     const { pattern } = field.type;
     const greatest = Math.max(0, ...all.map((values) => numberIn(String(values.get(field.id) ?? ''), pattern) ?? 0));
-    const sequence = tableName(workspace, { key: sequenceName(field), ...(table.home ? { home: table.home } : {}) });
+    const sequence = `${quoteIdentifier(homeOf(workspace, table).key)}.${quoteIdentifier(sequenceName(field))}`;
     if (greatest > 0) await client.query(`select setval($1, greatest((select last_value from ${sequence}), $2))`, [sequence, greatest]);
   }
 }

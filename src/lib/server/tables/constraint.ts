@@ -9,7 +9,7 @@ import { refuse, type Refusal } from '../refusal';
  */
 export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
   if (!(error instanceof pg.DatabaseError)) return null;
-  const id = /^(f_[0-9a-z]+)_(?:unique|link)$/.exec(error.constraint ?? '')?.[1];
+  const id = /^(f_[0-9a-z]+)_(?:unique|link)(?:_next)?$/.exec(error.constraint ?? '')?.[1];
   const field = id ? findField(seat.workspace.model, id)?.field : undefined;
   const label = field?.label ?? error.column ?? 'A field';
   const rule = /^(r_[0-9a-z]+)_rule$/.exec(error.constraint ?? '')?.[1];

@@ -18,8 +18,10 @@ export interface ChangeStatements {
 }
 
 export interface DdlContext {
-  /** The schema of a table and the time zone of its workspace. */
+  /** The schema and the time zone of a table's workspace. */
   readonly homeOf: (table: Table) => { readonly key: string; readonly zone: string };
+  /** The schema that a table is in while the change goes on. */
+  readonly schemaOf: (table: Table) => string;
   /** The model before and after the change. */
   readonly before: Model;
   readonly after: Model;
@@ -43,9 +45,8 @@ const linkIndexName = (field: Field) => quoteIdentifier(`${field.id}_index`);
 /** A change as statements on real tables and columns. */
 export function statementsOf(change: Change, context: DdlContext): ChangeStatements {
   const { before, after, bin } = context;
-  const named = (table: Table) => `${quoteIdentifier(context.homeOf(table).key)}.${quoteIdentifier(table.key)}`;
-  const inSchema = (table: Table, name: string) => `${quoteIdentifier(context.homeOf(table).key)}.${quoteIdentifier(name)}`;
-  const places: Places = { named, inSchema, zoneOf: (table) => context.homeOf(table).zone, schemaOf: (table) => context.homeOf(table).key };
+  const places = placesOf(context);
+  const { named, inSchema } = places;
   switch (change.do) {
     case 'addTable': {
       const { table } = change;
@@ -60,9 +61,8 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
         ],
         rules: (model) => {
           const now = findTable(model, table.id);
-          if (!now) return [];
-          const fields = table.fields.flatMap(({ id }) => rulesOf(id, places, model));
-          return [`alter table ${named(now)} add primary key (_id)`, ...fields, ...(now.rules ?? []).flatMap((rule) => ruleStatement(model, now, rule, named))];
+          // The links it got since come with changes of their own, when all new tables have their keys.
+          return now ? [primaryKey(now, context), ...rulesOfTable({ ...now, fields: table.fields }, context, model)] : [];
         },
       };
     }
@@ -114,15 +114,41 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
   }
 }
 
-interface Places {
-  readonly named: (table: Table) => string;
-  readonly inSchema: (table: Table, name: string) => string;
-  readonly zoneOf: (table: Table) => string;
-  readonly schemaOf: (table: Table) => string;
+/** The key of a table. It is named by identity, as tables that change their names keep those of their indexes. */
+export const primaryKey = (table: Table, context: Pick<DdlContext, 'schemaOf'>): string =>
+  `alter table ${quoteIdentifier(context.schemaOf(table))}.${quoteIdentifier(table.key)} add constraint ${quoteIdentifier(`${table.id}_pkey`)} primary key (_id)`;
+
+/** All other indexes and constraints of a table. */
+export function rulesOfTable(table: Table, context: Pick<DdlContext, 'homeOf' | 'schemaOf'>, model: Model): string[] {
+  const places = placesOf(context);
+  return [
+    ...table.fields.flatMap(({ id }) => rulesOf(id, places, model)),
+    ...(table.rules ?? []).flatMap((rule) => ruleStatement(model, table, rule, places.named)),
+  ];
 }
 
-function defaultClause(field: Field, table: Table, { schemaOf, zoneOf }: Places): string {
-  const value = columnDefault(field, schemaOf(table), zoneOf(table));
+function placesOf({ homeOf, schemaOf }: Pick<DdlContext, 'homeOf' | 'schemaOf'>): Places {
+  return {
+    named: (table) => `${quoteIdentifier(schemaOf(table))}.${quoteIdentifier(table.key)}`,
+    inSchema: (table, name) => `${quoteIdentifier(homeOf(table).key)}.${quoteIdentifier(name)}`,
+    beside: (table, name) => `${quoteIdentifier(schemaOf(table))}.${quoteIdentifier(name)}`,
+    zoneOf: (table) => homeOf(table).zone,
+    homeSchemaOf: (table) => homeOf(table).key,
+  };
+}
+
+interface Places {
+  readonly named: (table: Table) => string;
+  /** What stays in the schema of the workspace: numberings, and what waits in the bin. */
+  readonly inSchema: (table: Table, name: string) => string;
+  /** What is in the schema of the table. */
+  readonly beside: (table: Table, name: string) => string;
+  readonly zoneOf: (table: Table) => string;
+  readonly homeSchemaOf: (table: Table) => string;
+}
+
+function defaultClause(field: Field, table: Table, { homeSchemaOf, zoneOf }: Places): string {
+  const value = columnDefault(field, homeSchemaOf(table), zoneOf(table));
   return value === null ? '' : ` default ${value}`;
 }
 
@@ -132,7 +158,7 @@ const sequenceOf = (field: Field, table: Table, { inSchema }: Places): string[] 
 /** Records that stand already get running numbers in their order, but nobody made them today. */
 function newColumn(field: Field, table: Table, places: Places): string[] {
   const add = `alter table ${places.named(table)} add column ${quoteIdentifier(field.key)} ${columnType(field)}`;
-  const value = columnDefault(field, places.schemaOf(table), places.zoneOf(table));
+  const value = columnDefault(field, places.homeSchemaOf(table), places.zoneOf(table));
   if (value === null) return [add];
   if (field.type.kind === 'runningNumber') return [`${add} default ${value}`];
   return [add, `alter table ${places.named(table)} alter column ${quoteIdentifier(field.key)} set default ${value}`];
@@ -185,7 +211,7 @@ function narrows(old: FieldType, now: FieldType): boolean {
 function retype(change: ChangeField, old: Field, now: Field, table: Table, places: Places, bin: ReadonlySet<string>): string[] {
   const name = places.named(table);
   const column = quoteIdentifier(now.key);
-  const withDefault = columnDefault(now, places.schemaOf(table), places.zoneOf(table));
+  const withDefault = columnDefault(now, places.homeSchemaOf(table), places.zoneOf(table));
   const defaults = withDefault === null ? [] : [`alter table ${name} alter column ${column} set default ${withDefault}`];
   if (old.type.kind === 'formula' || now.type.kind === 'formula')
     return [`alter table ${name} drop column ${column}`, `alter table ${name} add column ${column} ${columnType(now)}`, ...defaults];
@@ -250,13 +276,13 @@ function addedRules(old: Field, id: FieldId, { named }: Places, model: Model): s
   ];
 }
 
-function withoutRules(field: Field, table: Table, { named, inSchema }: Places): string[] {
+function withoutRules(field: Field, table: Table, { named, beside }: Places): string[] {
   const alter = `alter table ${named(table)}`;
   const column = quoteIdentifier(field.key);
   return [
     ...(field.required === true ? [`${alter} alter column ${column} drop not null`] : []),
     ...(field.unique ? [`${alter} drop constraint if exists ${uniqueName(field)}`] : []),
     ...(field.type.kind === 'link' || field.type.kind === 'member' ? [`${alter} drop constraint if exists ${linkName(field)}`] : []),
-    ...(field.type.kind === 'link' ? [`drop index if exists ${inSchema(table, `${field.id}_index`)}`] : []),
+    ...(field.type.kind === 'link' ? [`drop index if exists ${beside(table, `${field.id}_index`)}`] : []),
   ];
 }

@@ -183,7 +183,7 @@ function stepStatement(workspace: WorkspaceState, table: Table, fields: readonly
   const { day, zone } = homeOf(workspace, table);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const limited = limit !== null;
-  const key = [workspace.key, limit, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
+  const key = [workspace.key, ...(workspace.beside ?? []), limit, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
   const known = kept.get(key);
   if (known) return known;
   const name = tableName(workspace, table);

@@ -2,16 +2,17 @@ import { eq, inArray } from 'drizzle-orm';
 import { dependsOnDay } from '$core/flow/dependencies';
 import type { Change } from '$core/model/change';
 import { applyChange, invertChange } from '$core/model/change';
-import type { FieldId } from '$core/model/identity';
-import { fieldOf, findTable, typeAs, type FieldType, type Model } from '$core/model/model';
+import type { FieldId, TableId } from '$core/model/identity';
+import { fieldOf, findTable, isStored, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
+import { besideSchema, homeOf, schemaOf, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../refusal';
 import { recordBatch, writeEdits, type BatchInfo, type HistoryRow, type TableEdits, type Writing } from './applyEdits';
+import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
 import { textSql } from './conversion';
-import { keptName, statementsOf, worksOver } from './ddl';
+import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
 import { copyValues } from './copyValues';
 import { mendBeforeRule } from './mend';
 import { ChangedValues, recalculate, type Recalculation } from './recalculate';
@@ -25,7 +26,7 @@ interface Converted {
 
 /** A structure in the making, inside an open transaction that holds the workspace alone. */
 export interface StructureChange {
-  /** The seat with the model as it will be. */
+  /** The seat with the model as it will be, over the tables that are worked on. */
   readonly seat: Seat;
   readonly inverse: readonly Change[];
   /** Indexes and constraints that are still to be built. */
@@ -38,6 +39,8 @@ export interface StructureChange {
   readonly history: readonly HistoryRow[];
   /** Values that were set aside, to be kept with the batch. */
   readonly aside: readonly SetAsideRow[];
+  /** Puts what was worked on out of sight in its place; the last thing before the transaction ends. */
+  readonly finish: () => Promise<void>;
 }
 
 export interface SetAsideRow {
@@ -48,13 +51,14 @@ export interface SetAsideRow {
   readonly reason: string;
 }
 
-/** Columns and tables of schemas that wait to be brought back. */
-async function waitingIn(client: Client, schemas: readonly string[]): Promise<Set<string>> {
+/** Columns and tables of workspaces that wait to be brought back: those of a copy instead of those of the table it will replace. */
+async function waitingIn(client: Client, workspace: WorkspaceState, { copied }: Pick<Beside, 'copied'>): Promise<Set<string>> {
+  const homes = [workspace, ...workspace.peers];
   const { rows } = await client.query<{ name: string }>(
     `select a.attname as name from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
-     where n.nspname = any($1) and c.relkind = 'r' and not a.attisdropped and a.attname ~ '^_(bin|was)_'
+     where n.nspname = any($1) and c.relkind = 'r' and not c.oid::bigint = any($2) and not a.attisdropped and a.attname ~ '^_(bin|was)_'
      union all select c.relname from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = any($1) and c.relname ~ '^_bin_'`,
-    [schemas],
+    [homes.flatMap((home) => [home.key, besideSchema(home)]), copied.map(({ read }) => read)],
   );
   return new Set(rows.map(({ name }) => name));
 }
@@ -62,15 +66,70 @@ async function waitingIn(client: Client, schemas: readonly string[]): Promise<Se
 const needsBin = (change: Change): boolean =>
   change.do === 'addTable' || change.do === 'addField' || (change.do === 'changeField' && change.restore !== undefined);
 
+const contextOf = (workspace: WorkspaceState) => ({
+  homeOf: (table: Table) => homeOf(workspace, table),
+  schemaOf: (table: Table) => schemaOf(workspace, table),
+});
+
+/** Whether a change takes longer the more records there are: it works over their values, or something is calculated anew from them. */
+function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet<string>): boolean {
+  switch (change.do) {
+    case 'addField': {
+      const { kind } = change.field.type;
+      return kind === 'formula' || kind === 'runningNumber' || bin.has(binName(change.field.id));
+    }
+    case 'changeField': {
+      if (change.fill !== undefined || change.breaking === 'setAside') return true;
+      const [old, now] = [fieldOf(before, change.field).field, fieldOf(after, change.field).field];
+      return isStored(old) && worksOver(change, old, now, bin);
+    }
+    case 'addRule':
+      return change.breaking === 'setAside';
+    case 'copyValues':
+      return true;
+    case 'addTable':
+    case 'changeTable':
+    case 'removeTable':
+    case 'removeField':
+    case 'moveField':
+    case 'removeRule':
+      return false;
+  }
+}
+
+/**
+ * The tables that changes are to be made on beside those that are read meanwhile: as soon as one of the changes works
+ * long, all that the others would shut readers out of. Tables that go to the bin only change their names, at the end.
+ */
+function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], bin: ReadonlySet<string>): Table[] {
+  const worked = new Set<TableId>();
+  let long = false;
+  let model = workspace.model;
+  for (const change of changes) {
+    const applied = applyChange(model, change);
+    if (!applied.ok) return [];
+    const { shape, rules } = statementsOf(change, { ...contextOf(workspace), before: model, after: applied.value, bin });
+    if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues')) worked.add(change.table);
+    long ||= worksLong(change, model, applied.value, bin);
+    model = applied.value;
+  }
+  return long ? workspace.model.tables.filter(({ id }) => worked.has(id) && findTable(model, id) !== undefined) : [];
+}
+
 /**
  * Applies changes to the stored structure, one after the other. Indexes and constraints are left for after the records
- * are in; `rules` has them.
+ * are in; `rules` has them. `finish` ends the work. Where records come and go with the changes it is all done in place:
+ * the tables that would be exchanged still hold others to the links they had.
  */
-export async function changeStructure({ client, seat }: Writing, changes: readonly Change[]): Promise<StructureChange> {
-  const { workspace } = seat;
+export async function changeStructure({ client, seat }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
+  const worked = inPlace ? [] : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
+  const beside = await copyBeside(client, seat.workspace, worked);
+  const { workspace } = beside;
+  const context = contextOf(workspace);
   let model: Model = workspace.model;
   let inverse: Change[] = [];
-  const pending: ((model: Model) => readonly string[])[] = [];
+  const pending: ((model: Model) => readonly string[])[] = [(after) => copiedTables(after, beside).map((table) => primaryKey(table, context))];
+  const last: string[] = [];
   const changed = new ChangedValues();
   const anew = new Set<FieldId>();
   const converted: Converted[] = [];
@@ -80,9 +139,11 @@ export async function changeStructure({ client, seat }: Writing, changes: readon
     const applied = applyChange(model, change);
     if (!applied.ok) throw new Refusal(422, { ...applied.problem, at: `/changes/${index}` });
     const after = applied.value;
-    const bin = needsBin(change) ? await waitingIn(client, [workspace.key, ...workspace.peers.map(({ key }) => key)]) : new Set<string>();
-    const statements = statementsOf(change, { homeOf: (table) => homeOf(workspace, table), before: model, after, bin });
-    for (const statement of statements.shape) await client.query(statement);
+    const bin = needsBin(change) ? await waitingIn(client, workspace, beside) : new Set<string>();
+    const statements = statementsOf(change, { ...context, before: model, after, bin });
+    if (change.do === 'removeTable' && beside.copied.length > 0 && !takesKey(changes.slice(index), tableOf(model, change.table).key))
+      last.push(...statements.shape);
+    else for (const statement of statements.shape) await client.query(statement);
     pending.push(statements.rules);
     inverse = [...invertChange(model, change), ...inverse];
     if (change.do === 'addField') {
@@ -111,10 +172,16 @@ export async function changeStructure({ client, seat }: Writing, changes: readon
     }
     model = after;
   }
-  const now: Seat = { ...seat, workspace: await saveModel(client, workspace, model) };
+  pending.push((after) => copiedTables(after, beside).flatMap((table) => rulesOfTable(table, context, after)));
+  const saved = await saveModel(client, workspace, model);
+  const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
-  return { seat: now, inverse, rules, changed, anew, converted, history, aside };
+  return { seat: now, inverse, rules, changed, anew, converted, history, aside, finish: () => putInPlace(client, beside, last) };
 }
+
+/** Whether one of the changes gives a table this key. */
+const takesKey = (changes: readonly Change[], key: string): boolean =>
+  changes.some((change) => (change.do === 'addTable' && change.table.key === key) || (change.do === 'changeTable' && change.set.key === key));
 
 /** Writes each workspace's part of the model back where it differs, and finds out anew which workspaces hang together. */
 async function saveModel(client: Client, workspace: WorkspaceState, model: Model): Promise<WorkspaceState> {
@@ -159,18 +226,20 @@ async function saveComponents(client: Client, homes: readonly Home[], model: Mod
   }
 }
 
+const noRecords = { editsOf: async () => [], comeAndGo: false };
+
 /** Changes the structure and records with it, works out what is calculated from both, and keeps the batch. */
 export async function applyStructure(
   writing: Writing,
   changes: readonly Change[],
   info: BatchInfo,
-  editsOf: (seat: Seat) => Promise<readonly TableEdits[]> = async () => [],
+  records: { readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>; readonly comeAndGo: boolean } = noRecords,
 ): Promise<number> {
   const { client } = writing;
-  const made = await changeStructure(writing, changes);
+  const made = await changeStructure(writing, changes, records.comeAndGo);
   const run: Recalculation = { client, workspace: made.seat.workspace, whole: true, changed: made.changed, anew: made.anew };
   const history: HistoryRow[] = [...made.history];
-  const edits = await editsOf(made.seat);
+  const edits = await records.editsOf(made.seat);
   await writeEdits(run, edits, history);
   for (const statement of made.rules) await client.query(statement);
   const touched = await recalculate(run);
@@ -178,6 +247,7 @@ export async function applyStructure(
   const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);
   await setAside(client, made.seat, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.seat, one, batch);
+  await made.finish();
   return batch;
 }
 

@@ -12,7 +12,7 @@ export async function addSystemColumns(pool: Pool): Promise<void> {
   for (const row of await catalogueOn(pool).select().from(workspaces)) {
     const seat: Seat = { person: { id: 0, email: '', name: 'the system' }, role: 'administrator', workspace: await withModel(pool, row) };
     if (missing(seat).length === 0) continue;
-    await withWorkspace(pool, seat, 'whole', async (client, now) => void (await changeStructure({ client, seat: now, whole: true }, missing(now))));
+    await withWorkspace(pool, seat, 'whole', async (client, now) => (await changeStructure({ client, seat: now, whole: true }, missing(now))).finish());
   }
 }
 

@@ -55,8 +55,12 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       if (batch.inverse) {
         if (batch.inverse.length > 0) requireRole(now.role, now.role === 'editor' && isFreeOption(batch.changes) ? 'editor' : 'administrator');
         // A load made its records with its tables, which go as they are.
-        const edits = batch.kind === 'load' ? async () => [] : (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
-        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, edits) };
+        const editsOf = async (after: Seat) => (batch.kind === 'load' ? [] : reverseEdits({ ...writing, seat: after }, id, true));
+        const { rows } = await client.query<{ comeAndGo: boolean }>(
+          `select exists (select from loom.history where batch = $1 and kind <> 'changed') as "comeAndGo"`,
+          [id],
+        );
+        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, { editsOf, comeAndGo: rows[0]?.comeAndGo ?? true }) };
       }
       const edits = await reverseEdits(writing, id);
       return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
