@@ -1,25 +1,22 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
-import { changesFromJson, modelJson, type ChangeJson } from '$server/api/changes';
+import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { modelJson } from '$server/api/changes';
 import { changesFromStructure } from '$server/api/structureImport';
-import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
-import type { Refusal } from '$server/refusal';
 import { binOf, changesToRestore, restoreRecord } from '$server/tables/bin';
 import { candidatesOf } from '$server/tables/candidates';
 import { factsOf } from '$server/tables/facts';
-import { applyPlan, makePlan, type PlanOut } from '$server/tables/plan';
+import { applyPlan, makePlan } from '$server/tables/plan';
 import { readByIds } from '$server/tables/read';
 import { recalculate, ChangedValues } from '$server/tables/recalculate';
 import { structureSql } from '$server/tables/sqlExport';
 import { allCalculated } from '$server/tables/structure';
 import { structureAfter, structureSteps } from '$server/tables/structureHistory';
-import { undoBatch } from '$server/tables/undo';
-import { writeRecords, type RecordEdits } from '$server/tables/write';
 import { withWorkspace } from '$server/access/lock';
-import { freshDatabase, join, makePerson, makeSeat } from './database';
+import { freshDatabase, join, makePerson } from './database';
+import { makePlace, Place, text } from './place';
 
 let pool: Pool;
 let drop: () => Promise<void>;
@@ -31,53 +28,7 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-/** A workspace that changes are made in as a program would, each step with the newest seat. */
-class Place {
-  constructor(
-    readonly key: string,
-    readonly person = ida,
-  ) {}
-  seat = (): Promise<Seat> => takeSeat(pool, this.person, this.key, 'reader');
-  async plan(...changes: ChangeJson[]): Promise<PlanOut> {
-    const seat = await withForeign(pool, await this.seat(), changes);
-    return makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
-  }
-  async change(...changes: ChangeJson[]): Promise<number> {
-    const plan = await this.plan(...changes);
-    if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
-    return (await applyPlan(pool, await this.seat(), plan.id)).batch;
-  }
-  write = async (table: string, edits: RecordEdits) => writeRecords(pool, await this.seat(), table, edits);
-  insert = async (table: string, ...values: Record<string, unknown>[]) => (await this.write(table, { insert: values.map((one) => ({ values: one })) })).records;
-  undo = async (batch: number) => undoBatch(pool, await this.seat(), batch);
-  async values(table: string, key: string): Promise<unknown[]> {
-    const seat = await this.seat();
-    const { rows } = await pool.query<{ id: number }>(`select _id as id from ${this.key}.${table} order by 1`);
-    return (
-      await readByIds(
-        pool,
-        seat,
-        tableAt(seat, table),
-        rows.map(({ id }) => id),
-      )
-    ).map(({ values }) => values[key]);
-  }
-  /** Refused with this in its message or its mend. */
-  async refused(work: Promise<unknown>): Promise<string> {
-    const error = await work.then(
-      () => null,
-      (reason: Refusal) => reason,
-    );
-    return error ? `${error.message} ${error.problem?.mend ?? ''}` : 'nothing was refused';
-  }
-}
-
-async function place(label: string): Promise<Place> {
-  const { workspace } = await makeSeat(pool, ida, label);
-  return new Place(workspace.key);
-}
-
-const text = (label: string, more: object = {}) => ({ label, type: 'text' as const, ...more });
+const place = (label: string) => makePlace(pool, ida, label);
 
 describe('every kind of field', () => {
   const sent: Record<string, [object, unknown, unknown, string?]> = {
@@ -194,7 +145,7 @@ describe('every kind of field', () => {
     expect(given?.values.text).toBe('x');
     const tom = await makePerson(pool, 'Tomas');
     await join(pool, await home.seat(), tom, 'editor');
-    const { records } = await new Place(home.key, tom).write('things', { update: [{ id: plain!.id, values: { number: 8 } }] });
+    const { records } = await new Place(pool, home.key, tom).write('things', { update: [{ id: plain!.id, values: { number: 8 } }] });
     expect([records[0]?.values.made_by, records[0]?.values.changed_by]).toMatchObject([{ name: 'Ida' }, { name: 'Tomas' }]);
   });
 
@@ -561,7 +512,7 @@ describe('structure over time', () => {
   });
 
   test('is exported as JSON that builds the same, and as SQL that PostgreSQL takes', async () => {
-    const home = new Place('links');
+    const home = new Place(pool, 'links', ida);
     const { workspace } = await home.seat();
     const json = modelJson(workspace.model);
     const copy = await place('Links again');
@@ -612,7 +563,7 @@ describe('across workspaces', () => {
     expect((await yard.plan({ do: 'removeField', table: 'hives', field: 'number' })).effects[0]?.breaks[0]?.message).toContain('Harvests.Number');
     const other = await makePerson(pool, 'Wren');
     await join(pool, await honey.seat(), other, 'administrator');
-    const theirs = new Place(honey.key, other);
+    const theirs = new Place(pool, honey.key, other);
     expect(await theirs.refused(theirs.change({ do: 'addField', table: 'harvests', field: { label: 'Elsewhere', type: 'link', to: 'yard.hives' } }))).toContain(
       'no such workspace',
     );

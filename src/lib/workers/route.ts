@@ -5,6 +5,8 @@ export interface RouteQuestion {
   readonly serial: number;
   readonly boxes: readonly Box[];
   readonly threads: readonly ThreadEnds[];
+  /** How far from the boxes they run, in pixels. */
+  readonly margin: number;
 }
 
 export interface RouteAnswer {
@@ -13,6 +15,6 @@ export interface RouteAnswer {
 }
 
 self.onmessage = ({ data }: MessageEvent<RouteQuestion>) => {
-  const answer: RouteAnswer = { serial: data.serial, paths: routeThreads(data.boxes, data.threads) };
+  const answer: RouteAnswer = { serial: data.serial, paths: routeThreads(data.boxes, data.threads, data.margin) };
   self.postMessage(answer);
 };

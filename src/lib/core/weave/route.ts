@@ -22,8 +22,8 @@ export interface ThreadEnds {
   readonly to: ThreadEnd;
 }
 
-/** Threads run at this distance along boxes, and never nearer than `clearance`. */
-const margin = 18;
+/** Threads run at this distance along boxes unless told otherwise, and never nearer than `clearance`. */
+const usualMargin = 18;
 const clearance = 6;
 /** What a bend costs, in pixels of detour. */
 const bendCost = 40;
@@ -34,13 +34,13 @@ const laneWidth = 5;
  * and Stuckey, "Orthogonal Connector Routing", 2009, without their visibility pruning), then lanes for those that share a
  * line. A thread between boxes that overlap has no such path and is drawn straight; it is null here.
  */
-export function routeThreads(boxes: readonly Box[], threads: readonly ThreadEnds[]): (readonly Point[] | null)[] {
-  const grid = new Grid(boxes, threads);
+export function routeThreads(boxes: readonly Box[], threads: readonly ThreadEnds[], margin = usualMargin): (readonly Point[] | null)[] {
+  const grid = new Grid(boxes, threads, margin);
   const paths = threads.map((thread) => grid.route(thread));
   return intoLanes(boxes, paths);
 }
 
-const sides = (box: Box, end: ThreadEnd): Point[] => [
+const sides = (box: Box, end: ThreadEnd, margin: number): Point[] => [
   { x: box.x - margin, y: box.y + end.at },
   { x: box.x + box.width + margin, y: box.y + end.at },
 ];
@@ -62,6 +62,7 @@ class Grid {
   constructor(
     private readonly boxes: readonly Box[],
     threads: readonly ThreadEnds[],
+    private readonly margin: number,
   ) {
     const xs = new Set<number>();
     const ys = new Set<number>();
@@ -110,7 +111,7 @@ class Grid {
     // The short stretch from a box to the grid may itself run through a box that stands too near.
     const free = (side: Point, own: number, edge: Point) => this.boxes.every((box, index) => index === own || !blockedBy(box, side, edge, 0));
     const openEnds = (box: Box, end: ThreadEnd) =>
-      sides(box, end).filter((side, index) => free(side, end.box, { x: index === 0 ? box.x : box.x + box.width, y: side.y }));
+      sides(box, end, this.margin).filter((side, index) => free(side, end.box, { x: index === 0 ? box.x : box.x + box.width, y: side.y }));
     const goals = new Map(openEnds(end, to).map((side) => [nodeOf(side), side]));
     const heap = new Heap();
     const best = new Map<number, number>();

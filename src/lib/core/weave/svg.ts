@@ -1,5 +1,5 @@
 import type { Point } from './route';
-import { boxHeight, boxWidth, headHeight, rowHeight, type Weave, type WeaveThread } from './weave';
+import { boxHeight, boxWidth, headHeight, rowHeight, type Weave, type WeaveRun, type WeaveThread } from './weave';
 
 /** What a drawing needs of colours: a dye's, and those of text and ground. */
 export interface WeaveColours {
@@ -46,11 +46,19 @@ export function strands(end: Point | undefined, next: Point | undefined): string
   return [-4, 0, 4].map((dy) => `M${end.x} ${end.y + dy} L${tip} ${end.y}`).join(' ');
 }
 
-/** The whole weave as an SVG document of its own. */
+/** A head for the end of what is calculated: a small arrow into the row. */
+export function arrow(end: Point | undefined, before: Point | undefined): string {
+  if (!end || !before) return '';
+  const way = Math.sign(before.x - end.x) || 1;
+  return `M${end.x} ${end.y} L${end.x + way * 6} ${end.y - 3.5} L${end.x + way * 6} ${end.y + 3.5} Z`;
+}
+
+/** The whole weave as an SVG document of its own, with the calculations that are shown. */
 export function weaveSvg(
   weave: Weave,
   places: Readonly<Record<string, Point | null>>,
   paths: ReadonlyMap<string, readonly Point[]>,
+  flows: { readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> },
   colours: WeaveColours,
 ): string {
   const boxes = weave.tables.map((table) => ({ table, x: places[table.id]?.x ?? 0, y: places[table.id]?.y ?? 0, height: boxHeight(table) }));
@@ -70,6 +78,15 @@ export function weaveSvg(
       one.manyTo ? line(strands(points.at(-1), points.at(-2)), dyeOf(one.to)) : '',
     ].join('');
   };
+  const flow = ({ id, from }: WeaveRun) => {
+    const points = flows.paths.get(id);
+    if (!points) return '';
+    const colour = dyeOf(from);
+    return (
+      `<path d="${pathData(points)}" fill="none" stroke="${colour}" stroke-width="1.2" stroke-dasharray="2 3"/>` +
+      `<path d="${arrow(points.at(-1), points.at(-2))}" fill="${colour}"/>`
+    );
+  };
   const box = ({ table, x, y, height }: (typeof boxes)[number]) => {
     const rows = table.rows.map(({ label, kind }, index) => {
       const middle = y + headHeight + index * rowHeight + 14;
@@ -80,6 +97,6 @@ export function weaveSvg(
   };
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${left} ${top} ${right - left} ${bottom - top}" font-family="sans-serif">` +
-    `<rect x="${left}" y="${top}" width="${right - left}" height="${bottom - top}" fill="${colours.ground}"/>${weave.threads.map(thread).join('')}${boxes.map(box).join('')}</svg>`
+    `<rect x="${left}" y="${top}" width="${right - left}" height="${bottom - top}" fill="${colours.ground}"/>${weave.threads.map(thread).join('')}${flows.runs.map(flow).join('')}${boxes.map(box).join('')}</svg>`
   );
 }

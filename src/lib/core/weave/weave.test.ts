@@ -5,7 +5,7 @@ import { applyChanges } from '../model/change';
 import { changesToAddLink } from '../model/linkPlans';
 import { routeThreads, straightened, type Box, type Point, type ThreadEnds } from './route';
 import { halves, strands, weaveSvg } from './svg';
-import { boxesOf, boxHeight, neighboursOf, portOf, streamOf, weaveOf, weaveWords } from './weave';
+import { boxesOf, boxHeight, neighboursOf, portOf, flowsOf, streamOf, weaveOf, weaveWords } from './weave';
 
 /** Whether any stretch of a path runs through the inside of a box. */
 const crosses = (path: readonly Point[], { x, y, width, height }: Box): boolean =>
@@ -157,8 +157,41 @@ describe('the weave of a model', () => {
       to: { box: at(one.to), at: portOf(weave.tables[at(one.to)]!, one.toField) },
     }));
     const paths = new Map(routeThreads(boxes, ends).map((path, index) => [weave.threads[index]!.id, path!]));
-    const svg = weaveSvg(weave, places, paths, { dye: (name) => name, ink: '#000', soft: '#555', ground: '#eee', raised: '#fff', line: '#ccc' });
+    const runs = flowsOf(model, weave, null);
+    const flows = {
+      runs,
+      paths: new Map(
+        runs.map(({ id }) => [
+          id,
+          [
+            { x: 0, y: 0 },
+            { x: 40, y: 0 },
+          ],
+        ]),
+      ),
+    };
+    const svg = weaveSvg(weave, places, paths, flows, { dye: (name) => name, ink: '#000', soft: '#555', ground: '#eee', raised: '#fff', line: '#ccc' });
     expect(svg.match(/<g>/g)).toHaveLength(4);
     expect(svg).toContain('ƒ Latest');
+    expect(svg.match(/stroke-dasharray/g)).toHaveLength(runs.length);
+  });
+
+  test('what is calculated runs from its sources, over links that are drawn already', () => {
+    const runs = flowsOf(model, weave, null).map(({ fromField, toField }) => `${fromField} > ${toField}`);
+    expect(runs.sort()).toEqual(['f_a_name > f_inspections_place', 'f_day > f_hives_last_inspected', 'f_hives_last_inspected > f_apiaries_latest']);
+    const among = new Set(['f_hives_last_inspected', 'f_apiaries_latest']);
+    expect(flowsOf(model, weave, (id) => among.has(id)).map(({ toField }) => toField)).toEqual(['f_apiaries_latest']);
+    const words = weaveWords(model, weave).flatMap(({ calculated }) => calculated);
+    expect(words).toContain('Latest: from Hives.Last inspected');
+  });
+
+  test('threads and calculations keep to lines of their own and cross no box', () => {
+    const boxes = [0, 1, 2, 3].map((n) => ({ x: (n % 2) * 320, y: n < 2 ? 0 : 260, width: 190, height: 200 }));
+    const ends = [{ from: { box: 0, at: 40 }, to: { box: 3, at: 60 } }];
+    const upright = (margin: number) =>
+      routeThreads(boxes, ends, margin)[0]!
+        .slice(1, -1)
+        .map(({ x }) => x);
+    expect(upright(18).some((x) => upright(10).includes(x))).toBe(false);
   });
 });

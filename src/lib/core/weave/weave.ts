@@ -23,13 +23,17 @@ export interface WeaveTable {
   readonly more: number;
 }
 
-/** A link as a thread from its row to the row of its other side; an end with many records splits into three strands. */
-export interface WeaveThread {
+/** What runs from the row of one field to that of another. */
+export interface WeaveRun {
   readonly id: string;
   readonly from: TableId;
   readonly fromField: FieldId;
   readonly to: TableId;
   readonly toField: FieldId;
+}
+
+/** A link as a thread from its row to the row of its other side; an end with many records splits into three strands. */
+export interface WeaveThread extends WeaveRun {
   readonly manyFrom: boolean;
   readonly manyTo: boolean;
 }
@@ -133,20 +137,48 @@ export function streamOf(model: Model, start: FieldId): { from: ReadonlySet<Fiel
   return { from: walk(sources), to: walk((id) => usersOf(model, id).map(({ field }) => field.id)) };
 }
 
+/** Runs from fields to the calculated fields that come directly from them; with `among`, only those between fields of it. */
+export function flowsOf(model: Model, { tables }: Weave, among: ((id: FieldId) => boolean) | null): WeaveRun[] {
+  const drawn = new Set(tables.map(({ id }) => id));
+  return model.tables.flatMap((table) =>
+    table.fields.flatMap(({ id, type, off }) => {
+      if (type.kind !== 'formula' || off || !drawn.has(table.id) || (among && !among(id))) return [];
+      const all = [...new Set(dependenciesOf(model, type.formula).on.map(({ field }) => field))];
+      // Links that other fields are reached over are drawn as threads already.
+      const entered = all.filter((source) => fieldOf(model, source).field.type.kind !== 'link');
+      return (entered.length > 0 ? entered : all).flatMap((source) => {
+        const from = fieldOf(model, source).table.id;
+        return drawn.has(from) && (!among || among(source)) ? [{ id: `${source} ${id}`, from, fromField: source, to: table.id, toField: id }] : [];
+      });
+    }),
+  );
+}
+
 /** A table and those that a link leads to or from. */
 export function neighboursOf({ threads }: Weave, id: TableId): ReadonlySet<TableId> {
   return new Set([id, ...threads.flatMap(({ from, to }) => (from === id ? [to] : to === id ? [from] : []))]);
 }
 
-/** The weave as a list in words, for those who cannot see it: each table with its links. */
-export function weaveWords(model: Model, { tables, threads }: Weave): { table: WeaveTable; links: string[] }[] {
+/** The weave as a list in words, for those who cannot see it: each table with its links and with what its calculated fields come from. */
+export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; links: string[]; calculated: string[] }[] {
+  const { tables, threads } = weave;
   const words = (field: FieldId, many: boolean, to: TableId) =>
     `${fieldOf(model, field).field.label}: ${many ? 'to several of' : 'to one of'} ${tableOf(model, to).label}`;
+  const flows = new Map<FieldId, WeaveRun[]>();
+  for (const flow of flowsOf(model, weave, null)) flows.set(flow.toField, [...(flows.get(flow.toField) ?? []), flow]);
+  const source = ({ fromField, from, to }: WeaveRun) => {
+    const { field, table } = fieldOf(model, fromField);
+    return from === to ? field.label : `${table.label}.${field.label}`;
+  };
   return tables.map((table) => ({
     table,
     links: threads.flatMap((thread) => [
       ...(thread.from === table.id ? [words(thread.fromField, thread.manyTo, thread.to)] : []),
       ...(thread.to === table.id && thread.from !== table.id ? [words(thread.toField, thread.manyFrom, thread.from)] : []),
     ]),
+    calculated: tableOf(model, table.id).fields.flatMap(({ id, label }) => {
+      const from = flows.get(id);
+      return from ? [`${label}: from ${from.map(source).join(', ')}`] : [];
+    }),
   }));
 }

@@ -98,7 +98,8 @@ export async function putInPlace(client: Client, { copied }: Beside, last: reado
         `alter table ${child} drop constraint ${quoteIdentifier(constraint)}`,
         `alter table ${child} rename constraint ${quoteIdentifier(`${constraint}_next`)} to ${quoteIdentifier(constraint)}`,
       ]),
-      ...rows.map(({ read }) => `drop table ${read}`),
+      // In one statement, as links among them would keep each of them alone.
+      `drop table ${rows.map(({ read }) => read).join(', ')}`,
       ...rows.map(({ copy, schema }) => `alter table ${copy} set schema ${schema}`),
       ...new Set(rows.map(({ beside }) => `drop schema ${beside}`)),
     ];

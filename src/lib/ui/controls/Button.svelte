@@ -10,6 +10,8 @@
     disabled = false,
     type = 'button',
     title,
+    label,
+    pressed,
     children,
   }: {
     kind?: 'main' | 'plain' | 'danger' | 'quiet';
@@ -18,6 +20,10 @@
     disabled?: boolean;
     type?: 'button' | 'submit';
     title?: string;
+    /** What it is called where its sign alone says too little. */
+    label?: string;
+    /** For one that switches something on and off: whether it is on. */
+    pressed?: boolean;
     children: Snippet;
   } = $props();
   // Each in both lights: the library's own dark colours would win otherwise.
@@ -38,5 +44,8 @@
   {disabled}
   {type}
   {title}
-  class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 {looks[kind]}">{@render children()}</Button
+  aria-label={label}
+  aria-pressed={pressed}
+  class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 aria-pressed:bg-[var(--woad-tint)] {looks[kind]}"
+  >{@render children()}</Button
 >

@@ -1,14 +1,16 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { Point } from '$core/weave/route';
-  import { halves, pathData, strands } from '$core/weave/svg';
-  import { boxHeight, boxWidth, headHeight, rowHeight, type Weave, type WeaveTable } from '$core/weave/weave';
+  import { arrow, halves, pathData, strands } from '$core/weave/svg';
+  import Button from '$ui/controls/Button.svelte';
+  import { boxHeight, boxWidth, headHeight, rowHeight, type Weave, type WeaveRun, type WeaveTable } from '$core/weave/weave';
 
   /** Tables as boxes and links as threads, moved and drawn by pointer and by keyboard; only what is in sight is drawn. */
   const {
     weave,
     places,
     paths,
+    flows,
     table: chosenTable,
     field: chosenField,
     lit,
@@ -23,6 +25,8 @@
     weave: Weave;
     places: Readonly<Record<string, Point | null>>;
     paths: ReadonlyMap<string, readonly Point[]>;
+    /** What is calculated from what, as far as it is shown. */
+    flows: { readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> };
     table: string | null;
     field: string | null;
     /** Fields up and down the stream of the chosen one; null when none is chosen. */
@@ -55,6 +59,7 @@
   );
   const sighted = $derived(new Set(inSight.map(({ id }) => id)));
   const drawn = $derived(weave.threads.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && paths.has(id)));
+  const flowing = $derived(flows.runs.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && flows.paths.has(id)));
   const detailed = $derived(view.zoom > 0.45);
   const dyeOf = (id: string) => `var(--dye-${weave.tables.find((table) => table.id === id)?.dye ?? 'slate'})`;
   const dimmed = (id: string) => shown !== null && !shown.has(id);
@@ -74,8 +79,10 @@
     const top = Math.min(...tables.map((table) => at(table.id).y)) - 30;
     const right = Math.max(...tables.map((table) => at(table.id).x + boxWidth)) + 30;
     const bottom = Math.max(...tables.map((table) => at(table.id).y + boxHeight(table))) + 30;
-    const zoom = Math.min(1.2, width / (right - left), height / (bottom - top));
-    view = { zoom, x: left - (width / zoom - (right - left)) / 2, y: top - Math.max(0, (height / zoom - (bottom - top)) / 2) };
+    // The foot is for the buttons.
+    const room = height - 44;
+    const zoom = Math.min(1.2, width / (right - left), room / (bottom - top));
+    view = { zoom, x: left - (width / zoom - (right - left)) / 2, y: top - Math.max(0, (room / zoom - (bottom - top)) / 2) };
   }
 
   export function zoomBy(factor: number, centre: Point = { x: width / 2, y: height / 2 }) {
@@ -211,6 +218,12 @@
         {#if thread.manyTo}<path d={strands(points.at(-1), points.at(-2))} stroke={dyeOf(thread.to)} />{/if}
       </g>
     {/each}
+    {#each flowing as flow (flow.id)}
+      {@const points = flows.paths.get(flow.id) ?? []}
+      <g class="flow" class:dim={dimmed(flow.from) || dimmed(flow.to)} style:--dye={dyeOf(flow.from)}>
+        <path d={pathData(points)} /><path class="arrow" d={arrow(points.at(-1), points.at(-2))} />
+      </g>
+    {/each}
     {#each inSight as table (table.id)}
       {@const { x, y } = at(table.id)}
       <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex, a11y_click_events_have_key_events -->
@@ -255,6 +268,11 @@
     {/each}
     {#if drawing}<path class="drawing" d="M{drawing.from.x} {drawing.from.y} L{drawing.to.x} {drawing.to.y}" />{/if}
   </svg>
+  <div class="zoom">
+    <Button kind="quiet" onclick={() => zoomBy(1 / 1.3)} title="−" label="Smaller">−</Button>
+    <Button kind="quiet" onclick={() => zoomBy(1.3)} title="+" label="Larger">+</Button>
+    <Button kind="quiet" onclick={() => fit()} title="0">All in sight</Button>
+  </div>
 </div>
 
 <style>
@@ -280,6 +298,24 @@
   }
   .strong path {
     stroke-width: 3;
+  }
+  .flow path {
+    stroke: var(--dye);
+    stroke-width: 1.3;
+    stroke-dasharray: 2 3;
+  }
+  .flow .arrow {
+    fill: var(--dye);
+    stroke: none;
+  }
+  .zoom {
+    position: absolute;
+    right: 10px;
+    bottom: 10px;
+    display: flex;
+    background: var(--raised);
+    border: 1px solid var(--line);
+    border-radius: var(--radius);
   }
   .drawing {
     stroke: var(--woad);

@@ -4,7 +4,7 @@
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { weaveSvg } from '$core/weave/svg';
-  import { neighboursOf, streamOf, weaveOf, weaveWords } from '$core/weave/weave';
+  import { flowsOf, neighboursOf, streamOf, weaveOf, type WeaveRun } from '$core/weave/weave';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
@@ -17,7 +17,9 @@
   import { counted } from '$ui/values/words';
   import { placesFor } from '$ui/weave/layout';
   import Plane from '$ui/weave/Plane.svelte';
-  import { ThreadRouter } from '$ui/weave/router';
+  import { flowMargin, linkMargin, RunRouter } from '$ui/weave/router';
+  import WeaveList from '$ui/weave/WeaveList.svelte';
+  import WeaveSearch from '$ui/weave/WeaveSearch.svelte';
 
   const { data } = $props();
   const { notices } = useFrame();
@@ -28,13 +30,17 @@
   let kept = $state.raw<Readonly<Record<string, Point | null>>>({});
   let places = $state.raw<Readonly<Record<string, Point>>>({});
   let paths = $state.raw<ReadonlyMap<string, readonly Point[]>>(new Map());
+  let flows = $state.raw<{ readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> }>({ runs: [], paths: new Map() });
   let chosen = $state<{ table: string; field: string | null } | null>(null);
   let focusOn = $state(false);
   let asList = $state(false);
-  let sought = $state('');
-  let panel = $state<{ kind: 'table'; place: Point } | { kind: 'field'; table: string; start: FieldDraft | null } | { kind: 'plan' } | null>(null);
+  let allFlows = $state(false);
+  let panel = $state<{ kind: 'table'; place: Point | null } | { kind: 'field'; table: string; start: FieldDraft | null } | { kind: 'plan' } | null>(null);
   let plane = $state<ReturnType<typeof Plane> | null>(null);
-  let router: ThreadRouter | null = null;
+  let links: RunRouter | null = null;
+  let calculations: RunRouter | null = null;
+  /** Where tables that are still to be made were drawn, by their names. */
+  const drawnAt = new Map<string, Point>();
   const waiting = new WaitingChanges(() => workspace);
 
   const table = $derived(chosen ? findTable(data.model, chosen.table) : undefined);
@@ -45,28 +51,32 @@
       return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(data.model, id).table.id));
     return focusOn && chosen ? neighboursOf(weave, chosen.table) : null;
   });
-  const found = $derived(
-    sought.trim().length < 2
-      ? []
-      : weave.tables.flatMap((one) => [
-          ...(one.label.toLowerCase().includes(sought.toLowerCase()) ? [{ table: one.id, field: null, label: one.label }] : []),
-          ...(findTable(data.model, one.id)?.fields ?? [])
-            .filter(({ label, off }) => !off && label.toLowerCase().includes(sought.toLowerCase()))
-            .map((each) => ({ table: one.id, field: each.id, label: `${one.label}.${each.label}` })),
-        ]),
-  );
+  /** What is calculated from what: everywhere, or along the stream of the chosen field, or into and out of the chosen table. */
+  const runs = $derived.by(() => {
+    if (chosen?.field && stream) {
+      const along = new Set([chosen.field, ...stream.from, ...stream.to]);
+      return flowsOf(data.model, weave, (id) => along.has(id));
+    }
+    if (allFlows) return flowsOf(data.model, weave, null);
+    return chosen ? flowsOf(data.model, weave, null).filter(({ from, to }) => from === chosen?.table || to === chosen?.table) : [];
+  });
   const nameOf = (id: string) => {
     const { field: one, table: owner } = fieldOf(data.model, id);
     return `${owner.label}.${one.label}`;
   };
 
   $effect(() => {
-    router = new ThreadRouter();
+    links = new RunRouter(linkMargin);
+    calculations = new RunRouter(flowMargin);
     void call<{ places: Record<string, Point> }>('GET', workspacePath(workspace, '/weave')).then((answer) => {
       kept = answer.ok ? answer.value.places : {};
       void lay(true);
     });
-    return () => router?.stop();
+    return () => (links?.stop(), calculations?.stop());
+  });
+  $effect(() => {
+    const [asked, at] = [runs, places];
+    void calculations?.route(weave, asked, at).then((routed) => routed && (flows = { runs: asked, paths: routed }));
   });
   // Another structure is laid out anew, what was placed staying where it is.
   let laidFor = '';
@@ -85,7 +95,7 @@
   }
 
   async function draw() {
-    const answer = await router?.route(weave, places);
+    const answer = await links?.route(weave, weave.threads, places);
     if (answer) paths = answer;
   }
 
@@ -109,13 +119,11 @@
     panel = null;
   }
 
-  function jump(hit: (typeof found)[number] | undefined) {
-    if (!hit) return;
-    choose(hit.table, hit.field);
-    sought = '';
-    plane?.fit(hit.table);
+  function jump(id: string, one: string | null) {
+    choose(id, one);
+    plane?.fit(id);
     // From here the arrow keys go on.
-    void tick().then(() => document.querySelector<SVGElement>(`[data-table="${hit.table}"]`)?.focus());
+    void tick().then(() => document.querySelector<SVGElement>(`[data-table="${id}"]`)?.focus());
   }
 
   function wait(change: Parameters<typeof waiting.add>[0][number]) {
@@ -134,6 +142,11 @@
     panel = null;
     notices.done('Done.', { label: 'Undo', run: () => void undo(done.batch) });
     await invalidate('loom:model');
+    for (const { id, label } of ownTables(data.model)) {
+      const at = drawnAt.get(label);
+      if (at) place(id, at, true);
+    }
+    drawnAt.clear();
   }
 
   async function undo(batch: number) {
@@ -145,7 +158,7 @@
   function download() {
     const style = getComputedStyle(document.documentElement);
     const token = (name: string) => style.getPropertyValue(`--${name}`).trim();
-    const text = weaveSvg(weave, places, paths, {
+    const text = weaveSvg(weave, places, paths, flows, {
       dye: (name) => token(`dye-${name}`),
       ink: token('ink'),
       soft: token('ink-soft'),
@@ -163,14 +176,16 @@
   function newTable(event: SubmitEvent) {
     event.preventDefault();
     const label = String(new FormData(event.currentTarget as HTMLFormElement).get('label') ?? '');
+    if (panel?.kind === 'table' && panel.place) drawnAt.set(label, panel.place);
     wait({ do: 'addTable', label, fields: [{ label: 'Name', type: 'text' }] });
   }
 
   function key(event: KeyboardEvent) {
     if ((event.target as Element).closest('input, textarea, select, dialog, .cm-editor')) return;
     if (event.key === 'Escape') [panel, chosen, focusOn] = [null, panel ? chosen : null, false];
-    else if (event.altKey && event.key.toLowerCase() === 't' && designs) panel = { kind: 'table', place: { x: 0, y: 0 } };
+    else if (event.altKey && event.key.toLowerCase() === 't' && designs) panel = { kind: 'table', place: null };
     else if (event.altKey && event.key.toLowerCase() === 'l') asList = !asList;
+    else if (event.altKey && event.key.toLowerCase() === 'c') allFlows = !allFlows;
     else if (event.altKey && event.key.toLowerCase() === 'p' && waiting.changes.length > 0) void see();
     else return;
     event.preventDefault();
@@ -183,48 +198,21 @@
 <div class="stage">
   <header>
     <h1>Weave</h1>
-    <form class="search" role="search" onsubmit={(event) => (event.preventDefault(), jump(found[0]))}>
-      <input bind:value={sought} placeholder="Find a table or a field" aria-label="Find a table or a field" autocomplete="off" />
-      {#if found.length > 0}
-        <ul>
-          {#each found.slice(0, 10) as hit (hit.label + hit.field)}<li>
-              <button type="button" onclick={() => jump(hit)}>{hit.label}</button>
-            </li>{/each}{#if found.length > 10}<li class="soft">{found.length - 10} more</li>{/if}
-        </ul>
-      {/if}
-    </form>
+    <WeaveSearch model={data.model} {weave} onfound={jump} />
     <span class="soft">{counted(weave.tables.length, 'table')} · {counted(weave.threads.length, 'link')}</span>
     <span class="tools">
       {#if chosen}<Button kind="quiet" onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all' : 'Only its neighbours'}</Button>{/if}
       <Button kind="quiet" onclick={() => (asList = !asList)} title="Alt+L">{asList ? 'As a map' : 'As a list'}</Button>
       {#if !asList}
-        <Button kind="quiet" onclick={() => plane?.zoomBy(1 / 1.3)} title="−">−</Button><Button kind="quiet" onclick={() => plane?.zoomBy(1.3)} title="+"
-          >+</Button
-        >
-        <Button kind="quiet" onclick={() => plane?.fit()} title="0">All in sight</Button>
+        <Button kind="quiet" pressed={allFlows} onclick={() => (allFlows = !allFlows)} title="Alt+C">Calculations</Button>
         {#if designs && Object.values(kept).some(Boolean)}<Button kind="quiet" onclick={() => void layAgain()}>Lay out again</Button>{/if}
         <Button kind="quiet" onclick={download}>SVG</Button>
       {/if}
-      {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: { x: 0, y: 0 } })} title="Alt+T">New table</Button>{/if}
+      {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: null })} title="Alt+T">New table</Button>{/if}
     </span>
   </header>
   {#if asList}
-    <div class="list">
-      {#each weaveWords(data.model, weave) as { table: one, links } (one.id)}
-        <section style:--dye="var(--dye-{one.dye})">
-          <h2><button onclick={() => choose(one.id, null)}>{one.home === null ? one.label : `${one.home}: ${one.label}`}</button></h2>
-          <p>
-            {findTable(data.model, one.id)
-              ?.fields.filter(({ off }) => !off)
-              .map(({ label }) => label)
-              .join(', ')}
-          </p>
-          <ul>
-            {#each links as words, index (index)}<li>{words}</li>{:else}<li class="soft">linked with nothing</li>{/each}
-          </ul>
-        </section>
-      {/each}
-    </div>
+    <WeaveList model={data.model} {weave} onchoose={(id) => choose(id, null)} />
   {:else if weave.tables.length === 0}
     <p class="empty">No table stands here yet. {designs ? 'Make the first one, or bring files in.' : ''}</p>
   {:else}
@@ -233,6 +221,7 @@
       {weave}
       {places}
       {paths}
+      {flows}
       table={chosen?.table ?? null}
       field={chosen?.field ?? null}
       lit={stream && (stream.from.size > 0 || stream.to.size > 0) ? stream : null}
@@ -354,40 +343,16 @@
   }
   .tools {
     display: flex;
-    flex-wrap: wrap;
     gap: 2px;
     align-items: center;
     margin-left: auto;
   }
-  .search {
-    position: relative;
-  }
-  .search input,
   .new input {
-    width: 220px;
     padding: 3px 10px;
     color: var(--ink);
     background: var(--raised);
     border: 1px solid var(--line-strong);
     border-radius: var(--radius);
-  }
-  .search ul {
-    position: absolute;
-    z-index: 20;
-    width: 280px;
-    padding: 4px;
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-    box-shadow: 0 6px 20px rgb(0 0 0 / 0.14);
-  }
-  .search li button {
-    width: 100%;
-    padding: 3px 8px;
-    text-align: left;
-  }
-  .search li button:hover {
-    background: var(--woad-tint);
   }
   .soft {
     color: var(--ink-faint);
@@ -406,25 +371,6 @@
   .to {
     padding: 0 4px;
     background: var(--weld-tint);
-  }
-  .list {
-    flex: 1;
-    overflow: auto;
-    padding: 14px;
-  }
-  .list section {
-    max-width: 900px;
-    padding: 4px 14px 10px;
-    margin-bottom: 10px;
-    background: var(--raised);
-    border-left: 5px solid var(--dye);
-  }
-  .list h2 {
-    font-size: 15px;
-  }
-  .list p {
-    color: var(--ink-soft);
-    font-size: 13px;
   }
   .empty {
     padding: 40px;

@@ -1,0 +1,60 @@
+import { tableAt, takeSeat, type Person, type Seat } from '$server/access/seat';
+import { changesFromJson, type ChangeJson } from '$server/api/changes';
+import { withForeign } from '$server/api/workspaces';
+import type { Pool } from '$server/database/pool';
+import type { Refusal } from '$server/refusal';
+import { applyPlan, makePlan, type PlanOut } from '$server/tables/plan';
+import { readByIds } from '$server/tables/read';
+import { undoBatch } from '$server/tables/undo';
+import { writeRecords, type RecordEdits } from '$server/tables/write';
+import { makeSeat } from './database';
+
+/** A workspace that changes are made in as a program would, each step with the newest seat. */
+export class Place {
+  constructor(
+    readonly pool: Pool,
+    readonly key: string,
+    readonly person: Person,
+  ) {}
+  seat = (): Promise<Seat> => takeSeat(this.pool, this.person, this.key, 'reader');
+  async plan(...changes: ChangeJson[]): Promise<PlanOut> {
+    const seat = await withForeign(this.pool, await this.seat(), changes);
+    return makePlan(this.pool, seat, changesFromJson(seat.workspace.model, changes));
+  }
+  async change(...changes: ChangeJson[]): Promise<number> {
+    const plan = await this.plan(...changes);
+    if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
+    return (await applyPlan(this.pool, await this.seat(), plan.id)).batch;
+  }
+  write = async (table: string, edits: RecordEdits) => writeRecords(this.pool, await this.seat(), table, edits);
+  insert = async (table: string, ...values: Record<string, unknown>[]) => (await this.write(table, { insert: values.map((one) => ({ values: one })) })).records;
+  undo = async (batch: number) => undoBatch(this.pool, await this.seat(), batch);
+  async values(table: string, key: string): Promise<unknown[]> {
+    const seat = await this.seat();
+    const { rows } = await this.pool.query<{ id: number }>(`select _id as id from ${this.key}.${table} order by 1`);
+    return (
+      await readByIds(
+        this.pool,
+        seat,
+        tableAt(seat, table),
+        rows.map(({ id }) => id),
+      )
+    ).map(({ values }) => values[key]);
+  }
+  /** Refused with this in its message or its mend. */
+  async refused(work: Promise<unknown>): Promise<string> {
+    const error = await work.then(
+      () => null,
+      (reason: Refusal) => reason,
+    );
+    return error ? `${error.message} ${error.problem?.mend ?? ''}` : 'nothing was refused';
+  }
+}
+
+export async function makePlace(pool: Pool, person: Person, label: string): Promise<Place> {
+  const { workspace } = await makeSeat(pool, person, label);
+  return new Place(pool, workspace.key, person);
+}
+
+/** A field of texts as a program sends it. */
+export const text = (label: string, more: object = {}) => ({ label, type: 'text' as const, ...more });
