@@ -1,4 +1,5 @@
 import { bad, good, type Result } from '../problem';
+import { longestText } from '../values/text';
 import { currencies } from '../values/money';
 import { mostDecimals } from '../values/number';
 import { mostSteps } from '../values/rating';
@@ -46,6 +47,12 @@ const digitsWithin = (label: string, digits: number | null): Result<true> =>
 export function checkFieldType({ label, type, unique }: Field): Result<true> {
   if (unique && !uniqueKinds.has(type.kind)) return bad(`“${label}” cannot be unique.`, 'Only single values such as texts, numbers and dates can.');
   switch (type.kind) {
+    case 'text': {
+      const { maxLength } = type;
+      return maxLength === undefined || (Number.isInteger(maxLength) && maxLength >= 1 && maxLength <= longestText)
+        ? good(true)
+        : bad(`“${label}” cannot have a length of ${maxLength} characters.`, `Choose 1 to ${longestText.toLocaleString('en')}.`);
+    }
     case 'number':
     case 'percent':
       return digitsWithin(label, type.digits);

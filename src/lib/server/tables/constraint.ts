@@ -17,7 +17,7 @@ export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
   if (broken) return refuse(422, broken.message, 'Change the record so that the rule holds.');
   switch (error.code) {
     case '23505': {
-      const value = /=\((.*)\) already exists/s.exec(error.detail ?? '')?.[1];
+      const value = /=\((.*)\) (?:already exists|is duplicated)/s.exec(error.detail ?? '')?.[1];
       return refuse(
         422,
         `${label} must be unique, and ${value === undefined ? 'this value' : `“${value.slice(0, 60)}”`} is taken.`,
