@@ -1,7 +1,8 @@
 import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
 import { takeSeat, type Person, type Seat } from '../src/lib/server/access/seat';
-import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes';
+import { changesFromJson } from '../src/lib/server/api/changes';
+import type { ChangeJson } from '../src/lib/server/api/changeJson';
 import { members, people, workspaces, type Role } from '../src/lib/server/database/catalogue';
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';

@@ -1,4 +1,4 @@
-import type { ChangeJson } from '../src/lib/server/api/changes';
+import type { ChangeJson } from '../src/lib/server/api/changeJson';
 import type { FieldJson } from '../src/lib/server/api/fieldJson';
 
 const text = (label: string, more: object = {}): FieldJson => ({ label, type: 'text', ...more });

@@ -1,5 +1,6 @@
 import { tableAt, takeSeat, type Seat } from '../../src/lib/server/access/seat';
-import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes';
+import { changesFromJson } from '../../src/lib/server/api/changes';
+import type { ChangeJson } from '../../src/lib/server/api/changeJson';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/tables/plan';
 import { undoBatch } from '../../src/lib/server/tables/undo';

@@ -1,4 +1,5 @@
-import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes';
+import { changesFromJson } from '../../src/lib/server/api/changes';
+import type { ChangeJson } from '../../src/lib/server/api/changeJson';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
 import { people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';

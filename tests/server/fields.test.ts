@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
 import { takeSeat, tableAt, type Person } from '$server/access/seat';
-import { modelJson } from '$server/api/changes';
+import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/structureImport';
 import type { Pool } from '$server/database/pool';
 import { binOf, changesToRestore, restoreRecord } from '$server/tables/bin';

@@ -1,5 +1,6 @@
 import { tableAt, takeSeat, type Person, type Seat } from '$server/access/seat';
-import { changesFromJson, type ChangeJson } from '$server/api/changes';
+import { changesFromJson } from '$server/api/changes';
+import type { ChangeJson } from '$server/api/changeJson';
 import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
 import type { Refusal } from '$server/refusal';

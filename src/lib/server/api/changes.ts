@@ -1,7 +1,5 @@
-import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
-import { printFormula } from '$core/formula/printer';
-import { applyChange, changesToRemoveTable, type Breaking, type Change, type ChangeField } from '$core/model/change';
+import { applyChange, changesToRemoveTable, type Change, type ChangeField } from '$core/model/change';
 import { newId } from '$core/model/identity';
 import {
   changesLinkManyness,
@@ -25,141 +23,16 @@ import {
   type Field,
   type FieldType,
   type Model,
-  type Option,
   type Table,
 } from '$core/model/model';
 import { freeLabel, newTableKey } from '$core/model/naming';
 import { newFieldPlace, withSystemFields } from '$core/model/systemFields';
-import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
+import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../refusal';
-import { optionId } from '../tables/conversion';
-import {
-  fieldJson,
-  fieldNames,
-  fieldSchema,
-  linkSettings,
-  newField,
-  partsOfJson,
-  settingsFromJson,
-  typeFromJson,
-  typeMembers,
-  type FieldJson,
-} from './fieldJson';
-
-const label = Joi.string().trim().max(120);
-const tableNames = {
-  label,
-  key: Joi.string(),
-  description: Joi.string().allow('').max(2000),
-  dye: Joi.string().valid(...dyes),
-  title: Joi.string().allow(null),
-};
-const names = { table: Joi.string().required(), field: Joi.string().required() };
-const one = (name: string, members: Joi.SchemaMap) => Joi.object({ do: Joi.string().valid(name).required(), ...members });
-const breaking = Joi.string().valid('refuse', 'setAside');
-const matching = {
-  to: Joi.string().required(),
-  match: Joi.string().description('the field of the target that the texts say; its title unless said otherwise'),
-  confirmed: Joi.object().pattern(Joi.string(), Joi.number().integer()).description('near misses that were confirmed: text → record'),
-  missing: Joi.string().valid('setAside', 'create').default('setAside'),
-  many: Joi.boolean(),
-  counterpart: Joi.object({ label, key: Joi.string(), off: Joi.boolean() }),
-};
-
-/** What `changes` of a plan holds. Those below the line stand for several at once. */
-export const changesSchema = Joi.array()
-  .min(1)
-  .max(5000)
-  .items(
-    one('addTable', { ...tableNames, label: label.required(), fields: Joi.array().items(fieldSchema).default([]) }),
-    one('changeTable', { table: names.table, set: Joi.object(tableNames).min(1).required() }),
-    one('removeTable', { table: names.table }),
-    one('addField', { table: names.table, field: fieldSchema.required(), at: Joi.number().integer().min(0) }),
-    one('changeField', {
-      ...names,
-      set: Joi.object({ ...fieldNames, ...typeMembers })
-        .min(1)
-        .required(),
-      reading: Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy') }),
-      breaking,
-      fill: Joi.any(),
-    }),
-    one('removeField', names),
-    one('moveField', { ...names, to: Joi.number().integer().min(0).required() }),
-    one('addRule', {
-      table: names.table,
-      message: Joi.string().trim().max(300).required(),
-      condition: Joi.string().max(10_000),
-      unique: Joi.array().items(Joi.string()).min(2).max(8),
-      fromNow: Joi.boolean(),
-      breaking,
-      clear: Joi.string().description('the field whose values are set aside where they break the rule'),
-    }).xor('condition', 'unique'),
-    one('removeRule', { table: names.table, rule: Joi.string().required() }),
-    one('addOption', { ...names, label: label.required(), dye: Joi.string().valid(...dyes), at: Joi.number().integer().min(0) }),
-    one('changeOption', {
-      ...names,
-      option: Joi.string().required(),
-      set: Joi.object({ label, dye: Joi.string().valid(...dyes), retired: Joi.boolean(), at: Joi.number().integer().min(0) })
-        .min(1)
-        .required(),
-    }),
-    one('mergeOptions', { ...names, from: Joi.array().items(Joi.string()).min(1).required(), into: Joi.string().required() }),
-    one('removeOption', { ...names, option: Joi.string().required() }),
-    one('textToLink', { ...names, ...matching }),
-    one('linkToText', names),
-    one('linkToMany', names),
-    one('linkToOne', names),
-    one('optionsToTable', { ...names, label: label.required() }),
-  );
-
-interface Named {
-  readonly table: string;
-  readonly field: string;
-}
-type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'title'>>;
-
-export type ChangeJson =
-  | ({ readonly do: 'addTable'; readonly label: string; readonly fields: readonly FieldJson[] } & TableSettings)
-  | { readonly do: 'changeTable'; readonly table: string; readonly set: TableSettings }
-  | { readonly do: 'removeTable'; readonly table: string }
-  | { readonly do: 'addField'; readonly table: string; readonly field: FieldJson; readonly at?: number }
-  | ({
-      readonly do: 'changeField';
-      readonly set: Partial<FieldJson>;
-      readonly reading?: Partial<Reading>;
-      readonly breaking?: Breaking;
-      readonly fill?: unknown;
-    } & Named)
-  | ({ readonly do: 'removeField' } & Named)
-  | ({ readonly do: 'moveField'; readonly to: number } & Named)
-  | {
-      readonly do: 'addRule';
-      readonly table: string;
-      readonly message: string;
-      readonly condition?: string;
-      readonly unique?: readonly string[];
-      readonly fromNow?: boolean;
-      readonly breaking?: Breaking;
-      readonly clear?: string;
-    }
-  | { readonly do: 'removeRule'; readonly table: string; readonly rule: string }
-  | ({ readonly do: 'addOption'; readonly label: string; readonly dye?: Dye; readonly at?: number } & Named)
-  | ({ readonly do: 'changeOption'; readonly option: string; readonly set: { label?: string; dye?: Dye; retired?: boolean; at?: number } } & Named)
-  | ({ readonly do: 'mergeOptions'; readonly from: readonly string[]; readonly into: string } & Named)
-  | ({ readonly do: 'removeOption'; readonly option: string } & Named)
-  | ({
-      readonly do: 'textToLink';
-      readonly to: string;
-      readonly match?: string;
-      readonly confirmed?: Record<string, number>;
-      readonly missing?: 'setAside' | 'create';
-      readonly many?: boolean;
-      readonly counterpart?: { label?: string; key?: string; off?: true };
-    } & Named)
-  | ({ readonly do: 'linkToText' | 'linkToMany' | 'linkToOne' } & Named)
-  | ({ readonly do: 'optionsToTable'; readonly label: string } & Named);
+import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson } from './fieldJson';
+import type { ChangeJson, Named } from './changeJson';
+import { changeOptions } from './changeOptions';
 
 /** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
 export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] => expandedChanges(model, sent).changes;
@@ -392,49 +265,6 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     if (!expression) throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.mend, problems[0]?.at);
     return { do: 'addRule', table: table.id, at: place, rule: { ...base, kind: 'holds', condition: expression }, ...more };
   }
-
-  function changeOptions(
-    table: Table,
-    field: Field,
-    json: ChangeJson & { do: 'addOption' | 'changeOption' | 'mergeOptions' | 'removeOption' },
-    at: string,
-  ): Change {
-    const { type } = field;
-    if (type.kind !== 'option' && type.kind !== 'options') throw refuse(422, `“${field.label}” has no options.`, undefined, `${at}/field`);
-    const find = (name: string): Option => {
-      const found = type.options.find(({ id, label: word }) => id === name || word === name);
-      if (!found)
-        throw refuse(422, `“${field.label}” has no option “${name}”.`, `Its options are ${type.options.map(({ label: word }) => word).join(', ')}.`, at);
-      return found;
-    };
-    let options = [...type.options];
-    let merge: Record<string, string> | undefined;
-    switch (json.do) {
-      case 'addOption': {
-        const id = optionId(json.label, new Set(options.map((option) => option.id)));
-        options.splice(json.at ?? options.length, 0, { id, label: json.label, dye: json.dye ?? (dyes[options.length % dyes.length] as Dye) });
-        break;
-      }
-      case 'changeOption': {
-        const { at: place, retired, ...set } = json.set;
-        const { retired: was, ...before } = find(json.option);
-        const now: Option = { ...before, ...set, ...((retired ?? was) ? { retired: true } : {}) };
-        const from = options.findIndex(({ id }) => id === before.id);
-        options.splice(from, 1);
-        options.splice(place ?? from, 0, now);
-        break;
-      }
-      case 'mergeOptions': {
-        const into = find(json.into);
-        merge = Object.fromEntries(json.from.map((name) => [find(name).id, into.id]).filter(([from]) => from !== into.id));
-        options = options.filter(({ id }) => !(id in (merge ?? {})));
-        break;
-      }
-      case 'removeOption':
-        options = options.filter(({ id }) => id !== find(json.option).id);
-    }
-    return { do: 'changeField', table: table.id, field: field.id, set: { type: { ...type, options } }, keep: newId('k'), ...(merge ? { merge } : {}) };
-  }
 }
 
 const emptyTable: Table = { id: '', key: '', label: '', description: '', dye: 'woad', title: null, fields: [] };
@@ -444,21 +274,3 @@ function known(table: Table, name: string, at: string): Field {
   if (!found) throw refuse(422, `${table.label} has no field “${name}”.`, `Its fields are ${table.fields.map(({ key }) => key).join(', ')}.`, `${at}/field`);
   return found;
 }
-
-/** The structure as one JSON value, as `GET …/model` answers it: the workspace's own tables. */
-export const modelJson = (model: Model) => ({
-  tables: ownTables(model).map((table) => ({
-    id: table.id,
-    key: table.key,
-    label: table.label,
-    description: table.description,
-    dye: table.dye,
-    title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
-    fields: table.fields.map((field) => fieldJson(model, field)),
-    rules: (table.rules ?? []).map((rule) =>
-      rule.kind === 'holds'
-        ? { id: rule.id, message: rule.message, condition: printFormula(model, rule.condition), ...(rule.fromNow ? { fromNow: true } : {}) }
-        : { id: rule.id, message: rule.message, unique: rule.fields.map((id) => findField(model, id)?.field.key ?? '') },
-    ),
-  })),
-});

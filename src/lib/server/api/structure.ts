@@ -12,7 +12,7 @@ import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
-import { modelJson } from './changes';
+import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
 import { numberAt } from './workspaces';
 

@@ -2,7 +2,8 @@ import type { Change } from '$core/model/change';
 import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed, type Model } from '$core/model/model';
 import { Refusal } from '../refusal';
-import { changesFromJson, type ChangeJson } from './changes';
+import { changesFromJson } from './changes';
+import type { ChangeJson } from './changeJson';
 import type { FieldJson } from './fieldJson';
 
 /** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */

@@ -6,7 +6,9 @@ import { ledgerOf, makeWorkspace, type WorkspaceWish } from '../tables/workspace
 import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
-import { changesSchema, expandedChanges, modelJson, type ChangeJson } from './changes';
+import { expandedChanges } from './changes';
+import { changesSchema, type ChangeJson } from './changeJson';
+import { modelJson } from './modelJson';
 
 export const listWorkspaces = endpoint({
   method: 'GET',

@@ -200,6 +200,8 @@
   <svg
     bind:this={svg}
     {@attach wheeled}
+    style:--thin="{Math.max(1.6, 0.9 / view.zoom)}px"
+    class:far={!detailed}
     viewBox="{view.x} {view.y} {width / view.zoom} {height / view.zoom}"
     role="application"
     aria-label="Weave: arrow keys walk from table to table, Page up and down through the fields of one, F adds a field, Alt with arrows moves a table"
@@ -244,7 +246,7 @@
         <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
         <rect class="selvedge" width={boxWidth} height="4" />
         <rect class="head" width={boxWidth} height={headHeight} fill="transparent" />
-        <text class="title" x="10" y="21" class:far={!detailed}>{table.home === null ? table.label : `${table.home}: ${table.label}`}</text>
+        <text class="title" x="10" y="21" class:small={!detailed}>{table.home === null ? table.label : `${table.home}: ${table.label}`}</text>
         {#if mayDesign && detailed && table.home === null}<circle class="handle" cx={boxWidth - 14} cy="17" r="6"
             ><title>Drag to another table to link them</title></circle
           >{/if}
@@ -294,14 +296,14 @@
   }
   path {
     fill: none;
-    stroke-width: 1.6;
+    stroke-width: var(--thin);
   }
   .strong path {
-    stroke-width: 3;
+    stroke-width: calc(2 * var(--thin));
   }
   .flow path {
     stroke: var(--dye);
-    stroke-width: 1.3;
+    stroke-width: calc(0.8 * var(--thin));
     stroke-dasharray: 2 3;
   }
   .flow .arrow {
@@ -330,6 +332,10 @@
     fill: var(--sunken);
     stroke-dasharray: 4 3;
   }
+  /* Too small to read: what is left of a table is its dye. */
+  .far .body {
+    fill: color-mix(in srgb, var(--dye) 28%, var(--raised));
+  }
   .selvedge {
     fill: var(--dye);
   }
@@ -342,7 +348,7 @@
     fill: var(--ink);
     pointer-events: none;
   }
-  .far {
+  .small {
     font-size: 26px;
     transform: translateY(10px);
   }

@@ -36,6 +36,7 @@
   let asList = $state(false);
   let allFlows = $state(false);
   let panel = $state<{ kind: 'table'; place: Point | null } | { kind: 'field'; table: string; start: FieldDraft | null } | { kind: 'plan' } | null>(null);
+  let laying = $state(false);
   let plane = $state<ReturnType<typeof Plane> | null>(null);
   let links: RunRouter | null = null;
   let calculations: RunRouter | null = null;
@@ -88,7 +89,9 @@
   async function lay(first: boolean) {
     laidFor = shape;
     const known = new Set(Object.keys(places));
-    places = await placesFor(weave, { ...kept, ...(first ? {} : Object.fromEntries(Object.entries(places))) });
+    laying = true;
+    places = await placesFor(weave, { ...kept, ...(first ? {} : places) });
+    laying = false;
     await draw();
     // A new table comes into sight.
     if (first || weave.tables.some(({ id }) => !known.has(id))) plane?.fit();
@@ -199,7 +202,11 @@
   <header>
     <h1>Weave</h1>
     <WeaveSearch model={data.model} {weave} onfound={jump} />
-    <span class="soft">{counted(weave.tables.length, 'table')} · {counted(weave.threads.length, 'link')}</span>
+    <span class="soft" aria-live="polite"
+      >{laying
+        ? `Laying out ${counted(weave.tables.length, 'table')} …`
+        : `${counted(weave.tables.length, 'table')} · ${counted(weave.threads.length, 'link')}`}</span
+    >
     <span class="tools">
       {#if chosen}<Button kind="quiet" onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all' : 'Only its neighbours'}</Button>{/if}
       <Button kind="quiet" onclick={() => (asList = !asList)} title="Alt+L">{asList ? 'As a map' : 'As a list'}</Button>

@@ -1,0 +1,21 @@
+import { printFormula } from '$core/formula/printer';
+import { findField, ownTables, type Model } from '$core/model/model';
+import { fieldJson } from './fieldJson';
+
+/** The structure as one JSON value, as `GET …/model` answers it: the workspace's own tables. */
+export const modelJson = (model: Model) => ({
+  tables: ownTables(model).map((table) => ({
+    id: table.id,
+    key: table.key,
+    label: table.label,
+    description: table.description,
+    dye: table.dye,
+    title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
+    fields: table.fields.map((field) => fieldJson(model, field)),
+    rules: (table.rules ?? []).map((rule) =>
+      rule.kind === 'holds'
+        ? { id: rule.id, message: rule.message, condition: printFormula(model, rule.condition), ...(rule.fromNow ? { fromNow: true } : {}) }
+        : { id: rule.id, message: rule.message, unique: rule.fields.map((id) => findField(model, id)?.field.key ?? '') },
+    ),
+  })),
+});
