@@ -6,6 +6,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { applyPlan } from '$server/tables/plan';
+import { stopWork, workAt } from '$server/tables/work';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -184,5 +185,79 @@ describe('a server that is ended', () => {
     await applyPlan(pool, await home.seat(), plan.id);
     const { rows } = await pool.query(`select count(frames)::int as filled, sum(frames)::int as total from ${home.key}.visits`);
     expect(rows).toEqual([{ filled: 60001, total: 330007 }]);
+  });
+});
+
+describe('what is calculated', () => {
+  test('is kept as values from then on, and calculated again when that is taken back', async () => {
+    const batch = await home.change({ do: 'changeField', table: 'hives', field: 'last', set: { type: 'date' } });
+    expect(await home.values('hives', 'last')).toEqual(['2026-05-09', null, null]);
+    await home.insert('visits', { day: '2026-06-01', hive: 1 });
+    expect(await home.values('hives', 'last')).toEqual(['2026-05-09', null, null]);
+    await home.write('hives', { update: [{ id: 2, values: { last: '2026-01-01' } }] });
+    await home.undo(batch);
+    expect(await home.values('hives', 'last')).toEqual(['2026-06-01', null, null]);
+  });
+
+  test('takes the place of what was entered, which comes back whole', async () => {
+    await home.change({ do: 'changeField', table: 'hives', field: 'height', set: { required: 'fromNow' } });
+    const plan = await home.plan({ do: 'changeField', table: 'hives', field: 'height', set: { type: 'formula', formula: `number || '!'` } });
+    expect(plan.effects[0]).toMatchObject({
+      counts: [
+        { what: 'records calculated', count: 3 },
+        { what: 'entered values put by, to come back with Undo', count: 3 },
+      ],
+      samples: [{ after: 'A!' }, { after: 'B!' }, { after: 'C!' }],
+    });
+    const { batch } = await applyPlan(pool, await home.seat(), plan.id);
+    expect(await home.values('hives', 'height')).toEqual(['A!', 'B!', 'C!']);
+    const { batch: undone } = await home.undo(batch);
+    expect(await home.values('hives', 'height')).toEqual(['12', 'tall', '1']);
+    await home.undo(undone);
+    expect(await home.values('hives', 'height')).toEqual(['A!', 'B!', 'C!']);
+  });
+
+  test.each<[object, unknown[], string[]]>([
+    [{ type: 'number', digits: 0 }, [20260509, null, null], []],
+    [{ type: 'text' }, ['2026-05-09', null, null], []],
+    [{ type: 'yesNo' }, [null, null, null], ['2026-05-09']],
+  ])('becomes %j, what does not fit set aside', async (set, values, aside) => {
+    if ('digits' in set)
+      await home.change({
+        do: 'changeField',
+        table: 'hives',
+        field: 'last',
+        set: { type: 'formula', formula: `cast(replace(cast(max(visits.day) as text), '-', '') as number)` },
+      });
+    await home.change({ do: 'changeField', table: 'hives', field: 'last', set });
+    expect(await home.values('hives', 'last')).toEqual(values);
+    const { rows } = await pool.query<{ text: string }>('select text from loom.set_aside where workspace = $1', [(await home.seat()).workspace.id]);
+    expect(rows.map(({ text: one }) => one)).toEqual(aside);
+  });
+});
+
+describe('a change that goes on', () => {
+  test('says how far it is, and is stopped without a trace', async () => {
+    const seat = await home.seat();
+    expect(await workAt(pool, seat)).toEqual([]);
+    const plan = await home.plan({ do: 'changeField', table: 'visits', field: 'frames', set: { type: 'number' } });
+    const slow = new pg.Client({ connectionString: url });
+    await slow.connect();
+    await slow.query(`begin; select 1 from ${home.key}.visits limit 1`);
+    const stopped = home.refused(applyPlan(pool, seat, plan.id));
+    await expect.poll(async () => (await workAt(pool, seat))[0]?.phase, { timeout: 10_000 }).toBe('exchange');
+    const [work] = await workAt(pool, seat);
+    expect(work).toMatchObject({ kind: 'plan', id: plan.id });
+    expect(await home.refused(stopWork(pool, seat, { kind: 'undo', id: plan.id }))).toContain('work');
+    // Between two statements there is nothing to stop, so it is asked until it has heard.
+    let heard = false;
+    void stopped.then(() => (heard = true));
+    while (!heard) await stopWork(pool, seat, { kind: 'plan', id: plan.id }).catch(() => undefined);
+    expect(await stopped).toContain('Stopped; nothing of it was kept.');
+    await slow.query('commit');
+    await slow.end();
+    expect(await workAt(pool, seat)).toEqual([]);
+    expect(await home.values('visits', 'frames')).toEqual(['7', 'many']);
+    await applyPlan(pool, seat, plan.id);
   });
 });

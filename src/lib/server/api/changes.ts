@@ -233,7 +233,9 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         type = typeFromJson(current, table, whole, old);
       }
     }
-    const set = settingsFromJson(current, table, settings, type ?? old.type);
+    const entered = settingsFromJson(current, table, settings, type ?? old.type);
+    // What is calculated is held to no rules of its own.
+    const set = type?.kind === 'formula' && old.type.kind !== 'formula' ? { ...entered, required: false, unique: false, default: null } : entered;
     if (type === undefined && Object.keys(set).length === 0) return;
     const taken = json.fill === undefined ? undefined : takeValue(json.fill, (type ?? old.type) as EnteredType);
     if (taken && !taken.ok) throw refuse(422, taken.problem.message, taken.problem.mend, `${at}/fill`);
@@ -242,7 +244,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       table: table.id,
       field: old.id,
       set: { ...set, ...(type ? { type } : {}) } as ChangeField['set'],
-      ...(type && type.kind !== 'link' && type.kind !== 'formula' ? { keep: newId('k') } : {}),
+      ...(type && type.kind !== 'link' && !(type.kind === 'formula' && old.type.kind === 'formula') ? { keep: newId('k') } : {}),
       ...(json.reading ? { reading: { ...plainReading, ...json.reading } } : {}),
       ...(json.breaking === 'setAside' ? { breaking: json.breaking } : {}),
       ...(taken ? { fill: taken.value } : {}),

@@ -11,6 +11,7 @@ import { factsOf } from '../tables/facts';
 import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
+import { stopWork, workAt, type WorkName } from '../tables/work';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
@@ -180,4 +181,26 @@ export const putWeavePlaces = workspaceEndpoint({
   }),
   answers: '{places}',
   answer: async ({ pool, seat, body }) => ({ places: await savePlaces(pool, seat, (body as { places: WeavePlaces }).places) }),
+});
+
+export const getWork = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/work`,
+  summary: 'Long changes of the structure that go on',
+  role: 'reader',
+  answers: '{work: [{kind: "plan"|"undo", id, phase, done, of, seconds}]}',
+  answer: async ({ pool, seat }) => ({ work: await workAt(pool, seat) }),
+});
+
+export const deleteWork = workspaceEndpoint({
+  method: 'DELETE',
+  path: `${ofWorkspace}/work`,
+  summary: 'Stop a long change; nothing of it is kept',
+  role: 'administrator',
+  body: Joi.object({ kind: Joi.string().valid('plan', 'undo').required(), id: Joi.number().integer().required() }),
+  answers: '{}; its own call answers 409',
+  answer: async ({ pool, seat, body }) => {
+    await stopWork(pool, seat, body as WorkName);
+    return {};
+  },
 });

@@ -13,6 +13,7 @@ import { refuse } from '../refusal';
 import { changedColumns, columnType, fromColumn, sequenceName, toColumn, wireOf } from './column';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 import { checkRules } from './rules';
+import type { Tell } from './work';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
 
@@ -50,6 +51,8 @@ export interface Writing {
   readonly seat: Seat;
   /** The transaction holds the workspace alone. */
   readonly whole: boolean;
+  /** Where the work may take long. */
+  readonly tell?: Tell;
 }
 
 /**

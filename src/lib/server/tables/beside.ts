@@ -4,6 +4,7 @@ import { quoteIdentifier } from '$core/sql';
 import { besideSchema, homeOf, tableName, type WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';
 import { errorCode } from '../database/transaction';
+import type { Tell } from './work';
 
 /** A table that is worked on beside the one that people read meanwhile. PostgreSQL knows both by number, whatever they are called by then. */
 interface Copied {
@@ -25,11 +26,12 @@ export interface Beside {
  * readers out for as long as it takes; made on a copy, it shuts them out for the exchange only. Writers wait all the
  * while: those of Inner Loom for the workspace's lock, others for the one that is taken here on each table.
  */
-export async function copyBeside(client: Client, workspace: WorkspaceState, tables: readonly Table[]): Promise<Beside> {
+export async function copyBeside(client: Client, workspace: WorkspaceState, tables: readonly Table[], tell?: Tell): Promise<Beside> {
   if (tables.length === 0) return { workspace, copied: [] };
   const now = { ...workspace, beside: new Set(tables.map(({ id }) => id)) };
   const copied: Copied[] = [];
-  for (const table of tables) {
+  for (const [index, table] of tables.entries()) {
+    await tell?.('copy', index, tables.length);
     const home = homeOf(workspace, table);
     const [read, copy] = [tableName(workspace, table), tableName(now, table)];
     await client.query(`create schema if not exists ${quoteIdentifier(besideSchema(home))}`);
@@ -74,8 +76,9 @@ interface Reference {
  * Puts the copies in the place of the tables, in the last moments of the transaction. Links from other tables are held
  * to the copy first, while people go on reading. `last` are statements that shut readers out, too.
  */
-export async function putInPlace(client: Client, { copied }: Beside, last: readonly string[]): Promise<void> {
+export async function putInPlace(client: Client, { copied }: Beside, last: readonly string[], tell?: Tell): Promise<void> {
   if (copied.length > 0) {
+    await tell?.('exchange');
     // A table with checks still to come cannot be exchanged.
     await client.query('set constraints all immediate');
     const references = await referencesTo(client, copied);

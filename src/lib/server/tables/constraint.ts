@@ -31,6 +31,8 @@ export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
     case '22003':
     case '54000':
       return refuse(422, 'A number in this edit is too large to store.', 'Keep numbers below 10^30.');
+    case '57014':
+      return refuse(409, 'Stopped; nothing of it was kept.', 'Make the plan again when you want it after all.');
     default:
       return null;
   }

@@ -1,6 +1,6 @@
 import type { Change, ChangeField } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
-import { findField, fieldOf, findTable, isStored, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { findField, fieldOf, findTable, isStored, shownType, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
 import { columnDefault, columnType, sequenceName } from './column';
@@ -164,7 +164,8 @@ function newColumn(field: Field, table: Table, places: Places): string[] {
   return [add, `alter table ${places.named(table)} alter column ${quoteIdentifier(field.key)} set default ${value}`];
 }
 
-function changedField(change: ChangeField, { before, after, bin }: DdlContext, places: Places): ChangeStatements {
+function changedField(change: ChangeField, context: DdlContext, places: Places): ChangeStatements {
+  const { before, after, bin } = context;
   const { field: old, table } = fieldOf(before, change.field);
   const { field: now } = fieldOf(after, change.field);
   if (!isStored(old)) return nothing;
@@ -172,7 +173,7 @@ function changedField(change: ChangeField, { before, after, bin }: DdlContext, p
   const shape: string[] = [];
   if (old.key !== now.key) shape.push(`alter table ${name} rename column ${quoteIdentifier(old.key)} to ${quoteIdentifier(now.key)}`);
   if (worksOver(change, old, now, bin)) {
-    shape.push(...withoutRules(old, table, places), ...sequenceOf(now, table, places), ...retype(change, old, now, table, places, bin));
+    shape.push(...withoutRules(old, table, places), ...sequenceOf(now, table, places), ...retype(change, old, now, table, places, context));
     return { shape, rules: (model) => rulesOf(now.id, places, model) };
   }
   if (now.type.kind === 'runningNumber' && JSON.stringify(old.type) !== JSON.stringify(now.type))
@@ -189,7 +190,7 @@ export const worksOver = (change: ChangeField, old: Field, now: Field, bin: Read
 
 /** Whether a field's new type means other values: another kind, or narrower limits. */
 export function changesValues(old: Field, now: Field): boolean {
-  if (old.type.kind !== now.type.kind) return old.type.kind !== 'formula' || columnType(old) !== columnType(now);
+  if (old.type.kind !== now.type.kind) return true;
   return narrows(old.type, now.type) || columnType(old) !== columnType(now);
 }
 
@@ -206,31 +207,34 @@ function narrows(old: FieldType, now: FieldType): boolean {
 /**
  * The old column is kept under another name and a new one is filled by one rewrite of the table (`alter … type … using`
  * is five times as fast as `update`). Where a change of type is taken back, values that have not been changed since are
- * again what they were: those that the former conversion would give from the column it kept.
+ * again what they were: those that the former conversion would give from the column it kept. What was entered before a
+ * field was calculated comes back whole.
  */
-function retype(change: ChangeField, old: Field, now: Field, table: Table, places: Places, bin: ReadonlySet<string>): string[] {
+function retype(change: ChangeField, old: Field, now: Field, table: Table, places: Places, { before, bin }: DdlContext): string[] {
   const name = places.named(table);
   const column = quoteIdentifier(now.key);
   const withDefault = columnDefault(now, places.homeSchemaOf(table), places.zoneOf(table));
+  const add = `alter table ${name} add column ${column} ${columnType(now)}`;
   const defaults = withDefault === null ? [] : [`alter table ${name} alter column ${column} set default ${withDefault}`];
-  if (old.type.kind === 'formula' || now.type.kind === 'formula')
-    return [`alter table ${name} drop column ${column}`, `alter table ${name} add column ${column} ${columnType(now)}`, ...defaults];
+  if (old.type.kind === 'formula' && now.type.kind === 'formula') return [`alter table ${name} drop column ${column}`, add];
   if (change.keep === undefined) throw new Error(`a change of ${old.key} that converts values names no column to keep them in`);
   const kept = quoteIdentifier(keptName(change.keep));
-  const zone = places.zoneOf(table);
-  const [from, to] = [old.type as EnteredType, now.type as EnteredType];
-  const converted = conversionSql(kept, from, to, { decimal: '.', dateOrder: 'ymd', ...change.reading, zone }, change.merge);
-  let value = converted;
   const { restore } = change;
   const back = restore && bin.has(keptName(restore.keep)) ? quoteIdentifier(keptName(restore.keep)) : null;
+  const keep = [`alter table ${name} rename column ${column} to ${kept}`, `alter table ${name} alter column ${kept} drop default`];
+  if (now.type.kind === 'formula') return [...keep, add, ...(back ? [`alter table ${name} drop column ${back}`] : [])];
+  if (old.type.kind === 'formula' && back) return [...keep, `alter table ${name} rename column ${back} to ${column}`, ...defaults];
+  const zone = places.zoneOf(table);
+  const [from, to] = [shownType(before, old) as EnteredType, now.type as EnteredType];
+  const converted = conversionSql(kept, from, to, { decimal: '.', dateOrder: 'ymd', ...change.reading, zone }, change.merge);
+  let value = converted;
   if (restore && back) {
     const then = conversionSql(back, to, from, { decimal: '.', dateOrder: 'ymd', ...restore.reading, zone }, restore.merge);
     value = `case when (${then}) is not distinct from ${kept} then ${back} else ${converted} end`;
   }
   return [
-    `alter table ${name} rename column ${column} to ${kept}`,
-    `alter table ${name} alter column ${kept} drop default`,
-    `alter table ${name} add column ${column} ${columnType(now)}`,
+    ...keep,
+    add,
     `alter table ${name} alter column ${column} type ${columnType(now)} using ${value}`,
     ...(back ? [`alter table ${name} drop column ${back}`] : []),
     ...defaults,

@@ -167,21 +167,26 @@ async function changedField(counting: Counting, change: ChangeField): Promise<Co
   const name = tableName(seat.workspace, table);
   const column = quoteIdentifier(stored.key);
   const dependents = old.key === now.key ? [] : dependentsOf(after, now.id).map(({ words }) => words);
-  if (old.type.kind === 'formula') {
+  if (now.type.kind === 'formula') {
     if (JSON.stringify(old.type) === JSON.stringify(now.type)) return { dependents };
     const samples = await attempt(client, () => formulaSamples(client, seat, after, table, now, 5), []);
+    const entered = old.type.kind === 'formula' ? 0 : await countOf(client, `select count(${column}) as n from ${name}`);
     return {
       dependents,
       samples,
-      counts: [{ what: 'records calculated', count: await countOf(client, `select count(*) as n from ${name}`) }],
+      counts: [
+        { what: 'records calculated', count: await countOf(client, `select count(*) as n from ${name}`) },
+        ...(entered > 0 ? [{ what: 'entered values put by, to come back with Undo', count: entered }] : []),
+      ],
       duration: await durationOf(counting),
     };
   }
   const ruled = await ruleBroken(counting, change, stored, old, now);
   if (ruled) return { dependents, ...ruled };
   const works = changesValues(old, now) || Object.keys(change.merge ?? {}).length > 0;
-  if (!works || stored.type.kind === 'formula' || now.type.kind === 'formula') return { dependents };
-  return { dependents, ...(await converted(counting, change, column, old.type as EnteredType, now.type as EnteredType, now)) };
+  // A field that is calculated by this very plan has no values yet.
+  if (!works || (stored.type.kind === 'formula' && old.type.kind !== 'formula')) return { dependents };
+  return { dependents, ...(await converted(counting, change, column, shownType(before, old) as EnteredType, now.type as EnteredType, now)) };
 }
 
 /** Blanks or repeated values in the way of a new rule on one field; null when nothing is. */

@@ -12,6 +12,7 @@ import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from './constraint';
 import { effectsOf } from './effects';
 import { applyStructure } from './structure';
+import { tellAs } from './work';
 
 export interface PlanOut {
   readonly id: number;
@@ -77,7 +78,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
         await requireForeign(client, now, plan.changes);
         const words = plan.effects.map(({ change }) => change);
         const title = words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
-        const writing = { client, seat: now, whole: true };
+        const writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'plan', id }) };
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
         const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');

@@ -8,6 +8,7 @@ import { NeedsWhole } from '../access/lock';
 import { homeOf, tableName, type WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';
 import { epochOf, prepared, withIds } from '../database/statement';
+import type { Tell } from './work';
 
 /** Beyond this many affected records a step works over the whole table, in a transaction that stands alone. */
 export const mostLimited = 20_000;
@@ -65,6 +66,7 @@ export interface Recalculation {
   readonly changed: ChangedValues;
   /** Calculated fields to work out for every record, whatever changed. */
   readonly anew?: ReadonlySet<FieldId>;
+  readonly tell?: Tell | undefined;
 }
 
 /**
@@ -74,7 +76,8 @@ export interface Recalculation {
  */
 export async function recalculate(run: Recalculation): Promise<Set<Table>> {
   const touched = new Set<Table>();
-  for (const step of calculationSteps(run.workspace.model)) {
+  const steps = calculationSteps(run.workspace.model);
+  for (const [index, step] of steps.entries()) {
     const fields: CalculatedField[] = [];
     let ids: Ids = new Set<number>();
     for (const field of step.fields) {
@@ -86,6 +89,7 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
     if (fields.length === 0) continue;
     if (ids !== 'all' && ids.size > mostLimited) ids = 'all';
     if (ids === 'all' && !run.whole) throw new NeedsWhole();
+    await run.tell?.('calculation', index, steps.length);
     if (await recalculateStep(run, step, fields, ids)) touched.add(step.table);
   }
   return touched;

@@ -3,7 +3,7 @@ import { dependsOnDay } from '$core/flow/dependencies';
 import type { Change } from '$core/model/change';
 import { applyChange, invertChange } from '$core/model/change';
 import type { FieldId, TableId } from '$core/model/identity';
-import { fieldOf, findTable, isStored, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
+import { fieldOf, findTable, isStored, shownType, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { besideSchema, homeOf, schemaOf, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
 import { workspaces } from '../database/catalogue';
@@ -121,9 +121,9 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
  * are in; `rules` has them. `finish` ends the work. Where records come and go with the changes it is all done in place:
  * the tables that would be exchanged still hold others to the links they had.
  */
-export async function changeStructure({ client, seat }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
+export async function changeStructure({ client, seat, tell }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
   const worked = inPlace ? [] : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
-  const beside = await copyBeside(client, seat.workspace, worked);
+  const beside = await copyBeside(client, seat.workspace, worked, tell);
   const { workspace } = beside;
   const context = contextOf(workspace);
   let model: Model = workspace.model;
@@ -136,6 +136,7 @@ export async function changeStructure({ client, seat }: Writing, changes: readon
   const history: HistoryRow[] = [];
   const aside: SetAsideRow[] = [];
   for (const [index, change] of changes.entries()) {
+    await tell?.('change', index, changes.length);
     const applied = applyChange(model, change);
     if (!applied.ok) throw new Refusal(422, { ...applied.problem, at: `/changes/${index}` });
     const after = applied.value;
@@ -155,7 +156,8 @@ export async function changeStructure({ client, seat }: Writing, changes: readon
       if (now.type.kind === 'formula') anew.add(now.id);
       else {
         changed.add(now.id, 'all');
-        if (change.keep !== undefined && worksOver(change, old, now, bin)) converted.push({ field: now.id, kept: keptName(change.keep), from: old.type });
+        if (change.keep !== undefined && worksOver(change, old, now, bin))
+          converted.push({ field: now.id, kept: keptName(change.keep), from: shownType(model, old) });
       }
     }
     const mended = await mendBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
@@ -176,7 +178,7 @@ export async function changeStructure({ client, seat }: Writing, changes: readon
   const saved = await saveModel(client, workspace, model);
   const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
-  return { seat: now, inverse, rules, changed, anew, converted, history, aside, finish: () => putInPlace(client, beside, last) };
+  return { seat: now, inverse, rules, changed, anew, converted, history, aside, finish: () => putInPlace(client, beside, last, tell) };
 }
 
 /** Whether one of the changes gives a table this key. */
@@ -235,13 +237,16 @@ export async function applyStructure(
   info: BatchInfo,
   records: { readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>; readonly comeAndGo: boolean } = noRecords,
 ): Promise<number> {
-  const { client } = writing;
+  const { client, tell } = writing;
   const made = await changeStructure(writing, changes, records.comeAndGo);
-  const run: Recalculation = { client, workspace: made.seat.workspace, whole: true, changed: made.changed, anew: made.anew };
+  const run: Recalculation = { client, workspace: made.seat.workspace, whole: true, changed: made.changed, anew: made.anew, tell };
   const history: HistoryRow[] = [...made.history];
   const edits = await records.editsOf(made.seat);
   await writeEdits(run, edits, history);
-  for (const statement of made.rules) await client.query(statement);
+  for (const [index, statement] of made.rules.entries()) {
+    await tell?.('rules', index, made.rules.length);
+    await client.query(statement);
+  }
   const touched = await recalculate(run);
   const tables = [...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)), ...[...touched].map(({ id }) => id)];
   const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);

@@ -12,6 +12,7 @@ import { applyEdits, type StoredValues, type TableEdits, type Writing } from './
 import { applyStructure } from './structure';
 import { constraintRefusal } from './constraint';
 import { titleSql } from './read';
+import { tellAs } from './work';
 
 export interface Standing {
   readonly batch: number;
@@ -28,7 +29,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
   requireRole(seat.role, 'editor');
   try {
     return await withWorkspace(pool, seat, 'whole', async (client, now) => {
-      const writing: Writing = { client, seat: now, whole: true };
+      const writing: Writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'undo', id }) };
       const [batch] = await catalogueOn(client)
         .select()
         .from(batches)

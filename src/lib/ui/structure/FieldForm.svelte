@@ -53,7 +53,8 @@
   ];
   const convertible = (type: DraftType) => {
     if (isNew || type === start?.type) return true;
-    if (start?.type === 'formula' || type === 'formula') return false;
+    // What is calculated can be kept as values, and the other way round; a link has plans of its own.
+    if (type === 'formula') return start?.type !== 'link';
     return start?.type === 'link' ? type === 'text' : type !== 'link' || !start?.unique;
   };
   const rules = $derived([

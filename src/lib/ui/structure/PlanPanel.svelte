@@ -1,7 +1,9 @@
 <script lang="ts">
   import type { BreakingWay, Effect } from '$core/model/effect';
   import Button from '../controls/Button.svelte';
+  import type { Work } from '$server/tables/work';
   import { counted } from '../values/words';
+  import WorkGoing from './WorkGoing.svelte';
 
   type PlannedEffect = Effect & { readonly source?: number };
 
@@ -10,6 +12,8 @@
     effects,
     possible,
     busy,
+    work = null,
+    onstop,
     root,
     onapply,
     onaway,
@@ -19,6 +23,9 @@
     effects: readonly PlannedEffect[];
     possible: boolean;
     busy: boolean;
+    /** What the server is at while the plan is applied. */
+    work?: Work | null;
+    onstop?: () => void;
     /** Where the table's records are shown, for those that break a rule. */
     root?: string;
     onapply: () => void;
@@ -134,6 +141,7 @@
   >
   <Button kind="quiet" disabled={busy} onclick={onaway}>Throw the plan away</Button>
 </div>
+{#if work && onstop}<WorkGoing {work} {onstop} />{/if}
 <p class="soft">Whole or not at all; History takes it back.</p>
 
 <style>

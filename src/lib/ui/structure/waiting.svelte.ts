@@ -1,6 +1,7 @@
 import type { BreakingWay, Effect } from '$core/model/effect';
 import { call, workspacePath, type Refused } from '../api';
 import type { ChangeDraft } from './draft';
+import { WatchedWork } from './work.svelte';
 
 export interface PlanShown {
   readonly id: number;
@@ -19,8 +20,11 @@ export class WaitingChanges {
   plan = $state.raw<PlanShown | null>(null);
   refused = $state.raw<Refused | null>(null);
   busy = $state(false);
+  readonly work: WatchedWork;
 
-  constructor(private readonly workspace: () => string) {}
+  constructor(private readonly workspace: () => string) {
+    this.work = new WatchedWork(workspace);
+  }
 
   add(changes: readonly ChangeDraft[]): void {
     this.changes = [...this.changes, ...changes];
@@ -76,7 +80,7 @@ export class WaitingChanges {
   async apply(): Promise<Applied | null> {
     if (!this.plan) return null;
     this.busy = true;
-    const answer = await call<Applied>('POST', workspacePath(this.workspace(), `/plans/${this.plan.id}/apply`), {}, true);
+    const answer = await this.work.during(call<Applied>('POST', workspacePath(this.workspace(), `/plans/${this.plan.id}/apply`), {}, true));
     this.busy = false;
     if (answer.ok) {
       this.throwAway();

@@ -1,11 +1,15 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import { page } from '$app/state';
   import { Input, Label } from 'flowbite-svelte';
   import { nearestNames } from '$core/model/key';
   import { isSystem, ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
+  import { useFrame } from '$ui/frame/context';
+  import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
+  import PlanPanel from '$ui/structure/PlanPanel.svelte';
+  import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { call, workspacePath } from '$ui/api';
   import { counted } from '$ui/values/words';
 
@@ -17,6 +21,10 @@
   let label = $state('');
   let description = $state('');
   let refused = $state('');
+  const { notices } = useFrame();
+  const waiting = new WaitingChanges(() => data.workspace.key);
+  let picker = $state<HTMLInputElement | null>(null);
+  let fileName = $state('');
   const similar = $derived(
     label.length > 2
       ? nearestNames(
@@ -42,7 +50,56 @@
     // The page it goes to needs the new model, so both are asked for in one step.
     await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`, { invalidateAll: true });
   }
+
+  /** Shows what a structure that was exported would make here. */
+  async function readStructure(file: File | undefined) {
+    if (!file) return;
+    fileName = file.name;
+    const text = await file.text();
+    if (picker) picker.value = '';
+    let structure: unknown;
+    try {
+      structure = JSON.parse(text);
+    } catch {
+      return notices.refused({ message: `${fileName} is no JSON.`, mend: 'Choose a structure as History exports it.' });
+    }
+    const answer = await call<PlanShown>('POST', workspacePath(data.workspace.key, '/structure/import'), structure);
+    if (!answer.ok) return notices.refused(answer.problem);
+    waiting.plan = answer.value;
+  }
+
+  async function applyStructure() {
+    const done = await waiting.apply();
+    if (!done) {
+      if (waiting.refused) notices.refused(waiting.refused);
+      return;
+    }
+    await invalidate('loom:model');
+    notices.done(`The structure of ${fileName} stands.`, {
+      label: 'Undo',
+      run: async () => {
+        const undone = await call('POST', workspacePath(data.workspace.key, `/batches/${done.batch}/undo`));
+        if (!undone.ok) return notices.refused(undone.problem);
+        await invalidate('loom:model');
+      },
+    });
+  }
 </script>
+
+{#snippet ways()}
+  <div class="actions">
+    <Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button>
+    <Button kind="quiet" onclick={() => picker?.click()} title="A structure as History exports it, as JSON">From a structure</Button>
+    <input
+      bind:this={picker}
+      type="file"
+      accept=".json,application/json"
+      aria-label="Structure to build"
+      hidden
+      onchange={() => void readStructure(picker?.files?.[0])}
+    />
+  </div>
+{/snippet}
 
 <svelte:head><title>{data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title={data.workspace.label} purpose={data.workspace.description}>
@@ -64,7 +121,7 @@
       <h2>Nothing stands here yet</h2>
       {#if designs}
         <p>Bring in the spreadsheets that the team works with today: their columns, keys and links are found for you, and nothing is made until you say so.</p>
-        <div class="actions"><Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button></div>
+        {@render ways()}
       {:else}<p>An administrator of this workspace can bring in files or make a table.</p>{/if}
     </div>
   {:else}
@@ -79,9 +136,22 @@
         </li>
       {/each}
     </ul>
-    {#if designs}<div class="actions"><Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button></div>{/if}
+    {#if designs}{@render ways()}{/if}
   {/if}
 </StagePage>
+{#if waiting.plan}
+  <Inspector kind="Plan" title={fileName} onclose={() => waiting.throwAway()}>
+    <PlanPanel
+      effects={waiting.plan.effects}
+      possible={waiting.plan.possible}
+      busy={waiting.busy}
+      work={waiting.work.current}
+      onstop={() => void waiting.work.stop()}
+      onapply={() => void applyStructure()}
+      onaway={() => waiting.throwAway()}
+    />
+  </Inspector>
+{/if}
 
 <style>
   h2 {

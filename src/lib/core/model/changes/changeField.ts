@@ -4,7 +4,7 @@ import { bad, type Result } from '../../problem';
 import type { Reading } from '../../values/kind';
 import { enteredKinds } from '../../values/value';
 import type { FieldId, KeptId, TableId } from '../identity';
-import { findField, fieldOf, isSystem, tableOf, valueTypeOf, type Field, type FieldKind, type Model } from '../model';
+import { findField, fieldOf, isSystem, shownType, tableOf, valueTypeOf, type Field, type FieldKind, type Model } from '../model';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
 import { checkFieldType } from '../wellMade';
@@ -37,6 +37,16 @@ export interface ChangeField {
 /** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
 export const isConvertible = (kind: FieldKind): boolean => kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);
 
+/**
+ * Whether a field can be given the other's type. What is calculated can be kept as values from then on, read as what it
+ * is shown as; what was entered can be calculated from then on, and the entered values wait for that to be taken back.
+ */
+function canBecome(model: Model, before: Field, after: Field): boolean {
+  if (after.type.kind === before.type.kind) return true;
+  if (after.type.kind === 'formula') return isConvertible(before.type.kind);
+  return isConvertible(after.type.kind) && isConvertible(shownType(model, before).kind);
+}
+
 export function applyChangeField(model: Model, change: ChangeField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
@@ -45,7 +55,7 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
   const same = after.type.kind === before.type.kind;
   if (isSystem(before) && (!same || after.required !== before.required || after.unique !== before.unique))
     return bad(`“${before.label}” is kept by the system itself.`, 'Its names can be changed, and it can be switched off.');
-  if (!same && !(isConvertible(after.type.kind) && isConvertible(before.type.kind)))
+  if (!canBecome(model, before, after))
     return bad(`A ${before.type.kind} field cannot become a ${after.type.kind} field.`, 'Add a new field of that type beside it.');
   if (before.type.kind === 'link' && after.type.kind === 'link' && before.type.to !== after.type.to)
     return bad(`“${before.label}” points at another table already.`, 'Add a second link.');

@@ -8,7 +8,7 @@
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
-  import type { PlanShown } from '$ui/structure/waiting.svelte';
+  import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { agoWords } from '$ui/values/words';
 
   const { data } = $props();
@@ -16,8 +16,8 @@
   const workspace = $derived(data.workspace.key);
   let things = $state.raw<readonly BinnedThing[] | null>(null);
   let cut = $state(false);
-  let plan = $state.raw<(PlanShown & { readonly label: string }) | null>(null);
-  let busy = $state(false);
+  let label = $state('');
+  const waiting = new WaitingChanges(() => workspace);
   const kinds = { table: 'table', field: 'field', record: 'record' };
 
   async function read() {
@@ -35,23 +35,20 @@
       ...(thing.kind === 'record' ? { table: thing.table } : {}),
     });
     if (!answer.ok) return notices.refused(answer.problem);
-    if (answer.value.plan) plan = { ...answer.value.plan, label: thing.label };
+    if (answer.value.plan) [waiting.plan, label] = [answer.value.plan, thing.label];
     else done(thing.label);
   }
 
-  function done(label: string) {
-    plan = null;
-    notices.done(`${label} is back.`);
+  function done(back: string) {
+    notices.done(`${back} is back.`);
     void read();
   }
 
   async function apply() {
-    if (!plan) return;
-    const { id, label } = plan;
-    busy = true;
-    const answer = await call('POST', workspacePath(workspace, `/plans/${id}/apply`), {}, true);
-    busy = false;
-    if (!answer.ok) return notices.refused(answer.problem);
+    if (!(await waiting.apply())) {
+      if (waiting.refused) notices.refused(waiting.refused);
+      return;
+    }
     await invalidate('loom:model');
     done(label);
   }
@@ -87,9 +84,17 @@
     {#if cut}<p>The newest {things.length} are shown.</p>{/if}
   {/if}
 </StagePage>
-{#if plan}
-  <Inspector kind="Plan" title="Bring back {plan.label}" onclose={() => (plan = null)}>
-    <PlanPanel effects={plan.effects} possible={plan.possible} {busy} onapply={() => void apply()} onaway={() => (plan = null)} />
+{#if waiting.plan}
+  <Inspector kind="Plan" title="{label} back from the bin" onclose={() => waiting.throwAway()}>
+    <PlanPanel
+      effects={waiting.plan.effects}
+      possible={waiting.plan.possible}
+      busy={waiting.busy}
+      work={waiting.work.current}
+      onstop={() => void waiting.work.stop()}
+      onapply={() => void apply()}
+      onaway={() => waiting.throwAway()}
+    />
   </Inspector>
 {/if}
 

@@ -8,10 +8,13 @@
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import { agoWords } from '$ui/values/words';
+  import { WatchedWork } from '$ui/structure/work.svelte';
+  import WorkGoing from '$ui/structure/WorkGoing.svelte';
 
   const { data } = $props();
   const { live, notices } = useFrame();
   const workspace = $derived(data.workspace.key);
+  const work = new WatchedWork(() => workspace);
   const most = 100;
   let batches = $state<readonly BatchOut[] | null>(null);
   const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', undo: 'taken back' };
@@ -33,7 +36,7 @@
   const stepBefore = (batch: BatchOut) => (batches ?? []).find(({ id, structural }) => structural && id < batch.id) ?? null;
 
   async function undo(batch: BatchOut) {
-    const answer = await call('POST', workspacePath(workspace, `/batches/${batch.id}/undo`));
+    const answer = await work.during(call('POST', workspacePath(workspace, `/batches/${batch.id}/undo`)));
     if (!answer.ok) return notices.refused(answer.problem);
     notices.done(`Taken back: ${batch.title}.`);
     await read();
@@ -42,6 +45,7 @@
 
 <svelte:head><title>History · {data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title="History" purpose="Every edit, plan and intake as one step that can be taken back when nothing later stands on it.">
+  {#if work.current}<WorkGoing work={work.current} onstop={() => void work.stop()} />{/if}
   {#if batches === null}
     <p>Reading …</p>
   {:else if batches.length === 0}

@@ -302,6 +302,8 @@
         effects={waiting.plan.effects}
         possible={waiting.plan.possible}
         busy={waiting.busy}
+        work={waiting.work.current}
+        onstop={() => void waiting.work.stop()}
         onapply={() => void apply()}
         onaway={() => (waiting.throwAway(), (panel = null))}
         onway={(source, way, value) => void waiting.choose(source, way, value)}

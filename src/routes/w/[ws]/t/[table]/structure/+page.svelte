@@ -261,6 +261,8 @@
         effects={waiting.plan.effects}
         possible={waiting.plan.possible}
         busy={waiting.busy}
+        work={waiting.work.current}
+        onstop={() => void waiting.work.stop()}
         root="/w/{workspace}/t/{table.key}"
         onapply={() => void apply()}
         onaway={throwAway}

@@ -1,0 +1,65 @@
+import { requireRole, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { notHere } from '../refusal';
+
+/** What a long change of structure is at, in its order. */
+export const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
+export type WorkPhase = (typeof workPhases)[number];
+
+/** Which work a transaction does: a plan's application, or the taking back of a batch. */
+export interface WorkName {
+  readonly kind: 'plan' | 'undo';
+  readonly id: number;
+}
+
+export interface Work extends WorkName {
+  readonly phase: WorkPhase;
+  /** How many of `of` parts of this phase are done. */
+  readonly done: number;
+  readonly of: number;
+  /** Since it began. */
+  readonly seconds: number;
+}
+
+/** Says how far the work of a transaction is. */
+export type Tell = (phase: WorkPhase, done?: number, of?: number) => Promise<void>;
+
+const marked = (workspace: number) => `loom ${workspace} `;
+
+/**
+ * Tells through the name of the connection, which others see at once while what the transaction writes is not to be seen
+ * before it ends. The name is as long as the transaction.
+ */
+export const tellAs =
+  (client: Client, workspace: number, { kind, id }: WorkName): Tell =>
+  async (phase, done = 0, of = 1) => {
+    await client.query(`select set_config('application_name', $1, true)`, [`${marked(workspace)}${kind} ${id} ${phase} ${done} ${of}`]);
+  };
+
+interface Backend extends Work {
+  readonly pid: number;
+}
+
+async function backendsAt(pool: Pool, workspace: number): Promise<Backend[]> {
+  const { rows } = await pool.query<{ pid: number; name: string; seconds: number }>(
+    `select pid, application_name as name, extract(epoch from clock_timestamp() - xact_start)::float as seconds from pg_stat_activity
+     where datname = current_database() and starts_with(application_name, $1) and state <> 'idle' order by xact_start`,
+    [marked(workspace)],
+  );
+  return rows.flatMap(({ pid, name, seconds }) => {
+    const [, , kind, id, phase, done, of] = name.split(' ');
+    const known = workPhases.find((one) => one === phase);
+    return known && (kind === 'plan' || kind === 'undo') ? [{ pid, kind, id: Number(id), phase: known, done: Number(done), of: Number(of), seconds }] : [];
+  });
+}
+
+/** The long changes of a workspace's structure that go on, the oldest first. */
+export const workAt = async (pool: Pool, { workspace }: Seat): Promise<Work[]> => (await backendsAt(pool, workspace.id)).map(({ pid: _, ...work }) => work);
+
+/** Stops work; nothing of it is kept. Refused when it is over already. */
+export async function stopWork(pool: Pool, seat: Seat, { kind, id }: WorkName): Promise<void> {
+  requireRole(seat.role, 'administrator');
+  const backend = (await backendsAt(pool, seat.workspace.id)).find((one) => one.kind === kind && one.id === id);
+  if (!backend) throw notHere('work');
+  await pool.query('select pg_cancel_backend($1)', [backend.pid]);
+}
