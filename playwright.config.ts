@@ -7,6 +7,7 @@ export default defineConfig({
   globalSetup: './tests/browser/server.ts',
   workers: 1,
   timeout: 90_000,
+  retries: 1,
   expect: { timeout: 10_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {

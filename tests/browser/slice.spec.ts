@@ -148,9 +148,9 @@ test('a deletion says what the rules make of it; two people in one record lose n
 
   // Both read the same record; the second to save is shown both values.
   for (const page of [ida, tom]) await page.goto('/w/apiaries/t/hives?filter=' + encodeURIComponent("number = 'H-0010'"));
+  const [mine, theirs] = [await cell(ida, 'H-0010', 'Weight'), await cell(tom, 'H-0010', 'Weight')];
   // Tom's page does not hear of the change in time.
   await tom.route('**/records?*', (route) => route.abort());
-  const [mine, theirs] = [await cell(ida, 'H-0010', 'Weight'), await cell(tom, 'H-0010', 'Weight')];
   await mine.dblclick();
   await ida.keyboard.press('Control+a');
   await ida.keyboard.type('31.5');

@@ -38,6 +38,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await expect(page.getByText('new field Growers.Plot')).toBeVisible();
   await accessible(page, 'plan of six changes');
   await page.getByRole('button', { name: 'Do these 6 changes' }).click();
+  await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
   await expect(page.getByRole('button', { name: 'Plot' })).toBeVisible();
 
   // Records by keyboard, each editor with what fits it.
@@ -97,7 +98,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await expect(page.getByRole('complementary')).toContainText('Temper list');
   await accessible(page, 'history with a difference');
   await page.getByRole('button', { name: 'Take back' }).first().click();
-  await expect(page.getByText(/^Taken back:/)).toBeVisible();
+  await expect(page.getByText(/^Taken back: new table Temper list/)).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
 
   // A field to the bin, and out of it.
@@ -121,9 +122,10 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
 });
 
 test('the weave is walked and built by keyboard, read as a list, and saved as a drawing', async ({ browser }) => {
+  test.setTimeout(180_000);
   const page = await signIn(browser, 'ida');
   await page.goto('/w/apiaries/weave');
-  const hives = page.locator('[data-table]').filter({ hasText: 'Condition' });
+  const hives = page.getByRole('group', { name: /^Hives, / });
   await expect(hives).toBeVisible();
   await expect(page.getByText('12 tables · 16 links')).toBeVisible();
   // What a field comes from and what comes of it.

@@ -4,7 +4,8 @@ import { structureDifference } from '$core/model/difference';
 import { takeSeat, tableAt, type Person } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/structureImport';
-import type { Pool } from '$server/database/pool';
+import { files } from '$server/database/catalogue';
+import { catalogueOn, type Pool } from '$server/database/pool';
 import { binOf, changesToRestore, restoreRecord } from '$server/tables/bin';
 import { candidatesOf } from '$server/tables/candidates';
 import { factsOf } from '$server/tables/facts';
@@ -70,6 +71,11 @@ describe('every kind of field', () => {
   beforeAll(async () => {
     home = await place('Kinds');
     const fields = Object.entries(sent).map(([key, [type]]) => ({ label: key, key, ...type }) as never);
+    // The two files count as sent; what sending them does is tried in files.test.ts.
+    for (const letter of ['b', 'c'])
+      await catalogueOn(pool)
+        .insert(files)
+        .values({ workspace: (await home.seat()).workspace.id, hash: letter.repeat(64), size: 3, type: 'application/pdf', sentBy: ida.id });
     await home.change({ do: 'addTable', label: 'Things', fields: [{ label: 'no', type: 'runningNumber', pattern: 'T-{year}-{00}' }, ...fields] as never });
   });
 

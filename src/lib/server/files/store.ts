@@ -8,7 +8,7 @@ import sharp from 'sharp';
 import type { FileReference } from '$core/values/files';
 import { requireRole, type Seat } from '../access/seat';
 import { files } from '../database/catalogue';
-import { catalogueOn, type Pool } from '../database/pool';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { UploadedFile } from '../http/upload';
 import { notHere, refuse } from '../refusal';
 
@@ -97,10 +97,13 @@ export async function thumbnail(file: KeptFile, hash: string, width: (typeof thu
   }
 }
 
-/** References in values are taken only for files that were sent to this workspace. */
-export async function requireKnownFiles(pool: Pool, seat: Seat, references: readonly FileReference[]): Promise<void> {
-  for (const { file, name } of references) {
-    const known = await fileAt(pool, seat, file).catch(() => null);
-    if (!known) throw refuse(422, `“${name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
-  }
+/** The first of these references whose contents were not sent to this workspace; null when all were. One statement for all. */
+export async function unknownFile(client: Client, seat: Seat, references: readonly FileReference[]): Promise<FileReference | null> {
+  if (references.length === 0) return null;
+  const { rows } = await client.query<{ hash: string }>('select hash from loom.files where workspace = $1 and hash = any ($2)', [
+    seat.workspace.id,
+    [...new Set(references.map(({ file }) => file))],
+  ]);
+  const known = new Set(rows.map(({ hash }) => hash));
+  return references.find(({ file }) => !known.has(file)) ?? null;
 }

@@ -3,11 +3,13 @@ import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
 import { fieldNamed, fieldOf, isEntered, linkedTable, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
+import { filesOf } from '$core/values/files';
 import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
+import { unknownFile } from '../files/store';
 import { refuse } from '../refusal';
 import { applyEdits, VersionClash, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { toColumn } from './column';
@@ -105,6 +107,7 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
     updates.push({ id: record.id, version: record.version, values });
     if (pairs.size > 0) several.push({ record: record.id, isNew: false, pairs });
   }
+  await requireKnownFiles(writing, table, [...inserts, ...updates]);
   const pairs = await pairEdits(writing, several);
   if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }, ...pairs];
   const removal = await removalOf(writing.client, writing.seat, table, remove, true);
@@ -124,6 +127,18 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
     ...pairs,
     ...removal.remove.slice(1).map(({ table: owner, ids }) => ({ table: owner, insert: [], update: [], remove: ids })),
   ];
+}
+
+/** Values may name only files that were sent to this workspace: a hash is no way to another one's. */
+async function requireKnownFiles({ client, seat }: Writing, table: Table, records: readonly { readonly values: StoredValues }[]): Promise<void> {
+  const fields = table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures');
+  if (fields.length === 0) return;
+  const unknown = await unknownFile(
+    client,
+    seat,
+    records.flatMap(({ values }) => fields.flatMap(({ id }) => filesOf(values.get(id) ?? null))),
+  );
+  if (unknown) throw refuse(422, `“${unknown.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
 }
 
 /** How what is sent is read: times on the workspace's clocks, people by name where the table has any. */

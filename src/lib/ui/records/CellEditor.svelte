@@ -4,6 +4,7 @@
   import { gazetteer } from '$core/values/gazetteer';
   import { call, workspacePath } from '../api';
   import Combo, { type Choice } from '../controls/Combo.svelte';
+  import ButtonsEditor from '../editors/ButtonsEditor.svelte';
   import Calendar from '../editors/Calendar.svelte';
   import FilesEditor from '../editors/FilesEditor.svelte';
   import { linkChoices, makeTarget, type LinkPlace } from '../editors/linkChoices';
@@ -179,7 +180,9 @@
   );
 </script>
 
-{#if type.kind === 'options' || type.kind === 'counterpart'}
+{#if (type.kind === 'option' || type.kind === 'options') && type.entry === 'buttons' && !type.open}
+  <ButtonsEditor options={type.options} {value} {start} label={field.label} several={type.kind === 'options'} {oncommit} {oncancel} />
+{:else if type.kind === 'options' || type.kind === 'counterpart'}
   <ListEditor
     chosen={startList()}
     choices={listed}

@@ -29,6 +29,11 @@
   } = $props();
   let editing = $state<string | null>(null);
 
+  const holdsLinks = ({ type }: Field, value: unknown) =>
+    value !== null &&
+    value !== undefined &&
+    (['url', 'email', 'files', 'pictures'].includes(type.kind) || (type.kind === 'longText' && type.markdown === true));
+
   function linkedHref(field: Field): string | null {
     if (field.type.kind !== 'counterpart') return null;
     const { field: link, table: from } = fieldOf(model, field.type.link);
@@ -58,6 +63,12 @@
             oncommit={(value) => ((editing = null), onedit(field, value))}
             oncancel={() => (editing = null)}
           />
+        {:else if mayEdit && isEntered(field) && holdsLinks(field, record.values[field.key])}
+          <!-- What holds links of its own cannot be a button: they would not be reached. -->
+          <div class="linked">
+            <CellValue {model} {field} value={record.values[field.key]} large />
+            <button class="add" onclick={() => (editing = field.id)} aria-label="Change {field.label}">change</button>
+          </div>
         {:else if mayEdit && isEntered(field)}
           <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
             ><CellValue {model} {field} value={record.values[field.key]} large /></button
@@ -70,7 +81,7 @@
             />{/if}
           {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
         {:else}
-          <CellValue {model} {field} value={record.values[field.key]} />
+          <CellValue {model} {field} value={record.values[field.key]} large />
         {/if}
       </dd>
     </div>
@@ -106,6 +117,9 @@
     margin-left: -6px;
     text-align: left;
     border-radius: 3px;
+  }
+  .linked .add {
+    margin-left: 0;
   }
   .value:hover {
     background: var(--sunken);

@@ -148,6 +148,9 @@
       <p class="label mt-3">Options</p>
       <OptionsForm bind:options={draft.options} />
       <Checkbox class="mt-2" bind:checked={draft.open}>people may add others while they enter</Checkbox>
+      {#if !draft.open}<Checkbox class="mt-2" bind:checked={draft.buttons}
+          >{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox
+        >{/if}
       {#if ontable && !isNew}<p class="hint">
           <button type="button" class="as-link" onclick={ontable}>Turn the list into a table</button> of its own, linked from here
         </p>{/if}

@@ -209,7 +209,7 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
         type: draft.type,
         options: kept.map(({ id, label, dye, retired }) => ({ ...(id ? { id } : {}), label: label.trim(), dye, retired })),
         open: draft.open,
-        entry: draft.buttons ? 'buttons' : 'menu',
+        entry: draft.buttons && !draft.open ? 'buttons' : 'menu',
       };
     }
     case 'link':

@@ -3,6 +3,8 @@
   import { linkedTable, shownType, type Field, type Model, type Option } from '$core/model/model';
   import type { FileReference } from '$core/values/files';
   import { useFrame } from '../frame/context';
+  import MarkdownText from './MarkdownText.svelte';
+  import OptionLabel from './OptionLabel.svelte';
   import { textOf } from './show';
 
   /** One value, the same wherever it is shown. */
@@ -31,9 +33,7 @@
   >
 {:else if chosen.length > 0}
   <span class="several"
-    >{#each chosen as { option, place } (option.id)}<span class="option" class:retired={option.retired} style:--dye="var(--dye-{option.dye})"
-        ><i class="stitch s{place % 4}" aria-hidden="true"></i>{option.label}</span
-      >{/each}</span
+    >{#each chosen as { option, place } (option.id)}<OptionLabel {option} {place} />{/each}</span
   >
 {:else if type.kind === 'yesNo'}
   <span class:no={!value}>{value ? 'yes' : 'no'}</span>
@@ -55,6 +55,8 @@
   <a href={String(value)} target="_blank" rel="noreferrer noopener" onclick={(event) => event.stopPropagation()}>{String(value).replace(/^https?:\/\//, '')}</a>
 {:else if type.kind === 'email'}
   <a href="mailto:{String(value)}" onclick={(event) => event.stopPropagation()}>{String(value)}</a>
+{:else if type.kind === 'longText' && type.markdown && large}
+  <MarkdownText text={String(value)} />
 {:else if type.kind === 'longText' && large}
   <span class="long">{String(value)}</span>
 {:else}
@@ -72,29 +74,6 @@
     gap: 10px;
     align-items: center;
     vertical-align: middle;
-  }
-  .option {
-    display: inline-flex;
-    align-items: center;
-    gap: 6px;
-  }
-  .retired {
-    color: var(--ink-faint);
-  }
-  /* Three short stitches in the option's dye; their pattern differs too. */
-  .stitch {
-    width: 11px;
-    height: 10px;
-    background: repeating-linear-gradient(90deg, var(--dye) 0 2px, transparent 2px 4.5px);
-  }
-  .s1 {
-    transform: skewX(-24deg);
-  }
-  .s2 {
-    transform: rotate(90deg);
-  }
-  .s3 {
-    transform: skewX(24deg) scaleY(0.6);
   }
   .no {
     color: var(--ink-faint);

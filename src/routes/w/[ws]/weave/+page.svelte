@@ -173,7 +173,8 @@
     link.href = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }));
     link.download = `${workspace}-weave.svg`;
     link.click();
-    URL.revokeObjectURL(link.href);
+    // The browser reads it after this turn; taken away at once it is sometimes not there any more.
+    setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
   }
 
   function newTable(event: SubmitEvent) {
