@@ -64,7 +64,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     fields: [
       text('Code', { required: true, example: 'LM-03' }),
       link('Apiary', 'apiaries', 'Stands', { onDelete: 'remove' }),
-      { label: 'Shade', type: 'option', options: ['full sun', 'half', 'shade'] },
+      { label: 'Shade', type: 'option', options: ['full sun', 'half', 'shade'], entry: 'buttons' },
     ],
   },
   {
@@ -108,7 +108,7 @@ export const apiariesModel: readonly ChangeJson[] = [
       { label: 'Stores', type: 'progress' },
       { label: 'Temper', type: 'rating', most: 5 },
       { label: 'Seen', type: 'options', options: ['queen', 'eggs', 'cups', 'nothing unusual'], open: true },
-      { label: 'Notes', type: 'longText' },
+      { label: 'Notes', type: 'longText', markdown: true, help: 'Markdown: *emphasis*, lists with -' },
       link('Hive', 'hives', 'Inspections'),
       link('Keeper', 'keepers', 'Visits', { onDelete: 'clear' }),
     ],

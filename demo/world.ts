@@ -105,6 +105,7 @@ const notes = [
   'drone brood cut out',
   'queen not found, eggs seen',
   'robbing at the entrance',
+  '**swarm cells** on frame 4:\n\n- two opened, both empty\n- one left standing',
   '',
 ];
 const seen = ['queen', 'eggs', 'cups', 'nothing unusual'];

@@ -65,7 +65,8 @@
       const taken = offered[Number(event.key) - 1];
       if (taken) {
         void walk(Number(event.key) - 1);
-        turn(taken.option.label);
+        // A digit takes; only of several does it give back, too.
+        if (several || !chosen.includes(taken.option.label)) turn(taken.option.label);
       }
     } else if (event.key === ' ') marked !== undefined && turn(marked);
     else if (event.key === 'Delete' || event.key === 'Backspace') chosen = [];

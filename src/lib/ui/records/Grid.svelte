@@ -66,8 +66,11 @@
   };
   const template = $derived(columns.map((field) => `${widthOf(field)}px`).join(' '));
   const alignsRight = (field: Field) => aligned(model, field);
-  const widthOf = (field: Field) =>
-    field.type.kind === 'counterpart' && field.type.over ? 190 : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
+  /** In pixels: what its values need, and its label where that is not very long. */
+  const widthOf = (field: Field) => {
+    const own = field.type.kind === 'counterpart' && field.type.over ? 190 : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
+    return Math.max(own, Math.min(200, field.label.length * 8 + 24));
+  };
 
   $effect(() => {
     if (last >= set.records.length - 40) void set.more();

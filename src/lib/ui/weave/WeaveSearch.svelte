@@ -40,7 +40,7 @@
     position: relative;
   }
   input {
-    width: 220px;
+    width: clamp(150px, 20cqi, 220px);
     padding: 3px 10px;
     color: var(--ink);
     background: var(--raised);

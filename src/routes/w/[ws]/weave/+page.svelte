@@ -203,13 +203,12 @@
   <header>
     <h1>Weave</h1>
     <WeaveSearch model={data.model} {weave} onfound={jump} />
-    <span class="soft" aria-live="polite"
+    <span class="soft count" class:laying aria-live="polite"
       >{laying
         ? `Laying out ${counted(weave.tables.length, 'table')} …`
         : `${counted(weave.tables.length, 'table')} · ${counted(weave.threads.length, 'link')}`}</span
     >
     <span class="tools">
-      {#if chosen}<Button kind="quiet" onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all' : 'Only its neighbours'}</Button>{/if}
       <Button kind="quiet" onclick={() => (asList = !asList)} title="Alt+L">{asList ? 'As a map' : 'As a list'}</Button>
       {#if !asList}
         <Button kind="quiet" pressed={allFlows} onclick={() => (allFlows = !allFlows)} title="Alt+C">Calculations</Button>
@@ -320,6 +319,9 @@
       <p>{table.description}</p>
       <p class="soft">{counted(data.counts[table.key] ?? 0, 'record')}</p>
     {/if}
+    {#if !asList}<p>
+        <Button kind="quiet" pressed={focusOn} onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all tables' : 'Show only its neighbours'}</Button>
+      </p>{/if}
     {#if table.home === undefined}
       <div class="steps">
         <Button onclick={() => void goto(`/w/${workspace}/t/${table.key}/structure`)}>Structure</Button>
@@ -339,10 +341,12 @@
     flex: 1;
     flex-direction: column;
     min-width: 0;
+    container-type: inline-size;
   }
   header {
     display: flex;
-    gap: 14px;
+    flex-wrap: wrap;
+    gap: 4px 14px;
     align-items: center;
     min-height: 44px;
     padding: 4px 14px;
@@ -351,8 +355,19 @@
   h1 {
     font-size: 18px;
   }
+  .count {
+    white-space: nowrap;
+  }
+  /* Beside the inspector there is room for the search and what can be done. */
+  @container (max-width: 860px) {
+    .count:not(.laying) {
+      position: absolute;
+      clip-path: inset(50%);
+    }
+  }
   .tools {
     display: flex;
+    flex-wrap: wrap;
     gap: 2px;
     align-items: center;
     margin-left: auto;
