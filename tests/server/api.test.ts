@@ -70,8 +70,8 @@ describe('changes as programs write them', () => {
       'number',
       'apiary',
       'split_from',
-      'hives',
       'tag',
+      'hives',
       'made_at',
       'made_by',
       'changed_at',
@@ -83,8 +83,8 @@ describe('changes as programs write them', () => {
       {},
       { to: 'apiaries', onDelete: 'clear', counterpart: { key: 'hives_here', many: true } },
       {},
-      { many: true, counterpartOf: 'split_from' },
       { formula: "apiary.name || ' ' || state", result: 'text' },
+      { many: true, counterpartOf: 'split_from' },
     ]);
     expect(tables[0]?.fields[1]).toMatchObject({ key: 'hives_here', to: 'hives', many: true });
   });

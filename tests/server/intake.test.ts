@@ -63,7 +63,7 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   const [hives, inspections] = intake.sheets;
   expect([hives?.encoding, hives?.delimiter, hives?.rows, hives?.keys[0]]).toEqual(['windows-1252', 'semicolon', 240, 0]);
   expect(hives?.columns.map(({ type }) => type)).toEqual(['text', 'option', 'text', 'option', 'number', 'date']);
-  expect(inspections?.columns.map(({ type }) => type)).toEqual(['text', 'date', 'text', 'number', 'number', 'option', 'option']);
+  expect(inspections?.columns.map(({ type }) => type)).toEqual(['text', 'date', 'text', 'number', 'number', 'option', 'text']);
   expect(intake.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 }]);
   expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
 

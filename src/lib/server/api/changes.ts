@@ -152,18 +152,12 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       label: json.label,
       description: json.description ?? '',
       dye: json.dye ?? (dyes[ownTables(current).length % dyes.length] as Dye),
-      title:
-        json.title === null
-          ? null
-          : ((json.title === undefined ? (fields.find(({ type }) => type.kind === 'text') ?? fields[0]) : fields.find(({ key }) => key === json.title))?.id ??
-            null),
+      title: json.title === null ? null : ((json.title === undefined ? titleAmong(fields) : fields.find(({ key }) => key === json.title))?.id ?? null),
       fields: withSystemFields(fields),
     };
     yield { do: 'addTable', table, at: current.tables.filter(({ home }) => home === undefined).length };
-    for (const field of json.fields) {
-      // New fields stand before those of the system.
-      if (isLater(field)) yield* addField(tableOf(current, table.id), field, undefined, at);
-    }
+    // Each stands where it was written: all that was written before it is there by then.
+    for (const [place, field] of json.fields.entries()) if (isLater(field)) yield* addField(tableOf(current, table.id), field, place, at);
   }
 
   function* addField(table: Table, json: FieldJson, place: number | undefined, at: string): Generator<Change> {
@@ -268,6 +262,12 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     return { do: 'addRule', table: table.id, at: place, rule: { ...base, kind: 'holds', condition: expression }, ...more };
   }
 }
+
+/** What a new table's records are called by, unless it is said: a name, else the first text, else what stands first. */
+const titleAmong = (fields: readonly Field[]): Field | undefined => {
+  const texts = fields.filter(({ type }) => type.kind === 'text');
+  return texts.find(({ key }) => key === 'name' || key === 'title') ?? texts[0] ?? fields[0];
+};
 
 const emptyTable: Table = { id: '', key: '', label: '', description: '', dye: 'woad', title: null, fields: [] };
 

@@ -15,7 +15,7 @@ import { stopWork, workAt, type WorkName } from '../tables/work';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
-import { numberAt } from './workspaces';
+import { numberAt, withTargets } from './workspaces';
 
 const ofWorkspace = '/api/workspaces/{ws}';
 
@@ -156,7 +156,15 @@ export const postStructureImport = workspaceEndpoint({
       .required(),
   }).unknown(true),
   answers: '{id, effects, possible}',
-  answer: ({ pool, seat, body }) => makePlan(pool, seat, changesFromStructure(seat.workspace.model, body as StructureJson)),
+  answer: async ({ pool, seat, body }) => {
+    const structure = body as StructureJson;
+    const over = await withTargets(
+      pool,
+      seat,
+      structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
+    );
+    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure));
+  },
 });
 
 export const getWeavePlaces = workspaceEndpoint({

@@ -1,6 +1,7 @@
 import type { Change } from '$core/model/change';
 import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed, type Model } from '$core/model/model';
+import { freeLabel } from '$core/model/naming';
 import { Refusal } from '../refusal';
 import { changesFromJson } from './changes';
 import type { ChangeJson } from './changeJson';
@@ -66,7 +67,7 @@ export function changesFromStructure(model: Model, { tables }: StructureJson): C
           const owner = tableNamed(current, table.key);
           return owner && fieldNamed(owner, field.key);
         };
-        if (!known()) add({ do: 'addField', table: table.key, field: written(link) });
+        if (!known()) add({ do: 'addField', table: table.key, field: besideOthers(current, written(link)) });
         if (candidates !== undefined || shows !== undefined)
           waiting.push(() =>
             add({
@@ -84,6 +85,24 @@ export function changesFromStructure(model: Model, { tables }: StructureJson): C
   addInOrder(waiting);
   for (const table of tables) putInOrder(table, add, () => current);
   return changes;
+}
+
+/** A link whose other side is called what stands in its target already has that side named anew. */
+function besideOthers(model: Model, link: FieldJson): FieldJson {
+  const target = tableNamed(model, link.to ?? '');
+  const key = link.counterpart?.key;
+  if (!target || key === undefined || !fieldNamed(target, key)) return link;
+  return {
+    ...link,
+    counterpart: {
+      ...link.counterpart,
+      key: undefined,
+      label: freeLabel(
+        link.counterpart?.label ?? link.label,
+        target.fields.map(({ label }) => label),
+      ),
+    },
+  };
 }
 
 /** Does each step once what it reads is there: as long as any can be done, those that could not are tried again. */

@@ -55,11 +55,19 @@ export const postPlan = workspaceEndpoint({
 
 /** The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there. */
 export async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
-  const named = changes.flatMap((change) => [
-    ...('to' in change && typeof change.to === 'string' ? [change.to] : []),
-    ...('field' in change && typeof change.field === 'object' && change.field.to ? [change.field.to] : []),
-    ...('fields' in change ? change.fields.flatMap(({ to }) => (to ? [to] : [])) : []),
-  ]);
+  return withTargets(
+    pool,
+    seat,
+    changes.flatMap((change) => [
+      ...('to' in change && typeof change.to === 'string' ? [change.to] : []),
+      ...('field' in change && typeof change.field === 'object' && change.field.to ? [change.field.to] : []),
+      ...('fields' in change ? change.fields.flatMap(({ to }) => (to ? [to] : [])) : []),
+    ]),
+  );
+}
+
+/** The seat with the workspaces of these tables beside it, of which those elsewhere are named as `workspace.table`. */
+export async function withTargets(pool: Pool, seat: Seat, named: readonly string[]): Promise<Seat> {
   const keys = [...new Set(named.filter((name) => name.includes('.')).map((name) => name.split('.')[0] ?? ''))];
   const homes = await Promise.all(keys.map((key) => takeSeat(pool, seat.person, key, 'administrator')));
   return seatOver(

@@ -19,7 +19,8 @@
     oncancel: () => void;
   } = $props();
   // svelte-ignore state_referenced_locally
-  let files = $state.raw<readonly FileReference[]>(Array.isArray(value) ? (value as FileReference[]) : []);
+  const start: readonly FileReference[] = Array.isArray(value) ? (value as FileReference[]) : [];
+  let files = $state.raw(start);
   let busy = $state(false);
   let problem = $state('');
 
@@ -34,9 +35,14 @@
     if (answer.ok) files = [...files, ...answer.value.files];
   }
 
+  const kept = () => (files.length === 0 ? null : files);
+
+  /** Tab goes on from the last button, and at once where nothing was changed. */
   function key(event: KeyboardEvent) {
+    const isUntouched = files === start && (event.target as Element).matches('[type=file]');
     if (event.key === 'Escape') oncancel();
-    else if (event.key === 'Tab' && !event.shiftKey && (event.target as Element).matches('.done')) oncommit(files, 'Tab');
+    else if (event.key === 'Enter' && event.ctrlKey) oncommit(kept(), 'Enter');
+    else if (event.key === 'Tab' && (isUntouched || (!event.shiftKey && (event.target as Element).matches('.done')))) oncommit(kept(), 'Tab', event.shiftKey);
     else return event.stopPropagation();
     event.preventDefault();
     event.stopPropagation();
@@ -75,7 +81,7 @@
   />
   {#if busy}<p>Sending …</p>{/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-  <button type="button" class="done" disabled={busy} onclick={() => oncommit(files.length === 0 ? null : files, 'Enter')}>Keep these files</button>
+  <button type="button" class="done" disabled={busy} onclick={() => oncommit(kept(), 'Enter')}>Keep these files</button>
 </div>
 
 <style>

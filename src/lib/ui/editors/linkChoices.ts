@@ -1,4 +1,4 @@
-import { fieldOf, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, isEntered, linkedTable, type Field, type Model, type Table } from '$core/model/model';
 import { call, workspacePath } from '../api';
 
 /** A record that a link can be pointed at, as editors offer it; `make` stands for one that is yet to be made. */
@@ -45,6 +45,7 @@ export async function linkChoices({ workspace, model, table, field, record, draf
 function titleKey(model: Model, target: Table): string | null {
   if (target.home !== undefined || target.title === null) return null;
   const { field } = fieldOf(model, target.title);
+  if (target.fields.some((other) => other.required && other.id !== field.id && isEntered(other) && !other.default)) return null;
   return ['text', 'longText'].includes(field.type.kind) ? field.key : null;
 }
 

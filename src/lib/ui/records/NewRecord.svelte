@@ -21,8 +21,12 @@
   let form = $state<HTMLFormElement | null>(null);
   const fields = $derived(table.fields.filter((field) => isEntered(field) && isShown(field)));
 
+  /** Ctrl+Enter was pressed in an editor: what it holds is kept first, then the record is saved. */
+  let saveNext = false;
+
   async function save(event?: Event) {
     event?.preventDefault();
+    saveNext = false;
     const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), { records: [{ values }] }, true);
     if (!answer.ok) return void (refused = answer.problem);
     [values, refused, at] = [{ ...preset }, null, 0];
@@ -51,7 +55,10 @@
   const concerns = (key: string) => typeof refused?.at === 'string' && refused.at.endsWith(`/${key}`);
 </script>
 
-<svelte:window onkeydown={(event) => event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) && void save(event)} />
+<svelte:window
+  onkeydowncapture={(event) => (saveNext = event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) === true)}
+  onkeydown={(event) => saveNext && void save(event)}
+/>
 <form bind:this={form} onsubmit={save}>
   {#each fields as field, index (field.id)}
     <div class="field">
@@ -68,9 +75,13 @@
             start={null}
             oncommit={(value, key, back) => {
               values = { ...values, [field.key]: value };
-              if (key) void goTo(index + (back ? -1 : 1));
+              if (saveNext) void save();
+              else if (key) void goTo(index + (back ? -1 : 1));
             }}
-            oncancel={() => (at = at === index ? -1 : at)}
+            oncancel={() => {
+              if (saveNext) void save();
+              else if (at === index) at = -1;
+            }}
           />
         {:else}
           <button type="button" class="value" onclick={() => (at = index)} aria-label="Fill {field.label}">

@@ -3,7 +3,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { changesToAddLink } from '$core/model/linkPlans';
 import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, pastedFields, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
+import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
 
 const model = alderfold();
 const draft = (id: string) => draftOf(model, fieldOf(model, id).field);
@@ -112,27 +112,5 @@ describe('a field in the form', () => {
       '− the table',
       '+ rule “Not so heavy.”',
     ]);
-  });
-});
-
-describe('a pasted list of fields', () => {
-  test.each<[string, Partial<FieldDraft> | null]>([
-    ['Name', { label: 'Name', type: 'text' }],
-    ['Name*', { label: 'Name', required: true }],
-    ['Joined: date', { label: 'Joined', type: 'date' }],
-    ['Weight\tnumber (kg)', { label: 'Weight', type: 'number', unit: 'kg' }],
-    ['Frames  whole', { type: 'number', digits: '0' }],
-    ['Temper: option (calm, wild)', { type: 'option' }],
-    ['Number: running number (H-{0000})', { type: 'runningNumber', pattern: 'H-{0000}' }],
-    ['Price: money (gbp)', { type: 'money', currency: 'GBP' }],
-    ['Odd: thing', null],
-  ])('%s', (line, expected) => {
-    const [read] = pastedFields(`\n${line}\n\n`);
-    if (expected) expect(read?.draft).toMatchObject(expected);
-    else expect(read).toMatchObject({ draft: null, problem: expect.stringContaining('no type') as string });
-  });
-
-  test('options come with their labels', () => {
-    expect(pastedFields('Temper: option (calm, wild)')[0]?.draft?.options.map(({ label }) => label)).toEqual(['calm', 'wild']);
   });
 });

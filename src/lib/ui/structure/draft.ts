@@ -231,7 +231,10 @@ function presetOf({ preset, presetText }: FieldDraft): unknown {
 export type ChangeDraft = Readonly<Record<string, unknown>> & { readonly do: string };
 
 /** The change that makes a new field of the draft. */
-export function addFieldChange(table: string, draft: FieldDraft): ChangeDraft {
+export const addFieldChange = (table: string, draft: FieldDraft): ChangeDraft => ({ do: 'addField', table, field: fieldMembers(draft) });
+
+/** A draft as the API takes a new field. */
+export function fieldMembers(draft: FieldDraft): Record<string, unknown> {
   const blank = emptyDraft();
   const settings = Object.fromEntries(settingNames.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]));
   const preset = presetOf(draft);
@@ -243,7 +246,7 @@ export function addFieldChange(table: string, draft: FieldDraft): ChangeDraft {
           ...(brings.length > 0 ? { brings } : {}),
         }
       : {};
-  return { do: 'addField', table, field: { ...settings, ...(preset === null ? {} : { default: preset }), ...typeMembers(draft), ...link } };
+  return { ...settings, ...(preset === null ? {} : { default: preset }), ...typeMembers(draft), ...link };
 }
 
 /** The changes that bring a standing field, named by its identity, to the draft; none where nothing differs. */
@@ -327,78 +330,6 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
     default:
       return change.do;
   }
-}
-
-/**
- * Fields from pasted lines: a label, then after a tab, a colon or two spaces its type in words. `*` behind a label means
- * that it must be filled. What is no type says so.
- */
-export function pastedFields(text: string): { draft: FieldDraft | null; line: string; problem: string }[] {
-  const words: Record<string, DraftType> = {
-    text: 'text',
-    'long text': 'longText',
-    notes: 'longText',
-    markdown: 'longText',
-    number: 'number',
-    whole: 'number',
-    integer: 'number',
-    decimal: 'number',
-    money: 'money',
-    amount: 'money',
-    percent: 'percent',
-    '%': 'percent',
-    'yes/no': 'yesNo',
-    boolean: 'yesNo',
-    check: 'yesNo',
-    date: 'date',
-    day: 'date',
-    'date and time': 'dateTime',
-    time: 'dateTime',
-    timestamp: 'dateTime',
-    duration: 'duration',
-    option: 'option',
-    options: 'options',
-    'several options': 'options',
-    person: 'member',
-    member: 'member',
-    'web address': 'url',
-    url: 'url',
-    email: 'email',
-    phone: 'phone',
-    place: 'place',
-    files: 'files',
-    file: 'files',
-    pictures: 'pictures',
-    picture: 'pictures',
-    rating: 'rating',
-    progress: 'progress',
-    'running number': 'runningNumber',
-  };
-  return text
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean)
-    .map((line) => {
-      const [, written = line, kind = 'text'] = /^(.+?)(?:\t+|\s*:\s*|\s{2,})(.+)$/.exec(line) ?? [];
-      const [, word = '', rest = ''] = /^([^(]+?)\s*(?:\((.*)\))?$/.exec(kind.trim().toLowerCase()) ?? [];
-      const type = words[word];
-      const label = written.replace(/\s*\*$/, '');
-      if (!type) return { draft: null, line, problem: `“${kind}” is no type; write for example text, number, date, option (calm, wild).` };
-      const draft: FieldDraft = { ...emptyDraft(), label, type, required: /\*$/.test(written) };
-      if (word === 'whole' || word === 'integer') draft.digits = '0';
-      if (type === 'number' && rest) draft.unit = rest;
-      if (type === 'runningNumber') draft.pattern = rest.toUpperCase() || '{000}';
-      if (type === 'money' && rest) draft.currency = rest.toUpperCase();
-      if (word === 'markdown') draft.markdown = true;
-      if (type === 'option' || type === 'options') {
-        const labels = (/\((.*)\)/.exec(kind)?.[1] ?? '')
-          .split(/[,;]/)
-          .map((one) => one.trim())
-          .filter(Boolean);
-        draft.options = labels.map((one, index) => ({ label: one, dye: optionDyes[index % optionDyes.length] as Dye, retired: false, into: '' }));
-      }
-      return { draft, line, problem: '' };
-    });
 }
 
 export const optionDyes: readonly Dye[] = ['moss', 'rust', 'indigo', 'weld', 'heather', 'woad', 'cochineal', 'walnut', 'sage', 'slate', 'plum', 'madder'];

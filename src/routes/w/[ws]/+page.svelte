@@ -2,12 +2,15 @@
   import { goto, invalidate } from '$app/navigation';
   import { page } from '$app/state';
   import { Input, Label } from 'flowbite-svelte';
-  import { nearestNames } from '$core/model/key';
+  import { keyFromLabel, nearestNames } from '$core/model/key';
   import { isSystem, ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
+  import { fieldMembers } from '$ui/structure/draft';
+  import FieldLines from '$ui/structure/FieldLines.svelte';
+  import { pastedFields } from '$ui/structure/pastedFields';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { call, workspacePath } from '$ui/api';
@@ -20,6 +23,7 @@
   const making = $derived(designs && page.url.searchParams.has('new'));
   let label = $state('');
   let description = $state('');
+  let lines = $state('Name');
   let refused = $state('');
   const { notices } = useFrame();
   const waiting = new WaitingChanges(() => data.workspace.key);
@@ -34,9 +38,18 @@
       : [],
   );
 
+  /** What its links can point at: itself, too. */
+  const targets = $derived([
+    ...tables.map((table) => ({ path: table.key, label: table.label })),
+    ...(label.trim() === '' ? [] : [{ path: keyFromLabel(label, 'table'), label: label.trim() }]),
+    ...data.otherTables,
+  ]);
+  const read = $derived(pastedFields(lines, targets));
+  const drafts = $derived(read.flatMap(({ draft }) => draft ?? []));
+
   async function make(event: SubmitEvent) {
     event.preventDefault();
-    const changes = [{ do: 'addTable', label, description, fields: [{ label: 'Name', type: 'text' }] }];
+    const changes = [{ do: 'addTable', label, description, fields: drafts.map(fieldMembers) }];
     const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; mend?: string }[] }[] }>(
       'POST',
       workspacePath(data.workspace.key, '/plans'),
@@ -113,8 +126,13 @@
             >{/each}
         </p>{/if}
       <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
+      <div class="mt-3"><FieldLines bind:text={lines} {targets} /></div>
       {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
-      <div class="actions"><Button kind="main" type="submit">Make the table</Button><Button kind="quiet" href={root}>Leave it</Button></div>
+      <div class="actions">
+        <Button kind="main" type="submit" disabled={drafts.length === 0 || drafts.length < read.length}>Make the table</Button><Button kind="quiet" href={root}
+          >Leave it</Button
+        >
+      </div>
     </form>
   {:else if tables.length === 0}
     <div class="empty">
@@ -192,6 +210,9 @@
     background: var(--raised);
     border: 1px solid var(--line);
     border-radius: var(--radius);
+  }
+  form {
+    max-width: 980px;
   }
   .similar {
     margin-top: 6px;

@@ -3,7 +3,7 @@
   import { dependenciesOf } from '$core/flow/dependencies';
   import { dependentsOf } from '$core/flow/dependents';
   import { printFormula } from '$core/formula/printer';
-  import { fieldOf, isSystem, isToMany, type Field } from '$core/model/model';
+  import { fieldOf, isSystem, isToMany, ownTables, type Field } from '$core/model/model';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
@@ -195,7 +195,10 @@
   </Inspector>
 {:else if panel?.kind === 'paste'}
   <Inspector kind="New fields of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
-    <PasteForm onadd={(drafts) => wait(...drafts.map((draft) => addFieldChange(table.id, draft)))} />
+    <PasteForm
+      targets={[...ownTables(data.model).map(({ key, label }) => ({ path: key, label })), ...data.otherTables]}
+      onadd={(drafts) => wait(...drafts.map((draft) => addFieldChange(table.id, draft)))}
+    />
   </Inspector>
 {:else if panel?.kind === 'rule'}
   <Inspector kind="New rule of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
