@@ -75,12 +75,20 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     ['rename a label', { do: 'changeField', table: 'visits', field: 'remarks', set: { label: 'Remarks' } }],
     ['switch a field off', { do: 'changeField', table: 'visits', field: 'frames', set: { off: true } }],
   ];
-  for (const [words, change] of small) {
-    const plan = await planOf([change]);
-    const applied = await timed(() => applyPlan(pool, seat, plan.id));
-    figures.push(figure('structure', `${words}, 1e6 records`, applied, null, 'ms', 50));
-    await again();
+  const takes = new Map<string, number[]>();
+  for (let round = 0; round < 5; round++) {
+    const done: number[] = [];
+    for (const [words, change] of small) {
+      const plan = await planOf([change]);
+      takes.set(words, [...(takes.get(words) ?? []), await timed(async () => void done.push((await applyPlan(pool, seat, plan.id)).batch))]);
+      await again();
+    }
+    for (const batch of done.reverse()) {
+      await undoBatch(pool, seat, batch);
+      await again();
+    }
   }
+  for (const [words, times] of takes) figures.push(figure('structure', `${words}, 1e6 records`, median(times), null, 'ms', 50));
   const rewritten = JSON.stringify(await fileOf(pool)) === JSON.stringify(before) ? 0 : 1;
   figures.push(figure('structure', 'rewrites of the table by these', rewritten, null, 'rewrites', 0));
 
@@ -95,7 +103,7 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     figures.push(figure('structure', `plan of ${name}, against one pass that counts the same`, median(times.ours), median(times.theirs), 'ms', 1));
   };
   const number = (text: string) =>
-    `case when btrim(${text}) ~ '^[+-]?[0-9]{1,18}(\\.[0-9]{1,18})?$' then btrim(${text})::numeric else loom.read_number(btrim(${text}), '.') end`;
+    `case when btrim(${text}) ~ '^[+-]?[0-9]+(\\.[0-9]+)?$' then btrim(${text})::numeric else loom.read_number(btrim(${text}), '.') end`;
 
   // Text to number, 0.1 % of it no number: kept, converted, misfits set aside.
   const toNumber: ChangeJson = { do: 'changeField', table: 'visits', field: 'weight', set: { type: 'number', digits: null } };
@@ -141,25 +149,36 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     `select count(h._id) as found, count(*) filter (where h._id is null) as missed, count(distinct btrim(v.hive)) filter (where h._id is null) as words
      from ${key}.visits v left join ${key}.hives h on h.number = btrim(v.hive) where v.hive is not null`,
   );
-  const plan = await planOf([toLink]);
-  let batch = 0;
-  const ours = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
-  await again();
-  await undoBatch(pool, seat, batch);
-  await again();
-  await pool.query(`vacuum full analyze ${key}.visits`);
-  const theirs = await timed(() =>
-    pool.query(
-      `begin; create unique index hive_numbers on ${key}.hives (number);
-       create function pg_temp.target_of(word text) returns bigint language sql stable as 'select _id from ${key}.hives where number = $1';
-       alter table ${key}.visits add column link bigint;
-       alter table ${key}.visits alter column link type bigint using pg_temp.target_of(btrim(hive));
-       create table ${key}.misfits as select _id, hive from ${key}.visits where hive is not null and link is null;
-       create index visits_link on ${key}.visits (link); alter table ${key}.visits add foreign key (link) references ${key}.hives (_id); commit`,
-    ),
-  );
-  figures.push(figure('structure', 'text to link, 50,000 targets', ours.all, theirs, 'ms', 2));
-  figures.push(figure('structure', 'text to link: longest wait of a reader, against the whole', ours.wait, ours.all, 'ms', 0.1));
+  const links: typeof times = { ours: [], theirs: [], wait: [] };
+  for (let round = 0; round < 2; round++) {
+    const plan = await planOf([toLink]);
+    let batch = 0;
+    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
+    links.ours.push(all);
+    links.wait.push(wait);
+    await again();
+    await undoBatch(pool, seat, batch);
+    await again();
+    await pool.query(`vacuum full analyze ${key}.visits`);
+    links.theirs.push(
+      await timed(() =>
+        pool.query(
+          `begin; create unique index hive_numbers on ${key}.hives (number);
+           create function ${key}.target_of(word text) returns bigint language sql stable as 'select _id from ${key}.hives where number = $1';
+           alter table ${key}.visits add column link bigint;
+           alter table ${key}.visits alter column link type bigint using ${key}.target_of(btrim(hive));
+           create table ${key}.misfits as select _id, hive from ${key}.visits where hive is not null and link is null;
+           create index visits_link on ${key}.visits (link); alter table ${key}.visits add foreign key (link) references ${key}.hives (_id); commit`,
+        ),
+      ),
+    );
+    await pool.query(
+      `begin; drop table ${key}.misfits; drop index ${key}.hive_numbers; alter table ${key}.visits drop column link; drop function ${key}.target_of; commit`,
+    );
+    await pool.query(`vacuum full analyze ${key}.visits`);
+  }
+  figures.push(figure('structure', 'text to link, 50,000 targets', median(links.ours), median(links.theirs), 'ms', 2));
+  figures.push(figure('structure', 'text to link: longest wait of a reader, against the whole', median(links.wait), median(links.ours), 'ms', 0.1));
   if (tableAt(seat, 'visits').fields.length === 0) throw new Error('the table is gone');
   return figures;
 }

@@ -19,10 +19,11 @@ const blankOf = (type: FieldType): string => `null::${columnTypeOf(type)}`;
 
 /**
  * SQL that reads a trimmed text as a value of a type, blank where it does not fit: the twin of `parseValue`. The first
- * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions. The patterns
- * have no look-ahead, which PostgreSQL's matcher is slow at.
+ * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions. It looks at `raw`,
+ * the text before it was trimmed: what it takes has no blanks at its ends, and trimming costs more than the cast. The
+ * patterns have no look-ahead and no counted repetitions, which PostgreSQL's matcher is slow at.
  */
-export function readSql(text: string, type: EnteredType, reading: Reading = plainReading): string {
+export function readSql(text: string, type: EnteredType, reading: Reading = plainReading, raw = text): string {
   const zone = quoteText(reading.zone ?? 'UTC');
   switch (type.kind) {
     case 'text':
@@ -30,13 +31,13 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
     case 'longText':
       return `case when char_length(${text}) <= ${longestLongText} then ${text} end`;
     case 'number':
-      return numberSql(text, type.digits, reading);
+      return numberSql(text, type.digits, reading, raw);
     case 'percent':
       return `trim_scale(loom.whole_to(loom.read_number(regexp_replace(${text}, '[ \\t]*%$', ''), '${reading.decimal}'), ${type.digits ?? 28}) * 0.01)`;
     case 'progress':
       return within(readSql(text, { kind: 'percent', digits: null }, reading), type);
     case 'rating':
-      return within(`case when ${text} ~ '^★+$' then char_length(${text})::numeric else ${numberSql(text, 0, reading)} end`, type);
+      return within(`case when ${text} ~ '^★+$' then char_length(${text})::numeric else ${numberSql(text, 0, reading, raw)} end`, type);
     case 'money': {
       const money = `loom.read_money(${text}, '${reading.decimal}', ${Number(type.digits)}, ${type.currency === null ? 'null' : quoteText(type.currency)})`;
       return type.currency === null ? money : `(${money}).amount`;
@@ -48,7 +49,7 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
       return `case when ${among(text, usual(yesWords))} then true when ${among(text, usual(noWords))} then false when ${among(`lower(${text})`, yesWords)} then true when ${among(`lower(${text})`, noWords)} then false end`;
     }
     case 'date':
-      return `case when ${text} ~ '^[1-9][0-9]{3}-(0[1-9]|1[0-2])-(0[1-9]|1[0-9]|2[0-8])$' then ${text}::date else loom.read_date(${text}, '${reading.dateOrder}') end`;
+      return `case when ${raw} ~ '^[1-9][0-9][0-9][0-9]-(0[1-9]|1[0-2])-(0[1-9]|1[0-9]|2[0-8])$' then ${raw}::date else loom.read_date(${text}, '${reading.dateOrder}') end`;
     case 'dateTime':
       return `loom.read_instant(${text}, '${reading.dateOrder}', ${zone})`;
     case 'duration':
@@ -92,12 +93,13 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
   }
 }
 
-function numberSql(text: string, digits: number | null, reading: Reading): string {
+function numberSql(text: string, digits: number | null, reading: Reading, raw: string): string {
   // With a decimal comma only whole numbers can be cast as they stand.
-  const decimals = reading.decimal === ',' || digits === 0 ? '' : `(\\.[0-9]{1,${Math.min(digits ?? 18, 18)}})?`;
+  const decimals = reading.decimal === ',' || digits === 0 ? '' : digits === null ? '(\\.[0-9]+)?' : `(\\.[0-9]{1,${Math.min(digits, 18)}})?`;
   const read = `loom.read_number(${text}, '${reading.decimal}')`;
   const rest = digits === null ? read : `loom.whole_to(${read}, ${Number(digits)})`;
-  return `case when ${text} ~ '^[+-]?[0-9]{1,18}${decimals}$' then ${text}::numeric else ${rest} end`;
+  // Of 30 characters no number is beyond what is stored.
+  return `case when ${raw} ~ '^[+-]?[0-9]+${decimals}$' and octet_length(${raw}) <= 30 then ${raw}::numeric else ${rest} end`;
 }
 
 /** A number where a type allows it, otherwise blank. */
@@ -211,7 +213,7 @@ export function conversionSql(
     case 'never':
       return blankOf(to);
     case 'text':
-      return readSql(`loom.trimmed(${textSql(value, from, reading.zone)})`, to, reading);
+      return readSql(`loom.trimmed(${textSql(value, from, reading.zone)})`, to, reading, `(${textSql(value, from, reading.zone)})`);
   }
 }
 
