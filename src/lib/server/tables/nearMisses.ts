@@ -28,7 +28,6 @@ export async function nearMissesOf(
   const zone = homeOf(workspace, table).zone;
   const written = textSql(`r.${quoteIdentifier(stored.key)}`, shownType(workspace.model, stored), zone);
   const several = stored.type.kind === 'options';
-  const word = several ? 'loom.trimmed(w)' : `loom.trimmed(${written})`;
   const source = `${tableName(workspace, table)} r${several ? `, regexp_split_to_table(${written}, '[;,]') w` : ''}`;
   const known = match && target?.fields.find(({ id }) => id === match.id);
   const said = known ? `loom.trimmed(${textSql(`x.${quoteIdentifier(known.key)}`, shownType(workspace.model, known), zone)})` : null;
@@ -37,7 +36,9 @@ export async function nearMissesOf(
       ? `select ${said} as word, lower(${said}) as small, x._id as id from ${tableName(workspace, target)} x where ${said} is not null`
       : `select null::text as word, null::text as small, null::bigint as id where false`;
   const { rows } = await client.query<{ word: string; n: number; total: number; missed: number; words: number }>(
-    `with words as (select ${word} as word, count(*) as n from ${source} group by 1),
+    // Texts are gathered as they are written and trimmed after: each distinct one once.
+    `with written as (select ${several ? 'w' : written} as text, count(*) as n from ${source} group by 1),
+       words as (select loom.trimmed(text) as word, sum(n)::bigint as n from written group by 1),
        once as (select word from (${targets}) t group by 1 having count(*) = 1), small as (select small from (${targets}) t group by 1 having count(*) = 1),
        missing as (select w.word, w.n from words w where w.word is not null and not exists (select from once where once.word = w.word) and not exists (select from small where small.small = lower(w.word)) and not w.word = any($1))
      select m.word, m.n, (select coalesce(sum(n), 0) from words where word is not null)::bigint as total, (select coalesce(sum(n), 0) from missing)::bigint as missed, (select count(*) from missing) as words
