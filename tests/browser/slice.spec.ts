@@ -241,3 +241,36 @@ test('a program does what a screen does: once for a key, with refusals it can re
   await nobody.close();
   await ida.close();
 });
+
+test('a filter is chosen row by row, is the same as what is written, and comes back with its address', async ({ browser }) => {
+  const page = await signIn(browser, 'pell');
+  await page.goto('/w/apiaries/t/hives');
+  await page.getByRole('gridcell').first().waitFor();
+  await page.keyboard.press('Alt+f');
+  await page.getByRole('button', { name: '+ condition' }).click();
+  await page.getByLabel('Field').selectOption('type');
+  await page.getByLabel('Test').selectOption('oneOf');
+  await page.getByRole('button', { name: 'long hive' }).click();
+  await page.getByRole('button', { name: '+ group' }).click();
+  await page.getByLabel('Field').nth(1).selectOption('apiary.name');
+  await page.getByLabel('Compared with').first().fill('Low Meadow');
+  await page.keyboard.press('Tab');
+  await page.getByLabel('Field').nth(2).selectOption('weight');
+  await page.getByLabel('Test').nth(2).selectOption('above');
+  await expect(page.getByText('Weight is more than … Say what it is compared with.')).toBeVisible();
+  await page.getByLabel('Compared with').nth(1).fill('45');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('filter', { exact: true })).toHaveValue("type in ('long hive') and (apiary.name = 'Low Meadow' or weight > 45)");
+  await expect(page.getByText(/^\d+ records meet the filter/)).toBeVisible();
+  const shown = await page.getByText(/records meet the filter/).innerText();
+  await accessible(page, 'filter by choosing');
+  await page.reload();
+  await expect(page.getByText(shown)).toBeVisible();
+  await page.keyboard.press('Alt+f');
+  await expect(page.getByLabel('Compared with').nth(1)).toHaveValue('45');
+  // What is written by hand and says more stays what it is.
+  await page.getByLabel('filter', { exact: true }).fill('weight > 45 + 1');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('This formula says more than can be chosen here.')).toBeVisible();
+  await page.close();
+});

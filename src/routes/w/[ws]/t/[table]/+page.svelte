@@ -220,7 +220,8 @@
   }
   .words {
     display: flex;
-    gap: 14px;
+    flex-wrap: wrap;
+    gap: 0 14px;
     align-items: center;
     padding: 0 14px 8px;
     border-bottom: 1px solid var(--line);
