@@ -98,7 +98,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await expect(page.getByRole('complementary')).toContainText('Temper list');
   await accessible(page, 'history with a difference');
   await page.getByRole('button', { name: 'Take back' }).first().click();
-  await expect(page.getByText(/^Taken back: new table Temper list/)).toBeVisible();
+  await expect(page.getByText(/^Taken back: new table Temper list/).first()).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
 
   // A field to the bin, and out of it.

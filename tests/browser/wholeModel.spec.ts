@@ -100,7 +100,7 @@ async function enter(page: Page, path: string, values: readonly string[], shown:
 }
 
 test('the whole cooperative is built by hand in three workspaces, and calculates across them', async ({ browser }) => {
-  test.setTimeout(300_000);
+  test.setTimeout(150_000);
   const page = await signIn(browser, 'ida');
   for (const [name, tables] of model) await makeWorkspace(page, name, tables);
   await addFields(
