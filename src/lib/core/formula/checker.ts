@@ -11,7 +11,7 @@ import { options } from '../values/options';
 import { plainReading } from '../values/kind';
 import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { datePartNames, parseInterval } from './functions/dates';
-import { callableNames, findFunction, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
+import { callableNames, findFunction, functionsCalled, rewrittenNamed, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
 import { pathsIn } from './paths';
@@ -32,12 +32,6 @@ const plainType = (parameter: Exclude<Parameter, 'same' | 'ordered' | 'any'>, me
   parameter === 'options' ? (met.is === 'options' ? met : { is: 'options', field: '' }) : { is: parameter };
 
 const failed: Expression = { do: 'value', type: blankType, value: null };
-
-/** Signs that mean different functions for different types. */
-const meanings: Record<string, readonly string[]> = {
-  '+': ['+', 'days later', 'interval later'],
-  '-': ['-', 'days between', 'days earlier', 'interval earlier'],
-};
 
 const castTypes: Record<string, string> = {
   text: 'to text',
@@ -161,8 +155,12 @@ class Checker {
   }
 
   private call(syntax: Syntax & { node: 'call' }): Expression {
-    const names = meanings[syntax.name] ?? [syntax.name];
-    const definitions = names.map(findFunction).filter((found) => found !== undefined);
+    const rewritten = rewrittenNamed(syntax.name);
+    if (rewritten) {
+      const meant = rewritten.rewrite(syntax);
+      return meant ? this.case(meant) : this.fail(syntax.at, `${syntax.name} takes pairs.`, `It is written ${rewritten.usage}.`);
+    }
+    const definitions = functionsCalled(syntax.name);
     if (definitions.length === 0) {
       const near = nearestNames(syntax.name, [...callableNames, ...aggregateNames]);
       return this.fail(syntax.nameAt, `There is no function “${syntax.name}”.`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined);

@@ -5,7 +5,7 @@ import { EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { checkFormula } from '$core/formula/checker';
 import { aggregateNames } from '$core/formula/expression';
-import { callableNames, functionNamed } from '$core/formula/functions/table';
+import { calledFunctions } from '$core/formula/functions/table';
 import { findTable, tableOf, type Model, type Table } from '$core/model/model';
 import { typeWords } from '../values/show';
 
@@ -53,7 +53,7 @@ const completion =
       boost: 2,
     }));
     if (parts.length > 1) return { from, options: fields };
-    const functions = callableNames.map((name) => ({ label: name, detail: functionNamed(name).help, type: 'function', apply: `${name}(` }));
+    const functions = calledFunctions.map(({ name, help }) => ({ label: name, detail: help, type: 'function', apply: `${name}(` }));
     const aggregates = aggregateNames.map((name) => ({ label: name, detail: 'over the records linked here', type: 'function', apply: `${name}(`, boost: 1 }));
     return { from, options: [...fields, ...aggregates, ...functions] };
   };

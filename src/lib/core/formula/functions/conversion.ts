@@ -50,8 +50,9 @@ export const conversion: readonly FunctionDefinition[] = [
   },
   {
     name: 'to number',
+    also: ['value'],
     family: 'conversion',
-    usage: 'cast(x as number)',
+    usage: 'cast(x as number), value(x)',
     help: 'The number a text says; blank when it says none.',
     blanks: 'spreads',
     mayBlank: 'the text is no number',
@@ -64,12 +65,14 @@ export const conversion: readonly FunctionDefinition[] = [
     examples: [
       ["cast('12.50' as number)", '12.5'],
       ["cast('many' as number)", ''],
+      ["value('3')", '3'],
     ],
   },
   {
     name: 'to date',
+    also: ['datevalue'],
     family: 'conversion',
-    usage: 'cast(x as date)',
+    usage: 'cast(x as date), datevalue(x)',
     help: 'The date a text says; blank when it says none.',
     blanks: 'spreads',
     mayBlank: 'the text is no date',
@@ -99,5 +102,20 @@ export const conversion: readonly FunctionDefinition[] = [
     evaluate: ([x], { zone = 'UTC' }, types) => (types[0]?.is === 'timestamp' ? (x ?? null) : instantOf(`${String(x)}T00:00:00`, zone)),
     sql: ([x], { zone }, types) => (types[0]?.is === 'timestamp' ? String(x) : `loom.day_start(${x}, ${quoteText(zone)})`),
     examples: [["cast(date '2026-05-16' as timestamp)", '2026-05-16T00:00:00Z']],
+  },
+  {
+    name: 'isnumber',
+    family: 'conversion',
+    usage: 'isnumber(x)',
+    help: 'Whether it is a number, or a text that says one.',
+    blanks: 'own',
+    signatures: [{ takes: ['any'], gives: 'boolean' }],
+    evaluate: ([x], _, types) => x !== null && x !== undefined && (types[0]?.is === 'number' || (types[0]?.is === 'text' && read('number', x) !== null)),
+    sql: ([x], _, types) =>
+      types[0]?.is === 'number' ? `(${x} is not null)` : types[0]?.is === 'text' ? `(loom.read_number(btrim(${x}, ' '), '.') is not null)` : 'false',
+    examples: [
+      ["isnumber('12.5')", 'true'],
+      ["isnumber('many')", 'false'],
+    ],
   },
 ];

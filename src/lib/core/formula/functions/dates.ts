@@ -1,5 +1,7 @@
 import { addMonths, dateOfDayNumber, dayNumber, isoDate } from '../../values/date';
+import { localTime } from '../../values/dateTime';
 import { Exact } from '../../values/number';
+import { quoteText } from '../../sql';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition } from './definition';
 
@@ -63,7 +65,8 @@ const parts: Record<string, (iso: string) => number> = {
   week: isoWeek,
   isodow: (iso) => ((((dayNumber(iso) + 3) % 7) + 7) % 7) + 1,
 };
-export const datePartNames = Object.keys(parts);
+const timeParts = ['hour', 'minute', 'second'];
+export const datePartNames = [...Object.keys(parts), ...timeParts];
 
 const part = (name: 'year' | 'month' | 'day', example: string): FunctionDefinition => ({
   name,
@@ -171,15 +174,29 @@ export const dates: readonly FunctionDefinition[] = [
     name: 'extract',
     family: 'dates',
     usage: 'extract(part from d)',
-    help: 'year, quarter, month, week, day or isodow of a date.',
-    signatures: [{ takes: ['text', 'date'], gives: 'number' }],
+    help: 'year, quarter, month, week, day or isodow of a day; of a moment on the workspace’s clocks hour, minute and second, too.',
+    signatures: [
+      { takes: ['text', 'date'], gives: 'number' },
+      { takes: ['text', 'timestamp'], gives: 'number' },
+    ],
     blanks: 'spreads',
-    evaluate: ([name, d]) => String(parts[String(name)]?.(String(d))),
-    // The checker lets only the names of `parts` through, so the literal can stand bare.
-    sql: ([name, d]) => `extract(${String(name).replace(/[^a-z]|text/g, '')} from ${d})`,
+    mayBlank: 'a day alone has no hours',
+    evaluate([name, d], { zone = 'UTC' }, types) {
+      if (types[1]?.is !== 'timestamp') return parts[String(name)] ? String(parts[String(name)]?.(String(d))) : null;
+      const { day, time } = localTime(d ?? null, zone);
+      const clock = timeParts.indexOf(String(name));
+      return clock >= 0 ? String(Number(time.split(':')[clock])) : String(parts[String(name)]?.(day));
+    },
+    sql([name, d], { zone }, types) {
+      // The checker lets only the names of parts through, so the literal can stand bare.
+      const part = String(name).replace(/[^a-z]|text/g, '');
+      if (types[1]?.is !== 'timestamp') return timeParts.includes(part) ? 'null::numeric' : `extract(${part} from ${d})`;
+      return `trunc(extract(${part} from ${d} at time zone ${quoteText(zone)}))`;
+    },
     examples: [
       ["extract(quarter from date '2026-05-16')", '2'],
       ["extract(week from date '2027-01-01')", '53'],
+      ["extract(minute from timestamp '2026-05-16 14:30:00Z')", '30'],
     ],
   },
   part('year', '2026'),

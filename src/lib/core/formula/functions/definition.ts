@@ -33,6 +33,8 @@ export interface SqlContext {
  */
 export interface FunctionDefinition {
   readonly name: string;
+  /** Other names it is called by; it is printed by its own. */
+  readonly also?: readonly string[];
   readonly family: 'numbers' | 'comparison' | 'logic' | 'text' | 'dates' | 'conversion' | 'parts';
   /** How it is written, for people. */
   readonly usage: string;

@@ -19,10 +19,12 @@ export function divide(a: Decimal, b: Decimal): Scalar {
 }
 
 /** Half away from zero; negative places round to tens, hundreds, … */
-export function roundTo(value: Decimal, places: number): Decimal {
-  if (places >= 0) return value.toDecimalPlaces(places, Decimal.ROUND_HALF_UP);
+export const roundTo = (value: Decimal, places: number): Decimal => roundIn(value, places, Decimal.ROUND_HALF_UP);
+
+function roundIn(value: Decimal, places: number, way: Decimal.Rounding): Decimal {
+  if (places >= 0) return value.toDecimalPlaces(places, way);
   const unit = new Exact(10).pow(-places);
-  return new Exact(value.div(unit).toDecimalPlaces(0, Decimal.ROUND_HALF_UP)).times(unit);
+  return new Exact(value.div(unit).toDecimalPlaces(0, way)).times(unit);
 }
 
 /** Places beyond ±30 mean no more than 30 do; fractions of a place are cut. */
@@ -125,6 +127,34 @@ export const numbers: readonly FunctionDefinition[] = [
       ['round(2.345, 2)', '2.35'],
       ['round(-2.5)', '-3'],
       ['round(1250, -2)', '1300'],
+    ],
+  },
+  {
+    name: 'rounddown',
+    family: 'numbers',
+    usage: 'rounddown(x, places)',
+    help: 'Rounded towards zero; to whole numbers without places.',
+    signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }],
+    blanks: 'spreads',
+    evaluate: ([a, places]) => number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_DOWN)),
+    sql: ([a, places]) => (places === undefined ? `trunc(${a})` : `trunc(${a}, loom.clamp(${places}, 30))`),
+    examples: [
+      ['rounddown(-2.79, 1)', '-2.7'],
+      ['rounddown(1299, -2)', '1200'],
+    ],
+  },
+  {
+    name: 'roundup',
+    family: 'numbers',
+    usage: 'roundup(x, places)',
+    help: 'Rounded away from zero; to whole numbers without places.',
+    signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }],
+    blanks: 'spreads',
+    evaluate: ([a, places]) => number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_UP)),
+    sql: ([a, places]) => `loom.round_up(${a}, ${places ?? '0'})`,
+    examples: [
+      ['roundup(2.01)', '3'],
+      ['roundup(-1201, -2)', '-1300'],
     ],
   },
 ];

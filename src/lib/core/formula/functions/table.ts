@@ -1,16 +1,31 @@
+import { calendar } from './calendar';
 import { comparison } from './comparison';
 import { conversion } from './conversion';
 import { dates } from './dates';
 import type { FunctionDefinition } from './definition';
+import { formats } from './formats';
 import { logic } from './logic';
 import { numbers } from './numbers';
 import { parts } from './parts';
+import { powers } from './powers';
+import { rewrittenFunctions } from './rewritten';
 import { text } from './text';
 
 export type { CallContext, FunctionDefinition, Parameter, Signature, SqlContext } from './definition';
 
 /** Every function and operator of the language, each once. */
-export const functionTable: readonly FunctionDefinition[] = [...numbers, ...comparison, ...logic, ...text, ...dates, ...conversion, ...parts];
+export const functionTable: readonly FunctionDefinition[] = [
+  ...numbers,
+  ...powers,
+  ...comparison,
+  ...logic,
+  ...text,
+  ...formats,
+  ...dates,
+  ...calendar,
+  ...conversion,
+  ...parts,
+];
 
 const byName = new Map(functionTable.map((definition) => [definition.name, definition]));
 
@@ -23,7 +38,35 @@ export function functionNamed(name: string): FunctionDefinition {
   return found;
 }
 
-/** Functions that people call by name, not by a sign. */
-export const callableNames: readonly string[] = functionTable
-  .map(({ name }) => name)
-  .filter((name) => /^[a-z_]+$/.test(name) && !['and', 'or', 'not', 'in', 'between', 'like', 'negate'].includes(name));
+/** What is known of a function that people call by name, for completion, signature help and the reference. */
+export type CalledFunction = Pick<FunctionDefinition, 'family' | 'usage' | 'help' | 'examples'> & {
+  readonly name: string;
+  readonly signatures: FunctionDefinition['signatures'];
+};
+
+const bySign = new Set(['and', 'or', 'not', 'in', 'between', 'like', 'negate']);
+
+/** Functions that people call by name, not by a sign; those of several names under each. */
+export const calledFunctions: readonly CalledFunction[] = [
+  ...functionTable.flatMap((one) =>
+    [one.name, ...(one.also ?? [])].filter((name) => /^[a-z_]+$/.test(name) && !bySign.has(name)).map((name) => ({ ...one, name })),
+  ),
+  ...rewrittenFunctions.map((one) => ({ ...one, signatures: [] })),
+];
+
+export const callableNames: readonly string[] = calledFunctions.map(({ name }) => name);
+
+/** The functions a name can mean, by the types it is given. */
+export function functionsCalled(name: string): readonly FunctionDefinition[] {
+  const own = byName.get(name);
+  return meanings[name]?.flatMap((one) => byName.get(one) ?? []) ?? (own ? [own] : []);
+}
+
+/** Signs that mean different functions for different types, and second names. */
+const meanings: Readonly<Record<string, readonly string[]>> = {
+  '+': ['+', 'days later', 'interval later'],
+  '-': ['-', 'days between', 'days earlier', 'interval earlier'],
+  ...Object.fromEntries(functionTable.flatMap(({ name, also = [] }) => also.map((other) => [other, [name]]))),
+};
+
+export const rewrittenNamed = (name: string) => rewrittenFunctions.find((one) => one.name === name);

@@ -165,4 +165,77 @@ export const text: readonly FunctionDefinition[] = [
     sql: ([x, pattern]) => `(${x} like ${pattern} escape '')`,
     examples: [["'H-0042' like 'H-%'", 'true']],
   },
+  {
+    name: 'mid',
+    family: 'text',
+    usage: 'mid(x, start, n)',
+    help: 'n characters from start on; the first character is 1.',
+    signatures: [{ takes: ['text', 'number', 'number'], gives: 'text' }],
+    blanks: 'spreads',
+    mayBlank: 'start is below 1 or n is negative',
+    evaluate: ([a, start, n]) => (count(start) < 1 || count(n) < 0 ? null : [...string(a)].slice(count(start) - 1, count(start) - 1 + count(n)).join('')),
+    sql: ([a, start, n]) => `(case when ${countSql(start)} >= 1 and ${countSql(n)} >= 0 then substring(${a} from ${countSql(start)} for ${countSql(n)}) end)`,
+    examples: [["mid('K-014', 3, 2)", '01']],
+  },
+  {
+    name: 'find',
+    family: 'text',
+    usage: 'find(part, x, start)',
+    help: 'Where the part begins, from start on; blank when it is not there.',
+    signatures: [{ takes: ['text', 'text', 'number'], optional: 1, gives: 'number' }],
+    blanks: 'spreads',
+    mayBlank: 'the part is not there',
+    evaluate([part, x, start]) {
+      const from = start === undefined ? 1 : count(start);
+      const rest = [...string(x)].slice(from - 1).join('');
+      const found = from < 1 ? -1 : rest.indexOf(string(part));
+      return found < 0 ? null : String(from + [...rest.slice(0, found)].length);
+    },
+    sql([part, x, start]) {
+      const from = start === undefined ? '1' : countSql(start);
+      return `(case when ${from} >= 1 then nullif(strpos(substr(${x}, ${from}), ${part}), 0) + ${from} - 1 end)::numeric`;
+    },
+    examples: [
+      ["find('-', 'LOT-2026-003')", '4'],
+      ["find('-', 'LOT-2026-003', 5)", '9'],
+      ["find('x', 'honey')", ''],
+    ],
+  },
+  {
+    name: 'proper',
+    family: 'text',
+    usage: 'proper(x)',
+    help: 'Each word with a capital, the rest in small letters.',
+    signatures: [textToText],
+    blanks: 'spreads',
+    evaluate([a]) {
+      let inWord = false;
+      return [...string(a)]
+        .map((letter) => {
+          const cased = letter.toLowerCase() !== letter.toUpperCase();
+          const shown = cased && !inWord ? letter.toUpperCase() : letter.toLowerCase();
+          inWord = cased;
+          return shown;
+        })
+        .join('');
+    },
+    sql: ([a]) => `loom.proper(${a})`,
+    examples: [["proper('low MEADOW')", 'Low Meadow']],
+  },
+  {
+    name: 'textjoin',
+    family: 'text',
+    usage: 'textjoin(between, pass_over, a, b, …)',
+    help: 'All texts with something between them; blanks are passed over when the second says so.',
+    signatures: [{ takes: ['text', 'boolean', 'text'], rest: 'text', gives: 'text' }],
+    blanks: 'own',
+    evaluate: ([between, passOver, ...parts]) =>
+      (passOver === true ? parts.filter((part) => part !== null) : parts.map((part) => part ?? '')).join(between === null ? '' : string(between)),
+    sql: ([between, passOver, ...parts]) =>
+      `(case when ${passOver} then concat_ws(coalesce(${between}, ''), ${parts.join(', ')}) else concat_ws(coalesce(${between}, ''), ${parts.map((part) => `coalesce(${part}, '')`).join(', ')}) end)`,
+    examples: [
+      ["textjoin(', ', true, 'Low Meadow', null, 'Fell Gate')", 'Low Meadow, Fell Gate'],
+      ["textjoin('-', false, 'a', null, 'b')", 'a--b'],
+    ],
+  },
 ];
