@@ -40,7 +40,7 @@ const operator = (
 ): FunctionDefinition => ({
   name,
   family: 'numbers',
-  usage: `a ${name} b`,
+  usage: /^[a-z]/.test(name) ? `${name}(a, b)` : `a ${name} b`,
   help,
   signatures: [two],
   blanks: 'spreads',
