@@ -3,8 +3,8 @@ import { canonicalNumber } from '../../values/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
 
-/** Worked out with 60 digits more than are kept, so that PostgreSQL, which works with as many, rounds alike. */
-const Precise = Decimal.clone({ precision: 100, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -9e15, toExpPos: 9e15 });
+/** Worked out with 40 digits more than are kept, as PostgreSQL does, so that both round alike. */
+const Precise = Decimal.clone({ precision: 60, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -9e15, toExpPos: 9e15 });
 const Kept = Decimal.clone({ precision: 20, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -9e15, toExpPos: 9e15 });
 
 const precise = (value: Scalar | undefined) => new Precise(String(value));
