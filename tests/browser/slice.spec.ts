@@ -112,6 +112,16 @@ test('an edit moves what is calculated on every open page, is undone by keyboard
   await ida.keyboard.press('Control+z');
   await expect(lastSeen).toHaveText(before);
 
+  // How it came about, by keyboard: the parts with their values, the records that went in, and on to a part's own.
+  await (await cell(tom, 'H-0003', 'Next due')).click();
+  await tom.keyboard.press('Enter');
+  const panel = tom.getByRole('complementary', { name: 'How it came about Next due of H-0003' });
+  await expect(panel.getByText('last_seen + 14')).toBeVisible();
+  await accessible(tom, 'trace');
+  await panel.getByRole('button', { name: 'How Last seen came about' }).click();
+  await expect(tom.getByRole('heading', { name: '17 Inspections in max(inspections.day)' })).toBeVisible();
+  await expect(tom.getByRole('complementary').getByRole('row').first()).toContainText(before);
+
   // What does not fit is refused beside where it was written, and nothing changes.
   await ida.getByRole('gridcell').first().click();
   await ida.keyboard.type('2026-02-30');

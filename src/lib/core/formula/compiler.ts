@@ -1,4 +1,4 @@
-import { fieldOf, typeAs, type Model, type Option, type Table } from '../model/model';
+import { fieldOf, linkedTable, overOf, typeAs, type Model, type Option, type Table } from '../model/model';
 import type { FieldId } from '../model/identity';
 import { quoteIdentifier, quoteText } from '../sql';
 import { optionIds } from '../values/options';
@@ -41,6 +41,28 @@ export function compileFormulas(expressions: readonly Expression[], options: Com
     return expression.type.is === 'number' ? `loom.fit(${sql})` : sql;
   });
   return { values, joins: [...scope.joins, ...[...scope.gathered.values()].map((set) => set.join())].join(' ') };
+}
+
+/** The records that an aggregate gathers for one row of `root`: a statement's parts, for listing what went in. */
+export interface GatheredRecords {
+  /** Joins behind `from … as root` that lead to the record the set begins at. */
+  readonly joins: string;
+  /** What stands behind `from` in a lateral subquery, its condition included. */
+  readonly source: string;
+  /** The alias of the gathered record, and whose it is. */
+  readonly alias: string;
+  readonly table: Table;
+  /** What each gives. */
+  readonly value: string;
+  /** The order in which they matter: the greatest share first. */
+  readonly order: string;
+}
+
+export function compileGathered(aggregate: Aggregate, options: CompileOptions): GatheredRecords {
+  const statement = new Statement(options);
+  const scope = new Scope(statement, [options.root]);
+  const set = new GatheredSet(statement, scope, options.root, aggregate.set);
+  return { ...set.list(aggregate), joins: scope.joins.join(' ') };
 }
 
 /** A condition as SQL; blank counts as not holding wherever SQL's `where` is. */
@@ -198,6 +220,28 @@ class GatheredSet {
     if (aggregates === 'each' || this.usesOuter)
       return `left join lateral (select ${this.columns.join(', ')} ${from} where ${this.link} = ${this.outer}._id) ${this.alias} on true`;
     return `left join (select ${this.link} as k, ${this.columns.join(', ')} ${from} where ${this.link} is not null group by 1) ${this.alias} on ${this.alias}.k = ${this.outer}._id`;
+  }
+
+  list(aggregate: Aggregate): Omit<GatheredRecords, 'joins'> {
+    const { name, of, filter, order, set } = aggregate;
+    const { field } = fieldOf(this.statement.options.model, set.at(-1) ?? '');
+    const { table } = linkedTable(this.statement.options.model, field) ?? {};
+    if (!table) throw new Error('a set leads to no table');
+    // Of a pair the record on its far side is meant.
+    const over = overOf(field);
+    const last = this.places.at(-1) ?? '';
+    const alias = over === undefined ? last : this.inner.follow(last, over);
+    const value = of ? this.inner.value(of) : 'null::text';
+    const taken = filter ? ` and ${this.inner.value(filter)}` : '';
+    const share = of?.type.is === 'number' && (name === 'sum' || name === 'avg') ? `abs(${value}) desc nulls last, ` : '';
+    const extreme = of && (name === 'min' || name === 'max') ? `${ordered(value, of.type)} ${name === 'max' ? 'desc' : 'asc'} nulls last, ` : '';
+    return {
+      source: `${this.from} ${this.inner.joins.join(' ')} where ${this.link} = ${this.outer}._id${taken}`,
+      alias,
+      table,
+      value,
+      order: share || extreme ? `${share}${extreme}${alias}._id` : this.order(order, name === 'last'),
+    };
   }
 
   private gather(aggregate: Aggregate): string {

@@ -11,6 +11,7 @@ import { factsOf } from '../tables/facts';
 import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
+import { traceField } from '../tables/trace';
 import { stopWork, workAt, type WorkName } from '../tables/work';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
 import { modelJson } from './modelJson';
@@ -43,6 +44,18 @@ export const getFacts = workspaceEndpoint({
   answer: ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
     return factsOf(pool, seat, table, fieldAt(table, params.f ?? ''));
+  },
+});
+
+export const getTrace = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/fields/{f}/trace/{id}`,
+  summary: 'How the value of a calculated field of one record comes about: each part with its value, and the records that went in',
+  role: 'reader',
+  answers: '{record, step: {text, value, note, field, gathers, parts}, gathered: [{text, table, total, records: [{id, title, value}]}]}',
+  answer: ({ pool, seat, params }) => {
+    const table = tableAt(seat, params.t ?? '');
+    return traceField(pool, seat, table, fieldAt(table, params.f ?? ''), numberAt(params.id));
   },
 });
 

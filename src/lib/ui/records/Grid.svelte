@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tick } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { isEntered, isShown, shownType, type Field, type Model, type Table } from '$core/model/model';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
@@ -20,6 +20,7 @@
     onedit,
     onsort,
     onremove,
+    ontrace,
   }: {
     workspace: string;
     model: Model;
@@ -32,6 +33,8 @@
     onedit: (record: ShownRecord, field: Field, value: unknown) => void;
     onsort: (key: string) => void;
     onremove: (record: ShownRecord) => void;
+    /** Says how a calculated value came about. */
+    ontrace: (record: ShownRecord, field: Field) => void;
   } = $props();
 
   const frame = useFrame();
@@ -40,6 +43,7 @@
   let scroller = $state<HTMLElement | null>(null);
   let top = $state(0);
   let height = $state(600);
+  let width = $state(0);
   let at = $state({ row: 0, column: 0 });
   let editing = $state<{ row: number; column: number; start: string | null } | null>(null);
 
@@ -74,6 +78,11 @@
 
   $effect(() => {
     if (last >= set.records.length - 40) void set.more();
+  });
+
+  // The inspector takes room when it opens: the cell one is on stays in sight.
+  $effect(() => {
+    if (width > 0) untrack(() => scroller?.querySelector(`[data-cell="${at.row}.${at.column}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' }));
   });
 
   async function go(row: number, column: number) {
@@ -122,7 +131,9 @@
       if (event.key === 'c' && record) void navigator.clipboard?.writeText(copied(record));
       else if (event.key === 'Enter' && record) onselect(record, true);
       else return;
-    } else if (event.key === 'Enter' || event.key === 'F2') edit(null);
+    } else if ((event.key === 'Enter' || event.key === '=') && record && columns[at.column]?.type.kind === 'formula')
+      ontrace(record, columns[at.column] as Field);
+    else if (event.key === 'Enter' || event.key === 'F2') edit(null);
     else if (event.key === ' ' && record) onselect(record, true);
     else if (event.key === 'Delete' && event.shiftKey && record && mayEdit) onremove(record);
     else if (event.key === 'Delete' || event.key === 'Backspace') {
@@ -150,6 +161,7 @@
   tabindex="-1"
   bind:this={scroller}
   bind:clientHeight={height}
+  bind:clientWidth={width}
   onscroll={() => (top = scroller?.scrollTop ?? 0)}
   onkeydown={key}
 >
@@ -191,7 +203,7 @@
             class:title={field.id === table.title}
             class:marked={set.marked.has(`${record.id}.${field.key}`)}
             onclick={() => (at.row === row && at.column === column ? undefined : void go(row, column))}
-            ondblclick={() => (isEntered(field) && mayEdit ? edit(null) : onselect(record, true))}
+            ondblclick={() => (isEntered(field) && mayEdit ? edit(null) : field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true))}
           >
             {#if editing && editing.row === row && editing.column === column}
               <CellEditor

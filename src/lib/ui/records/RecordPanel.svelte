@@ -16,6 +16,7 @@
     onedit,
     onremove,
     onadd,
+    ontrace,
   }: {
     workspace: string;
     model: Model;
@@ -26,6 +27,8 @@
     onremove: () => void;
     /** Makes a record of another table that points at this one. */
     onadd?: (field: Field) => void;
+    /** Says how a calculated value came about. */
+    ontrace?: (field: Field) => void;
   } = $props();
   let editing = $state<string | null>(null);
 
@@ -80,6 +83,10 @@
               value={record.values[field.key]}
             />{/if}
           {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
+        {:else if field.type.kind === 'formula' && ontrace}
+          <button class="value" onclick={() => ontrace(field)} title="How it came about" aria-label="How {field.label} came about"
+            ><CellValue {model} {field} value={record.values[field.key]} large /></button
+          >
         {:else}
           <CellValue {model} {field} value={record.values[field.key]} large />
         {/if}

@@ -13,6 +13,7 @@
   import RecordPanel from '$ui/records/RecordPanel.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
   import RemovalPanel from '$ui/records/RemovalPanel.svelte';
+  import TracePanel from '$ui/records/TracePanel.svelte';
   import TableHead from '$ui/TableHead.svelte';
   import { editText } from '$ui/values/show';
   import { counted } from '$ui/values/words';
@@ -28,7 +29,7 @@
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
   const tableKey = $derived(table.key);
   const set = $derived(new RecordSet(workspace, tableKey, filter, sort, shape));
-  let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | { kind: 'linked'; field: string; id: number } | null>(null);
+  let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | { kind: 'linked' | 'trace'; field: string; id: number } | null>(null);
   let clash = $state<{ record: ShownRecord; values: Record<string, unknown>; fields: { field: string; theirs: unknown; yours: unknown }[] } | null>(null);
   let lastBatch: number | null = null;
 
@@ -42,6 +43,7 @@
     const field = panel?.kind === 'linked' ? fieldOf(data.model, panel.field).field : undefined;
     return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(data.model, field.type.link) : undefined;
   });
+  const tracedField = $derived(panel?.kind === 'trace' ? table.fields.find(({ id }) => panel?.kind === 'trace' && id === panel.field) : undefined);
   const titleKey = $derived(table.fields.find(({ id }) => id === table.title)?.key ?? '');
   const titleOf = (record: ShownRecord) => editText(record.values[titleKey]) || `#${record.id}`;
 
@@ -149,6 +151,7 @@
       onedit={(record, field, value) => void edit(record, field, value)}
       onsort={(name) => address({ sort: sort === name ? `-${name}` : sort === `-${name}` ? '' : name })}
       onremove={(record) => (panel = { kind: 'removal', id: record.id })}
+      ontrace={(record, field) => (panel = { kind: 'trace', field: field.id, id: record.id })}
     />
   {/if}
   <footer>
@@ -158,7 +161,9 @@
         : ''}</span
     >
     <span class="keys"
-      >{mayEdit ? 'Enter edits · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure' : 'Space opens · Alt+S structure'}</span
+      >{mayEdit
+        ? 'Enter edits, or explains what is calculated · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure'
+        : 'Enter explains what is calculated · Space opens · Alt+S structure'}</span
     >
   </footer>
 </div>
@@ -191,7 +196,19 @@
       }}
     />
   </Inspector>
-{:else if panel && panel.kind !== 'linked' && shown}
+{:else if panel?.kind === 'trace' && shown && tracedField}
+  {@const record = shown}
+  <Inspector kind="How it came about" title="{tracedField.label} of {titleOf(record)}" dye={table.dye} onclose={() => (panel = null)}>
+    <TracePanel
+      {workspace}
+      model={data.model}
+      table={table.key}
+      field={tracedField}
+      record={record.id}
+      onfield={(field) => (panel = { kind: 'trace', field: field.id, id: record.id })}
+    />
+  </Inspector>
+{:else if panel && panel.kind !== 'linked' && panel.kind !== 'trace' && shown}
   <Inspector kind={panel.kind === 'removal' ? 'Delete' : `Record of ${table.label}`} title={titleOf(shown)} dye={table.dye} onclose={() => (panel = null)}>
     {#if panel.kind === 'removal'}
       <RemovalPanel {workspace} table={table.key} id={shown.id} title={titleOf(shown)} onremove={() => void remove(shown.id)} oncancel={() => (panel = null)} />
@@ -205,6 +222,7 @@
         onedit={(field, value) => void edit(shown, field, value)}
         onremove={() => (panel = { kind: 'removal', id: shown.id })}
         onadd={(field) => (panel = { kind: 'linked', field: field.id, id: shown.id })}
+        ontrace={(field) => (panel = { kind: 'trace', field: field.id, id: shown.id })}
       />
     {/if}
   </Inspector>
