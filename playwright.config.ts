@@ -6,9 +6,9 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   globalSetup: './tests/browser/server.ts',
   workers: 1,
-  timeout: 90_000,
+  timeout: 180_000,
   retries: 1,
-  expect: { timeout: 10_000 },
+  expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -11,7 +11,7 @@ async function accessible(page: Page, what: string) {
 
 test('two files become two linked tables that calculate, and can be taken back', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
-  await expect(page.getByRole('link', { name: 'Inspections' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Inspections' }).first()).toBeVisible();
   await accessible(page, 'home');
 
   // A workspace, and the files in it.

@@ -17,7 +17,6 @@ async function applyPlan(page: Page, words: RegExp) {
 }
 
 test('a team’s tables are built by hand, filled, changed with data in them, and taken back', async ({ browser }) => {
-  test.setTimeout(180_000);
   const page = await signIn(browser, 'ida');
   await page.getByRole('button', { name: 'New workspace' }).click();
   await page.getByLabel('Name of the workspace').fill('Seed exchange');
@@ -122,7 +121,6 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
 });
 
 test('the weave is walked and built by keyboard, read as a list, and saved as a drawing', async ({ browser }) => {
-  test.setTimeout(180_000);
   const page = await signIn(browser, 'ida');
   await page.goto('/w/apiaries/weave');
   const hives = page.getByRole('group', { name: /^Hives, / });
