@@ -120,7 +120,11 @@ test('an edit moves what is calculated on every open page, is undone by keyboard
   await accessible(tom, 'trace');
   await panel.getByRole('button', { name: 'How Last seen came about' }).click();
   await expect(tom.getByRole('heading', { name: '17 Inspections in max(inspections.day)' })).toBeVisible();
-  await expect(tom.getByRole('complementary').getByRole('row').first()).toContainText(before);
+  const newest = tom.getByRole('complementary').getByRole('row').first();
+  await expect(newest).toContainText(before);
+  // Through to the record that decided, wherever it stands among the four thousand.
+  await newest.getByRole('link').click();
+  await expect(tom.getByRole('complementary', { name: `Record of Inspections ${before}` })).toContainText('H-0003');
 
   // What does not fit is refused beside where it was written, and nothing changes.
   await ida.getByRole('gridcell').first().click();

@@ -10,7 +10,7 @@ import { option } from '../values/option';
 import { options } from '../values/options';
 import { plainReading } from '../values/kind';
 import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
-import { datePartNames, parseInterval } from './functions/dates';
+import { parseInterval, partNames } from './functions/dates';
 import { callableNames, findFunction, functionsCalled, rewrittenNamed, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
@@ -170,8 +170,11 @@ class Checker {
     const before = this.problems.length;
     const args = syntax.args.map((arg) => this.expression(arg));
     if (this.problems.length > before) return failed;
-    if (syntax.name === 'extract' && args[0]?.do === 'value' && !datePartNames.includes(String(args[0].value)))
-      return this.fail(syntax.args[0]?.at ?? syntax.at, `A date has no part “${String(args[0].value)}”.`, `Its parts are ${datePartNames.join(', ')}.`);
+    if (syntax.name === 'extract' && args[0]?.do === 'value') {
+      const known = partNames(args[1]?.type.is === 'timestamp' ? 'timestamp' : 'date');
+      if (!known.includes(String(args[0].value)))
+        return this.fail(syntax.args[0]?.at ?? syntax.at, `A date has no part “${String(args[0].value)}”.`, `Its parts are ${known.join(', ')}.`);
+    }
     const [sought, among] = args;
     if (syntax.name === 'in' && args.length === 2 && sought && among?.type.is === 'options') return this.among(syntax, sought, among);
     return this.fit(definitions, args, syntax.args, syntax.nameAt, syntax.at);

@@ -72,6 +72,7 @@ describe('problems say what, where and what would be right', () => {
     ['case when weight then 1 end', 'condition is yes or no', 'Compare', 10, 16],
     ["case when weight > 1 then 1 else 'a' end", 'results differ: number, text', 'cast', 0, 40],
     ['extract(moon from last_inspected)', 'no part “moon”', 'quarter', 8, 12],
+    ['extract(hour from last_inspected)', 'no part “hour”', 'quarter', 8, 12],
     ['inspections', 'leads to many records', 'count', 0, 11],
     ['', 'missing at the end', 'Write', 0, 0],
     ['cast(weight as moon)', 'Nothing can be cast', 'text, number', 0, 20],

@@ -119,17 +119,20 @@
 
 <style>
   .buttons {
-    position: absolute;
-    z-index: 15;
     display: flex;
     flex-wrap: wrap;
     gap: 4px;
-    width: max-content;
-    max-width: 340px;
     padding: 4px;
     background: var(--raised);
     border: 1px solid var(--line-strong);
     border-radius: var(--radius);
+  }
+  /* A cell has the height of its row; in a form there is room below. */
+  :global([role='gridcell']) .buttons {
+    position: absolute;
+    z-index: 15;
+    width: max-content;
+    max-width: 340px;
     box-shadow: 0 6px 20px rgb(0 0 0 / 0.14);
   }
   button {

@@ -131,10 +131,8 @@
     const picked = choice?.value;
     if (typeof picked === 'object' && picked !== null && 'make' in picked) {
       const made = await makeTarget(place, String(picked.make));
-      if ('problem' in made) {
-        frame.notices.refused({ message: made.problem });
-        return oncancel();
-      }
+      // What was typed stays, to be corrected.
+      if ('problem' in made) return frame.notices.refused({ message: made.problem });
       return oncommit(made, event?.key, event?.shiftKey);
     }
     oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey);

@@ -57,6 +57,7 @@
 
 <svelte:window
   onkeydowncapture={(event) => (saveNext = event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) === true)}
+  onpointerdowncapture={() => (saveNext = false)}
   onkeydown={(event) => saveNext && void save(event)}
 />
 <form bind:this={form} onsubmit={save}>

@@ -43,6 +43,7 @@
     });
   });
 
+  const rootOf = ({ table: from }: Traced['gathered'][number]) => `/w/${from.home ?? workspace}/t/${from.key}`;
   /** A field of the same record that is calculated itself. */
   const further = (id: string | null) => {
     const found = id === null ? undefined : findField(model, id);
@@ -83,12 +84,11 @@
       <table>
         <tbody>
           {#each set.records as one (one.id)}
-            <tr><th scope="row">{one.title}</th><td>{one.value ?? ''}</td></tr>
+            <tr><th scope="row"><a href="{rootOf(set)}?record={one.id}">{one.title}</a></th><td>{one.value ?? ''}</td></tr>
           {/each}
         </tbody>
       </table>
       {#if set.total > set.records.length}<p>The first {set.records.length} are shown, those with the greatest share first.</p>{/if}
-      <p><a href="/w/{set.table.home ?? workspace}/t/{set.table.key}">To {set.table.label}</a></p>
     {/if}
   {/each}
 {/if}

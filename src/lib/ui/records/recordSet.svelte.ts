@@ -1,4 +1,4 @@
-import { call, workspacePath, type Answer } from '../api';
+import { call, workspacePath, type Answer, type Refused } from '../api';
 
 export interface ShownRecord {
   readonly id: number;
@@ -26,6 +26,8 @@ export class RecordSet {
   problem = $state<string | null>(null);
   /** `id.key` of values that have just changed. */
   marked = $state.raw<ReadonlySet<string>>(new Set());
+  /** The one asked for by its number, which need not be among those read so far. */
+  private single = $state.raw<ShownRecord | null>(null);
   private next: string | null = null;
   private asked = 0;
 
@@ -40,6 +42,17 @@ export class RecordSet {
 
   get complete(): boolean {
     return this.next === null && !this.loading;
+  }
+
+  withId(id: number): ShownRecord | undefined {
+    return this.records.find((one) => one.id === id) ?? (this.single?.id === id ? this.single : undefined);
+  }
+
+  /** Reads one record by its number; the refusal when it is not there. */
+  async read(id: number): Promise<Refused | null> {
+    const answer = await call<ShownRecord>('GET', this.path(`/${id}`));
+    if (answer.ok) this.single = answer.value;
+    return answer.ok ? null : answer.problem;
   }
 
   private path(rest = ''): string {
@@ -82,7 +95,7 @@ export class RecordSet {
   async refresh(): Promise<void> {
     const mine = ++this.asked;
     const wanted = Math.min(Math.max(this.records.length, pageSize), mostRefreshed);
-    const [answer] = await Promise.all([this.ask(wanted, null, false), this.recount()]);
+    const [answer] = await Promise.all([this.ask(wanted, null, false), this.recount(), this.single && this.read(this.single.id)]);
     if (mine !== this.asked || !answer.ok) return;
     const before = new Map(this.records.map((record) => [record.id, record]));
     const changed = answer.value.records.flatMap((record) => {
@@ -124,6 +137,7 @@ export class RecordSet {
           .map((key) => `${one.id}.${key}`),
       );
       this.records = this.records.map((one) => now.get(one.id) ?? one);
+      this.single = this.single && (now.get(this.single.id) ?? this.single);
       this.mark(changed);
     }
     return answer;

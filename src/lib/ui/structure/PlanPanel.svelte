@@ -1,40 +1,28 @@
 <script lang="ts">
-  import type { BreakingWay, Effect } from '$core/model/effect';
+  import type { BreakingWay } from '$core/model/effect';
   import Button from '../controls/Button.svelte';
-  import type { Work } from '$server/tables/work';
   import { counted } from '../values/words';
+  import type { PlanShown, WaitingChanges } from './waiting.svelte';
   import WorkGoing from './WorkGoing.svelte';
 
-  type PlannedEffect = Effect & { readonly source?: number };
+  type PlannedEffect = PlanShown['effects'][number];
 
   /** A plan before it is applied: each change with its counted effects, samples, what follows it, and the ways past what stands in its way. */
   const {
-    effects,
-    possible,
-    busy,
-    work = null,
-    onstop,
+    waiting,
+    plan,
     root,
     onapply,
     onaway,
-    onway,
-    onconfirm,
   }: {
-    effects: readonly PlannedEffect[];
-    possible: boolean;
-    busy: boolean;
-    /** What the server is at while the plan is applied. */
-    work?: Work | null;
-    onstop?: () => void;
+    waiting: WaitingChanges;
+    plan: PlanShown;
     /** Where the table's records are shown, for those that break a rule. */
     root?: string;
     onapply: () => void;
     onaway: () => void;
-    /** A way was chosen for the change that was sent at this place. */
-    onway?: (source: number, way: BreakingWay, value?: string) => void;
-    /** Near misses were confirmed: which record each text means. */
-    onconfirm?: (source: number, confirmed: Record<string, number>) => void;
   } = $props();
+  const busy = $derived(waiting.busy);
   const durations = { instant: 'instant', seconds: 'some seconds', long: 'longer; a million records take about half a minute' };
   const wayWords: Record<BreakingWay, string> = {
     setAside: 'Set those values aside',
@@ -44,7 +32,7 @@
   const records = $derived(
     Math.max(
       0,
-      ...effects
+      ...plan.effects
         .flatMap(({ counts }) => counts)
         .filter(({ what }) => /records|values|blanks/.test(what))
         .map(({ count }) => count),
@@ -58,12 +46,12 @@
       const id = meant[text] ?? '';
       return id !== '' && candidates.some((one) => String(one.id) === id) ? [[text, Number(id)] as const] : [];
     });
-    onconfirm?.(effect.source ?? 0, Object.fromEntries(pairs));
+    void waiting.confirm(effect.source ?? 0, Object.fromEntries(pairs));
   }
 </script>
 
 <ol>
-  {#each effects as effect, index (index)}
+  {#each plan.effects as effect, index (index)}
     <li class:broken={effect.breaks.length > 0}>
       <div class="change"><span>{effect.breaks.length > 0 ? '!' : '✓'} {effect.change}</span><span class="soft">{durations[effect.duration]}</span></div>
       {#each effect.counts as { what, count } (what)}<p>
@@ -86,16 +74,18 @@
           </ul>
         </details>
       {/if}
-      {#if onway && effect.source !== undefined}
+      {#if waiting.changes.length > 0 && effect.source !== undefined}
         {@const source = effect.source}
         {#each effect.ways as way (way)}
           <div class="way">
             {#if way === 'fill'}<input bind:value={fills[index]} aria-label="Value for the blanks" placeholder="value" />{/if}
-            <Button kind="plain" disabled={busy || (way === 'fill' && !fills[index])} onclick={() => onway(source, way, fills[index])}>{wayWords[way]}</Button>
+            <Button kind="plain" disabled={busy || (way === 'fill' && !fills[index])} onclick={() => void waiting.choose(source, way, fills[index])}
+              >{wayWords[way]}</Button
+            >
           </div>
         {/each}
       {/if}
-      {#if effect.nearMisses.length > 0 && onconfirm}
+      {#if waiting.changes.length > 0 && effect.nearMisses.length > 0}
         <div class="near">
           <p><b>{effect.nearMisses.length} texts are no record.</b> Say which ones are meant:</p>
           {#each effect.nearMisses.slice(0, 50) as { text, count, candidates } (text)}
@@ -134,14 +124,14 @@
   {/each}
 </ol>
 <div class="steps">
-  <Button kind="main" disabled={!possible || busy} onclick={onapply}
+  <Button kind="main" disabled={!plan.possible || busy} onclick={onapply}
     >{busy
       ? 'Doing it …'
-      : `Do ${effects.length === 1 ? 'this change' : `these ${effects.length} changes`}${records > 0 ? `, up to ${counted(records, 'record')}` : ''}`}</Button
+      : `Do ${plan.effects.length === 1 ? 'this change' : `these ${plan.effects.length} changes`}${records > 0 ? `, up to ${counted(records, 'record')}` : ''}`}</Button
   >
   <Button kind="quiet" disabled={busy} onclick={onaway}>Throw the plan away</Button>
 </div>
-{#if work && onstop}<WorkGoing {work} {onstop} />{/if}
+{#if waiting.work.current}<WorkGoing work={waiting.work.current} onstop={() => void waiting.work.stop()} />{/if}
 <p class="soft">Whole or not at all; History takes it back.</p>
 
 <style>

@@ -159,15 +159,7 @@
 </StagePage>
 {#if waiting.plan}
   <Inspector kind="Plan" title={fileName} onclose={() => waiting.throwAway()}>
-    <PlanPanel
-      effects={waiting.plan.effects}
-      possible={waiting.plan.possible}
-      busy={waiting.busy}
-      work={waiting.work.current}
-      onstop={() => void waiting.work.stop()}
-      onapply={() => void applyStructure()}
-      onaway={() => waiting.throwAway()}
-    />
+    <PlanPanel {waiting} plan={waiting.plan} onapply={() => void applyStructure()} onaway={() => waiting.throwAway()} />
   </Inspector>
 {/if}
 

@@ -1,6 +1,7 @@
 import { addMonths, dateOfDayNumber, dayNumber, daysInMonth, isoDate } from '../../values/date';
 import { Exact } from '../../values/number';
 import type { Scalar } from '../expression';
+import { isoWeek } from './dates';
 import type { FunctionDefinition, Signature } from './definition';
 
 /** Days since Monday, 0001-01-01, so that whole weeks are multiples of 7. */
@@ -29,17 +30,6 @@ const outside = 'it leaves the years 1 to 9999';
 
 /** What OpenFormula has for calendars where SQL has nothing. Working days are Mondays to Fridays. */
 export const calendar: readonly FunctionDefinition[] = [
-  {
-    name: 'days',
-    family: 'dates',
-    usage: 'days(d, e)',
-    help: 'The days from e to d, as d - e.',
-    signatures: [{ takes: ['date', 'date'], gives: 'number' }],
-    blanks: 'spreads',
-    evaluate: ([d, e]) => String(dayNumber(String(d)) - dayNumber(String(e))),
-    sql: ([d, e]) => `(${d} - ${e})::numeric`,
-    examples: [["days(date '2026-03-01', date '2026-02-01')", '28']],
-  },
   {
     name: 'edate',
     family: 'dates',
@@ -131,11 +121,7 @@ export const calendar: readonly FunctionDefinition[] = [
     help: 'The ISO 8601 week of the year: the week of its Thursday.',
     signatures: [{ takes: ['date'], gives: 'number' }],
     blanks: 'spreads',
-    evaluate([d]) {
-      const thursday = sinceMonday(d) - (sinceMonday(d) % 7) + 3;
-      const year = (dateOfDayNumber(thursday + dayNumber('0001-01-01')) ?? String(d)).slice(0, 4);
-      return String(Math.floor((thursday - sinceMonday(`${year}-01-01`)) / 7) + 1);
-    },
+    evaluate: ([d]) => String(isoWeek(String(d))),
     sql: ([d]) => `extract(week from ${d})`,
     examples: [["isoweeknum(date '2027-01-01')", '53']],
   },

@@ -50,7 +50,7 @@ function shiftInterval(iso: Scalar, interval: Scalar, sign: 1 | -1): Scalar {
 }
 
 /** ISO 8601 week: the week of its Thursday. */
-function isoWeek(iso: string): number {
+export function isoWeek(iso: string): number {
   const day = dayNumber(iso);
   const thursday = day - ((((day + 3) % 7) + 7) % 7) + 3;
   const year = (dateOfDayNumber(thursday) ?? iso).slice(0, 4);
@@ -66,7 +66,8 @@ const parts: Record<string, (iso: string) => number> = {
   isodow: (iso) => ((((dayNumber(iso) + 3) % 7) + 7) % 7) + 1,
 };
 const timeParts = ['hour', 'minute', 'second'];
-export const datePartNames = [...Object.keys(parts), ...timeParts];
+/** What can be extracted of a day; of a moment the parts of its time, too. */
+export const partNames = (is: 'date' | 'timestamp'): readonly string[] => (is === 'date' ? Object.keys(parts) : [...Object.keys(parts), ...timeParts]);
 
 const part = (name: 'year' | 'month' | 'day', example: string): FunctionDefinition => ({
   name,
@@ -78,6 +79,18 @@ const part = (name: 'year' | 'month' | 'day', example: string): FunctionDefiniti
   evaluate: ([d]) => String(parts[name]?.(String(d))),
   sql: ([d]) => `extract(${name} from ${d})`,
   examples: [[`${name}(date '2026-05-16')`, example]],
+});
+
+const difference = (name: string, usage: string, example: string): FunctionDefinition => ({
+  name,
+  family: 'dates',
+  usage,
+  help: 'The days from e to d.',
+  signatures: [{ takes: ['date', 'date'], gives: 'number' }],
+  blanks: 'spreads',
+  evaluate: ([d, e]) => String(dayNumber(String(d)) - dayNumber(String(e))),
+  sql: ([d, e]) => `(${d} - ${e})::numeric`,
+  examples: [[example, '28']],
 });
 
 export const dates: readonly FunctionDefinition[] = [
@@ -111,17 +124,9 @@ export const dates: readonly FunctionDefinition[] = [
       ['date(2026, 2, 30)', ''],
     ],
   },
-  {
-    name: 'days between',
-    family: 'dates',
-    usage: 'd - e',
-    help: 'The days from e to d.',
-    signatures: [{ takes: ['date', 'date'], gives: 'number' }],
-    blanks: 'spreads',
-    evaluate: ([d, e]) => String(dayNumber(String(d)) - dayNumber(String(e))),
-    sql: ([d, e]) => `(${d} - ${e})::numeric`,
-    examples: [["date '2026-03-01' - date '2026-02-01'", '28']],
-  },
+  difference('days between', 'd - e', "date '2026-03-01' - date '2026-02-01'"),
+  // A function of its own, not a second name: printed with the sign, a blank would be read as a number.
+  difference('days', 'days(d, e)', "days(date '2026-03-01', date '2026-02-01')"),
   {
     name: 'days later',
     family: 'dates',
@@ -180,9 +185,8 @@ export const dates: readonly FunctionDefinition[] = [
       { takes: ['text', 'timestamp'], gives: 'number' },
     ],
     blanks: 'spreads',
-    mayBlank: 'a day alone has no hours',
     evaluate([name, d], { zone = 'UTC' }, types) {
-      if (types[1]?.is !== 'timestamp') return parts[String(name)] ? String(parts[String(name)]?.(String(d))) : null;
+      if (types[1]?.is !== 'timestamp') return String(parts[String(name)]?.(String(d)));
       const { day, time } = localTime(d ?? null, zone);
       const clock = timeParts.indexOf(String(name));
       return clock >= 0 ? String(Number(time.split(':')[clock])) : String(parts[String(name)]?.(day));
@@ -190,7 +194,7 @@ export const dates: readonly FunctionDefinition[] = [
     sql([name, d], { zone }, types) {
       // The checker lets only the names of parts through, so the literal can stand bare.
       const part = String(name).replace(/[^a-z]|text/g, '');
-      if (types[1]?.is !== 'timestamp') return timeParts.includes(part) ? 'null::numeric' : `extract(${part} from ${d})`;
+      if (types[1]?.is !== 'timestamp') return `extract(${part} from ${d})`;
       return `trunc(extract(${part} from ${d} at time zone ${quoteText(zone)}))`;
     },
     examples: [

@@ -86,15 +86,7 @@
 </StagePage>
 {#if waiting.plan}
   <Inspector kind="Plan" title="{label} back from the bin" onclose={() => waiting.throwAway()}>
-    <PlanPanel
-      effects={waiting.plan.effects}
-      possible={waiting.plan.possible}
-      busy={waiting.busy}
-      work={waiting.work.current}
-      onstop={() => void waiting.work.stop()}
-      onapply={() => void apply()}
-      onaway={() => waiting.throwAway()}
-    />
+    <PlanPanel {waiting} plan={waiting.plan} onapply={() => void apply()} onaway={() => waiting.throwAway()} />
   </Inspector>
 {/if}
 

@@ -298,16 +298,7 @@
   <Inspector kind="Plan" title={counted(waiting.changes.length, 'change')} onclose={() => (panel = null)}>
     {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
       <Button onclick={() => void see()}>Make the plan again</Button>{/if}
-    {#if waiting.plan}<PlanPanel
-        effects={waiting.plan.effects}
-        possible={waiting.plan.possible}
-        busy={waiting.busy}
-        work={waiting.work.current}
-        onstop={() => void waiting.work.stop()}
-        onapply={() => void apply()}
-        onaway={() => (waiting.throwAway(), (panel = null))}
-        onway={(source, way, value) => void waiting.choose(source, way, value)}
-      />{/if}
+    {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} onapply={() => void apply()} onaway={() => (waiting.throwAway(), (panel = null))} />{/if}
   </Inspector>
 {:else if table}
   <Inspector kind={field ? `Field of ${table.label}` : 'Table'} title={field?.label ?? table.label} dye={table.dye} onclose={() => (chosen = null)}>

@@ -37,7 +37,13 @@
   $effect(() => {
     if (live.count > 0 && untrack(() => live.concerns(table.id))) untrack(() => void set.refresh());
   });
-  const shown = $derived(panel && panel.kind !== 'new' ? set.records.find(({ id }) => panel && panel.kind !== 'new' && id === panel.id) : undefined);
+  // The address can name a record, wherever it stands in the order.
+  const named = $derived(Number(page.url.searchParams.get('record')) || null);
+  $effect(() => {
+    const [id, within] = [named, set];
+    if (id !== null) untrack(() => void open(within, id));
+  });
+  const shown = $derived(panel && panel.kind !== 'new' ? set.withId(panel.id) : undefined);
   /** The link of another table for which a record is being made from here. */
   const linkedField = $derived.by(() => {
     const field = panel?.kind === 'linked' ? fieldOf(data.model, panel.field).field : undefined;
@@ -47,8 +53,15 @@
   const titleKey = $derived(table.fields.find(({ id }) => id === table.title)?.key ?? '');
   const titleOf = (record: ShownRecord) => editText(record.values[titleKey]) || `#${record.id}`;
 
+  async function open(within: RecordSet, id: number) {
+    const problem = await within.read(id);
+    if (problem) notices.refused(problem);
+    else panel = { kind: 'record', id };
+  }
+
   function address(changes: Record<string, string>) {
     const query = new URLSearchParams(page.url.searchParams);
+    query.delete('record');
     for (const [name, value] of Object.entries(changes))
       if (value) query.set(name, value);
       else query.delete(name);
@@ -79,7 +92,7 @@
   async function settle(mine: boolean) {
     const kept = clash;
     clash = null;
-    const now = kept && set.records.find(({ id }) => id === kept.record.id);
+    const now = kept && set.withId(kept.record.id);
     const field = kept && table.fields.find(({ key }) => key in kept.values);
     if (mine && kept && now && field) await edit(now, field, kept.values[field.key], true);
   }

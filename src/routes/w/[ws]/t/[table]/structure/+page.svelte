@@ -260,18 +260,7 @@
   <Inspector kind="Plan" title="{counted(waiting.changes.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
     {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
       <div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
-    {#if waiting.plan}<PlanPanel
-        effects={waiting.plan.effects}
-        possible={waiting.plan.possible}
-        busy={waiting.busy}
-        work={waiting.work.current}
-        onstop={() => void waiting.work.stop()}
-        root="/w/{workspace}/t/{table.key}"
-        onapply={() => void apply()}
-        onaway={throwAway}
-        onway={(source, way, value) => void waiting.choose(source, way, value)}
-        onconfirm={(source, confirmed) => void waiting.confirm(source, confirmed)}
-      />{/if}
+    {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} root="/w/{workspace}/t/{table.key}" onapply={() => void apply()} onaway={throwAway} />{/if}
   </Inspector>
 {/if}
 
