@@ -64,6 +64,10 @@
 {/if}
 
 <style>
+  /* A blank has the height of a line, so that its row stands like the others. */
+  .blank::before {
+    content: '\200b';
+  }
   /* A thread: its end in two tones, from here to the target's table. */
   .thread {
     padding-left: 12px;

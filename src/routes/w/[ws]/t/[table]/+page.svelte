@@ -175,8 +175,8 @@
     >
     <span class="keys"
       >{mayEdit
-        ? 'Enter edits, or explains what is calculated · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure'
-        : 'Enter explains what is calculated · Space opens · Alt+S structure'}</span
+        ? 'Enter edits or explains · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure'
+        : 'Enter explains · Space opens · Alt+S structure'}</span
     >
   </footer>
 </div>
@@ -290,15 +290,19 @@
   }
   footer {
     display: flex;
+    gap: 20px;
     justify-content: space-between;
     padding: 5px 14px;
     color: var(--ink-soft);
     font-size: 12px;
+    white-space: nowrap;
     background: var(--ground);
     border-top: 1px solid var(--line-strong);
   }
   .keys {
+    overflow: hidden;
     color: var(--ink-faint);
+    text-overflow: ellipsis;
   }
   @media (max-width: 700px) {
     .keys {
