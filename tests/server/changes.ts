@@ -1,7 +1,7 @@
 import type { AddField, Change } from '$core/model/change';
 import { newId } from '$core/model/identity';
 import type { DeletionRule, Field, FieldType, Table } from '$core/model/model';
-import { checkFormula } from '$core/formula/checker';
+import { checkOwnFormula } from '$core/formula/ownFormula';
 import type { Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { applyPlan, makePlan } from '$server/tables/plan';
@@ -41,9 +41,10 @@ export function linkField(from: Table, to: Table, key: string, counterpartKey: s
 
 /** A formula field, checked against the model as it is now. */
 export function formulaField(seat: Seat, table: Table, key: string, text: string): AddField {
-  const { expression, problems } = checkFormula(seat.workspace.model, table.id, text);
+  const own = { id: newId('f'), key, label: key.replaceAll('_', ' ') };
+  const { expression, problems } = checkOwnFormula(seat.workspace.model, table.id, own, text);
   if (!expression) throw new Error(`${text}: ${problems.map(({ message }) => message).join(' ')}`);
-  return { do: 'addField', table: table.id, at: 0, field: plainField(key, { kind: 'formula', formula: expression, result: expression.type }) };
+  return { do: 'addField', table: table.id, at: 0, field: { ...plainField(key, { kind: 'formula', formula: expression, result: expression.type }), ...own } };
 }
 
 /** Plans the changes, expects the plan to be possible, and applies it. */

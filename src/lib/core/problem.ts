@@ -7,13 +7,15 @@ export interface Problem {
   /** What to do about it, in one sentence. */
   readonly mend?: string;
   readonly at?: Place;
+  /** The fields by which a formula would come from itself, by identity, so that one can go to each. */
+  readonly path?: readonly string[];
 }
 
 export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 
-export const bad = (message: string, mend?: string, at?: Place): { ok: false; problem: Problem } => ({
+export const bad = (message: string, mend?: string, at?: Place, path?: readonly string[]): { ok: false; problem: Problem } => ({
   ok: false,
-  problem: { message, ...(mend === undefined ? {} : { mend }), ...(at === undefined ? {} : { at }) },
+  problem: { message, ...(mend === undefined ? {} : { mend }), ...(at === undefined ? {} : { at }), ...(path === undefined ? {} : { path }) },
 });

@@ -1,6 +1,7 @@
 import type { FieldId } from '../model/identity';
 import { fieldOf, type Field, type Model, type Table } from '../model/model';
 import { dependenciesOf, type Dependency } from './dependencies';
+import { hierarchyPaths, isOverHierarchy } from './hierarchy';
 
 /** A calculated field with what it comes from. */
 export interface CalculatedField {
@@ -9,10 +10,15 @@ export interface CalculatedField {
   readonly on: readonly Dependency[];
 }
 
-/** Calculated fields of one table that can be worked out together: none comes from another of them. */
+/**
+ * Calculated fields of one table that can be worked out together: none comes from another of them. A field that reads
+ * itself over a hierarchy has a step of its own.
+ */
 export interface CalculationStep {
   readonly table: Table;
   readonly fields: readonly CalculatedField[];
+  /** The paths over which the step's one field reads itself. */
+  readonly hierarchy?: readonly (readonly FieldId[])[];
 }
 
 interface Graph {
@@ -45,18 +51,16 @@ function graphOf(model: Model): Graph {
 export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] => graphOf(model).users.get(field) ?? [];
 
 /**
- * The path by which a field would be calculated from itself, as `Table.Field` labels that begin and end with it, or
- * null. Depth first, each field visited once.
+ * The path by which a field would be calculated from itself on the same record, beginning and ending with it, or null. A
+ * field that reads itself over a hierarchy is none. Depth first, each field visited once.
  */
-export function cycleThrough(model: Model, start: FieldId): string[] | null {
+export function cycleThrough(model: Model, start: FieldId): FieldId[] | null {
   const { calculated } = graphOf(model);
   const visited = new Set<FieldId>();
-  const name = (id: FieldId) => {
-    const { field, table } = fieldOf(model, id);
-    return `${table.label}.${field.label}`;
-  };
   function search(id: FieldId, path: readonly FieldId[]): FieldId[] | null {
-    for (const { field } of calculated.get(id)?.on ?? []) {
+    for (const dependency of calculated.get(id)?.on ?? []) {
+      const { field } = dependency;
+      if (isOverHierarchy(id, dependency)) continue;
       if (field === start) return [...path, field];
       if (visited.has(field)) continue;
       visited.add(field);
@@ -65,7 +69,7 @@ export function cycleThrough(model: Model, start: FieldId): string[] | null {
     }
     return null;
   }
-  return search(start, [start])?.map(name) ?? null;
+  return search(start, [start]);
 }
 
 /**
@@ -81,15 +85,16 @@ export function calculationSteps(model: Model): readonly CalculationStep[] {
     if (!node) return 0;
     const known = depths.get(id);
     if (known !== undefined) return known;
-    const found = 1 + Math.max(0, ...node.on.map(({ field }) => depth(field)));
+    const found = 1 + Math.max(0, ...node.on.flatMap((one) => (isOverHierarchy(id, one) ? [] : [depth(one.field)])));
     depths.set(id, found);
     return found;
   }
-  const steps = new Map<string, { depth: number; table: Table; fields: CalculatedField[] }>();
+  const steps = new Map<string, { depth: number; table: Table; fields: CalculatedField[]; hierarchy?: readonly (readonly FieldId[])[] }>();
   for (const node of graph.calculated.values()) {
     const at = depth(node.field.id);
-    const key = `${at} ${node.table.id}`;
-    const step = steps.get(key) ?? { depth: at, table: node.table, fields: [] };
+    const hierarchy = hierarchyPaths(model, node.field);
+    const key = `${at} ${node.table.id} ${hierarchy.length > 0 ? node.field.id : ''}`;
+    const step = steps.get(key) ?? { depth: at, table: node.table, fields: [], ...(hierarchy.length > 0 ? { hierarchy } : {}) };
     step.fields.push(node);
     steps.set(key, step);
   }

@@ -133,6 +133,11 @@ describe('what cannot be done is refused with a reason', () => {
     if (looped.do !== 'addField' || looped.field.type.kind !== 'formula') throw new Error('no formula');
     const turned = applyChange(extra.value, { do: 'changeField', table: 't_hive', field: 'f_hives_last_inspected', set: { type: looped.field.type } });
     expect(turned.ok ? '' : turned.problem.message).toContain('Hives.Last inspected ← Inspections.Seen ← Hives.Near ← Apiaries.Latest ← Hives.Last inspected');
+    expect(turned.ok ? [] : turned.problem.path).toEqual([
+      'f_hives_last_inspected',
+      ...['Seen', 'Near', 'Latest'].map((label) => extra.value.tables.flatMap(({ fields }) => fields).find((field) => field.label === label)?.id),
+      'f_hives_last_inspected',
+    ]);
     expect(inspections).toBeDefined();
   });
 });

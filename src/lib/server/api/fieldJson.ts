@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { checkCondition, checkFormula } from '$core/formula/checker';
+import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import {
   dyes,
@@ -166,12 +167,11 @@ function defaultFromJson(model: Model, table: Table, sent: DefaultJson, type: Fi
 /** A new field, all but its type where that is a link. */
 export function newField(model: Model, table: Table, json: FieldJson): Field {
   const { settings } = partsOfJson(json);
-  const type = typeFromJson(model, table, json);
-  const { label: name, key, help, required, unique, ...more } = settingsFromJson(model, table, settings, type);
+  const own = { id: newId('f'), key: json.key ?? newFieldKey(table.fields, json.label), label: json.label };
+  const type = typeFromJson(model, table, json, own);
+  const { label: _, key: __, help, required, unique, ...more } = settingsFromJson(model, table, settings, type);
   return {
-    id: newId('f'),
-    key: (key as string | undefined) ?? newFieldKey(table.fields, json.label),
-    label: name as string,
+    ...own,
     help: (help as string | undefined) ?? '',
     required: (required as Field['required'] | undefined) ?? false,
     unique: json.type === 'runningNumber' ? true : ((unique as boolean | undefined) ?? false),
@@ -180,8 +180,8 @@ export function newField(model: Model, table: Table, json: FieldJson): Field {
   };
 }
 
-/** The type that a field's JSON says; `old` gives options their identity. A link gets its target and counterpart from the plan that makes it. */
-export function typeFromJson(model: Model, table: Table, json: FieldJson, old?: Field): FieldType {
+/** The type that a field's JSON says; what the field was gives options their identity. A link gets its target and counterpart from the plan that makes it. */
+export function typeFromJson(model: Model, table: Table, json: FieldJson, own: OwnNames & Partial<Field>): FieldType {
   switch (json.type) {
     case 'text':
       return { kind: 'text', ...(json.maxLength == null ? {} : { maxLength: json.maxLength }) };
@@ -201,14 +201,14 @@ export function typeFromJson(model: Model, table: Table, json: FieldJson, old?: 
     case 'options':
       return {
         kind: json.type,
-        options: optionsFromJson(json.options ?? [], old),
+        options: optionsFromJson(json.options ?? [], own),
         ...(json.open ? { open: true } : {}),
         ...(json.entry === 'buttons' ? { entry: 'buttons' } : {}),
       };
     case 'link':
       return { kind: 'link', to: '', onDelete: json.onDelete ?? 'prevent', counterpart: '' };
     case 'formula': {
-      const { expression, problems } = checkFormula(model, table.id, json.formula ?? '');
+      const { expression, problems } = checkOwnFormula(model, table.id, own, json.formula ?? '');
       if (expression) return { kind: 'formula', formula: expression, result: expression.type };
       const [first] = problems;
       throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.mend, first?.at);
@@ -219,8 +219,8 @@ export function typeFromJson(model: Model, table: Table, json: FieldJson, old?: 
 }
 
 /** Options keep their identity by id, or by a label they had. */
-function optionsFromJson(sent: readonly OptionJson[], old: Field | undefined): Option[] {
-  const before = old?.type.kind === 'option' || old?.type.kind === 'options' ? old.type.options : [];
+function optionsFromJson(sent: readonly OptionJson[], { type: old }: Partial<Field>): Option[] {
+  const before = old?.kind === 'option' || old?.kind === 'options' ? old.options : [];
   const ids = new Set(before.map(({ id }) => id));
   return sent.map((one, index): Option => {
     const { label: text, id, dye, retired } = typeof one === 'string' ? { label: one } : one;

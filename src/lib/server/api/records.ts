@@ -1,10 +1,11 @@
 import Joi from 'joi';
-import { blankReasons, checkCondition, checkFormula } from '$core/formula/checker';
+import { blankReasons, checkCondition } from '$core/formula/checker';
+import { checkOwnFormula } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import type { Expression } from '$core/formula/expression';
 import { typeWord } from '$core/formula/expression';
-import { newId } from '$core/model/identity';
 import { fieldNamed, isShown, type Table } from '$core/model/model';
+import { newFieldKey } from '$core/model/naming';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { tableAt, type Seat } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
@@ -189,26 +190,31 @@ export const postFormulaCheck = workspaceEndpoint({
   body: Joi.object({
     table: Joi.string().required(),
     formula: Joi.string().allow('').max(30_000).required(),
+    field: Joi.string().description('the calculated field it is for, by key or identity: it may read itself over a hierarchy'),
+    label: Joi.string().max(120).description('of a field that is not there yet'),
     on: Joi.number().integer().min(0).max(20).default(5),
   }),
-  answers: '{type, printed, problems, blanks, samples: [{record, after}]}',
+  answers: '{type, printed, problems, blanks, samples: [{record, after}], overHierarchy}',
   answer: async ({ pool, seat, body }) => {
-    const { table: name, formula, on } = body as { table: string; formula: string; on: number };
+    const { table: name, formula, on, field, label } = body as { table: string; formula: string; on: number; field?: string; label?: string };
     const table = tableAt(seat, name);
-    const { model } = seat.workspace;
-    const { expression, problems } = checkFormula(model, table.id, formula);
-    if (!expression) return { type: null, printed: null, problems, blanks: [], samples: [] };
-    const draft = {
-      id: newId('f'),
-      key: 'draft',
-      label: 'Draft',
-      help: '',
-      required: false,
-      unique: false,
-      type: { kind: 'formula', formula: expression, result: expression.type },
-    } as const;
+    const own = (field === undefined ? undefined : fieldNamed(table, field)) ?? {
+      id: 'draft',
+      key: newFieldKey(table.fields, label ?? 'draft'),
+      label: label ?? 'draft',
+    };
+    const { expression, problems, model, overHierarchy } = checkOwnFormula(seat.workspace.model, table.id, own, formula);
+    if (!expression) return { type: null, printed: null, problems, blanks: [], samples: [], overHierarchy };
+    const draft = { ...own, help: '', required: false, unique: false, type: { kind: 'formula', formula: expression, result: expression.type } } as const;
     // What a formula reads may have gone in this moment: then there is nothing to show.
-    const samples = await formulaSamples(pool, seat, model, table, draft, on).catch(() => []);
-    return { type: typeWord(expression.type), printed: printFormula(model, expression), problems, blanks: blankReasons(model, expression), samples };
+    const samples = overHierarchy ? [] : await formulaSamples(pool, seat, model, table, draft, on).catch(() => []);
+    return {
+      type: typeWord(expression.type),
+      printed: printFormula(model, expression),
+      problems,
+      blanks: blankReasons(model, expression),
+      samples,
+      overHierarchy,
+    };
   },
 });

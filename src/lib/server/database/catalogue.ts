@@ -163,6 +163,20 @@ export const setAside = loom.table(
   (table) => [index('set_aside_of_record').on(table.tableId, table.recordId)],
 );
 
+/** Records that a field over a hierarchy has no value for, as they would come from themselves. */
+export const recordCycles = loom.table(
+  'record_cycles',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    fieldId: text('field_id').notNull(),
+    recordId: bigint('record_id', { mode: 'number' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.fieldId, table.recordId] })],
+);
+
 /** Files that were sent to a workspace; the contents stand beside the database under their SHA-256. */
 export const files = loom.table(
   'files',

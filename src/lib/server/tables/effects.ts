@@ -1,4 +1,5 @@
 import { dependentsOf } from '$core/flow/dependents';
+import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
 import { applyChange, describeChange, type AddField, type AddRule, type Change, type ChangeField, type CopyValues } from '$core/model/change';
 import type { Duration, Effect } from '$core/model/effect';
@@ -139,9 +140,9 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
   };
 }
 
-/** The first records of a table with what a formula gives for them; only over what is stored already. */
+/** The first records of a table with what a formula gives for them; only over what is stored already, so not over a hierarchy. */
 export async function formulaSamples(client: Client | Pool, seat: Seat, model: Model, table: Table, field: Field, most: number): Promise<Effect['samples']> {
-  if (field.type.kind !== 'formula') return [];
+  if (field.type.kind !== 'formula' || hierarchyPaths(model, field).length > 0) return [];
   const { day, zone } = homeOf(seat.workspace, table);
   const { joins, values } = compileFormulas([field.type.formula], {
     model,

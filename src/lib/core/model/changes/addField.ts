@@ -3,8 +3,9 @@ import { typeWord } from '../../formula/expression';
 import { conditionMissing, dependenciesOf } from '../../flow/dependencies';
 import { candidateCycle } from '../../flow/dependents';
 import { cycleThrough } from '../../flow/graph';
+import { backAndForth, hierarchyPaths } from '../../flow/hierarchy';
 import type { TableId } from '../identity';
-import { findField, findTable, tableOf, type Field, type Model } from '../model';
+import { fieldOf, findField, findTable, tableOf, type Field, type Model } from '../model';
 import { checkFieldType } from '../wellMade';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
@@ -54,11 +55,20 @@ export function checkWritten(model: Model, field: Field): Result<Model> {
   return result.ok ? acyclic(model, field) : result;
 }
 
-/** A calculated field may come from itself by no path: the refusal names the path. */
+/**
+ * A calculated field may come from itself by no path: the refusal names the path. Only over a hierarchy, from record to
+ * record of its own table, may it read itself, and all the way in one direction.
+ */
 export function acyclic(model: Model, field: Field): Result<Model> {
   const cycle = cycleThrough(model, field.id);
-  if (cycle) return bad(`“${field.label}” would be calculated from itself: ${cycle.join(' ← ')}.`, 'Take one of these fields out of the formula.');
-  return good(model);
+  if (cycle) {
+    const path = cycle.map((id) => fieldOf(model, id)).map((one) => `${one.table.label}.${one.field.label}`);
+    return bad(`“${field.label}” would be calculated from itself: ${path.join(' ← ')}.`, 'Take one of these fields out of the formula.', undefined, cycle);
+  }
+  const back = backAndForth(model, hierarchyPaths(model, field));
+  return back
+    ? bad(`“${field.label}” reads itself both ways along “${back.label}”, so each record would come from itself.`, 'Let it follow the link in one direction.')
+    : good(model);
 }
 
 function checkType(model: Model, { field, counterpart, table }: AddField): Result<true> {

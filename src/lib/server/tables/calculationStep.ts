@@ -1,0 +1,78 @@
+import { dependsOnDay } from '$core/flow/dependencies';
+import type { CalculatedField } from '$core/flow/graph';
+import { compileFormulas } from '$core/formula/compiler';
+import { typeAs, type Model, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type WorkspaceState } from '../access/seat';
+import { epochOf, prepared, withIds } from '../database/statement';
+import { linksOf } from './affected';
+import type { Ids, Recalculation } from './changedValues';
+
+/** One statement for all affected fields of a table at one depth; which records differed. */
+export async function recalculateStep(run: Recalculation, table: Table, fields: readonly CalculatedField[], ids: Ids): Promise<Ids> {
+  const { client, workspace, changed } = run;
+  const name = tableName(workspace, table);
+  const limit = ids === 'all' ? null : withIds('_id', [...ids]);
+  const limited = limit !== null;
+  const parameters = limit ? [limit.parameter] : [];
+  // Records that aggregate are locked in a statement of their own first: the one that aggregates then sees what the
+  // holder of the lock committed. Without it, two people editing two children would each sum without the other.
+  if (limit && !run.whole && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
+    await prepared(client, `select 1 from ${name} where ${limit.where} order by _id for no key update`, parameters, epochOf(workspace));
+  const { rowCount, rows } = await prepared(client, stepStatement(run.workspace, table, fields, limit && limit.where), parameters, epochOf(workspace));
+  if (rowCount === 0) return new Set();
+  const links = linksOf(table);
+  // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
+  const differed: Ids = limited ? new Set(rows.map((row) => row._id as number)) : 'all';
+  for (const row of rows) for (const link of links) changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
+  for (const { field } of fields) changed.add(field.id, differed);
+  return differed;
+}
+
+const statements = new WeakMap<Model, Map<string, string>>();
+
+/**
+ * The statement that works out fields of one table, for the records of a condition on `_id` or all; kept for as long as
+ * the model is. For a condition that takes very many, aggregates are better `grouped`.
+ */
+export function stepStatement(
+  workspace: WorkspaceState,
+  table: Table,
+  fields: readonly CalculatedField[],
+  limit: string | null,
+  aggregates: 'each' | 'grouped' = limit === null ? 'grouped' : 'each',
+): string {
+  const kept = statements.get(workspace.model) ?? new Map<string, string>();
+  statements.set(workspace.model, kept);
+  const { day, zone } = homeOf(workspace, table);
+  const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
+  const limited = limit !== null;
+  const key = [workspace.key, ...(workspace.beside ?? []), limit, aggregates, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
+  const known = kept.get(key);
+  if (known) return known;
+  const name = tableName(workspace, table);
+  const { values, joins } = compileFormulas(
+    fields.map(({ field }) => typeAs(field, 'formula').formula),
+    {
+      model: workspace.model,
+      nameOf: (other) => tableName(workspace, other),
+      today: `'${day}'::date`,
+      zone,
+      root: 'r',
+      aggregates,
+    },
+  );
+  const columns = fields.map(({ field }) => quoteIdentifier(field.key));
+  const returned =
+    limited && aggregates === 'each'
+      ? ` returning t._id${linksOf(table)
+          .map((link) => `, t.${quoteIdentifier(link.key)}`)
+          .join('')}`
+      : '';
+  const statement =
+    `update ${name} t set ${columns.map((column, index) => `${column} = c.v${index}`).join(', ')} ` +
+    `from (select r._id, ${values.map((value, index) => `${value} as v${index}`).join(', ')} from ${name} r ${joins}${limited ? ` where r.${limit}` : ''}) c ` +
+    `where t._id = c._id and (${columns.map((column, index) => `t.${column} is distinct from c.v${index}`).join(' or ')})${returned}`;
+  kept.set(key, statement);
+  return statement;
+}
