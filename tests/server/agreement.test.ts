@@ -148,6 +148,7 @@ const sets: Record<string, Names> = {
   visits: joined(ofVisit('visits.'), ofHive(''), ofHive('visits.other.')),
   'daughters.visits': joined(ofVisit('daughters.visits.'), ofHive('daughters.'), ofHive('')),
   'mother.others': joined(ofVisit('mother.others.'), ofHive('mother.others.hive.')),
+  'daughters.daughters': joined(ofHive('daughters.daughters.'), ofHive('daughters.'), ofHive('')),
 };
 
 const literal = {
@@ -220,6 +221,10 @@ function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.A
           'extract(year from $0at)',
           'cardinality($0seen)',
           'amount($0price)',
+          'amount($0price + $0price)',
+          'amount($0price * 1.5 - $0price)',
+          '($0price / $0price)',
+          'amount(round(-$0price / 7, 3))',
           'latitude($0spot)',
           'longitude($0spot)',
         ].map((text) => call(text, path)),
@@ -251,7 +256,15 @@ function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.A
       call('ifs($0, $1, $2, $3)', b, t, b, t),
       ...option.map((one) => call(`($0 || $1)`, one, t)),
       ...parts.flatMap((path) =>
-        ['currency($0price)', 'address($0spot)', 'cast($0at as text)', 'cast($0took as text)', "($0seen || '!')"].map((text) => call(text, path)),
+        [
+          'currency($0price + price)',
+          'currency(weight * $0price)',
+          'currency($0price)',
+          'address($0spot)',
+          'cast($0at as text)',
+          'cast($0took as text)',
+          "($0seen || '!')",
+        ].map((text) => call(text, path)),
       ),
     ],
     date: [
@@ -325,6 +338,9 @@ function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> 
         of('boolean').map((condition) => ` filter (where ${condition})`),
       ),
       call('sum(distinct $0)', value),
+      ...names.hive.flatMap((path) =>
+        [`amount(sum(${path}price))`, `amount(avg(distinct ${path}price))`, `amount(sum(distinct ${path}price))`].map((text) => call(`${text}`)),
+      ),
     ],
     text: [call(`string_agg($0, '; '$1)$2`, value, order, filter), call(`string_agg(distinct $0, ',')$1`, value, filter)],
     date: [],
@@ -441,7 +457,26 @@ test('every example of the function table holds in both machines', async () => {
   const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ name, examples: all }) => all.map(([text, value]) => ({ name, text, value })));
   // What takes stored values apart has no example of its own: no literal says such a value. The generated formulas call each.
   const bare = functionTable.filter((one) => !examples.some(({ name }) => name === one.name)).map(({ name }) => name);
-  expect(bare.sort()).toEqual(['address', 'amount', 'cardinality', 'currency', 'email_of', 'hours', 'in options', 'latitude', 'longitude', 'name_of']);
+  expect(bare.sort()).toEqual([
+    'address',
+    'amount',
+    'cardinality',
+    'currency',
+    'email_of',
+    'hours',
+    'in options',
+    'latitude',
+    'longitude',
+    'money minus',
+    'money negated',
+    'money over',
+    'money plus',
+    'money ratio',
+    'money rounded',
+    'money times',
+    'name_of',
+    'times money',
+  ]);
   for (const { text, value } of examples) {
     const { expression, problems } = checkFormula(model, hives.id, text);
     expect(problems, text).toEqual([]);

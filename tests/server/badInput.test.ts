@@ -167,7 +167,7 @@ describe('what one may not see or do', () => {
     ['a field that is not there', { do: 'removeField', table: 'hives', field: 'numbr' }, 'number'],
     ['a link to nowhere', { do: 'addField', table: 'hives', field: { label: 'To', type: 'link', to: 'nowhere' } }, 'nowhere'],
     ['a field of the system', { do: 'removeField', table: 'hives', field: 'made_at' }, 'system'],
-    ['a circle of calculation', { do: 'addField', table: 'hives', field: { label: 'Round', type: 'formula', formula: 'round + 1' } }, 'round'],
+    ['a circle of calculation', { do: 'addField', table: 'hives', field: { label: 'Round', type: 'formula', formula: 'round + 1' } }, 'calculated from itself'],
     ['options on a number', { do: 'addOption', table: 'counts', field: 'mites', label: 'many' }, 'option'],
     ['a text of no length', { do: 'changeField', table: 'hives', field: 'number', set: { type: 'text', maxLength: 0 } }, 'length'],
     ['a rating of 200 stars', { do: 'addField', table: 'hives', field: { label: 'Stars', type: 'rating', most: 200 } }, ''],

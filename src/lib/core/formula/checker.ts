@@ -12,6 +12,7 @@ import { plainReading } from '../values/kind';
 import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { parseInterval, partNames } from './functions/dates';
 import { callableNames, findFunction, functionsCalled, rewrittenNamed, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
+import { currencyOf } from './measure';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
 import { pathsIn } from './paths';
@@ -30,6 +31,9 @@ const unordered: ReadonlySet<ValueType['is']> = new Set(['place', 'files', 'opti
 /** The type a parameter asks for; options are those of whichever field comes. */
 const plainType = (parameter: Exclude<Parameter, 'same' | 'ordered' | 'any'>, met: ValueType): ValueType =>
   parameter === 'options' ? (met.is === 'options' ? met : { is: 'options', field: '' }) : { is: parameter };
+
+/** What puts amounts side by side, which means nothing where their currencies differ. */
+const oneCurrency: ReadonlySet<string> = new Set(['+', '-', '=', '<>', '<', '<=', '>', '>=', 'between', 'greatest', 'least', 'coalesce', 'nullif']);
 
 const failed: Expression = { do: 'value', type: blankType, value: null };
 
@@ -198,6 +202,9 @@ class Checker {
         if (this.problems.length > before) return failed;
         if (!fitted) continue;
         const type: ValueType = signature.gives === 'same' ? (fitted.same ?? blankType) : { is: signature.gives };
+        const currencies = oneCurrency.has(definition.name) ? [...new Set(fitted.args.flatMap((arg) => currencyOf(this.model, arg) ?? []))] : [];
+        if (currencies.length > 1)
+          return this.fail(at, `${currencies.join(' and ')} stand side by side here.`, 'Turn one into the other first, by a rate of exchange.');
         return { do: 'call', name: definition.name, args: fitted.args, type };
       }
     const definition = definitions[0];
@@ -368,9 +375,9 @@ class Checker {
           ? { ...made, type: { is: 'number' } }
           : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
       case 'sum':
-        return of?.type.is === 'duration' ? { ...made, type: of.type } : needs('number', { is: 'number' });
+        return of?.type.is === 'duration' || of?.type.is === 'money' ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'avg':
-        return needs('number', { is: 'number' });
+        return of?.type.is === 'money' ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'bool_and':
       case 'bool_or':
       case 'every':

@@ -210,7 +210,8 @@ class GatheredSet {
     const column = `v${this.columns.length + 1}`;
     this.columns.push(`${this.gather(aggregate)} as ${column}`);
     const value = `${this.alias}.${column}`;
-    if (aggregate.name === 'sum' || aggregate.name === 'count') return `coalesce(${value}, ${aggregate.type.is === 'duration' ? "interval '0'" : '0'})`;
+    if ((aggregate.name === 'sum' && aggregate.type.is !== 'money') || aggregate.name === 'count')
+      return `coalesce(${value}, ${aggregate.type.is === 'duration' ? "interval '0'" : '0'})`;
     return aggregate.name === 'exists' ? `coalesce(${value}, false)` : value;
   }
 
@@ -262,8 +263,10 @@ class GatheredSet {
       case 'share':
         return of?.type.is === 'boolean' ? `loom.div(${count([...conditions, value])}, ${count(conditions)})` : `loom.div(${count(conditions)}, ${count([])})`;
       case 'sum':
-        return `sum(${argument})${where(conditions)}`;
+        return of?.type.is === 'money' ? this.total(value, distinct, where(conditions), (sum) => sum) : `sum(${argument})${where(conditions)}`;
       case 'avg':
+        if (of?.type.is === 'money')
+          return this.total(value, distinct, where(conditions), (sum) => `loom.div(${sum}, (count(${argument})${where(conditions)})::numeric)`);
         return `loom.div(sum(${argument})${where(conditions)}, (count(${argument})${where(conditions)})::numeric)`;
       case 'min':
       case 'max': {
@@ -282,6 +285,14 @@ class GatheredSet {
           distinct ? ordered(value, of?.type) + (order[0]?.descending ? ' desc' : '') : this.order(order, false)
         })${where(conditions)}`;
     }
+  }
+
+  /** Amounts of one currency added up; blank when there are several. */
+  private total(value: string, distinct: boolean, where: string, made: (sum: string) => string): string {
+    const amounts = distinct ? `distinct ${value}` : value;
+    const sum = distinct ? `loom.money_amounts(array_agg(${amounts})${where})` : `sum((${value}).amount)${where}`;
+    const currency = `((${value}).currency)${where}`;
+    return `case when min${currency} = max${currency} then loom.money_of(${made(sum)}, min${currency}) end`;
   }
 
   /** An order that leaves nothing to chance: ties go by `_id`. */

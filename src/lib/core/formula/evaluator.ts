@@ -6,6 +6,7 @@ import type { FieldId, TableId } from '../model/identity';
 import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../values/number';
 import type { Aggregate, Expression, Scalar } from './expression';
 import { compareScalars } from './functions/comparison';
+import { moneyOf, totalOf } from './functions/money';
 import { divide } from './functions/numbers';
 import { functionNamed, type CallContext } from './functions/table';
 
@@ -123,6 +124,10 @@ function gather(aggregate: Aggregate, start: number | null, context: EvaluationC
   if (distinct) values = [...new Set(values)];
   if (distinct && order.length === 0) values.sort((a, b) => compareScalars(a, b, of.type));
   if (name === 'count') return String(values.length);
+  if (of.type.is === 'money' && (name === 'sum' || name === 'avg')) {
+    const all = totalOf(values);
+    return all && moneyOf(name === 'sum' ? canonicalNumber(all.total) : divide(all.total, new Exact(values.length)), all.currency);
+  }
   if (name === 'sum') return canonicalNumber(sum(values));
   if (values.length === 0) return null;
   switch (name) {

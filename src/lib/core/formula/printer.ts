@@ -26,6 +26,12 @@ const signs: Record<string, { sign: string; strength: number }> = {
   'interval earlier': { sign: '-', strength: 6 },
   '*': { sign: '*', strength: 7 },
   '/': { sign: '/', strength: 7 },
+  'money plus': { sign: '+', strength: 6 },
+  'money minus': { sign: '-', strength: 6 },
+  'money times': { sign: '*', strength: 7 },
+  'times money': { sign: '*', strength: 7 },
+  'money over': { sign: '/', strength: 7 },
+  'money ratio': { sign: '/', strength: 7 },
 };
 
 const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date', 'to timestamp': 'timestamp' };
@@ -89,6 +95,7 @@ export function printFormula(model: Model, expression: Expression): string {
       case 'not':
         return { text: `not ${arg(0, 3)}`, strength: 3 };
       case 'negate':
+      case 'money negated':
         return { text: `-${arg(0, 9)}`, strength: 8 };
       case 'is null':
       case 'is not null':
@@ -111,6 +118,8 @@ export function printFormula(model: Model, expression: Expression): string {
         return { text: `position(${arg(0, 5)} in ${arg(1)})`, strength: 9 };
       case 'substring':
         return { text: `substring(${arg(0)} from ${arg(1)}${args[2] ? ` for ${arg(2)}` : ''})`, strength: 9 };
+      case 'money rounded':
+        return { text: `round(${all})`, strength: 9 };
       default:
         return { text: `${name}(${all})`, strength: 9 };
     }

@@ -14,7 +14,8 @@ import {
   changesToRemoveField,
   type LinkWish,
 } from './linkPlans';
-import { fieldOf, isToMany, linkedTable, ownTables, shownType, tableNamed, typeAs, type Field, type Model, type TableRule } from './model';
+import { fieldOf, isToMany, linkedTable, ownTables, tableNamed, typeAs, type Field, type Model, type TableRule } from './model';
+import { shownType } from './shownType';
 import { newFieldPlace, withSystemFields } from './systemFields';
 import { withoutForeign, withoutInternal } from './visible';
 import { checkFieldType } from './wellMade';

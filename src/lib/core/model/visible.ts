@@ -1,7 +1,8 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { writtenIn } from '../flow/dependents';
 import type { FieldId } from './identity';
-import { shownType, type Field, type Model, type Table } from './model';
+import { type Field, type Model, type Table } from './model';
+import { shownType } from './shownType';
 
 /** A model with only some of its fields: what was calculated from others shows its values, but no longer where they come from. */
 function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {

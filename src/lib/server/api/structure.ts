@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { comesFrom, goesTo } from '$core/flow/impact';
 import { structureDifference } from '$core/model/difference';
 import { fieldNamed, type Field, type Table } from '$core/model/model';
 import { directory } from '../access/directory';
@@ -8,6 +9,7 @@ import { notHere } from '../refusal';
 import { binOf, changesToRestore, restoreRecord } from '../tables/bin';
 import { candidatesOf } from '../tables/candidates';
 import { factsOf } from '../tables/facts';
+import { countFindings, findingsOf } from '../tables/findings';
 import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
@@ -57,6 +59,37 @@ export const getTrace = workspaceEndpoint({
     const table = tableAt(seat, params.t ?? '');
     return traceField(pool, seat, table, fieldAt(table, params.f ?? ''), numberAt(params.id));
   },
+});
+
+export const getFindings = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/findings`,
+  summary: 'What is amiss with the calculated values of a table: for which reason, how many records, and the first of them',
+  role: 'reader',
+  answers: '{findings: [{kind, table, field, label, words, part, count, filter, records: [{id, title}]}]}',
+  answer: async ({ pool, seat, params }) => ({ findings: await findingsOf(pool, seat, tableAt(seat, params.t ?? '')) }),
+});
+
+export const getImpact = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/fields/{f}/impact`,
+  summary: 'What a field comes from, and what comes from it, over any number of steps',
+  role: 'reader',
+  answers: '{comesFrom: [{steps, field, table, kind, words}], goesTo: [{steps, field, table, kind, words}]}',
+  answer: ({ seat, params }) => {
+    const { id } = fieldAt(tableAt(seat, params.t ?? ''), params.f ?? '');
+    const { model } = seat.workspace;
+    return Promise.resolve({ comesFrom: comesFrom(model, id), goesTo: goesTo(model, id) });
+  },
+});
+
+export const getFindingsCount = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/findings`,
+  summary: 'How many findings there are in all tables',
+  role: 'reader',
+  answers: '{count}',
+  answer: async ({ pool, seat }) => ({ count: await countFindings(pool, seat) }),
 });
 
 export const postCandidates = workspaceEndpoint({

@@ -1,5 +1,6 @@
 import { compileCondition } from '$core/formula/compiler';
-import { fieldOf, isStored, linkedTable, shownType, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, linkedTable, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading } from '$core/values/value';
 import { homeOf, tableName, type Seat } from '../access/seat';

@@ -1,6 +1,7 @@
 import type { CopyValues } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, isToMany, linkedTable, overOf, shownType, tableOf, typeAs, type Field, type Table } from '$core/model/model';
+import { fieldOf, isToMany, linkedTable, overOf, tableOf, typeAs, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';

@@ -1,6 +1,7 @@
 import type { Change, ChangeField } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
-import { findField, fieldOf, findTable, isStored, shownType, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { findField, fieldOf, findTable, isStored, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
 import { columnDefault, columnType, sequenceName } from './column';

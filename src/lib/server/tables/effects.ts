@@ -1,9 +1,10 @@
-import { dependentsOf } from '$core/flow/dependents';
+import { goesTo } from '$core/flow/impact';
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
 import { applyChange, describeChange, type AddField, type AddRule, type Change, type ChangeField, type CopyValues } from '$core/model/change';
 import type { Duration, Effect } from '$core/model/effect';
-import { fieldOf, findField, findTable, linkedTable, shownType, tableOf, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, findField, findTable, linkedTable, tableOf, type Field, type Model, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
 import { homeOf, tableName, type Seat } from '../access/seat';
@@ -167,7 +168,7 @@ async function changedField(counting: Counting, change: ChangeField): Promise<Co
   if (!stored || stored.type.kind === 'counterpart') return {};
   const name = tableName(seat.workspace, table);
   const column = quoteIdentifier(stored.key);
-  const dependents = old.key === now.key ? [] : dependentsOf(after, now.id).map(({ words }) => words);
+  const dependents = old.key === now.key && !change.set.type ? [] : goesTo(after, now.id).map(({ words }) => words);
   if (now.type.kind === 'formula') {
     if (JSON.stringify(old.type) === JSON.stringify(now.type)) return { dependents };
     const samples = await attempt(client, () => formulaSamples(client, seat, after, table, now, 5), []);

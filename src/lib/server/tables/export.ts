@@ -1,6 +1,7 @@
 import { stringify } from 'csv-stringify/sync';
 import type { Expression } from '$core/formula/expression';
-import { shownType, type Field, type FieldType, type Table } from '$core/model/model';
+import { type Field, type FieldType, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { wordsOf } from '$core/values/json';
 import { printPercent } from '$core/values/percent';
 import { decodeCursor, type SortPart } from '$core/query/query';

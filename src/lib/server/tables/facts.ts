@@ -1,4 +1,5 @@
-import { fieldOf, isStored, shownType, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';

@@ -1,5 +1,6 @@
 import { distance } from 'fastest-levenshtein';
-import { shownType, type Field, type Table } from '$core/model/model';
+import { type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { Effect } from '$core/model/effect';
 import { homeOf, tableName, type Seat } from '../access/seat';

@@ -1,6 +1,7 @@
 import { compileFormulas } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, shownType, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { encodeCursor, type Cursor, type RecordQuery, type SortPart } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';

@@ -1,4 +1,5 @@
-import { fieldNamed, isEntered, isSystem, isToMany, shownType, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+import { fieldNamed, isEntered, isSystem, isToMany, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import type { Scalar } from '$core/formula/expression';
 import { valueJson } from '$core/values/json';
 import { takeValue, type EnteredType, type Reading } from '$core/values/value';

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { shownType, type Model, type Table } from '$core/model/model';
+  import { type Model, type Table } from '$core/model/model';
+  import { shownType } from '$core/model/shownType';
   import { conditionPaths, isGroup, testsFor, type ConditionGroup, type FieldCondition } from '$core/query/conditions';
   import ConditionRows from './ConditionRows.svelte';
 

@@ -5,6 +5,7 @@
   import History from '@lucide/svelte/icons/history';
   import Spline from '@lucide/svelte/icons/spline';
   import Trash2 from '@lucide/svelte/icons/trash-2';
+  import HeartPulse from '@lucide/svelte/icons/heart-pulse';
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
@@ -32,7 +33,7 @@
     workspaces: readonly { key: string; label: string }[];
     children: Snippet;
   } = $props();
-  const { live, notices } = useFrame();
+  const { live, notices, health } = useFrame();
   let folded = $state(false);
   let commandLine = $state<ReturnType<typeof CommandLine> | null>(null);
 
@@ -44,6 +45,7 @@
       { label: 'Weave', href: `${root}/weave`, icon: Spline, shown: true },
       { label: 'Tables', href: root, icon: Layers, shown: true },
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
+      { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
       { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
     ].filter(({ shown }) => shown),
@@ -70,6 +72,7 @@
         ]
       : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
+    { label: 'Health', about: 'calculated values that are amiss', href: `${root}/health` },
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },
     ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
@@ -83,9 +86,11 @@
   <nav class="rail" aria-label="Workspace">
     <a class="home" href="/" title="Home"><span class="weave" aria-hidden="true"></span><span class="name">{workspace.label}</span></a>
     <ul>
-      {#each stations as { label, href, icon: Icon } (label)}
+      {#each stations as { label, href, icon: Icon, count } (label)}
         <li>
-          <a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}><Icon size={16} /><span class="name">{label}</span></a>
+          <a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}
+            ><Icon size={16} /><span class="name">{label}</span>{#if count}<span class="count">{count.toLocaleString()}</span>{/if}</a
+          >
         </li>
       {/each}
     </ul>

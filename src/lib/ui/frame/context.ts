@@ -6,6 +6,8 @@ import type { Notices } from './notices.svelte';
 export interface FrameContext {
   readonly live: LiveChanges;
   readonly notices: Notices;
+  /** How many findings Health has; null until it was looked. */
+  readonly health: { count: number | null };
   /** The workspace one is in: its key, and the zone of its clocks. */
   readonly workspace: { readonly key: string; readonly zone: string };
 }

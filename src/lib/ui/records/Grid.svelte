@@ -1,6 +1,7 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import { isEntered, isShown, shownType, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
+  import { shownType } from '$core/model/shownType';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
   import { alignsRight as aligned, isCalculated, textOf } from '../values/show';

@@ -1,7 +1,11 @@
 <script lang="ts">
   import type { BreakingWay } from '$core/model/effect';
+  import type { Model } from '$core/model/model';
+  import { page } from '$app/state';
   import Button from '../controls/Button.svelte';
+  import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
+  import FieldWay from './FieldWay.svelte';
   import type { PlanShown, WaitingChanges } from './waiting.svelte';
   import WorkGoing from './WorkGoing.svelte';
 
@@ -22,6 +26,7 @@
     onapply: () => void;
     onaway: () => void;
   } = $props();
+  const frame = useFrame();
   const busy = $derived(waiting.busy);
   const durations = { instant: 'instant', seconds: 'some seconds', long: 'longer; a million records take about half a minute' };
   const wayWords: Record<BreakingWay, string> = {
@@ -59,7 +64,17 @@
           {what}
         </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
       {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
-      {#each effect.breaks as broken (broken.message)}<p class="refused"><b>{broken.message}</b> {broken.mend ?? ''}</p>{/each}
+      {#each effect.breaks as broken (broken.message)}<p class="refused">
+          <b>{broken.message}</b>
+          {broken.mend ?? ''}
+          {#if broken.path}<span class="path"
+              >{#each broken.path as id, step (step)}{step > 0 ? ' ← ' : ''}<FieldWay
+                  workspace={frame.workspace.key}
+                  model={page.data.model as Model}
+                  {id}
+                />{/each}</span
+            >{/if}
+        </p>{/each}
       {#if effect.broken}
         <details>
           <summary
@@ -153,6 +168,9 @@
     color: var(--ink-faint);
     font-size: 13px;
     font-weight: 400;
+  }
+  .path {
+    display: block;
   }
   .refused {
     color: var(--madder);

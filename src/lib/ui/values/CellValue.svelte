@@ -1,6 +1,7 @@
 <script lang="ts">
   import File from '@lucide/svelte/icons/file';
-  import { linkedTable, shownType, type Field, type Model, type Option } from '$core/model/model';
+  import { linkedTable, type Field, type Model, type Option } from '$core/model/model';
+  import { shownType } from '$core/model/shownType';
   import type { FileReference } from '$core/values/files';
   import { useFrame } from '../frame/context';
   import MarkdownText from './MarkdownText.svelte';

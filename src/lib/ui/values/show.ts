@@ -1,4 +1,5 @@
-import { linkedTable, shownType, type Field, type FieldKind, type FieldType, type Model } from '$core/model/model';
+import { linkedTable, type Field, type FieldKind, type FieldType, type Model } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
 import { dateTime } from '$core/values/dateTime';
 import { duration, readDuration } from '$core/values/duration';
 import { wordsOf } from '$core/values/json';

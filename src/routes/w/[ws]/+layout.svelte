@@ -4,13 +4,16 @@
   import { navigating } from '$app/state';
   import Frame from '$ui/frame/Frame.svelte';
   import { provideFrame } from '$ui/frame/context';
+  import { call, workspacePath } from '$ui/api';
   import { LiveChanges } from '$ui/frame/live.svelte';
   import { Notices } from '$ui/frame/notices.svelte';
 
   const { data, children } = $props();
   const live = new LiveChanges();
+  const health = $state<{ count: number | null }>({ count: null });
   provideFrame({
     live,
+    health,
     notices: new Notices(),
     get workspace() {
       return data.workspace;
@@ -19,6 +22,13 @@
 
   const key = $derived(data.workspace.key);
   $effect(() => live.listen(key));
+  $effect(() => {
+    const looked = key;
+    health.count = null;
+    void call<{ count: number }>('GET', workspacePath(looked, '/findings')).then((answer) => {
+      if (answer.ok && looked === key) health.count = answer.value.count;
+    });
+  });
   // The rail's counts and the model follow every change; several within a moment are one.
   let waiting: ReturnType<typeof setTimeout> | undefined;
   $effect(() => {

@@ -9,7 +9,7 @@ export interface Signature {
   readonly optional?: number;
   /** Further arguments of this kind, any number. */
   readonly rest?: Parameter;
-  readonly gives: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'same';
+  readonly gives: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'money' | 'same';
 }
 
 export interface CallContext {

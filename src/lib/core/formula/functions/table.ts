@@ -5,6 +5,7 @@ import { dates } from './dates';
 import type { FunctionDefinition } from './definition';
 import { formats } from './formats';
 import { logic } from './logic';
+import { moneyFunctions } from './money';
 import { numbers } from './numbers';
 import { parts } from './parts';
 import { powers } from './powers';
@@ -17,6 +18,7 @@ export type { CallContext, FunctionDefinition, Parameter, Signature, SqlContext 
 export const functionTable: readonly FunctionDefinition[] = [
   ...numbers,
   ...powers,
+  ...moneyFunctions,
   ...comparison,
   ...logic,
   ...text,
@@ -64,8 +66,12 @@ export function functionsCalled(name: string): readonly FunctionDefinition[] {
 
 /** Signs that mean different functions for different types, and second names. */
 const meanings: Readonly<Record<string, readonly string[]>> = {
-  '+': ['+', 'days later', 'interval later'],
-  '-': ['-', 'days between', 'days earlier', 'interval earlier'],
+  '+': ['+', 'days later', 'interval later', 'money plus'],
+  '-': ['-', 'days between', 'days earlier', 'interval earlier', 'money minus'],
+  '*': ['*', 'money times', 'times money'],
+  '/': ['/', 'money over', 'money ratio'],
+  round: ['round', 'money rounded'],
+  negate: ['negate', 'money negated'],
   ...Object.fromEntries(functionTable.flatMap(({ name, also = [] }) => also.map((other) => [other, [name]]))),
 };
 

@@ -1,4 +1,5 @@
 import { dependentsOf } from '../../flow/dependents';
+import { goesTo } from '../../flow/impact';
 import { bad, good, type Result } from '../../problem';
 import type { FieldId, TableId } from '../identity';
 import { findField, fieldOf, isSystem, type Model } from '../model';
@@ -21,7 +22,12 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
   // What the field itself has written goes with it.
   const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => user.kind === 'rule' || !gone.includes(user.field.id));
-  if (users.length > 0) return bad(`“${field.label}” is used by ${[...new Set(users.map(({ words }) => words))].join(', ')}.`, 'Change or remove those first.');
+  if (users.length > 0) {
+    const direct = new Set(users.map(({ words }) => words));
+    const further = new Set(gone.flatMap((id) => goesTo(model, id)).map(({ words }) => words)).size - direct.size;
+    const through = further > 0 ? `, and through these by ${further} more` : '';
+    return bad(`“${field.label}” is used by ${[...direct].join(', ')}${through}.`, 'Change or remove those first.');
+  }
   let changed = model;
   for (const id of gone) {
     const owner = fieldOf(changed, id).table;

@@ -1,9 +1,9 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { page } from '$app/state';
   import { goto, invalidate } from '$app/navigation';
-  import { dependenciesOf } from '$core/flow/dependencies';
-  import { dependentsOf } from '$core/flow/dependents';
   import { printFormula } from '$core/formula/printer';
-  import { fieldOf, isSystem, isToMany, ownTables, type Field } from '$core/model/model';
+  import { fieldNamed, fieldOf, isSystem, isToMany, ownTables, type Field } from '$core/model/model';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
@@ -18,6 +18,8 @@
   import RuleForm from '$ui/structure/RuleForm.svelte';
   import TableForm from '$ui/structure/TableForm.svelte';
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
+  import ImpactList from '$ui/structure/ImpactList.svelte';
+  import FieldWay from '$ui/structure/FieldWay.svelte';
   import TableHead from '$ui/TableHead.svelte';
   import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
@@ -30,6 +32,19 @@
   let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(null);
   let showSystem = $state(false);
   const waiting = new WaitingChanges(() => workspace);
+
+  // An address can name the field that is looked at.
+  $effect(() => {
+    const name = page.url.searchParams.get('field');
+    const named =
+      name === null
+        ? undefined
+        : fieldNamed(
+            untrack(() => table),
+            name,
+          );
+    if (named) panel = { kind: 'field', id: named.id };
+  });
 
   // Another structure is counted anew; the page stands before any of it has come.
   const shape = $derived(JSON.stringify([workspace, table.key, table.fields.map(({ id, key, type }) => [id, key, type.kind])]));
@@ -50,20 +65,6 @@
   });
   const own = $derived(table.fields.filter((field) => !isSystem(field)));
   const titleField = $derived(table.fields.find(({ id }) => id === table.title));
-  const nameOf = (id: string) => {
-    const { field, table: owner } = fieldOf(data.model, id);
-    return owner.id === table.id ? field.label : `${owner.label}.${field.label}`;
-  };
-  const comesFrom = (field: Field) =>
-    field.type.kind === 'formula' ? [...new Set(dependenciesOf(data.model, field.type.formula).on.map((one) => nameOf(one.field)))] : [];
-  const goesTo = (field: Field) => [
-    ...new Set(
-      dependentsOf(data.model, field.id)
-        .filter((user) => user.kind === 'rule' || user.field.id !== field.id)
-        .map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words)),
-    ),
-  ];
-
   function wait(...changes: ChangeDraft[]) {
     waiting.add(changes);
     panel = null;
@@ -211,8 +212,7 @@
 {:else if shown}
   {@const draft = draftOf(data.model, shown)}
   <Inspector kind="Field of {table.label}" title={shown.label} dye={table.dye} onclose={() => (panel = null)}>
-    {#if comesFrom(shown).length > 0}<p class="flow"><span>comes from</span> {comesFrom(shown).join(', ')}</p>{/if}
-    {#if goesTo(shown).length > 0}<p class="flow"><span>goes to</span> {goesTo(shown).join(', ')}</p>{/if}
+    {#key shown.id}<ImpactList {workspace} model={data.model} field={shown} />{/key}
     {#if draft && designs}
       {#key shown.id}
         <FieldForm
@@ -231,7 +231,7 @@
         />
       {/key}
     {:else if shown.type.kind === 'counterpart'}
-      <p>The other side of <b>{nameOf(shown.type.link)}</b>. What it points at and its rules are changed there.</p>
+      <p>The other side of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules are changed there.</p>
       {#if designs}
         <form
           class="names"
@@ -314,13 +314,6 @@
   footer li button {
     padding: 0 4px;
     color: var(--ink-soft);
-  }
-  .flow {
-    margin-bottom: 8px;
-    font-size: 13px;
-  }
-  .flow span {
-    color: var(--ink-faint);
   }
   .names {
     display: grid;

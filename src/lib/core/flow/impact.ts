@@ -1,0 +1,58 @@
+import type { FieldId } from '../model/identity';
+import { fieldOf, type Model } from '../model/model';
+import { dependenciesOf } from './dependencies';
+import { dependentsOf, type Written } from './dependents';
+
+/** A field on the way to another, or something written that uses one, with the steps between. */
+export interface ImpactStep {
+  /** 1: directly; more: over as many formulas. */
+  readonly steps: number;
+  /** The field it is, or belongs to; null for a rule, which belongs to a table. */
+  readonly field: FieldId | null;
+  readonly table: string;
+  readonly kind: 'entered' | Written['kind'];
+  readonly words: string;
+}
+
+/** Everything a calculated field comes from, down to what is entered; the nearest first, each once. */
+export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
+  const found: ImpactStep[] = [];
+  const seen = new Set([start]);
+  let ring = [start];
+  for (let steps = 1; ring.length > 0; steps++) {
+    const next: FieldId[] = [];
+    for (const id of ring) {
+      const { type } = fieldOf(model, id).field;
+      if (type.kind !== 'formula') continue;
+      for (const { field: on } of dependenciesOf(model, type.formula).on) {
+        if (seen.has(on)) continue;
+        seen.add(on);
+        next.push(on);
+        const { field, table } = fieldOf(model, on);
+        found.push({ steps, field: on, table: table.id, kind: field.type.kind === 'formula' ? 'formula' : 'entered', words: `${table.label}.${field.label}` });
+      }
+    }
+    ring = next;
+  }
+  return found;
+}
+
+/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules; the nearest first. */
+export function goesTo(model: Model, start: FieldId): ImpactStep[] {
+  const found: ImpactStep[] = [];
+  const seen = new Set<string>([start]);
+  let ring = [start];
+  for (let steps = 1; ring.length > 0; steps++) {
+    const next: FieldId[] = [];
+    for (const id of ring)
+      for (const user of dependentsOf(model, id)) {
+        const key = user.kind === 'rule' ? user.rule.id : user.kind === 'formula' ? user.field.id : `${user.kind} ${user.field.id}`;
+        if (seen.has(key)) continue;
+        seen.add(key);
+        if (user.kind === 'formula') next.push(user.field.id);
+        found.push({ steps, field: user.kind === 'rule' ? null : user.field.id, table: user.table.id, kind: user.kind, words: user.words });
+      }
+    ring = next;
+  }
+  return found;
+}

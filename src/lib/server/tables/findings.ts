@@ -1,0 +1,107 @@
+import { compileFormulas } from '$core/formula/compiler';
+import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings';
+import { printFormula } from '$core/formula/printer';
+import { ownTables, typeAs, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { epochOf } from '../database/statement';
+import { titleSql } from './read';
+
+/** Something that is amiss with records of a table, with how many and the first of them. */
+export interface Finding {
+  readonly kind: Suspicion['kind'] | 'cycle';
+  readonly table: string;
+  readonly field: string;
+  readonly label: string;
+  readonly words: string;
+  /** The part of the formula that the words are about. */
+  readonly part: string | null;
+  readonly count: number;
+  /** The formula that says which records they are; null for cycles among records, which no formula says. */
+  readonly filter: string | null;
+  readonly records: readonly { readonly id: number; readonly title: string }[];
+}
+
+const mostShown = 20;
+const kept = new Map<string, { readonly state: string; readonly findings: readonly Finding[] }>();
+
+/** What is amiss with the calculated values of a table. Kept until something was written or the day went on. */
+export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<readonly Finding[]> {
+  const { workspace } = seat;
+  const { rows } = await pool.query<{ last: number | null }>('select max(id) as last from loom.batches where workspace = any($1)', [
+    [workspace.id, ...workspace.peers.map(({ id }) => id)],
+  ]);
+  const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${seat.role}`;
+  const key = `${workspace.id} ${table.id} ${seat.role}`;
+  const known = kept.get(key);
+  if (known?.state === state) return known.findings;
+  const findings: Finding[] = [];
+  for (const field of table.fields) if (field.type.kind === 'formula') findings.push(...(await findingsOfField(pool, seat, table, field)));
+  if (kept.size > 2000) kept.clear();
+  kept.set(key, { state, findings });
+  return findings;
+}
+
+/** How many findings a workspace has. */
+export async function countFindings(pool: Pool, seat: Seat): Promise<number> {
+  let count = 0;
+  for (const table of ownTables(seat.workspace.model)) count += (await findingsOf(pool, seat, table)).length;
+  return count;
+}
+
+async function findingsOfField(pool: Pool, seat: Seat, table: Table, field: Field): Promise<Finding[]> {
+  const { model } = seat.workspace;
+  const { formula } = typeAs(field, 'formula');
+  const suspicions = suspicionsOf(model, formula, storedValue(model, field.id));
+  const blank = suspicions.filter(({ kind }) => kind !== 'passed over');
+  const passed = suspicions.filter(({ kind }) => kind === 'passed over');
+  const found = [
+    ...(await counted(pool, seat, table, blank, `r.${quoteIdentifier(field.key)} is null`)),
+    ...(passed.length > 0 ? await counted(pool, seat, table, passed, 'true') : []),
+  ];
+  return [...(await cycleFinding(pool, seat, table, field)), ...found.map((one) => ({ ...one, field: field.key, label: field.label }))];
+}
+
+/** How many records each suspicion is true of, in one pass over those it can be true of. */
+async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonly Suspicion[], among: string): Promise<Omit<Finding, 'field' | 'label'>[]> {
+  const { workspace } = seat;
+  const { day, zone } = homeOf(workspace, table);
+  const { values, joins } = compileFormulas(
+    suspicions.map(({ condition }) => condition),
+    {
+      model: workspace.model,
+      nameOf: (other) => tableName(workspace, other),
+      today: `'${day}'::date`,
+      zone,
+      root: 'r',
+      aggregates: among === 'true' ? 'grouped' : 'each',
+    },
+  );
+  const counts = values.map((value, index) => `count(*) filter (where ${value}) as n${index}`);
+  const from = `from ${tableName(workspace, table)} r ${joins} where ${among}`;
+  const { rows } = await pool.query<Record<string, number>>(`select ${counts.join(', ')} ${from}`);
+  const met = suspicions.map((one, index) => ({ one, index, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
+  const found: Omit<Finding, 'field' | 'label'>[] = [];
+  for (const { one, index, count } of met) {
+    const { rows: records } = await pool.query<{ id: number; title: string }>(
+      `select r._id as id, ${titleSql(seat, table, 'r')} as title ${from} and ${values[index] ?? 'false'} order by r._id limit ${mostShown}`,
+    );
+    found.push({ kind: one.kind, table: table.key, words: one.words, part: one.part, count, filter: printFormula(workspace.model, one.condition), records });
+  }
+  return found;
+}
+
+/** Records that have no value as they would come from themselves. */
+async function cycleFinding(pool: Pool, seat: Seat, table: Table, field: Field): Promise<Finding[]> {
+  const { rows } = await pool.query<{ id: number; title: string; n: number }>(
+    `select r._id as id, ${titleSql(seat, table, 'r')} as title, count(*) over () as n
+     from ${tableName(seat.workspace, table)} r join loom.record_cycles c on c.record_id = r._id and c.field_id = $1 order by r._id limit ${mostShown}`,
+    [field.id],
+  );
+  const [first] = rows;
+  if (!first) return [];
+  const records = rows.map(({ id, title }) => ({ id, title }));
+  const words = 'the records are linked in a ring, so each would come from itself';
+  return [{ kind: 'cycle', table: table.key, field: field.key, label: field.label, words, part: null, count: first.n, filter: null, records }];
+}

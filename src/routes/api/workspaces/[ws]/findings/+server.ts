@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getFindingsCount } from '$server/api/structure';
+
+export const GET = respond(getFindingsCount);

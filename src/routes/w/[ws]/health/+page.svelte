@@ -1,0 +1,116 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { fieldNamed, ownTables, type Table } from '$core/model/model';
+  import type { Finding } from '$server/tables/findings';
+  import { call, workspacePath } from '$ui/api';
+  import { useFrame } from '$ui/frame/context';
+  import StagePage from '$ui/frame/StagePage.svelte';
+
+  const { data } = $props();
+  const { live, notices, health } = useFrame();
+  const workspace = $derived(data.workspace.key);
+  const tables = $derived(ownTables(data.model).filter(({ fields }) => fields.some(({ type }) => type.kind === 'formula')));
+  let found = $state<Record<string, readonly Finding[]>>({});
+  let asked = 0;
+
+  // A table at a time, so that the first findings stand while others are looked for.
+  async function read(all: readonly Table[]) {
+    const mine = ++asked;
+    for (const { key } of all) {
+      const answer = await call<{ findings: Finding[] }>('GET', workspacePath(workspace, `/tables/${key}/findings`));
+      if (mine !== asked) return;
+      if (answer.ok) found[key] = answer.value.findings;
+      else notices.refused(answer.problem);
+    }
+  }
+  $effect(() => {
+    void live.count;
+    const all = tables;
+    untrack(() => void read(all));
+  });
+  const looked = $derived(tables.filter(({ key }) => found[key]).length);
+  const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key] ?? [])].sort((a, b) => b.count - a.count) })));
+  const total = $derived(all.reduce((sum, { findings }) => sum + findings.length, 0));
+  $effect(() => {
+    if (looked === tables.length) health.count = total;
+  });
+
+  const records = (table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
+  const formula = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure?field=${fieldNamed(table, field)?.key ?? field}`;
+</script>
+
+<svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
+<StagePage title="Health" purpose="Where calculated values are blank or leave something out, for which reason, and on which records.">
+  <p role="status">
+    {#if looked < tables.length}Looking through {tables.length} tables: {looked} done …
+    {:else if total === 0}Nothing is amiss: every calculated value is there, or blank because there is nothing to gather.
+    {:else}{total} {total === 1 ? 'finding' : 'findings'} in {all.filter(({ findings }) => findings.length > 0).length} tables{/if}
+  </p>
+  {#each all.filter(({ findings }) => findings.length > 0) as { table, findings } (table.id)}
+    <h2 style:--dye="var(--dye-{table.dye})">{table.label}</h2>
+    <table>
+      <thead><tr><th class="count">records</th><th>field</th><th>why</th><th>the first of them</th><th><span class="sr-only">go to</span></th></tr></thead>
+      <tbody>
+        {#each findings as finding (finding.field + finding.words + finding.part)}
+          <tr>
+            <td class="count">{finding.count.toLocaleString()}</td>
+            <td><a href={formula(table, finding)} title="Look at its formula">{finding.label}</a></td>
+            <td
+              >{finding.words}{#if finding.part}: <code>{finding.part}</code>{/if}</td
+            >
+            <td class="first">
+              {#each finding.records.slice(0, 3) as { id, title }, index (id)}{index > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}"
+                  >{title}</a
+                >{/each}{finding.count > 3 ? ' …' : ''}
+            </td>
+            <td class="go"
+              >{#if finding.filter}<a class="open" href={records(table, finding)}>Show these records</a>{/if}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/each}
+</StagePage>
+
+<style>
+  h2 {
+    margin: 18px 0 6px;
+    padding-left: 8px;
+    border-left: 4px solid var(--dye);
+    font-size: 16px;
+  }
+  table {
+    width: 100%;
+    font-size: 13px;
+  }
+  th {
+    padding: 4px 8px;
+    color: var(--ink-faint);
+    font-weight: 500;
+    text-align: left;
+  }
+  td {
+    padding: 6px 8px;
+    border-top: 1px solid var(--line);
+    vertical-align: top;
+  }
+  .count {
+    width: 72px;
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+  }
+  code {
+    font-size: 12px;
+  }
+  .first {
+    color: var(--ink-soft);
+  }
+  .go {
+    text-align: right;
+    white-space: nowrap;
+  }
+  a {
+    color: var(--woad);
+  }
+</style>
