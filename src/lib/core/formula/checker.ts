@@ -9,12 +9,13 @@ import { readDuration } from '../values/duration';
 import { option } from '../values/option';
 import { options } from '../values/options';
 import { plainReading } from '../values/kind';
-import { aggregateNames, outerPartsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
+import { aggregateNames, outerPartsOf, partsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
 import { parseInterval, partNames } from './functions/dates';
 import { callableNames, findFunction, functionsCalled, rewrittenNamed, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
 import { currencyOf } from './measure';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
+import { neverHolds } from './neverHolds';
 import { pathsIn } from './paths';
 import type { Range, Syntax } from './syntax';
 
@@ -34,6 +35,9 @@ const plainType = (parameter: Exclude<Parameter, 'same' | 'ordered' | 'any'>, me
 
 /** What puts amounts side by side, which means nothing where their currencies differ. */
 const oneCurrency: ReadonlySet<string> = new Set(['+', '-', '=', '<>', '<', '<=', '>', '>=', 'between', 'greatest', 'least', 'coalesce', 'nullif']);
+
+/** Each product can add thirty digits before the point, and PostgreSQL counts with 131,072 of them at most. */
+const mostProducts = 1000;
 
 const failed: Expression = { do: 'value', type: blankType, value: null };
 
@@ -55,13 +59,24 @@ export function checkFormula(model: Model, table: TableId, source: string): Chec
   const expression = checker.expression(syntax);
   if (checker.problems.length === 0 && expression.type.is === 'records')
     checker.problems.push({ message: 'This gives many records.', mend: 'Put it inside count(), sum() or another aggregate.', at: syntax.at });
+  const products = [...partsOf(expression)].filter((part) => part.do === 'call' && part.name.includes('*')).length;
+  if (products > mostProducts)
+    checker.problems.push({
+      message: `The formula multiplies ${products} times; ${mostProducts} is the most.`,
+      mend: 'Split it over several fields.',
+      at: syntax.at,
+    });
   return { expression: checker.problems.length === 0 ? expression : null, problems: checker.problems };
 }
 
 /** Checks a formula that must hold or not: a filter or a condition. */
 export function checkCondition(model: Model, table: TableId, source: string): CheckedFormula {
   const checked = checkFormula(model, table, source);
-  if (!checked.expression || checked.expression.type.is === 'boolean') return checked;
+  if (checked.expression?.type.is === 'boolean') {
+    const never = neverHolds(checked.expression);
+    return never ? { expression: null, problems: [{ ...never, at: { from: 0, to: source.length } }] } : checked;
+  }
+  if (!checked.expression) return checked;
   const at = { from: 0, to: source.length };
   const message = `A condition is yes or no; this gives a ${typeWord(checked.expression.type)}.`;
   return { expression: null, problems: [{ message, mend: 'Compare it, for example with = or <.', at }] };
@@ -333,6 +348,8 @@ class Checker {
     this.set = null;
     if (this.problems.length > before) return failed;
     if (filter && filter.type.is !== 'boolean') return this.fail(syntax.at, 'The filter is neither yes nor no.', 'Compare something in it.');
+    const never = filter && neverHolds(filter);
+    if (never) return this.fail(syntax.filter?.at ?? syntax.at, never.message, never.mend);
     return this.typed(syntax, { do: 'aggregate', name, set, distinct: syntax.distinct, of, filter, order, separator: null, type: blankType }, second);
   }
 

@@ -71,15 +71,19 @@ export const listRecords = workspaceEndpoint({
 
 const values = Joi.object().unknown(true).required();
 
+const ask = Joi.boolean().default(false).description('refuse with counts, in `reach`, where more than 20,000 records would be calculated anew');
+
 export const postRecords = workspaceEndpoint({
   method: 'POST',
   path: ofTable,
   summary: 'Make records, all or none',
   role: 'editor',
-  body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required() }),
+  body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
-  answer: ({ pool, seat, params, body }) =>
-    writeRecords(pool, seat, params.t ?? '', { insert: (body as { records: { values: Record<string, unknown> }[] }).records }),
+  answer: ({ pool, seat, params, body }) => {
+    const { records, ask: asks } = body as { records: { values: Record<string, unknown> }[]; ask: boolean };
+    return writeRecords(pool, seat, params.t ?? '', { insert: records, ask: asks });
+  },
 });
 
 export const patchRecords = workspaceEndpoint({
@@ -93,10 +97,13 @@ export const patchRecords = workspaceEndpoint({
       .max(mostWritten)
       .items(Joi.object({ id: Joi.number().integer().required(), version: Joi.number().integer(), values }))
       .required(),
+    ask,
   }),
   answers: '{batch, records}; 409 with both values where a record moved on',
-  answer: ({ pool, seat, params, body }) =>
-    writeRecords(pool, seat, params.t ?? '', { update: (body as { records: { id: number; version?: number; values: Record<string, unknown> }[] }).records }),
+  answer: ({ pool, seat, params, body }) => {
+    const { records, ask: asks } = body as { records: { id: number; version?: number; values: Record<string, unknown> }[]; ask: boolean };
+    return writeRecords(pool, seat, params.t ?? '', { update: records, ask: asks });
+  },
 });
 
 const ids = Joi.array().min(1).max(mostWritten).items(Joi.number().integer()).required();
@@ -106,9 +113,12 @@ export const deleteRecords = workspaceEndpoint({
   path: ofTable,
   summary: 'Delete records, as the rules of their links say',
   role: 'editor',
-  body: Joi.object({ ids }),
+  body: Joi.object({ ids, ask }),
   answers: '{batch, records: []}; 409 where a rule prevents it',
-  answer: ({ pool, seat, params, body }) => writeRecords(pool, seat, params.t ?? '', { remove: (body as { ids: number[] }).ids }),
+  answer: ({ pool, seat, params, body }) => {
+    const { ids: gone, ask: asks } = body as { ids: number[]; ask: boolean };
+    return writeRecords(pool, seat, params.t ?? '', { remove: gone, ask: asks });
+  },
 });
 
 export const postRemoval = workspaceEndpoint({

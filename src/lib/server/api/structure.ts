@@ -14,7 +14,7 @@ import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
 import { traceField } from '../tables/trace';
-import { stopWork, workAt, type WorkName } from '../tables/work';
+import { stopWork, workAt, workKinds, type WorkName } from '../tables/work';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
@@ -240,18 +240,23 @@ export const putWeavePlaces = workspaceEndpoint({
 export const getWork = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/work`,
-  summary: 'Long changes of the structure that go on',
+  summary: 'Long changes that go on',
   role: 'reader',
-  answers: '{work: [{kind: "plan"|"undo", id, phase, done, of, seconds}]}',
+  answers: '{work: [{kind: "plan"|"undo"|"edit", id, phase, done, of, seconds}]}',
   answer: async ({ pool, seat }) => ({ work: await workAt(pool, seat) }),
 });
 
 export const deleteWork = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofWorkspace}/work`,
-  summary: 'Stop a long change; nothing of it is kept',
-  role: 'administrator',
-  body: Joi.object({ kind: Joi.string().valid('plan', 'undo').required(), id: Joi.number().integer().required() }),
+  summary: 'Stop a long change, or an edit of one’s own with very many consequences; nothing of it is kept',
+  role: 'editor',
+  body: Joi.object({
+    kind: Joi.string()
+      .valid(...workKinds)
+      .required(),
+    id: Joi.number().integer().required(),
+  }),
   answers: '{}; its own call answers 409',
   answer: async ({ pool, seat, body }) => {
     await stopWork(pool, seat, body as WorkName);

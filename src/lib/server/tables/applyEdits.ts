@@ -53,6 +53,8 @@ export interface Writing {
   readonly whole: boolean;
   /** Where the work may take long. */
   readonly tell?: Tell;
+  /** Whether an edit with very many consequences is to ask first. */
+  readonly ask?: boolean;
 }
 
 /**
@@ -61,8 +63,9 @@ export interface Writing {
  * new records, table by table.
  */
 export async function applyEdits(writing: Writing, edits: readonly TableEdits[], info: BatchInfo): Promise<{ batch: number; inserted: number[][] }> {
-  const { client, seat, whole } = writing;
-  const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues() };
+  const { client, seat, whole, ask, tell } = writing;
+  // How far it is can be told only where it stands alone: the many small edits side by side are over at once.
+  const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues(), ask, tell: whole ? tell : undefined };
   const history: HistoryRow[] = [];
   const inserted = await writeEdits(run, edits, history);
   const touched = await recalculate(run);

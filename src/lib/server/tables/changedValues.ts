@@ -61,4 +61,9 @@ export interface Recalculation {
   /** Calculated fields to work out for every record, whatever changed. */
   readonly anew?: ReadonlySet<FieldId>;
   readonly tell?: Tell | undefined;
+  /** Whether to stop and ask where the consequences reach more than `mostLimited` records. */
+  readonly ask?: boolean;
 }
+
+/** Thrown where an edit reaches so many records that whoever makes it is asked first. */
+export class ReachesMany extends Error {}

@@ -9,7 +9,7 @@ import { homeOf, tableName, type WorkspaceState } from '../access/seat';
 import { epochOf, prepared } from '../database/statement';
 import { affectedOver } from './affected';
 import { recalculateStep, stepStatement } from './calculationStep';
-import { mostLimited, type Ids, type Recalculation } from './changedValues';
+import { mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
 
 /** From so many records on, a level's aggregates are gathered over the whole table at once. */
 const grouped = 20_000;
@@ -146,6 +146,7 @@ function edgesSql(workspace: WorkspaceState, table: Table, path: readonly FieldI
  * have no value, and the latter go on from that.
  */
 async function wholeHierarchy(run: Recalculation, step: CalculationStep, calculated: CalculatedField): Promise<Ids> {
+  if (run.ask) throw new ReachesMany();
   if (!run.whole) throw new NeedsWhole();
   const { client, workspace } = run;
   const { table, field } = calculated;

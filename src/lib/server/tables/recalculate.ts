@@ -6,10 +6,10 @@ import { tableName } from '../access/seat';
 import { epochOf, prepared } from '../database/statement';
 import { affectedRecords } from './affected';
 import { recalculateStep } from './calculationStep';
-import { ChangedValues, mostLimited, type Ids, type Recalculation } from './changedValues';
+import { ChangedValues, mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
 import { recalculateHierarchy } from './hierarchy';
 
-export { ChangedValues, mostLimited, type Recalculation };
+export { ChangedValues, mostLimited, ReachesMany, type Recalculation };
 
 /**
  * Brings everything that comes from the changed values up to date, step by step in the order of `calculationSteps`.
@@ -30,8 +30,9 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
     }
     if (fields.length === 0) continue;
     if (ids !== 'all' && ids.size > mostLimited) ids = 'all';
+    if (ids === 'all' && run.ask) throw new ReachesMany();
     if (ids === 'all' && !run.whole) throw new NeedsWhole();
-    await run.tell?.('calculation', index, steps.length);
+    if (ids === 'all') await run.tell?.('calculation', index, steps.length);
     const differed = step.hierarchy ? await recalculateHierarchy(run, step, ids) : await recalculateStep(run, step.table, fields, ids);
     if (differed === 'all' || differed.size > 0) touched.add(step.table);
   }

@@ -4,11 +4,12 @@ import { notHere } from '../refusal';
 
 /** What a long change of structure is at, in its order. */
 export const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
+export const workKinds = ['plan', 'undo', 'edit'] as const;
 export type WorkPhase = (typeof workPhases)[number];
 
-/** Which work a transaction does: a plan's application, or the taking back of a batch. */
+/** Which work a transaction does: a plan's application, the taking back of a batch, or a person's edit with very many consequences. */
 export interface WorkName {
-  readonly kind: 'plan' | 'undo';
+  readonly kind: (typeof workKinds)[number];
   readonly id: number;
 }
 
@@ -49,16 +50,17 @@ async function backendsAt(pool: Pool, workspace: number): Promise<Backend[]> {
   return rows.flatMap(({ pid, name, seconds }) => {
     const [, , kind, id, phase, done, of] = name.split(' ');
     const known = workPhases.find((one) => one === phase);
-    return known && (kind === 'plan' || kind === 'undo') ? [{ pid, kind, id: Number(id), phase: known, done: Number(done), of: Number(of), seconds }] : [];
+    const work = workKinds.find((one) => one === kind);
+    return known && work ? [{ pid, kind: work, id: Number(id), phase: known, done: Number(done), of: Number(of), seconds }] : [];
   });
 }
 
 /** The long changes of a workspace's structure that go on, the oldest first. */
 export const workAt = async (pool: Pool, { workspace }: Seat): Promise<Work[]> => (await backendsAt(pool, workspace.id)).map(({ pid: _, ...work }) => work);
 
-/** Stops work; nothing of it is kept. Refused when it is over already. */
+/** Stops work; nothing of it is kept. Refused when it is over already. One's own edit anybody may stop. */
 export async function stopWork(pool: Pool, seat: Seat, { kind, id }: WorkName): Promise<void> {
-  requireRole(seat.role, 'administrator');
+  requireRole(seat.role, kind === 'edit' && id === seat.person.id ? 'editor' : 'administrator');
   const backend = (await backendsAt(pool, seat.workspace.id)).find((one) => one.kind === kind && one.id === id);
   if (!backend) throw notHere('work');
   await pool.query('select pg_cancel_backend($1)', [backend.pid]);

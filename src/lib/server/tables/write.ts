@@ -18,13 +18,18 @@ import { addFreeOptions } from './freeOptions';
 import { pairEdits } from './pairs';
 import { readByIds } from './read';
 import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJson';
+import { reachOf } from './reach';
+import { ReachesMany } from './recalculate';
 import { effectWords, removalOf } from './removal';
+import { tellAs } from './work';
 
 /** Edits as they are sent: fields by key or id, values as JSON. */
 export interface RecordEdits {
   readonly insert?: readonly { readonly values: Readonly<Record<string, unknown>> }[];
   readonly update?: readonly { readonly id: number; readonly version?: number; readonly values: Readonly<Record<string, unknown>> }[];
   readonly remove?: readonly number[];
+  /** Whether to be asked first, by a refusal with counts, where very many records would be calculated anew. */
+  readonly ask?: boolean;
 }
 
 export interface WriteAnswer {
@@ -39,7 +44,8 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
   try {
     return await withWorkspace(pool, seat, lockFor(tableAt(seat, name), seat, edits), async (client, now, whole) => {
       const table = tableAt(now, name);
-      const writing = { client, seat: now, whole };
+      const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
+      const writing = { client, seat: now, whole, tell, ask: edits.ask };
       const settled = await settle(writing, table, edits);
       const { batch, inserted } = await applyEdits(writing, settled, { kind: 'edit', title: titleOf(table, edits) });
       const own = settled.findIndex((edit) => edit.table === table);
@@ -47,9 +53,22 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
       return { batch, records: await readByIds(client, now, table, ids) };
     });
   } catch (error) {
+    if (error instanceof ReachesMany) throw await reachRefusal(pool, seat, tableAt(seat, name), edits);
     if (error instanceof VersionClash) throw clashRefusal(seat, error, edits);
     throw constraintRefusal(seat, error) ?? error;
   }
+}
+
+/** Says how many records of which tables would be calculated anew, for the person to choose. */
+async function reachRefusal(pool: Pool, seat: Seat, table: Table, { insert = [], update = [], remove = [] }: RecordEdits) {
+  const everything = insert.length > 0 || remove.length > 0;
+  const named = new Set(update.flatMap(({ values }) => Object.keys(values)));
+  const fields = table.fields.filter(({ key, id }) => everything || named.has(key) || named.has(id)).flatMap((field) => [field, ...pairLinks(seat, field)]);
+  const reached = await reachOf(pool, seat.workspace, new Set(fields.map(({ id }) => id)), [...update.map(({ id }) => id), ...remove]);
+  const count = reached.reduce((sum, one) => sum + one.count, 0);
+  const words = reached.map((one) => `${one.count.toLocaleString('en')} of ${one.table.label}`).join(', ');
+  const refusal = refuse(409, `Up to ${count.toLocaleString('en')} records would be calculated anew: ${words}.`, 'Send it again without “ask” to do it.');
+  return Object.assign(refusal, { details: { reach: reached.map((one) => ({ table: one.table.key, label: one.table.label, count: one.count })) } });
 }
 
 /** Edits whose consequences turn around take turns (see turnsAround); all others go side by side. */

@@ -121,12 +121,19 @@ export class RecordSet {
     setTimeout(() => (this.marked = new Set([...this.marked].filter((cell) => !cells.includes(cell)))), markedFor);
   }
 
-  /** Writes one value; the version makes sure that nobody's change is overwritten unseen. */
-  async write(record: ShownRecord, values: Record<string, unknown>, overwrite = false): Promise<Answer<{ batch: number; records: readonly ShownRecord[] }>> {
+  /**
+   * Writes one value; the version makes sure that nobody's change is overwritten unseen. With `ask` it is refused first,
+   * with counts, where very much would be calculated anew.
+   */
+  async write(
+    record: ShownRecord,
+    values: Record<string, unknown>,
+    { overwrite = false, ask = true } = {},
+  ): Promise<Answer<{ batch: number; records: readonly ShownRecord[] }>> {
     const answer = await call<{ batch: number; records: readonly ShownRecord[] }>(
       'PATCH',
       this.path(),
-      { records: [{ id: record.id, ...(overwrite ? {} : { version: record.version }), values }] },
+      { records: [{ id: record.id, ...(overwrite ? {} : { version: record.version }), values }], ask },
       true,
     );
     if (answer.ok) {

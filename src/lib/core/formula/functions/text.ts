@@ -19,6 +19,14 @@ function likeness(pattern: string): RegExp {
   return new RegExp(`^${source}$`, 'su');
 }
 
+/** Replacing within what was replaced multiplies lengths, so they have a limit (see loom.replaced). */
+function replaced(x: string, old: string, now: string): string | null {
+  if (old === '') return x;
+  const parts = x.split(old);
+  const length = [...x].length + (parts.length - 1) * ([...now].length - [...old].length);
+  return length <= 1_000_000 ? parts.join(now) : null;
+}
+
 export const text: readonly FunctionDefinition[] = [
   {
     name: '||',
@@ -133,11 +141,12 @@ export const text: readonly FunctionDefinition[] = [
     name: 'replace',
     family: 'text',
     usage: 'replace(x, old, new)',
-    help: 'Every occurrence of a text put as another.',
+    help: 'Every occurrence of a text put as another; blank where that has more than a million characters.',
     signatures: [{ takes: ['text', 'text', 'text'], gives: 'text' }],
     blanks: 'spreads',
-    evaluate: ([a, old, now]) => (old === '' ? string(a) : string(a).split(string(old)).join(string(now))),
-    sql: ([a, old, now]) => `replace(${a}, ${old}, ${now})`,
+    mayBlank: 'it is too long',
+    evaluate: ([a, old, now]) => replaced(string(a), string(old), string(now)),
+    sql: ([a, old, now]) => `loom.replaced(${a}, ${old}, ${now})`,
     examples: [["replace('a-b-c', '-', '/')", 'a/b/c']],
   },
   {

@@ -12,8 +12,10 @@
   import NewRecord from '$ui/records/NewRecord.svelte';
   import RecordPanel from '$ui/records/RecordPanel.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
+  import ReachQuestion from '$ui/records/ReachQuestion.svelte';
   import RemovalPanel from '$ui/records/RemovalPanel.svelte';
   import TracePanel from '$ui/records/TracePanel.svelte';
+  import { WatchedWork } from '$ui/structure/work.svelte';
   import TableHead from '$ui/TableHead.svelte';
   import { editText } from '$ui/values/show';
   import { counted } from '$ui/values/words';
@@ -31,6 +33,10 @@
   const set = $derived(new RecordSet(workspace, tableKey, filter, sort, shape));
   let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | { kind: 'linked' | 'trace'; field: string; id: number } | null>(null);
   let clash = $state<{ record: ShownRecord; values: Record<string, unknown>; fields: { field: string; theirs: unknown; yours: unknown }[] } | null>(null);
+  /** An edit that waits for an answer, as very much would be calculated anew. */
+  let reach = $state<{ what: string; tables: { table: string; label: string; count: number }[]; go: () => Promise<void> } | null>(null);
+  let going = $state(false);
+  const work = new WatchedWork(() => workspace);
   let lastBatch: number | null = null;
 
   $effect(() => void set.open());
@@ -76,13 +82,22 @@
     notices.done('Taken back.', { label: 'Do it again', run: () => void undo(answer.value.batch) });
   }
 
-  async function edit(record: ShownRecord, field: Field, value: unknown, overwrite = false) {
+  async function go() {
+    going = true;
+    await work.during(reach?.go() ?? Promise.resolve());
+    [going, reach] = [false, null];
+  }
+
+  async function edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}) {
     if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
-    const answer = await set.write(record, { [field.key]: value }, overwrite);
+    const answer = await set.write(record, { [field.key]: value }, how);
     if (answer.ok) {
       const { batch } = answer.value;
       lastBatch = batch;
       notices.done(`${field.label} of ${titleOf(record)} changed.`, { label: 'Undo', run: () => void undo(batch) });
+    } else if (Array.isArray(answer.problem.reach)) {
+      const what = `${field.label} of ${titleOf(record)}:`;
+      reach = { what, tables: answer.problem.reach as [], go: () => edit(record, field, value, { ...how, ask: false }) };
     } else if (Array.isArray(answer.problem.fields)) {
       clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as [] };
       await set.refresh();
@@ -94,12 +109,16 @@
     clash = null;
     const now = kept && set.withId(kept.record.id);
     const field = kept && table.fields.find(({ key }) => key in kept.values);
-    if (mine && kept && now && field) await edit(now, field, kept.values[field.key], true);
+    if (mine && kept && now && field) await edit(now, field, kept.values[field.key], { overwrite: true });
   }
 
-  async function remove(id: number) {
-    const answer = await call<{ batch: number }>('DELETE', workspacePath(workspace, `/tables/${table.key}/records`), { ids: [id] }, true);
+  async function remove(id: number, ask = true) {
+    const answer = await call<{ batch: number }>('DELETE', workspacePath(workspace, `/tables/${table.key}/records`), { ids: [id], ask }, true);
     panel = null;
+    if (!answer.ok && Array.isArray(answer.problem.reach)) {
+      reach = { what: 'Deleting it:', tables: answer.problem.reach as [], go: () => remove(id, false) };
+      return;
+    }
     if (!answer.ok) return notices.refused(answer.problem);
     lastBatch = answer.value.batch;
     notices.done('Deleted.', { label: 'Undo', run: () => void undo(answer.value.batch) });
@@ -143,6 +162,17 @@
       >
       <Button kind="main" onclick={() => settle(true)}>Write mine</Button><Button onclick={() => settle(false)}>Keep theirs</Button>
     </div>
+  {/if}
+  {#if reach}
+    <ReachQuestion
+      what={reach.what}
+      reach={reach.tables}
+      work={work.current}
+      busy={going}
+      ongo={() => void go()}
+      onleave={() => (reach = null)}
+      onstop={() => void work.stop()}
+    />
   {/if}
   {#if set.problem}
     <p class="refused" role="alert">{set.problem}</p>

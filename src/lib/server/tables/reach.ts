@@ -1,0 +1,67 @@
+import { calculationSteps, type CalculatedField } from '$core/flow/graph';
+import { isOverHierarchy } from '$core/flow/hierarchy';
+import type { FieldId } from '$core/model/identity';
+import { fieldOf, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { tableName, type WorkspaceState } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+
+/** Records of a table that an edit's consequences may reach. */
+export interface Reached {
+  readonly table: Table;
+  readonly count: number;
+}
+
+/**
+ * How many records of each table may be calculated anew when these fields of these records change: at most, as it cannot
+ * be known before which values will differ. One statement; each calculated field that may be reached is a set of its own.
+ */
+export async function reachOf(connection: Pool | Client, workspace: WorkspaceState, fields: ReadonlySet<FieldId>, ids: readonly number[]): Promise<Reached[]> {
+  const sets: string[] = [];
+  const setOf = new Map<FieldId, string>([...fields].map((id) => [id, 'select unnest($1::bigint[])']));
+  const ofTable = new Map<Table, string[]>();
+  const steps = calculationSteps(workspace.model).flatMap(({ fields: all }) => all);
+  for (const step of steps) {
+    const reached = step.on
+      .filter((one) => !isOverHierarchy(step.field.id, one) && setOf.has(one.field))
+      .map((one) => backOver(workspace, one.path, setOf.get(one.field) ?? ''));
+    if (reached.length === 0) continue;
+    const name = `c${sets.length + 1}`;
+    const all = [...reached, ...overItself(workspace, step, name)];
+    // `union` takes out what comes twice; one branch alone has none.
+    sets.push(`${name}(id) as (${all.length > 1 ? all.join(' union ') : `select distinct * from (${all.join()}) d`})`);
+    setOf.set(step.field.id, `select id from ${name}`);
+    ofTable.set(step.table, [...(ofTable.get(step.table) ?? []), `select id from ${name}`]);
+  }
+  if (sets.length === 0) return [];
+  const tables = [...ofTable.keys()];
+  const counts = tables.map((table, index) => `(select count(*) from (${(ofTable.get(table) ?? []).join(' union ')}) u) as n${index}`);
+  const { rows } = await connection.query<Record<string, number>>(`with recursive ${sets.join(', ')} select ${counts.join(', ')}`, [ids]);
+  return tables.map((table, index) => ({ table, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
+}
+
+/** The records from which a path leads to those of a set. */
+function backOver(workspace: WorkspaceState, path: readonly FieldId[], set: string): string {
+  return path.toReversed().reduce((inner, step) => {
+    const { field, table } = fieldOf(workspace.model, step);
+    if (field.type.kind !== 'counterpart') return `select _id from ${tableName(workspace, table)} where ${quoteIdentifier(field.key)} in (${inner})`;
+    const link = fieldOf(workspace.model, field.type.link);
+    const column = quoteIdentifier(link.field.key);
+    return `select ${column} from ${tableName(workspace, link.table)} where _id in (${inner}) and ${column} is not null`;
+  }, set);
+}
+
+/** The step of a set over a hierarchy to the records that come from those it has. Recursion takes only one such step. */
+function overItself(workspace: WorkspaceState, { field, on }: CalculatedField, name: string): string[] {
+  const [first] = on.filter((one) => isOverHierarchy(field.id, one));
+  if (!first) return [];
+  const [step] = first.path;
+  const own = step === undefined ? null : fieldOf(workspace.model, step);
+  if (first.path.length > 1 || !own) return [];
+  const { type } = own.field;
+  const link = quoteIdentifier(type.kind === 'counterpart' ? fieldOf(workspace.model, type.link).field.key : own.field.key);
+  const from = tableName(workspace, own.table);
+  return type.kind === 'counterpart'
+    ? [`select t.${link} from ${name} join ${from} t on t._id = ${name}.id where t.${link} is not null`]
+    : [`select t._id from ${name} join ${from} t on t.${link} = ${name}.id`];
+}
