@@ -41,7 +41,7 @@ create function loom.money_amounts(amounts loom.money[]) returns numeric languag
 $$;
 --> statement-breakpoint
 -- Blank rather than longer than a million characters, as replacing within replaced texts multiplies their lengths (core: text.replace).
-create function loom.replaced(t text, a text, b text) returns text language sql immutable parallel safe as $$
+create function loom.replaced(t text, a text, b text) returns text language sql immutable strict parallel safe as $$
   select case
     when a = '' then t
     when char_length(t) + (char_length(t) - char_length(replace(t, a, ''))) / char_length(a) * (char_length(b) - char_length(a)) <= 1000000 then replace(t, a, b)

@@ -1,5 +1,5 @@
 import type { FieldId } from '../model/identity';
-import { fieldOf, type Field, type Model, type Table } from '../model/model';
+import type { Field, Model, Table } from '../model/model';
 import { dependenciesOf, type Dependency } from './dependencies';
 import { hierarchyPaths, isOverHierarchy } from './hierarchy';
 
