@@ -11,8 +11,8 @@ export interface CalculatedField {
 }
 
 /**
- * Calculated fields of one table that can be worked out together: none comes from another of them. A field that reads
- * itself over a hierarchy has a step of its own.
+ * Calculated fields of one table that are worked out by one statement. One may come from another of them on the same
+ * record; then it stands behind it. A field that reads itself over a hierarchy has a step of its own.
  */
 export interface CalculationStep {
   readonly table: Table;
@@ -73,31 +73,60 @@ export function cycleThrough(model: Model, start: FieldId): FieldId[] | null {
 }
 
 /**
- * All calculated fields in an order in which each comes after what it needs, those of one table and depth gathered
- * into one step. The model is free of cycles, as changes that make one are refused.
+ * Calculated fields of one table in layers: those of a layer come, on their own record, only from those of the layers
+ * before it, or from none of them.
+ */
+export function layersOf(fields: readonly CalculatedField[]): readonly (readonly CalculatedField[])[] {
+  const among = new Map(fields.map((one) => [one.field.id, one]));
+  const known = new Map<FieldId, number>();
+  function layer(one: CalculatedField): number {
+    const found = known.get(one.field.id) ?? Math.max(0, ...before(one).map((other) => layer(other) + 1));
+    known.set(one.field.id, found);
+    return found;
+  }
+  const before = ({ on }: CalculatedField) => on.flatMap(({ path, field }) => (path.length === 0 ? (among.get(field) ?? []) : []));
+  const layers: CalculatedField[][] = [];
+  for (const one of fields) (layers[layer(one)] ??= []).push(one);
+  return layers;
+}
+
+/**
+ * All calculated fields in an order in which each comes after what it needs, those of one table that need nothing from
+ * outside it in between gathered into one step. The model is free of cycles, as changes that make one are refused.
  */
 export function calculationSteps(model: Model): readonly CalculationStep[] {
   const graph = graphOf(model);
   if (graph.steps) return graph.steps;
   const depths = new Map<FieldId, number>();
+  const hierarchies = new Map([...graph.calculated].map(([id, { field }]) => [id, hierarchyPaths(model, field)]));
+  const alone = (id: FieldId) => (hierarchies.get(id)?.length ?? 0) > 0;
   function depth(id: FieldId): number {
     const node = graph.calculated.get(id);
     if (!node) return 0;
     const known = depths.get(id);
     if (known !== undefined) return known;
-    const found = 1 + Math.max(0, ...node.on.flatMap((one) => (isOverHierarchy(id, one) ? [] : [depth(one.field)])));
+    const needed = node.on.flatMap((one) => {
+      if (isOverHierarchy(id, one)) return [];
+      const together = one.path.length === 0 && graph.calculated.has(one.field) && !alone(id) && !alone(one.field);
+      return [depth(one.field) - (together ? 1 : 0)];
+    });
+    const found = 1 + Math.max(0, ...needed);
     depths.set(id, found);
     return found;
   }
-  const steps = new Map<string, { depth: number; table: Table; fields: CalculatedField[]; hierarchy?: readonly (readonly FieldId[])[] }>();
+  const steps = new Map<string, { depth: number; table: Table; fields: CalculatedField[] }>();
   for (const node of graph.calculated.values()) {
     const at = depth(node.field.id);
-    const hierarchy = hierarchyPaths(model, node.field);
-    const key = `${at} ${node.table.id} ${hierarchy.length > 0 ? node.field.id : ''}`;
-    const step = steps.get(key) ?? { depth: at, table: node.table, fields: [], ...(hierarchy.length > 0 ? { hierarchy } : {}) };
+    const key = `${at} ${node.table.id} ${alone(node.field.id) ? node.field.id : ''}`;
+    const step = steps.get(key) ?? { depth: at, table: node.table, fields: [] };
     step.fields.push(node);
     steps.set(key, step);
   }
-  graph.steps = [...steps.values()].sort((a, b) => a.depth - b.depth);
+  graph.steps = [...steps.values()]
+    .sort((a, b) => a.depth - b.depth)
+    .map(({ table, fields }) => {
+      const hierarchy = hierarchies.get(fields[0]?.field.id ?? '') ?? [];
+      return { table, fields: layersOf(fields).flat(), ...(hierarchy.length > 0 ? { hierarchy } : {}) };
+    });
   return graph.steps;
 }

@@ -1,7 +1,7 @@
 import { dependsOnDay } from '$core/flow/dependencies';
-import type { CalculatedField } from '$core/flow/graph';
+import { layersOf, type CalculatedField } from '$core/flow/graph';
 import { compileFormulas } from '$core/formula/compiler';
-import { typeAs, type Model, type Table } from '$core/model/model';
+import { isStored, typeAs, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type WorkspaceState } from '../access/seat';
 import { epochOf, prepared, withIds } from '../database/statement';
@@ -44,24 +44,13 @@ export function stepStatement(
 ): string {
   const kept = statements.get(workspace.model) ?? new Map<string, string>();
   statements.set(workspace.model, kept);
-  const { day, zone } = homeOf(workspace, table);
+  const { day } = homeOf(workspace, table);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const limited = limit !== null;
   const key = [workspace.key, ...(workspace.beside ?? []), limit, aggregates, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
   const known = kept.get(key);
   if (known) return known;
   const name = tableName(workspace, table);
-  const { values, joins } = compileFormulas(
-    fields.map(({ field }) => typeAs(field, 'formula').formula),
-    {
-      model: workspace.model,
-      nameOf: (other) => tableName(workspace, other),
-      today: `'${day}'::date`,
-      zone,
-      root: 'r',
-      aggregates,
-    },
-  );
   const columns = fields.map(({ field }) => quoteIdentifier(field.key));
   const returned =
     limited && aggregates === 'each'
@@ -70,9 +59,38 @@ export function stepStatement(
           .join('')}`
       : '';
   const statement =
-    `update ${name} t set ${columns.map((column, index) => `${column} = c.v${index}`).join(', ')} ` +
-    `from (select r._id, ${values.map((value, index) => `${value} as v${index}`).join(', ')} from ${name} r ${joins}${limited ? ` where r.${limit}` : ''}) c ` +
-    `where t._id = c._id and (${columns.map((column, index) => `t.${column} is distinct from c.v${index}`).join(' or ')})${returned}`;
+    `update ${name} t set ${columns.map((column) => `${column} = c.${column}`).join(', ')} ` +
+    `from (${layersSql(workspace, table, fields, limit, aggregates)}) c ` +
+    `where t._id = c._id and (${columns.map((column) => `t.${column} is distinct from c.${column}`).join(' or ')})${returned}`;
   kept.set(key, statement);
   return statement;
+}
+
+/**
+ * The values of fields by `_id`. Each layer is a query over the one before, whose values it reads instead of the stored
+ * ones, so that a chain of formulas on one record is worked out and written at once.
+ */
+function layersSql(workspace: WorkspaceState, table: Table, fields: readonly CalculatedField[], limit: string | null, aggregates: 'each' | 'grouped'): string {
+  const { day, zone } = homeOf(workspace, table);
+  const layers = layersOf(fields);
+  let from = tableName(workspace, table);
+  const done: Field[] = [];
+  for (const [index, layer] of layers.entries()) {
+    const formulas = layer.map(({ field }) => typeAs(field, 'formula').formula);
+    const options = { model: workspace.model, nameOf: (other: Table) => tableName(workspace, other), today: `'${day}'::date`, zone, root: 'r', aggregates };
+    const { values, joins } = compileFormulas(formulas, options);
+    const made = layer.map(({ field }, place) => `${values[place] ?? 'null'} as ${quoteIdentifier(field.key)}`);
+    const later = layers.slice(index + 1).flat();
+    const passed = [...new Set([...done, ...columnsRead(table, later)])].filter((one) => !layer.some(({ field }) => field.id === one.id));
+    const picked = ['r._id', ...passed.map(({ key }) => `r.${quoteIdentifier(key)}`), ...made];
+    from = `select ${picked.join(', ')} from ${index === 0 ? from : `(${from})`} r ${joins}${index === 0 && limit !== null ? ` where r.${limit}` : ''}`;
+    done.push(...layer.map(({ field }) => field));
+  }
+  return from;
+}
+
+/** The columns of a record that formulas read on the record itself: values, and links on the way to others. */
+function columnsRead(table: Table, fields: readonly CalculatedField[]): Field[] {
+  const ids = new Set(fields.flatMap(({ on }) => on.map(({ path, field }) => path[0] ?? field)));
+  return table.fields.filter((field) => ids.has(field.id) && isStored(field));
 }

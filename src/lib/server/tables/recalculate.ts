@@ -24,7 +24,9 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
     let ids: Ids = new Set<number>();
     for (const field of step.fields) {
       const affected = run.anew?.has(field.field.id) ? 'all' : await affectedRecords(run, field.table, field.on);
-      if (affected !== 'all' && affected.size === 0) continue;
+      // What comes from another field of the step on the same record is worked out with it.
+      const follows = field.on.some((one) => one.path.length === 0 && fields.some((other) => other.field.id === one.field));
+      if (affected !== 'all' && affected.size === 0 && !follows) continue;
       fields.push(field);
       ids = ids === 'all' || affected === 'all' ? 'all' : new Set([...ids, ...affected]);
     }
