@@ -5,7 +5,7 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 export default ts.config(
-  { ignores: ['build/', '.svelte-kit/', 'node_modules/', '.loom/', 'migrations/', 'test-results/'] },
+  { ignores: ['build/', '.svelte-kit/', 'node_modules/', '.loom/', 'migrations/', 'test-results/', 'src/lib/ui/formula/grammar/*.js'] },
   js.configs.recommended,
   ...ts.configs.strict,
   ...svelte.configs.recommended,

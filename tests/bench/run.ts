@@ -1,5 +1,6 @@
 import { migrateCatalogue } from '../../src/lib/server/database/migrate';
 import { openPool } from '../../src/lib/server/database/pool';
+import { calculate } from './calculate/calculate';
 import { edit } from './edit';
 import { load } from './load';
 import type { Figure } from './measure';
@@ -8,7 +9,7 @@ import { recalculate } from './recalculate';
 import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, load, recalculate, page, structure };
+const benches = { edit, load, recalculate, calculate, page, structure };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));
@@ -35,10 +36,11 @@ const show = (figure: Figure) =>
       );
 for (const [name, bench] of Object.entries(benches)) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
-  for (const figure of await bench(pool, url)) show(figure);
+  for await (const figure of await bench(pool, url)) show(figure);
 }
-for (const key of ['bench_small', 'bench_large', 'bench_recalculate', 'bench_page', 'bench_load', 'bench_structure', 'bench_wide']) {
-  await pool.query(`drop schema if exists ${key} cascade`);
+const made = await pool.query<{ key: string }>(`select key from loom.workspaces where starts_with(key, 'bench_')`);
+for (const { key } of made.rows) {
+  await pool.query(`drop schema if exists "${key}" cascade`);
   await pool.query('delete from loom.workspaces where key = $1', [key]);
 }
 await pool.query(`drop schema loom_staging cascade; create schema loom_staging`);

@@ -7,6 +7,8 @@ export interface Problem {
   /** What to do about it, in one sentence. */
   readonly mend?: string;
   readonly at?: Place;
+  /** What could stand at the place instead, the nearest first. */
+  readonly instead?: readonly string[];
   /** The fields by which a formula would come from itself, by identity, so that one can go to each. */
   readonly path?: readonly string[];
 }

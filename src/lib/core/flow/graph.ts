@@ -1,5 +1,5 @@
 import type { FieldId } from '../model/identity';
-import type { Field, Model, Table } from '../model/model';
+import { findField, type Field, type Model, type Table } from '../model/model';
 import { dependenciesOf, type Dependency } from './dependencies';
 import { hierarchyPaths, isOverHierarchy } from './hierarchy';
 
@@ -55,10 +55,14 @@ export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[
  * field that reads itself over a hierarchy is none. Depth first, each field visited once.
  */
 export function cycleThrough(model: Model, start: FieldId): FieldId[] | null {
-  const { calculated } = graphOf(model);
   const visited = new Set<FieldId>();
+  // Only what the field comes from is looked at: a new formula is checked in a model of which nothing is known yet.
+  const dependencies = (id: FieldId): readonly Dependency[] => {
+    const type = findField(model, id)?.field.type;
+    return type?.kind === 'formula' ? dependenciesOf(model, type.formula).on : [];
+  };
   function search(id: FieldId, path: readonly FieldId[]): FieldId[] | null {
-    for (const dependency of calculated.get(id)?.on ?? []) {
+    for (const dependency of dependencies(id)) {
       const { field } = dependency;
       if (isOverHierarchy(id, dependency)) continue;
       if (field === start) return [...path, field];

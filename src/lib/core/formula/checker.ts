@@ -92,8 +92,8 @@ class Checker {
     readonly problems: Problem[],
   ) {}
 
-  private fail(at: Range, message: string, mend?: string): Expression {
-    this.problems.push({ message, ...(mend ? { mend } : {}), at: { from: at.from, to: at.to } });
+  private fail(at: Range, message: string, mend?: string, instead?: readonly string[]): Expression {
+    this.problems.push({ message, ...(mend ? { mend } : {}), at: { from: at.from, to: at.to }, ...(instead && instead.length > 0 ? { instead } : {}) });
     return failed;
   }
 
@@ -163,9 +163,17 @@ class Checker {
       return this.fail(
         syntax.at,
         `“${many.label}” leads to many records, so this has many values.`,
-        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: max(${syntax.parts.map(({ name }) => name).join('.')}) or count(…).`,
+        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: ${this.gathering(found, syntax)} or count(…).`,
+        this.set ? [] : [this.gathering(found, syntax)],
       );
     return { do: 'field', place, through, field: found.field.id, type: valueTypeOf(found.field) };
+  }
+
+  /** A path to many values inside what gathers them best. */
+  private gathering({ field }: ResolvedPath, { parts }: Syntax & { node: 'path' }): string {
+    const path = parts.map(({ name, quoted }) => (quoted ? `"${name}"` : name)).join('.');
+    const { is } = valueTypeOf(field);
+    return `${is === 'number' ? 'sum' : is === 'records' ? 'count' : is === 'text' || is === 'option' ? 'string_agg' : 'max'}(${path}${is === 'text' || is === 'option' ? ", ', '" : ''})`;
   }
 
   private exampleField(found: ResolvedPath): string {
@@ -182,7 +190,7 @@ class Checker {
     const definitions = functionsCalled(syntax.name);
     if (definitions.length === 0) {
       const near = nearestNames(syntax.name, [...callableNames, ...aggregateNames]);
-      return this.fail(syntax.nameAt, `There is no function “${syntax.name}”.`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined);
+      return this.fail(syntax.nameAt, `There is no function “${syntax.name}”.`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined, near);
     }
     if (syntax.filter || syntax.distinct || syntax.order.length > 0)
       return this.fail(syntax.at, `${syntax.name} takes no distinct, order or filter.`, 'Those belong to aggregates such as sum and count.');

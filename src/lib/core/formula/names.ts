@@ -53,6 +53,7 @@ function unknownName(table: Table, part: NamePart, alone: boolean): Problem {
     message: `${table.label} has no field “${part.name}”.`,
     mend: near.length > 0 ? `Did you mean ${near.join(', ')}?` : `Its fields are ${known.slice(0, 6).join(', ')}.`,
     at: part.at,
+    ...(near.length > 0 ? { instead: near.map((name) => (table.fields.some(({ key }) => key === name) || !part.quoted ? name : `"${name}"`)) } : {}),
   };
 }
 

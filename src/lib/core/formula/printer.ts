@@ -36,8 +36,11 @@ const signs: Record<string, { sign: string; strength: number }> = {
 
 const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date', 'to timestamp': 'timestamp' };
 
-/** A checked formula as text, with today's keys; checking the text gives the same formula. */
-export function printFormula(model: Model, expression: Expression): string {
+/**
+ * A checked formula as text, with today's keys, or with labels in double quotes where those say which field is meant;
+ * checking the text gives the same formula.
+ */
+export function printFormula(model: Model, expression: Expression, names: 'keys' | 'labels' = 'keys'): string {
   return print(expression, 0, []);
 
   function print(part: Expression, least: number, set: readonly string[]): string {
@@ -70,12 +73,21 @@ export function printFormula(model: Model, expression: Expression): string {
     }
   }
 
+  function nameOf(id: string): string {
+    const { field, table } = fieldOf(model, id);
+    if (names === 'keys') return field.key;
+    const label = field.label.toLowerCase();
+    // A label that is another field's key would be read as that one.
+    const shared = table.fields.some((other) => other.id !== id && (other.key === label || other.label.toLowerCase() === label));
+    return shared || field.label.includes('"') ? field.key : `"${field.label}"`;
+  }
+
   /** The keys of a path; the step from a pair to the far side of a link to many is not written. */
   function writtenPath(path: readonly string[]): string {
     const fields = path.map((id) => fieldOf(model, id).field);
     return fields
       .filter(({ id }, index) => overOf(fields[index - 1]) !== id)
-      .map(({ key }) => key)
+      .map((written) => nameOf(written.id))
       .join('.');
   }
 

@@ -203,10 +203,25 @@ export const postFormulaCheck = workspaceEndpoint({
     field: Joi.string().description('the calculated field it is for, by key or identity: it may read itself over a hierarchy'),
     label: Joi.string().max(120).description('of a field that is not there yet'),
     on: Joi.number().integer().min(0).max(20).default(5),
+    records: Joi.array().max(20).items(Joi.number().integer()).description('the records to give values for, instead of the first ones'),
   }),
   answers: '{type, printed, problems, blanks, samples: [{record, after}], overHierarchy}',
   answer: async ({ pool, seat, body }) => {
-    const { table: name, formula, on, field, label } = body as { table: string; formula: string; on: number; field?: string; label?: string };
+    const {
+      table: name,
+      formula,
+      on,
+      field,
+      label,
+      records,
+    } = body as {
+      table: string;
+      formula: string;
+      on: number;
+      field?: string;
+      label?: string;
+      records?: number[];
+    };
     const table = tableAt(seat, name);
     const own = (field === undefined ? undefined : fieldNamed(table, field)) ?? {
       id: 'draft',
@@ -217,7 +232,7 @@ export const postFormulaCheck = workspaceEndpoint({
     if (!expression) return { type: null, printed: null, problems, blanks: [], samples: [], overHierarchy };
     const draft = { ...own, help: '', required: false, unique: false, type: { kind: 'formula', formula: expression, result: expression.type } } as const;
     // What a formula reads may have gone in this moment: then there is nothing to show.
-    const samples = overHierarchy ? [] : await formulaSamples(pool, seat, model, table, draft, on).catch(() => []);
+    const samples = overHierarchy ? [] : await formulaSamples(pool, seat, model, table, draft, on, records).catch(() => []);
     return {
       type: typeWord(expression.type),
       printed: printFormula(model, expression),

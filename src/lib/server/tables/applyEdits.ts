@@ -106,7 +106,9 @@ function groupedByFields<T extends { readonly values: StoredValues }>(edits: rea
   const groups = new Map<string, T[]>();
   for (const edit of edits) {
     const key = [...edit.values.keys()].sort().join();
-    groups.set(key, [...(groups.get(key) ?? []), edit]);
+    const known = groups.get(key);
+    if (known) known.push(edit);
+    else groups.set(key, [edit]);
   }
   return [...groups.values()];
 }
@@ -218,7 +220,9 @@ function insertedTogether(table: Table, insert: TableEdits['insert']): TableEdit
   const groups = new Map<string, TableEdits['insert'][number][]>();
   for (const edit of insert) {
     const key = [edit.id === undefined, ...preset.filter((id) => edit.values.has(id))].join();
-    groups.set(key, [...(groups.get(key) ?? []), edit]);
+    const known = groups.get(key);
+    if (known) known.push(edit);
+    else groups.set(key, [edit]);
   }
   return [...groups.values()];
 }

@@ -141,8 +141,16 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
   };
 }
 
-/** The first records of a table with what a formula gives for them; only over what is stored already, so not over a hierarchy. */
-export async function formulaSamples(client: Client | Pool, seat: Seat, model: Model, table: Table, field: Field, most: number): Promise<Effect['samples']> {
+/** The first records of a table, or those named, with what a formula gives for them; only over what is stored already, so not over a hierarchy. */
+export async function formulaSamples(
+  client: Client | Pool,
+  seat: Seat,
+  model: Model,
+  table: Table,
+  field: Field,
+  most: number,
+  ids?: readonly number[],
+): Promise<Effect['samples']> {
   if (field.type.kind !== 'formula' || hierarchyPaths(model, field).length > 0) return [];
   const { day, zone } = homeOf(seat.workspace, table);
   const { joins, values } = compileFormulas([field.type.formula], {
@@ -155,7 +163,8 @@ export async function formulaSamples(client: Client | Pool, seat: Seat, model: M
   });
   const shown = textSql(values[0] ?? 'null', shownType(model, field), zone);
   const { rows } = await client.query<{ record: string; after: string | null }>(
-    `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} order by _id limit ${most}) r ${joins} order by r._id`,
+    `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} ${ids ? 'where _id = any($1)' : ''} order by _id limit ${most}) r ${joins} order by r._id`,
+    ids ? [ids] : [],
   );
   return rows.map(({ record, after }) => ({ record, before: '', after: after ?? '' }));
 }

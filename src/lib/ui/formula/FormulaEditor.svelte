@@ -1,53 +1,177 @@
 <script lang="ts">
   import type { EditorView } from '@codemirror/view';
-  import { untrack } from 'svelte';
-  import type { Model } from '$core/model/model';
+  import { onMount, untrack } from 'svelte';
+  import { checkFormula } from '$core/formula/checker';
+  import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
+  import { printFormula } from '$core/formula/printer';
+  import { readingOf } from '$core/formula/reading';
+  import { tableOf, type Field, type Model, type Table } from '$core/model/model';
   import { call, workspacePath } from '../api';
+  import Combo from '../controls/Combo.svelte';
+  import { useFrame } from '../frame/context';
+  import { factWords, type FieldFacts } from '../structure/facts.svelte';
+  import ConditionBuilder from './ConditionBuilder.svelte';
+  import RollupBuilder from './RollupBuilder.svelte';
 
-  /** A formula as it is written: problems stand under their place, completion follows the links, values are previewed. */
+  /**
+   * A formula as it is written, or chosen: problems stand under their place, completion follows the links, it is read in
+   * plain words, and values are previewed on the records one chooses.
+   */
   const {
     workspace,
     model,
     table,
     formula,
+    own = null,
+    condition = false,
     onchange,
-  }: { workspace: string; model: Model; table: string; formula: string; onchange: (formula: string) => void } = $props();
+  }: {
+    workspace: string;
+    model: Model;
+    table: string;
+    formula: string;
+    own?: OwnNames | null;
+    condition?: boolean;
+    onchange: (formula: string) => void;
+  } = $props();
+  const frame = useFrame();
 
   interface Checked {
     readonly type: string | null;
-    readonly problems: readonly { message: string; mend?: string; at?: { from: number; to: number } }[];
+    readonly problems: readonly { message: string; mend?: string; at?: { from: number; to: number }; instead?: readonly string[] }[];
     readonly blanks: readonly string[];
     readonly samples: readonly { record: string; after: string }[];
+    readonly overHierarchy: boolean;
   }
   let checked = $state<Checked | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
   let asked = 0;
+  let chosen = $state<readonly { id: number; title: string }[]>([]);
+  let choosing = $state(false);
+  let byChoice = $state(false);
+  let names = $state<'keys' | 'labels'>('keys');
+  const kept = 'loom formula names';
+  onMount(() => {
+    if (localStorage.getItem(kept) === 'labels') show('labels');
+  });
+
+  const check = (text: string) => (own ? checkOwnFormula(model, table, own, text) : { ...checkFormula(model, table, text), model });
+  const reading = $derived.by(() => {
+    if (!checked?.type || formula.trim() === '') return '';
+    const { expression, model: within } = check(formula);
+    return expression ? readingOf(within, expression) : '';
+  });
 
   function preview(text: string) {
     clearTimeout(timer);
     timer = setTimeout(async () => {
       const mine = ++asked;
-      const answer = await call<Checked>('POST', workspacePath(workspace, '/formulas/check'), { table, formula: text, on: 5 });
+      const answer = await call<Checked>('POST', workspacePath(workspace, '/formulas/check'), {
+        table,
+        formula: text,
+        on: 5,
+        ...(own ? { field: own.id, label: own.label || 'draft' } : {}),
+        ...(chosen.length > 0 ? { records: chosen.map(({ id }) => id) } : {}),
+      });
       if (mine === asked && answer.ok) checked = answer.value;
     }, 200);
   }
 
-  // The editor is loaded when it is first needed: it is larger than the rest of the page.
-  const editor = (node: HTMLElement) => {
-    let view: EditorView | null = null;
-    let gone = false;
+  const known = new Map<string, Promise<string>>();
+  /** What is in a field, in a few words; asked for once. */
+  function samples(of: Table, field: Field): Promise<string> {
+    if (of.home !== undefined || of.pairs) return Promise.resolve('');
+    const found =
+      known.get(field.id) ??
+      call<FieldFacts>('GET', workspacePath(workspace, `/tables/${of.key}/fields/${field.key}/facts`)).then((answer) =>
+        answer.ok ? factWords(answer.value, field.type.kind === 'counterpart') : '',
+      );
+    known.set(field.id, found);
+    return found;
+  }
+
+  let place: HTMLElement | null = null;
+  let view: EditorView | null = null;
+  let text = untrack(() => formula);
+
+  function open(node: HTMLElement, start: string) {
+    // The editor is loaded when it is first needed: it is larger than the rest of the page.
     void import('./editor').then(({ openEditor }) => {
-      if (gone) return;
-      view = untrack(() => openEditor(node, { model, table, formula, onchange: (text) => (onchange(text), preview(text)) }));
-    });
-    untrack(() => formula !== '' && preview(formula));
-    return () => {
-      gone = true;
+      if (node !== place) return;
       view?.destroy();
+      view = openEditor(node, {
+        model,
+        table,
+        formula: start,
+        own,
+        condition,
+        names,
+        samples,
+        onchange: (now) => {
+          text = now;
+          onchange(now);
+          preview(now);
+        },
+      });
+    });
+  }
+  const editor = (node: HTMLElement) => {
+    place = node;
+    untrack(() => {
+      open(node, formula);
+      if (formula !== '') preview(formula);
+    });
+    return () => {
+      place = null;
+      view?.destroy();
+      view = null;
     };
   };
+
+  /** The formula as it was chosen, into the editor. */
+  function take(now: string) {
+    if (now === text) return;
+    text = now;
+    if (view) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: now } });
+    else {
+      onchange(now);
+      preview(now);
+    }
+  }
+
+  /** Shows fields by their keys or their labels; both are the same formula. */
+  function show(now: 'keys' | 'labels') {
+    names = now;
+    localStorage.setItem(kept, now);
+    const { expression, model: within } = check(text);
+    if (expression) text = printFormula(within, expression, now);
+    if (place) open(place, text);
+    if (expression) onchange(text);
+  }
+
+  async function titles(typed: string) {
+    const answer = await call<{ titles: { id: number; title: string }[] }>(
+      'GET',
+      workspacePath(workspace, `/tables/${tableOf(model, table).key}/titles?limit=8&q=${encodeURIComponent(typed)}`),
+    );
+    return answer.ok ? answer.value.titles.map((one) => ({ label: one.title, value: one })) : [];
+  }
+  function previewOn(records: readonly { id: number; title: string }[]) {
+    [chosen, choosing] = [records.slice(-5), false];
+    preview(text);
+  }
 </script>
 
+<div class="ways">
+  <button type="button" aria-pressed={byChoice} onclick={() => (byChoice = !byChoice)}>{condition ? 'Choose conditions' : 'Choose a rollup'}</button>
+  <button type="button" aria-pressed={names === 'labels'} onclick={() => show(names === 'keys' ? 'labels' : 'keys')}
+    >{names === 'keys' ? 'Show labels' : 'Show keys'}</button
+  >
+</div>
+{#if byChoice}
+  {#if condition}<ConditionBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />
+  {:else}<RollupBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />{/if}
+{/if}
 <div class="editor" {@attach editor}></div>
 <div class="below" aria-live="polite">
   {#if checked && checked.problems.length > 0}
@@ -55,21 +179,51 @@
       <p class="problem"><b>{problem.message}</b> {problem.mend ?? ''}</p>
     {/each}
   {:else if checked?.type}
+    {#if reading}<p class="reading">{reading}</p>{/if}
     <p class="type">gives a {checked.type}{checked.blanks.length > 0 ? `; blank where ${checked.blanks.join(', or ')}` : ''}</p>
+    {#if checked.overHierarchy}<p class="soft">It goes over a hierarchy, so its values stand when it is saved.</p>{/if}
     <table>
       <tbody>
-        {#each checked.samples as { record, after } (record)}<tr><th scope="row">{record}</th><td>{after === '' ? '—' : after}</td></tr>{/each}
+        {#each checked.samples as { record, after }, index (index)}<tr><th scope="row">{record}</th><td>{after === '' ? '—' : after}</td></tr>{/each}
       </tbody>
     </table>
-    {#if checked.samples.length > 0}<p class="soft">the first {checked.samples.length} records</p>{/if}
+    {#if choosing}
+      <Combo
+        start=""
+        label="Record to preview on"
+        choices={titles}
+        oncommit={(choice) => previewOn(choice ? [...chosen, choice.value as { id: number; title: string }] : chosen)}
+        oncancel={() => (choosing = false)}
+      />
+    {:else if !checked.overHierarchy}
+      <p class="soft">
+        {chosen.length > 0 ? 'the records you chose' : `the first ${checked.samples.length} records`} ·
+        <button type="button" onclick={() => (choosing = true)}>try it on another record</button>
+        {#if chosen.length > 0}· <button type="button" onclick={() => previewOn([])}>the first ones again</button>{/if}
+      </p>
+    {/if}
   {:else}
-    <p class="soft">For example <code>max(inspections.day)</code> or <code>price * amount</code>. Ctrl+Space completes.</p>
+    <p class="soft">For example <code>max(inspections.day)</code> or <code>price * amount</code>. Ctrl+Space completes; F8 goes to the next problem.</p>
   {/if}
 </div>
 
 <style>
+  .ways {
+    display: flex;
+    gap: 12px;
+    margin-bottom: 4px;
+    font-size: 12px;
+  }
+  .ways button,
+  .soft button {
+    color: var(--woad);
+  }
+  .ways button[aria-pressed='true'] {
+    font-weight: 600;
+  }
   .editor {
     min-height: 62px;
+    margin-top: 6px;
     background: var(--raised);
     border: 1px solid var(--line-strong);
     border-radius: var(--radius);
@@ -84,6 +238,12 @@
   }
   .problem {
     color: var(--madder);
+  }
+  .reading {
+    margin-bottom: 2px;
+  }
+  .reading::first-letter {
+    text-transform: uppercase;
   }
   .type {
     color: var(--lichen);

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { keyFromLabel, nearestNames } from '$core/model/key';
-  import { isToMany, ownTables, tableNamed, type Model, type Table } from '$core/model/model';
+  import { fieldNamed, isToMany, ownTables, tableNamed, type Model, type Table } from '$core/model/model';
+  import { newFieldKey } from '$core/model/naming';
   import { currencies } from '$core/values/money';
   import Button from '../controls/Button.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
@@ -79,6 +80,12 @@
           2,
         ),
   );
+  /** What the formula may call the field itself, over a hierarchy. */
+  const ownNames = $derived({
+    id: (isNew ? null : fieldNamed(table, start?.key ?? '')?.id) ?? 'draft',
+    key: draft.key || newFieldKey(table.fields, draft.label || 'draft'),
+    label: draft.label || 'draft',
+  });
   const twin = $derived(table.fields.find(({ label, key }) => label.toLowerCase() === draft.label.trim().toLowerCase() && key !== start?.key));
   const hasPreset = $derived(!['link', 'formula', 'runningNumber', 'files', 'pictures'].includes(draft.type) || (draft.type === 'link' && !draft.many));
   const becomesLink = $derived(!isNew && start?.type !== 'link' && draft.type === 'link');
@@ -211,7 +218,9 @@
     {:else if draft.type === 'formula'}
       <div class="mt-3">
         <p class="label">Formula</p>
-        <FormulaEditor {workspace} {model} table={table.id} formula={draft.formula} onchange={(text) => (draft.formula = text)} />
+        {#key ownNames.key}
+          <FormulaEditor {workspace} {model} table={table.id} formula={draft.formula} own={ownNames} onchange={(text) => (draft.formula = text)} />
+        {/key}
       </div>
     {/if}
     {#if reads}

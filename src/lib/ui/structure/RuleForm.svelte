@@ -62,7 +62,7 @@
     {/each}
   {:else if shape === 'formula'}
     <p class="label">Must hold for every record</p>
-    <FormulaEditor {workspace} {model} table={table.id} formula={condition} onchange={(text) => (condition = text)} />
+    <FormulaEditor {workspace} {model} table={table.id} formula={condition} condition onchange={(text) => (condition = text)} />
   {:else}
     <Label class="mt-3"
       >Field<Select

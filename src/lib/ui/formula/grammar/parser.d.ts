@@ -1,0 +1,2 @@
+import type { LRParser } from '@lezer/lr';
+export const parser: LRParser;
