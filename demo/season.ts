@@ -11,8 +11,8 @@ export interface Season {
   readonly stands: readonly { code: string; apiary: string; shade: string }[];
   /** Mothers come before their daughters. */
   readonly queens: readonly { mark: string; mother: string | null; born_on: string; line: string; temper: number }[];
-  readonly miteCounts: readonly { hive: string; day: string; method: string; bees_sampled: number; mites: number }[];
-  readonly treatments: readonly { hive: string; product: string; begins: string; ends: string }[];
+  readonly miteCounts: readonly { hive: string; day: string; method: string; bees_sampled: number; mites: number | null }[];
+  readonly treatments: readonly { hive: string; product: string; begins: string; ends: string | null }[];
   readonly lots: readonly { number: string; kind: string; price_per_kg: string }[];
   readonly harvests: readonly { hive: string; lot: string; day: string; kg: string; moisture: string }[];
   readonly movements: readonly { lot: string; day: string; kind: string; kg: string }[];
@@ -44,24 +44,31 @@ export function makeSeason(world: World, start = 515): Season {
   const mark = (i: number) => `Q-${String(i + 1).padStart(3, '0')}`;
   const queens = Array.from({ length: 200 }, (_, i) => ({
     mark: mark(i),
-    mother: i < 12 ? null : mark(below(Math.min(i, 80))),
+    // Two were entered the wrong way round, each as the other's mother: Health tells of it.
+    mother: i === 190 ? mark(191) : i === 191 ? mark(190) : i < 12 ? null : mark(below(Math.min(i, 80))),
     born_on: shift('2023-05-01', Math.floor(i / 4) * 20 + below(20)),
     line: pick(['valley', 'fell', 'market', 'stray']),
     temper: 1 + below(5),
   }));
-  const miteCounts = Array.from({ length: 420 }, () => {
-    const bees = 250 + below(120);
+  const miteCounts = Array.from({ length: 420 }, (_, i) => {
+    // A board under the hive catches mites of no counted bees, and some counts wait for their result.
+    const bees = i % 140 === 77 ? 0 : 250 + below(120);
     return {
       hive: pick(world.hives).number,
       day: shift(demoDay, -below(200)),
       method: pick(['sugar roll', 'wash', 'board']),
       bees_sampled: bees,
-      mites: Math.floor(bees * random() * random() * 0.06),
+      mites: i % 84 === 40 ? null : Math.floor(bees * random() * random() * 0.06),
     };
   });
-  const treatments = Array.from({ length: 140 }, () => {
+  const treatments = Array.from({ length: 140 }, (_, i) => {
     const begins = shift(demoDay, -below(300));
-    return { hive: pick(world.hives).number, product: pick(['formic strips', 'oxalic drip', 'thymol']), begins, ends: shift(begins, 5 + below(20)) };
+    return {
+      hive: pick(world.hives).number,
+      product: pick(['formic strips', 'oxalic drip', 'thymol']),
+      begins,
+      ends: i % 47 === 9 ? null : shift(begins, 5 + below(20)),
+    };
   });
   const lots = Array.from({ length: 9 }, (_, i) => ({
     number: `LOT-2026-${String(i + 1).padStart(3, '0')}`,

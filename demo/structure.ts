@@ -148,6 +148,8 @@ export const apiariesModel: readonly ChangeJson[] = [
   formula('hives', 'Mean temper', 'round(avg(inspections.temper), 1)'),
   formula('hives', 'Condition', "case when last_seen is null then 'never seen' when next_due < date '2026-05-16' then 'overdue' else 'fine' end"),
   formula('hives', 'Mite rate', "avg(mite_counts.rate) filter (where mite_counts.day >= date '2026-02-15')", { help: 'Mean of the last 90 days' }),
+  formula('queens', 'Generation', 'coalesce(mother.generation + 1, 0)', { help: 'How many mothers she has before the first one known' }),
+  formula('queens', 'Descendants', 'count(daughters) + sum(daughters.descendants)', { help: 'Her daughters, their daughters, and so on' }),
   formula('apiaries', 'Hives in use', 'count(hives)'),
   formula('apiaries', 'Last inspection', 'max(hives.last_seen)'),
   formula('inspections', 'Apiary', 'hive.apiary.name', { help: 'Brought along through the hive' }),

@@ -6,10 +6,11 @@ import { load } from './load';
 import type { Figure } from './measure';
 import { page } from './page';
 import { recalculate } from './recalculate';
+import { stormBench } from './storm';
 import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, load, recalculate, calculate, page, structure };
+const benches = { edit, load, recalculate, calculate, storm: stormBench, page, structure };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));
@@ -25,7 +26,7 @@ const { rowCount } = await admin.query('select 1 from pg_database where datname 
 if (rowCount === 0) await admin.query(`create database ${database}`);
 await admin.end();
 const url = base.replace(/\/[^/?]*(\?.*)?$/, `/${database}$1`);
-const pool = openPool(url, 8);
+const pool = openPool(url, 12);
 await migrateCatalogue(pool);
 
 const show = (figure: Figure) =>

@@ -139,6 +139,12 @@
     }
   }
 
+  function replace(at: { from: number; to: number } | undefined, insert: string) {
+    const length = view?.state.doc.length ?? 0;
+    if (view && at) view.dispatch({ changes: { from: Math.min(at.from, length), to: Math.min(at.to, length), insert } });
+    view?.focus();
+  }
+
   /** Shows fields by their keys or their labels; both are the same formula. */
   function show(now: 'keys' | 'labels') {
     names = now;
@@ -176,7 +182,11 @@
 <div class="below" aria-live="polite">
   {#if checked && checked.problems.length > 0}
     {#each checked.problems.slice(0, 3) as problem, index (index)}
-      <p class="problem"><b>{problem.message}</b> {problem.mend ?? ''}</p>
+      <p class="problem">
+        <b>{problem.message}</b>
+        {problem.mend ?? ''}
+        {#each problem.instead?.slice(0, 3) ?? [] as name (name)}<button type="button" onclick={() => replace(problem.at, name)}>Write {name}</button>{/each}
+      </p>
     {/each}
   {:else if checked?.type}
     {#if reading}<p class="reading">{reading}</p>{/if}
@@ -215,8 +225,13 @@
     font-size: 12px;
   }
   .ways button,
-  .soft button {
+  .soft button,
+  .problem button {
     color: var(--woad);
+  }
+  .problem button {
+    margin-left: 8px;
+    text-decoration: underline;
   }
   .ways button[aria-pressed='true'] {
     font-weight: 600;

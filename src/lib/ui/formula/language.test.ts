@@ -1,5 +1,3 @@
-import { readFileSync } from 'node:fs';
-import { buildParserFile } from '@lezer/generator';
 import { EditorState } from '@codemirror/state';
 import { describe, expect, test } from 'vitest';
 import { rewrittenFunctions } from '$core/formula/functions/rewritten';
@@ -8,13 +6,7 @@ import { parser } from './grammar/parser.js';
 import { formulaLanguage } from './language';
 import { callAround, usageParts } from './signature';
 
-const read = (name: string) => readFileSync(new URL(name, import.meta.url), 'utf8');
 const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ examples: all }) => all.map(([formula]) => formula));
-
-test('the parser is the one that the grammar gives', () => {
-  const made = buildParserFile(read('grammar/formula.grammar'), { fileName: 'formula.grammar' });
-  expect(read('grammar/parser.js').trim()).toBe(made.parser.trim());
-});
 
 test.each(
   [

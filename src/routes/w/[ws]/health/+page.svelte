@@ -82,7 +82,17 @@
   }
   table {
     width: 100%;
+    table-layout: fixed;
     font-size: 13px;
+  }
+  th:nth-child(2) {
+    width: 18%;
+  }
+  th:nth-child(4) {
+    width: 26%;
+  }
+  th:nth-child(5) {
+    width: 150px;
   }
   th {
     padding: 4px 8px;
