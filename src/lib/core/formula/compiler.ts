@@ -27,6 +27,8 @@ export interface CompileOptions {
 export interface CompiledFormulas {
   /** One SQL expression a formula. */
   readonly values: readonly string[];
+  /** The same before numbers are brought within the limits of stored ones (see `fitted`). */
+  readonly raw: readonly string[];
   /** Joins to put behind `from … as root`; they never multiply or drop its rows. */
   readonly joins: string;
 }
@@ -36,12 +38,13 @@ export function compileFormulas(expressions: readonly Expression[], options: Com
   const statement = new Statement(options);
   const scope = new Scope(statement, [options.root]);
   // Aggregates over the same set share one subquery, so all are gathered before any join is written.
-  const values = expressions.map((expression) => {
-    const sql = scope.value(expression);
-    return expression.type.is === 'number' ? `loom.fit(${sql})` : sql;
-  });
-  return { values, joins: [...scope.joins, ...[...scope.gathered.values()].map((set) => set.join())].join(' ') };
+  const raw = expressions.map((expression) => scope.value(expression));
+  const values = raw.map((sql, index) => fitted(sql, expressions[index]?.type));
+  return { values, raw, joins: [...scope.joins, ...[...scope.gathered.values()].map((set) => set.join())].join(' ') };
 }
+
+/** A value as it can be stored: numbers beyond the limits are blank. It is written out twice, so what it is given should cost little. */
+export const fitted = (sql: string, type: ValueType | undefined): string => (type?.is === 'number' ? `loom.fit(${sql})` : sql);
 
 /** The records that an aggregate gathers for one row of `root`: a statement's parts, for listing what went in. */
 export interface GatheredRecords {

@@ -11,6 +11,7 @@ import type { Client } from '../database/pool';
 import { epochOf, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
 import { changedColumns, columnType, fromColumn, sequenceName, toColumn, wireOf } from './column';
+import { lockedNext } from './nextLocks';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 import { checkRules } from './rules';
 import type { Tell } from './work';
@@ -140,10 +141,31 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
       );
     const types = ['bigint[]', ...wires(fields).map(({ type }) => `${type}[]`)].map((type, index) => `$${index + 1}::${type}`);
     const assigned = fields.map((field, index) => `${quoteIdentifier(field.key)} = d.v${index}${wireOf(field).cast}`);
+    const next = run.whole
+      ? []
+      : lockedNext(
+          workspace.model,
+          table,
+          fields.map(({ id }) => id),
+        );
+    // Where a link points now and where it pointed before.
+    const targets = next.map(({ link }) => [
+      ...new Set(group.flatMap(({ id, values }) => [now.get(id)?.[link.key], values.get(link.id)]).filter((target) => typeof target === 'number')),
+    ]);
+    const update =
+      `update ${tableName(workspace, table)} t set ${[...assigned, ...changedColumns(table.fields, quoteIdentifier)].join(', ')}, _version = t._version + 1 ` +
+      `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`;
+    const locks = next.map(
+      ({ target }, index) =>
+        `l${index} as (select 1 from ${tableName(workspace, target)} where _id = any($${types.length + index + 1}::bigint[]) order by _id for no key update)`,
+    );
+    const locking =
+      locks.length > 0
+        ? `with u as (${update} returning 1), ${locks.join(', ')} select ${locks.map((_, index) => `(select count(*) from l${index})`).join(', ')}`
+        : update;
     await prepared(
       client,
-      `update ${tableName(workspace, table)} t set ${[...assigned, ...changedColumns(table.fields, quoteIdentifier)].join(', ')}, _version = t._version + 1 ` +
-        `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`,
+      locking,
       [
         group.map(({ id }) => id),
         ...fields.map((field) =>
@@ -152,9 +174,11 @@ async function updateRecords(run: Recalculation, { table, update }: TableEdits, 
             group.map(({ values }) => values),
           ),
         ),
+        ...targets,
       ],
       epochOf(workspace),
     );
+    next.forEach(({ target }, index) => changed.addLocked(target.id, targets[index] ?? []));
     for (const field of table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy'))
       changed.add(
         field.id,

@@ -16,6 +16,7 @@ export type Ids = ReadonlySet<number> | 'all';
 export class ChangedValues {
   private readonly fields = new Map<FieldId, Set<number> | 'all'>();
   private readonly targets = new Map<FieldId, Map<number, Set<number>>>();
+  private readonly locked = new Map<TableId, Set<number>>();
   private readonly made = new Map<TableId, readonly number[]>();
 
   add(field: FieldId, ids: Iterable<number> | 'all'): void {
@@ -44,6 +45,14 @@ export class ChangedValues {
     this.made.set(table.id, [...(this.made.get(table.id) ?? []), ...ids]);
     for (const field of table.fields) this.add(field.id, ids);
   }
+
+  /** Records that the transaction holds `for no key update` already. */
+  addLocked(table: TableId, ids: Iterable<number>): void {
+    const known = this.locked.get(table) ?? new Set<number>();
+    this.locked.set(table, known);
+    for (const id of ids) known.add(id);
+  }
+  lockedOf = (table: TableId): ReadonlySet<number> | undefined => this.locked.get(table);
 
   madeIn = (table: Table): readonly number[] => this.made.get(table.id) ?? [];
   of = (field: FieldId): Ids => this.fields.get(field) ?? new Set<number>();
