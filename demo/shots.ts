@@ -95,6 +95,10 @@ await page.locator('.thread').first().waitFor();
 await page.getByRole('button', { name: 'Last seen' }).click();
 await page.locator('.strip').waitFor();
 await shot('weave');
+
+await page.goto(`${origin}/w/apiaries/health`);
+await page.getByText('Show these records').first().waitFor();
+await shot('health');
 await plan();
 await formula();
 await intake(page);

@@ -127,7 +127,7 @@ export async function editsThroughChains(pool: Pool, seats: readonly { readonly 
     figures.push(
       figure(
         'calculate',
-        `(a) edit, ${chain} levels, ${last} against ${first}`,
+        `(a) edit, ${chain} level${chain > 1 ? 's' : ''}, ${last} against ${first}`,
         medians.get(`${chain} ${last}`) ?? NaN,
         medians.get(`${chain} ${first}`) ?? NaN,
         'ms',

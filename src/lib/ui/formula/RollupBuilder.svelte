@@ -34,6 +34,9 @@
     let next = { ...rollup, ...part };
     // What was chosen of other records is no longer there.
     if (part.set !== undefined) next = { ...next, of: '', where: '', by: '' };
+    // A field that cannot be gathered this way has to be chosen anew.
+    const chosen = far && conditionPaths(model, far).find(({ path }) => path === next.of);
+    if (part.gathers !== undefined && chosen && !isGatherable(next.gathers, valueTypeOf(chosen.field).is)) next = { ...next, of: '' };
     rollup = next;
     const now = writeRollup(model, table, next);
     if (!now.ok || now.value === written) return;
