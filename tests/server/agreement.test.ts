@@ -13,8 +13,10 @@ import { placeValue } from '$core/values/place';
 import { tableName, takeSeat, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/tables/column';
+import { changesFromJson } from '$server/api/changes';
 import { changeNow, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
+import { makePlace } from './place';
 
 /** `LOOM_LONG=1` runs ten times as many. */
 const rounds = process.env.LOOM_LONG ? 10_000 : 900;
@@ -68,6 +70,27 @@ beforeAll(async () => {
     linkField(hives, hives, 'mother', 'daughters'),
   ]);
   seat = await takeSeat(pool, person, 'agreement', 'administrator');
+  // A link to many, whose pairs are a table of their own, and records of another workspace that link here.
+  await changeNow(
+    pool,
+    seat,
+    changesFromJson(seat.workspace.model, [
+      { do: 'addField', table: 'hives', field: { label: 'Watched', type: 'link', to: 'visits', many: true, counterpart: { label: 'Watchers' } } },
+    ]),
+  );
+  const market = await makePlace(pool, person, 'Market');
+  await market.change({
+    do: 'addTable',
+    label: 'Stalls',
+    fields: [
+      { label: 'Note', type: 'text' },
+      { label: 'Kg', type: 'number', digits: null },
+      { label: 'Day', type: 'date' },
+      { label: 'Seen', type: 'yesNo' },
+      { label: 'Hive', type: 'link', to: 'agreement.hives', counterpart: { label: 'Stalls' } },
+    ],
+  });
+  seat = await takeSeat(pool, person, 'agreement', 'administrator');
 });
 afterAll(() => drop());
 
@@ -105,8 +128,23 @@ const visitRow: fc.Arbitrary<Row> = fc.record({
   hive: maybe([1, 2, 3]),
   other: maybe([1, 2, 3]),
 });
-const world = fc.record({ hives: fc.array(hiveRow, { minLength: 3, maxLength: 4 }), visits: fc.array(visitRow, { maxLength: 8 }) });
-type World = { readonly hives: readonly Row[]; readonly visits: readonly Row[] };
+const stallRow: fc.Arbitrary<Row> = fc.record({ note: maybe(texts), kg: number, day: maybe(days), seen: maybe([true, false]), hive: maybe([1, 2, 3]) });
+const world = fc
+  .record({
+    hives: fc.array(hiveRow, { minLength: 3, maxLength: 4 }),
+    visits: fc.array(visitRow, { maxLength: 8 }),
+    stalls: fc.array(stallRow, { maxLength: 4 }),
+    pairs: fc.uniqueArray(fc.tuple(fc.constantFrom(1, 2, 3), fc.nat(7)), { maxLength: 8, selector: String }),
+  })
+  .map(({ pairs, ...rows }): World => ({ ...rows, pairs: pairs.filter(([, visit]) => visit < rows.visits.length).map(([hive, visit]) => [hive, visit + 1]) }));
+interface World {
+  readonly hives: readonly Row[];
+  readonly visits: readonly Row[];
+  /** Of the other workspace. */
+  readonly stalls: readonly Row[];
+  /** Which hives watch which visits. */
+  readonly pairs: readonly (readonly [hive: number, visit: number])[];
+}
 
 // --- formulas, by type; `place` holds the names that can be used where they stand -------------------------------------
 
@@ -148,6 +186,9 @@ const sets: Record<string, Names> = {
   visits: joined(ofVisit('visits.'), ofHive(''), ofHive('visits.other.')),
   'daughters.visits': joined(ofVisit('daughters.visits.'), ofHive('daughters.'), ofHive('')),
   'mother.others': joined(ofVisit('mother.others.'), ofHive('mother.others.hive.')),
+  watched: joined(ofVisit('watched.'), ofHive(''), ofHive('watched.hive.')),
+  'visits.watchers': joined(ofHive('visits.watchers.'), ofVisit('visits.')),
+  stalls: joined(ofVisit('stalls.'), ofHive('')),
   'daughters.daughters': joined(ofHive('daughters.daughters.'), ofHive('daughters.'), ofHive('')),
 };
 
@@ -377,9 +418,22 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
   }
 }
 
+/** The table that holds the pairs of the link to many, and its links to the two sides. */
+function pairTable() {
+  const { model } = seat.workspace;
+  const table = model.tables.find(({ pairs }) => pairs)!;
+  const to = (key: string) => table.fields.find(({ type }) => type.kind === 'link' && type.to === tableNamed(model, key)!.id)!.key;
+  return { table, hive: to('hives'), visit: to('visits') };
+}
+const pairRows = ({ pairs }: World): Row[] => {
+  const { hive, visit } = pairTable();
+  return pairs.map(([a, b]) => ({ [hive]: a, [visit]: b }));
+};
+
 function inMemory(stored: World): EvaluationContext {
-  const rowsOf = (key: string) => (key === 'hives' ? stored.hives : stored.visits);
   const model = seat.workspace.model;
+  const rowsOf = (key: string): readonly Row[] =>
+    key === 'hives' ? stored.hives : key === 'visits' ? stored.visits : key === 'stalls' ? stored.stalls : pairRows(stored);
   return {
     model,
     today,
@@ -420,6 +474,8 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
   );
   for (const [index, row] of stored.hives.entries()) await pool.query('update agreement.hives set mother = $1 where _id = $2', [row.mother, index + 1]);
   await store(tableNamed(model, 'visits')!, stored.visits);
+  await store(tableNamed(model, 'market.stalls')!, stored.stalls);
+  await store(pairTable().table, pairRows(stored));
   const context = inMemory(stored);
   const expected = checked.map(({ expression }) => stored.hives.map((_, index) => shown(evaluate(expression, index + 1, context), expression)));
   for (const aggregates of ['each', 'grouped'] as const) {
@@ -451,6 +507,8 @@ test('every example of the function table holds in both machines', async () => {
   const stored: World = {
     hives: [{ name: null, weight: null, settled: null, alive: null, state: null, mother: null, at: null, took: null, price: null, spot: null, seen: null }],
     visits: [],
+    stalls: [],
+    pairs: [],
   };
   const model = seat.workspace.model;
   const hives = tableNamed(model, 'hives')!;

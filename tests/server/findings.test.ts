@@ -1,9 +1,11 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
+import { fieldNamed } from '$core/model/model';
 import { tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { findingsOf } from '$server/tables/findings';
 import { countRecords } from '$server/tables/read';
+import { traceField } from '$server/tables/trace';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, type Place } from './place';
 
@@ -90,6 +92,18 @@ test('every reason for a blank is found with its records, counted by a formula t
     'counts.rate blank: something it needs is blank: mites': [3],
     'counts.huge limit: its value is beyond what a number can hold': [4],
   });
+});
+
+test.each([
+  ['counts', 'huge', 4, 'beyond what a number can hold'],
+  ['counts', 'rate', 2, 'divided by 0'],
+  ['hives', 'generation', 3, 'in a ring'],
+])('the trace of %s.%s says the same', async (name, key, id, words) => {
+  const seat = await home.seat();
+  const table = tableAt(seat, name);
+  const { step } = await traceField(pool, seat, table, fieldNamed(table, key)!, id);
+  expect(step.value).toBeNull();
+  expect(step.note).toContain(words);
 });
 
 test('findings are counted anew after an edit', async () => {

@@ -34,18 +34,20 @@ export async function traceField(pool: Pool, seat: Seat, table: Table, field: Fi
   const { day, zone } = homeOf(seat.workspace, table);
   const options = { model, nameOf: (other: Table) => tableName(seat.workspace, other), today: `'${day}'::date`, zone, root: 'r', aggregates: 'each' } as const;
   const parts = tracedParts(formula);
-  const { values, joins } = compileFormulas(parts, options);
+  const { values, raw, joins } = compileFormulas(parts, options);
   const shown = (value: string, part: Expression) => textSql(value, shownAs(seat, part), zone);
-  const { rows } = await pool.query<Record<string, string | null>>(
-    `select ${[`${titleSql(seat, table, 'r')} as title`, ...values.map((value, index) => `${shown(value, parts[index] ?? formula)} as v${index}`)].join(', ')}
+  const { rows } = await pool.query<Record<string, string | null> & { ring: boolean; beyond: boolean }>(
+    `select ${[`${titleSql(seat, table, 'r')} as title`, ...values.map((value, index) => `${shown(value, parts[index] ?? formula)} as v${index}`), `${raw[0] ?? 'null'} is not null and ${values[0] ?? 'null'} is null as beyond`, `exists(select from loom.record_cycles c where c.field_id = $2 and c.record_id = r._id) as ring`].join(', ')}
      from ${tableName(seat.workspace, table)} r ${joins} where r._id = $1`,
-    [id],
+    [id, field.id],
   );
   const [row] = rows;
   if (!row) throw notHere('record');
   const gathered: TracedRecords[] = [];
   for (const part of parts) if (part.do === 'aggregate') gathered.push(await gatheredBy(pool, seat, table, part, options, id));
-  return { record: row.title ?? '', step: traceOf(model, formula, new Map(parts.map((part, index) => [part, row[`v${index}`] ?? null]))), gathered };
+  const step = traceOf(model, formula, new Map(parts.map((part, index) => [part, row[`v${index}`] ?? null])));
+  const why = row.ring ? 'blank: the records are linked in a ring, so it would come from itself' : row.beyond ? 'blank: beyond what a number can hold' : null;
+  return { record: row.title ?? '', step: why === null ? step : { ...step, value: null, note: why }, gathered };
 }
 
 async function gatheredBy(
