@@ -18,25 +18,40 @@ export function neverHolds(condition: Expression): Problem | null {
   if (condition.do === 'value') return condition.value === true ? null : { message: 'This never holds.', mend: 'Compare a field with something.' };
   if (condition.do === 'call' && condition.name === 'or') return condition.args.every(neverHolds) ? neverHolds(condition.args[0] ?? condition) : null;
   const asked = new Map<string, Asked>();
+  const askedOf = (part: Expression): Asked => {
+    const key = JSON.stringify(part);
+    const known = asked.get(key) ?? { least: null, most: null, filled: false, blank: false };
+    asked.set(key, known);
+    return known;
+  };
   for (const part of conjuncts(condition)) {
     if (part.do === 'value' && part.value !== true) return { message: 'A part of this never holds.', mend: 'Take the false or blank part out.' };
     if (part.do !== 'call') continue;
     const comparison = asComparison(part);
     if (comparison?.value.value === null)
       return { message: 'Nothing is ever equal to a blank, so this never holds.', mend: 'Write “is null” or “is not null”.' };
+    // Whatever is compared has to be filled, also where both sides are read from records.
+    if (!comparison && compared.has(part.name))
+      for (const side of part.args) {
+        const ask = askedOf(side);
+        ask.filled = true;
+        if (ask.blank) return both;
+      }
     if (!comparison && part.name !== 'is null' && part.name !== 'is not null') continue;
-    const of = JSON.stringify(comparison?.of ?? part.args[0]);
-    const known = asked.get(of) ?? { least: null, most: null, filled: false, blank: false };
-    asked.set(of, known);
+    const known = askedOf(comparison?.of ?? part.args[0] ?? part);
     if (part.name === 'is null') known.blank = true;
     else known.filled = true;
     if (comparison) narrow(known, comparison);
-    if (known.blank && known.filled) return { message: 'This asks one value to be blank and not blank, so it never holds.', mend: 'Join the two with “or”.' };
+    if (known.blank && known.filled) return both;
     if (isEmpty(known))
       return { message: 'No value meets both of these comparisons, so this never holds.', mend: 'Join them with “or”, or turn a sign round.' };
   }
   return null;
 }
+
+const both: Problem = { message: 'This asks one value to be blank and not blank, so it never holds.', mend: 'Join the two with “or”.' };
+
+const compared = new Set(['=', '<>', '<', '<=', '>', '>=', 'like']);
 
 const conjuncts = (part: Expression): readonly Expression[] => (part.do === 'call' && part.name === 'and' ? part.args.flatMap(conjuncts) : [part]);
 

@@ -63,13 +63,21 @@ export function checkWorkspaceKey(key: string): Result<string> {
   return checkKey(key);
 }
 
+/** Whether two words differ by two neighbouring letters that changed places. */
+function isTurned(a: string, b: string): boolean {
+  if (a.length !== b.length) return false;
+  const at = [...a].findIndex((letter, index) => letter !== b[index]);
+  return at >= 0 && a[at] === b[at + 1] && a[at + 1] === b[at] && a.slice(at + 2) === b.slice(at + 2);
+}
+
 /** Up to `most` of the names that a person may have meant, nearest first. */
 export function nearestNames(name: string, names: readonly string[], most = 3): string[] {
   const wanted = name.toLowerCase();
   return [...new Set(names)]
     .map((candidate) => {
       const other = candidate.toLowerCase();
-      const near = other.includes(wanted) || wanted.includes(other) ? 1 : distance(wanted, other);
+      // A part of a name is near; so are letters out of order, which people type most often.
+      const near = other.startsWith(wanted) ? 1 : isTurned(wanted, other) ? 1 : other.includes(wanted) || wanted.includes(other) ? 3 : distance(wanted, other);
       return { candidate, near };
     })
     .filter(({ candidate, near }) => near <= Math.max(2, Math.ceil(Math.max(candidate.length, name.length) / 2)))
