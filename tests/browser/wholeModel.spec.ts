@@ -149,7 +149,7 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
   await expect(await cell(page, '2026-05-04', 'Next due')).toHaveText('2026-05-18');
   await enter(page, `/w/valley_honey${key}/t/harvests`, ['2026-07-02', 'H-0001', '', '12.5', '17'], '2026-07-02');
   await page.goto(`/w/valley${key}/t/keepers`);
-  await expect(await cell(page, 'Ida Vale', 'Kg this year')).toHaveText('12.5');
+  await expect(await cell(page, 'Ida Vale', 'Kg this year')).toHaveText('12.5 kg');
   await page.goto(`/w/valley${key}/t/apiaries`);
   await expect(await cell(page, 'Low Field', 'Last inspection')).toHaveText('2026-05-04');
   await page.close();
