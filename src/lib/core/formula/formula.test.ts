@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
-import { blankReasons, checkCondition, checkFormula } from './checker';
+import { blankReasons } from './blankReasons';
+import { checkCondition, checkFormula } from './checker';
 import { typeWord } from './expression';
 import { parseFormula } from './parser';
 import { printFormula } from './printer';

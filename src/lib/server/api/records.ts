@@ -1,5 +1,6 @@
 import Joi from 'joi';
-import { blankReasons, checkCondition } from '$core/formula/checker';
+import { blankReasons } from '$core/formula/blankReasons';
+import { checkCondition } from '$core/formula/checker';
 import { checkOwnFormula } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import type { Expression } from '$core/formula/expression';
