@@ -106,6 +106,20 @@ test.each([
   expect(step.note).toContain(words);
 });
 
+test('a formula that is no longer over a hierarchy has no rings; taken back, they are there again', async () => {
+  const kinds = async () => {
+    const seat = await home.seat();
+    return (await findingsOf(pool, seat, tableAt(seat, 'hives'))).map(({ kind }) => kind);
+  };
+  const batch = await home.change({ do: 'changeField', table: 'hives', field: 'generation', set: { type: 'formula', formula: 'nullif(1, 1)' } });
+  expect(await kinds()).not.toContain('cycle');
+  const seat = await home.seat();
+  const table = tableAt(seat, 'hives');
+  expect((await traceField(pool, seat, table, fieldNamed(table, 'generation')!, 3)).step.note).not.toContain('ring');
+  await home.undo(batch);
+  expect(await kinds()).toContain('cycle');
+});
+
 test('findings are counted anew after an edit', async () => {
   await home.write('hives', { update: [{ id: 3, values: { mother: null } }] });
   const seat = await home.seat();

@@ -4,6 +4,7 @@ import { fieldNamed } from '$core/model/model';
 import { withWorkspace } from '$server/access/lock';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
+import { reachOf } from '$server/tables/reach';
 import { ChangedValues, recalculate } from '$server/tables/recalculate';
 import { allCalculated } from '$server/tables/structure';
 import { writeRecords } from '$server/tables/write';
@@ -150,6 +151,20 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
   );
   await compare('from nothing');
 }, 120_000);
+
+test('how far an edit reaches is told over the hierarchy, too', async () => {
+  await pool.query('delete from loom.record_cycles');
+  await pool.query('truncate hierarchy.queens restart identity');
+  await writeRecords(pool, seat, 'queens', {
+    insert: Array.from({ length: 30 }, (_, i) => ({ values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? i : null } })),
+  });
+  const queens = tableAt(seat, 'queens');
+  const reach = async (key: string, id: number) =>
+    (await reachOf(pool, seat.workspace, new Set([fieldNamed(queens, key)!.id]), [id])).map(({ count }) => count);
+  // Her line goes down to all that come from her; her birthday goes up to all she comes from.
+  expect(await reach('mark', 21)).toEqual([10]);
+  expect(await reach('born', 21)).toEqual([21]);
+});
 
 test('a formula that follows the link both ways, or reads itself on its own record, is refused with the reason', async () => {
   const queens = tableAt(seat, 'queens');

@@ -125,8 +125,7 @@ function product(a: Measure, b: Measure): Measure {
   // A share of something is measured as that is; an amount at a price is money.
   if (a.is === 'money' && b.is !== 'money') return { ...a, digits: a.digits };
   if (b.is === 'money' && a.is !== 'money') return { ...b, digits: b.digits };
-  if (counts(a) || a.is === 'percent')
-    return { ...(a.is === 'any' && b.is === 'any' ? a : b.is === 'any' ? a : b), digits: a.is === 'percent' ? null : digits };
+  if (counts(a) || a.is === 'percent') return { ...(b.is === 'any' ? a : b), digits: a.is === 'percent' ? null : digits };
   if (counts(b) || b.is === 'percent') return { ...a, digits: b.is === 'percent' ? null : digits };
   return { is: 'plain', digits };
 }

@@ -96,6 +96,10 @@ export function readingOf(model: Model, expression: Expression): string {
       case 'negate':
       case 'money negated':
         return `minus ${a}`;
+      case 'days later':
+        return `${a} plus ${b} days`;
+      case 'days earlier':
+        return `${a} less ${b} days`;
       case 'is null':
         return `${a} is blank`;
       case 'is not null':
@@ -156,8 +160,6 @@ const binary: Readonly<Record<string, string>> = {
   'times money': 'times',
   'money over': 'divided by',
   'money ratio': 'divided by',
-  'days later': 'plus days:',
-  'days earlier': 'less days:',
   'days between': 'less',
   'interval later': 'later by',
   'interval earlier': 'earlier by',

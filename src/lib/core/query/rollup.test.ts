@@ -45,6 +45,13 @@ describe('a rollup by choosing', () => {
     expect(checkFormula(model, table.id, labelled).expression).toEqual(expression);
   });
 
+  test.each([
+    ['last_inspected + 14', 'last inspected plus 14 days'],
+    ['today() - last_inspected', 'today less last inspected'],
+    ['round((weight + 1) * 2, 1)', '(weight plus 1) times 2 rounded to 1 decimals'],
+    ["case when weight > 20 then 'strong' else 'weak' end", "'strong' where weight is above 20, else 'weak'"],
+  ])('%s is read as: %s', (formula, reading) => expect(readingOf(model, checkFormula(model, hives.id, formula).expression!)).toBe(reading));
+
   test.each(['weight + 1', 'max(inspections.day) + 1', 'sum(inspections.frames * weight)', "string_agg(inspections.notes, ' / ')"])(
     '%s says more than that',
     (formula) => expect(readRollup(model, hives, formula)).toBeNull(),

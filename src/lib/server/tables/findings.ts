@@ -1,3 +1,4 @@
+import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
 import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings';
 import { printFormula } from '$core/formula/printer';
@@ -32,7 +33,7 @@ export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<
   const { rows } = await pool.query<{ last: number | null }>('select max(id) as last from loom.batches where workspace = any($1)', [
     [workspace.id, ...workspace.peers.map(({ id }) => id)],
   ]);
-  const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${seat.role}`;
+  const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day}`;
   const key = `${workspace.id} ${table.id} ${seat.role}`;
   const known = kept.get(key);
   if (known?.state === state) return known.findings;
@@ -43,10 +44,23 @@ export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<
   return findings;
 }
 
-/** How many findings a workspace has. */
-export async function countFindings(pool: Pool, seat: Seat): Promise<number> {
-  let count = 0;
-  for (const table of ownTables(seat.workspace.model)) count += (await findingsOf(pool, seat, table)).length;
+/** How long the count in the rail may lag behind, in milliseconds: every page asks for it, and large tables take their time. */
+const countLag = 60_000;
+const counts = new Map<string, { readonly at: number; readonly count: Promise<number> }>();
+
+/** How many findings a workspace has, or had within the last minute; asked for by many at once it is looked for once. */
+export function countFindings(pool: Pool, seat: Seat): Promise<number> {
+  const key = `${seat.workspace.id} ${seat.role}`;
+  const known = counts.get(key);
+  if (known && Date.now() - known.at < countLag) return known.count;
+  const count = (async () => {
+    let found = 0;
+    for (const table of ownTables(seat.workspace.model)) found += (await findingsOf(pool, seat, table)).length;
+    return found;
+  })();
+  counts.set(key, { at: Date.now(), count });
+  // What could not be counted is tried again by whoever asks next.
+  count.catch(() => counts.delete(key));
   return count;
 }
 
@@ -94,6 +108,8 @@ async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonl
 
 /** Records that have no value as they would come from themselves. */
 async function cycleFinding(pool: Pool, seat: Seat, table: Table, field: Field): Promise<Finding[]> {
+  // What was kept of a formula that went over a hierarchy before says nothing of the one now.
+  if (hierarchyPaths(seat.workspace.model, field).length === 0) return [];
   const { rows } = await pool.query<{ id: number; title: string; n: number }>(
     `select r._id as id, ${titleSql(seat, table, 'r')} as title, count(*) over () as n
      from ${tableName(seat.workspace, table)} r join loom.record_cycles c on c.record_id = r._id and c.field_id = $1 order by r._id limit ${mostShown}`,

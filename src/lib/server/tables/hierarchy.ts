@@ -75,18 +75,18 @@ interface Cycles {
  */
 async function cyclesNow(run: Recalculation, step: CalculationStep, { table, field, on }: CalculatedField, ids: ReadonlySet<number>): Promise<Cycles> {
   const { client, workspace } = run;
-  const { rows } = await client.query<{ id: number }>('select record_id as id from loom.record_cycles where field_id = $1', [field.id]);
-  const known = rows.map(({ id }) => id);
+  const { rows } = await prepared(client, 'select record_id as id from loom.record_cycles where field_id = $1', [field.id], '');
+  const known = rows.map((row) => row.id as number);
   const paths = step.hierarchy ?? [];
   const links = new Set(paths.flat().map((id) => linkOf(workspace, id)));
   const relinked = on.some((one) => links.has(one.field) && run.changed.has(one.field));
-  if (!relinked && known.length === 0) return { on: new Set(), entered: [], left: [] };
+  if (!relinked) return { on: new Set(known), entered: [], left: [] };
   const edges = await prepared(
     client,
     `with recursive edges as not materialized (${paths.map((path) => edgesSql(workspace, table, path, 'upward')).join(' union all ')}),
        reached(id) as (select unnest($1::bigint[]) union select e.b from reached join edges e on e.a = reached.id)
      select e.a, e.b from reached join edges e on e.a = reached.id`,
-    [[...new Set([...known, ...(relinked ? ids : [])])]],
+    [[...new Set([...known, ...ids])]],
     epochOf(workspace),
   );
   const now = recordsOnCycles(edges.rows.map((row): Edge => [row.a as number, row.b as number]));
@@ -116,7 +116,7 @@ function linkOf(workspace: WorkspaceState, step: FieldId): FieldId {
  * Pairs of a record `a` and one `b` that it is calculated from over the path. `upward` turns a single counterpart round:
  * cycles are the same either way, and from a record to the one it links to is the shorter way to look for them.
  */
-function edgesSql(workspace: WorkspaceState, table: Table, path: readonly FieldId[], way: 'as it is' | 'upward'): string {
+export function edgesSql(workspace: WorkspaceState, table: Table, path: readonly FieldId[], way: 'as it is' | 'upward'): string {
   const { model } = workspace;
   const [first] = path;
   const single = path.length === 1 && first !== undefined ? fieldOf(model, first).field : null;

@@ -1,10 +1,11 @@
 import { calculationSteps, type CalculatedField } from '$core/flow/graph';
-import { isOverHierarchy } from '$core/flow/hierarchy';
+import { hierarchyPaths, isOverHierarchy } from '$core/flow/hierarchy';
 import type { FieldId } from '$core/model/identity';
 import { fieldOf, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type WorkspaceState } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
+import { edgesSql } from './hierarchy';
 
 /** Records of a table that an edit's consequences may reach. */
 export interface Reached {
@@ -51,17 +52,9 @@ function backOver(workspace: WorkspaceState, path: readonly FieldId[], set: stri
   }, set);
 }
 
-/** The step of a set over a hierarchy to the records that come from those it has. Recursion takes only one such step. */
-function overItself(workspace: WorkspaceState, { field, on }: CalculatedField, name: string): string[] {
-  const [first] = on.filter((one) => isOverHierarchy(field.id, one));
-  if (!first) return [];
-  const [step] = first.path;
-  const own = step === undefined ? null : fieldOf(workspace.model, step);
-  if (first.path.length > 1 || !own) return [];
-  const { type } = own.field;
-  const link = quoteIdentifier(type.kind === 'counterpart' ? fieldOf(workspace.model, type.link).field.key : own.field.key);
-  const from = tableName(workspace, own.table);
-  return type.kind === 'counterpart'
-    ? [`select t.${link} from ${name} join ${from} t on t._id = ${name}.id where t.${link} is not null`]
-    : [`select t._id from ${name} join ${from} t on t.${link} = ${name}.id`];
+/** The step of a set over a hierarchy, to the records that come from those it has. */
+function overItself(workspace: WorkspaceState, { table, field }: CalculatedField, name: string): string[] {
+  const paths = hierarchyPaths(workspace.model, field);
+  if (paths.length === 0) return [];
+  return [`select e.a from ${name} join (${paths.map((path) => edgesSql(workspace, table, path, 'as it is')).join(' union all ')}) e on e.b = ${name}.id`];
 }

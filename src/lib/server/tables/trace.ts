@@ -1,3 +1,4 @@
+import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas, compileGathered } from '$core/formula/compiler';
 import type { Aggregate, Expression } from '$core/formula/expression';
 import { printFormula } from '$core/formula/printer';
@@ -37,9 +38,9 @@ export async function traceField(pool: Pool, seat: Seat, table: Table, field: Fi
   const { values, raw, joins } = compileFormulas(parts, options);
   const shown = (value: string, part: Expression) => textSql(value, shownAs(seat, part), zone);
   const { rows } = await pool.query<Record<string, string | null> & { ring: boolean; beyond: boolean }>(
-    `select ${[`${titleSql(seat, table, 'r')} as title`, ...values.map((value, index) => `${shown(value, parts[index] ?? formula)} as v${index}`), `${raw[0] ?? 'null'} is not null and ${values[0] ?? 'null'} is null as beyond`, `exists(select from loom.record_cycles c where c.field_id = $2 and c.record_id = r._id) as ring`].join(', ')}
+    `select ${[`${titleSql(seat, table, 'r')} as title`, ...values.map((value, index) => `${shown(value, parts[index] ?? formula)} as v${index}`), `${raw[0] ?? 'null'} is not null and ${values[0] ?? 'null'} is null as beyond`, `$2::boolean and exists(select from loom.record_cycles c where c.field_id = $3 and c.record_id = r._id) as ring`].join(', ')}
      from ${tableName(seat.workspace, table)} r ${joins} where r._id = $1`,
-    [id, field.id],
+    [id, hierarchyPaths(model, field).length > 0, field.id],
   );
   const [row] = rows;
   if (!row) throw notHere('record');

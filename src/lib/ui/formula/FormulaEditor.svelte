@@ -109,8 +109,9 @@
         samples,
         onchange: (now) => {
           text = now;
-          onchange(now);
-          preview(now);
+          const given = written(now, 'keys');
+          onchange(given);
+          preview(given);
         },
       });
     });
@@ -128,15 +129,17 @@
     };
   };
 
+  /** The same formula with other names; what cannot be read stays as it is. */
+  function written(now: string, as: 'keys' | 'labels'): string {
+    if (as === 'keys' && names === 'keys') return now;
+    const { expression, model: within } = check(now);
+    return expression ? printFormula(within, expression, as) : now;
+  }
+
   /** The formula as it was chosen, into the editor. */
   function take(now: string) {
-    if (now === text) return;
-    text = now;
-    if (view) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: now } });
-    else {
-      onchange(now);
-      preview(now);
-    }
+    const shown = written(now, names);
+    if (shown !== text) view?.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: shown } });
   }
 
   function replace(at: { from: number; to: number } | undefined, insert: string) {
@@ -145,14 +148,13 @@
     view?.focus();
   }
 
-  /** Shows fields by their keys or their labels; both are the same formula. */
+  /** Shows fields by their keys or their labels; it stays the same formula, and is given on by keys. */
   function show(now: 'keys' | 'labels') {
+    const given = written(text, 'keys');
     names = now;
     localStorage.setItem(kept, now);
-    const { expression, model: within } = check(text);
-    if (expression) text = printFormula(within, expression, now);
+    text = written(given, now);
     if (place) open(place, text);
-    if (expression) onchange(text);
   }
 
   async function titles(typed: string) {
@@ -164,7 +166,7 @@
   }
   function previewOn(records: readonly { id: number; title: string }[]) {
     [chosen, choosing] = [records.slice(-5), false];
-    preview(text);
+    preview(written(text, 'keys'));
   }
 </script>
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { fieldNamed, ownTables, type Table } from '$core/model/model';
+  import { ownTables, type Table } from '$core/model/model';
   import type { Finding } from '$server/tables/findings';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
@@ -23,10 +23,11 @@
       else notices.refused(answer.problem);
     }
   }
+  // At first all tables; after a change those it touched, and any that were not looked at yet.
   $effect(() => {
-    void live.count;
+    const changed = live.count > 0;
     const all = tables;
-    untrack(() => void read(all));
+    untrack(() => void read(all.filter(({ key, id }) => !found[key] || (changed && live.concerns(id)))));
   });
   const looked = $derived(tables.filter(({ key }) => found[key]).length);
   const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key] ?? [])].sort((a, b) => b.count - a.count) })));
@@ -36,7 +37,7 @@
   });
 
   const records = (table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
-  const formula = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure?field=${fieldNamed(table, field)?.key ?? field}`;
+  const formula = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure?field=${field}`;
 </script>
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
