@@ -125,7 +125,8 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
   // A stand is offered only where its apiary is the hive's; a sum reaches from the honey to the keeper.
   await page.goto(`/w/valley${key}/t/hives/structure`);
   await page.getByRole('button', { name: 'Stand', exact: true }).click();
-  await page.getByLabel('Only records for which').fill('stand.apiary = apiary');
+  await page.getByRole('textbox', { name: 'Only records for which' }).fill('stand.apiary = apiary');
+  await expect(page.getByText('gives a yes/no')).toBeVisible();
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
   await page.getByRole('button', { name: /^Do this change/ }).click();

@@ -53,7 +53,7 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
 }
 
 /** The least that does the same by hand: prepared statements, the same locks, versions, history and notice. */
-async function byHand(client: pg.PoolClient, seat: Seat, chain: number, id: number, value: number): Promise<void> {
+export async function byHand(client: pg.PoolClient, seat: Seat, chain: number, id: number, value: number): Promise<void> {
   const { key, id: workspace } = seat.workspace;
   const column = `v${chain}`;
   const table = tableAt(seat, 'level_0');

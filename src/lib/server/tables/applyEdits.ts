@@ -8,12 +8,11 @@ import { numberIn } from '$core/values/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
-import { epochOf, prepared, withIds, type Row } from '../database/statement';
-import { refuse } from '../refusal';
-import { changedColumns, columnType, fromColumn, sequenceName, toColumn, wireOf } from './column';
-import { lockedNext } from './nextLocks';
+import { epochOf, prepared } from '../database/statement';
+import { columnsOf, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from './column';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 import { checkRules } from './rules';
+import { updateRecords } from './updateRecords';
 import type { Tell } from './work';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
@@ -96,143 +95,6 @@ export async function writeEdits(run: Recalculation, edits: readonly TableEdits[
   }
   for (const edit of edits) await removeRecords(run, edit, history);
   return inserted;
-}
-
-const columnsOf = (fields: readonly Field[]) => fields.map(({ key }) => quoteIdentifier(key));
-const wires = (fields: readonly Field[]) => fields.map(wireOf);
-const sent = (field: Field, values: readonly StoredValues[]) => values.map((all) => toColumn(field, all.get(field.id) ?? null));
-
-/** Edits that fill the same fields go in one statement. */
-function groupedByFields<T extends { readonly values: StoredValues }>(edits: readonly T[]): T[][] {
-  const groups = new Map<string, T[]>();
-  for (const edit of edits) {
-    const key = [...edit.values.keys()].sort().join();
-    const known = groups.get(key);
-    if (known) known.push(edit);
-    else groups.set(key, [edit]);
-  }
-  return [...groups.values()];
-}
-
-async function updateRecords(run: Recalculation, { table, update }: TableEdits, history: HistoryRow[]): Promise<void> {
-  if (update.length === 0) return;
-  const { client, workspace, changed } = run;
-  const used = new Set(update.flatMap(({ values }) => [...values.keys()]));
-  const read = table.fields.filter((field) => isStored(field) && (used.has(field.id) || field.type.kind === 'link'));
-  const { where, parameter } = withIds(
-    '_id',
-    update.map(({ id }) => id),
-  );
-  const { rows } = await prepared(
-    client,
-    `select _id, _version, ${columnsOf(read).join(', ') || '1'} from ${tableName(workspace, table)} where ${where} order by _id for no key update`,
-    [parameter],
-    epochOf(workspace),
-  );
-  const now = new Map(rows.map((row) => [row._id as number, row]));
-  const differing = update.map((edit) => differences(table, edit, now.get(edit.id), read)).filter(({ values }) => values.size > 0);
-  for (const group of groupedByFields(differing)) {
-    const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
-    for (const link of fields.filter(({ type }) => type.kind === 'link'))
-      await shareTargets(
-        run,
-        link,
-        group.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
-      );
-    const types = ['bigint[]', ...wires(fields).map(({ type }) => `${type}[]`)].map((type, index) => `$${index + 1}::${type}`);
-    const assigned = fields.map((field, index) => `${quoteIdentifier(field.key)} = d.v${index}${wireOf(field).cast}`);
-    const next = run.whole
-      ? []
-      : lockedNext(
-          workspace.model,
-          table,
-          fields.map(({ id }) => id),
-        );
-    // Where a link points now and where it pointed before.
-    const targets = next.map(({ link }) => [
-      ...new Set(group.flatMap(({ id, values }) => [now.get(id)?.[link.key], values.get(link.id)]).filter((target) => typeof target === 'number')),
-    ]);
-    const update =
-      `update ${tableName(workspace, table)} t set ${[...assigned, ...changedColumns(table.fields, quoteIdentifier)].join(', ')}, _version = t._version + 1 ` +
-      `from unnest(${types.join(', ')}) as d(id, ${fields.map((_, index) => `v${index}`).join(', ')}) where t._id = d.id`;
-    const locks = next.map(
-      ({ target }, index) =>
-        `l${index} as (select 1 from ${tableName(workspace, target)} where _id = any($${types.length + index + 1}::bigint[]) order by _id for no key update)`,
-    );
-    const locking =
-      locks.length > 0
-        ? `with u as (${update} returning 1), ${locks.join(', ')} select ${locks.map((_, index) => `(select count(*) from l${index})`).join(', ')}`
-        : update;
-    await prepared(
-      client,
-      locking,
-      [
-        group.map(({ id }) => id),
-        ...fields.map((field) =>
-          sent(
-            field,
-            group.map(({ values }) => values),
-          ),
-        ),
-        ...targets,
-      ],
-      epochOf(workspace),
-    );
-    next.forEach(({ target }, index) => changed.addLocked(target.id, targets[index] ?? []));
-    for (const field of table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy'))
-      changed.add(
-        field.id,
-        group.map(({ id }) => id),
-      );
-    for (const field of fields)
-      changed.add(
-        field.id,
-        group.map(({ id }) => id),
-      );
-  }
-  for (const { id, values, before } of differing) {
-    const row = now.get(id);
-    for (const field of read) {
-      if (field.type.kind !== 'link') continue;
-      changed.addTarget(field.id, id, (row?.[field.key] ?? null) as number | null);
-      if (values.has(field.id)) changed.addTarget(field.id, id, (values.get(field.id) ?? null) as number | null);
-    }
-    history.push({ table: table.id, first: id, last: id, kind: 'changed', before: Object.fromEntries(before), after: Object.fromEntries(values) });
-  }
-}
-
-/** What an update really changes. A record that is gone or moved on is refused with both sides. */
-function differences(table: Table, edit: TableEdits['update'][number], row: Row | undefined, read: readonly Field[]) {
-  if (!row) throw refuse(409, `Record ${edit.id} of ${table.label} was deleted meanwhile.`, 'Bring it back from History first.');
-  const before = new Map<FieldId, Scalar>();
-  const values = new Map<FieldId, Scalar>();
-  for (const field of read) {
-    if (!edit.values.has(field.id)) continue;
-    const value = edit.values.get(field.id) ?? null;
-    const stored = fromColumn(valueTypeOf(field), row[field.key]);
-    const numeric = valueTypeOf(field).is === 'number' && stored !== null && value !== null;
-    if (stored === value || (numeric && Number(stored) === Number(value) && sameNumber(stored, value))) continue;
-    before.set(field.id, stored);
-    values.set(field.id, value);
-  }
-  if (edit.version !== undefined && edit.version !== row._version) throw new VersionClash(table, edit.id, row);
-  return { id: edit.id, before, values };
-}
-
-const sameNumber = (a: Scalar, b: Scalar): boolean => {
-  const plain = (value: Scalar) => (String(value).includes('.') ? String(value).replace(/\.?0+$/, '') : String(value));
-  return plain(a) === plain(b);
-};
-
-/** Somebody saved the record since it was read; the caller adds both values for the person to choose. */
-export class VersionClash extends Error {
-  constructor(
-    readonly table: Table,
-    readonly id: number,
-    readonly stored: Row,
-  ) {
-    super('the record moved on');
-  }
 }
 
 /**
@@ -382,17 +244,16 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
 export async function recordBatch({ client, seat }: Writing, info: BatchInfo, history: readonly HistoryRow[], tables: readonly string[]): Promise<number> {
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
+  const undone = info.undoes === undefined ? '' : ', u as (update loom.batches set undone_by = b.id from b where loom.batches.id = $16)';
   const { rows } = await prepared(
     client,
     `with b as (
-       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, $2, $3, $4, $5, $6, $16) returning id
+       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, $2, $3, $4, $5, $6, $15) returning id
      ), h as (
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h
-     ), u as (
-       update loom.batches set undone_by = b.id from b where loom.batches.id = $13
-     )
-     select b.id, pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', $14::text[])::text) from b, unnest($1::int || $15::int[]) w`,
+     )${undone}
+     select b.id, pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', $13::text[])::text) from b, unnest($1::int || $14::int[]) w`,
     [
       seat.workspace.id,
       seat.person.id,
@@ -406,10 +267,10 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
       column(({ kind }) => kind),
       column(({ before }) => json(before)),
       column(({ after }) => json(after)),
-      info.undoes ?? null,
       [...new Set(tables)],
       seat.workspace.peers.map(({ id }) => id),
       info.changes ? seat.workspace.version : null,
+      ...(info.undoes === undefined ? [] : [info.undoes]),
     ],
     '',
   );

@@ -1,8 +1,9 @@
 import pg from 'pg';
 import { sqlTypeOf } from '$core/formula/compiler';
 import type { Scalar, ValueType } from '$core/formula/expression';
+import type { FieldId } from '$core/model/identity';
 import { isSystem, valueTypeOf, type Field } from '$core/model/model';
-import { quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/sql';
 import { filesValue, type FileReference } from '$core/values/files';
 import { moneyParts } from '$core/values/money';
 import { canonicalNumber, Exact } from '$core/values/number';
@@ -76,6 +77,12 @@ export function toColumn(field: Field, value: Scalar): unknown {
       return value;
   }
 }
+
+export const columnsOf = (fields: readonly Field[]): string[] => fields.map(({ key }) => quoteIdentifier(key));
+
+/** The values of one field of many records, as they are sent. */
+export const sent = (field: Field, values: readonly ReadonlyMap<FieldId, Scalar>[]): unknown[] =>
+  values.map((all) => toColumn(field, all.get(field.id) ?? null));
 
 /** The value of what the driver read. */
 export function fromColumn(type: ValueType, raw: unknown): Scalar {

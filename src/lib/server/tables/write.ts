@@ -11,7 +11,7 @@ import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { unknownFile } from '../files/store';
 import { refuse } from '../refusal';
-import { applyEdits, VersionClash, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { toColumn } from './column';
 import { constraintRefusal } from './constraint';
 import { addFreeOptions } from './freeOptions';
@@ -21,6 +21,7 @@ import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJ
 import { reachOf } from './reach';
 import { ReachesMany } from './recalculate';
 import { effectWords, removalOf } from './removal';
+import { VersionClash } from './updateRecords';
 import { tellAs } from './work';
 
 /** Edits as they are sent: fields by key or id, values as JSON. */

@@ -3,6 +3,7 @@
   import { onMount, untrack } from 'svelte';
   import { checkFormula } from '$core/formula/checker';
   import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
+  import { typeWord } from '$core/formula/expression';
   import { printFormula } from '$core/formula/printer';
   import { readingOf } from '$core/formula/reading';
   import { tableOf, type Field, type Model, type Table } from '$core/model/model';
@@ -24,6 +25,10 @@
     formula,
     own = null,
     condition = false,
+    called = 'Formula',
+    local = false,
+    focus = true,
+    example = condition ? 'day > today() - 30' : 'max(inspections.day)',
     onchange,
   }: {
     workspace: string;
@@ -32,13 +37,20 @@
     formula: string;
     own?: OwnNames | null;
     condition?: boolean;
+    /** What the field is called for those who do not see it. */
+    called?: string;
+    /** The model knows fields that are not made yet, so that only the browser can check. */
+    local?: boolean;
+    /** Whether one writes in it as soon as it is shown. */
+    focus?: boolean;
+    example?: string;
     onchange: (formula: string) => void;
   } = $props();
   const frame = useFrame();
 
   interface Checked {
     readonly type: string | null;
-    readonly problems: readonly { message: string; mend?: string; at?: { from: number; to: number }; instead?: readonly string[] }[];
+    readonly problems: readonly { message: string; mend?: string; at?: unknown; instead?: readonly string[] }[];
     readonly blanks: readonly string[];
     readonly samples: readonly { record: string; after: string }[];
     readonly overHierarchy: boolean;
@@ -64,6 +76,11 @@
 
   function preview(text: string) {
     clearTimeout(timer);
+    if (local) {
+      const { expression, problems } = check(text);
+      checked = text.trim() === '' ? null : { type: expression ? typeWord(expression.type) : null, problems, blanks: [], samples: [], overHierarchy: false };
+      return;
+    }
     timer = setTimeout(async () => {
       const mine = ++asked;
       const answer = await call<Checked>('POST', workspacePath(workspace, '/formulas/check'), {
@@ -105,6 +122,8 @@
         formula: start,
         own,
         condition,
+        called,
+        focus: focus || view !== null,
         names,
         samples,
         onchange: (now) => {
@@ -142,9 +161,10 @@
     if (shown !== text) view?.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: shown } });
   }
 
-  function replace(at: { from: number; to: number } | undefined, insert: string) {
+  const isPlace = (at: unknown): at is { from: number; to: number } => typeof at === 'object' && at !== null && 'from' in at;
+  function replace(at: unknown, insert: string) {
     const length = view?.state.doc.length ?? 0;
-    if (view && at) view.dispatch({ changes: { from: Math.min(at.from, length), to: Math.min(at.to, length), insert } });
+    if (view && isPlace(at)) view.dispatch({ changes: { from: Math.min(at.from, length), to: Math.min(at.to, length), insert } });
     view?.focus();
   }
 
@@ -207,7 +227,7 @@
         oncommit={(choice) => previewOn(choice ? [...chosen, choice.value as { id: number; title: string }] : chosen)}
         oncancel={() => (choosing = false)}
       />
-    {:else if !checked.overHierarchy}
+    {:else if !checked.overHierarchy && !local}
       <p class="soft">
         {chosen.length > 0 ? 'the records you chose' : `the first ${checked.samples.length} records`} ·
         <button type="button" onclick={() => (choosing = true)}>try it on another record</button>
@@ -215,7 +235,7 @@
       </p>
     {/if}
   {:else}
-    <p class="soft">For example <code>max(inspections.day)</code> or <code>price * amount</code>. Ctrl+Space completes; F8 goes to the next problem.</p>
+    <p class="soft">For example <code>{example}</code>. Ctrl+Space completes; F8 goes to the next problem.</p>
   {/if}
 </div>
 

@@ -20,6 +20,10 @@ export interface EditorOptions {
   readonly own: OwnNames | null;
   /** Whether it must hold or not. */
   readonly condition: boolean;
+  /** What it is called for those who do not see it. */
+  readonly called: string;
+  /** Whether one writes in it as soon as it is there. */
+  readonly focus: boolean;
   readonly names: 'keys' | 'labels';
   /** The first few values of a field, for choosing among names. */
   readonly samples: (table: Table, field: Field) => Promise<string>;
@@ -128,11 +132,11 @@ export function openEditor(parent: HTMLElement, options: EditorOptions): EditorV
         EditorView.lineWrapping,
         placeholder('write the formula'),
         look,
-        EditorView.contentAttributes.of({ 'aria-label': 'Formula', spellcheck: 'false' }),
+        EditorView.contentAttributes.of({ 'aria-label': options.called, spellcheck: 'false' }),
         EditorView.updateListener.of((update) => update.docChanged && onchange(update.state.doc.toString())),
       ],
     }),
   });
-  view.focus();
+  if (options.focus) view.focus();
   return view;
 }

@@ -2,6 +2,7 @@
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { keyFromLabel, nearestNames } from '$core/model/key';
   import { fieldNamed, isToMany, ownTables, tableNamed, type Model, type Table } from '$core/model/model';
+  import { withDraftLink } from '$core/model/draftLink';
   import { newFieldKey } from '$core/model/naming';
   import { currencies } from '$core/values/money';
   import Button from '../controls/Button.svelte';
@@ -89,6 +90,10 @@
   const twin = $derived(table.fields.find(({ label, key }) => label.toLowerCase() === draft.label.trim().toLowerCase() && key !== start?.key));
   const hasPreset = $derived(!['link', 'formula', 'runningNumber', 'files', 'pictures'].includes(draft.type) || (draft.type === 'link' && !draft.many));
   const becomesLink = $derived(!isNew && start?.type !== 'link' && draft.type === 'link');
+  /** The limit of the candidates reads the link, which is not there before it is made. */
+  const limited = $derived(
+    target && (isNew || becomesLink) ? { model: withDraftLink(model, table.id, ownNames, target.id), local: true } : { model, local: false },
+  );
   const reads = $derived(!isNew && start?.type !== draft.type && ['number', 'money', 'percent', 'date', 'dateTime'].includes(draft.type));
 
   function save(event: SubmitEvent) {
@@ -198,13 +203,23 @@
               >{field.label}</Checkbox
             >{/each}
         </div>
-        <Label class="mt-3"
-          >Only records for which<Input
-            class="mt-1 py-1.5 font-mono"
-            bind:value={draft.candidates}
-            placeholder="{draft.key || keyFromLabel(draft.label || 'stand', 'field')}.{offered[0]?.key ?? 'apiary'} = {offered[0]?.key ?? 'apiary'}"
-          /></Label
-        >
+        <div class="mt-3">
+          <p class="label">Only records for which</p>
+          {#key `${limited.model === model} ${draft.to} ${ownNames.key}`}
+            <FormulaEditor
+              {workspace}
+              model={limited.model}
+              table={table.id}
+              formula={draft.candidates}
+              condition
+              called="Only records for which"
+              local={limited.local}
+              focus={false}
+              example="{ownNames.key}.{offered[0]?.key ?? 'apiary'} = {offered[0]?.key ?? 'apiary'}"
+              onchange={(text) => (draft.candidates = text)}
+            />
+          {/key}
+        </div>
       {/if}
       {#if target && isNew}
         <p class="label mt-3">Bring along, as looked-up fields</p>
