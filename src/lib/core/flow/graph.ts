@@ -47,6 +47,26 @@ function graphOf(model: Model): Graph {
   return graph;
 }
 
+const reaches = new WeakMap<Model, Map<string, readonly Table[]>>();
+
+/** The tables in which something is calculated from these fields, over any number of steps. */
+export function tablesFrom(model: Model, fields: readonly FieldId[]): readonly Table[] {
+  const ofModel = reaches.get(model) ?? new Map<string, readonly Table[]>();
+  reaches.set(model, ofModel);
+  const key = [...fields].sort().join();
+  const known = ofModel.get(key);
+  if (known) return known;
+  const seen = new Set(fields);
+  const tables = new Set<Table>();
+  for (const id of seen)
+    for (const { table, field } of usersOf(model, id)) {
+      tables.add(table);
+      seen.add(field.id);
+    }
+  ofModel.set(key, [...tables]);
+  return [...tables];
+}
+
 /** The calculated fields that come directly from this one. */
 export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] => graphOf(model).users.get(field) ?? [];
 

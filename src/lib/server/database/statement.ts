@@ -44,5 +44,5 @@ export const epochOf = ({ id, version, peers, beside }: Versioned & { readonly p
  * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes
  * an array of unknown length for ten, which makes it scan small tables.
  */
-export const withIds = (column: string, ids: readonly number[]): { readonly where: string; readonly parameter: unknown } =>
-  ids.length === 1 ? { where: `${column} = $1`, parameter: ids[0] } : { where: `${column} = any($1)`, parameter: ids };
+export const withIds = (column: string, ids: readonly number[], place = 1): { readonly where: string; readonly parameter: unknown } =>
+  ids.length === 1 ? { where: `${column} = $${place}::bigint`, parameter: ids[0] } : { where: `${column} = any($${place}::bigint[])`, parameter: ids };

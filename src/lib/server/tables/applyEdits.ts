@@ -1,5 +1,6 @@
 import { compileFormulas } from '$core/formula/compiler';
 import type { Scalar } from '$core/formula/expression';
+import { tablesFrom } from '$core/flow/graph';
 import type { Change } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
 import { fieldOf, isEntered, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
@@ -8,8 +9,9 @@ import { numberIn } from '$core/values/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
-import { epochOf, prepared } from '../database/statement';
+import { epochOf, prepared, withIds } from '../database/statement';
 import { columnsOf, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from './column';
+import { gatherersOf, type Gatherers } from './nextLocks';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
 import { checkRules } from './rules';
 import { updateRecords } from './updateRecords';
@@ -68,7 +70,13 @@ export async function applyEdits(writing: Writing, edits: readonly TableEdits[],
   const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues(), ask, tell: whole ? tell : undefined };
   const history: HistoryRow[] = [];
   const inserted = await writeEdits(run, edits, history);
-  const touched = await recalculate(run);
+  // Before what follows is worked out, so that the records that gather the edits are held no longer than it takes.
+  const fields = run.changed.changedFields();
+  const tables = [...edits.map(({ table }) => table), ...tablesFrom(seat.workspace.model, fields)].map(({ id }) => id);
+  const gatherers = gatherersOf(run);
+  const batch = await recordBatch(writing, info, history, tables, gatherers);
+  for (const { table, ids } of gatherers) run.changed.addLocked(table.id, ids);
+  await recalculate(run);
   for (const [index, edit] of edits.entries()) {
     await checkRules(client, seat, edit.table, inserted[index] ?? [], null);
     const written = new Set(edit.update.flatMap(({ values }) => [...values.keys()]));
@@ -80,7 +88,6 @@ export async function applyEdits(writing: Writing, edits: readonly TableEdits[],
       written,
     );
   }
-  const batch = await recordBatch(writing, info, history, [...edits.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)]);
   return { batch, inserted };
 }
 
@@ -240,11 +247,25 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
     );
 }
 
-/** Writes the batch with its history and tells open pages, in one statement. */
-export async function recordBatch({ client, seat }: Writing, info: BatchInfo, history: readonly HistoryRow[], tables: readonly string[]): Promise<number> {
+/** Writes the batch with its history, tells open pages, and locks the records that gather what changed, in one statement. */
+export async function recordBatch(
+  { client, seat }: Writing,
+  info: BatchInfo,
+  history: readonly HistoryRow[],
+  tables: readonly string[],
+  gatherers: readonly Gatherers[] = [],
+): Promise<number> {
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
-  const undone = info.undoes === undefined ? '' : ', u as (update loom.batches set undone_by = b.id from b where loom.batches.id = $16)';
+  const more: unknown[] = [];
+  const next = (value: unknown) => `$${15 + more.push(value)}`;
+  const undone = info.undoes === undefined ? '' : `, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${next(info.undoes)})`;
+  const locks = gatherers.map(({ table, ids }, index) => {
+    const { where, parameter } = withIds('_id', ids, 15 + more.length + 1);
+    more.push(parameter);
+    return `, k${index} as (select 1 from ${tableName(seat.workspace, table)} where ${where} order by _id for no key update)`;
+  });
+  const held = gatherers.map((_, index) => `(select count(*) from k${index}) >= 0`).join(' and ');
   const { rows } = await prepared(
     client,
     `with b as (
@@ -252,8 +273,8 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
      ), h as (
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h
-     )${undone}
-     select b.id, pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', $13::text[])::text) from b, unnest($1::int || $14::int[]) w`,
+     )${undone}${locks.join('')}
+     select b.id, pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', $13::text[])::text) from b, unnest($1::int || $14::int[]) w${held && ` where ${held}`}`,
     [
       seat.workspace.id,
       seat.person.id,
@@ -270,9 +291,9 @@ export async function recordBatch({ client, seat }: Writing, info: BatchInfo, hi
       [...new Set(tables)],
       seat.workspace.peers.map(({ id }) => id),
       info.changes ? seat.workspace.version : null,
-      ...(info.undoes === undefined ? [] : [info.undoes]),
+      ...more,
     ],
-    '',
+    gatherers.length > 0 ? epochOf(seat.workspace) : '',
   );
   return rows[0]?.id as number;
 }

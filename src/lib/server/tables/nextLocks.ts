@@ -1,6 +1,6 @@
 import { calculationSteps } from '$core/flow/graph';
 import type { FieldId } from '$core/model/identity';
-import { tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type WorkspaceState } from '../access/seat';
 import type { Recalculation } from './changedValues';
@@ -30,6 +30,37 @@ export function lockedNext(model: Model, table: Table, changed: readonly FieldId
   );
   ofModel.set(key, next);
   return next;
+}
+
+/** Records of a table that gather what an edit changed. */
+export interface Gatherers {
+  readonly table: Table;
+  readonly ids: readonly number[];
+}
+
+/**
+ * The records next to those that were edited that sum them up. Whoever locks them has to do it in a statement before the one
+ * that sums, so that this one sees what the last holder of the lock committed; without it, two people who edit two children
+ * would each sum without the other.
+ */
+export function gatherersOf({ workspace, whole, changed }: Recalculation): Gatherers[] {
+  if (whole) return [];
+  const found = new Map<Table, Set<number>>();
+  const edited = new Map<Table, FieldId[]>();
+  for (const id of changed.changedFields()) {
+    const { table } = fieldOf(workspace.model, id);
+    edited.set(table, [...(edited.get(table) ?? []), id]);
+  }
+  for (const [table, fields] of edited)
+    for (const { link, target } of lockedNext(workspace.model, table, fields))
+      for (const field of fields) {
+        const ids = changed.of(field);
+        if (ids === 'all') continue;
+        const targets = found.get(target) ?? new Set<number>();
+        found.set(target, targets);
+        for (const id of ids) changed.targetsOf(link.id, id)?.forEach((one) => targets.add(one));
+      }
+  return [...found].filter(([, ids]) => ids.size > 0).map(([table, ids]) => ({ table, ids: [...ids] }));
 }
 
 /**

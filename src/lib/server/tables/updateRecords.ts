@@ -7,7 +7,6 @@ import { epochOf, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
 import type { HistoryRow, TableEdits } from './applyEdits';
 import { changedColumns, columnsOf, fromColumn, sent, wireOf } from './column';
-import { lockedNext } from './nextLocks';
 import { shareTargets, type Recalculation } from './recalculate';
 
 type Update = TableEdits['update'][number];
@@ -57,13 +56,6 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
   const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
   const links = table.fields.filter(({ type }) => type.kind === 'link');
   const read = table.fields.filter((field) => isStored(field) && (fields.includes(field) || links.includes(field)));
-  const next = run.whole
-    ? []
-    : lockedNext(
-        workspace.model,
-        table,
-        fields.map(({ id }) => id),
-      );
   const { where, parameter } = withIds(
     '_id',
     group.map(({ id }) => id),
@@ -80,7 +72,7 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
   ];
   const { rows } = await prepared(
     client,
-    updateStatement(run, table, { fields, read, next, where, one: group.length === 1 }),
+    updateStatement(run, table, { fields, read, where, one: group.length === 1 }),
     [parameter, ...(group.length === 1 ? columns.map(([first]) => first) : columns)],
     epochOf(workspace),
   );
@@ -92,13 +84,6 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
       link,
       differing.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
     );
-  for (const { link, target } of next) {
-    const here = differing.flatMap(({ id, values }) => [now.get(id)?.[link.key], values.get(link.id)]);
-    changed.addLocked(
-      target.id,
-      here.filter((id) => typeof id === 'number'),
-    );
-  }
   const stamped = table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy');
   for (const field of stamped)
     changed.add(
@@ -122,7 +107,6 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
 interface Parts {
   readonly fields: readonly Field[];
   readonly read: readonly Field[];
-  readonly next: ReturnType<typeof lockedNext>;
   readonly where: string;
   /** One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement anew each time. */
   readonly one: boolean;
@@ -135,18 +119,17 @@ function updateStatement(run: Recalculation, table: Table, parts: Parts): string
   const { key, beside, model } = run.workspace;
   const kept = statements.get(model) ?? new Map<string, string>();
   statements.set(model, kept);
-  const name = [key, ...(beside ?? []), table.id, parts.where, parts.one, run.whole, ...parts.fields.map(({ id }) => id)].join();
+  const name = [key, ...(beside ?? []), table.id, parts.where, parts.one, ...parts.fields.map(({ id }) => id)].join();
   const known = kept.get(name) ?? writtenOut(run, table, parts);
   kept.set(name, known);
   return known;
 }
 
 /**
- * Locks the records, writes those that differ and were not saved by somebody else meanwhile, locks the records that gather
- * what changed (see nextLocks.ts), and gives what stood before. $1 is for `where`; $2 the ids, $3 the versions the edits
- * were made on, then the values of each field.
+ * Locks the records, writes those that differ and were not saved by somebody else meanwhile, and gives what stood before.
+ * $1 is for `where`; $2 the ids, $3 the versions the edits were made on, then the values of each field.
  */
-function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, next, where, one }: Parts): string {
+function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, where, one }: Parts): string {
   const name = tableName(workspace, table);
   const wires = fields.map(wireOf);
   const types = ['bigint', 'int', ...wires.map(({ type }) => type)].map((type, index) => `$${index + 2}::${type}${one ? '' : '[]'}`);
@@ -156,25 +139,14 @@ function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, 
   const assigned = columns.map((column, index) => `${column} = ${values[index] ?? 'null'}`);
   const differs = columns.map((column, index) => `o.${column} is distinct from ${values[index] ?? 'null'}`).join(' or ') || 'false';
   const set = [...assigned, ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', ');
-  const returned = ['t._id', ...next.map(({ link }, index) => `t.${quoteIdentifier(link.key)} as l${index}`)].join(', ');
-  // Where a link points now and where it pointed before.
-  const targets = (link: Field, index: number) =>
-    fields.includes(link)
-      ? `select o.${quoteIdentifier(link.key)} from o join u on u._id = o._id union select u.l${index} from u`
-      : `select u.l${index} from u`;
   const parts = [
     `o as (select _id, _version${columnsOf(read)
       .map((column) => `, ${column}`)
       .join('')} from ${name} where ${where} order by _id for no key update)`,
     `u as (update ${name} t set ${set} from o join ${given} as d(${['id', 'version', ...fields.map((_, index) => `v${index}`)].join(', ')}) on d.id = o._id ` +
-      `where t._id = o._id and (d.version is null or d.version = o._version) and (${differs}) returning ${returned})`,
-    ...next.map(
-      ({ link, target }, index) =>
-        `k${index} as (select 1 from ${tableName(workspace, target)} where _id in (${targets(link, index)}) order by _id for no key update)`,
-    ),
+      `where t._id = o._id and (d.version is null or d.version = o._version) and (${differs}) returning 1)`,
   ];
-  const all = next.map((_, index) => ` and (select count(*) from k${index}) >= 0`).join('');
-  return `with ${parts.join(', ')} select o.* from o where (select count(*) from u) >= 0${all}`;
+  return `with ${parts.join(', ')} select o.* from o where (select count(*) from u) >= 0`;
 }
 
 /** What an update really changes. A record that is gone or moved on is refused with both sides. */

@@ -1,0 +1,68 @@
+import yauzl from 'yauzl';
+import { Refusal, refuse } from '../../refusal';
+
+/** No genuine workbook has more parts; what has is made to keep a reader busy. */
+const mostEntries = 10_000;
+/** In bytes of one archive, unpacked. */
+const mostUnpacked = 4_000_000_000;
+/** An unpacked part may be this many times its packed size once it is large: XML of equal rows packs to about a hundredth. */
+const mostRatio = 400;
+const ratioFrom = 200_000_000;
+
+export interface Archive {
+  has(part: string): boolean;
+  /** The names of all parts, as they are written. */
+  readonly parts: readonly string[];
+  /** The part's bytes, unpacked as they are read; refused where they grow beyond the limits. */
+  chunks(part: string): AsyncGenerator<Buffer, void>;
+  text(part: string): Promise<string>;
+  close(): void;
+}
+
+/** Opens a ZIP archive (APPNOTE 6.3) by its central directory. Parts are found whatever the case of their names. */
+export async function openArchive(path: string, name: string): Promise<Archive> {
+  const broken = () => refuse(422, `${name} is cut off or damaged.`, 'Save it again and bring in the whole file.');
+  const zip = await yauzl.openPromise(path, { lazyEntries: true, autoClose: false }).catch(() => {
+    throw broken();
+  });
+  const entries = new Map<string, yauzl.Entry>();
+  try {
+    if (zip.entryCount > mostEntries)
+      throw refuse(422, `${name} holds ${zip.entryCount.toLocaleString('en')} parts; ${mostEntries.toLocaleString('en')} is the most.`, 'Save the sheet as CSV.');
+    for await (const entry of zip.eachEntry()) entries.set(entry.fileName.toLowerCase(), entry);
+  } catch (error) {
+    zip.close();
+    throw error instanceof Refusal ? error : broken();
+  }
+  let unpacked = 0;
+  async function* chunks(part: string): AsyncGenerator<Buffer, void> {
+    const entry = entries.get(part.toLowerCase());
+    if (!entry) throw broken();
+    if (entry.isEncrypted()) throw refuse(422, `${name} is protected by a password.`, 'Save it without one.');
+    let own = 0;
+    try {
+      const source = await zip.openReadStreamPromise(entry);
+      for await (const chunk of source as AsyncIterable<Buffer>) {
+        own += chunk.length;
+        unpacked += chunk.length;
+        if (unpacked > mostUnpacked || (own > ratioFrom && own > entry.compressedSize * mostRatio))
+          throw refuse(422, `${name} unpacks to far more than a table holds.`, 'Save the sheet as CSV and bring that in.');
+        yield chunk;
+      }
+    } catch (error) {
+      // What breaks while unpacking is a damaged file, whichever layer noticed.
+      throw error instanceof Refusal ? error : broken();
+    }
+  }
+  return {
+    has: (part) => entries.has(part.toLowerCase()),
+    parts: [...entries.values()].map(({ fileName }) => fileName),
+    chunks,
+    async text(part) {
+      const read: Buffer[] = [];
+      for await (const chunk of chunks(part)) read.push(chunk);
+      return Buffer.concat(read).toString('utf8');
+    },
+    close: () => zip.close(),
+  };
+}
