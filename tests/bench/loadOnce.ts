@@ -3,14 +3,15 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { takeSeat } from '../../src/lib/server/access/seat';
 import { openPool } from '../../src/lib/server/database/pool';
-import { beginIntake, readIntake, startLoad } from '../../src/lib/server/intake/intakes';
+import { beginIntake, readIntake } from '../../src/lib/server/intake/intakes';
+import { startLoad } from '../../src/lib/server/intake/loading';
 import { benchPerson } from './world';
 
 /** One whole intake of files into the workspace bench_load; prints its time, phases and the process's peak memory. */
 const pool = openPool(process.env.DATABASE_URL ?? '', 6);
 const seat = await takeSeat(pool, await benchPerson(pool), 'bench_load', 'administrator');
 const files = process.argv.slice(2).map((path, index) => {
-  // The intake removes what was uploaded once it is read.
+  // The intake takes over what was uploaded.
   const copy = join(tmpdir(), `loom-bench-${process.pid}-${index}`);
   copyFileSync(path, copy);
   return { name: basename(path), path: copy };

@@ -6,7 +6,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
 import { takeSeat, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { beginIntake, correctIntake, dryRun, endIntake, misfitRows, readIntake, startLoad, undoLoad } from '$server/intake/intakes';
+import { beginIntake, correctIntake, endIntake, readIntake } from '$server/intake/intakes';
+import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/loading';
 import { undoBatch } from '$server/tables/undo';
 import { changeNow, formulaField } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
@@ -61,7 +62,7 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   const intake = await bring(...makeSources().slice(0, 2));
   expect(intake.problem).toBeNull();
   const [hives, inspections] = intake.sheets;
-  expect([hives?.encoding, hives?.delimiter, hives?.rows, hives?.keys[0]]).toEqual(['windows-1252', 'semicolon', 240, 0]);
+  expect([hives?.read.encoding, hives?.read.delimiter, hives?.rows, hives?.keys[0]]).toEqual(['windows-1252', ';', 240, 0]);
   expect(hives?.columns.map(({ type }) => type)).toEqual(['text', 'option', 'text', 'option', 'number', 'date']);
   expect(inspections?.columns.map(({ type }) => type)).toEqual(['text', 'date', 'text', 'number', 'number', 'option', 'text']);
   expect(intake.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 }]);
@@ -146,13 +147,13 @@ describe('files that are no tables get a clear message, and nothing is half-made
     ['empty', 'a.csv', '', 'is empty'],
     ['blank', 'a.csv', ' \n \n', 'is empty'],
     ['only a header', 'a.csv', 'a,b\n', 'a header but no rows'],
-    ['cut off in a quote', 'a.csv', 'a,b\n1,"two\n3,4\n', 'cut off: row 1'],
+    ['cut off in a quote', 'a.csv', 'a,b\n1,"two\n3,4\n', 'cut off: row 2'],
     ['a NUL byte early', 'a.csv', 'a,b\n1,\0\n', 'NUL'],
     ['a NUL byte late', 'a.csv', Buffer.concat([Buffer.from('a,b\n' + '1,2\n'.repeat(40_000)), Buffer.from('1,\0\n')]), 'NUL'],
     ['a picture', 'a.csv', Buffer.from('89504e470d0a1a0a0000', 'hex'), 'is a picture'],
-    ['a workbook named csv', '../x/a.csv', Buffer.from('504b030414000000', 'hex'), 'workbook'],
-    ['a thousand columns too many', 'a.csv', `${'c,'.repeat(2000)}c\n1\n`, '2001 columns'],
-    ['a huge cell', 'a.csv', `a,b\n1,${'x'.repeat(1_500_000)}\n`, 'a cell of 1500000'],
+    ['a workbook named csv', '../x/a.csv', Buffer.from('504b030414000000', 'hex'), 'damaged'],
+    ['a thousand columns too many', 'a.csv', `${'c,'.repeat(2000)}c\n1\n`, '2,001 columns'],
+    ['a huge cell', 'a.csv', `a,b\n1,${'x'.repeat(1_500_000)}\n`, 'a cell of 1,500,000'],
   ])('%s', async (_, name, bytes, message) => {
     await newSeat();
     const intake = await bring({ name: 'good.csv', bytes: row }, { name, bytes });

@@ -93,8 +93,9 @@ test('names, options and accidental links', () => {
   const sheet = (name: string, columns: IntakeSheet['columns'], keys: number[]): IntakeSheet => ({
     name,
     rows: 3,
-    encoding: 'utf-8',
-    delimiter: 'comma',
+    file: 0,
+    read: { kind: 'delimited text', encoding: 'utf-8', delimiter: ',' },
+    heading: { preamble: 0, rows: 1 },
     notes: [],
     columns,
     keys,

@@ -36,12 +36,55 @@ export interface ColumnProfile {
   readonly longest: number;
 }
 
+/** What the file itself says of a sheet, as Table Schema does. */
+export interface DeclaredSheet {
+  /** The first row holds the names, whatever it looks like. */
+  readonly header: true;
+  readonly columns?: readonly DeclaredColumn[];
+  readonly key?: readonly string[];
+  readonly links?: readonly { readonly columns: readonly string[]; readonly sheet: string; readonly to: readonly string[] }[];
+}
+
+export interface DeclaredColumn {
+  readonly name: string;
+  readonly type: string;
+  readonly title?: string;
+  readonly description?: string;
+  readonly required?: boolean;
+  readonly options?: readonly string[];
+}
+
+/** How a file is to be read; what is left out is found out. */
+export interface ReadingWish {
+  readonly encoding?: string;
+  readonly delimiter?: string;
+  readonly quote?: string;
+  /** How many rows stand before the names of the columns. */
+  readonly preamble?: number;
+  /** Over how many rows the names go; 0 where there are none. */
+  readonly header?: number;
+}
+
+/** How a file was read, for people to correct. */
+export interface ReadingFound {
+  readonly kind: FileKind;
+  readonly encoding?: string;
+  readonly delimiter?: string;
+  readonly quote?: string;
+}
+
+export type FileKind = 'delimited text' | 'workbook' | 'open document' | 'JSON' | 'data package' | 'pasted range';
+
 /** One sheet that was brought in, staged and profiled. */
 export interface IntakeSheet {
   readonly name: string;
   readonly rows: number;
-  readonly encoding: string;
-  readonly delimiter: string;
+  /** Which of the files that came together it is from. */
+  readonly file: number;
+  readonly read: ReadingFound;
+  /** Rows above the names of the columns, and over how many the names go. */
+  readonly heading: { readonly preamble: number; readonly rows: number };
+  readonly declared?: DeclaredSheet;
   /** Things met while reading, for people: rows of other lengths, characters left out. */
   readonly notes: readonly string[];
   readonly columns: readonly ColumnProfile[];
@@ -49,6 +92,14 @@ export interface IntakeSheet {
   readonly keys: readonly number[];
   /** The staging table. */
   readonly staged: string;
+}
+
+/** The beginning of a sheet, shown while the rest of it is read. */
+export interface SheetPreview {
+  readonly file: number;
+  readonly name: string;
+  readonly names: readonly string[];
+  readonly rows: readonly (readonly string[])[];
 }
 
 /** A column whose values are found in the key of another sheet. */

@@ -1,9 +1,11 @@
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
-import type { Decisions } from '$core/intake/intake';
+import type { Decisions, ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
-import { receiveFiles } from '../http/upload';
-import { beginIntake, correctIntake, dryRun, endIntake, listIntakes, misfitRows, readIntake, startLoad, undoLoad } from '../intake/intakes';
+import { isPasted, receiveFiles, receivePasted } from '../http/upload';
+import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
+import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
+import { encodings } from '../intake/reading/encoding';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 
@@ -24,8 +26,8 @@ export const postIntake = workspaceEndpoint({
   summary: 'Bring files in: they are read and profiled while you ask for the intake',
   role: 'administrator',
   streams: true,
-  answers: 'the intake: {id, state, progress, sheets, proposal}',
-  answer: async ({ pool, seat, event }) => beginIntake(pool, seat, await receiveFiles(event, limits)),
+  answers: 'the intake: {id, state, progress, sheets, proposal}; a pasted range is sent as JSON {text} or {html}, with a name',
+  answer: async ({ pool, seat, event }) => beginIntake(pool, seat, isPasted(event) ? [await receivePasted(event)] : await receiveFiles(event, limits)),
 });
 
 export const getIntake = workspaceEndpoint({
@@ -58,6 +60,26 @@ export const putProposal = workspaceEndpoint({
   body: decisions,
   answers: 'the intake with its proposal made anew',
   answer: ({ pool, seat, params, body }) => correctIntake(pool, seat, numberAt(params.id), body as Decisions),
+});
+
+export const putReading = workspaceEndpoint({
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/intakes/{id}/reading',
+  summary: 'Read one of the files again another way: its encoding, signs, and where the names of the columns stand',
+  role: 'administrator',
+  body: Joi.object({
+    file: Joi.number().integer().min(0).required(),
+    encoding: Joi.string().valid(...encodings),
+    delimiter: Joi.string().length(1),
+    quote: Joi.string().length(1),
+    preamble: Joi.number().integer().min(0).max(99),
+    header: Joi.number().integer().min(0).max(3),
+  }),
+  answers: 'the intake, being read',
+  answer: ({ pool, seat, params, body }) => {
+    const { file, ...wish } = body as { file: number } & ReadingWish;
+    return readAgain(pool, seat, numberAt(params.id), file, wish);
+  },
 });
 
 export const postDryRun = workspaceEndpoint({

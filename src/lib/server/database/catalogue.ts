@@ -2,8 +2,9 @@ import { sql } from 'drizzle-orm';
 import { bigint, bigserial, customType, date, index, integer, jsonb, pgSchema, primaryKey, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Change } from '$core/model/change';
 import type { Model } from '$core/model/model';
-import type { IntakeSheet, Proposal, Receipt } from '$core/intake/intake';
+import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
+import type { SourceFile } from '../intake/sources';
 import type { WeavePlaces } from '../tables/weavePlaces';
 
 /**
@@ -222,6 +223,10 @@ export const intakes = loom.table(
     problem: text('problem'),
     progress: jsonb('progress').$type<IntakeProgress>(),
     cancelAsked: integer('cancel_asked').notNull().default(0),
+    /** The files as they came in, in the order of their places. */
+    files: jsonb('files').$type<readonly SourceFile[]>().notNull().default([]),
+    /** The first rows, while the rest is read. */
+    preview: jsonb('preview').$type<readonly SheetPreview[]>(),
     sheets: jsonb('sheets').$type<readonly IntakeSheet[]>().notNull().default([]),
     proposal: jsonb('proposal').$type<Proposal>(),
     receipt: jsonb('receipt').$type<Receipt>(),

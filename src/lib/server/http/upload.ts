@@ -1,11 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { finished } from 'node:stream/promises';
 import busboy from 'busboy';
+import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
 import { refuse } from '../refusal';
 
@@ -21,6 +22,26 @@ export interface UploadLimits {
   readonly size: number;
   /** The size in words, such as `1 GB`. */
   readonly words: string;
+}
+
+const pasted = Joi.object({
+  text: Joi.string().max(50_000_000),
+  html: Joi.string().max(50_000_000),
+  name: Joi.string().trim().min(1).max(100).default('Pasted range'),
+})
+  .xor('text', 'html')
+  .messages({ 'object.missing': 'Nothing was pasted.' });
+
+/** Whether what comes in is a range out of a clipboard, and no file. */
+export const isPasted = ({ request }: RequestEvent): boolean => (request.headers.get('content-type') ?? '').startsWith('application/json');
+
+/** A pasted range as a file: what it is, is found out as with any other. */
+export async function receivePasted({ request }: RequestEvent): Promise<UploadedFile> {
+  const { value, error } = pasted.validate(await request.json().catch(() => null)) as Joi.ValidationResult<{ text?: string; html?: string; name: string }>;
+  if (error) throw refuse(400, error.message, 'Send {text} with cells apart by tabs, or {html}.');
+  const path = join(tmpdir(), `loom-${randomUUID()}`);
+  await writeFile(path, value.text ?? `<html>${value.html ?? ''}</html>`, 'utf8');
+  return { name: value.name, path };
 }
 
 /** Puts uploaded files where they can be read more than once; refuses what is too large while it comes in. */

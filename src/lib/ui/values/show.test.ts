@@ -72,8 +72,9 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
   const sheet = (name: string, columns: IntakeSheet['columns']): IntakeSheet => ({
     name,
     rows: 31,
-    encoding: 'utf-8',
-    delimiter: 'comma',
+    file: 0,
+    read: { kind: 'delimited text', encoding: 'utf-8', delimiter: ',' },
+    heading: { preamble: 0, rows: 1 },
     notes: [],
     columns,
     keys: [],

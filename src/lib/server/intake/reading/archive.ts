@@ -28,7 +28,11 @@ export async function openArchive(path: string, name: string): Promise<Archive> 
   const entries = new Map<string, yauzl.Entry>();
   try {
     if (zip.entryCount > mostEntries)
-      throw refuse(422, `${name} holds ${zip.entryCount.toLocaleString('en')} parts; ${mostEntries.toLocaleString('en')} is the most.`, 'Save the sheet as CSV.');
+      throw refuse(
+        422,
+        `${name} holds ${zip.entryCount.toLocaleString('en')} parts; ${mostEntries.toLocaleString('en')} is the most.`,
+        'Save the sheet as CSV.',
+      );
     for await (const entry of zip.eachEntry()) entries.set(entry.fileName.toLowerCase(), entry);
   } catch (error) {
     zip.close();

@@ -15,7 +15,9 @@ export type NumberMeaning =
 const builtIn: Readonly<Record<number, NumberMeaning['kind'] & ('percent' | 'date' | 'dateTime' | 'time' | 'duration')>> = {
   9: 'percent',
   10: 'percent',
-  ...Object.fromEntries([14, 15, 16, 17, ...Array.from({ length: 10 }, (_, i) => 27 + i), ...Array.from({ length: 9 }, (_, i) => 50 + i)].map((id) => [id, 'date'])),
+  ...Object.fromEntries(
+    [14, 15, 16, 17, ...Array.from({ length: 10 }, (_, i) => 27 + i), ...Array.from({ length: 9 }, (_, i) => 50 + i)].map((id) => [id, 'date']),
+  ),
   ...Object.fromEntries([18, 19, 20, 21, 45, 47].map((id) => [id, 'time'])),
   22: 'dateTime',
   46: 'duration',
@@ -62,7 +64,8 @@ export function plainNumber(written: string): string {
 }
 
 const two = (n: number) => String(n).padStart(2, '0');
-const clock = (seconds: number) => `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}${seconds % 60 === 0 ? '' : `:${two(seconds % 60)}`}`;
+const clock = (seconds: number) =>
+  `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}${seconds % 60 === 0 ? '' : `:${two(seconds % 60)}`}`;
 
 /**
  * The text of a number with its meaning. Days are counted from 1900 with the 29 February 1900 that never was, or from 1904;
@@ -88,4 +91,12 @@ export function numberText(written: string, meaning: NumberMeaning, from1904: bo
   const epoch = from1904 ? Date.UTC(1904, 0, 1) : Date.UTC(1899, 11, day < 60 ? 31 : 30);
   const date = new Date(epoch + day * 86_400_000).toISOString().slice(0, 10);
   return meaning.kind === 'date' ? date : `${date} ${clock(time)}`;
+}
+
+/** A day or an instant in ISO 8601 as people write it: midnight alone is a day, and seconds are told where there are any. */
+export function isoText(written: string): string {
+  const found = /^(\d{4}-\d\d-\d\d)(?:T(\d\d:\d\d)(?::(\d\d)(?:\.\d+)?)?Z?)?$/.exec(written);
+  if (!found) return written;
+  const [, day = '', time = '00:00', seconds = '00'] = found;
+  return `${day}${time === '00:00' && seconds === '00' ? '' : ` ${time}${seconds === '00' ? '' : `:${seconds}`}`}`;
 }

@@ -7,6 +7,7 @@
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import ColumnPanel from '$ui/intake/ColumnPanel.svelte';
+  import { readWords } from '$ui/intake/readWords';
   import ReceiptView from '$ui/intake/ReceiptView.svelte';
   import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
   import { thingsToLookAt } from '$ui/intake/attention';
@@ -73,7 +74,7 @@
 <section>
   <header>
     <h1>{intake.sheets.map(({ name }) => name).join(', ') || 'Intake'}</h1>
-    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {sheet.encoding}, {sheet.delimiter}, {counted(sheet.rows, 'row')}</span
+    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {readWords(sheet.read)}, {counted(sheet.rows, 'row')}</span
       >{/each}
   </header>
   {#if intake.problem}<p class="refused" role="alert">{intake.problem}</p>{/if}

@@ -1,0 +1,136 @@
+import { and, eq } from 'drizzle-orm';
+import type { Proposal, Receipt } from '$core/intake/intake';
+import { propose } from '$core/intake/propose';
+import { withWorkspace } from '../access/lock';
+import { requireRole, type Seat } from '../access/seat';
+import { intakes } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { refuse } from '../refusal';
+import { constraintRefusal } from '../tables/constraint';
+import { undoBatch } from '../tables/undo';
+import { intakeColumns, readIntake, requireState, type IntakeOut } from './intakes';
+import { loadSheets } from './load';
+import { occupy, working } from './occupied';
+import { stagedName } from './stage';
+
+/** Thrown to roll a dry run back once it has been counted. */
+class DryRun extends Error {
+  constructor(readonly receipt: Receipt) {
+    super('dry run');
+  }
+}
+
+/** The same load as `startLoad`, rolled back: what it would add, set aside and refuse. */
+export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
+  requireRole(seat.role, 'administrator');
+  const intake = await readIntake(pool, seat, id);
+  requireState(intake, ['ready', 'undone']);
+  const proposal = intake.proposal;
+  if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
+  try {
+    await withWorkspace(pool, seat, 'whole', async (client, now) => {
+      const { receipt } = await loadSheets({ client, seat: now, whole: true }, intake.sheets, fresh(now, intake, proposal), 'dry run', () => Promise.resolve());
+      throw new DryRun({ ...receipt, dry: true });
+    });
+  } catch (error) {
+    if (!(error instanceof DryRun)) throw constraintRefusal(seat, error) ?? error;
+    await catalogueOn(pool).update(intakes).set({ receipt: error.receipt }).where(eq(intakes.id, id));
+    return { ...intake, receipt: error.receipt };
+  }
+  throw new Error('a dry run ends by being rolled back');
+}
+
+/** A load that was taken back is made anew: its tables wait in the bin under their identities. */
+function fresh(seat: Seat, { state, sheets }: IntakeOut, proposal: Proposal): Proposal {
+  return state === 'undone' ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions }) : proposal;
+}
+
+const phaseWords = {
+  tables: 'making tables',
+  records: 'bringing records in',
+  rules: 'building indexes and links',
+  calculation: 'calculating',
+  receipt: 'reconciling',
+} as const;
+
+/** Starts the load as a job and answers at once; progress and outcome are read from the intake. */
+export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
+  requireRole(seat.role, 'administrator');
+  const intake = await readIntake(pool, seat, id);
+  requireState(intake, ['ready', 'undone']);
+  const proposal = intake.proposal;
+  if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
+  const client = await occupy(pool, id);
+  if (!client) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
+  const [taken] = await catalogueOn(pool)
+    .update(intakes)
+    .set({ state: 'loading', problem: null, receipt: null, progress: { phase: phaseWords.tables, done: 0, of: null } })
+    .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
+    .returning(intakeColumns);
+  if (!taken) {
+    client.release(true);
+    throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
+  }
+  void load(client, pool, seat, intake, proposal);
+  return taken;
+}
+
+async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
+  const { id, sheets } = intake;
+  await working(occupied, pool, id, 'ready', async () => {
+    try {
+      let used = proposal;
+      const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
+      const done = await withWorkspace(pool, seat, 'whole', async (client, now) => {
+        const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
+        used = fresh(now, intake, proposal);
+        return loadSheets(
+          { client, seat: now, whole: true },
+          sheets,
+          used,
+          `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
+          async (phase, at) => {
+            const [row] = await catalogueOn(pool)
+              .update(intakes)
+              .set({ progress: { phase: phaseWords[phase], done: at, of: phase === 'records' ? sheets.length : null, backend: own[0]?.pid } })
+              .where(eq(intakes.id, id))
+              .returning({ cancel: intakes.cancelAsked });
+            if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
+          },
+        );
+      });
+      return { state: 'loaded', receipt: done.receipt, batch: done.batch, proposal: used, problem: null };
+    } catch (error) {
+      throw constraintRefusal(seat, error) ?? error;
+    }
+  });
+}
+
+/** Takes a load back whole; afterwards it can be corrected and done again. */
+export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
+  const intake = await readIntake(pool, seat, id);
+  requireState(intake, ['loaded']);
+  await undoBatch(pool, seat, intake.batch ?? 0);
+  return readIntake(pool, seat, id);
+}
+
+/** Rows that did not come in whole, as they were read, with the reason; for correcting and bringing in again. */
+export async function misfitRows(pool: Pool, seat: Seat, id: number): Promise<string[][]> {
+  const intake = await readIntake(pool, seat, id);
+  const out: string[][] = [];
+  for (const sheet of intake.sheets) {
+    const mapping = intake.proposal?.mappings.find(({ sheet: index }) => intake.sheets[index] === sheet);
+    const names = sheet.columns.map(({ name }) => name);
+    const { rows } = await pool.query<Record<string, string | null>>(
+      `select s.*, coalesce(s._refused, (select string_agg(a.text || ': ' || a.reason, '; ' order by a.id) from loom.set_aside a
+         where a.batch = $1 and a.table_id = $2 and a.record_id = s._row + (select min(first_id) - 1 from loom.history where batch = $1 and table_id = $2))) as why
+       from ${stagedName(sheet.staged)} s order by _row`,
+      [intake.batch ?? 0, mapping?.table ?? ''],
+    );
+    const misfits = rows.filter(({ why }) => why !== null);
+    if (misfits.length === 0) continue;
+    out.push(['sheet', 'row', ...names, 'why']);
+    for (const row of misfits) out.push([sheet.name, String(row._row), ...names.map((_, index) => row[`c${index}`] ?? ''), row.why ?? '']);
+  }
+  return out;
+}

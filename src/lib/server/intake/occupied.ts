@@ -1,0 +1,53 @@
+import { eq } from 'drizzle-orm';
+import { intakes, type IntakeState } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { errorCode } from '../database/transaction';
+import { log } from '../http/log';
+import { Refusal } from '../refusal';
+
+/** Held by whoever works on an intake; nobody holding it while the state says so means that the work was cut off. */
+export const intakeLock = 7002;
+const canceled = '57014';
+
+/** A connection that holds the intake's lock, or null when somebody works on it already. */
+export async function occupy(pool: Pool, id: number): Promise<Client | null> {
+  const client = await pool.connect();
+  const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
+  if (rows[0]?.held) return client;
+  client.release();
+  return null;
+}
+
+/**
+ * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held from before
+ * the state says that work goes on until after it says how it ended, so whoever finds the lock free knows that it was cut off.
+ */
+export async function working(
+  client: Client,
+  pool: Pool,
+  id: number,
+  failed: IntakeState,
+  work: (client: Client) => Promise<Partial<typeof intakes.$inferInsert>>,
+): Promise<void> {
+  let outcome: Partial<typeof intakes.$inferInsert>;
+  const died = () => undefined;
+  client.on('error', died);
+  try {
+    outcome = await work(client);
+  } catch (error) {
+    if (error instanceof Refusal) outcome = { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
+    else if (errorCode(error) === canceled) outcome = { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
+    else {
+      const incident = log.incident(error, { intake: id });
+      outcome = { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
+    }
+  }
+  await catalogueOn(pool)
+    .update(intakes)
+    .set({ ...outcome, progress: null, cancelAsked: 0 })
+    .where(eq(intakes.id, id))
+    .catch((error: unknown) => log.incident(error, { intake: id }));
+  const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
+  client.off('error', died);
+  client.release(unlocked === null);
+}

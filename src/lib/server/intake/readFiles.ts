@@ -1,0 +1,70 @@
+import { eq } from 'drizzle-orm';
+import { noDecisions, type IntakeSheet } from '$core/intake/intake';
+import { propose } from '$core/intake/propose';
+import type { Seat } from '../access/seat';
+import { intakes } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { refuse } from '../refusal';
+import { confirmKeys, confirmLinks } from './discover';
+import { occupy, working } from './occupied';
+import { previewOf } from './preview';
+import type { FileReader } from './reading/piece';
+import { descriptorAmong, openFile } from './reading/reader';
+import { pathOfSource, type SourceFile } from './sources';
+import { stageFile } from './stage';
+
+/** Reads and profiles the files of an intake, under its lock: first a look at the beginning of each, then all of it. */
+export async function readFiles(pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
+  let told = 0;
+  const tell = async (phase: string, done: number) => {
+    if (Date.now() - told < 400) return;
+    told = Date.now();
+    const [row] = await catalogueOn(pool)
+      .update(intakes)
+      .set({ progress: { phase, done, of: null } })
+      .where(eq(intakes.id, id))
+      .returning({ cancel: intakes.cancelAsked });
+    if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
+  };
+  const occupied = await occupy(pool, id);
+  if (!occupied) throw refuse(409, 'This intake is being worked on already.', 'Wait for it to end.');
+  await working(occupied, pool, id, 'failed', async (client) => {
+    const places = files.map((file, index) => ({ ...file, path: pathOfSource(id, index) }));
+    const descriptor = await descriptorAmong(places);
+    const tables = places.map((file, index) => ({ ...file, index })).filter(({ index }) => index !== descriptor?.index);
+    if (tables.length === 0) throw refuse(422, 'A package was described, but its tables did not come with it.', 'Bring in its CSV files as well.');
+    const opened = [];
+    try {
+      for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
+      const preview = await previewOf(opened);
+      await catalogueOn(pool).update(intakes).set({ preview }).where(eq(intakes.id, id));
+      const { sheets, links } = await stageAll(client, id, opened, tell);
+      const proposal = propose({ model: seat.workspace.model, sheets, links, decisions: noDecisions });
+      return { state: 'ready', sheets, proposal, preview: null, problem: null };
+    } finally {
+      for (const { reader } of opened) reader.close();
+    }
+  });
+}
+
+export interface OpenedFile {
+  readonly file: SourceFile & { readonly index: number };
+  readonly reader: FileReader;
+}
+
+async function stageAll(client: Client, id: number, opened: readonly OpenedFile[], tell: (phase: string, done: number) => Promise<void>) {
+  const sheets: IntakeSheet[] = [];
+  try {
+    await client.query('begin');
+    for (const { file, reader } of opened) {
+      const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) => tell(`reading ${file.name}`, rows));
+      for (const sheet of staged) sheets.push(await confirmKeys(client, sheet));
+    }
+    const links = await confirmLinks(client, sheets);
+    await client.query('commit');
+    return { sheets, links };
+  } catch (error) {
+    await client.query('rollback').catch(() => undefined);
+    throw error;
+  }
+}

@@ -1,0 +1,124 @@
+import Joi from 'joi';
+import { refuse } from '../../refusal';
+import type { Archive } from './archive';
+import { delimitedPieces } from './delimited';
+import type { DeclaredSheet } from '$core/intake/intake';
+import type { Piece } from './piece';
+
+interface TableSchema {
+  readonly fields: readonly {
+    readonly name: string;
+    readonly type?: string;
+    readonly title?: string;
+    readonly description?: string;
+    readonly constraints?: { readonly required?: boolean; readonly enum?: readonly unknown[] };
+  }[];
+  readonly primaryKey?: string | readonly string[];
+  readonly foreignKeys?: readonly {
+    readonly fields: string | readonly string[];
+    readonly reference: { readonly resource: string; readonly fields: string | readonly string[] };
+  }[];
+}
+
+export interface DataPackage {
+  readonly resources: readonly {
+    readonly name: string;
+    readonly path: string;
+    readonly encoding?: string;
+    readonly dialect?: { readonly delimiter?: string; readonly quoteChar?: string };
+    readonly schema?: TableSchema;
+  }[];
+}
+
+const names = Joi.alternatives(Joi.string(), Joi.array().items(Joi.string()));
+const descriptor = Joi.object({
+  resources: Joi.array()
+    .items(
+      Joi.object({
+        name: Joi.string().required(),
+        path: Joi.alternatives(Joi.string(), Joi.array().items(Joi.string()).length(1)).required(),
+        encoding: Joi.string(),
+        dialect: Joi.object({ delimiter: Joi.string().length(1), quoteChar: Joi.string().length(1) }).unknown(),
+        schema: Joi.object({
+          fields: Joi.array()
+            .items(Joi.object({ name: Joi.string().required() }).unknown())
+            .required(),
+          primaryKey: names,
+          foreignKeys: Joi.array().items(
+            Joi.object({
+              fields: names.required(),
+              reference: Joi.object({ resource: Joi.string().allow('').required(), fields: names.required() })
+                .unknown()
+                .required(),
+            }).unknown(),
+          ),
+        }).unknown(),
+      }).unknown(),
+    )
+    .required(),
+}).unknown();
+
+/** A Data Package's descriptor (Data Package 1 and 2, Table Schema), or null where a JSON text is none. */
+export function dataPackageIn(text: string): DataPackage | null {
+  try {
+    const json: unknown = JSON.parse(text);
+    const { error } = descriptor.validate(json);
+    if (error) return null;
+    const { resources } = json as DataPackage;
+    return { resources: resources.map((resource) => ({ ...resource, path: ([] as string[]).concat(resource.path)[0] ?? '' })) };
+  } catch {
+    return null;
+  }
+}
+
+const list = (given: string | readonly string[]): readonly string[] => (typeof given === 'string' ? [given] : given);
+
+/** What the package declares of one of its tables. */
+export function declaredIn({ resources }: DataPackage, path: string): { readonly name: string; readonly declared: DeclaredSheet } | null {
+  const resource = resources.find((one) => one.path === path || one.path.split('/').at(-1) === path);
+  if (!resource) return null;
+  const { name, schema } = resource;
+  if (!schema) return { name, declared: { header: true } };
+  return {
+    name,
+    declared: {
+      header: true,
+      columns: schema.fields.map(({ name: column, type = 'any', title, description, constraints }) => ({
+        name: column,
+        type,
+        ...(title ? { title } : {}),
+        ...(description ? { description } : {}),
+        ...(constraints?.required ? { required: true } : {}),
+        ...(constraints?.enum ? { options: constraints.enum.map(String) } : {}),
+      })),
+      ...(schema.primaryKey ? { key: list(schema.primaryKey) } : {}),
+      ...(schema.foreignKeys
+        ? // An empty name means the table itself.
+          {
+            links: schema.foreignKeys.map(({ fields, reference }) => ({
+              columns: list(fields),
+              sheet: reference.resource || name,
+              to: list(reference.fields),
+            })),
+          }
+        : {}),
+    },
+  };
+}
+
+/** The tables of a package that came as one archive. */
+export async function* dataPackagePieces(archive: Archive, part: string, file: string): AsyncGenerator<Piece, void> {
+  const found = dataPackageIn(await archive.text(part));
+  if (!found) throw refuse(422, `${file} has a datapackage.json that describes no tables.`, 'Bring its CSV files in by themselves.');
+  const folder = part.slice(0, -'datapackage.json'.length);
+  for (const { path, name, encoding = 'utf-8', dialect } of found.resources) {
+    if (!archive.has(folder + path)) throw refuse(422, `${file} names ${path}, which is not in it.`, 'Bring in the whole package.');
+    const declared = declaredIn(found, path)?.declared;
+    for await (const piece of delimitedPieces(archive.chunks(folder + path), path, {
+      encoding,
+      delimiter: dialect?.delimiter ?? ',',
+      quote: dialect?.quoteChar ?? '"',
+    }))
+      yield piece.kind === 'sheet' ? { kind: 'sheet', name, ...(declared ? { declared } : {}) } : piece;
+  }
+}

@@ -1,0 +1,38 @@
+import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import type { ReadingWish } from '$core/intake/intake';
+import type { UploadedFile } from '../http/upload';
+
+/** A file of an intake, as it came in, and how a person wants it read. */
+export interface SourceFile {
+  readonly name: string;
+  readonly wish: ReadingWish;
+}
+
+const folderOf = (intake: number): string => join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));
+
+/** Where a file of an intake stands until the intake is thrown away: it can be read again another way. */
+export const pathOfSource = (intake: number, index: number): string => join(folderOf(intake), String(index));
+
+/** A name to show and to make a table's label from: no folders, no control characters. */
+const safeName = (name: string): string =>
+  basename(name.replaceAll('\\', '/'))
+    .replace(/\p{Cc}/gu, '')
+    .replace(/^\.+/, '')
+    .slice(0, 100) || 'file.csv';
+
+/** Takes uploads over into the intake's keeping. */
+export async function keepSources(intake: number, uploads: readonly UploadedFile[]): Promise<SourceFile[]> {
+  await mkdir(folderOf(intake), { recursive: true });
+  for (const [index, { path }] of uploads.entries()) {
+    const place = pathOfSource(intake, index);
+    // Another file system cannot be moved to.
+    await rename(path, place).catch(async () => {
+      await copyFile(path, place);
+      await rm(path, { force: true });
+    });
+  }
+  return uploads.map(({ name }) => ({ name: safeName(name), wish: {} }));
+}
+
+export const removeSources = (intake: number): Promise<void> => rm(folderOf(intake), { recursive: true, force: true });

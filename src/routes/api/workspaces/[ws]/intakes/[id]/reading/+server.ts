@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { putReading } from '$server/api/intakes';
+
+export const PUT = respond(putReading);
