@@ -20,7 +20,20 @@ describe('a column is taken for what most of it is', () => {
     ['leading zeros', many(50, (i) => String(i).padStart(4, '0')), { type: 'text', leadingZeros: true, misfits: 0 }],
     ['whole numbers', many(50, (i) => String(i * 7)), { type: 'number', digits: 0, misfits: 0, sum: '8575' }],
     ['decimal commas', many(50, (i) => `${i},5`), { type: 'number', reading: { decimal: ',' }, digits: 1, sum: '1250' }],
-    ['numbers with misfits', [...many(48, (i) => `${i}.25`), 'n/a', '–'], { type: 'number', misfits: 2, misfitSamples: ['n/a', '–'], digits: 2 }],
+    [
+      'numbers with misfits',
+      [...many(48, (i) => `${i}.25`), 'n/a', '–'],
+      {
+        type: 'number',
+        misfits: 0,
+        blankWords: [
+          { text: 'n/a', count: 1 },
+          { text: '–', count: 1 },
+        ],
+        digits: 2,
+      },
+    ],
+    ['numbers with words', [...many(48, (i) => `${i}.25`), 'some', 'many'], { type: 'number', misfits: 2, misfitSamples: ['some', 'many'] }],
     ['ISO dates', many(40, (i) => `2026-05-${String((i % 28) + 1).padStart(2, '0')}`), { type: 'date', ambiguous: false, reading: { dateOrder: 'ymd' } }],
     ['day first', ['13.04.2026', '01.02.2026', '28.12.2025'], { type: 'date', reading: { dateOrder: 'dmy' }, ambiguous: false }],
     ['month first', ['04/13/2026', '01/02/2026', '12/28/2025'], { type: 'date', reading: { dateOrder: 'mdy' } }],

@@ -1,9 +1,26 @@
 import type { Change } from '../model/change';
 import type { FieldId, TableId } from '../model/identity';
 import type { Reading } from '../values/value';
+import type { SeveralValues } from './severalValues';
+import type { Misspelling } from './spellings';
 
 /** The types a column of a file can be read as. */
-export type ColumnType = 'text' | 'number' | 'yesNo' | 'date' | 'option';
+export const columnTypes = [
+  'text',
+  'number',
+  'percent',
+  'money',
+  'yesNo',
+  'date',
+  'dateTime',
+  'duration',
+  'option',
+  'options',
+  'email',
+  'phone',
+  'url',
+] as const;
+export type ColumnType = (typeof columnTypes)[number];
 
 /** What is known of a column from all of its rows. */
 export interface ColumnProfile {
@@ -34,6 +51,18 @@ export interface ColumnProfile {
   readonly values: readonly { readonly text: string; readonly count: number }[];
   readonly leadingZeros: boolean;
   readonly longest: number;
+  /** Spellings that stand for nothing in this column, with how often. */
+  readonly blankWords: readonly { readonly text: string; readonly count: number }[];
+  /** Units behind its numbers, most frequent first. */
+  readonly units: readonly { readonly unit: string; readonly count: number }[];
+  /** Currencies beside its amounts, as they are written. */
+  readonly currencies: readonly { readonly unit: string; readonly count: number }[];
+  /** What nearly all texts look like, such as `K-000`. */
+  readonly pattern?: string;
+  readonly range?: { readonly least: string; readonly most: string };
+  readonly several?: SeveralValues;
+  /** Near-duplicate spellings among its options. */
+  readonly misspellings?: readonly Misspelling[];
 }
 
 /** What the file itself says of a sheet, as Table Schema does. */
@@ -111,11 +140,24 @@ export interface FoundLink {
   readonly misfits: readonly { readonly text: string; readonly count: number }[];
 }
 
+/** What is done to a column's texts before they are read. */
+export interface Cleaning {
+  /** Texts that stand for nothing. */
+  readonly blanks?: readonly string[];
+  /** A unit that is left out behind numbers. */
+  readonly unit?: string;
+  /** What keeps several values in one cell apart. */
+  readonly separator?: string;
+  /** Spellings, and what they are taken for. */
+  readonly replace?: readonly { readonly from: string; readonly to: string }[];
+}
+
 /** How one column is brought in: into which field, and how its texts are read. */
 export interface ColumnMapping {
   readonly column: number;
   readonly field: FieldId;
   readonly reading: Reading;
+  readonly clean?: Cleaning;
   /** For a link: the field of the target that the column's texts are matched with. */
   readonly match?: FieldId;
 }
@@ -131,6 +173,10 @@ export interface ColumnDecision {
   readonly as?: ColumnType | 'skip' | 'link';
   readonly label?: string;
   readonly reading?: Reading;
+  /** Spellings of blank that are kept as they are. */
+  readonly keepBlanks?: boolean;
+  /** Near-duplicate spellings that stay apart. */
+  readonly keepSpellings?: boolean;
 }
 
 /** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made anew from them. */

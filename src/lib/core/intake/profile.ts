@@ -1,25 +1,43 @@
-import type { ColumnProfile, ColumnType } from './intake';
-import { SeenOnce } from './seenOnce';
 import { ExactSum, readingsOf, reads } from './classify';
+import { isPlainlyBlank, mayBeBlank } from './blankWords';
+import { besideNumber, further, furtherReadingsOf, unitOf } from './furtherKinds';
+import type { ColumnProfile, ColumnType } from './intake';
+import { evidenceOf } from './evidence';
+import { patternOf } from './pattern';
+import { SeenOnce } from './seenOnce';
+import { severalIn } from './severalValues';
+import { misspellingsIn } from './spellings';
 
 /** Values are counted exactly up to this many different ones. */
 export const distinctLimit = 10_000;
 const sampleCount = 5;
+const patternSamples = 300;
+/** Units and currencies that are told apart in one column. */
+const mostBeside = 50;
 /** At most this many different values make a list of options. */
 const mostOptions = 40;
 const longestOption = 40;
 /** A type is proposed when it takes at least this share of what is filled. */
 const typeShare = 0.9;
+/** Beyond this many different values no separator is looked for. */
+const mostSplit = 3_000;
 
 const plainNumber = /^[+-]?\d{1,30}(?:\.\d{1,30})?$/;
 const plainDate = /^\d{4}-\d{2}-\d{2}$/;
+
+/** One counter for each way of reading: those of `reads` in the lower bits, those of `further` above. */
+const bitsOf = (text: string): number => {
+  const bits = readingsOf(text);
+  return (bits & ~(reads.leadingZero | reads.yesNo | reads.yesNoWord)) === 0 ? bits | (furtherReadingsOf(text) << 8) : bits;
+};
+const furtherBit = (bit: number) => bit << 8;
 
 interface Known {
   count: number;
   readonly bits: number;
 }
 
-const bitNames = ['numberPoint', 'numberComma', 'ymd', 'dmy', 'mdy', 'yesNo', 'leadingZero', 'yesNoWord'] as const;
+const watched = [reads.numberPoint, reads.numberComma, reads.ymd, reads.dmy, reads.mdy, reads.yesNo, ...Object.values(further).map(furtherBit)] as const;
 
 /** Learns what a column is while its rows go by; memory stays bounded whatever their number. */
 export class ColumnProfiler {
@@ -33,9 +51,17 @@ export class ColumnProfiler {
   /** Goes on asking that when there are too many values to count. */
   private once: SeenOnce | null = null;
   /** Rows by the ways their text can be read: one counter for each combination of bits. */
-  private readonly tallies = new Float64Array(256);
-  private readonly misfits = new Map<number, Set<string>>();
+  private readonly tallies = new Map<number, number>();
+  private readonly misfits = new Map<number, string[]>();
+  /** The ways of reading for which misfits are still collected. */
+  private open: number = watched.reduce<number>((all, bit) => all | bit, 0);
   private readonly samples: string[] = [];
+  private readonly shapes: string[] = [];
+  private readonly spelled = new Map<string, number>();
+  /** What stands beside numbers: units, currencies, with how often and the sums of those numbers. */
+  private readonly beside = new Map<string, { count: number; readonly money: boolean; readonly point: ExactSum; readonly comma: ExactSum }>();
+  private least: number | string | null = null;
+  private most: number | string | null = null;
   private plainNumbers = true;
   private plainDates = true;
   private readonly pointSum = new ExactSum();
@@ -60,26 +86,30 @@ export class ColumnProfiler {
       this.tally(known.bits);
       return;
     }
-    const bits = readingsOf(text);
+    const bits = bitsOf(text);
     this.tally(bits);
     this.remember(text, bits);
     if (!this.values) {
+      if (mayBeBlank(text)) this.spelled.set(text, (this.spelled.get(text) ?? 0) + 1);
       if (this.once) this.seeOnce(this.once, text);
       return this.sum(text, bits, 1);
     }
     this.values.set(text, { count: 1, bits });
-    if (this.values.size > distinctLimit) {
-      this.sumKnown(this.values);
-      if (this.mayBeKey) {
-        this.once = new SeenOnce();
-        for (const value of this.values.keys()) this.once.add(value);
-      }
-      this.values = null;
+    if (this.values.size > distinctLimit) this.stopCounting(this.values);
+  }
+
+  private stopCounting(values: ReadonlyMap<string, Known>): void {
+    this.sumKnown(values);
+    for (const [text, { count }] of values) if (mayBeBlank(text)) this.spelled.set(text, count);
+    if (this.mayBeKey) {
+      this.once = new SeenOnce();
+      for (const value of values.keys()) this.once.add(value);
     }
+    this.values = null;
   }
 
   private tally(bits: number): void {
-    this.tallies[bits] = (this.tallies[bits] ?? 0) + 1;
+    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + 1);
   }
 
   private seeOnce(once: SeenOnce, text: string): void {
@@ -97,20 +127,36 @@ export class ColumnProfiler {
     // What reads the same with either sign is a whole number, summed once for both.
     if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) this.commaSum.add(text, ',', times);
     else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
+    if (bits & furtherBit(further.unit | further.money)) this.sumBeside(text, (bits & furtherBit(further.money)) !== 0, times);
+  }
+
+  private sumBeside(text: string, money: boolean, times: number): void {
+    const { words, number } = besideNumber(text);
+    const known = this.beside.get(words) ?? { count: 0, money, point: new ExactSum(), comma: new ExactSum() };
+    if (this.beside.size >= mostBeside && !this.beside.has(words)) return;
+    this.beside.set(words, known);
+    known.count += times;
+    known.point.add(number, '.', times);
+    known.comma.add(number, ',', times);
   }
 
   private remember(text: string, bits: number): void {
     if (this.plainNumbers && !plainNumber.test(text)) this.plainNumbers = false;
     if (this.plainDates && !(bits & reads.ymd && plainDate.test(text))) this.plainDates = false;
-    for (const bit of [reads.numberPoint, reads.numberComma, reads.ymd, reads.dmy, reads.mdy, reads.yesNo]) {
-      if (bits & bit) continue;
-      const found = this.misfits.get(bit) ?? new Set<string>();
-      if (found.size < sampleCount) this.misfits.set(bit, found.add(text));
-    }
-    if (bits & (reads.numberPoint | reads.numberComma)) {
-      const at = Math.max(text.lastIndexOf('.'), text.lastIndexOf(','));
-      if (at >= 0) this.decimals = Math.max(this.decimals, text.length - at - 1);
-    }
+    if (this.shapes.length < patternSamples) this.shapes.push(text);
+    const missed = this.open & ~bits;
+    // A text that could stand for nothing says little about what does not fit, so it comes last.
+    if (missed !== 0 && !mayBeBlank(text))
+      for (const bit of watched) {
+        if (!(missed & bit)) continue;
+        const found = this.misfits.get(bit) ?? [];
+        found.push(text);
+        this.misfits.set(bit, found);
+        if (found.length >= sampleCount) this.open &= ~bit;
+      }
+    const number = bits & (reads.numberPoint | reads.numberComma) ? text : bits & furtherBit(further.unit | further.money) ? besideNumber(text).number : '';
+    const at = Math.max(number.lastIndexOf('.'), number.lastIndexOf(','));
+    if (at >= 0) this.decimals = Math.max(this.decimals, number.length - at - 1);
   }
 
   /** Whether every row so far could still have a value of its own. */
@@ -118,83 +164,166 @@ export class ColumnProfiler {
     return this.blanks === 0 && this.filled > 0 && this.singles;
   }
 
-  private rowsThatRead(bit: number): number {
-    let sum = 0;
-    this.tallies.forEach((count, bits) => bits & bit && (sum += count));
-    return sum;
+  /** Rows that can be read in each of the watched ways, from one pass over the counters. */
+  private counts(): ReadonlyMap<number, number> {
+    const sums = new Map<number, number>([...watched, reads.leadingZero, reads.yesNoWord].map((bit) => [bit, 0]));
+    for (const [bits, count] of this.tallies) for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
+    return sums;
+  }
+
+  private blankWords(): [string, number][] {
+    return this.values ? [...this.values].filter(([text]) => mayBeBlank(text)).map(([text, { count }]) => [text, count]) : [...this.spelled];
   }
 
   /** What the column is, from everything that went by; called once, at the end. */
   profile(): ColumnProfile {
     if (this.values) this.sumKnown(this.values);
     this.commaSum.include(this.wholeSum);
-    const counts = Object.fromEntries(bitNames.map((name) => [name, this.rowsThatRead(reads[name])])) as Record<(typeof bitNames)[number], number>;
-    const decimal = counts.numberComma > counts.numberPoint ? ',' : '.';
-    const order = counts.ymd > 0 && counts.ymd >= Math.max(counts.dmy, counts.mdy) ? 'ymd' : counts.mdy > counts.dmy ? 'mdy' : 'dmy';
-    const orderBit = reads[order];
-    const dates = counts[order];
-    const numbers = decimal === ',' ? counts.numberComma : counts.numberPoint;
-    const leadingZeros = counts.leadingZero > 0;
-    const ambiguous = order === 'dmy' && counts.dmy === counts.mdy && counts.ymd < counts.dmy;
+    const counts = this.counts();
+    const of = (bit: number) => counts.get(bit) ?? 0;
+    const ofFurther = (bit: number) => of(furtherBit(bit));
+    const decimal = of(reads.numberComma) > of(reads.numberPoint) ? ',' : this.decimalOfOthers();
+    const spelled = this.blankWords();
+    const meant = this.filled - spelled.reduce((sum, [, count]) => sum + count, 0);
+    const days = { ymd: of(reads.ymd), dmy: of(reads.dmy), mdy: of(reads.mdy) };
+    const instants = { ymd: ofFurther(further.instantYmd), dmy: ofFurther(further.instantDmy), mdy: ofFurther(further.instantMdy) };
+    const timed = Math.max(...Object.values(instants)) > Math.max(...Object.values(days));
+    const orders = timed ? instants : days;
+    const order = orders.ymd > 0 && orders.ymd >= Math.max(orders.dmy, orders.mdy) ? 'ymd' : orders.mdy > orders.dmy ? 'mdy' : 'dmy';
+    const instantBit = { ymd: further.instantYmd, dmy: further.instantDmy, mdy: further.instantMdy }[order];
+    const leadingZeros = of(reads.leadingZero) > 0;
+    const ambiguous = order === 'dmy' && orders.dmy === orders.mdy && orders.ymd < orders.dmy;
     const values = this.values ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count) : [];
+    const beside = (money: boolean) =>
+      [...this.beside].flatMap(([unit, one]) => (one.money === money ? [{ unit, count: one.count }] : [])).sort((a, b) => b.count - a.count);
+    const [units, currencies] = [beside(false), beside(true)];
+    const numberBit = reads[decimal === ',' ? 'numberComma' : 'numberPoint'];
+    const bits: Partial<Record<ColumnType, number>> = {
+      number: numberBit,
+      date: reads[order],
+      yesNo: reads.yesNo,
+      percent: furtherBit(further.percent),
+      money: furtherBit(further.money),
+      dateTime: furtherBit(instantBit),
+      duration: furtherBit(further.duration),
+      email: furtherBit(further.email),
+      url: furtherBit(further.url),
+      phone: furtherBit(further.phone),
+    };
+    const united = ofFurther(further.unit);
+    const fits: Record<ColumnType, number> = {
+      text: this.filled,
+      option: this.filled,
+      options: this.filled,
+      number: of(numberBit) + (units[0]?.count ?? 0),
+      yesNo: of(reads.yesNo),
+      date: days[order],
+      // A day alone is the day's beginning.
+      dateTime: instants[order] + (instants[order] > 0 ? days[order] : 0),
+      percent: ofFurther(further.percent),
+      money: ofFurther(further.money),
+      duration: ofFurther(further.duration),
+      email: ofFurther(further.email),
+      url: ofFurther(further.url),
+      phone: ofFurther(further.phone),
+    };
+    const enough = (count: number) => meant > 0 && count >= meant * typeShare && count > 0;
+    const several = values.length > 1 && values.length <= mostSplit ? severalIn(values.filter(({ text }) => !mayBeBlank(text))) : null;
     const few = this.values !== null && values.length <= mostOptions && values.length * 5 <= this.filled && this.longest <= longestOption;
-    const enough = (count: number) => this.filled > 0 && count >= this.filled * typeShare;
-    const type: ColumnType = enough(counts.yesNoWord)
+    const typed = (['percent', 'money', 'dateTime', 'duration', 'email', 'url', 'phone'] as const).find((kind) => enough(fits[kind]));
+    const type: ColumnType = enough(of(reads.yesNoWord))
       ? 'yesNo'
-      : enough(dates)
+      : enough(days[order])
         ? 'date'
-        : enough(numbers) && !leadingZeros
+        : enough(of(numberBit) + united) && !leadingZeros && !(typed === 'money' && of(numberBit) === 0)
           ? 'number'
-          : few && this.filled >= 10
-            ? 'option'
-            : 'text';
-    const fits = { text: this.filled, number: numbers, yesNo: counts.yesNo, date: dates, option: this.filled };
-    const bit = type === 'number' ? reads[decimal === ',' ? 'numberComma' : 'numberPoint'] : type === 'date' ? orderBit : type === 'yesNo' ? reads.yesNo : 0;
+          : (typed ?? (several && several.values.length <= mostOptions && this.filled >= 10 ? 'options' : few && this.filled >= 10 ? 'option' : 'text'));
+    const asWords = type === 'text' || type === 'option' || type === 'options';
+    const blankWords = spelled
+      .filter(([text]) => (asWords ? isPlainlyBlank(text) : !(this.values?.get(text)?.bits ?? 0)))
+      .map(([text, count]) => ({ text, count }));
+    const taken = blankWords.reduce((sum, { count }) => sum + count, 0);
+    const misfits = asWords ? 0 : this.filled - fits[type] - taken;
+    const pattern = type === 'text' ? patternOf(this.shapes) : null;
+    this.range(type, decimal, values);
+    const met = {
+      filled: this.filled - taken,
+      fitting: fits[type],
+      misfits,
+      decimals: this.decimals,
+      decimal,
+      order,
+      leadingZeros,
+      ambiguous,
+      distinct: this.values ? values.length : null,
+      longest: this.longest,
+      pattern,
+      units,
+      several,
+      blankWords,
+    } as const;
     return {
       name: this.name,
       type,
       reading: { decimal, dateOrder: order },
-      digits: type === 'number' ? this.decimals : null,
+      digits: type === 'number' || type === 'money' ? this.decimals : null,
       filled: this.filled,
       blanks: this.blanks,
       distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null),
       fits,
-      misfits: this.filled - fits[type],
-      misfitSamples: bit === 0 ? [] : [...(this.misfits.get(bit) ?? [])],
+      misfits,
+      misfitSamples: (this.misfits.get(bits[type] ?? 0) ?? []).filter((text) => type !== 'number' || unitOf(text) !== units[0]?.unit),
       samples: this.samples,
       values: values.slice(0, 200),
       leadingZeros,
       plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
       longest: this.longest,
-      ambiguous: type === 'date' && ambiguous,
-      sum: String(decimal === ',' ? this.commaSum : this.pointSum),
-      evidence: this.evidence(type, fits[type], { decimal, order, leadingZeros, ambiguous, distinct: values.length }),
+      ambiguous: (type === 'date' || type === 'dateTime') && ambiguous,
+      sum: this.sumOf(decimal, type === 'money' ? currencies : units.slice(0, 1)),
+      evidence: evidenceOf(type, met),
+      blankWords,
+      units,
+      currencies,
+      ...(pattern ? { pattern } : {}),
+      ...(this.least !== null && this.most !== null ? { range: { least: String(this.least), most: String(this.most) } } : {}),
+      ...(several && asWords ? { several: { ...several, values: several.values.slice(0, 200) } } : {}),
+      ...(type === 'option' || type === 'options'
+        ? { misspellings: misspellingsIn((type === 'options' ? (several?.values ?? []) : values).filter(({ text }) => !isPlainlyBlank(text))) }
+        : {}),
     };
   }
 
-  private evidence(
-    type: ColumnType,
-    fitting: number,
-    met: { decimal: string; order: string; leadingZeros: boolean; ambiguous: boolean; distinct: number },
-  ): string {
-    const orders: Record<string, string> = { ymd: 'year-month-day', dmy: 'day-month-year', mdy: 'month-day-year' };
-    const n = (count: number) => count.toLocaleString('en');
-    const misfits = this.filled - fitting;
-    const rest = misfits > 0 ? `; ${n(misfits)} ${misfits === 1 ? 'does' : 'do'} not fit` : '';
-    if (this.filled === 0) return 'every row is blank';
-    switch (type) {
-      case 'number':
-        return `${n(fitting)} of ${n(this.filled)} are numbers${this.decimals > 0 ? ` with decimal ${met.decimal === ',' ? 'comma' : 'point'}` : ', all whole'}${rest}`;
-      case 'date':
-        return `${n(fitting)} of ${n(this.filled)} are dates, ${met.ambiguous ? 'day-month or month-day: please choose' : orders[met.order]}${rest}`;
-      case 'yesNo':
-        return `${n(fitting)} of ${n(this.filled)} say yes or no${rest}`;
-      case 'option':
-        return `${n(met.distinct)} different values in ${n(this.filled)} rows`;
-      case 'text':
-        return met.leadingZeros
-          ? 'digits with leading zeros, kept as they are written'
-          : `${this.values ? n(met.distinct) : `more than ${n(distinctLimit)}`} different texts, up to ${this.longest} characters`;
+  /** The sum of what was read as numbers, those with these words beside them included. */
+  private sumOf(decimal: '.' | ',', words: readonly { readonly unit: string }[]): string {
+    const all = new ExactSum();
+    all.include(decimal === ',' ? this.commaSum : this.pointSum);
+    for (const { unit } of words) {
+      const known = this.beside.get(unit);
+      if (known) all.include(decimal === ',' ? known.comma : known.point);
+    }
+    return String(all);
+  }
+
+  /** The decimal sign of percents, amounts and numbers with units, where there are no plain numbers to tell it. */
+  private decimalOfOthers(): '.' | ',' {
+    const ends = (sign: RegExp) => this.shapes.filter((text) => sign.test(text)).length;
+    return ends(/,\d{1,2}(?![\d.,])/) > ends(/\.\d{1,2}(?![\d.,])/) ? ',' : '.';
+  }
+
+  /** The smallest and the largest of numbers and days, where all values are known. */
+  private range(type: ColumnType, decimal: '.' | ',', values: readonly { readonly text: string }[]): void {
+    const keyOf =
+      type === 'number'
+        ? (text: string) => Number(decimal === ',' ? text.replaceAll('.', '').replace(',', '.') : text.replaceAll(',', ''))
+        : type === 'date' && this.plainDates
+          ? (text: string) => text
+          : null;
+    if (!keyOf) return;
+    for (const { text } of values) {
+      const key = keyOf(text);
+      if (typeof key === 'number' && !Number.isFinite(key)) continue;
+      if (this.least === null || key < this.least) this.least = key;
+      if (this.most === null || key > this.most) this.most = key;
     }
   }
 }

@@ -4,7 +4,9 @@ import { newId, type FieldId } from '../model/identity';
 import { freeKey, keyFromLabel } from '../model/key';
 import { dyes, type Dye, type Field, type FieldType, type Model, type Option, type Table } from '../model/model';
 import { freeLabel } from '../model/naming';
-import type { ColumnDecision, ColumnMapping, ColumnProfile, Decisions, FoundLink, IntakeSheet, Proposal, SheetMapping } from './intake';
+import { moneyParts } from '../values/money';
+import { parseValue } from '../values/value';
+import type { Cleaning, ColumnDecision, ColumnMapping, ColumnProfile, ColumnType, Decisions, FoundLink, IntakeSheet, Proposal, SheetMapping } from './intake';
 
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
 export function labelFromName(name: string): string {
@@ -83,18 +85,20 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
       const decision = decisionOf(index, column);
       if (decision.as === 'skip') return;
       const reading = decision.reading ?? profile.reading;
+      const clean = cleaningOf(profile, decision);
+      const cleaned = clean ? { clean } : {};
       const link = linked(index, column);
       const label = decision.label ?? (link ? labelFromName(profile.name.replace(keyWords, '') || profile.name) : labelFromName(profile.name));
       const id = identity(`f${index}.${column}`, 'f');
       const base = { ...named(index, label), id, help: '', required: false };
       if (link) {
         addLinks.push(linkChange(index, column, base, link, table));
-        columns.push({ column, field: id, reading, match: identity(`f${link.to.sheet}.${link.to.column}`, 'f') });
+        columns.push({ column, field: id, reading, ...cleaned, match: identity(`f${link.to.sheet}.${link.to.column}`, 'f') });
         return;
       }
       const unique = sheet.keys[0] === column;
       fields.push({ ...base, unique, type: typeOfColumn(profile, decision) });
-      columns.push({ column, field: id, reading });
+      columns.push({ column, field: id, reading, ...cleaned });
     });
     const key = sheet.keys[0];
     const title = (key !== undefined && columns.find(({ column }) => column === key)?.field) || fields.find(({ type }) => type.kind === 'text')?.id || null;
@@ -134,20 +138,59 @@ export function identitiesOf({ changes, mappings }: Proposal): Map<string, strin
   return identities;
 }
 
-function typeOfColumn(profile: ColumnProfile, { as }: ColumnDecision): FieldType {
-  const kind = as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
+const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): ColumnType => (as === undefined || as === 'link' || as === 'skip' ? profile.type : as);
+
+function typeOfColumn(profile: ColumnProfile, decision: ColumnDecision): FieldType {
+  const kind = asDecided(profile, decision);
   switch (kind) {
-    case 'text':
-      return { kind: 'text' };
-    case 'number':
-      return { kind: 'number', digits: profile.digits };
-    case 'yesNo':
-      return { kind: 'yesNo' };
-    case 'date':
-      return { kind: 'date' };
+    case 'number': {
+      const [unit] = profile.units;
+      return { kind, digits: profile.digits, ...(unit ? { unit: unit.unit } : {}) };
+    }
+    case 'money':
+      return { kind, currency: currencyOf(profile), digits: Math.max(2, profile.digits ?? 2) };
+    case 'percent':
+      return { kind, digits: null };
     case 'option':
-      return { kind: 'option', options: optionsOf(profile.values.map(({ text }) => text)) };
+    case 'options': {
+      const values = kind === 'options' && profile.several ? profile.several.values : profile.values;
+      const { blanks = [], replace = [] } = cleaningOf(profile, decision) ?? {};
+      const left = new Set([...blanks, ...replace.map(({ from }) => from)]);
+      return { kind, options: optionsOf(values.flatMap(({ text }) => (left.has(text) ? [] : [text]))) };
+    }
+    case 'text':
+    case 'yesNo':
+    case 'date':
+    case 'dateTime':
+    case 'duration':
+    case 'email':
+    case 'phone':
+    case 'url':
+      return { kind };
   }
+}
+
+/** The one currency of all amounts; null where each has to say its own. */
+function currencyOf({ currencies, filled }: ColumnProfile): string | null {
+  const [only, ...others] = currencies;
+  if (!only || others.length > 0 || only.count < filled * 0.5) return null;
+  const read = parseValue(`1 ${only.unit}`, { kind: 'money', currency: null, digits: 2 });
+  return read.ok ? moneyParts(read.value).currency : null;
+}
+
+/** What is to be done to the column's texts, from what its profile found and the person decided. */
+function cleaningOf(profile: ColumnProfile, decision: ColumnDecision): Cleaning | undefined {
+  const kind = asDecided(profile, decision);
+  const [unit] = profile.units;
+  const clean: Cleaning = {
+    ...(profile.blankWords.length > 0 && !decision.keepBlanks ? { blanks: profile.blankWords.map(({ text }) => text) } : {}),
+    ...(kind === 'number' && unit ? { unit: unit.unit } : {}),
+    ...(kind === 'options' && profile.several ? { separator: profile.several.separator } : {}),
+    ...((kind === 'option' || kind === 'options') && profile.misspellings && profile.misspellings.length > 0 && !decision.keepSpellings
+      ? { replace: profile.misspellings.map(({ from, to }) => ({ from, to })) }
+      : {}),
+  };
+  return Object.keys(clean).length > 0 ? clean : undefined;
 }
 
 /** Options with ids and dyes of their own; spellings that differ only in letter case are one option. */

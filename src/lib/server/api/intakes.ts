@@ -1,6 +1,6 @@
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
-import type { Decisions, ReadingWish } from '$core/intake/intake';
+import { columnTypes, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
 import { isPasted, receiveFiles, receivePasted } from '../http/upload';
 import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
@@ -47,7 +47,13 @@ const decisions = Joi.object({
   columns: Joi.object()
     .pattern(
       /^\d+\.\d+$/,
-      Joi.object({ as: Joi.string().valid('text', 'number', 'yesNo', 'date', 'option', 'link', 'skip'), label: Joi.string().trim().min(1).max(120), reading }),
+      Joi.object({
+        as: Joi.string().valid(...columnTypes, 'link', 'skip'),
+        keepBlanks: Joi.boolean(),
+        keepSpellings: Joi.boolean(),
+        label: Joi.string().trim().min(1).max(120),
+        reading,
+      }),
     )
     .default({}),
 });

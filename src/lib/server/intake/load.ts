@@ -10,6 +10,7 @@ import { recordBatch, type HistoryRow, type Writing } from '../tables/applyEdits
 import { readSql } from '../tables/conversion';
 import { recalculate } from '../tables/recalculate';
 import { allCalculated, changeStructure } from '../tables/structure';
+import { cleanedSql } from './cleaning';
 import { stagedName } from './stage';
 
 export type LoadPhase = 'tables' | 'records' | 'rules' | 'calculation' | 'receipt';
@@ -80,7 +81,7 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
   const staged = stagedName(sheet.staged);
   // What an earlier load of the same rows refused by its rules is asked anew; rows of a wrong length stay refused.
   await client.query(`update ${staged} set _refused = null where _refused is not null and _refused not like 'has %'`);
-  for (const { column, field: id, reading } of mapping.columns) {
+  for (const { column, field: id, reading, clean } of mapping.columns) {
     const { field } = fieldOf(seat.workspace.model, id);
     if (field.unique && !sheet.keys.includes(column))
       await client.query(
@@ -90,7 +91,7 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
       );
     if (field.required && field.type.kind !== 'link')
       await client.query(
-        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(`c${column}`, field.type as EnteredType, reading)}) is null`,
+        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(cleanedSql(`c${column}`, clean), field.type as EnteredType, reading)}) is null`,
       );
   }
   const { rows } = await client.query<{ refused: number; next: number }>(
@@ -107,13 +108,13 @@ async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, 
   const joins: string[] = [];
   const columns: string[] = [];
   const values: string[] = [];
-  for (const { column, field: id, reading, match } of mapping.columns) {
+  for (const { column, field: id, reading, match, clean } of mapping.columns) {
     const { field } = fieldOf(seat.workspace.model, id);
     columns.push(quoteIdentifier(field.key));
     values.push(
       field.type.kind === 'link'
-        ? targetSql(seat, field, column, match, joins, all)
-        : valueSql(sheet.columns[column], column, field.type as EnteredType, reading),
+        ? targetSql(seat, field, cleanedSql(`s.c${column}`, clean), match, joins, all)
+        : valueSql(sheet.columns[column], cleanedSql(`s.c${column}`, clean), field.type as EnteredType, reading, clean !== undefined),
     );
   }
   await client.query(
@@ -123,8 +124,8 @@ async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, 
 }
 
 /** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
-function valueSql(profile: ColumnProfile | undefined, column: number, type: EnteredType, reading: Reading): string {
-  const text = `s.c${column}`;
+function valueSql(profile: ColumnProfile | undefined, text: string, type: EnteredType, reading: Reading, cleaned: boolean): string {
+  if (cleaned) return readSql(text, type, reading);
   if (profile?.plain === 'date' && type.kind === 'date') return `${text}::date`;
   const keepsDigits = type.kind === 'number' && (type.digits === null || (profile?.digits ?? Infinity) <= type.digits);
   if (profile?.plain === 'number' && reading.decimal === '.' && keepsDigits) return `${text}::numeric`;
@@ -132,20 +133,18 @@ function valueSql(profile: ColumnProfile | undefined, column: number, type: Ente
 }
 
 /** The target's `_id` for a staged text: by its place in the target's own sheet, or in the table that stands already. */
-function targetSql(seat: Seat, link: Field, column: number, match: string | undefined, joins: string[], all: readonly LoadedSheet[]): string {
+function targetSql(seat: Seat, link: Field, text: string, match: string | undefined, joins: string[], all: readonly LoadedSheet[]): string {
   if (link.type.kind !== 'link' || match === undefined) return `null::bigint`;
   const alias = `k${joins.length}`;
   const { to } = link.type;
   const own = all.find(({ table, mapping }) => table.id === to && mapping.columns.some(({ field }) => field === match));
   const keyColumn = own?.mapping.columns.find(({ field }) => field === match)?.column;
   if (own && keyColumn !== undefined) {
-    joins.push(`left join ${stagedName(own.sheet.staged)} ${alias} on ${alias}.c${keyColumn} = s.c${column} and ${alias}._refused is null`);
+    joins.push(`left join ${stagedName(own.sheet.staged)} ${alias} on ${alias}.c${keyColumn} = ${text} and ${alias}._refused is null`);
     return `${own.offset} + ${alias}._row`;
   }
   const { field: key, table: target } = fieldOf(seat.workspace.model, match);
-  joins.push(
-    `left join ${tableName(seat.workspace, target)} ${alias} on ${alias}.${quoteIdentifier(key.key)} = ${readSql(`s.c${column}`, key.type as EnteredType)}`,
-  );
+  joins.push(`left join ${tableName(seat.workspace, target)} ${alias} on ${alias}.${quoteIdentifier(key.key)} = ${readSql(text, key.type as EnteredType)}`);
   return `${alias}._id`;
 }
 
@@ -160,18 +159,21 @@ async function setMisfitsAside(
   const staged = stagedName(sheet.staged);
   const name = tableName(seat.workspace, table);
   const reasons: SheetReceipt['reasons'][number][] = [];
-  const fields = mapping.columns.map(({ column, field }) => ({ column, field: fieldOf(seat.workspace.model, field).field }));
+  const fields = mapping.columns.map(({ column, field, clean }) => ({
+    column,
+    text: cleanedSql(`s.c${column}`, clean),
+    field: fieldOf(seat.workspace.model, field).field,
+  }));
   const checked = fields.filter(({ field }) => field.type.kind !== 'text' || field.type.maxLength !== undefined);
   if (checked.length > 0) {
     const cases = checked.map(
-      ({ column, field }) =>
-        `(${quoteText(field.id)}, case when t.${quoteIdentifier(field.key)} is null then s.c${column} end, ${quoteText(reasonFor(field, seat))})`,
+      ({ text, field }) => `(${quoteText(field.id)}, case when t.${quoteIdentifier(field.key)} is null then ${text} end, ${quoteText(reasonFor(field, seat))})`,
     );
     await client.query(
       `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
        select $1, $2, $3, t._id, m.field, m.text, m.reason from ${staged} s join ${name} t on t._id = s._row + ${offset}
        cross join lateral (values ${cases.join(', ')}) m(field, text, reason)
-       where (${checked.map(({ column, field }) => `s.c${column} is not null and t.${quoteIdentifier(field.key)} is null`).join(' or ')}) and m.text is not null`,
+       where (${checked.map(({ text, field }) => `${text} is not null and t.${quoteIdentifier(field.key)} is null`).join(' or ')}) and m.text is not null`,
       [seat.workspace.id, batch, table.id],
     );
   }
@@ -186,7 +188,7 @@ async function setMisfitsAside(
     );
     reasons.push(...rows.map((row) => ({ field: '', ...row, reason: `refused: ${row.reason}` })));
   }
-  const numbers = fields.filter(({ field }) => field.type.kind === 'number');
+  const numbers = fields.filter(({ field }) => field.type.kind === 'number' || (field.type.kind === 'money' && field.type.currency !== null));
   const links = fields.filter(({ field }) => field.type.kind === 'link');
   const totals = await client.query<Record<string, string | number>>(
     `select ${[

@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { Input, Label, Select } from 'flowbite-svelte';
-  import type { ColumnDecision, ColumnProfile, IntakeSheet, Proposal } from '$core/intake/intake';
+  import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
+  import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
+  import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
   /** Why a column is taken for what it is, with counts and samples, and the other ways to take it. */
@@ -26,15 +27,22 @@
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
   const as = $derived(decision.as ?? (link ? 'link' : profile.type));
   const share = (count: number) => (profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`);
+  const isWords = (type: ColumnType) => type === 'text' || type === 'option' || (type === 'options' && profile.several !== undefined);
   const ways = $derived([
     ...(link
       ? [{ value: 'link', name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %` }]
       : []),
-    { value: 'text', name: 'text' },
-    { value: 'number', name: `number${share(profile.fits.number)}` },
-    { value: 'date', name: `date${share(profile.fits.date)}` },
-    { value: 'yesNo', name: `yes/no${share(profile.fits.yesNo)}` },
-    { value: 'option', name: profile.distinct === null ? 'option' : `option, ${profile.distinct} different` },
+    ...columnTypes
+      // What hardly any row could be is not offered; words can be anything.
+      .filter((type) => type === profile.type || isWords(type) || profile.fits[type] * 20 >= profile.filled || type === 'number' || type === 'date')
+      .map((type) => ({
+        value: type,
+        name: isWords(type)
+          ? type === 'option' && profile.distinct !== null
+            ? `option, ${profile.distinct.toLocaleString('en')} different`
+            : kindWords[type]
+          : `${kindWords[type]}${share(profile.fits[type])}`,
+      })),
     { value: 'skip', name: 'leave it out' },
   ]);
   const label = $derived(
@@ -43,7 +51,8 @@
       .find(({ id }) => id === proposal.mappings[sheet]?.columns.find((one) => one.column === column)?.field)?.label ?? profile.name,
   );
   const reading = $derived(decision.reading ?? profile.reading);
-  const most = $derived(Math.max(1, ...profile.values.map(({ count }) => count)));
+  const values = $derived(as === 'options' && profile.several ? profile.several.values : profile.values);
+  const most = $derived(Math.max(1, ...values.map(({ count }) => count)));
 </script>
 
 <Label
@@ -64,7 +73,7 @@
     /></Label
   >
 {/if}
-{#if as === 'date'}
+{#if as === 'date' || as === 'dateTime'}
   <Label class="mt-3"
     >Order of dates<Select
       class="mt-1 py-1.5"
@@ -78,7 +87,7 @@
       onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })}
     /></Label
   >
-{:else if as === 'number'}
+{:else if as === 'number' || as === 'money' || as === 'percent'}
   <Label class="mt-3"
     >Decimal sign<Select
       class="mt-1 py-1.5"
@@ -93,8 +102,31 @@
   >
 {/if}
 
+{#if as !== 'skip' && profile.blankWords.length > 0}
+  <Checkbox
+    class="mt-3"
+    checked={!decision.keepBlanks}
+    onchange={(event: Event) => ondecide({ keepBlanks: !(event.currentTarget as HTMLInputElement).checked })}
+    >{profile.blankWords.map(({ text, count }) => `“${text}” ${count.toLocaleString('en')}×`).join(', ')}
+    {profile.blankWords.length === 1 ? 'stands' : 'stand'} for blank</Checkbox
+  >
+{/if}
+{#if (as === 'option' || as === 'options') && profile.misspellings && profile.misspellings.length > 0}
+  <Checkbox
+    class="mt-3"
+    checked={!decision.keepSpellings}
+    onchange={(event: Event) => ondecide({ keepSpellings: !(event.currentTarget as HTMLInputElement).checked })}
+    >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
+  >
+  <ul class="misfits">
+    {#each profile.misspellings.slice(0, 20) as { from, to, count } (from)}<li><code>{from}</code> → {to}<span>{counted(count, 'row')}</span></li>{/each}
+  </ul>
+  {#if profile.misspellings.length > 20}<p class="soft">20 of {profile.misspellings.length} are shown.</p>{/if}
+{/if}
+
 <h3>Why</h3>
 <p>{profile.evidence}.</p>
+{#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
   {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} different`}, up to {profile.longest}
   characters.
@@ -117,14 +149,14 @@
   <h3>Does not fit</h3>
   <p class="warn">{profile.misfitSamples.map((text) => `“${text}”`).join(', ')}</p>
 {/if}
-{#if profile.values.length > 0 && profile.values.length <= 40}
+{#if values.length > 0 && values.length <= 40}
   <h3>Values</h3>
   <ul>
-    {#each profile.values.slice(0, 20) as { text, count } (text)}<li>
+    {#each values.slice(0, 20) as { text, count } (text)}<li>
         <span>{text}</span><i style:width="{(count / most) * 90}px"></i><span class="count">{count.toLocaleString()}</span>
       </li>{/each}
   </ul>
-  {#if profile.values.length > 20}<p class="soft">20 of {profile.values.length} are shown.</p>{/if}
+  {#if values.length > 20}<p class="soft">20 of {values.length} are shown.</p>{/if}
 {/if}
 
 <style>

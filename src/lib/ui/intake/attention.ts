@@ -1,4 +1,5 @@
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
+import { kindWords } from '../values/show';
 import { counted } from '../values/words';
 
 export interface ThingToLookAt {
@@ -21,11 +22,22 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
       const decision = proposal.decisions.columns[`${index}.${at}`];
       const type = decision?.as ?? column.type;
       if (type === 'skip' || type === 'link') return;
-      const misfits = column.filled - column.fits[type];
-      if (misfits > 0 && type !== 'text')
-        things.push({ sheet: index, column: at, words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${type}` });
-      if (type === 'date' && column.ambiguous && !decision?.reading)
+      const spelled = decision?.keepBlanks ? 0 : column.blankWords.reduce((sum, { count }) => sum + count, 0);
+      const misfits = column.filled - column.fits[type] - spelled;
+      if (misfits > 0 && !['text', 'option', 'options'].includes(type))
+        things.push({
+          sheet: index,
+          column: at,
+          words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${kindWords[type]}`,
+        });
+      if ((type === 'date' || type === 'dateTime') && column.ambiguous && !decision?.reading)
         things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });
+      const [unit, ...others] = column.units;
+      if (type === 'number' && unit && others.length > 0)
+        things.push({ sheet: index, column: at, words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}` });
+      const spellings = column.misspellings ?? [];
+      if (spellings.length > 0 && (type === 'option' || type === 'options') && decision?.keepSpellings === undefined)
+        things.push({ sheet: index, column: at, words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others` });
     }),
   );
   return things;

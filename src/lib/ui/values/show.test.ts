@@ -82,7 +82,7 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
   });
   const sheets = [
     sheet('hives', [column('no', ['A'])]),
-    sheet('visits', [column('hive', ['A', 'Z']), column('frames', [...numbers, 'n/a']), column('seen', ['03/04/2026'])]),
+    sheet('visits', [column('hive', ['A', 'Z']), column('frames', [...numbers, 'some', 'n/a']), column('seen', ['03/04/2026'])]),
   ];
   const link: FoundLink = { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 1, missing: 1, misfits: [{ text: 'Z', count: 1 }] };
   const look = (columns: typeof noDecisions.columns) =>

@@ -77,7 +77,6 @@ async function openHtml(path: string, name: string): Promise<FileReader> {
   if ((await stat(path)).size > mostHtml) throw refuse(413, `${name} is a page of more than 50 MB.`, 'Save the table as CSV.');
   const html = await readFile(path, 'utf8');
   if (!/<t[rdh]\b/i.test(html)) throw refuse(422, `${name} is a page without a table.`, 'Save the table as CSV or .xlsx and bring that in.');
-  // eslint-disable-next-line @typescript-eslint/require-await -- the pieces are all there already
   async function* pieces(): AsyncGenerator<Piece, void> {
     yield* htmlPieces(html, name.replace(/\.[^.]*$/, ''));
   }

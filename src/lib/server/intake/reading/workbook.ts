@@ -162,12 +162,10 @@ async function* sheetPieces(archive: Archive, file: string, book: Book, sheet: S
   let rows = 0;
   let begun = false;
   const chunks = archive.chunks(sheet.part);
-  let ended = false;
   for (;;) {
     const { value, done } = rows >= mostRows ? { value: undefined, done: true } : await chunks.next();
     if (value) reading.write(value);
     else if (rows < mostRows) reading.end();
-    ended = done === true;
     const raw = reading.take();
     if (raw.length > 0) {
       if (!begun) yield { kind: 'sheet', name: sheet.name };
@@ -176,7 +174,7 @@ async function* sheetPieces(archive: Archive, file: string, book: Book, sheet: S
       rows += raw.length;
       yield { kind: 'rows', rows: raw.map((row) => Array.from(row, (cell) => (cell === undefined ? '' : shared.of(cell)))) };
     }
-    if (ended) break;
+    if (done) break;
   }
   await chunks.return();
   if (begun) for (const text of [...(sheet.hidden ? ['the sheet is hidden in the workbook'] : []), ...reading.notes()]) yield { kind: 'note', text };
