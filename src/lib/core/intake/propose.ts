@@ -6,6 +6,7 @@ import { dyes, type Dye, type Field, type FieldType, type Model, type Option, ty
 import { freeLabel } from '../model/naming';
 import { moneyParts } from '../values/money';
 import { parseValue } from '../values/value';
+import { withoutKeyWord } from './naming';
 import type { Cleaning, ColumnDecision, ColumnMapping, ColumnProfile, ColumnType, Decisions, FoundLink, IntakeSheet, Proposal, SheetMapping } from './intake';
 
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
@@ -16,9 +17,6 @@ export function labelFromName(name: string): string {
     .trim();
   return (words.charAt(0).toUpperCase() + words.slice(1).toLowerCase() || 'Column').slice(0, 120);
 }
-
-/** Words that say that a column holds another table's key; a link's label goes without them. */
-const keyWords = /[\s_]*(?:no|nr|id|code|key|number|num)\.?$/i;
 
 function uniqueLabel(label: string, taken: Set<string>): string {
   const free = freeLabel(label, [...taken]);
@@ -88,7 +86,7 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
       const clean = cleaningOf(profile, decision);
       const cleaned = clean ? { clean } : {};
       const link = linked(index, column);
-      const label = decision.label ?? (link ? labelFromName(profile.name.replace(keyWords, '') || profile.name) : labelFromName(profile.name));
+      const label = decision.label ?? (link ? labelFromName(withoutKeyWord(profile.name).trim() || profile.name) : labelFromName(profile.name));
       const id = identity(`f${index}.${column}`, 'f');
       const base = { ...named(index, label), id, help: '', required: false };
       if (link) {

@@ -1,5 +1,6 @@
 import { leastShare, linkCandidates } from '$core/intake/discover';
 import type { FoundLink, IntakeSheet } from '$core/intake/intake';
+import { speaksOfKey } from '$core/intake/naming';
 import type { Client } from '../database/pool';
 import { stagedName } from './stage';
 
@@ -16,12 +17,7 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
   }
   const likely = (column: number) => {
     const { name = '', type, longest = 0 } = sheet.columns[column] ?? {};
-    return (
-      (/(?:^|[\s_])(?:no|nr|id|code|key|number)\.?$/i.test(name) ? 0 : 2) +
-      (type === 'date' || type === 'yesNo' ? 4 : 0) +
-      (longest > 24 ? 1 : 0) +
-      column / 1000
-    );
+    return (speaksOfKey(name) ? 0 : 2) + (type === 'date' || type === 'yesNo' ? 4 : 0) + (longest > 24 ? 1 : 0) + column / 1000;
   };
   return { ...sheet, keys: keys.sort((a, b) => likely(a) - likely(b)) };
 }

@@ -1,0 +1,99 @@
+import { AgreeSets } from './agreeSets';
+import type { EncodedColumn } from './encoded';
+import { partitionOf, Probe, type Partition } from './partition';
+
+/** A column whose value follows from that of others: rows that agree in the determinants agree in it, but for exceptions. */
+export interface Dependency {
+  readonly determinants: readonly number[];
+  readonly dependent: number;
+  /** Rows that would have to change for it to hold everywhere; 0 where it does. */
+  readonly exceptions: number;
+}
+
+export interface Discovered {
+  /** Minimal sets of columns that are filled and different in every row. */
+  readonly keys: readonly (readonly number[])[];
+  /** Minimal exact dependencies, and those of one determinant with few exceptions. */
+  readonly dependencies: readonly Dependency[];
+}
+
+export interface SearchLimits {
+  /** Columns in a key. */
+  readonly keyColumns: number;
+  /** Columns that determine another together. */
+  readonly determinants: number;
+  /** Share of rows that may be exceptions to a dependency of one determinant. */
+  readonly exceptions: number;
+}
+
+export const usualLimits: SearchLimits = { keyColumns: 3, determinants: 2, exceptions: 0.03 };
+
+/**
+ * Keys and functional dependencies of a table, all that are minimal within the limits. Level by level over the sets of columns
+ * as TANE does (see partition.ts), with pairs of rows sampled first to refute most candidates (see agreeSets.ts). A set that
+ * is a key determines everything, so nothing is looked for above it. Blanks count as equal to each other; a key has none.
+ */
+export function discover(columns: readonly EncodedColumn[], rows: number, limits: SearchLimits = usualLimits): Discovered {
+  if (rows === 0) return { keys: [], dependencies: [] };
+  const probe = new Probe(Math.max(0, ...columns.map(({ distinct }) => distinct)) + 1);
+  const singles = columns.map(partitionOf);
+  const agreeing = new AgreeSets(columns);
+  agreeing.sample(singles);
+  const keys: number[][] = [];
+  const dependencies: Dependency[] = [];
+  /** For each column the sets that determine it. */
+  const determined = columns.map((): number[][] => []);
+  const superkeys: number[][] = [];
+  const most = Math.max(limits.keyColumns, limits.determinants);
+  const mayExcept = Math.floor(rows * limits.exceptions);
+
+  // A constant follows from nothing at all.
+  columns.forEach(({ distinct, blanks }, dependent) => {
+    if (distinct + (blanks > 0 ? 1 : 0) <= 1) {
+      determined[dependent]?.push([]);
+      dependencies.push({ determinants: [], dependent, exceptions: 0 });
+    }
+  });
+
+  let level: { readonly set: readonly number[]; readonly partition: Partition }[] = singles.map((partition, column) => ({ set: [column], partition }));
+  for (let size = 1; size <= most && level.length > 0; size++) {
+    const next: { readonly set: readonly number[]; readonly partition: Partition }[] = [];
+    const open: typeof level = [];
+    for (const { set, partition } of level) {
+      if (size <= limits.determinants) findDependents(set, partition, size);
+      if (partition.groups > 0) open.push({ set, partition });
+      else superkeys.push([...set]);
+      if (size <= limits.keyColumns && partition.groups === 0 && set.every((column) => columns[column]?.blanks === 0)) keys.push([...set]);
+    }
+    if (size === most) break;
+    for (const { set, partition } of open)
+      for (let column = (set.at(-1) ?? -1) + 1; column < columns.length; column++) {
+        const wider = [...set, column];
+        const extra = columns[column];
+        // What holds a key, or a column that follows from the others, brings nothing new above it.
+        if (!extra || superkeys.some((key) => key.every((one) => wider.includes(one)))) continue;
+        if (wider.some((one) => (determined[one] ?? []).some((determinants) => determinants.every((other) => other !== one && wider.includes(other)))))
+          continue;
+        // Only keys are looked for on this level, and two rows are known that agree in all of it.
+        if (size + 1 > limits.determinants && size + 1 === most && agreeing.agree(wider)) continue;
+        next.push({ set: wider, partition: probe.product(partition, extra) });
+      }
+    level = next;
+  }
+  return { keys: minimal(keys), dependencies };
+
+  function findDependents(set: readonly number[], partition: Partition, size: number): void {
+    columns.forEach((column, dependent) => {
+      if (set.includes(dependent)) return;
+      if ((determined[dependent] ?? []).some((known) => known.every((one) => set.includes(one)))) return;
+      const approximate = size === 1 && mayExcept > 0;
+      if (!approximate && agreeing.refutes(set, dependent)) return;
+      const exceptions = probe.exceptions(partition, column, approximate ? mayExcept : 0);
+      if (exceptions === 0) determined[dependent]?.push([...set]);
+      if (exceptions === 0 || (approximate && exceptions <= mayExcept)) dependencies.push({ determinants: [...set], dependent, exceptions });
+    });
+  }
+}
+
+const minimal = (sets: readonly number[][]): number[][] =>
+  sets.filter((set) => !sets.some((other) => other !== set && other.length < set.length && other.every((one) => set.includes(one))));

@@ -1,0 +1,23 @@
+const keyWord = /(?:^|[\s_.-])(?:no|nr|id|code|key|number|num|mark)\.?$/i;
+/** `HiveCode`; not `volcano`. */
+const keyWordInside = /(?<=[a-z])(?:No|Nr|Id|ID|Code|Key)$/;
+
+/** Whether a column's name says that it holds a key. */
+export const speaksOfKey = (name: string): boolean => keyWord.test(name) || keyWordInside.test(name);
+
+/** The name without the word for a key at its end. */
+export const withoutKeyWord = (name: string): string => name.replace(keyWord, '').replace(keyWordInside, '');
+
+/** Words that say that it holds a name. */
+export const nameWords = /(?:^|[\s_.-])(?:name|title|label)$/i;
+
+/** A thing's name in the plural, for the table of such things: `keeper_code` → `keepers`. */
+export function thingsNamed(column: string): string {
+  const bare = withoutKeyWord(column)
+    .replace(nameWords, '')
+    .replace(/[\s_.-]+$/, '')
+    .trim();
+  const word = bare === '' ? column : bare;
+  if (/[^aeiou]y$/i.test(word)) return `${word.slice(0, -1)}ies`;
+  return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
+}
