@@ -6,7 +6,8 @@ import { makeWorld } from './world';
 
 /**
  * The files as a team really has them, in demo/sources: hives in Windows-1252 with semicolons and decimal commas, their
- * numbers with leading zeros; inspections in UTF-8 with commas, some of hives that were never listed. Run this file with
+ * numbers with leading zeros; inspections in UTF-8 with commas, some of hives that were never listed; one sheet for
+ * everything, under a title. Run this file with
  * tsx to make them anew; the same start gives the same bytes.
  */
 export function makeSources(): { name: string; bytes: Buffer }[] {
@@ -28,6 +29,30 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
     const frames = index % 400 === 9 ? 'n/a' : visit.frames === null ? '' : String(visit.frames);
     return [hive, index % 900 === 31 ? '2026-02-30' : visit.day, nameOf.get(visit.keeper) ?? '', frames, `${visit.stores}`, visit.seen, visit.notes];
   });
+  // One sheet for everything: what belongs to the hive, its apiary and its keeper stands on every row, now and then misspelt.
+  const hiveOf = new Map(hives.map((hive) => [hive.number, hive]));
+  const keeperOf = new Map(keepers.map((keeper) => [keeper.code, keeper]));
+  const apiaryOf = new Map(apiaries.map((apiary) => [apiary.name, apiary]));
+  const everythingRows = inspections.slice(0, 1500).map((visit, index) => {
+    const hive = hiveOf.get(visit.hive);
+    const keeper = keeperOf.get(hive?.keeper ?? '');
+    const apiary = apiaryOf.get(hive?.apiary ?? '');
+    const village = keeper?.village ?? '';
+    const [year, month, day] = visit.day.split('-');
+    return [
+      `${day}.${month}.${year}`,
+      visit.hive,
+      hive?.type ?? '',
+      keeper?.code ?? '',
+      index % 300 === 41 ? (keeper?.name.toUpperCase() ?? '') : (keeper?.name ?? ''),
+      index % 250 === 77 ? `${village.slice(0, -2)}${village.slice(-1)}` : village,
+      apiary?.name ?? '',
+      String(apiary?.height ?? ''),
+      visit.frames === null ? (index % 2 === 0 ? '–' : 'n/a') : String(visit.frames),
+      `${visit.stores} %`,
+      visit.notes,
+    ];
+  });
   const apiaryRows = apiaries.map(({ name, village, height }) => [name, village, String(height)]);
   return [
     {
@@ -38,6 +63,17 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
       ),
     },
     { name: 'inspections.csv', bytes: Buffer.from(stringify([['hive_no', 'visited', 'keeper', 'frames', 'stores', 'seen', 'notes'], ...visitRows])) },
+    {
+      name: 'everything.csv',
+      bytes: Buffer.from(
+        stringify([
+          ['Inspections of last season, from the shared folder'],
+          [],
+          ['day', 'hive_no', 'hive_type', 'keeper_code', 'keeper', 'keeper_village', 'apiary_name', 'apiary_height', 'frames', 'stores', 'notes'],
+          ...everythingRows,
+        ]),
+      ),
+    },
     { name: 'apiaries.csv', bytes: Buffer.from(stringify([['name', 'village', 'height_m'], ...apiaryRows])) },
   ];
 }

@@ -1,11 +1,6 @@
-import AxeBuilder from '@axe-core/playwright';
+import { accessible } from './accessible';
 import { expect, test, type Page } from '@playwright/test';
 import { cell, origin, signIn } from './person';
-
-async function accessible(page: Page, what: string) {
-  const { violations } = await new AxeBuilder({ page: page as never }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-  expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);
-}
 
 /** What a program sends, by the session of the page. */
 async function send(page: Page, path: string, data: unknown): Promise<Record<string, unknown>> {

@@ -1,13 +1,7 @@
 import { readFileSync } from 'node:fs';
-import AxeBuilder from '@axe-core/playwright';
+import { accessible } from './accessible';
 import { expect, test, type Page } from '@playwright/test';
 import { cell, origin, signIn } from './person';
-
-/** Serious and critical findings of axe (WCAG 2.2 AA), on what is shown now. */
-async function accessible(page: Page, what: string) {
-  const { violations } = await new AxeBuilder({ page: page as never }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-  expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);
-}
 
 /** Sees the plan of what waits, and applies it. */
 async function applyPlan(page: Page, words: RegExp) {

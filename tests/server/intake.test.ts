@@ -1,12 +1,13 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import * as sheetjs from '@e965/xlsx';
 import iconv from 'iconv-lite';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
 import { takeSeat, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { beginIntake, correctIntake, endIntake, readIntake } from '$server/intake/intakes';
+import { beginIntake, correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/loading';
 import { undoBatch } from '$server/tables/undo';
 import { changeNow, formulaField } from './changes';
@@ -99,6 +100,95 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   await again();
   // What was built on the load stands in the way of taking it back, and is named.
   await expect(undoLoad(pool, seat, intake.id)).rejects.toThrow('last visit');
+});
+
+/** A sheet of visits that repeats the keeper and the apiary on every row, with small disagreements. */
+function flatSheet(rows: number): string {
+  const villages = ['Ashbeck', 'Mossgill', 'Thornby'];
+  const line = (i: number) => {
+    const keeper = (i * 7) % 13;
+    const apiary = keeper % 4;
+    const village = i % 100 === 50 ? 'Ashbek' : (villages[keeper % 3] ?? '');
+    return [
+      `2026-05-${String((i % 28) + 1).padStart(2, '0')}`,
+      `K-${String(keeper + 1).padStart(3, '0')}`,
+      `keeper ${keeper}`,
+      village,
+      `apiary ${apiary}`,
+      `owner ${apiary}`,
+      `${i % 11}`,
+      i % 40 === 3 ? '–' : `${i},5 kg`,
+    ].join(';');
+  };
+  return `day;keeper_code;keeper;village;apiary_name;apiary_owner;frames;weight\n${Array.from({ length: rows }, (_, i) => line(i)).join('\n')}\n`;
+}
+
+test('a flat sheet is taken apart into linked tables, adds up, and comes back whole when taken back', async () => {
+  await newSeat();
+  const intake = await bring({ name: 'visits.csv', bytes: flatSheet(600) });
+  expect(intake.problem).toBeNull();
+  expect(intake.sheets.map(({ name, rows, derived }) => [name, rows, derived?.determinant, derived?.dependents])).toEqual([
+    ['visits', 600, undefined, undefined],
+    ['keepers', 13, 1, [2, 3, 4]],
+    ['apiaries', 4, 4, [5]],
+  ]);
+  expect(intake.sheets[1]?.derived?.exceptions).toMatchObject([{ column: 3, rows: 4 }]);
+  const loaded = await load(intake.id);
+  expect(loaded.problem).toBeNull();
+  const { tables } = seat.workspace.model;
+  expect(
+    tables.map(({ label, fields }) => [
+      label,
+      ...fields.filter(({ type }) => !/^(?:created|changed)/.test(type.kind)).map(({ key, type }) => `${key} ${type.kind}`),
+    ]),
+  ).toEqual(
+    [
+      ['Visits', 'day date', 'keeper link', 'frames number', 'weight number'],
+      ['Keepers', 'keeper_code text', 'keeper text', 'village option', 'apiary_name link', 'visits counterpart'],
+      ['Apiaries', 'apiary_name option', 'apiary_owner option', 'keepers counterpart'],
+    ].map((row) => expect.arrayContaining(row)),
+  );
+  const { rows } = await pool.query<{ keeper: string; village: string; owner: string; n: number; kg: string }>(
+    `select k.keeper, k.village, a.apiary_owner as owner, count(*) as n, sum(v.weight)::text as kg from "${seat.workspace.key}".visits v
+     join "${seat.workspace.key}".keepers k on k._id = v.keeper join "${seat.workspace.key}".apiaries a on a._id = k.apiary_name group by 1, 2, 3 order by 1`,
+  );
+  expect(rows).toHaveLength(13);
+  expect(rows.reduce((sum, { n }) => sum + n, 0)).toBe(600);
+  const [visits] = loaded.receipt?.sheets ?? [];
+  expect(visits).toMatchObject({ read: 600, added: 600, setAside: 0, refused: 0, links: [{ made: 600, missed: 0 }] });
+  for (const { read, stored: sum } of visits?.sums ?? []) expect(sum).toBe(read);
+  await undoLoad(pool, seat, intake.id);
+  expect((await again()).workspace.model.tables).toEqual([]);
+  // A person may leave it together.
+  const together = await correctIntake(pool, seat, intake.id, { tables: { '1': { skip: true }, '2': { skip: true } }, columns: {} });
+  expect(together.proposal?.mappings.map(({ sheet, columns }) => [sheet, columns.length])).toEqual([[0, 8]]);
+});
+
+test('a workbook and its several sheets go in as they are linked', async () => {
+  await newSeat();
+  const book = sheetjs.utils.book_new();
+  const add = (name: string, rows: unknown[][]) => sheetjs.utils.book_append_sheet(book, sheetjs.utils.aoa_to_sheet(rows), name);
+  add('Hives', [['Our hives, 2026'], [], ['no', 'type'], ...Array.from({ length: 20 }, (_, i) => [`H-${i + 10}`, ['long', 'frame'][i % 2]])]);
+  add('Remarks', [['nothing here but a line']]);
+  add('Harvests', [['hive', 'kg', 'price'], ...Array.from({ length: 40 }, (_, i) => [`H-${(i % 20) + 10}`, i / 4, `${i}.50 €`])]);
+  const intake = await bring({ name: 'book.xlsx', bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer });
+  expect(intake.problem).toBeNull();
+  expect(intake.sheets.map(({ name, rows }) => [name, rows])).toEqual([
+    ['Hives', 20],
+    ['Harvests', 40],
+  ]);
+  expect(intake.sheets[0]?.notes).toEqual(['1 row stands above the names of the columns', 'the sheet Remarks has a header but no rows']);
+  const loaded = await load(intake.id);
+  expect(loaded.receipt?.sheets).toMatchObject([{ added: 20 }, { added: 40, links: [{ made: 40, missed: 0 }] }]);
+  expect(loaded.receipt?.sheets[1]?.sums).toMatchObject([
+    { field: 'Kg', read: '195', stored: '195' },
+    { field: 'Price', read: '800', stored: '800' },
+  ]);
+  // Read again as one table with a name over two rows: everything is found anew.
+  await undoLoad(pool, seat, intake.id);
+  await readAgain(pool, seat, intake.id, 0, { preamble: 1, header: 0 });
+  const other = await until(intake.id, (state) => state !== 'reading');
+  expect(other.sheets[0]?.columns.map(({ name }) => name)).toEqual(['Column 1', 'Column 2']);
 });
 
 test('corrections change what they touch and nothing else; self links and any order of sheets resolve', async () => {

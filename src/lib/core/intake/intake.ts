@@ -83,6 +83,23 @@ export interface DeclaredColumn {
   readonly options?: readonly string[];
 }
 
+/** Encodings offered when the one found is not right. */
+export const encodings = [
+  'utf-8',
+  'utf-16le',
+  'utf-16be',
+  'windows-1252',
+  'iso-8859-15',
+  'macintosh',
+  'windows-1250',
+  'windows-1251',
+  'shift_jis',
+  'euc-jp',
+  'gb18030',
+  'big5',
+  'euc-kr',
+] as const;
+
 /** How a file is to be read; what is left out is found out. */
 export interface ReadingWish {
   readonly encoding?: string;
@@ -121,6 +138,26 @@ export interface IntakeSheet {
   readonly keys: readonly number[];
   /** The staging table. */
   readonly staged: string;
+  /** Keys of several columns, on the rows that were sampled. */
+  readonly wideKeys?: readonly (readonly number[])[];
+  /** A sheet that was made of columns of another one, which repeats them on many rows. */
+  readonly derived?: SplitOff;
+}
+
+/** Where a sheet that was split off comes from. Its first column is the determinant's. */
+export interface SplitOff {
+  readonly sheet: number;
+  readonly determinant: number;
+  readonly dependents: readonly number[];
+  /** Rows whose value is another one than most rows of the same thing have; the most frequent one is kept. */
+  readonly exceptions: readonly { readonly column: number; readonly rows: number; readonly samples: readonly SplitException[] }[];
+}
+
+export interface SplitException {
+  readonly key: string;
+  readonly kept: string;
+  readonly other: string;
+  readonly rows: number;
 }
 
 /** The beginning of a sheet, shown while the rest of it is read. */
@@ -181,7 +218,7 @@ export interface ColumnDecision {
 
 /** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made anew from them. */
 export interface Decisions {
-  readonly tables: Readonly<Record<string, { readonly label?: string }>>;
+  readonly tables: Readonly<Record<string, { readonly label?: string; readonly skip?: boolean }>>;
   readonly columns: Readonly<Record<string, ColumnDecision>>;
 }
 

@@ -11,13 +11,18 @@ export const withoutKeyWord = (name: string): string => name.replace(keyWord, ''
 /** Words that say that it holds a name. */
 export const nameWords = /(?:^|[\s_.-])(?:name|title|label)$/i;
 
-/** A thing's name in the plural, for the table of such things: `keeper_code` → `keepers`. */
-export function thingsNamed(column: string): string {
+/** What a column of keys or names is about: `keeper_code` → `keeper`. */
+export function thingNamed(column: string): string {
   const bare = withoutKeyWord(column)
     .replace(nameWords, '')
     .replace(/[\s_.-]+$/, '')
     .trim();
-  const word = bare === '' ? column : bare;
+  return bare === '' ? column : bare;
+}
+
+/** Its plural, for the table of such things: `keeper_code` → `keepers`. */
+export function thingsNamed(column: string): string {
+  const word = thingNamed(column);
   if (/[^aeiou]y$/i.test(word)) return `${word.slice(0, -1)}ies`;
   return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
 }

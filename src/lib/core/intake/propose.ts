@@ -6,7 +6,7 @@ import { dyes, type Dye, type Field, type FieldType, type Model, type Option, ty
 import { freeLabel } from '../model/naming';
 import { moneyParts } from '../values/money';
 import { parseValue } from '../values/value';
-import { withoutKeyWord } from './naming';
+import { thingNamed } from './naming';
 import type { Cleaning, ColumnDecision, ColumnMapping, ColumnProfile, ColumnType, Decisions, FoundLink, IntakeSheet, Proposal, SheetMapping } from './intake';
 
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
@@ -51,16 +51,26 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   const linked = (sheet: number, column: number): FoundLink | undefined => {
     const { as } = decisionOf(sheet, column);
     const link = as === undefined || as === 'link' ? linkOf(sheet, column) : undefined;
-    return link && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
+    return link && !isLeftOut(link.to.sheet) && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
   };
+  const isLeftOut = (sheet: number): boolean => {
+    const derived = sheets[sheet]?.derived;
+    return (
+      decisions.tables[String(sheet)]?.skip === true ||
+      (derived !== undefined && (isLeftOut(derived.sheet) || decisionOf(derived.sheet, derived.determinant).as === 'skip'))
+    );
+  };
+  /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
+  const isSplitOff = (sheet: number, column: number): boolean =>
+    sheets.some(({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !isLeftOut(index));
   const usedDyes = new Set(model.tables.map(({ dye }) => dye));
-  const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes];
+  const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
 
   const tables = sheets.map((sheet, index): Table => {
     const label = uniqueLabel(decisions.tables[String(index)]?.label ?? labelFromName(sheet.name), tableLabels);
     const key = freeKey(keyFromLabel(label, 'table'), tableKeys);
     tableKeys.add(key);
-    return { id: identity(`t${index}`, 't'), key, label, description: '', dye: freshDyes[index] ?? 'woad', title: null, fields: [] };
+    return { id: identity(`t${index}`, 't'), key, label, description: '', dye: freshDyes[index % freshDyes.length] ?? 'woad', title: null, fields: [] };
   });
   // Fields get their names first, links included, so that counterparts are named around them.
   const fieldLabels = tables.map(() => new Set<string>());
@@ -76,17 +86,18 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   const addLinks: AddField[] = [];
   const mappings: SheetMapping[] = [];
   sheets.forEach((sheet, index) => {
+    if (isLeftOut(index)) return;
     const table = tables[index] as Table;
     const fields: Field[] = [];
     const columns: ColumnMapping[] = [];
     sheet.columns.forEach((profile, column) => {
       const decision = decisionOf(index, column);
-      if (decision.as === 'skip') return;
+      if (decision.as === 'skip' || (decision.as === undefined && isSplitOff(index, column))) return;
       const reading = decision.reading ?? profile.reading;
-      const clean = cleaningOf(profile, decision);
-      const cleaned = clean ? { clean } : {};
       const link = linked(index, column);
-      const label = decision.label ?? (link ? labelFromName(withoutKeyWord(profile.name).trim() || profile.name) : labelFromName(profile.name));
+      const clean = cleaningOf(profile, decision, link !== undefined && sheets[link.to.sheet]?.derived !== undefined);
+      const cleaned = clean ? { clean } : {};
+      const label = decision.label ?? (link ? labelFromName(thingNamed(profile.name)) : labelFromName(profile.name));
       const id = identity(`f${index}.${column}`, 'f');
       const base = { ...named(index, label), id, help: '', required: false };
       if (link) {
@@ -100,7 +111,7 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     });
     const key = sheet.keys[0];
     const title = (key !== undefined && columns.find(({ column }) => column === key)?.field) || fields.find(({ type }) => type.kind === 'text')?.id || null;
-    addTables.push({ do: 'addTable', at: model.tables.length + index, table: { ...table, fields: withSystemFields(fields), title } });
+    addTables.push({ do: 'addTable', at: model.tables.length + addTables.length, table: { ...table, fields: withSystemFields(fields), title } });
     mappings.push({ sheet: index, table: table.id, columns });
   });
 
@@ -177,14 +188,18 @@ function currencyOf({ currencies, filled }: ColumnProfile): string | null {
 }
 
 /** What is to be done to the column's texts, from what its profile found and the person decided. */
-function cleaningOf(profile: ColumnProfile, decision: ColumnDecision): Cleaning | undefined {
+function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, splitOff = false): Cleaning | undefined {
   const kind = asDecided(profile, decision);
   const [unit] = profile.units;
   const clean: Cleaning = {
     ...(profile.blankWords.length > 0 && !decision.keepBlanks ? { blanks: profile.blankWords.map(({ text }) => text) } : {}),
     ...(kind === 'number' && unit ? { unit: unit.unit } : {}),
     ...(kind === 'options' && profile.several ? { separator: profile.several.separator } : {}),
-    ...((kind === 'option' || kind === 'options') && profile.misspellings && profile.misspellings.length > 0 && !decision.keepSpellings
+    // What was split off has its misspellings joined already.
+    ...((splitOff || kind === 'option' || kind === 'options') &&
+    profile.misspellings &&
+    profile.misspellings.length > 0 &&
+    (splitOff || !decision.keepSpellings)
       ? { replace: profile.misspellings.map(({ from, to }) => ({ from, to })) }
       : {}),
   };

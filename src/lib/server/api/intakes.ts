@@ -1,11 +1,10 @@
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
-import { columnTypes, type Decisions, type ReadingWish } from '$core/intake/intake';
+import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
 import { isPasted, receiveFiles, receivePasted } from '../http/upload';
 import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
-import { encodings } from '../intake/reading/encoding';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 
@@ -42,7 +41,7 @@ export const getIntake = workspaceEndpoint({
 const reading = Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() });
 const decisions = Joi.object({
   tables: Joi.object()
-    .pattern(/^\d+$/, Joi.object({ label: Joi.string().trim().min(1).max(120) }))
+    .pattern(/^\d+$/, Joi.object({ label: Joi.string().trim().min(1).max(120), skip: Joi.boolean() }))
     .default({}),
   columns: Joi.object()
     .pattern(

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { noDecisions, type IntakeSheet } from '$core/intake/intake';
+import { noDecisions } from '$core/intake/intake';
 import { propose } from '$core/intake/propose';
 import type { Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
@@ -11,7 +11,8 @@ import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
 import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource, type SourceFile } from './sources';
-import { stageFile } from './stage';
+import { splitOff } from './splitOff';
+import { stageFile, type StagedSheet } from './stage';
 
 /** Reads and profiles the files of an intake, under its lock: first a look at the beginning of each, then all of it. */
 export async function readFiles(pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
@@ -53,14 +54,29 @@ export interface OpenedFile {
 }
 
 async function stageAll(client: Client, id: number, opened: readonly OpenedFile[], tell: (phase: string, done: number) => Promise<void>) {
-  const sheets: IntakeSheet[] = [];
   try {
     await client.query('begin');
+    const read: StagedSheet[] = [];
     for (const { file, reader } of opened) {
       const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) => tell(`reading ${file.name}`, rows));
-      for (const sheet of staged) sheets.push(await confirmKeys(client, sheet));
+      for (const { sheet, sample } of staged) read.push({ sheet: await confirmKeys(client, sheet), sample });
     }
-    const links = await confirmLinks(client, sheets);
+    await tell('looking for links', 0);
+    const links = await confirmLinks(
+      client,
+      read.map(({ sheet }) => sheet),
+    );
+    const sheets = read.map(({ sheet }) => sheet);
+    for (const [index, staged] of read.entries()) {
+      await tell(`looking at what ${staged.sheet.name} repeats`, index);
+      const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
+      const [own, ...derived] = [await splitOff(client, staged, index, sheets.length, linked)].flatMap((split) => {
+        links.push(...split.links);
+        return split.sheets;
+      });
+      if (own) sheets[index] = own;
+      sheets.push(...derived);
+    }
     await client.query('commit');
     return { sheets, links };
   } catch (error) {

@@ -1,5 +1,6 @@
 import { once } from 'node:events';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
+import { SheetSample } from '$core/intake/discovery/sample';
 import { headingOf, type Heading } from '$core/intake/heading';
 import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/profile';
@@ -38,14 +39,14 @@ export async function stageFile(
   file: StagedFile,
   staged: string,
   progress: (rows: number) => Promise<void>,
-): Promise<IntakeSheet[]> {
-  const sheets: IntakeSheet[] = [];
+): Promise<StagedSheet[]> {
+  const sheets: StagedSheet[] = [];
   const besides: string[] = [];
   let current: SheetStaging | null = null;
   let rows = 0;
   const end = async () => {
     const sheet = await current?.finish();
-    if (sheet) sheets.push(sheet);
+    if (sheet && current?.sample) sheets.push({ sheet, sample: current.sample });
     else if (current) besides.push(`the sheet ${current.sheetName} ${current.isBegun ? 'has a header but no rows' : 'is empty'}`);
     current = null;
   };
@@ -72,16 +73,23 @@ export async function stageFile(
       throw only?.isBegun
         ? refuse(422, `${file.name} holds a header but no rows.`, 'Choose a file with at least one row.')
         : refuse(422, `${file.name} holds no rows.`, 'Choose a file with a header and rows.');
-    return sheets.map((sheet, index) => (index === 0 ? { ...sheet, notes: [...sheet.notes, ...besides] } : sheet));
+    return sheets.map((one, index) => (index === 0 ? { ...one, sheet: { ...one.sheet, notes: [...one.sheet.notes, ...besides] } } : one));
   } catch (error) {
     await current?.abort();
     throw error;
   }
 }
 
+/** A sheet that stands in its table, with the encoded beginning of it. */
+export interface StagedSheet {
+  readonly sheet: IntakeSheet;
+  readonly sample: SheetSample;
+}
+
 /** One sheet on its way into its table. */
 class SheetStaging {
   readonly notes: string[] = [];
+  sample: SheetSample | null = null;
   private rows = 0;
   private waiting: (readonly string[])[] | null = [];
   private heading: Heading | null = null;
@@ -127,6 +135,7 @@ class SheetStaging {
         'Leave out columns that are not needed.',
       );
     this.profilers = names.map((name) => new ColumnProfiler(name));
+    this.sample = new SheetSample(names);
     const columns = names.map((_, index) => `, c${index} text`).join('');
     await this.client.query(`create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text${columns})`);
     const copy = this.client.query(copyFrom(`copy ${stagedName(this.staged)} from stdin`));
@@ -157,8 +166,10 @@ class SheetStaging {
       this.long++;
       line += `has ${row.length} cells where the header has ${width}`;
     } else line += '\\N';
+    const texts: string[] | null = this.sample?.isFull === false ? [] : null;
     for (let index = 0; index < width; index++) {
       const text = (row[index] ?? '').trim();
+      texts?.push(text);
       if (text.length > longestCell)
         throw refuse(
           422,
@@ -169,6 +180,7 @@ class SheetStaging {
       this.profilers[index]?.take(text);
       line += `\t${copyCell(text)}`;
     }
+    if (texts) this.sample?.take(texts);
     return `${line}\n`;
   }
 

@@ -48,7 +48,8 @@
   const label = $derived(
     proposal.changes
       .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
-      .find(({ id }) => id === proposal.mappings[sheet]?.columns.find((one) => one.column === column)?.field)?.label ?? profile.name,
+      .find(({ id }) => id === proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field)?.label ??
+      profile.name,
   );
   const reading = $derived(decision.reading ?? profile.reading);
   const values = $derived(as === 'options' && profile.several ? profile.several.values : profile.values);

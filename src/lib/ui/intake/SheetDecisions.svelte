@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { IntakeSheet, Proposal } from '$core/intake/intake';
   import type { FieldType, Table } from '$core/model/model';
+  import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
   /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */
@@ -11,8 +12,10 @@
     tables,
     existing,
     chosen,
+    sheets,
     onchoose,
     onrename,
+    onleave,
   }: {
     sheet: IntakeSheet;
     index: number;
@@ -21,13 +24,25 @@
     existing: readonly string[];
     chosen: { sheet: number; column: number } | null;
     onchoose: (column: number) => void;
+    sheets: readonly IntakeSheet[];
     onrename: (label: string) => void;
+    /** Leaves the sheet out, or takes it in again. */
+    onleave: (out: boolean) => void;
   } = $props();
 
-  const table = $derived(tables[index]);
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
   const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
   const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
+  const table = $derived(tables.find(({ id }) => id === mapping?.table));
+  const source = $derived(sheet.derived && sheets[sheet.derived.sheet]);
+  const nameAt = (column: number) => source?.columns[column]?.name ?? '';
+  const exceptions = $derived(sheet.derived?.exceptions ?? []);
+  const exceptionRows = $derived(exceptions.reduce((sum, { rows }) => sum + rows, 0));
+  /** The table a column has gone to, where one was split off. */
+  const goneTo = (column: number) => {
+    const at = sheets.findIndex(({ derived }) => derived?.sheet === index && derived.dependents.includes(column));
+    return at < 0 ? undefined : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
+  };
   const fieldOf = $derived.by(() => {
     const fields = new Map(
       proposal.changes
@@ -36,18 +51,20 @@
     );
     return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
   });
+  const targetLabel = (id: string) => tables.find((one) => one.id === id)?.label ?? '';
   function words(type: FieldType): string {
     switch (type.kind) {
       case 'link':
-        return `→ ${tables.find(({ id }) => id === type.to)?.label ?? ''}`;
+        return `→ ${targetLabel(type.to)}`;
       case 'number':
         return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
       case 'option':
-        return `option, ${type.options.length}`;
-      case 'yesNo':
-        return 'yes/no';
+      case 'options':
+        return `${kindWords[type.kind]}, ${type.options.length}`;
+      case 'money':
+        return type.currency === null ? 'money, each its currency' : `money, ${type.currency}`;
       default:
-        return type.kind;
+        return kindWords[type.kind];
     }
   }
   const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
@@ -56,38 +73,70 @@
 <div class="sheet" style:--selvedge="var(--dye-{table?.dye ?? 'slate'})">
   <div class="head">
     <h2>{sheet.name}</h2>
-    <label>becomes <input value={table?.label ?? ''} onchange={(event) => onrename(event.currentTarget.value)} aria-label="Name of the table" /></label>
-    {#if clashes}<span class="warn">“{wished}” stands already in this workspace; this one will be {table?.label}.</span>{/if}
+    {#if sheet.derived}
+      <span
+        >split off {source?.name}: <code>{nameAt(sheet.derived.determinant)}</code> decides
+        {#each sheet.derived.dependents as column, at (column)}{at > 0 ? ', ' : ''}<code>{nameAt(column)}</code>{/each} · {counted(
+          sheet.rows,
+          'different one',
+        )}</span
+      >
+    {:else}<span class="soft">{counted(sheet.rows, 'row')}</span>{/if}
+    {#if table}
+      <label>becomes <input value={table.label} onchange={(event) => onrename(event.currentTarget.value)} aria-label="Name of the table" /></label>
+      <button class="leave" onclick={() => onleave(true)}>{sheet.derived ? `Leave it in ${source?.name}` : 'Leave it out'}</button>
+    {:else}
+      <span class="soft">{sheet.derived ? 'not split off' : 'left out'}</span>
+      <button class="leave" onclick={() => onleave(false)}>{sheet.derived ? 'Split it off' : 'Bring it in'}</button>
+    {/if}
+    {#if table && clashes}<span class="warn">“{wished}” stands already in this workspace; this one will be {table.label}.</span>{/if}
     {#each sheet.notes as note (note)}<span class="warn">{note}</span>{/each}
   </div>
-  <table>
-    <thead><tr><th>came in</th><th>looks like</th><th>samples</th><th aria-hidden="true"></th><th>will stand</th></tr></thead>
-    <tbody>
-      {#each sheet.columns as column, at (at)}
-        {@const field = fieldOf(at)}
-        {@const found = link(at)}
-        <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
-          <td class="name"
-            ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td
-          >
-          <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
-            {#if found && field?.type.kind === 'link'}{((found.matching * 100) / (found.matching + found.missing)).toFixed(1)} % found in {sheet.name ===
-              tables[found.to.sheet]?.label
-                ? 'this sheet'
-                : (tables[found.to.sheet]?.label ?? '')}{found.missing > 0 ? `, ${found.missing} not` : ''}
-            {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
-          </td>
-          <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
-          <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
-          <td class="stands">
-            {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique
-                ? ', each once'
-                : ''}{:else}<span class="soft">left out</span>{/if}
-          </td>
-        </tr>
-      {/each}
-    </tbody>
-  </table>
+  {#if table}
+    {#if exceptions.length > 0}
+      <details>
+        <summary>{counted(exceptionRows, 'row')} {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary>
+        <ul>
+          {#each exceptions as { column, samples, rows } (column)}
+            {#each samples as one (one.key + one.other)}<li>
+                <b>{one.key}</b>
+                {nameAt(column)} “{one.other}” in {counted(one.rows, 'row')}, kept “{one.kept}”
+              </li>{/each}
+            {#if samples.reduce((sum, one) => sum + one.rows, 0) < rows}<li class="soft">
+                The {samples.length} most frequent of {nameAt(column)} are shown.
+              </li>{/if}
+          {/each}
+        </ul>
+      </details>
+    {/if}
+    <table>
+      <thead><tr><th>came in</th><th>looks like</th><th>samples</th><th aria-hidden="true"></th><th>will stand</th></tr></thead>
+      <tbody>
+        {#each sheet.columns as column, at (at)}
+          {@const field = fieldOf(at)}
+          {@const found = link(at)}
+          <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
+            <td class="name"
+              ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td
+            >
+            <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
+              {#if found && field?.type.kind === 'link'}{sheets[found.to.sheet]?.derived?.sheet === index
+                  ? 'repeated on many rows'
+                  : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field.type.to)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
+              {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
+            </td>
+            <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
+            <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
+            <td class="stands">
+              {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique
+                  ? ', each once'
+                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">left out</span>{/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
 </div>
 
 <style>
@@ -141,6 +190,24 @@
     font: 12px var(--mono);
     text-decoration: underline;
     text-decoration-color: var(--line-strong);
+  }
+  .leave {
+    color: var(--woad);
+    font-size: 12px;
+    text-decoration: underline;
+  }
+  details {
+    padding: 0 14px 8px;
+    color: var(--weld);
+    font-size: 13px;
+  }
+  details ul {
+    padding: 4px 0 0 16px;
+    color: var(--ink);
+    list-style: disc;
+  }
+  .head code {
+    font: 12px var(--mono);
   }
   .keymark {
     padding: 0 5px;

@@ -11,17 +11,30 @@ export interface ThingToLookAt {
 /** What a careful person would look at before loading: links that miss, values that do not fit, dates that could be either. */
 export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposal): ThingToLookAt[] {
   const things: ThingToLookAt[] = [];
+  const comesIn = (sheet: number, column: number) =>
+    proposal.mappings.some((one) => one.sheet === sheet && one.columns.some((other) => other.column === column));
   for (const { from, to, missing } of proposal.links) {
     const target = sheets[to.sheet];
     const decision = proposal.decisions.columns[`${from.sheet}.${from.column}`]?.as;
-    if (missing > 0 && (decision === undefined || decision === 'link'))
+    if (missing > 0 && comesIn(from.sheet, from.column) && (decision === undefined || decision === 'link'))
       things.push({ ...from, words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}` });
   }
+  sheets.forEach(({ derived, name }, index) => {
+    const rows = (derived?.exceptions ?? []).reduce((sum, one) => sum + one.rows, 0);
+    if (rows > 0 && comesIn(index, 0))
+      things.push({ sheet: index, column: 0, words: `${counted(rows, 'row')} ${rows === 1 ? 'disagrees' : 'disagree'} about ${name}` });
+  });
   sheets.forEach((sheet, index) =>
     sheet.columns.forEach((column, at) => {
       const decision = proposal.decisions.columns[`${index}.${at}`];
       const type = decision?.as ?? column.type;
-      if (type === 'skip' || type === 'link') return;
+      if (
+        type === 'skip' ||
+        type === 'link' ||
+        !comesIn(index, at) ||
+        proposal.links.some(({ from }) => from.sheet === index && from.column === at && decision?.as === undefined)
+      )
+        return;
       const spelled = decision?.keepBlanks ? 0 : column.blankWords.reduce((sum, { count }) => sum + count, 0);
       const misfits = column.filled - column.fits[type] - spelled;
       if (misfits > 0 && !['text', 'option', 'options'].includes(type))

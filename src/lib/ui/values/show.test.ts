@@ -85,8 +85,14 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
     sheet('visits', [column('hive', ['A', 'Z']), column('frames', [...numbers, 'some', 'n/a']), column('seen', ['03/04/2026'])]),
   ];
   const link: FoundLink = { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 1, missing: 1, misfits: [{ text: 'Z', count: 1 }] };
+  const reading = { decimal: '.', dateOrder: 'ymd' } as const;
+  const mappings = sheets.map((one, index) => ({
+    sheet: index,
+    table: one.name,
+    columns: one.columns.map((_, column) => ({ column, field: `${index}.${column}`, reading })),
+  }));
   const look = (columns: typeof noDecisions.columns) =>
-    thingsToLookAt(sheets, { decisions: { tables: {}, columns }, changes: [], mappings: [], links: [link] }).map(({ words }) => words);
+    thingsToLookAt(sheets, { decisions: { tables: {}, columns }, changes: [], mappings, links: [link] }).map(({ words }) => words);
   expect(look({})).toEqual(['1 row of hive match no hives', '1 value of frames is no number', 'dates of seen could be day-month or month-day']);
   expect(look({ '1.0': { as: 'skip' }, '1.1': { as: 'text' }, '1.2': { reading: { decimal: '.', dateOrder: 'dmy' } } })).toEqual([]);
 });

@@ -34,6 +34,15 @@ export const usualLimits: SearchLimits = { keyColumns: 3, determinants: 2, excep
  * is a key determines everything, so nothing is looked for above it. Blanks count as equal to each other; a key has none.
  */
 export function discover(columns: readonly EncodedColumn[], rows: number, limits: SearchLimits = usualLimits): Discovered {
+  const steps = discovering(columns, rows, limits);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same search a set of columns at a time, for whoever has other things to do in between. */
+export function* discovering(columns: readonly EncodedColumn[], rows: number, limits: SearchLimits = usualLimits): Generator<void, Discovered> {
   if (rows === 0) return { keys: [], dependencies: [] };
   const probe = new Probe(Math.max(0, ...columns.map(({ distinct }) => distinct)) + 1);
   const singles = columns.map(partitionOf);
@@ -61,6 +70,7 @@ export function discover(columns: readonly EncodedColumn[], rows: number, limits
     const open: typeof level = [];
     for (const { set, partition } of level) {
       if (size <= limits.determinants) findDependents(set, partition, size);
+      yield;
       if (partition.groups > 0) open.push({ set, partition });
       else superkeys.push([...set]);
       if (size <= limits.keyColumns && partition.groups === 0 && set.every((column) => columns[column]?.blanks === 0)) keys.push([...set]);
@@ -76,6 +86,7 @@ export function discover(columns: readonly EncodedColumn[], rows: number, limits
           continue;
         // Only keys are looked for on this level, and two rows are known that agree in all of it.
         if (size + 1 > limits.determinants && size + 1 === most && agreeing.agree(wider)) continue;
+        yield;
         next.push({ set: wider, partition: probe.product(partition, extra) });
       }
     level = next;

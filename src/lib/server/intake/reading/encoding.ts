@@ -4,23 +4,6 @@ import iconv from 'iconv-lite';
 import jschardet from 'jschardet';
 import { refuse } from '../../refusal';
 
-/** Encodings offered when the one found is not right. */
-export const encodings = [
-  'utf-8',
-  'utf-16le',
-  'utf-16be',
-  'windows-1252',
-  'iso-8859-15',
-  'macintosh',
-  'windows-1250',
-  'windows-1251',
-  'shift_jis',
-  'euc-jp',
-  'gb18030',
-  'big5',
-  'euc-kr',
-] as const;
-
 /** What of a file is UTF-8: how many characters of several bytes, and how many bytes that are none. */
 interface Utf8Share {
   readonly characters: number;

@@ -31,7 +31,24 @@
     if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
     else refused = answer.problem;
   }
+
+  /** A range out of a clipboard: as a table where there is one, else as cells apart by tabs. */
+  async function paste(event: ClipboardEvent) {
+    if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
+    if (event.clipboardData && event.clipboardData.files.length > 0) return bring(event.clipboardData.files);
+    const html = event.clipboardData?.getData('text/html') ?? '';
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    const range = text.includes('\t') || !/<t[dh]/i.test(html) ? { text } : { html };
+    if ((range.text ?? range.html ?? '').trim() === '') return;
+    sending = 'what you pasted';
+    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), { ...range, name: 'Pasted range' });
+    sending = null;
+    if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
+    else refused = answer.problem;
+  }
 </script>
+
+<svelte:window onpaste={(event) => void paste(event)} />
 
 <svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title="Intake" purpose="Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load.">
@@ -47,14 +64,15 @@
     {#if sending}
       <p role="status"><b>Sending {sending} …</b></p>
     {:else}
-      <p><b>Drop CSV files here</b>, several at once: columns that refer to each other become links.</p>
+      <p><b>Drop files here</b>, several at once: CSV, workbooks (.xlsx, .ods), JSON, a Data Package. Columns that refer to each other become links.</p>
+      <p class="soft">Or copy a range in your spreadsheet and press Ctrl+V here.</p>
       <Button kind="main" onclick={() => input?.click()}>Choose files</Button>
       <input
         bind:this={input}
         class="sr-only"
         type="file"
         multiple
-        accept=".csv,.tsv,.txt,text/csv"
+        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods,.json,.jsonl,.ndjson,.zip,.html,text/csv"
         tabindex="-1"
         aria-label="Choose files"
         onchange={() => void bring(input?.files)}

@@ -1,12 +1,14 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto, invalidate } from '$app/navigation';
-  import type { ColumnDecision, Decisions } from '$core/intake/intake';
+  import type { ColumnDecision, Decisions, ReadingWish } from '$core/intake/intake';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import ColumnPanel from '$ui/intake/ColumnPanel.svelte';
+  import PreviewTable from '$ui/intake/PreviewTable.svelte';
+  import ReadingForm from '$ui/intake/ReadingForm.svelte';
   import { readWords } from '$ui/intake/readWords';
   import ReceiptView from '$ui/intake/ReceiptView.svelte';
   import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
@@ -23,7 +25,7 @@
   const path = $derived(workspacePath(workspace, `/intakes/${data.intake.id}`));
   const working = $derived(intake.state === 'reading' || intake.state === 'loading');
   const look = $derived(intake.proposal ? thingsToLookAt(intake.sheets, intake.proposal) : []);
-  const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + sheet.rows, 0));
+  const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + (sheet.derived ? 0 : sheet.rows), 0));
   const tables = $derived(intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? []);
   const settled = $derived(intake.state === 'loaded' || intake.state === 'undone');
 
@@ -60,7 +62,27 @@
 
   function rename(sheet: number, label: string) {
     const before = intake.proposal?.decisions;
-    void send('Working it out', 'PUT', '/proposal', { tables: { ...before?.tables, [sheet]: { label } }, columns: before?.columns ?? {} });
+    void send('Working it out', 'PUT', '/proposal', {
+      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], label } },
+      columns: before?.columns ?? {},
+    });
+  }
+
+  let rereading = $state<number | null>(null);
+  const rowsOf = (file: number) => intake.sheets.reduce((sum, sheet) => sum + (sheet.file === file && !sheet.derived ? sheet.rows : 0), 0);
+  function readAgain(wish: ReadingWish) {
+    const file = rereading;
+    [rereading, chosen] = [null, null];
+    void send('Reading it again', 'PUT', '/reading', { file, ...wish });
+  }
+
+  function leave(sheet: number, out: boolean) {
+    const before = intake.proposal?.decisions;
+    chosen = null;
+    void send('Working it out', 'PUT', '/proposal', {
+      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], skip: out } },
+      columns: before?.columns ?? {},
+    });
   }
 
   async function undo() {
@@ -73,10 +95,28 @@
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (chosen = null)} />
 <section>
   <header>
-    <h1>{intake.sheets.map(({ name }) => name).join(', ') || 'Intake'}</h1>
-    {#each intake.sheets as sheet (sheet.staged)}<span class="soft">{sheet.name}: {readWords(sheet.read)}, {counted(sheet.rows, 'row')}</span
-      >{/each}
+    <h1>{intake.files.length === 1 ? (intake.files[0]?.name ?? 'Intake') : counted(intake.files.length, 'file')}</h1>
+    {#each intake.files as file, index (index)}
+      {@const sheet = intake.sheets.find((one) => one.file === index && !one.derived)}
+      <span class="soft"
+        >{intake.files.length === 1 ? '' : `${file.name}: `}{sheet ? `${readWords(sheet.read)}, ${counted(rowsOf(index), 'row')}` : ''}
+        {#if !settled && !working}<button class="again" aria-expanded={rereading === index} onclick={() => (rereading = rereading === index ? null : index)}
+            >Read it another way</button
+          >{/if}</span
+      >
+    {/each}
   </header>
+  {#if rereading !== null && intake.files[rereading]}
+    {#key rereading}
+      <ReadingForm
+        file={intake.files[rereading]?.name ?? ''}
+        sheet={intake.sheets.find((one) => one.file === rereading && !one.derived)}
+        wish={intake.files[rereading]?.wish ?? {}}
+        onread={readAgain}
+        oncancel={() => (rereading = null)}
+      />
+    {/key}
+  {/if}
   {#if intake.problem}<p class="refused" role="alert">{intake.problem}</p>{/if}
 
   {#if working}
@@ -91,6 +131,11 @@
       <p class="soft">You can leave this page; the work goes on.</p>
       <Button onclick={() => void send('Cancelling', 'DELETE', '')}>Cancel</Button>
     </div>
+    {#if intake.preview && intake.state === 'reading'}
+      <div class="scroll">
+        {#each intake.preview as preview (`${preview.file} ${preview.name}`)}<PreviewTable {preview} />{/each}
+      </div>
+    {/if}
   {:else if intake.proposal && !settled}
     <div class="scroll">
       {#if look.length > 0}
@@ -111,13 +156,17 @@
           existing={data.model.tables.map(({ label }) => label)}
           {chosen}
           onchoose={(column) => (chosen = { sheet: index, column })}
+          sheets={intake.sheets}
           onrename={(label) => rename(index, label)}
+          onleave={(out) => leave(index, out)}
         />
       {/each}
     </div>
     <footer>
       <span
-        ><b>{counted(rows, 'row')}</b> → {tables.map((table, index) => `${table.label} ${intake.sheets[index]?.rows.toLocaleString() ?? ''}`).join(', ')}</span
+        ><b>{counted(rows, 'row')}</b> → {intake.proposal.mappings
+          .map(({ sheet, table: id }) => `${tables.find((table) => table.id === id)?.label ?? ''} ${intake.sheets[sheet]?.rows.toLocaleString() ?? ''}`)
+          .join(', ')}</span
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <Button kind="quiet" onclick={() => void send('Throwing it away', 'DELETE', '')}>Throw away</Button>
@@ -166,6 +215,10 @@
 {/if}
 
 <style>
+  .again {
+    color: var(--woad);
+    text-decoration: underline;
+  }
   section {
     display: flex;
     flex: 1;

@@ -1,0 +1,72 @@
+<script lang="ts">
+  import type { SheetPreview } from '$core/intake/intake';
+  import { counted } from '../values/words';
+
+  /** The first rows of a sheet, as they came in. */
+  const { preview }: { preview: SheetPreview } = $props();
+</script>
+
+<section aria-label="First rows of {preview.name}">
+  <h2>{preview.name} <span>the first {counted(preview.rows.length, 'row')}</span></h2>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div class="rows" tabindex="0" role="region" aria-label="Rows of {preview.name}">
+    <table>
+      <thead>
+        <tr
+          ><th>#</th>{#each preview.names as name (name)}<th>{name}</th>{/each}</tr
+        >
+      </thead>
+      <tbody>
+        {#each preview.rows as row, at (at)}
+          <tr
+            ><td class="number">{at + 1}</td>{#each preview.names as name, column (name)}<td>{row[column] ?? ''}</td>{/each}</tr
+          >
+        {/each}
+      </tbody>
+    </table>
+  </div>
+</section>
+
+<style>
+  section {
+    margin-top: 16px;
+  }
+  h2 {
+    font-size: 15px;
+  }
+  h2 span {
+    color: var(--ink-faint);
+    font-size: 12px;
+    font-weight: 400;
+  }
+  .rows {
+    max-height: 320px;
+    overflow: auto;
+    background: var(--raised);
+    border: 1px solid var(--line);
+  }
+  table {
+    font-size: 12px;
+  }
+  th,
+  td {
+    max-width: 240px;
+    padding: 3px 10px;
+    overflow: hidden;
+    text-align: left;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    border-bottom: 1px solid var(--line);
+  }
+  th {
+    position: sticky;
+    top: 0;
+    font-weight: 600;
+    background: var(--ground);
+  }
+  .number {
+    color: var(--ink-faint);
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+  }
+</style>

@@ -1,0 +1,56 @@
+import { expect, test } from '@playwright/test';
+import { accessible } from './accessible';
+import { signIn } from './person';
+
+test('one sheet for everything becomes linked tables; it is read another way and back; a pasted range comes in, too', async ({ browser }) => {
+  const page = await signIn(browser, 'ida', { permissions: ['clipboard-read', 'clipboard-write'] });
+  await page.getByRole('button', { name: 'New workspace' }).click();
+  await page.getByLabel('Name of the workspace').fill('Shared folder');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Bring in files' }).click();
+  await page.getByLabel('Choose files').last().setInputFiles(['demo/sources/everything.csv']);
+
+  // What the sheet repeats is split off, each column to the thing it belongs to.
+  await expect(page.getByText('split off everything: hive_no decides hive_type, keeper_code, apiary_name · 240 different ones')).toBeVisible();
+  await expect(page.getByText('split off everything: keeper_code decides keeper, keeper_village · 62 different ones')).toBeVisible();
+  await expect(page.getByText('split off everything: apiary_name decides apiary_height · 14 different ones')).toBeVisible();
+  await page.getByText('5 rows disagree; what most rows say is kept').click();
+  await expect(page.getByText('keeper “ULLA RIGG” in 2 rows, kept “Ulla Rigg”')).toBeVisible();
+  await expect(page.getByText('“–”, “n/a” stand for blank')).toBeVisible();
+  await accessible(page, 'splits');
+
+  // Without its names the sheet is a heap of columns; read with them again, it is as before.
+  await page.getByRole('button', { name: 'Read it another way' }).click();
+  await page.getByLabel('Names go over').selectOption('0');
+  await accessible(page, 'reading');
+  await page.getByRole('button', { name: 'Read it again' }).click();
+  await expect(page.getByRole('button', { name: 'Column 1', exact: true }).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Read it another way' }).click();
+  await page.getByLabel('Names go over').selectOption('1');
+  await page.getByRole('button', { name: 'Read it again' }).click();
+  await expect(page.getByRole('button', { name: 'Leave it in everything' })).toHaveCount(3);
+
+  // The apiaries stay on the hives: what depends on them stays with them.
+  await page.getByRole('button', { name: 'Leave it in everything' }).last().click();
+  await expect(page.getByText('not split off')).toBeVisible();
+  await page.getByRole('button', { name: 'Split it off' }).click();
+  await page.getByRole('button', { name: 'Load 1,500 rows' }).click();
+  await expect(page.getByRole('heading', { name: /^Receipt/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /everything → Everything 1,500 = 1,500 \+ 0 \+ 0 adds up/ })).toBeVisible();
+  const rail = page.getByRole('navigation', { name: 'Workspace' });
+  for (const [table, count] of [
+    ['Everything', '1,500'],
+    ['Hives', '240'],
+    ['Keepers', '62'],
+    ['Apiaries', '14'],
+  ] as const)
+    await expect(rail.getByRole('link', { name: new RegExp(`^${table} ${count}`) })).toBeVisible();
+
+  // A range out of a spreadsheet, by keyboard alone.
+  await rail.getByRole('link', { name: 'Intake' }).click();
+  await page.evaluate(() => navigator.clipboard.writeText('plant\tflowers from\tkg\nlime\t2026-06-01\t1,5\nheather\t2026-08-01\t2,5\n'));
+  await page.locator('body').press('Control+v');
+  await expect(page.getByText('2 of 2 are numbers with decimal comma')).toBeVisible();
+  await page.getByRole('button', { name: 'Load 2 rows' }).click();
+  await expect(page.getByText('sum of Pasted range.Kg')).toContainText('difference 0');
+});
