@@ -144,13 +144,13 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
   ).toEqual(
     [
       ['Visits', 'day date', 'keeper link', 'frames number', 'weight number'],
-      ['Keepers', 'keeper_code text', 'keeper text', 'village option', 'apiary_name link', 'visits counterpart'],
-      ['Apiaries', 'apiary_name option', 'apiary_owner option', 'keepers counterpart'],
+      ['Keepers', 'keeper_code text', 'keeper text', 'village option', 'apiary link', 'visits counterpart'],
+      ['Apiaries', 'apiary_name text', 'apiary_owner text', 'keepers counterpart'],
     ].map((row) => expect.arrayContaining(row)),
   );
   const { rows } = await pool.query<{ keeper: string; village: string; owner: string; n: number; kg: string }>(
     `select k.keeper, k.village, a.apiary_owner as owner, count(*) as n, sum(v.weight)::text as kg from "${seat.workspace.key}".visits v
-     join "${seat.workspace.key}".keepers k on k._id = v.keeper join "${seat.workspace.key}".apiaries a on a._id = k.apiary_name group by 1, 2, 3 order by 1`,
+     join "${seat.workspace.key}".keepers k on k._id = v.keeper join "${seat.workspace.key}".apiaries a on a._id = k.apiary group by 1, 2, 3 order by 1`,
   );
   expect(rows).toHaveLength(13);
   expect(rows.reduce((sum, { n }) => sum + n, 0)).toBe(600);
@@ -321,4 +321,139 @@ test('work that nobody does any more is said to be cut off; a cancelled load lea
   const ended = await until(other.id, (state) => state !== 'loading');
   // The load may have been faster than its cancelling; what it said is what stands.
   expect((await again()).workspace.model.tables.length).toBe(ended.state === 'loaded' ? 1 : 0);
+});
+
+describe('into tables that stand', () => {
+  const hives = 'no,type,kg,since\nA,long,1.5,2024-01-01\nB,frame,2,2024-02-01\nC,long,,2024-03-01\nD,skep,4,\n';
+  const visits = 'hive,day,frames\nA,2026-05-01,3\nB,2026-05-02,4\n';
+  /** Two linked tables as a load makes them; the intake of another file, sent into one of them. */
+  async function send(bytes: string, decision: { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear'; by?: string[] } = {}, label = 'Hives') {
+    await newSeat();
+    await load((await bring({ name: 'hives.csv', bytes: hives }, { name: 'visits.csv', bytes: visits })).id);
+    const table = seat.workspace.model.tables.find((one) => one.label === label);
+    const intake = await bring({ name: 'news.csv', bytes });
+    const by = decision.by?.map((key) => table?.fields.find((field) => field.key === key)?.id ?? '');
+    const corrected = await correctIntake(pool, seat, intake.id, {
+      tables: { '0': { into: table?.id ?? '', ...decision, ...(by ? { by } : { by: undefined }) } },
+      columns: {},
+    });
+    expect(corrected.proposal?.changes).toEqual([]);
+    return intake.id;
+  }
+  const numbers = async (id: number) => {
+    const tried = (await dryRun(pool, seat, id)).receipt?.sheets[0];
+    const before = await stored('hives', '*');
+    const loaded = await load(id);
+    expect(loaded.problem).toBeNull();
+    const receipt = loaded.receipt?.sheets[0];
+    // The dry run said the very same.
+    expect({ ...tried, tableLabel: '' }).toEqual({ ...receipt, tableLabel: '' });
+    const { read = 0, added = 0, changed = 0, unchanged = 0, setAside = 0, refused = 0 } = receipt ?? {};
+    expect(added + changed + unchanged + setAside + refused).toBe(read);
+    return { counts: [added, changed, unchanged, setAside, refused], before, receipt };
+  };
+  const news = 'Hive no;Type;kg;Since\nA;long;1,5;2024-01-01\nB;long;9,5;\nC;;x;2024-03-01\nE;skep;7,5;2026-01-01\nA;skep;1;2026-01-01\n';
+
+  test.each<[string, { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear' }, number[], (string | null)[][]]>([
+    [
+      'both, blanks keep',
+      {},
+      [1, 1, 1, 1, 1],
+      [
+        ['A', 'long', '1.5', '2024-01-01'],
+        ['B', 'long', '9.5', '2024-02-01'],
+        ['C', 'long', null, '2024-03-01'],
+        ['D', 'skep', '4', null],
+        ['E', 'skep', '7.5', '2026-01-01'],
+      ],
+    ],
+    [
+      'both, blanks clear',
+      { blanks: 'clear' },
+      [1, 1, 1, 1, 1],
+      [
+        ['A', 'long', '1.5', '2024-01-01'],
+        ['B', 'long', '9.5', null],
+        ['C', null, null, '2024-03-01'],
+        ['D', 'skep', '4', null],
+        ['E', 'skep', '7.5', '2026-01-01'],
+      ],
+    ],
+    [
+      'new ones only',
+      { mode: 'add' },
+      [1, 0, 0, 0, 4],
+      [
+        ['A', 'long', '1.5', '2024-01-01'],
+        ['B', 'frame', '2', '2024-02-01'],
+        ['C', 'long', null, '2024-03-01'],
+        ['D', 'skep', '4', null],
+        ['E', 'skep', '7.5', '2026-01-01'],
+      ],
+    ],
+    [
+      'standing ones only',
+      { mode: 'update' },
+      [0, 1, 1, 1, 2],
+      [
+        ['A', 'long', '1.5', '2024-01-01'],
+        ['B', 'long', '9.5', '2024-02-01'],
+        ['C', 'long', null, '2024-03-01'],
+        ['D', 'skep', '4', null],
+      ],
+    ],
+  ])('%s', async (_, decision, counts, rows) => {
+    const id = await send(news, decision);
+    const outcome = await numbers(id);
+    expect(outcome.counts).toEqual(counts);
+    const labels = await pool.query<{ no: string; type: string; kg: string; since: string }>(
+      `select no, type, kg::text, since::text from "${seat.workspace.key}".hives order by no`,
+    );
+    expect(labels.rows.map(({ no, type, kg, since }) => [no, type, kg, since])).toEqual(rows);
+    // Taken back, every record is as it was; taken back again, it is as it was loaded.
+    const intake = await readIntake(pool, seat, id);
+    const { batch } = await undoBatch(pool, await again(), intake.batch ?? 0);
+    const plain = (all: Record<string, unknown>[]) =>
+      all.map((row) => Object.fromEntries(Object.entries(row).filter(([key]) => ![`_version`, `changed_at`].includes(key))));
+    expect(plain(await stored('hives', '*'))).toEqual(plain(outcome.before));
+    await undoBatch(pool, await again(), batch);
+    expect((await pool.query(`select no from "${seat.workspace.key}".hives`)).rowCount).toBe(rows.length);
+  });
+
+  test('what differs is said with both values, and what is calculated follows', async () => {
+    const id = await send('no,kg\nA,10\nD,4.0\n', { mode: 'update' });
+    await changeNow(pool, await again(), [
+      formulaField(
+        seat,
+        seat.workspace.model.tables.find(({ label }) => label === 'Hives')!,
+        'double',
+        'kg * 2',
+      ),
+    ]);
+    await again();
+    const { counts, receipt } = await numbers(id);
+    expect(counts).toEqual([0, 1, 1, 0, 0]);
+    expect(receipt?.changes).toEqual([{ record: 'A', field: 'Kg', before: '1.5', after: '10.0' }]);
+    expect((await stored('hives', 'no, double')).map(({ no, double }) => [no, double])).toEqual([
+      ['A', '20'],
+      ['B', '4'],
+      ['C', null],
+      ['D', '8'],
+    ]);
+  });
+
+  test('rows of a linked table find their targets among the records that stand; those that do not are set aside', async () => {
+    const id = await send('hive_no,day,frames\nB,2026-06-01,5\nZ,2026-06-02,6\n', {}, 'Visits');
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets).toMatchObject([{ read: 2, added: 1, setAside: 1, links: [{ field: 'Hive', made: 1, missed: 1 }] }]);
+    const { rows } = await pool.query(
+      `select h.no, v.frames::text from "${seat.workspace.key}".visits v left join "${seat.workspace.key}".hives h on h._id = v.hive order by v._id`,
+    );
+    expect(rows.map((row) => Object.values(row as object))).toEqual([
+      ['A', '3'],
+      ['B', '4'],
+      ['B', '5'],
+      [null, '6'],
+    ]);
+  });
 });

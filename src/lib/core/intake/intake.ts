@@ -203,12 +203,37 @@ export interface SheetMapping {
   readonly sheet: number;
   readonly table: TableId;
   readonly columns: readonly ColumnMapping[];
+  /** How rows meet the records of a table that stands already. */
+  readonly into?: IntoExisting;
+}
+
+export interface IntoExisting {
+  /** Fields by which a row finds its record; without any, every row is a new record. */
+  readonly by: readonly FieldId[];
+  /** Which rows come in: those of new records, those of records that stand, or both. */
+  readonly mode: 'add' | 'update' | 'both';
+  /** What a blank cell does to a value that stands. */
+  readonly blanks: 'keep' | 'clear';
+}
+
+/** What a person settled of a whole sheet. */
+export interface SheetDecision {
+  readonly label?: string;
+  /** It is left out. */
+  readonly skip?: boolean;
+  /** The table that stands already and takes its rows. */
+  readonly into?: TableId;
+  readonly by?: readonly FieldId[];
+  readonly mode?: IntoExisting['mode'];
+  readonly blanks?: IntoExisting['blanks'];
 }
 
 /** What a person settled of one column; what is left out stays as proposed. */
 export interface ColumnDecision {
   readonly as?: ColumnType | 'skip' | 'link';
   readonly label?: string;
+  /** The field of a standing table that takes it. */
+  readonly field?: FieldId;
   readonly reading?: Reading;
   /** Spellings of blank that are kept as they are. */
   readonly keepBlanks?: boolean;
@@ -218,7 +243,7 @@ export interface ColumnDecision {
 
 /** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made anew from them. */
 export interface Decisions {
-  readonly tables: Readonly<Record<string, { readonly label?: string; readonly skip?: boolean }>>;
+  readonly tables: Readonly<Record<string, SheetDecision>>;
   readonly columns: Readonly<Record<string, ColumnDecision>>;
 }
 
@@ -232,14 +257,19 @@ export interface Proposal {
   readonly links: readonly FoundLink[];
 }
 
-/** What became of one sheet's rows: read = added + setAside + refused. */
+/** What became of one sheet's rows: read = added + changed + unchanged + setAside + refused. */
 export interface SheetReceipt {
   readonly sheet: string;
   readonly table: TableId;
   readonly tableLabel: string;
   readonly read: number;
-  /** Rows that came in whole. */
+  /** Rows that came in whole as new records. */
   readonly added: number;
+  /** Records that stood already: those that differ now, and those that are as they were. */
+  readonly changed?: number;
+  readonly unchanged?: number;
+  /** The first few values that differ. */
+  readonly changes?: readonly { readonly record: string; readonly field: string; readonly before: string; readonly after: string }[];
   /** Rows that came in with at least one value set aside. */
   readonly setAside: number;
   /** Rows that did not come in. */

@@ -2,8 +2,9 @@ import { withSystemFields } from '../model/systemFields';
 import type { AddField, Change } from '../model/change';
 import { newId, type FieldId } from '../model/identity';
 import { freeKey, keyFromLabel } from '../model/key';
-import { dyes, type Dye, type Field, type FieldType, type Model, type Option, type Table } from '../model/model';
+import { dyes, isEntered, linkedTable, type Dye, type Field, type FieldType, type Model, type Option, type Table } from '../model/model';
 import { freeLabel } from '../model/naming';
+import { matchFields, recognisedBy } from './matchFields';
 import { moneyParts } from '../values/money';
 import { parseValue } from '../values/value';
 import { thingNamed } from './naming';
@@ -51,7 +52,7 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   const linked = (sheet: number, column: number): FoundLink | undefined => {
     const { as } = decisionOf(sheet, column);
     const link = as === undefined || as === 'link' ? linkOf(sheet, column) : undefined;
-    return link && !isLeftOut(link.to.sheet) && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
+    return link && !isLeftOut(link.to.sheet) && !intoOf(link.to.sheet) && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
   };
   const isLeftOut = (sheet: number): boolean => {
     const derived = sheets[sheet]?.derived;
@@ -63,6 +64,7 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
   const isSplitOff = (sheet: number, column: number): boolean =>
     sheets.some(({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !isLeftOut(index));
+  const intoOf = (sheet: number): Table | undefined => model.tables.find(({ id, home }) => home === undefined && id === decisions.tables[String(sheet)]?.into);
   const usedDyes = new Set(model.tables.map(({ dye }) => dye));
   const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
 
@@ -87,6 +89,8 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   const mappings: SheetMapping[] = [];
   sheets.forEach((sheet, index) => {
     if (isLeftOut(index)) return;
+    const existing = intoOf(index);
+    if (existing) return void mappings.push(mappingInto(existing, index));
     const table = tables[index] as Table;
     const fields: Field[] = [];
     const columns: ColumnMapping[] = [];
@@ -114,6 +118,31 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     addTables.push({ do: 'addTable', at: model.tables.length + addTables.length, table: { ...table, fields: withSystemFields(fields), title } });
     mappings.push({ sheet: index, table: table.id, columns });
   });
+
+  /** Where the columns go in a table that stands: as decided, else to the field that is most alike. */
+  function mappingInto(table: Table, sheet: number): SheetMapping {
+    const profiles = sheets[sheet]?.columns ?? [];
+    const alike = matchFields(model, table, profiles);
+    const chosen = new Map(
+      profiles.flatMap((_, column) => {
+        const { as, field: wished } = decisionOf(sheet, column);
+        if (as === 'skip' || (as === undefined && wished === undefined && isSplitOff(sheet, column))) return [];
+        const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
+        return field ? [[column, field] as const] : [];
+      }),
+    );
+    const columns = [...chosen].map(([column, field]): ColumnMapping => {
+      const profile = profiles[column] as ColumnProfile;
+      const decision = decisionOf(sheet, column);
+      const clean = cleaningOf(profile, { ...decision, as: field.type.kind === 'options' ? 'options' : field.type.kind === 'number' ? 'number' : decision.as });
+      const target = field.type.kind === 'link' ? linkedTable(model, field)?.table : undefined;
+      const match = target && (target.fields.find((one) => one.unique && isEntered(one)) ?? target.fields.find(({ id }) => id === target.title));
+      return { column, field: field.id, reading: decision.reading ?? profile.reading, ...(clean ? { clean } : {}), ...(match ? { match: match.id } : {}) };
+    });
+    const { by, mode, blanks } = decisions.tables[String(sheet)] ?? {};
+    const key = recognisedBy(table, chosen.values());
+    return { sheet, table: table.id, columns, into: { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep' } };
+  }
 
   function linkChange(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, link: FoundLink, table: Table): AddField {
     const target = tables[link.to.sheet] as Table;

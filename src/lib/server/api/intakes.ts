@@ -41,13 +41,24 @@ export const getIntake = workspaceEndpoint({
 const reading = Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() });
 const decisions = Joi.object({
   tables: Joi.object()
-    .pattern(/^\d+$/, Joi.object({ label: Joi.string().trim().min(1).max(120), skip: Joi.boolean() }))
+    .pattern(
+      /^\d+$/,
+      Joi.object({
+        label: Joi.string().trim().min(1).max(120),
+        skip: Joi.boolean(),
+        into: Joi.string().max(40),
+        by: Joi.array().items(Joi.string().max(40)).max(4),
+        mode: Joi.string().valid('add', 'update', 'both'),
+        blanks: Joi.string().valid('keep', 'clear'),
+      }),
+    )
     .default({}),
   columns: Joi.object()
     .pattern(
       /^\d+\.\d+$/,
       Joi.object({
         as: Joi.string().valid(...columnTypes, 'link', 'skip'),
+        field: Joi.string().max(40),
         keepBlanks: Joi.boolean(),
         keepSpellings: Joi.boolean(),
         label: Joi.string().trim().min(1).max(120),

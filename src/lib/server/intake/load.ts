@@ -9,19 +9,23 @@ import type { Client } from '../database/pool';
 import { recordBatch, type HistoryRow, type Writing } from '../tables/applyEdits';
 import { readSql } from '../tables/conversion';
 import { recalculate } from '../tables/recalculate';
+import { checkRules } from '../tables/rules';
 import { allCalculated, changeStructure } from '../tables/structure';
 import { cleanedSql } from './cleaning';
+import { findRecords, typedName, writeInto, type ValueOfColumn } from './intoExisting';
 import { stagedName } from './stage';
 
 export type LoadPhase = 'tables' | 'records' | 'rules' | 'calculation' | 'receipt';
 
-interface LoadedSheet {
+export interface LoadedSheet {
   readonly sheet: IntakeSheet;
   readonly mapping: SheetMapping;
   readonly table: Table;
   /** A record's `_id` is this plus its row's number, so staged rows and records find each other without a search. */
   readonly offset: number;
   readonly refused: number;
+  /** The standing table it goes into has records of its own. */
+  readonly stands: boolean;
 }
 
 /**
@@ -42,13 +46,21 @@ export async function loadSheets(
   const structure = await changeStructure(writing, proposal.changes);
   const { seat } = structure;
   const loaded: LoadedSheet[] = [];
+  // Links into tables that stand are held by rules that are there already, and their targets may come with a later sheet.
+  if (proposal.mappings.some(({ into }) => into)) await client.query('set constraints all deferred');
   for (const mapping of proposal.mappings) {
     const sheet = sheets[mapping.sheet];
     if (sheet) loaded.push(await prepareSheet(client, seat, sheet, mapping));
   }
+  const met = new Map<LoadedSheet, NonNullable<SheetReceipt['changes']>>();
+  const differing: HistoryRow[] = [];
   for (const [index, one] of loaded.entries()) {
     await phase('records', index);
-    await insertSheet(client, seat, one, loaded);
+    const outcome = await insertSheet(client, seat, one, loaded, (rows) => {
+      differing.push(...rows.map(({ id, before, after }): HistoryRow => ({ table: one.table.id, first: id, last: id, kind: 'changed', before, after })));
+      return Promise.resolve();
+    });
+    if (outcome) met.set(one, outcome);
   }
   await phase('rules', 0);
   for (const statement of structure.rules) await client.query(statement);
@@ -67,10 +79,21 @@ export async function loadSheets(
     after: null,
   }));
   const tables = [...loaded.map(({ table }) => table.id), ...[...touched].map(({ id }) => id)];
-  const batch = await recordBatch({ ...writing, seat }, { kind: 'load', title, changes: proposal.changes, inverse: structure.inverse }, runs, tables);
+  const batch = await recordBatch(
+    { ...writing, seat },
+    { kind: 'load', title, changes: proposal.changes, inverse: structure.inverse },
+    [...runs, ...differing],
+    tables,
+  );
   await phase('receipt', 0);
   const receipts: SheetReceipt[] = [];
-  for (const one of loaded) receipts.push(await setMisfitsAside(client, seat, one, loaded, batch));
+  for (const one of loaded) {
+    const changes = met.get(one);
+    const receipt = await setMisfitsAside(client, seat, one, loaded, batch);
+    receipts.push(changes ? { ...receipt, changes } : receipt);
+  }
+  // Rules that the database does not hold by itself, for what was written into tables that stood.
+  for (const one of loaded) if (one.stands) await checkWritten(client, seat, one);
   await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
 }
@@ -79,21 +102,26 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
   const table = tableOf(seat.workspace.model, mapping.table);
   const name = tableName(seat.workspace, table);
   const staged = stagedName(sheet.staged);
+  const { into } = mapping;
   // What an earlier load of the same rows refused by its rules is asked anew; rows of a wrong length stay refused.
   await client.query(`update ${staged} set _refused = null where _refused is not null and _refused not like 'has %'`);
-  for (const { column, field: id, reading, clean } of mapping.columns) {
+  const loaded = { sheet, mapping, table, offset: 0, refused: 0, stands: into !== undefined };
+  for (const { column, field: id } of mapping.columns) {
     const { field } = fieldOf(seat.workspace.model, id);
-    if (field.unique && !sheet.keys.includes(column))
+    if (field.unique && !sheet.keys.includes(column) && !into?.by.includes(id))
       await client.query(
         `update ${staged} s set _refused = ${quoteText(`“${field.label}” must be unique, and an earlier row has this value`)} from
          (select _row, row_number() over (partition by c${column} order by _row) as n from ${staged} where c${column} is not null and _refused is null) d
          where d._row = s._row and d.n > 1`,
       );
-    if (field.required && field.type.kind !== 'link')
-      await client.query(
-        `update ${staged} set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${readSql(cleanedSql(`c${column}`, clean), field.type as EnteredType, reading)}) is null`,
-      );
   }
+  const own = ownValues(seat, loaded);
+  if (into) await findRecords(client, seat, loaded, into, own);
+  for (const { field, value } of own)
+    if (field.required)
+      await client.query(
+        `update ${staged} s set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${value}) is null${into?.blanks === 'keep' ? ' and _target is null' : ''}`,
+      );
   const { rows } = await client.query<{ refused: number; next: number }>(
     `select (select count(*) from ${staged} where _refused is not null) as refused, nextval(pg_get_serial_sequence($1, '_id')) as next`,
     [name],
@@ -101,26 +129,43 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
   const { refused = 0, next = 1 } = rows[0] ?? {};
   // The workspace is held alone, so the numbers from `next` on are this load's.
   await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2, false)`, [name, next + sheet.rows]);
-  return { sheet, mapping, table, offset: next - 1, refused };
+  return { ...loaded, offset: next - 1, refused };
 }
 
-async function insertSheet(client: Client, seat: Seat, { sheet, mapping, table, offset }: LoadedSheet, all: readonly LoadedSheet[]): Promise<void> {
-  const joins: string[] = [];
-  const columns: string[] = [];
-  const values: string[] = [];
-  for (const { column, field: id, reading, match, clean } of mapping.columns) {
+/** The values of a sheet's columns that come from its own texts alone: all but links. */
+function ownValues(seat: Seat, { sheet, mapping }: LoadedSheet): ValueOfColumn[] {
+  return mapping.columns.flatMap(({ column, field: id, reading, clean }) => {
     const { field } = fieldOf(seat.workspace.model, id);
-    columns.push(quoteIdentifier(field.key));
-    values.push(
-      field.type.kind === 'link'
-        ? targetSql(seat, field, cleanedSql(`s.c${column}`, clean), match, joins, all)
-        : valueSql(sheet.columns[column], cleanedSql(`s.c${column}`, clean), field.type as EnteredType, reading, clean !== undefined),
-    );
-  }
+    if (field.type.kind === 'link') return [];
+    const text = cleanedSql(`s.c${column}`, clean);
+    return [{ column, field, text, value: valueSql(sheet.columns[column], text, field.type as EnteredType, reading, clean !== undefined) }];
+  });
+}
+
+/** Writes a sheet's records; for a table that stood, what became of those it had. */
+async function insertSheet(
+  client: Client,
+  seat: Seat,
+  loaded: LoadedSheet,
+  all: readonly LoadedSheet[],
+  remember: Parameters<typeof writeInto>[6],
+): Promise<NonNullable<SheetReceipt['changes']> | null> {
+  const { sheet, mapping, table, offset } = loaded;
+  const joins: string[] = [];
+  const own = new Map(ownValues(seat, loaded).map((one) => [one.column, one]));
+  const values = mapping.columns.map(({ column, field: id, match, clean }): ValueOfColumn => {
+    const known = own.get(column);
+    if (known) return known;
+    const { field } = fieldOf(seat.workspace.model, id);
+    const text = cleanedSql(`s.c${column}`, clean);
+    return { column, field, text, value: targetSql(seat, field, text, match, joins, all) };
+  });
+  if (mapping.into) return writeInto(client, seat, loaded, mapping.into, values, joins, remember);
   await client.query(
-    `insert into ${tableName(seat.workspace, table)} (${['_id', ...columns].join(', ')})
-     select ${[`${offset} + s._row`, ...values].join(', ')} from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
+    `insert into ${tableName(seat.workspace, table)} (${['_id', ...values.map(({ field }) => quoteIdentifier(field.key))].join(', ')})
+     select ${[`${offset} + s._row`, ...values.map(({ value }) => value)].join(', ')} from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
   );
+  return null;
 }
 
 /** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
@@ -139,13 +184,31 @@ function targetSql(seat: Seat, link: Field, text: string, match: string | undefi
   const { to } = link.type;
   const own = all.find(({ table, mapping }) => table.id === to && mapping.columns.some(({ field }) => field === match));
   const keyColumn = own?.mapping.columns.find(({ field }) => field === match)?.column;
+  const found: string[] = [];
   if (own && keyColumn !== undefined) {
     joins.push(`left join ${stagedName(own.sheet.staged)} ${alias} on ${alias}.c${keyColumn} = ${text} and ${alias}._refused is null`);
-    return `${own.offset} + ${alias}._row`;
+    found.push(own.stands ? `coalesce(${alias}._target, ${own.offset} + ${alias}._row)` : `${own.offset} + ${alias}._row`);
   }
-  const { field: key, table: target } = fieldOf(seat.workspace.model, match);
-  joins.push(`left join ${tableName(seat.workspace, target)} ${alias} on ${alias}.${quoteIdentifier(key.key)} = ${readSql(text, key.type as EnteredType)}`);
-  return `${alias}._id`;
+  if (!own || own.stands) {
+    const { field: key, table: target } = fieldOf(seat.workspace.model, match);
+    const [name, column] = [tableName(seat.workspace, target), quoteIdentifier(key.key)];
+    // Of a value that several records have, none is meant more than another.
+    const once = key.unique ? name : `(select ${column}, min(_id) as _id from ${name} where ${column} is not null group by 1 having count(*) = 1)`;
+    joins.push(`left join ${once} t${alias} on t${alias}.${column} = ${readSql(text, key.type as EnteredType)}`);
+    found.push(`t${alias}._id`);
+  }
+  return found.length > 1 ? `coalesce(${found.join(', ')})` : (found[0] ?? 'null::bigint');
+}
+
+async function checkWritten(client: Client, seat: Seat, { mapping, table }: LoadedSheet): Promise<void> {
+  const { rows } = await client.query<{ id: number }>(`select _id as id from ${typedName(mapping.sheet)}`);
+  await checkRules(
+    client,
+    seat,
+    table,
+    rows.map(({ id }) => id),
+    null,
+  );
 }
 
 /** What was filled in the file and is blank in the record did not fit: it is set aside, and the receipt counts it. */
@@ -164,21 +227,29 @@ async function setMisfitsAside(
     text: cleanedSql(`s.c${column}`, clean),
     field: fieldOf(seat.workspace.model, field).field,
   }));
-  const checked = fields.filter(({ field }) => field.type.kind !== 'text' || field.type.maxLength !== undefined);
+  const checked = fields.flatMap((one, index) => (one.field.type.kind !== 'text' || one.field.type.maxLength !== undefined ? [{ ...one, index }] : []));
   if (checked.length > 0) {
+    // Of a table that stood, a record may keep a value where the row's did not fit: what was typed tells, not the record.
+    const typed = mapping.into !== undefined;
+    const [text, isBlank] = [
+      (one: (typeof checked)[number]) => (typed ? `u.t${one.index}` : one.text),
+      (one: (typeof checked)[number]) => (typed ? `u.v${one.index} is null` : `t.${quoteIdentifier(one.field.key)} is null`),
+    ];
     const cases = checked.map(
-      ({ text, field }) => `(${quoteText(field.id)}, case when t.${quoteIdentifier(field.key)} is null then ${text} end, ${quoteText(reasonFor(field, seat))})`,
+      (one) => `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, seat))})`,
     );
     await client.query(
       `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
-       select $1, $2, $3, t._id, m.field, m.text, m.reason from ${staged} s join ${name} t on t._id = s._row + ${offset}
+       select $1, $2, $3, ${typed ? 'u._id' : 't._id'}, m.field, m.text, m.reason from ${typed ? `${typedName(mapping.sheet)} u` : `${staged} s join ${name} t on t._id = s._row + ${offset}`}
        cross join lateral (values ${cases.join(', ')}) m(field, text, reason)
-       where (${checked.map(({ text, field }) => `${text} is not null and t.${quoteIdentifier(field.key)} is null`).join(' or ')}) and m.text is not null`,
+       where (${checked.map((one) => `${text(one)} is not null and ${isBlank(one)}`).join(' or ')}) and m.text is not null`,
       [seat.workspace.id, batch, table.id],
     );
   }
+  // Several sheets may go into one table: only this one's records are told of.
+  const mine = mapping.into ? `record_id in (select _id from ${typedName(mapping.sheet)})` : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
   const aside = await client.query<{ field: string; reason: string; count: number; samples: string[] }>(
-    `select field_id as field, reason, count(*) as count, (array_agg(distinct text))[1:5] as samples from loom.set_aside where batch = $1 and table_id = $2 group by 1, 2 order by 3 desc`,
+    `select field_id as field, reason, count(*) as count, (array_agg(distinct text))[1:5] as samples from loom.set_aside where batch = $1 and table_id = $2 and ${mine} group by 1, 2 order by 3 desc`,
     [batch, table.id],
   );
   for (const row of aside.rows) reasons.push({ ...row, field: fields.find(({ field }) => field.id === row.field)?.field.label ?? '' });
@@ -190,28 +261,30 @@ async function setMisfitsAside(
   }
   const numbers = fields.filter(({ field }) => field.type.kind === 'number' || (field.type.kind === 'money' && field.type.currency !== null));
   const links = fields.filter(({ field }) => field.type.kind === 'link');
+  const valueAt = (field: Field) => (mapping.into ? `r.v${fields.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`);
+  const counts = (where: string) => `count(*) filter (where a.record_id is null${where})`;
   const totals = await client.query<Record<string, string | number>>(
     `select ${[
-      `count(*) as n`,
-      ...numbers.map(({ field }, i) => `coalesce(sum(${quoteIdentifier(field.key)}), 0) as s${i}`),
-      ...links.map(({ field }, i) => `count(${quoteIdentifier(field.key)}) as l${i}`),
-    ].join(', ')} from ${name} where _id between $1 and $2`,
-    [offset + 1, offset + sheet.rows],
+      `count(a.record_id) as aside`,
+      ...(mapping.into
+        ? [`${counts(' and not stands')} as added`, `${counts(' and differs')} as changed`, `${counts(' and stands and not differs')} as unchanged`]
+        : [`${counts('')} as added`]),
+      ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
+      ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
+    ].join(', ')} from ${mapping.into ? `${typedName(mapping.sheet)} r` : `${name} r`}
+     left join (select distinct record_id from loom.set_aside where batch = $1 and table_id = $2) a on a.record_id = r._id${mapping.into ? '' : ` where r._id between ${offset + 1} and ${offset + sheet.rows}`}`,
+    [batch, table.id],
   );
   const total = totals.rows[0] ?? {};
-  const set = await client.query<{ n: number }>('select count(distinct record_id) as n from loom.set_aside where batch = $1 and table_id = $2', [
-    batch,
-    table.id,
-  ]);
-  const setAside = set.rows[0]?.n ?? 0;
   return {
     sheet: sheet.name,
     table: table.id,
     tableLabel: table.label,
     read: sheet.rows,
     refused,
-    setAside,
-    added: Number(total.n) - setAside,
+    setAside: Number(total.aside),
+    added: Number(total.added),
+    ...(mapping.into ? { changed: Number(total.changed), unchanged: Number(total.unchanged) } : {}),
     reasons,
     sums: numbers.map(({ field, column }, i) => ({
       field: field.label,

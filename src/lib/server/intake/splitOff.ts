@@ -84,7 +84,7 @@ async function derive(client: Client, sheet: IntakeSheet, index: number, { deter
   const name = stagedName(staged);
   const columns = dependents.map(({ column }) => column);
   await client.query(
-    `create unlogged table ${name} as select row_number() over (order by first) as _row, null::text as _refused, c0${columns.map((_, at) => `, c${at + 1}`).join('')}
+    `create unlogged table ${name} as select row_number() over (order by first) as _row, null::text as _refused, null::bigint as _target, c0${columns.map((_, at) => `, c${at + 1}`).join('')}
      from (select ${meantSql(sheet, determinant, 's')} as c0, min(_row) as first${columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's')}) as c${at + 1}`).join('')}
        from ${from} s where s._refused is null group by 1) g where c0 is not null`,
   );
@@ -135,7 +135,9 @@ async function profiled(client: Client, name: string, as: readonly ColumnProfile
   await client.query(`close ${cursor}`);
   return profilers.map((profiler, at) => {
     const own = profiler.profile();
-    const { type, reading, digits, evidence, ambiguous, misspellings } = as[at] as ColumnProfile;
+    const { reading, digits, evidence, ambiguous, misspellings, ...flat } = as[at] as ColumnProfile;
+    // What repeats on the flat sheet may be each thing's own here.
+    const type = flat.type === 'option' && (at === 0 || (own.distinct ?? Infinity) * 2 > own.filled) ? 'text' : flat.type;
     const misfits = type === 'text' || type === 'option' || type === 'options' ? 0 : own.filled - own.fits[type];
     return { ...own, type, reading, digits, evidence, ambiguous, misfits, ...(misspellings ? { misspellings } : {}) };
   });

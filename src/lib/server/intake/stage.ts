@@ -19,7 +19,7 @@ const needsEscape = /[\\\t\n\r]/;
 /** A text in COPY's own format; blank is `\N`. */
 const copyCell = (text: string): string => (text === '' ? '\\N' : needsEscape.test(text) ? text.replace(/[\\\t\n\r]/g, (sign) => escapes[sign] ?? sign) : text);
 
-/** The staged file's table: `_row` counts from 1, `_refused` says why a row cannot come in, `c0`, `c1`, … hold trimmed texts. */
+/** The staged file's table: `_row` counts from 1, `_refused` says why a row cannot come in, `_target` the standing record it is for, `c0`, `c1`, … hold trimmed texts. */
 export const stagedName = (staged: string): string => `loom_staging.${quoteIdentifier(staged)}`;
 
 export interface StagedFile {
@@ -137,8 +137,8 @@ class SheetStaging {
     this.profilers = names.map((name) => new ColumnProfiler(name));
     this.sample = new SheetSample(names);
     const columns = names.map((_, index) => `, c${index} text`).join('');
-    await this.client.query(`create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text${columns})`);
-    const copy = this.client.query(copyFrom(`copy ${stagedName(this.staged)} from stdin`));
+    await this.client.query(`create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text, _target bigint${columns})`);
+    const copy = this.client.query(copyFrom(`copy ${stagedName(this.staged)} (_row, _refused${names.map((_, index) => `, c${index}`).join('')}) from stdin`));
     copy.on('error', (error: Error) => (this.failed = error));
     this.copy = copy;
     await this.write(rows.slice(heading.preamble + heading.rows));

@@ -55,8 +55,8 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       await client.query('delete from loom.set_aside where batch = $1', [id]);
       if (batch.inverse) {
         if (batch.inverse.length > 0) requireRole(now.role, now.role === 'editor' && isFreeOption(batch.changes) ? 'editor' : 'administrator');
-        // A load made its records with its tables, which go as they are.
-        const editsOf = async (after: Seat) => (batch.kind === 'load' ? [] : reverseEdits({ ...writing, seat: after }, id, true));
+        // Records that came with tables of the same batch go with them; those of tables that stood are brought back one by one.
+        const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
           `select exists (select from loom.history where batch = $1 and kind <> 'changed') as "comeAndGo"`,
           [id],

@@ -1,0 +1,68 @@
+import { distance } from 'fastest-levenshtein';
+import { isEntered, type Field, type Model, type Table } from '../model/model';
+import type { ColumnProfile } from './intake';
+import { speaksOfKey, thingNamed, thingsNamed } from './naming';
+import { bareSpelling } from './spellings';
+
+/** A column with a field, from 0 for no likeness up to 1 for the same name. */
+const leastLikeness = 0.62;
+
+/** How alike two names are: the share of letters that need no change. */
+function likeness(a: string, b: string): number {
+  const [x, y] = [bareSpelling(a), bareSpelling(b)];
+  if (x === '' || y === '') return 0;
+  if (x === y) return 1;
+  const [short, long] = x.length < y.length ? [x, y] : [y, x];
+  const within = short.length >= 4 && long.includes(short) ? 0.6 + (0.3 * short.length) / long.length : 0;
+  return Math.max(within, 1 - distance(x, y) / long.length);
+}
+
+/** Whether what a column looks like can be read into a field. */
+function fits(profile: ColumnProfile, field: Field): boolean {
+  const { kind } = field.type;
+  if (kind === 'files' || kind === 'pictures') return false;
+  const words = ['text', 'longText', 'option', 'options', 'link', 'member', 'place', 'runningNumber'];
+  if (words.includes(kind)) return true;
+  const looks = profile.type;
+  if (looks === kind || profile.filled === 0) return true;
+  const numbers = ['number', 'percent', 'money', 'rating', 'progress', 'duration'];
+  if (numbers.includes(kind)) return numbers.includes(looks);
+  if (kind === 'date' || kind === 'dateTime') return looks === 'date' || looks === 'dateTime';
+  const count = kind in profile.fits ? profile.fits[kind as keyof typeof profile.fits] : 0;
+  return count >= profile.filled * 0.5;
+}
+
+/**
+ * The fields of a table that columns go to, by name and by what is in them; each field takes one column, the most alike
+ * first. `hive_no` is the number of a table of hives; `keeper_code` a link to keepers.
+ */
+export function matchFields(model: Model, table: Table, columns: readonly ColumnProfile[]): ReadonlyMap<number, Field> {
+  const open = table.fields.filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off);
+  const singular = (label: string) => bareSpelling(thingsNamed(label));
+  const pairs = columns.flatMap((profile, column) =>
+    open.map((field) => {
+      const names = [field.label, field.key];
+      let score = Math.max(...names.map((name) => likeness(profile.name, name)));
+      const thing = singular(profile.name);
+      const target = field.type.kind === 'link' ? model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to) : undefined;
+      if (target && (thing === bareSpelling(target.label) || likeness(thingNamed(profile.name), field.label) === 1)) score = Math.max(score, 0.9);
+      // The table's own name with a word for a key is what its records are known by.
+      if (speaksOfKey(profile.name) && thing === bareSpelling(table.label) && (field.unique || field.id === table.title)) score = Math.max(score, 0.85);
+      return { column, field, score: fits(profile, field) ? score : score * 0.5 };
+    }),
+  );
+  const taken = new Map<number, Field>();
+  const used = new Set<string>();
+  for (const { column, field, score } of pairs.toSorted((a, b) => b.score - a.score)) {
+    if (score < leastLikeness || taken.has(column) || used.has(field.id)) continue;
+    taken.set(column, field);
+    used.add(field.id);
+  }
+  return taken;
+}
+
+/** The field by which records are found again: one that each record has once, else the title. */
+export const recognisedBy = (table: Table, mapped: Iterable<Field>): Field | undefined => {
+  const fields = [...mapped].filter(({ type }) => type.kind !== 'link');
+  return fields.find(({ unique }) => unique) ?? fields.find(({ id }) => id === table.title);
+};
