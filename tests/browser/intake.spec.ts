@@ -46,6 +46,24 @@ test('one sheet for everything becomes linked tables; it is read another way and
   ] as const)
     await expect(rail.getByRole('link', { name: new RegExp(`^${table} ${count}`) })).toBeVisible();
 
+  // News of the keepers go into their table: found by their code, one changed, one new, one as it was.
+  await rail.getByRole('link', { name: 'Intake' }).click();
+  const news = 'keeper_code;keeper;keeper_village\nK-017;Maren Kirkbride;Fellside\nK-001;Renamed Keeper;\nK-900;Added Keeper;Fellside\n';
+  await page
+    .getByLabel('Choose files')
+    .last()
+    .setInputFiles([{ name: 'keepers.csv', mimeType: 'text/csv', buffer: Buffer.from(news) }]);
+  await page.getByRole('button', { name: 'Bring it into Keepers' }).click();
+  await expect(page.getByLabel('Field that records of Keepers are found by').locator('option:checked')).toHaveText('Keeper code');
+  await accessible(page, 'into');
+  await page.getByRole('button', { name: 'Try it' }).click();
+  await expect(page.getByText(/^K-001 Keepers\.Keeper: .* → Renamed Keeper$/)).toBeVisible();
+  await page.getByRole('button', { name: 'Load 3 rows' }).click();
+  await expect(page.getByRole('row', { name: /keepers → Keepers 3 = 1 \+ 0 \+ 1 \+ 1 \+ 0 adds up/ })).toBeVisible();
+  await expect(rail.getByRole('link', { name: /^Keepers 63/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Take the load back' }).click();
+  await expect(rail.getByRole('link', { name: /^Keepers 62/ })).toBeVisible();
+
   // A range out of a spreadsheet, by keyboard alone.
   await rail.getByRole('link', { name: 'Intake' }).click();
   await page.evaluate(() => navigator.clipboard.writeText('plant\tflowers from\tkg\nlime\t2026-06-01\t1,5\nheather\t2026-08-01\t2,5\n'));

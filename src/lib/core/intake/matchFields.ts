@@ -46,8 +46,8 @@ export function matchFields(model: Model, table: Table, columns: readonly Column
       const thing = singular(profile.name);
       const target = field.type.kind === 'link' ? model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to) : undefined;
       if (target && (thing === bareSpelling(target.label) || likeness(thingNamed(profile.name), field.label) === 1)) score = Math.max(score, 0.9);
-      // The table's own name with a word for a key is what its records are known by.
-      if (speaksOfKey(profile.name) && thing === bareSpelling(table.label) && (field.unique || field.id === table.title)) score = Math.max(score, 0.85);
+      // The table's own name, with or without a word for a key, is what its records are known by.
+      if (thing === bareSpelling(table.label) && (field.unique || field.id === table.title)) score = Math.max(score, speaksOfKey(profile.name) ? 0.85 : 0.75);
       return { column, field, score: fits(profile, field) ? score : score * 0.5 };
     }),
   );

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
+  import { isEntered, type Table } from '$core/model/model';
   import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
@@ -12,6 +13,7 @@
     sheet,
     column,
     rows,
+    standing = null,
     ondecide,
   }: {
     profile: ColumnProfile;
@@ -20,12 +22,15 @@
     sheet: number;
     column: number;
     rows: number;
+    /** The table that stands and takes the rows; null where one is made. */
+    standing?: Table | null;
     ondecide: (decision: ColumnDecision) => void;
   } = $props();
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
-  const as = $derived(decision.as ?? (link ? 'link' : profile.type));
+  const goesTo = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field);
+  const as = $derived(decision.as ?? (standing && !goesTo ? 'skip' : link && !standing ? 'link' : profile.type));
   const share = (count: number) => (profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`);
   const isWords = (type: ColumnType) => type === 'text' || type === 'option' || (type === 'options' && profile.several !== undefined);
   const ways = $derived([
@@ -56,23 +61,43 @@
   const most = $derived(Math.max(1, ...values.map(({ count }) => count)));
 </script>
 
-<Label
-  >Taken as<Select
-    class="mt-1 py-1.5"
-    value={as}
-    items={ways}
-    placeholder=""
-    onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })}
-  /></Label
->
-{#if as !== 'skip'}
-  <Label class="mt-3"
-    >Field’s label<Input
+{#if standing}
+  <Label
+    >Goes to<Select
       class="mt-1 py-1.5"
-      value={label}
-      onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })}
+      value={as === 'skip' ? 'skip' : (goesTo ?? 'skip')}
+      items={[
+        ...standing.fields
+          .filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off)
+          .map(({ id, label }) => ({ value: id, name: label })),
+        { value: 'skip', name: 'leave it out' },
+      ]}
+      placeholder=""
+      onchange={(event: Event) => {
+        const value = (event.currentTarget as HTMLSelectElement).value;
+        ondecide(value === 'skip' ? { as: 'skip' } : { as: undefined, field: value });
+      }}
     /></Label
   >
+{:else}
+  <Label
+    >Taken as<Select
+      class="mt-1 py-1.5"
+      value={as}
+      items={ways}
+      placeholder=""
+      onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })}
+    /></Label
+  >
+  {#if as !== 'skip'}
+    <Label class="mt-3"
+      >Field’s label<Input
+        class="mt-1 py-1.5"
+        value={label}
+        onchange={(event: Event) => ondecide({ label: (event.currentTarget as HTMLInputElement).value })}
+      /></Label
+    >
+  {/if}
 {/if}
 {#if as === 'date' || as === 'dateTime'}
   <Label class="mt-3"

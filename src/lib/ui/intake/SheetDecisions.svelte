@@ -1,6 +1,6 @@
 <script lang="ts">
-  import type { IntakeSheet, Proposal } from '$core/intake/intake';
-  import type { FieldType, Table } from '$core/model/model';
+  import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
+  import { ownTables, type FieldType, type Model, type Table } from '$core/model/model';
   import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
@@ -14,8 +14,8 @@
     chosen,
     sheets,
     onchoose,
-    onrename,
-    onleave,
+    model,
+    onsettle,
   }: {
     sheet: IntakeSheet;
     index: number;
@@ -25,15 +25,23 @@
     chosen: { sheet: number; column: number } | null;
     onchoose: (column: number) => void;
     sheets: readonly IntakeSheet[];
-    onrename: (label: string) => void;
-    /** Leaves the sheet out, or takes it in again. */
-    onleave: (out: boolean) => void;
+    model: Model;
+    /** What is settled of the sheet as a whole; the rest stays. */
+    onsettle: (decision: SheetDecision) => void;
   } = $props();
 
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
   const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
   const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
-  const table = $derived(tables.find(({ id }) => id === mapping?.table));
+  const into = $derived(mapping?.into);
+  const standing = $derived(ownTables(model));
+  const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
+  const targets = $derived([{ value: '', name: 'a new table' }, ...standing.map(({ id, label }) => ({ value: id, name: label }))]);
+  /** Fields by which rows can find their records: those that take a column, but for links. */
+  const telling = $derived(
+    into && table ? (mapping?.columns ?? []).flatMap(({ field: id }) => table.fields.filter((field) => field.id === id && field.type.kind !== 'link')) : [],
+  );
+  const valueOf = (event: Event) => (event.currentTarget as HTMLSelectElement).value;
   const source = $derived(sheet.derived && sheets[sheet.derived.sheet]);
   const nameAt = (column: number) => source?.columns[column]?.name ?? '';
   const exceptions = $derived(sheet.derived?.exceptions ?? []);
@@ -47,6 +55,7 @@
     const fields = new Map(
       proposal.changes
         .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
+        .concat(into ? (table?.fields ?? []) : [])
         .map((field) => [field.id, field]),
     );
     return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
@@ -83,15 +92,57 @@
       >
     {:else}<span class="soft">{counted(sheet.rows, 'row')}</span>{/if}
     {#if table}
-      <label>becomes <input value={table.label} onchange={(event) => onrename(event.currentTarget.value)} aria-label="Name of the table" /></label>
-      <button class="leave" onclick={() => onleave(true)}>{sheet.derived ? `Leave it in ${source?.name}` : 'Leave it out'}</button>
+      <label
+        >{into ? 'goes into' : 'becomes'}
+        <select
+          aria-label="Table that {sheet.name} goes into"
+          value={into ? table.id : ''}
+          onchange={(event) => onsettle({ into: valueOf(event) === '' ? undefined : valueOf(event), by: undefined })}
+          >{#each targets as { value, name } (value)}<option {value}>{name}</option>{/each}</select
+        ></label
+      >
+      {#if !into}<input value={table.label} onchange={(event) => onsettle({ label: event.currentTarget.value })} aria-label="Name of the table" />{/if}
+      <button class="leave" onclick={() => onsettle({ skip: true })}>{sheet.derived ? `Leave it in ${source?.name}` : 'Leave it out'}</button>
     {:else}
       <span class="soft">{sheet.derived ? 'not split off' : 'left out'}</span>
-      <button class="leave" onclick={() => onleave(false)}>{sheet.derived ? 'Split it off' : 'Bring it in'}</button>
+      <button class="leave" onclick={() => onsettle({ skip: false })}>{sheet.derived ? 'Split it off' : 'Bring it in'}</button>
     {/if}
-    {#if table && clashes}<span class="warn">“{wished}” stands already in this workspace; this one will be {table.label}.</span>{/if}
+    {#if table && clashes && !into}
+      {@const twin = standing.find(({ label }) => label.toLowerCase() === wished.toLowerCase())}
+      <span class="warn"
+        >“{twin?.label ?? wished}” stands already in this workspace; this one will be {table.label}.
+        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
+      >
+    {/if}
     {#each sheet.notes as note (note)}<span class="warn">{note}</span>{/each}
   </div>
+  {#if table && into}
+    <div class="into">
+      <label
+        >A row’s record is found by
+        <select
+          aria-label="Field that records of {table.label} are found by"
+          value={into.by[0] ?? ''}
+          onchange={(event) => onsettle({ by: valueOf(event) === '' ? [] : [valueOf(event)] })}
+          ><option value="">nothing: every row is new</option>{#each telling as field (field.id)}<option value={field.id}>{field.label}</option>{/each}</select
+        ></label
+      >
+      <label
+        >Rows that come in
+        <select aria-label="Rows of {sheet.name} that come in" value={into.mode} onchange={(event) => onsettle({ mode: valueOf(event) as 'add' })}
+          ><option value="both">new ones are added, others change theirs</option><option value="add">new ones only</option><option value="update"
+            >those of standing records only</option
+          ></select
+        ></label
+      >
+      <label
+        >A blank cell
+        <select aria-label="What a blank cell of {sheet.name} does" value={into.blanks} onchange={(event) => onsettle({ blanks: valueOf(event) as 'keep' })}
+          ><option value="keep">keeps the value that stands</option><option value="clear">clears it</option></select
+        ></label
+      >
+    </div>
+  {/if}
   {#if table}
     {#if exceptions.length > 0}
       <details>
@@ -195,6 +246,20 @@
     color: var(--woad);
     font-size: 12px;
     text-decoration: underline;
+  }
+  .into {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 18px;
+    padding: 0 14px 10px;
+  }
+  select {
+    padding: 2px 28px 2px 8px;
+    font-size: 13px;
+    color: var(--ink);
+    background-color: var(--ground);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
   }
   details {
     padding: 0 14px 8px;

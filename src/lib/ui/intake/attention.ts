@@ -19,6 +19,16 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     if (missing > 0 && comesIn(from.sheet, from.column) && (decision === undefined || decision === 'link'))
       things.push({ ...from, words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}` });
   }
+  for (const { sheet, into, columns } of proposal.mappings) {
+    if (!into) continue;
+    const { name = '', columns: all = [] } = sheets[sheet] ?? {};
+    if (into.by.length === 0) things.push({ sheet, column: 0, words: `nothing tells which record a row of ${name} is for: every row would be new` });
+    const left = all.flatMap((_, at) =>
+      columns.some(({ column }) => column === at) || proposal.decisions.columns[`${sheet}.${at}`]?.as === 'skip' ? [] : [at],
+    );
+    if (left[0] !== undefined)
+      things.push({ sheet, column: left[0], words: `${counted(left.length, 'column')} of ${name} ${left.length === 1 ? 'goes' : 'go'} to no field` });
+  }
   sheets.forEach(({ derived, name }, index) => {
     const rows = (derived?.exceptions ?? []).reduce((sum, one) => sum + one.rows, 0);
     if (rows > 0 && comesIn(index, 0))

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto, invalidate } from '$app/navigation';
-  import type { ColumnDecision, Decisions, ReadingWish } from '$core/intake/intake';
+  import type { ColumnDecision, Decisions, ReadingWish, SheetDecision } from '$core/intake/intake';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
   import Inspector from '$ui/frame/Inspector.svelte';
@@ -60,12 +60,19 @@
     void send('Working it out', 'PUT', '/proposal', decisions);
   }
 
-  function rename(sheet: number, label: string) {
+  function settle(sheet: number, decision: SheetDecision) {
     const before = intake.proposal?.decisions;
+    chosen = null;
     void send('Working it out', 'PUT', '/proposal', {
-      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], label } },
+      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], ...decision } },
       columns: before?.columns ?? {},
     });
+  }
+
+  /** The standing table that takes a sheet's rows. */
+  function standingOf(sheet: number) {
+    const mapping = intake.proposal?.mappings.find((one) => one.sheet === sheet);
+    return mapping?.into ? (data.model.tables.find(({ id }) => id === mapping.table) ?? null) : null;
   }
 
   let rereading = $state<number | null>(null);
@@ -74,15 +81,6 @@
     const file = rereading;
     [rereading, chosen] = [null, null];
     void send('Reading it again', 'PUT', '/reading', { file, ...wish });
-  }
-
-  function leave(sheet: number, out: boolean) {
-    const before = intake.proposal?.decisions;
-    chosen = null;
-    void send('Working it out', 'PUT', '/proposal', {
-      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], skip: out } },
-      columns: before?.columns ?? {},
-    });
   }
 
   async function undo() {
@@ -157,15 +155,18 @@
           {chosen}
           onchoose={(column) => (chosen = { sheet: index, column })}
           sheets={intake.sheets}
-          onrename={(label) => rename(index, label)}
-          onleave={(out) => leave(index, out)}
+          model={data.model}
+          onsettle={(decision) => settle(index, decision)}
         />
       {/each}
     </div>
     <footer>
       <span
         ><b>{counted(rows, 'row')}</b> → {intake.proposal.mappings
-          .map(({ sheet, table: id }) => `${tables.find((table) => table.id === id)?.label ?? ''} ${intake.sheets[sheet]?.rows.toLocaleString() ?? ''}`)
+          .map(
+            ({ sheet, table: id }) =>
+              `${[...tables, ...data.model.tables].find((table) => table.id === id)?.label ?? ''} ${intake.sheets[sheet]?.rows.toLocaleString() ?? ''}`,
+          )
           .join(', ')}</span
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
@@ -208,6 +209,7 @@
         {sheet}
         {column}
         rows={intake.sheets[sheet]?.rows ?? 0}
+        standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
       />
     </Inspector>
