@@ -33,7 +33,12 @@ const words = new Set([
 const signsOnly = /^[^\p{L}\p{N}]+$/u;
 
 /** Whether a text could stand for nothing. */
-export const mayBeBlank = (text: string): boolean => text.length <= 8 && words.has(text.toLowerCase());
+export function mayBeBlank(text: string): boolean {
+  if (text.length > 8) return false;
+  // None of them ends in a digit, as most codes and all numbers do.
+  const last = text.charCodeAt(text.length - 1);
+  return (last < 48 || last > 57) && words.has(text.toLowerCase());
+}
 
 /** Whether it can hardly be anything else, even among words. */
 export const isPlainlyBlank = (text: string): boolean => (mayBeBlank(text) && signsOnly.test(text)) || /^(?:n\/a|#n\/a|\\n)$/i.test(text);

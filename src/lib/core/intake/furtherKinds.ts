@@ -18,6 +18,7 @@ export const further = {
 
 const percent = /^[+\-−]?[\d.,]+\s*%$/;
 const currency = /[€£$₹]|Kč|Ft|zł|\b[A-Z]{3}\b/;
+const currencyFirst = /^(?:[A-Z]{3}\b|[€£$₹]|Kč|Ft|zł)/;
 const withUnit = /^[+\-−]?\d[\d.,]*\s*(\p{L}[\p{L}²³/.]{0,9}|°\p{L}?)$/u;
 const clock = /\d:\d\d/;
 
@@ -53,9 +54,14 @@ export function furtherReadingsOf(text: string): number {
     } else if (readDuration(text).ok) bits |= further.duration;
     return bits;
   }
+  const last = text.charCodeAt(text.length - 1);
+  const digitLast = last >= 48 && last <= 57;
+  // A number with words behind it does not end in a digit; one with words before it begins with those of a currency.
+  if (digitFirst && digitLast && !text.includes(' ') && !text.includes('/') && !text.includes('-')) return 0;
   if (text.includes('@')) return parseValue(text, { kind: 'email' }).ok ? further.email : 0;
   if (text.startsWith('http') || text.startsWith('www.')) return parseValue(text, { kind: 'url' }).ok ? further.url : 0;
-  if ((digitFirst || signFirst) && unitOf(text) !== null) bits |= further.unit;
+  if (!digitFirst && !signFirst && code !== 40 && !currencyFirst.test(text)) return 0;
+  if ((digitFirst || signFirst) && !digitLast && unitOf(text) !== null) bits |= further.unit;
   if (text.length <= 40 && currency.test(text) && /\d/.test(text)) {
     const either = [',', '.'] as const;
     if (either.some((decimal) => parseValue(text, { kind: 'money', currency: null, digits: 6 }, { ...plainReading, decimal }).ok)) bits |= further.money;

@@ -77,29 +77,27 @@ export class ColumnProfiler {
       return;
     }
     this.filled++;
-    if (text.length > this.longest) this.longest = text.length;
-    if (this.samples.length < sampleCount && !this.samples.includes(text)) this.samples.push(text);
     const known = this.values?.get(text);
     if (known) {
+      // While values are counted, all that is told of them waits for the end: once a value, times its count.
       known.count++;
       this.singles = false;
-      this.tally(known.bits);
       return;
     }
     const bits = bitsOf(text);
-    this.tally(bits);
     this.remember(text, bits);
-    if (!this.values) {
-      if (mayBeBlank(text)) this.spelled.set(text, (this.spelled.get(text) ?? 0) + 1);
-      if (this.once) this.seeOnce(this.once, text);
-      return this.sum(text, bits, 1);
+    if (this.values) {
+      this.values.set(text, { count: 1, bits });
+      if (this.values.size > distinctLimit) this.stopCounting(this.values);
+      return;
     }
-    this.values.set(text, { count: 1, bits });
-    if (this.values.size > distinctLimit) this.stopCounting(this.values);
+    if (mayBeBlank(text)) this.spelled.set(text, (this.spelled.get(text) ?? 0) + 1);
+    if (this.once) this.seeOnce(this.once, text);
+    this.tell(text, bits, 1);
   }
 
   private stopCounting(values: ReadonlyMap<string, Known>): void {
-    this.sumKnown(values);
+    this.tellKnown(values);
     for (const [text, { count }] of values) if (mayBeBlank(text)) this.spelled.set(text, count);
     if (this.mayBeKey) {
       this.once = new SeenOnce();
@@ -108,21 +106,19 @@ export class ColumnProfiler {
     this.values = null;
   }
 
-  private tally(bits: number): void {
-    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + 1);
-  }
-
   private seeOnce(once: SeenOnce, text: string): void {
     if (!once.add(text)) this.singles = false;
     if (!this.singles || once.isFull) this.once = null;
   }
 
-  /** While values are counted, sums wait: each value is added once, times its count. */
-  private sumKnown(values: ReadonlyMap<string, Known>): void {
-    for (const [text, { count, bits }] of values) this.sum(text, bits, count);
+  private tellKnown(values: ReadonlyMap<string, Known>): void {
+    for (const [text, { count, bits }] of values) this.tell(text, bits, count);
   }
 
-  private sum(text: string, bits: number, times: number): void {
+  /** Adds a text that was met so many times to the counts and the sums. */
+  private tell(text: string, bits: number, times: number): void {
+    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + times);
+    if (bits === 0) return;
     if (bits & reads.numberPoint) this.pointSum.add(text, '.', times);
     // What reads the same with either sign is a whole number, summed once for both.
     if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) this.commaSum.add(text, ',', times);
@@ -140,7 +136,10 @@ export class ColumnProfiler {
     known.comma.add(number, ',', times);
   }
 
+  /** What is told of a text the first time it is met. */
   private remember(text: string, bits: number): void {
+    if (text.length > this.longest) this.longest = text.length;
+    if (this.samples.length < sampleCount && !this.samples.includes(text)) this.samples.push(text);
     if (this.plainNumbers && !plainNumber.test(text)) this.plainNumbers = false;
     if (this.plainDates && !(bits & reads.ymd && plainDate.test(text))) this.plainDates = false;
     if (this.shapes.length < patternSamples) this.shapes.push(text);
@@ -154,6 +153,7 @@ export class ColumnProfiler {
         this.misfits.set(bit, found);
         if (found.length >= sampleCount) this.open &= ~bit;
       }
+    if (bits === 0) return;
     const number = bits & (reads.numberPoint | reads.numberComma) ? text : bits & furtherBit(further.unit | further.money) ? besideNumber(text).number : '';
     const at = Math.max(number.lastIndexOf('.'), number.lastIndexOf(','));
     if (at >= 0) this.decimals = Math.max(this.decimals, number.length - at - 1);
@@ -177,7 +177,7 @@ export class ColumnProfiler {
 
   /** What the column is, from everything that went by; called once, at the end. */
   profile(): ColumnProfile {
-    if (this.values) this.sumKnown(this.values);
+    if (this.values) this.tellKnown(this.values);
     this.commaSum.include(this.wholeSum);
     const counts = this.counts();
     const of = (bit: number) => counts.get(bit) ?? 0;

@@ -1,4 +1,4 @@
-import { isUtf8 } from 'node:buffer';
+import { isAscii, isUtf8 } from 'node:buffer';
 import { createReadStream } from 'node:fs';
 import iconv from 'iconv-lite';
 import jschardet from 'jschardet';
@@ -25,6 +25,7 @@ async function utf8Share(path: string): Promise<Utf8Share> {
     }
   };
   for await (const chunk of createReadStream(path, { highWaterMark: 1 << 20 })) {
+    if (rest.length === 0 && isAscii(chunk as Buffer)) continue;
     const bytes = rest.length > 0 ? Buffer.concat([rest, chunk as Buffer]) : (chunk as Buffer);
     let end = bytes.length;
     for (let back = 1; back <= 3 && back <= bytes.length; back++) {
