@@ -456,4 +456,52 @@ describe('into tables that stand', () => {
       [null, '6'],
     ]);
   });
+
+  test('a sheet about things that stand is proposed into their table, what is split off as well, and links find both', async () => {
+    await newSeat();
+    const first = flatSheet(300);
+    await load((await bring({ name: 'visits.csv', bytes: first })).id);
+    const later = `${flatSheet(300).replaceAll('2026-05', '2026-06')}2026-06-29;K-099;keeper 99;Ashbeck;apiary 1;owner 1;5;1 kg\n2026-06-30;K-099;keeper 99;Ashbeck;apiary 1;owner 1;6;2 kg\n`;
+    const intake = await bring({ name: 'june.csv', bytes: later });
+    const labelOf = (id: string | undefined) => seat.workspace.model.tables.find((table) => table.id === id)?.label;
+    expect(intake.proposal?.mappings.map(({ table, into }) => [labelOf(table), into?.by.length])).toEqual([
+      [undefined, undefined],
+      ['Keepers', 1],
+      ['Apiaries', 1],
+    ]);
+    const loaded = await load(intake.id);
+    expect(loaded.problem).toBeNull();
+    expect(loaded.receipt?.sheets).toMatchObject([
+      { tableLabel: 'June', read: 302, added: 302, links: [{ made: 302, missed: 0 }] },
+      { tableLabel: 'Keepers', read: 14, added: 1, changed: 0, unchanged: 13 },
+      { tableLabel: 'Apiaries', read: 4, added: 0, changed: 0, unchanged: 4 },
+    ]);
+    const { rows } = await pool.query(
+      `select k.keeper_code, a.apiary_name, count(*) as n from "${seat.workspace.key}".june j join "${seat.workspace.key}".keepers k on k._id = j.keeper
+       join "${seat.workspace.key}".apiaries a on a._id = k.apiary where k.keeper_code in ('K-099', 'K-001') group by 1, 2 order by 1`,
+    );
+    expect(rows).toEqual([
+      { keeper_code: 'K-001', apiary_name: 'apiary 0', n: 24 },
+      { keeper_code: 'K-099', apiary_name: 'apiary 1', n: 2 },
+    ]);
+    // All of it is taken back, what stood stays.
+    await undoLoad(pool, seat, intake.id);
+    expect((await again()).workspace.model.tables.map(({ label }) => label)).toEqual(['Visits', 'Keepers', 'Apiaries']);
+    expect((await stored('keepers', '_id')).length).toBe(13);
+    // A person may want a table of its own all the same.
+    const apart = await correctIntake(pool, seat, intake.id, { tables: { '1': { into: 'new' } }, columns: {} });
+    expect(apart.proposal?.mappings[1]?.into).toBeUndefined();
+  });
+
+  test('a column that names records of a standing table is a link to them', async () => {
+    await newSeat();
+    await load((await bring({ name: 'hives.csv', bytes: hives })).id);
+    const intake = await bring({
+      name: 'weights.csv',
+      bytes: 'hive,day,grams\nA,2026-07-01,100\nB,2026-07-01,200\nA,2026-07-02,110\nX,2026-07-02,5\nC,2026-07-03,70\n',
+    });
+    expect(intake.sheets[0]?.standing).toMatchObject([{ column: 0, matching: 4, missing: 1, misfits: [{ text: 'X', count: 1 }] }]);
+    const loaded = await load(intake.id);
+    expect(loaded.receipt?.sheets).toMatchObject([{ read: 5, added: 4, setAside: 1, links: [{ field: 'Hive', made: 4, missed: 1 }] }]);
+  });
 });

@@ -140,8 +140,21 @@ export interface IntakeSheet {
   readonly staged: string;
   /** Keys of several columns, on the rows that were sampled. */
   readonly wideKeys?: readonly (readonly number[])[];
+  /** Columns whose values are found in the keys of tables that stand. */
+  readonly standing?: readonly StandingMatch[];
   /** A sheet that was made of columns of another one, which repeats them on many rows. */
   readonly derived?: SplitOff;
+}
+
+/** A column whose values are found in a field that tells the records of a table that stands. */
+export interface StandingMatch {
+  readonly column: number;
+  readonly table: TableId;
+  readonly field: FieldId;
+  /** Rows that find their value there, and rows that do not. */
+  readonly matching: number;
+  readonly missing: number;
+  readonly misfits: readonly { readonly text: string; readonly count: number }[];
 }
 
 /** Where a sheet that was split off comes from. Its first column is the determinant's. */
@@ -221,8 +234,8 @@ export interface SheetDecision {
   readonly label?: string;
   /** It is left out. */
   readonly skip?: boolean;
-  /** The table that stands already and takes its rows. */
-  readonly into?: TableId;
+  /** The table that stands already and takes its rows; `new` where one is to be made all the same. */
+  readonly into?: TableId | 'new';
   readonly by?: readonly FieldId[];
   readonly mode?: IntoExisting['mode'];
   readonly blanks?: IntoExisting['blanks'];

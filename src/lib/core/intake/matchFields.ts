@@ -34,9 +34,14 @@ function fits(profile: ColumnProfile, field: Field): boolean {
 
 /**
  * The fields of a table that columns go to, by name and by what is in them; each field takes one column, the most alike
- * first. `hive_no` is the number of a table of hives; `keeper_code` a link to keepers.
+ * first. What is `told` stands: it was found by content. `hive_no` is the number of a table of hives; `keeper_code` a link to keepers.
  */
-export function matchFields(model: Model, table: Table, columns: readonly ColumnProfile[]): ReadonlyMap<number, Field> {
+export function matchFields(
+  model: Model,
+  table: Table,
+  columns: readonly ColumnProfile[],
+  told: ReadonlyMap<number, Field> = new Map(),
+): ReadonlyMap<number, Field> {
   const open = table.fields.filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off);
   const singular = (label: string) => bareSpelling(thingsNamed(label));
   const pairs = columns.flatMap((profile, column) =>
@@ -51,8 +56,8 @@ export function matchFields(model: Model, table: Table, columns: readonly Column
       return { column, field, score: fits(profile, field) ? score : score * 0.5 };
     }),
   );
-  const taken = new Map<number, Field>();
-  const used = new Set<string>();
+  const taken = new Map(told);
+  const used = new Set([...told.values()].map(({ id }) => id));
   for (const { column, field, score } of pairs.toSorted((a, b) => b.score - a.score)) {
     if (score < leastLikeness || taken.has(column) || used.has(field.id)) continue;
     taken.set(column, field);

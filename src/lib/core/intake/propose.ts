@@ -25,6 +25,14 @@ function uniqueLabel(label: string, taken: Set<string>): string {
   return free;
 }
 
+/** The table a link points at, and the field of it that the column's texts are matched with. */
+interface LinkTarget {
+  readonly table: Table;
+  readonly match: FieldId;
+  /** The table was split off the column's own sheet. */
+  readonly splitOff: boolean;
+}
+
 export interface ProposalSource {
   readonly model: Model;
   readonly sheets: readonly IntakeSheet[];
@@ -49,10 +57,43 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   const tableLabels = new Set(model.tables.map(({ label }) => label));
   const decisionOf = (sheet: number, column: number): ColumnDecision => decisions.columns[`${sheet}.${column}`] ?? {};
   const linkOf = (sheet: number, column: number) => links.find(({ from }) => from.sheet === sheet && from.column === column);
-  const linked = (sheet: number, column: number): FoundLink | undefined => {
+  /** Where a column's link goes: to a table that another sheet becomes or goes into, else to one that stands. */
+  const linked = (sheet: number, column: number): LinkTarget | undefined => {
     const { as } = decisionOf(sheet, column);
-    const link = as === undefined || as === 'link' ? linkOf(sheet, column) : undefined;
-    return link && !isLeftOut(link.to.sheet) && !intoOf(link.to.sheet) && decisionOf(link.to.sheet, link.to.column).as !== 'skip' ? link : undefined;
+    if (as !== undefined && as !== 'link') return undefined;
+    const link = linkOf(sheet, column);
+    if (link && !isLeftOut(link.to.sheet) && decisionOf(link.to.sheet, link.to.column).as !== 'skip') {
+      const into = intoOf(link.to.sheet);
+      const splitOff = sheets[link.to.sheet]?.derived !== undefined;
+      if (!into) return { table: tables[link.to.sheet] as Table, match: identity(`f${link.to.sheet}.${link.to.column}`, 'f'), splitOff };
+      const field = fieldsInto(into, link.to.sheet).get(link.to.column);
+      if (field) return { table: into, match: field.id, splitOff };
+    }
+    const standing = sheets[sheet]?.standing?.find((one) => one.column === column);
+    const table = standing && model.tables.find(({ id }) => id === standing.table);
+    // The key of a sheet tells its own records.
+    return table && standing && sheets[sheet]?.keys[0] !== column ? { table, match: standing.field, splitOff: false } : undefined;
+  };
+  /** The standing table that a sheet is about: the one that was chosen, else the one its key tells records of. */
+  const intoOf = (sheet: number): Table | undefined => {
+    const wished = decisions.tables[String(sheet)]?.into;
+    const alike = sheets[sheet]?.standing?.find(({ column }) => column === sheets[sheet]?.keys[0]);
+    return wished === 'new' ? undefined : model.tables.find(({ id, home }) => home === undefined && id === (wished ?? alike?.table));
+  };
+  /** The fields of a standing table that a sheet's columns go to: as decided, else the most alike. */
+  const fieldsInto = (table: Table, sheet: number): ReadonlyMap<number, Field> => {
+    const profiles = sheets[sheet]?.columns ?? [];
+    const key = sheets[sheet]?.standing?.find((one) => one.column === sheets[sheet]?.keys[0] && one.table === table.id);
+    const told = key && table.fields.find(({ id }) => id === key.field);
+    const alike = matchFields(model, table, profiles, key && told ? new Map([[key.column, told]]) : undefined);
+    return new Map(
+      profiles.flatMap((_, column) => {
+        const { as, field: wished } = decisionOf(sheet, column);
+        if (as === 'skip' || (as === undefined && wished === undefined && isSplitOff(sheet, column))) return [];
+        const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
+        return field ? [[column, field] as const] : [];
+      }),
+    );
   };
   const isLeftOut = (sheet: number): boolean => {
     const derived = sheets[sheet]?.derived;
@@ -64,7 +105,6 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
   const isSplitOff = (sheet: number, column: number): boolean =>
     sheets.some(({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !isLeftOut(index));
-  const intoOf = (sheet: number): Table | undefined => model.tables.find(({ id, home }) => home === undefined && id === decisions.tables[String(sheet)]?.into);
   const usedDyes = new Set(model.tables.map(({ dye }) => dye));
   const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
 
@@ -75,12 +115,17 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     return { id: identity(`t${index}`, 't'), key, label, description: '', dye: freshDyes[index % freshDyes.length] ?? 'woad', title: null, fields: [] };
   });
   // Fields get their names first, links included, so that counterparts are named around them.
-  const fieldLabels = tables.map(() => new Set<string>());
-  const fieldKeys = tables.map(() => new Set<string>());
-  const named = (sheet: number, label: string) => {
-    const free = uniqueLabel(label, fieldLabels[sheet] ?? new Set());
-    const key = freeKey(keyFromLabel(free, 'field'), fieldKeys[sheet] ?? new Set());
-    fieldKeys[sheet]?.add(key);
+  const names = new Map(
+    [...model.tables, ...tables].map(({ id, fields }) => [
+      id,
+      { labels: new Set(fields.map(({ label }) => label)), keys: new Set(fields.map(({ key }) => key)) },
+    ]),
+  );
+  const named = (table: Table, label: string) => {
+    const { labels, keys } = names.get(table.id) ?? { labels: new Set<string>(), keys: new Set<string>() };
+    const free = uniqueLabel(label, labels);
+    const key = freeKey(keyFromLabel(free, 'field'), keys);
+    keys.add(key);
     return { label: free, key };
   };
 
@@ -99,14 +144,14 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
       if (decision.as === 'skip' || (decision.as === undefined && isSplitOff(index, column))) return;
       const reading = decision.reading ?? profile.reading;
       const link = linked(index, column);
-      const clean = cleaningOf(profile, decision, link !== undefined && sheets[link.to.sheet]?.derived !== undefined);
+      const clean = cleaningOf(profile, decision, link?.splitOff ?? false);
       const cleaned = clean ? { clean } : {};
       const label = decision.label ?? (link ? labelFromName(thingNamed(profile.name)) : labelFromName(profile.name));
       const id = identity(`f${index}.${column}`, 'f');
-      const base = { ...named(index, label), id, help: '', required: false };
+      const base = { ...named(table, label), id, help: '', required: false };
       if (link) {
         addLinks.push(linkChange(index, column, base, link, table));
-        columns.push({ column, field: id, reading, ...cleaned, match: identity(`f${link.to.sheet}.${link.to.column}`, 'f') });
+        columns.push({ column, field: id, reading, ...cleaned, match: link.match });
         return;
       }
       const unique = sheet.keys[0] === column;
@@ -122,21 +167,18 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
   /** Where the columns go in a table that stands: as decided, else to the field that is most alike. */
   function mappingInto(table: Table, sheet: number): SheetMapping {
     const profiles = sheets[sheet]?.columns ?? [];
-    const alike = matchFields(model, table, profiles);
-    const chosen = new Map(
-      profiles.flatMap((_, column) => {
-        const { as, field: wished } = decisionOf(sheet, column);
-        if (as === 'skip' || (as === undefined && wished === undefined && isSplitOff(sheet, column))) return [];
-        const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
-        return field ? [[column, field] as const] : [];
-      }),
-    );
+    const chosen = fieldsInto(table, sheet);
     const columns = [...chosen].map(([column, field]): ColumnMapping => {
       const profile = profiles[column] as ColumnProfile;
       const decision = decisionOf(sheet, column);
       const clean = cleaningOf(profile, { ...decision, as: field.type.kind === 'options' ? 'options' : field.type.kind === 'number' ? 'number' : decision.as });
       const target = field.type.kind === 'link' ? linkedTable(model, field)?.table : undefined;
-      const match = target && (target.fields.find((one) => one.unique && isEntered(one)) ?? target.fields.find(({ id }) => id === target.title));
+      const told = linked(sheet, column);
+      const match =
+        target &&
+        (told?.table.id === target.id
+          ? { id: told.match }
+          : (target.fields.find((one) => one.unique && isEntered(one)) ?? target.fields.find(({ id }) => id === target.title)));
       return { column, field: field.id, reading: decision.reading ?? profile.reading, ...(clean ? { clean } : {}), ...(match ? { match: match.id } : {}) };
     });
     const { by, mode, blanks } = decisions.tables[String(sheet)] ?? {};
@@ -144,10 +186,9 @@ export function propose({ model, sheets, links, decisions, identities = new Map(
     return { sheet, table: table.id, columns, into: { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep' } };
   }
 
-  function linkChange(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, link: FoundLink, table: Table): AddField {
-    const target = tables[link.to.sheet] as Table;
+  function linkChange(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, { table: target }: LinkTarget, table: Table): AddField {
     const counterpart: FieldId = identity(`c${sheet}.${column}`, 'f');
-    const other = named(link.to.sheet, table.label);
+    const other = named(target, table.label);
     return {
       do: 'addField',
       table: table.id,

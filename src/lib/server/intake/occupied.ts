@@ -9,11 +9,19 @@ import { Refusal } from '../refusal';
 export const intakeLock = 7002;
 const canceled = '57014';
 
+/** In milliseconds: whoever says that work has ended lets go of its lock right after. */
+const patience = 2_000;
+
 /** A connection that holds the intake's lock, or null when somebody works on it already. */
 export async function occupy(pool: Pool, id: number): Promise<Client | null> {
+  const until = Date.now() + patience;
   const client = await pool.connect();
-  const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
-  if (rows[0]?.held) return client;
+  for (;;) {
+    const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
+    if (rows[0]?.held) return client;
+    if (Date.now() > until) break;
+    await new Promise((resolve) => setTimeout(resolve, 40));
+  }
   client.release();
   return null;
 }

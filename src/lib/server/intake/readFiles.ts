@@ -1,11 +1,11 @@
 import { eq } from 'drizzle-orm';
 import { noDecisions } from '$core/intake/intake';
 import { propose } from '$core/intake/propose';
-import type { Seat } from '../access/seat';
+import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
-import { confirmKeys, confirmLinks } from './discover';
+import { confirmKeys, confirmLinks, standingMatches } from './discover';
 import { occupy, working } from './occupied';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
@@ -39,8 +39,8 @@ export async function readFiles(pool: Pool, seat: Seat, id: number, files: reado
       for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
       await catalogueOn(pool).update(intakes).set({ preview }).where(eq(intakes.id, id));
-      const { sheets, links } = await stageAll(client, id, opened, tell);
-      const proposal = propose({ model: seat.workspace.model, sheets, links, decisions: noDecisions });
+      const { sheets, links, model } = await stageAll(client, seat, id, opened, tell);
+      const proposal = propose({ model, sheets, links, decisions: noDecisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };
     } finally {
       for (const { reader } of opened) reader.close();
@@ -53,7 +53,7 @@ export interface OpenedFile {
   readonly reader: FileReader;
 }
 
-async function stageAll(client: Client, id: number, opened: readonly OpenedFile[], tell: (phase: string, done: number) => Promise<void>) {
+async function stageAll(client: Client, seat: Seat, id: number, opened: readonly OpenedFile[], tell: (phase: string, done: number) => Promise<void>) {
   try {
     await client.query('begin');
     const read: StagedSheet[] = [];
@@ -77,8 +77,14 @@ async function stageAll(client: Client, id: number, opened: readonly OpenedFile[
       if (own) sheets[index] = own;
       sheets.push(...derived);
     }
+    // Reading may have taken a while, in which tables came and went.
+    const now = await refreshSeat(client, seat);
+    for (const [index, sheet] of sheets.entries()) {
+      const standing = await standingMatches(client, now, sheet);
+      if (standing.length > 0) sheets[index] = { ...sheet, standing };
+    }
     await client.query('commit');
-    return { sheets, links };
+    return { sheets, links, model: now.workspace.model };
   } catch (error) {
     await client.query('rollback').catch(() => undefined);
     throw error;

@@ -36,7 +36,7 @@
   const into = $derived(mapping?.into);
   const standing = $derived(ownTables(model));
   const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
-  const targets = $derived([{ value: '', name: 'a new table' }, ...standing.map(({ id, label }) => ({ value: id, name: label }))]);
+  const targets = $derived([{ value: 'new', name: 'a new table' }, ...standing.map(({ id, label }) => ({ value: id, name: label }))]);
   /** Fields by which rows can find their records: those that take a column, but for links. */
   const telling = $derived(
     into && table ? (mapping?.columns ?? []).flatMap(({ field: id }) => table.fields.filter((field) => field.id === id && field.type.kind !== 'link')) : [],
@@ -60,7 +60,7 @@
     );
     return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
   });
-  const targetLabel = (id: string) => tables.find((one) => one.id === id)?.label ?? '';
+  const targetLabel = (id: string) => [...tables, ...standing].find((one) => one.id === id)?.label ?? '';
   function words(type: FieldType): string {
     switch (type.kind) {
       case 'link':
@@ -76,6 +76,9 @@
         return kindWords[type.kind];
     }
   }
+  const told = $derived(into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined);
+  /** Found in a table that stands. */
+  const stands = (column: number) => sheet.standing?.find((one) => one.column === column && one.matching > 0);
   const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
 </script>
 
@@ -96,8 +99,8 @@
         >{into ? 'goes into' : 'becomes'}
         <select
           aria-label="Table that {sheet.name} goes into"
-          value={into ? table.id : ''}
-          onchange={(event) => onsettle({ into: valueOf(event) === '' ? undefined : valueOf(event), by: undefined })}
+          value={into ? table.id : 'new'}
+          onchange={(event) => onsettle({ into: valueOf(event), by: undefined })}
           >{#each targets as { value, name } (value)}<option {value}>{name}</option>{/each}</select
         ></label
       >
@@ -118,6 +121,12 @@
   </div>
   {#if table && into}
     <div class="into">
+      {#if told}<span
+          >{counted(told.matching, 'row')}
+          {told.matching === 1 ? 'is' : 'are'} about records that stand in {table.label}{told.missing > 0
+            ? `, ${told.missing.toLocaleString()} about new ones`
+            : ''}.</span
+        >{/if}
       <label
         >A row’s record is found by
         <select
@@ -174,6 +183,9 @@
               {#if found && field?.type.kind === 'link'}{sheets[found.to.sheet]?.derived?.sheet === index
                   ? 'repeated on many rows'
                   : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field.type.to)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
+              {:else if stands(at) && (field?.type.kind === 'link' || sheet.keys[0] === at)}
+                {@const found = stands(at)}{(((found?.matching ?? 0) * 100) / Math.max(1, (found?.matching ?? 0) + (found?.missing ?? 0))).toFixed(1)} % stand in
+                {standing.find(({ id }) => id === found?.table)?.label} already{found && found.missing > 0 ? `, ${found.missing.toLocaleString()} not` : ''}
               {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
             </td>
             <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>

@@ -19,7 +19,13 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     if (missing > 0 && comesIn(from.sheet, from.column) && (decision === undefined || decision === 'link'))
       things.push({ ...from, words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}` });
   }
+  const madeLinks = new Set(proposal.changes.flatMap((change) => (change.do === 'addField' && change.field.type.kind === 'link' ? [change.field.id] : [])));
   for (const { sheet, into, columns } of proposal.mappings) {
+    for (const { column, field } of columns) {
+      const found = sheets[sheet]?.standing?.find((one) => one.column === column);
+      if (found && found.missing > 0 && madeLinks.has(field) && !proposal.links.some(({ from }) => from.sheet === sheet && from.column === column))
+        things.push({ sheet, column, words: `${counted(found.missing, 'row')} of ${sheets[sheet]?.columns[column]?.name} match no record that stands` });
+    }
     if (!into) continue;
     const { name = '', columns: all = [] } = sheets[sheet] ?? {};
     if (into.by.length === 0) things.push({ sheet, column: 0, words: `nothing tells which record a row of ${name} is for: every row would be new` });
