@@ -47,3 +47,24 @@ export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] 
 
 /** A link is proposed from this share of matching rows on. */
 export const leastShare = 0.6;
+
+/**
+ * Two columns of a sheet that may tell the records of another one by both columns of its key: each has one that is called
+ * alike or speaks of it, or holds values that are met there.
+ */
+export function pairCandidates(source: IntakeSheet, target: IntakeSheet, key: readonly [number, number]): { readonly columns: readonly [number, number] }[] {
+  const able = key.map((column) => {
+    const wanted = target.columns[column];
+    const known = new Set([...(wanted?.values.map(({ text }) => text) ?? []), ...(wanted?.samples ?? [])]);
+    return source.columns.flatMap((one, at) => {
+      const name = bare(one.name) === bare(wanted?.name ?? '') || speaksOf(one.name, target.name, wanted?.name ?? '');
+      const met = [...one.samples, ...one.values.map(({ text }) => text)].some((text) => known.has(text));
+      return wanted && one.filled > 0 && met ? [{ at, likely: name ? 0 : 1 }] : [];
+    });
+  });
+  const [first = [], second = []] = able;
+  return first
+    .flatMap((a) => second.flatMap((b) => (a.at === b.at ? [] : [{ columns: [a.at, b.at] as const, likely: a.likely + b.likely }])))
+    .sort((a, b) => a.likely - b.likely)
+    .slice(0, 6);
+}

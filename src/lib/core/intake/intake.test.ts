@@ -6,7 +6,8 @@ import { ExactSum, readingsOf, reads } from './classify';
 import { linkCandidates, speaksOf } from './discover';
 import type { IntakeSheet } from './intake';
 import { ColumnProfiler } from './profile';
-import { labelFromName, optionsOf } from './propose';
+import { labelFromName } from './naming';
+import { optionsOf } from './proposal/fieldType';
 
 const profileOf = (values: readonly string[]) => {
   const profiler = new ColumnProfiler('column');

@@ -1,3 +1,4 @@
+import type { Expression } from '../formula/expression';
 import type { Change } from '../model/change';
 import type { FieldId, TableId } from '../model/identity';
 import type { Reading } from '../values/value';
@@ -63,6 +64,8 @@ export interface ColumnProfile {
   readonly several?: SeveralValues;
   /** Near-duplicate spellings among its options. */
   readonly misspellings?: readonly Misspelling[];
+  /** All of this is of what a formula makes of its texts; `before` is what they were without it. */
+  readonly cleaned?: { readonly by: string; readonly formula: Expression; readonly before: ColumnProfile };
 }
 
 /** What the file itself says of a sheet, as Table Schema does. */
@@ -140,6 +143,8 @@ export interface IntakeSheet {
   readonly staged: string;
   /** Keys of several columns, on the rows that were sampled. */
   readonly wideKeys?: readonly (readonly number[])[];
+  /** Its columns were so mapped the last time, into a table that stands; from then on as remembered. */
+  readonly remembered?: { readonly at: string; readonly by: string };
   /** Columns whose values are found in the keys of tables that stand. */
   readonly standing?: readonly StandingMatch[];
   /** A sheet that was made of columns of another one, which repeats them on many rows. */
@@ -155,6 +160,8 @@ export interface StandingMatch {
   readonly matching: number;
   readonly missing: number;
   readonly misfits: readonly { readonly text: string; readonly count: number }[];
+  /** Cells hold several values each, apart by this. */
+  readonly separator?: string;
 }
 
 /** Where a sheet that was split off comes from. Its first column is the determinant's. */
@@ -185,13 +192,19 @@ export interface SheetPreview {
 export interface FoundLink {
   readonly from: { readonly sheet: number; readonly column: number };
   readonly to: { readonly sheet: number; readonly column: number };
+  /** A second column that has to agree, where only both together tell the target. */
+  readonly also?: { readonly from: number; readonly to: number };
+  /** Cells hold several values each, apart by this: a link to many. */
+  readonly separator?: string;
   readonly matching: number;
   readonly missing: number;
   readonly misfits: readonly { readonly text: string; readonly count: number }[];
 }
 
-/** What is done to a column's texts before they are read. */
+/** What is done to a column's texts before they are read, in this order. */
 export interface Cleaning {
+  /** What a formula over the row's texts gives (see `rowFormula.ts`). */
+  readonly formula?: Expression;
   /** Texts that stand for nothing. */
   readonly blanks?: readonly string[];
   /** A unit that is left out behind numbers. */
@@ -210,17 +223,33 @@ export interface ColumnMapping {
   readonly clean?: Cleaning;
   /** For a link: the field of the target that the column's texts are matched with. */
   readonly match?: FieldId;
+  /** A second column, and the field of the target that has to agree with it. */
+  readonly also?: { readonly column: number; readonly match: FieldId; readonly clean?: Cleaning };
+  /** For a link: what becomes of texts that find no target; they are set aside unless said otherwise. */
+  readonly missing?: MissingTargets;
+}
+
+/** The value is set aside, the target is made, or the row is refused. */
+export type MissingTargets = 'setAside' | 'create' | 'refuse';
+
+/** The same text for every row of a sheet, such as where it came from. */
+export interface ConstantMapping {
+  readonly field: FieldId;
+  readonly text: string;
 }
 
 export interface SheetMapping {
   readonly sheet: number;
   readonly table: TableId;
   readonly columns: readonly ColumnMapping[];
+  readonly constants?: readonly ConstantMapping[];
   /** How rows meet the records of a table that stands already. */
   readonly into?: IntoExisting;
 }
 
 export interface IntoExisting {
+  /** A column that holds the numbers of the records themselves, as a file of misfits does. */
+  readonly record?: number;
   /** Fields by which a row finds its record; without any, every row is a new record. */
   readonly by: readonly FieldId[];
   /** Which rows come in: those of new records, those of records that stand, or both. */
@@ -236,6 +265,10 @@ export interface SheetDecision {
   readonly skip?: boolean;
   /** The table that stands already and takes its rows; `new` where one is to be made all the same. */
   readonly into?: TableId | 'new';
+  /** The sheet whose new table takes its rows, too. */
+  readonly with?: number;
+  /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */
+  readonly mark?: { readonly field: string; readonly text: string };
   readonly by?: readonly FieldId[];
   readonly mode?: IntoExisting['mode'];
   readonly blanks?: IntoExisting['blanks'];
@@ -245,8 +278,17 @@ export interface SheetDecision {
 export interface ColumnDecision {
   readonly as?: ColumnType | 'skip' | 'link';
   readonly label?: string;
-  /** The field of a standing table that takes it. */
+  /** The field that takes it: of a standing table, or `f3.0`, that of another sheet's column; `new` for one of its own. */
   readonly field?: FieldId;
+  /** A formula over the row's texts that gives what is read. */
+  readonly formula?: string;
+  /** Spellings that are taken for another one. */
+  readonly replace?: readonly { readonly from: string; readonly to: string }[];
+  readonly missing?: MissingTargets;
+  /** For a link that a person wishes: the standing table, or `t3` for the one that sheet 3 becomes. */
+  readonly to?: string;
+  /** For a link into a standing table: the field of the target that texts are matched with. */
+  readonly match?: FieldId;
   readonly reading?: Reading;
   /** Spellings of blank that are kept as they are. */
   readonly keepBlanks?: boolean;

@@ -26,3 +26,12 @@ export function thingsNamed(column: string): string {
   if (/[^aeiou]y$/i.test(word)) return `${word.slice(0, -1)}ies`;
   return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
 }
+
+/** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
+export function labelFromName(name: string): string {
+  const words = name
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/[_\s]+/g, ' ')
+    .trim();
+  return (words.charAt(0).toUpperCase() + words.slice(1).toLowerCase() || 'Column').slice(0, 120);
+}

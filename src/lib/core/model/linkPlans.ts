@@ -50,8 +50,17 @@ function counterpartOf(model: Model, wish: LinkWish, taken: readonly Field[]): {
   return { label, key: wish.counterpart?.key ?? newFieldKey(taken, label), ...(wish.counterpart?.off ? { off: true } : {}) };
 }
 
+/** The identities of what makes a link to many: the table of pairs, its two links, and the fields that show either side. */
+export interface PairsIdentities {
+  readonly pairs: TableId;
+  readonly near: FieldId;
+  readonly far: FieldId;
+  readonly here: FieldId;
+  readonly there: FieldId;
+}
+
 /** The changes that make a link: to one a field with its counterpart, to many a table of pairs with a link to each side. Gives the new field's identity, too. */
-export function changesToAddLink(model: Model, wish: LinkWish): { field: FieldId; changes: Change[] } {
+export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIdentities): { field: FieldId; changes: Change[] } {
   const [table, target] = [tableOf(model, wish.table), tableOf(model, wish.to)];
   // On a table that links to itself, the counterpart is named around the link.
   const taken = target.id === table.id ? [...target.fields, { ...plain(wish.field.label, wish.field.key, { kind: 'yesNo' }) }] : target.fields;
@@ -75,7 +84,7 @@ export function changesToAddLink(model: Model, wish: LinkWish): { field: FieldId
       ],
     };
   }
-  const ids = { pairs: newId('t'), near: newId('f'), far: newId('f'), here: newId('f'), there: newId('f') };
+  const ids = given ?? { pairs: newId('t'), near: newId('f'), far: newId('f'), here: newId('f'), there: newId('f') };
   const label = freeLabel(
     `${table.label} ${wish.field.label}`,
     model.tables.map((one) => one.label),

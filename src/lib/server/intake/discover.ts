@@ -1,12 +1,15 @@
-import { leastShare, linkCandidates, speaksOf } from '$core/intake/discover';
-import type { FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
+import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { speaksOfKey } from '$core/intake/naming';
 import { isStored, ownTables, type Field, type Table } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { cleanedSql } from './cleaning';
+import { meantSql } from './cleaning';
 import { stagedName } from './stage';
+
+/** Values without a target that are kept as samples. */
+const shownMisfits = 50;
 
 /** Confirms on all rows which columns are keys, and puts those first whose name or place says so. */
 export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
@@ -26,32 +29,108 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
   return { ...sheet, keys: keys.sort((a, b) => likely(a) - likely(b)) };
 }
 
-/** Tests the candidate pairs on all rows: each distinct value of a column is looked up once in the key. */
-export async function confirmLinks(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
+/** Holds keys of several columns, found on a sample, against all rows. */
+export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
+  const wide: (readonly number[])[] = [];
+  for (const key of sheet.wideKeys ?? []) {
+    const columns = key.map((column) => `c${column}`).join(', ');
+    const { rowCount } = await client.query(`select 1 from ${stagedName(sheet.staged)} group by ${columns} having count(*) > 1 limit 1`);
+    if (rowCount === 0) wide.push(key);
+  }
+  return { ...sheet, wideKeys: wide };
+}
+
+/** What a column says, as links are looked for in it: its texts, or where cells hold several values, each of them. */
+function sayings(sheet: IntakeSheet, column: number, separator?: string): { readonly from: string; readonly text: string } {
+  const text = meantSql(sheet, column, 's');
+  const staged = `${stagedName(sheet.staged)} s`;
+  if (separator === undefined) return { from: staged, text };
+  return { from: `${staged} cross join lateral unnest(string_to_array(${text}, ${quoteText(separator)})) w`, text: 'loom.trimmed(w)' };
+}
+
+interface Inclusion {
+  readonly matching: number;
+  readonly missing: number;
+  readonly misfits: readonly { readonly text: string; readonly count: number }[];
+}
+
+/**
+ * Whether the values of a column are found among keys, and how many are not: one pass over the distinct values of both.
+ * Null where too few are. `keys` selects the known texts as `text`, each once.
+ */
+async function inclusion(client: Client, { from, text }: { from: string; text: string }, keys: string): Promise<Inclusion | null> {
+  const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
+    `with d as (select ${text} as text, count(*) as count from ${from} where ${text} is not null group by 1),
+          l as (select d.text, d.count, k.text is not null as known from d left join (${keys}) k on k.text = d.text)
+     select text, count, known, (select sum(count) from l)::int as all, (select coalesce(sum(count), 0) from l where known)::int as matching
+     from l order by known, count desc, text limit ${shownMisfits}`,
+  );
+  const { all = 0, matching = 0 } = rows[0] ?? {};
+  if (all === 0 || matching < all * leastShare) return null;
+  return { matching, missing: all - matching, misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])) };
+}
+
+/** Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held against all. */
+export async function confirmLinks(client: Client, sheets: readonly IntakeSheet[], only?: (candidate: LinkCandidate) => boolean): Promise<FoundLink[]> {
   const found: FoundLink[] = [];
-  for (const { from, to } of linkCandidates(sheets)) {
+  for (const candidate of linkCandidates(sheets)) {
+    if (only && !only(candidate)) continue;
+    const { from, to } = candidate;
     const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
     if (!source || !target) continue;
-    const [values, keys] = [stagedName(source.staged), stagedName(target.staged)];
-    const samples = source.columns[from.column]?.samples ?? [];
-    // Most pairs fail on the first few values already.
-    const hits = await client.query(`select 1 from ${keys} where c${to.column} = any($1) limit 1`, [samples]);
-    if (hits.rowCount === 0 && samples.length >= 3) continue;
-    const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
-      `with distinct_values as (select c${from.column} as text, count(*) as count from ${values} where c${from.column} is not null group by 1),
-            looked_up as (select d.text, d.count, exists (select 1 from ${keys} k where k.c${to.column} = d.text) as known from distinct_values d)
-       select text, count, known, (select sum(count) from looked_up)::int as all, (select coalesce(sum(count), 0) from looked_up where known)::int as matching
-       from looked_up order by known, count desc, text limit 50`,
-    );
-    const { all = 0, matching = 0 } = rows[0] ?? {};
-    if (all === 0 || matching < all * leastShare) continue;
-    const misfits = rows.filter(({ known }) => !known).map(({ text, count }) => ({ text, count }));
-    found.push({ from, to, matching, missing: all - matching, misfits });
+    const profile = source.columns[from.column];
+    const key = meantSql(target, to.column, 's');
+    const keys = `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}`;
+    for (const separator of [undefined, profile?.several?.separator]) {
+      if (separator === undefined && found.some((one) => one.from === from)) continue;
+      const samples = (profile?.samples ?? []).flatMap((text) => (separator === undefined ? [text] : text.split(separator).map((part) => part.trim())));
+      const hits = await client.query(`select 1 from ${stagedName(target.staged)} s where ${key} = any($1) limit 1`, [samples]);
+      if (hits.rowCount === 0 && samples.length >= 3) continue;
+      const included = await inclusion(client, sayings(source, from.column, separator), keys);
+      if (included) {
+        found.push({ from, to, ...included, ...(separator === undefined ? {} : { separator }) });
+        break;
+      }
+      if (profile?.several === undefined) break;
+    }
   }
   // One column points at one key: the one that takes most of it.
   return found
     .sort((a, b) => b.matching - a.matching || a.to.column - b.to.column)
     .filter((link, index, all) => all.findIndex((other) => other.from.sheet === link.from.sheet && other.from.column === link.from.column) === index);
+}
+
+/**
+ * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
+ * different values becomes the link, the other one has to agree with it.
+ */
+export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[], known: readonly FoundLink[]): Promise<FoundLink[]> {
+  const found: FoundLink[] = [];
+  for (const [to, target] of sheets.entries()) {
+    if (target.keys.length > 0) continue;
+    for (const key of target.wideKeys ?? []) {
+      const [a, b] = [...key].sort((x, y) => (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y);
+      if (key.length !== 2 || a === undefined || b === undefined) continue;
+      for (const [from, source] of sheets.entries()) {
+        if (from === to) continue;
+        for (const { columns } of pairCandidates(source, target, [a, b])) {
+          if (known.some((link) => link.from.sheet === from && link.from.column === columns[0])) continue;
+          const pair = (sheet: IntakeSheet, x: number, y: number) => `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
+          const included = await inclusion(
+            client,
+            { from: `${stagedName(source.staged)} s`, text: pair(source, columns[0], columns[1]) },
+            `select ${pair(target, a, b)} as text from ${stagedName(target.staged)} s where ${pair(target, a, b)} is not null group by 1`,
+          );
+          if (!included) continue;
+          const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
+          found.push({ from: { sheet: from, column: columns[0] }, to: { sheet: to, column: a }, also: { from: columns[1], to: b }, ...included, misfits });
+          break;
+        }
+      }
+      if (found.some((link) => link.to.sheet === to)) break;
+    }
+  }
+  return found;
 }
 
 /** Fields that tell the records of a table: each once, or the title. */
@@ -61,41 +140,33 @@ const tellingFields = (table: Table): Field[] =>
       isStored(field) && !field.off && (field.unique || field.id === table.title) && ['text', 'runningNumber', 'email', 'number'].includes(field.type.kind),
   );
 
+/** Its samples, and what they hold where cells hold several values. */
+const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
+  several ? [...samples, ...samples.flatMap((text) => text.split(several.separator).map((part) => part.trim()))] : [...samples];
+
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
 export async function standingMatches(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
   const able = sheet.columns.flatMap((profile, column) =>
-    profile.filled > 0 && ['text', 'option', 'number', 'email'].includes(profile.type) && profile.longest <= 200 ? [{ profile, column }] : [],
+    profile.filled > 0 && ['text', 'option', 'options', 'number', 'email'].includes(profile.type) && profile.longest <= 200 ? [{ profile, column }] : [],
   );
   const found: StandingMatch[] = [];
   for (const table of ownTables(seat.workspace.model))
     for (const key of tellingFields(table)) {
       const name = tableName(seat.workspace, table);
       const stored = `t.${quoteIdentifier(key.key)}${key.type.kind === 'number' ? '::text' : ''}`;
-      const samples = able.flatMap(({ profile }) => profile.samples);
+      const samples = able.flatMap(({ profile }) => samplesOf(profile));
       const { rows: known } = await client.query<{ text: string }>(`select distinct ${stored} as text from ${name} t where ${stored} = any($1)`, [samples]);
       const met = new Set(known.map(({ text }) => text));
       for (const { profile, column } of able) {
-        const hits = profile.samples.filter((text) => met.has(text)).length;
+        const hits = samplesOf(profile).filter((text) => met.has(text)).length;
         if (hits === 0 || hits * 2 < profile.samples.length) continue;
         // Small whole numbers lie in any key of small numbers.
         if (profile.type === 'number' && !speaksOf(profile.name, table.label, key.label)) continue;
-        const text = cleanedSql(`s.c${column}`, { blanks: profile.blankWords.map((one) => one.text) });
-        const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
-          `with d as (select ${text} as text, count(*) as count from ${stagedName(sheet.staged)} s where ${text} is not null group by 1),
-                k as (select distinct ${stored} as text from ${name} t),
-                l as (select d.text, d.count, k.text is not null as known from d left join k on k.text = d.text)
-           select text, count, known, (select sum(count) from l)::int as all, (select coalesce(sum(count), 0) from l where known)::int as matching from l order by known, count desc, text limit 50`,
-        );
-        const { all = 0, matching = 0 } = rows[0] ?? {};
-        if (all === 0 || matching < all * leastShare) continue;
-        found.push({
-          column,
-          table: table.id,
-          field: key.id,
-          matching,
-          missing: all - matching,
-          misfits: rows.filter((row) => !row.known).map((row) => ({ text: row.text, count: row.count })),
-        });
+        for (const separator of [undefined, profile.several?.separator]) {
+          const included = await inclusion(client, sayings(sheet, column, separator), `select distinct ${stored} as text from ${name} t`);
+          if (included) found.push({ column, table: table.id, field: key.id, ...included, ...(separator === undefined ? {} : { separator }) });
+          if (included || profile.several === undefined) break;
+        }
       }
     }
   // One column tells one table: the one that takes most of it, rather by what each record has once.

@@ -1,6 +1,6 @@
 import { and, desc, eq } from 'drizzle-orm';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
-import { identitiesOf, propose } from '$core/intake/propose';
+import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -12,7 +12,8 @@ import type { LoadedSheet } from './load';
 
 /** A mapped column with the SQL of its value over the staged row `s`. */
 export interface ValueOfColumn {
-  readonly column: number;
+  /** Null for what is the same on every row. */
+  readonly column: number | null;
   readonly field: Field;
   readonly text: string;
   readonly value: string;
@@ -38,13 +39,19 @@ export async function findRecords(
   const staged = stagedName(sheet.staged);
   const name = tableName(seat.workspace, table);
   await client.query(`update ${staged} set _target = null where _target is not null`);
+  if (into.record !== undefined) {
+    const number = `case when s.c${into.record} ~ '^\\d{1,15}$' then s.c${into.record}::bigint end`;
+    await client.query(`update ${staged} s set _target = t._id from ${name} t where s._refused is null and t._id = ${number}`);
+    await client.query(refuseRows(staged, 'the record it was for is no longer there', `s.c${into.record} is not null and s._target is null`));
+  }
   const by = values.filter(({ field }) => into.by.includes(field.id));
+  const open = 's._refused is null and s._target is null';
   const labels = by.map(({ field }) => `“${field.label}”`).join(' and ');
   if (by.length > 0) {
     const same = by.map(({ field, value }) => `t.${quoteIdentifier(field.key)} = ${value}`).join(' and ');
     await client.query(
       `update ${staged} s set _target = case when m.n = 1 then m.id end, _refused = case when m.n > 1 then ${quoteText(`several records have this ${labels}`)} end
-       from (select s._row, count(*) as n, min(t._id) as id from ${staged} s join ${name} t on ${same} where s._refused is null group by 1) m where m._row = s._row`,
+       from (select s._row, count(*) as n, min(t._id) as id from ${staged} s join ${name} t on ${same} where ${open} group by 1) m where m._row = s._row`,
     );
     const again = (partition: string, where: string, reason: string) =>
       client.query(

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
 import type { Proposal, Receipt } from '$core/intake/intake';
-import { propose } from '$core/intake/propose';
+import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../access/lock';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';

@@ -1,11 +1,11 @@
 import { eq } from 'drizzle-orm';
 import { noDecisions } from '$core/intake/intake';
-import { propose } from '$core/intake/propose';
+import { propose } from '$core/intake/proposal/propose';
 import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
-import { confirmKeys, confirmLinks, standingMatches } from './discover';
+import { confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { occupy, working } from './occupied';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
@@ -74,9 +74,10 @@ async function stageAll(client: Client, seat: Seat, id: number, opened: readonly
         links.push(...split.links);
         return split.sheets;
       });
-      if (own) sheets[index] = own;
+      if (own) sheets[index] = await confirmWideKeys(client, own);
       sheets.push(...derived);
     }
+    links.push(...(await confirmPairs(client, sheets, links)));
     // Reading may have taken a while, in which tables came and went.
     const now = await refreshSeat(client, seat);
     for (const [index, sheet] of sheets.entries()) {

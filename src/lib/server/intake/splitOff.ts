@@ -4,7 +4,7 @@ import type { ColumnProfile, FoundLink, IntakeSheet, SplitException, SplitOff } 
 import { thingsNamed } from '$core/intake/naming';
 import { ColumnProfiler } from '$core/intake/profile';
 import type { Client } from '../database/pool';
-import { cleanedSql } from './cleaning';
+import { meantSql } from './cleaning';
 import { stagedName, type StagedSheet } from './stage';
 
 /** In milliseconds: how long the search holds the process before others get their turn. */
@@ -73,27 +73,21 @@ export async function splitOff(client: Client, staged: StagedSheet, index: numbe
 
 const blankRows = (profile: ColumnProfile | undefined): number => profile?.blankWords.reduce((sum, { count }) => sum + count, 0) ?? 0;
 
-const meantSql = (sheet: IntakeSheet, column: number, alias: string): string =>
-  cleanedSql(`${alias}.c${column}`, {
-    blanks: sheet.columns[column]?.blankWords.map(({ text }) => text) ?? [],
-    replace: sheet.columns[column]?.misspellings ?? [],
-  });
-
 async function derive(client: Client, sheet: IntakeSheet, index: number, { determinant, dependents }: Split, staged: string): Promise<IntakeSheet | null> {
   const from = stagedName(sheet.staged);
   const name = stagedName(staged);
   const columns = dependents.map(({ column }) => column);
   await client.query(
     `create unlogged table ${name} as select row_number() over (order by first) as _row, null::text as _refused, null::bigint as _target, c0${columns.map((_, at) => `, c${at + 1}`).join('')}
-     from (select ${meantSql(sheet, determinant, 's')} as c0, min(_row) as first${columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's')}) as c${at + 1}`).join('')}
+     from (select ${meantSql(sheet, determinant, 's', true)} as c0, min(_row) as first${columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's', true)}) as c${at + 1}`).join('')}
        from ${from} s where s._refused is null group by 1) g where c0 is not null`,
   );
   const exceptions: SplitOff['exceptions'][number][] = [];
   for (const [at, column] of columns.entries()) {
-    const differs = `${meantSql(sheet, column, 's')} <> d.c${at + 1}`;
+    const differs = `${meantSql(sheet, column, 's', true)} <> d.c${at + 1}`;
     const { rows } = await client.query<SplitException & { all: number }>(
       `select d.c0 as key, d.c${at + 1} as kept, s.c${column} as other, count(*) as rows, sum(count(*)) over ()::int as all
-       from ${from} s join ${name} d on d.c0 = ${meantSql(sheet, determinant, 's')} where ${differs} group by 1, 2, 3 order by 4 desc, 1 limit ${shownExceptions}`,
+       from ${from} s join ${name} d on d.c0 = ${meantSql(sheet, determinant, 's', true)} where ${differs} group by 1, 2, 3 order by 4 desc, 1 limit ${shownExceptions}`,
     );
     const all = rows[0]?.all ?? 0;
     // What the beginning suggested, the rest of the rows may deny.

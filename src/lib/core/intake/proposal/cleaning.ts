@@ -1,0 +1,22 @@
+import type { Cleaning, ColumnDecision, ColumnProfile } from '../intake';
+import { asDecided } from './fieldType';
+
+/** What is to be done to a column's texts, from what its profile found and the person decided. */
+export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, splitOff = false): Cleaning | undefined {
+  const kind = asDecided(profile, decision);
+  const [unit] = profile.units;
+  const joined =
+    (splitOff || kind === 'option' || kind === 'options') && profile.misspellings && (splitOff || !decision.keepSpellings)
+      ? // What was split off has its misspellings joined already.
+        profile.misspellings.map(({ from, to }) => ({ from, to }))
+      : [];
+  const replace = [...(decision.replace ?? []), ...joined.filter(({ from }) => !decision.replace?.some((one) => one.from === from))];
+  const clean: Cleaning = {
+    ...(profile.cleaned ? { formula: profile.cleaned.formula } : {}),
+    ...(profile.blankWords.length > 0 && !decision.keepBlanks ? { blanks: profile.blankWords.map(({ text }) => text) } : {}),
+    ...(kind === 'number' && unit ? { unit: unit.unit } : {}),
+    ...(kind === 'options' && profile.several ? { separator: profile.several.separator } : {}),
+    ...(replace.length > 0 ? { replace } : {}),
+  };
+  return Object.keys(clean).length > 0 ? clean : undefined;
+}

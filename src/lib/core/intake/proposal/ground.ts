@@ -1,0 +1,180 @@
+import { newId, type FieldId } from '../../model/identity';
+import { freeKey, keyFromLabel } from '../../model/key';
+import { dyes, isEntered, type Field, type Model, type Table } from '../../model/model';
+import { freeLabel } from '../../model/naming';
+import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from '../intake';
+import { matchFields } from '../matchFields';
+import { labelFromName } from '../naming';
+
+export interface ProposalSource {
+  readonly model: Model;
+  readonly sheets: readonly IntakeSheet[];
+  readonly links: readonly FoundLink[];
+  readonly decisions: Decisions;
+  /** Identities given before, so that a correction keeps those of everything else. */
+  readonly identities?: ReadonlyMap<string, string>;
+}
+
+/** The table a link points at, and the field of it that the column's texts are matched with. */
+export interface LinkTarget {
+  readonly table: Table;
+  readonly match: FieldId;
+  readonly also?: { readonly column: number; readonly match: FieldId };
+  readonly separator?: string;
+  /** The table was split off the column's own sheet. */
+  readonly splitOff: boolean;
+}
+
+/** What a proposal stands on: where each sheet's rows go, and what each of its columns points at, found or decided. */
+export class Ground {
+  /** The table that each sheet would become, without its fields; those of sheets that go elsewhere are not made. */
+  readonly tables: readonly Table[];
+  private readonly identities: Map<string, string>;
+
+  constructor(private readonly source: ProposalSource) {
+    this.identities = new Map(source.identities);
+    const { model, sheets } = source;
+    const [keys, labels] = [new Set(model.tables.map(({ key }) => key)), model.tables.map(({ label }) => label)];
+    const usedDyes = new Set(model.tables.map(({ dye }) => dye));
+    const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
+    this.tables = sheets.map((sheet, index): Table => {
+      const label = freeLabel(this.sheetDecision(index).label ?? labelFromName(sheet.name), labels);
+      const key = freeKey(keyFromLabel(label, 'table'), keys);
+      if (this.isNew(index)) {
+        labels.push(label);
+        keys.add(key);
+      }
+      return {
+        id: this.identity(`t${index}`, 't'),
+        key,
+        label,
+        description: '',
+        dye: freshDyes[index % freshDyes.length] ?? 'woad',
+        title: null,
+        fields: [],
+      };
+    });
+  }
+
+  /** The identity of what stands at a place of the proposal, such as `t0` or `f0.3`: the one it had, or a new one. */
+  identity(place: string, prefix: 't' | 'f'): string {
+    const id = this.identities.get(place) ?? newId(prefix);
+    this.identities.set(place, id);
+    return id;
+  }
+
+  decisionOf(sheet: number, column: number): ColumnDecision {
+    return this.source.decisions.columns[`${sheet}.${column}`] ?? {};
+  }
+
+  sheetDecision(sheet: number): SheetDecision {
+    return this.source.decisions.tables[String(sheet)] ?? {};
+  }
+
+  /** The standing table that a sheet is about: the one that was chosen, else the one its key tells records of. */
+  intoOf(sheet: number): Table | undefined {
+    const { into: wished, with: other } = this.sheetDecision(sheet);
+    const { model, sheets } = this.source;
+    const alike = sheets[sheet]?.standing?.find(({ column }) => column === sheets[sheet]?.keys[0]);
+    return wished === 'new' || other !== undefined ? undefined : model.tables.find(({ id, home }) => home === undefined && id === (wished ?? alike?.table));
+  }
+
+  /** The sheet whose new table takes a sheet's rows: itself, or the one it is brought in with. */
+  rootOf(sheet: number): number {
+    const { with: other } = this.sheetDecision(sheet);
+    const isRoot = other !== undefined && other !== sheet && this.source.sheets[other] && this.sheetDecision(other).with === undefined;
+    return isRoot && !this.intoOf(other) && !this.isLeftOut(other) ? other : sheet;
+  }
+
+  private isNew(sheet: number): boolean {
+    return this.rootOf(sheet) === sheet && !this.intoOf(sheet) && !this.isLeftOut(sheet);
+  }
+
+  isLeftOut(sheet: number): boolean {
+    const derived = this.source.sheets[sheet]?.derived;
+    return (
+      this.sheetDecision(sheet).skip === true ||
+      (derived !== undefined && (this.isLeftOut(derived.sheet) || this.decisionOf(derived.sheet, derived.determinant).as === 'skip'))
+    );
+  }
+
+  /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
+  isSplitOff(sheet: number, column: number): boolean {
+    return this.source.sheets.some(({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !this.isLeftOut(index));
+  }
+
+  /** Where a column's link goes: to a table that another sheet becomes or goes into, else to one that stands. */
+  linked(sheet: number, column: number): LinkTarget | undefined {
+    const { as, match: wished, to } = this.decisionOf(sheet, column);
+    if (as !== undefined && as !== 'link') return undefined;
+    const { model, sheets, links } = this.source;
+    if (to !== undefined) return this.wishedTarget(to, wished);
+    const link = links.find(({ from }) => from.sheet === sheet && from.column === column);
+    if (link && !this.isLeftOut(link.to.sheet) && this.decisionOf(link.to.sheet, link.to.column).as !== 'skip') {
+      const found = this.targetOf(link);
+      if (found) return found;
+    }
+    const standing = sheets[sheet]?.standing?.find((one) => one.column === column);
+    const table = standing && model.tables.find(({ id }) => id === standing.table);
+    // The key of a sheet tells its own records.
+    if (!table || !standing || sheets[sheet]?.keys[0] === column) return undefined;
+    return { table, match: wished ?? standing.field, splitOff: false, ...(standing.separator === undefined ? {} : { separator: standing.separator }) };
+  }
+
+  /** A target that nobody found but a person chose. */
+  private wishedTarget(to: string, match: FieldId | undefined): LinkTarget | undefined {
+    const place = /^t(\d+)$/.exec(to)?.[1];
+    const standing = place === undefined ? this.source.model.tables.find(({ id }) => id === to) : this.intoOf(Number(place));
+    const splitOff = false;
+    if (standing) {
+      const own = standing.fields.find((field) => field.id === match) ?? standing.fields.find((field) => field.unique && isEntered(field));
+      const field = own?.id ?? standing.title;
+      return field ? { table: standing, match: field, splitOff } : undefined;
+    }
+    const sheet = Number(place);
+    const table = this.tables[this.rootOf(sheet)];
+    const column = this.source.sheets[sheet]?.keys[0] ?? 0;
+    return table && !this.isLeftOut(sheet) ? { table, match: this.fieldPlaceOf(sheet, column), splitOff } : undefined;
+  }
+
+  private targetOf({ to, also, separator }: FoundLink): LinkTarget | undefined {
+    const into = this.intoOf(to.sheet);
+    const splitOff = this.source.sheets[to.sheet]?.derived !== undefined;
+    const told = into ? this.fieldsInto(into, to.sheet) : undefined;
+    const fieldAt = (column: number) => (told ? told.get(column)?.id : this.fieldPlaceOf(to.sheet, column));
+    const match = fieldAt(to.column);
+    const table = into ?? this.tables[this.rootOf(to.sheet)];
+    if (match === undefined || !table) return undefined;
+    const second = also && fieldAt(also.to);
+    return {
+      table,
+      match,
+      splitOff,
+      ...(separator === undefined ? {} : { separator }),
+      ...(also && second !== undefined ? { also: { column: also.from, match: second } } : {}),
+    };
+  }
+
+  /** The identity of the field that a column of a sheet which makes a table goes to. */
+  private fieldPlaceOf(sheet: number, column: number): FieldId {
+    const { field } = this.decisionOf(sheet, column);
+    return this.identity(field !== undefined && field.startsWith('f') && /^f\d+\.\d+$/.test(field) ? field : `f${sheet}.${column}`, 'f');
+  }
+
+  /** The fields of a standing table that a sheet's columns go to: as decided, else the most alike. */
+  fieldsInto(table: Table, sheet: number): ReadonlyMap<number, Field> {
+    const { model, sheets } = this.source;
+    const profiles = sheets[sheet]?.columns ?? [];
+    const key = sheets[sheet]?.standing?.find((one) => one.column === sheets[sheet]?.keys[0] && one.table === table.id);
+    const told = key && table.fields.find(({ id }) => id === key.field);
+    const alike = matchFields(model, table, profiles, key && told ? new Map([[key.column, told]]) : undefined);
+    return new Map(
+      profiles.flatMap((_, column) => {
+        const { as, field: wished } = this.decisionOf(sheet, column);
+        if (as === 'skip' || (as === undefined && wished === undefined && this.isSplitOff(sheet, column))) return [];
+        const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
+        return field ? [[column, field] as const] : [];
+      }),
+    );
+  }
+}

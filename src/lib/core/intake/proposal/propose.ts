@@ -1,0 +1,266 @@
+import type { AddField, Change } from '../../model/change';
+import type { FieldId } from '../../model/identity';
+import { freeKey, keyFromLabel } from '../../model/key';
+import { changesToAddLink } from '../../model/linkPlans';
+import { isEntered, linkedTable, type Field, type Model, type Table } from '../../model/model';
+import { freeLabel } from '../../model/naming';
+import { withSystemFields } from '../../model/systemFields';
+import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, IntakeSheet, Proposal, SheetMapping } from '../intake';
+import { matchFields, recognisedBy } from '../matchFields';
+import { labelFromName, thingNamed } from '../naming';
+import { plainReading } from '../../values/kind';
+import type { Reading } from '../../values/value';
+import { cleaningOf } from './cleaning';
+import { optionsOf, typeOfColumn, widened } from './fieldType';
+import { Ground, type LinkTarget, type ProposalSource } from './ground';
+
+export type { ProposalSource } from './ground';
+
+/**
+ * The model that the sheets would become: a table a sheet, a field a column with its proposed or chosen type, the found
+ * links, keys unique and shown as titles; sheets that go into a table that stands, or into another sheet's, are mapped onto its
+ * fields. Pure: the same sheets and decisions give the same proposal but for identities.
+ */
+export function propose(source: ProposalSource): Proposal {
+  const { sheets, links, decisions } = source;
+  const ground = new Ground(source);
+  const drafts = new Drafts(source, ground);
+  const mappings: SheetMapping[] = [];
+  // Tables come before the sheets that are brought in with them.
+  const order = sheets.map((_, sheet) => sheet).sort((a, b) => Number(ground.rootOf(a) !== a) - Number(ground.rootOf(b) !== b) || a - b);
+  for (const sheet of order) {
+    if (ground.isLeftOut(sheet)) continue;
+    const standing = ground.intoOf(sheet);
+    mappings.push(standing ? mappingInto(source, ground, standing, sheet) : drafts.take(sheet));
+  }
+  return { decisions, changes: drafts.changes(), mappings: mappings.toSorted((a, b) => a.sheet - b.sheet), links };
+}
+
+/** How a column's texts are read: what a formula gives is written plainly unless it is a text. */
+function readingOf(profile: ColumnProfile, decision: ColumnDecision): Reading {
+  const plain = profile.cleaned !== undefined && profile.cleaned.formula.type.is !== 'text';
+  return decision.reading ?? (plain ? plainReading : profile.reading);
+}
+
+const missingOf = ({ missing }: ColumnDecision) => (missing === undefined || missing === 'setAside' ? {} : { missing });
+
+/** A table being drafted from one or several sheets. */
+interface Draft {
+  readonly table: Table;
+  readonly fields: Field[];
+  title: FieldId | null;
+}
+
+/** The tables that sheets become, with their links, while one sheet after the other is taken. */
+class Drafts {
+  private readonly drafts = new Map<number, Draft>();
+  /** Links are made last, so that their other sides are named around every field. */
+  private readonly pending: (() => Change[])[] = [];
+  private readonly linkFields: { readonly table: string; readonly field: Field }[] = [];
+  private readonly names: ReadonlyMap<string, { readonly labels: string[]; readonly keys: Set<string> }>;
+  /** Everything that stands or will, for naming. */
+  private readonly model: Model;
+
+  constructor(
+    private readonly source: ProposalSource,
+    private readonly ground: Ground,
+  ) {
+    this.model = { tables: [...source.model.tables, ...ground.tables] };
+    this.names = new Map(
+      this.model.tables.map(({ id, fields }) => [id, { labels: fields.map(({ label }) => label), keys: new Set(fields.map(({ key }) => key)) }]),
+    );
+  }
+
+  changes(): Change[] {
+    const at = this.source.model.tables.length;
+    const tables = [...this.drafts.values()].map(
+      ({ table, fields, title }, index): Change => ({ do: 'addTable', at: at + index, table: { ...table, fields: withSystemFields(fields), title } }),
+    );
+    return [...tables, ...this.pending.flatMap((make) => make())];
+  }
+
+  /** A label and a key in a table that no other field has. */
+  private named(table: Table, wished: string): { label: string; key: string } {
+    const { labels, keys } = this.names.get(table.id) ?? { labels: [], keys: new Set<string>() };
+    const label = freeLabel(wished, labels);
+    const key = freeKey(keyFromLabel(label, 'field'), keys);
+    labels.push(label);
+    keys.add(key);
+    return { label, key };
+  }
+
+  /** Where the columns of a sheet go that makes a table, or is brought in with one that does. */
+  take(sheet: number): SheetMapping {
+    const root = this.ground.rootOf(sheet);
+    const table = this.ground.tables[root] as Table;
+    const { columns: profiles = [], keys = [] } = this.source.sheets[sheet] ?? {};
+    const draft = this.drafts.get(root) ?? { table, fields: [], title: null };
+    this.drafts.set(root, draft);
+    const joined = root === sheet ? new Map<number, Field>() : this.alike(draft, sheet, profiles);
+    const columns: ColumnMapping[] = [];
+    profiles.forEach((profile, column) => {
+      const decision = this.ground.decisionOf(sheet, column);
+      if (decision.as === 'skip' || (decision.as === undefined && this.ground.isSplitOff(sheet, column))) return;
+      const link = this.ground.linked(sheet, column);
+      const clean = cleaningOf(profile, decision, link?.splitOff ?? false);
+      const base = { column, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
+      const into = joined.get(column);
+      if (into) {
+        if (!link) draft.fields.splice(0, draft.fields.length, ...draft.fields.map((one) => (one.id === into.id ? widen(one, profile, decision) : one)));
+        columns.push({ ...base, field: into.id, ...(link ? this.told(sheet, link, decision) : {}) });
+        return;
+      }
+      const id = this.ground.identity(`f${sheet}.${column}`, 'f');
+      const names = this.named(table, decision.label ?? labelFromName(link ? thingNamed(profile.name) : profile.name));
+      const field = { ...names, id, help: '', required: false };
+      if (link) {
+        this.addLink(sheet, column, field, link, table);
+        columns.push({ ...base, field: id, ...this.told(sheet, link, decision) });
+        return;
+      }
+      // What several sheets bring together may repeat.
+      const unique = keys[0] === column && root === sheet && !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
+      draft.fields.push({ ...field, unique, type: typeOfColumn(profile, decision) });
+      columns.push({ ...base, field: id });
+    });
+    if (root === sheet) {
+      const told = columns.find(({ column }) => column === keys[0])?.field;
+      draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
+    }
+    const constants = this.marked(draft, sheet);
+    return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}) };
+  }
+
+  /** How a link's texts find their target. */
+  private told(sheet: number, { match, also }: LinkTarget, decision: ColumnDecision): Partial<ColumnMapping> {
+    const second = also && this.source.sheets[sheet]?.columns[also.column];
+    const clean = also && second && cleaningOf(second, this.ground.decisionOf(sheet, also.column));
+    return { match, ...(also ? { also: { ...also, ...(clean ? { clean } : {}) } } : {}), ...missingOf(decision) };
+  }
+
+  /** The fields of a drafted table that the columns of another sheet go to, by decision, name and content. */
+  private alike({ table, fields }: Draft, sheet: number, profiles: readonly ColumnProfile[]): Map<number, Field> {
+    const all = [...fields, ...this.linkFields.filter(({ table: id }) => id === table.id).map(({ field }) => field)];
+    const told = new Map<number, Field>();
+    const own = new Set<number>();
+    profiles.forEach((_, column) => {
+      const { field: wished, as } = this.ground.decisionOf(sheet, column);
+      if (wished === 'new' || as === 'skip') own.add(column);
+      const known = wished !== undefined && /^f\d+\.\d+$/.test(wished) ? all.find(({ id }) => id === this.ground.identity(wished, 'f')) : undefined;
+      if (known) told.set(column, known);
+    });
+    const open = profiles.map((profile, column) => (own.has(column) ? { ...profile, name: '' } : profile));
+    const found = matchFields(this.model, { ...table, fields: all }, open, told);
+    return new Map([...found].filter(([column]) => !own.has(column)));
+  }
+
+  /** The field that says for each record which sheet it came from, and its text for this one. */
+  private marked({ table, fields }: Draft, sheet: number): ConstantMapping[] {
+    const { mark } = this.ground.sheetDecision(sheet);
+    if (!mark) return [];
+    const id = this.ground.identity(`m${this.ground.rootOf(sheet)}.${mark.field}`, 'f');
+    const known = fields.findIndex((field) => field.id === id);
+    const standing = fields[known];
+    const before = standing?.type.kind === 'option' ? standing.type.options.map(({ label }) => label) : [];
+    const type = { kind: 'option', options: optionsOf([...before, mark.text]) } as const;
+    if (standing) fields[known] = { ...standing, type };
+    else fields.push({ ...this.named(table, mark.field), id, help: 'Which sheet the record came from', required: false, unique: false, type });
+    return [{ field: id, text: mark.text }];
+  }
+
+  private addLink(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, { table: target, separator }: LinkTarget, table: Table): void {
+    const other = this.ground.identity(`c${sheet}.${column}`, 'f');
+    const link = { kind: 'link', to: target.id, onDelete: 'prevent', counterpart: other } as const;
+    this.linkFields.push({ table: table.id, field: { ...base, unique: false, type: link } });
+    this.pending.push(() => {
+      const names = this.named(target, table.label);
+      if (separator !== undefined) return this.pairsFor(sheet, column, base, target, table, names);
+      const change: AddField = {
+        do: 'addField',
+        table: table.id,
+        at: column,
+        field: { ...base, unique: false, type: link },
+        counterpart: {
+          at: 1_000,
+          field: { ...names, id: other, help: '', required: false, unique: false, type: { kind: 'counterpart', from: table.id, link: base.id } },
+        },
+      };
+      return [change];
+    });
+  }
+
+  /** A link to many: a table of pairs between the two. */
+  private pairsFor(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, target: Table, table: Table, counterpart: { label: string; key: string }) {
+    const place = `${sheet}.${column}`;
+    const { changes } = changesToAddLink(
+      this.model,
+      { table: table.id, at: column, to: target.id, field: { ...base, unique: false }, onDelete: 'clear', many: true, counterpart },
+      {
+        here: base.id,
+        pairs: this.ground.identity(`p${place}`, 't'),
+        near: this.ground.identity(`n${place}`, 'f'),
+        far: this.ground.identity(`a${place}`, 'f'),
+        there: this.ground.identity(`c${place}`, 'f'),
+      },
+    );
+    return changes;
+  }
+}
+
+function widen(field: Field, profile: ColumnProfile, decision: ColumnDecision): Field {
+  return { ...field, type: widened(field.type, typeOfColumn(profile, decision)) };
+}
+
+/** Where the columns go in a table that stands: as decided, else to the field that is most alike. */
+function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: Table, sheet: number): SheetMapping {
+  const profiles = (sheets[sheet] as IntakeSheet).columns;
+  const chosen = ground.fieldsInto(table, sheet);
+  const columns = [...chosen].map(([column, field]): ColumnMapping => {
+    const profile = profiles[column] as ColumnProfile;
+    const decision = ground.decisionOf(sheet, column);
+    const many = linkedTable(model, field)?.many ?? false;
+    const as = field.type.kind === 'options' || many ? 'options' : field.type.kind === 'number' ? 'number' : decision.as;
+    const clean = cleaningOf(profile, { ...decision, as });
+    const target = linkedTable(model, field)?.table;
+    const told = ground.linked(sheet, column);
+    const own = target?.fields.find(({ id }) => id === decision.match);
+    const match = target && (own?.id ?? (told?.table.id === target.id ? told.match : tellingField(target)));
+    const also = told && told.table.id === target?.id && told.also ? { also: told.also } : {};
+    const base = { column, field: field.id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
+    return match === undefined ? base : { ...base, match, ...also, ...missingOf(decision) };
+  });
+  const { by, mode, blanks, mark } = ground.sheetDecision(sheet);
+  const key = recognisedBy(table, chosen.values());
+  const constants = mark && table.fields.some(({ id }) => id === mark.field) ? { constants: [{ field: mark.field, text: mark.text }] } : {};
+  return { sheet, table: table.id, columns, ...constants, into: { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep' } };
+}
+
+/** The field by which a table's records are told from outside: one that each has once, else the title. */
+const tellingField = (table: Table): FieldId | undefined => (table.fields.find((one) => one.unique && isEntered(one))?.id ?? table.title) || undefined;
+
+/** The identities of a proposal by place, for making it anew after a correction. */
+export function identitiesOf({ changes, mappings, decisions }: Proposal): Map<string, string> {
+  const identities = new Map<string, string>();
+  for (const { sheet, table, columns, constants = [], into } of mappings) {
+    if (into) continue;
+    const root = decisions.tables[String(sheet)]?.with ?? sheet;
+    const { mark } = decisions.tables[String(sheet)] ?? {};
+    if (root === sheet) identities.set(`t${sheet}`, table);
+    if (mark && constants[0]) identities.set(`m${root}.${mark.field}`, constants[0].field);
+    for (const { column, field } of columns) {
+      const place = `${sheet}.${column}`;
+      if (root !== sheet && columns.length > 0 && [...identities.values()].includes(field)) continue;
+      identities.set(`f${place}`, field);
+      for (const change of changes) {
+        if (change.do !== 'addField' || !change.counterpart) continue;
+        if (change.field.id === field) identities.set(`c${place}`, change.counterpart.field.id);
+        if (change.counterpart.field.id !== field || change.counterpart.field.type.kind !== 'counterpart') continue;
+        const { over = '' } = change.counterpart.field.type;
+        identities.set(`p${place}`, change.table).set(`n${place}`, change.field.id).set(`a${place}`, over);
+        const far = changes.find((one) => one.do === 'addField' && one.field.id === over);
+        if (far?.do === 'addField' && far.counterpart) identities.set(`c${place}`, far.counterpart.field.id);
+      }
+    }
+  }
+  return identities;
+}

@@ -1,0 +1,38 @@
+import { checkFormula, type CheckedFormula } from '../formula/checker';
+import { partsOf, type Expression } from '../formula/expression';
+import { freeKey, keyFromLabel } from '../model/key';
+import type { Field, Model } from '../model/model';
+
+/** The name by which a formula calls the text of its own column. */
+export const ownName = 'value';
+
+const sheetTable = 'sheet';
+
+const textField = (id: string, key: string, label: string): Field => ({ id, key, label, help: '', required: false, unique: false, type: { kind: 'text' } });
+
+const asModel = (fields: readonly Field[]): Model => ({
+  tables: [{ id: sheetTable, key: sheetTable, label: 'This sheet', description: '', dye: 'slate', title: null, fields: [...fields] }],
+});
+
+/** The rows of a sheet as a table of texts: a field for each column, called by its name, and `value` for the column itself. Field `c3` is column 3. */
+export function rowModel(names: readonly string[], column: number): Model {
+  const keys = new Set([ownName]);
+  const fields = names.map((name, index) => {
+    const key = freeKey(keyFromLabel(name, 'field'), keys);
+    keys.add(key);
+    return textField(`c${index}`, key, name);
+  });
+  return asModel([textField(`own${column}`, ownName, ownName), ...fields]);
+}
+
+export const rowTable = sheetTable;
+
+/** Reads a formula over the texts of a row: what a column's texts are made into before they are read. */
+export const checkRowFormula = (names: readonly string[], column: number, source: string): CheckedFormula =>
+  checkFormula(rowModel(names, column), sheetTable, source);
+
+/** A model in which the fields that a row's formula reads have the names of the staged columns, for compiling it. */
+export function stagedModel(expression: Expression): Model {
+  const ids = new Set([...partsOf(expression)].flatMap((part) => (part.do === 'field' ? [part.field] : [])));
+  return asModel([...ids].map((id) => textField(id, id.replace('own', 'c'), id)));
+}
