@@ -269,6 +269,8 @@ export interface SheetDecision {
   readonly with?: number;
   /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */
   readonly mark?: { readonly field: string; readonly text: string };
+  /** A column that holds the numbers of the records that rows are for. */
+  readonly record?: number;
   readonly by?: readonly FieldId[];
   readonly mode?: IntoExisting['mode'];
   readonly blanks?: IntoExisting['blanks'];
@@ -317,6 +319,10 @@ export interface SheetReceipt {
   readonly sheet: string;
   readonly table: TableId;
   readonly tableLabel: string;
+  /** A new record's number is this plus its row's. */
+  readonly offset?: number;
+  /** Which of the intake's sheets it is. */
+  readonly index?: number;
   readonly read: number;
   /** Rows that came in whole as new records. */
   readonly added: number;

@@ -47,7 +47,8 @@ export function matchFields(
   const pairs = columns.flatMap((profile, column) =>
     open.map((field) => {
       const names = [field.label, field.key];
-      let score = Math.max(...names.map((name) => likeness(profile.name, name)));
+      // `lot_no` goes to Lot where nothing is called more like it.
+      let score = Math.max(...names.map((name) => Math.max(likeness(profile.name, name), 0.9 * likeness(thingNamed(profile.name), name))));
       const thing = singular(profile.name);
       const target = field.type.kind === 'link' ? model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to) : undefined;
       if (target && (thing === bareSpelling(target.label) || likeness(thingNamed(profile.name), field.label) === 1)) score = Math.max(score, 0.9);

@@ -1,4 +1,5 @@
 import { checkFormula, type CheckedFormula } from '../formula/checker';
+import { evaluate } from '../formula/evaluator';
 import { partsOf, type Expression } from '../formula/expression';
 import { freeKey, keyFromLabel } from '../model/key';
 import type { Field, Model } from '../model/model';
@@ -35,4 +36,17 @@ export const checkRowFormula = (names: readonly string[], column: number, source
 export function stagedModel(expression: Expression): Model {
   const ids = new Set([...partsOf(expression)].flatMap((part) => (part.do === 'field' ? [part.field] : [])));
   return asModel([...ids].map((id) => textField(id, id.replace('own', 'c'), id)));
+}
+
+/** What a formula makes of a row's texts, as a text that reads plainly: the twin of the SQL that a load uses. */
+export function rowText(formula: Expression, texts: readonly (string | null)[]): string | null {
+  const value = evaluate(formula, 0, {
+    model: stagedModel(formula),
+    records: { value: (_table, _id, field) => texts[Number(field.replace(/^\D+/, ''))] ?? null, linked: () => [] },
+    today: new Date().toISOString().slice(0, 10),
+    zone: 'UTC',
+  });
+  if (value === null) return null;
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return String(value).trim() || null;
 }

@@ -4,7 +4,7 @@ import { currencies } from '../values/money';
 import { mostDecimals } from '../values/number';
 import { mostSteps } from '../values/rating';
 import { readPattern } from '../values/runningNumber';
-import type { Field, FieldKind, Option } from './model';
+import type { Field, FieldKind, FieldType, Option } from './model';
 
 /** Kinds whose values can be told apart well enough to stand only once. */
 const uniqueKinds: ReadonlySet<FieldKind> = new Set([
@@ -42,6 +42,9 @@ const digitsWithin = (label: string, digits: number | null): Result<true> =>
   digits === null || (Number.isInteger(digits) && digits >= 0 && digits <= mostDecimals)
     ? good(true)
     : bad(`“${label}” cannot keep ${digits} decimals.`, `Choose 0 to ${mostDecimals}.`);
+
+/** Whether values of this type can be asked to be there once each. */
+export const canBeUnique = (type: FieldType): boolean => uniqueKinds.has(type.kind);
 
 /** What a field's type asks of itself; what it asks of other fields and tables is checked by the changes. */
 export function checkFieldType({ label, type, unique }: Field): Result<true> {

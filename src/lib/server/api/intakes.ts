@@ -5,6 +5,7 @@ import { workspaceEndpoint } from '../http/endpoint';
 import { isPasted, receiveFiles, receivePasted } from '../http/upload';
 import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
+import { nearTargets } from '../intake/nearTargets';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 
@@ -47,6 +48,9 @@ const decisions = Joi.object({
         label: Joi.string().trim().min(1).max(120),
         skip: Joi.boolean(),
         into: Joi.string().max(40),
+        record: Joi.number().integer().min(0),
+        with: Joi.number().integer().min(0),
+        mark: Joi.object({ field: Joi.string().trim().min(1).max(120).required(), text: Joi.string().trim().min(1).max(120).required() }),
         by: Joi.array().items(Joi.string().max(40)).max(4),
         mode: Joi.string().valid('add', 'update', 'both'),
         blanks: Joi.string().valid('keep', 'clear'),
@@ -59,6 +63,13 @@ const decisions = Joi.object({
       Joi.object({
         as: Joi.string().valid(...columnTypes, 'link', 'skip'),
         field: Joi.string().max(40),
+        formula: Joi.string().allow('').max(20_000),
+        replace: Joi.array()
+          .items(Joi.object({ from: Joi.string().max(1_000).required(), to: Joi.string().max(1_000).required() }))
+          .max(100_000),
+        missing: Joi.string().valid('setAside', 'create', 'refuse'),
+        to: Joi.string().max(40),
+        match: Joi.string().max(40),
         keepBlanks: Joi.boolean(),
         keepSpellings: Joi.boolean(),
         label: Joi.string().trim().min(1).max(120),
@@ -96,6 +107,22 @@ export const putReading = workspaceEndpoint({
     const { file, ...wish } = body as { file: number } & ReadingWish;
     return readAgain(pool, seat, numberAt(params.id), file, wish);
   },
+});
+
+const placeOfColumn = Joi.object({
+  sheet: Joi.number().integer().min(0).required(),
+  column: Joi.number().integer().min(0).required(),
+  limit: Joi.number().integer().min(1).max(5_000).default(200),
+});
+
+export const getNearTargets = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/near',
+  summary: 'Texts of a link column that find no target, each with what may be meant',
+  role: 'administrator',
+  query: placeOfColumn,
+  answers: '{texts: [{text, count, candidates: [{key, title, score}]}], missing, near}',
+  answer: ({ pool, seat, params, query }) => nearTargets(pool, seat, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
 });
 
 export const postDryRun = workspaceEndpoint({
@@ -146,11 +173,12 @@ export const getReceipt = workspaceEndpoint({
 export const getMisfits = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/receipt/misfits.csv',
-  summary: 'Rows that did not come in whole, with the reason',
+  summary: 'Rows of a sheet that did not come in whole, with the reason; corrected and brought in again they fill the gaps',
   role: 'administrator',
+  query: Joi.object({ sheet: Joi.number().integer().min(0).default(0) }),
   answers: 'text/csv',
-  answer: async ({ pool, seat, params }) => {
-    const rows = await misfitRows(pool, seat, numberAt(params.id));
+  answer: async ({ pool, seat, params, query }) => {
+    const rows = await misfitRows(pool, seat, numberAt(params.id), query.sheet as number);
     const text = stringify(
       rows.map((row) => row.map(defused)),
       { record_delimiter: '\r\n' },

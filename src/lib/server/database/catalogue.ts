@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { bigint, bigserial, customType, date, index, integer, jsonb, pgSchema, primaryKey, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/model/change';
 import type { Model } from '$core/model/model';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
@@ -160,8 +161,28 @@ export const setAside = loom.table(
     fieldId: text('field_id').notNull(),
     text: text('text').notNull(),
     reason: text('reason').notNull(),
+    /** The batch that mended it or said that it stays blank; while that stands it is settled. */
+    settledBy: bigint('settled_by', { mode: 'number' }),
   },
-  (table) => [index('set_aside_of_record').on(table.tableId, table.recordId)],
+  (table) => [index('set_aside_of_record').on(table.tableId, table.recordId), index('set_aside_of_field').on(table.workspace, table.tableId, table.fieldId)],
+);
+
+/** How the columns of a sheet were mapped when it was loaded last, found again by the names of its columns. */
+export const mappings = loom.table(
+  'mappings',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    /** A hash of the columns' names in their order. */
+    shape: text('shape').notNull(),
+    remembered: jsonb('remembered').$type<RememberedMapping>().notNull(),
+    at: instant('at').notNull().default(now),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+  },
+  (table) => [primaryKey({ columns: [table.workspace, table.shape] })],
 );
 
 /** Records that a field over a hierarchy has no value for, as they would come from themselves. */

@@ -22,7 +22,8 @@ export function cleanedSql(alias: string, column: number, clean: Cleaning | unde
 
 function respelled(text: string, replace: NonNullable<Cleaning['replace']>): string {
   if (replace.length === 0) return text;
-  if (replace.length < manySpellings) return `case ${text} ${replace.map(({ from, to }) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ')} else ${text} end`;
+  if (replace.length < manySpellings)
+    return `case ${text} ${replace.map(({ from, to }) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ')} else ${text} end`;
   return `coalesce(${quoteText(JSON.stringify(Object.fromEntries(replace.map(({ from, to }) => [from, to]))))}::jsonb ->> ${text}, ${text})`;
 }
 

@@ -4,9 +4,11 @@ import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
+import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../http/upload';
 import { notHere, refuse } from '../refusal';
 import { intakeLock } from './occupied';
+import { cleanColumns } from './cleanColumns';
 import { readFiles } from './readFiles';
 import { keepSources, removeSources, type SourceFile } from './sources';
 import { stagedName } from './stage';
@@ -130,15 +132,17 @@ export async function correctIntake(pool: Pool, seat: Seat, id: number, decision
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone']);
+  const before = intake.proposal?.links ?? [];
+  const { sheets, links } = await inTransaction(pool, 'select 1', (client) => cleanColumns(client, seat, intake.sheets, before, decisions));
   const proposal = propose({
     model: seat.workspace.model,
-    sheets: intake.sheets,
-    links: intake.proposal?.links ?? [],
+    sheets,
+    links,
     decisions,
     identities: intake.state === 'undone' || !intake.proposal ? undefined : identitiesOf(intake.proposal),
   });
-  await catalogueOn(pool).update(intakes).set({ proposal, receipt: null, problem: null, state: 'ready' }).where(eq(intakes.id, id));
-  return { ...intake, proposal, receipt: null, problem: null, state: 'ready' };
+  await catalogueOn(pool).update(intakes).set({ sheets, proposal, receipt: null, problem: null, state: 'ready' }).where(eq(intakes.id, id));
+  return { ...intake, sheets, proposal, receipt: null, problem: null, state: 'ready' };
 }
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {

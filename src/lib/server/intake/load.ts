@@ -191,4 +191,3 @@ async function checkWritten(client: Client, seat: Seat, { mapping, table }: Load
     null,
   );
 }
-

@@ -1,15 +1,17 @@
 import { and, eq } from 'drizzle-orm';
+import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../access/lock';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { refuse } from '../refusal';
+import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from '../tables/constraint';
 import { undoBatch } from '../tables/undo';
 import { intakeColumns, readIntake, requireState, type IntakeOut } from './intakes';
 import { loadSheets } from './load';
+import { rememberMappings } from './memory';
 import { occupy, working } from './occupied';
 import { stagedName } from './stage';
 
@@ -84,7 +86,7 @@ async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut,
       const done = await withWorkspace(pool, seat, 'whole', async (client, now) => {
         const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
         used = fresh(now, intake, proposal);
-        return loadSheets(
+        const loaded = await loadSheets(
           { client, seat: now, whole: true },
           sheets,
           used,
@@ -98,6 +100,9 @@ async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut,
             if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
           },
         );
+        await rememberMappings(client, now, sheets, used);
+        await settleFilled(client, now, loaded.batch);
+        return loaded;
       });
       return { state: 'loaded', receipt: done.receipt, batch: done.batch, proposal: used, problem: null };
     } catch (error) {
@@ -114,23 +119,46 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
   return readIntake(pool, seat, id);
 }
 
-/** Rows that did not come in whole, as they were read, with the reason; for correcting and bringing in again. */
-export async function misfitRows(pool: Pool, seat: Seat, id: number): Promise<string[][]> {
+/**
+ * The rows of a sheet that did not come in whole, as they were read, with the reason and the record they became. Corrected and
+ * brought in again they are recognised: records that stand are filled, rows that were refused become new ones.
+ */
+export async function misfitRows(pool: Pool, seat: Seat, id: number, index: number): Promise<string[][]> {
   const intake = await readIntake(pool, seat, id);
-  const out: string[][] = [];
-  for (const sheet of intake.sheets) {
-    const mapping = intake.proposal?.mappings.find(({ sheet: index }) => intake.sheets[index] === sheet);
-    const names = sheet.columns.map(({ name }) => name);
-    const { rows } = await pool.query<Record<string, string | null>>(
-      `select s.*, coalesce(s._refused, (select string_agg(a.text || ': ' || a.reason, '; ' order by a.id) from loom.set_aside a
-         where a.batch = $1 and a.table_id = $2 and a.record_id = s._row + (select min(first_id) - 1 from loom.history where batch = $1 and table_id = $2))) as why
-       from ${stagedName(sheet.staged)} s order by _row`,
-      [intake.batch ?? 0, mapping?.table ?? ''],
-    );
-    const misfits = rows.filter(({ why }) => why !== null);
-    if (misfits.length === 0) continue;
-    out.push(['sheet', 'row', ...names, 'why']);
-    for (const row of misfits) out.push([sheet.name, String(row._row), ...names.map((_, index) => row[`c${index}`] ?? ''), row.why ?? '']);
-  }
-  return out;
+  const sheet = intake.sheets[index];
+  const mapping = intake.proposal?.mappings.find((one) => one.sheet === index);
+  if (!sheet || !mapping) throw notHere('sheet');
+  const names = sheet.columns.map(({ name }) => name);
+  // A row became the record that it found, or a new one in its place behind the first of the load.
+  const { rows } = await pool.query<Record<string, string | null>>(
+    `select s.*, m.record::text as record, coalesce(s._refused, m.why) as why from ${stagedName(sheet.staged)} s
+     left join (select a.record_id as record, string_agg(distinct a.text || ': ' || a.reason, '; ') as why from loom.set_aside a where a.batch = $1 and a.table_id = $2 group by 1) m
+       on m.record = coalesce(s._target, $3 + s._row)
+     where s._refused is not null or m.record is not null order by s._row`,
+    [intake.batch ?? 0, mapping.table, offsetOf(intake, index)],
+  );
+  return [
+    [...names, ...Object.values(misfitColumns)],
+    ...rows.map((row) => [
+      ...names.map((_, column) => row[`c${column}`] ?? ''),
+      `${id}.${index}`,
+      row._refused === null ? (row.record ?? '') : '',
+      row.why ?? '',
+    ]),
+  ];
+}
+
+/** What a record's number is above its row's: kept with the receipt. */
+const offsetOf = ({ receipt, proposal }: IntakeOut, index: number): number => {
+  const at = proposal?.mappings.findIndex(({ sheet }) => sheet === index) ?? -1;
+  return receipt?.sheets[at]?.offset ?? 0;
+};
+
+/** The misfits of a load whose records a later load filled are settled by it. */
+async function settleFilled(client: Client, seat: Seat, batch: number): Promise<void> {
+  await client.query(
+    `update loom.set_aside a set settled_by = $2 from loom.history h
+     where a.workspace = $1 and a.settled_by is null and a.batch < $2 and h.batch = $2 and h.table_id = a.table_id and h.first_id = a.record_id and h.last_id = a.record_id and h.after ? a.field_id`,
+    [seat.workspace.id, batch],
+  );
 }

@@ -1,12 +1,13 @@
 import { eq } from 'drizzle-orm';
-import { noDecisions } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
+import { cleanColumns } from './cleanColumns';
 import { confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { occupy, working } from './occupied';
+import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
 import { descriptorAmong, openFile } from './reading/reader';
@@ -39,8 +40,8 @@ export async function readFiles(pool: Pool, seat: Seat, id: number, files: reado
       for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
       await catalogueOn(pool).update(intakes).set({ preview }).where(eq(intakes.id, id));
-      const { sheets, links, model } = await stageAll(client, seat, id, opened, tell);
-      const proposal = propose({ model, sheets, links, decisions: noDecisions });
+      const { sheets, links, model, decisions } = await stageAll(client, seat, id, opened, tell);
+      const proposal = propose({ model, sheets, links, decisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };
     } finally {
       for (const { reader } of opened) reader.close();
@@ -84,8 +85,10 @@ async function stageAll(client: Client, seat: Seat, id: number, opened: readonly
       const standing = await standingMatches(client, now, sheet);
       if (standing.length > 0) sheets[index] = { ...sheet, standing };
     }
+    const known = await rememberedDecisions(client, now, sheets);
+    const cleaned = await cleanColumns(client, now, known.sheets, links, known.decisions);
     await client.query('commit');
-    return { sheets, links, model: now.workspace.model };
+    return { ...cleaned, decisions: known.decisions, model: now.workspace.model };
   } catch (error) {
     await client.query('rollback').catch(() => undefined);
     throw error;

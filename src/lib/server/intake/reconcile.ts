@@ -53,6 +53,8 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     sheet: sheet.name,
     table: table.id,
     tableLabel: table.label,
+    offset,
+    index: mapping.sheet,
     read: sheet.rows,
     refused: refusals.rows.reduce((sum, { count }) => sum + count, 0),
     setAside: Number(total.aside),

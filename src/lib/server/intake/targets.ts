@@ -108,7 +108,11 @@ function standingKey(seat: Seat, target: Table, match: string, text: string): { 
   const column = `t.${quoteIdentifier(field.key)}`;
   if (field.type.kind === 'link') {
     const further = tableOf(model, field.type.to);
-    return { stored: `(select ${titleSql(seat, further, 'z')} from ${tableName(seat.workspace, further)} z where z._id = ${column})`, wanted: text, unique: false };
+    return {
+      stored: `(select ${titleSql(seat, further, 'z')} from ${tableName(seat.workspace, further)} z where z._id = ${column})`,
+      wanted: text,
+      unique: false,
+    };
   }
   if (isEntered(field) || field.type.kind === 'runningNumber')
     return { stored: column, wanted: field.type.kind === 'runningNumber' ? text : readSql(text, field.type as EnteredType), unique: field.unique };
@@ -149,7 +153,7 @@ export async function createTargets(loading: Loading): Promise<HistoryRow[]> {
 /** Refuses rows that find no target where that was chosen; a row refused may be the target of another one. */
 export async function refuseMissing(loading: Loading): Promise<void> {
   const { client } = loading;
-  for (let refused = true; refused; ) {
+  for (let refused = true; refused;) {
     refused = false;
     for (const loaded of loading.all)
       for (const { field, target, missing, text, from, found } of linkColumns(loading, loaded)) {

@@ -27,11 +27,10 @@ const tellable: ReadonlySet<string> = new Set(['text', 'number', 'date', 'boolea
 export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field): Promise<FieldFacts> {
   const { workspace } = seat;
   const name = tableName(workspace, table);
-  const { rows: aside } = await pool.query<{ n: number }>('select count(*) as n from loom.set_aside where workspace = $1 and table_id = $2 and field_id = $3', [
-    workspace.id,
-    table.id,
-    field.id,
-  ]);
+  const { rows: aside } = await pool.query<{ n: number }>(
+    'select count(*) as n from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3',
+    [workspace.id, table.id, field.id],
+  );
   const setAside = aside[0]?.n ?? 0;
   if (!isStored(field)) return counterpartFacts(pool, seat, table, field, setAside);
   const column = quoteIdentifier(field.key);

@@ -94,9 +94,10 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         row.key,
         ownTables(row.model).map(({ key }) => key),
       );
-      const aside = await pool.query<{ id: string; n: number }>('select table_id as id, count(*) as n from loom.set_aside where workspace = $1 group by 1', [
-        row.id,
-      ]);
+      const aside = await pool.query<{ id: string; n: number }>(
+        'select table_id as id, count(*) as n from loom.open_set_aside where workspace = $1 group by 1',
+        [row.id],
+      );
       const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
       const tables = ownTables(row.model).map(({ id, key, label, dye, description }) => ({
         key,

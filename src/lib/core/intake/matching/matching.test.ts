@@ -47,15 +47,40 @@ describe('what a text may mean', () => {
   ])('%j', (text, expected) => expect(near.of(text).map(({ target }) => targets[target])).toEqual(expected));
 
   test('a text with one sign lost is found again among many', () => {
-    const words = Array.from({ length: 400 }, (_, i) => `${['Alder', 'Brook', 'Clover', 'Dun', 'Elder'][i % 5]} ${String.fromCharCode(97 + (i % 26))}${'aeiou'[i % 5]}${'lmnrst'[i % 6]}${i % 7}wick`);
+    const syllables = [
+      'al',
+      'der',
+      'bro',
+      'ck',
+      'clo',
+      'ver',
+      'dun',
+      'mere',
+      'fell',
+      'gate',
+      'ho',
+      'llin',
+      'kir',
+      'ney',
+      'low',
+      'ther',
+      'mill',
+      'oak',
+      'shaw',
+      'rigg',
+      'sow',
+      'by',
+    ];
+    const word = (i: number) =>
+      [i, i * 7 + 3, i * 13 + 5, i * 29 + 1].map((at) => syllables[at % syllables.length]).join('') + syllables[Math.floor(i / 22) % 22];
+    const words = [...new Set(Array.from({ length: 400 }, (_, i) => word(i)))];
     const many = new NearMatches(words);
     fc.assert(
       fc.property(fc.nat(words.length - 1), fc.nat(30), (index, at) => {
-        const word = words[index] ?? '';
-        const place = 1 + (at % (word.length - 2));
-        if (!/[a-z]/.test(word[place] ?? '')) return;
-        const found = many.of(word.slice(0, place) + word.slice(place + 1), 12).map(({ target }) => words[target]);
-        expect(found).toContain(word);
+        const wanted = words[index % words.length] ?? '';
+        const place = 1 + (at % (wanted.length - 2));
+        const found = many.of(wanted.slice(0, place) + wanted.slice(place + 1), 12).map(({ target }) => words[target]);
+        expect(found).toContain(wanted);
       }),
     );
   });

@@ -41,8 +41,7 @@ function spelled(text: string): Spelled {
 function trigramsOf(text: string): number[] {
   const padded = `  ${text} `;
   const out = new Set<number>();
-  for (let i = 0; i + 2 < padded.length; i++)
-    out.add(padded.charCodeAt(i) * 4_294_967_296 + padded.charCodeAt(i + 1) * 65_536 + padded.charCodeAt(i + 2));
+  for (let i = 0; i + 2 < padded.length; i++) out.add(padded.charCodeAt(i) * 4_294_967_296 + padded.charCodeAt(i + 1) * 65_536 + padded.charCodeAt(i + 2));
   return [...out];
 }
 

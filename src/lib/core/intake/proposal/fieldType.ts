@@ -65,6 +65,9 @@ export function optionsOf(labels: readonly string[]): Option[] {
 export function widened(a: FieldType, b: FieldType): FieldType {
   if (a.kind === 'number' && b.kind === 'number') return { ...a, digits: a.digits === null || b.digits === null ? null : Math.max(a.digits, b.digits) };
   if ((a.kind === 'option' || a.kind === 'options') && (b.kind === 'option' || b.kind === 'options'))
-    return { kind: a.kind === 'options' || b.kind === 'options' ? 'options' : 'option', options: optionsOf([...a.options, ...b.options].map(({ label }) => label)) };
+    return {
+      kind: a.kind === 'options' || b.kind === 'options' ? 'options' : 'option',
+      options: optionsOf([...a.options, ...b.options].map(({ label }) => label)),
+    };
   return a.kind === b.kind || a.kind === 'link' ? a : { kind: 'text' };
 }

@@ -139,6 +139,8 @@ export class Ground {
 
   private targetOf({ to, also, separator }: FoundLink): LinkTarget | undefined {
     const into = this.intoOf(to.sheet);
+    // The rows of a sheet that is brought in with another one are no things of their own.
+    if (!into && this.rootOf(to.sheet) !== to.sheet) return undefined;
     const splitOff = this.source.sheets[to.sheet]?.derived !== undefined;
     const told = into ? this.fieldsInto(into, to.sheet) : undefined;
     const fieldAt = (column: number) => (told ? told.get(column)?.id : this.fieldPlaceOf(to.sheet, column));

@@ -4,6 +4,7 @@ import { freeKey, keyFromLabel } from '../../model/key';
 import { changesToAddLink } from '../../model/linkPlans';
 import { isEntered, linkedTable, type Field, type Model, type Table } from '../../model/model';
 import { freeLabel } from '../../model/naming';
+import { canBeUnique } from '../../model/wellMade';
 import { withSystemFields } from '../../model/systemFields';
 import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, IntakeSheet, Proposal, SheetMapping } from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
@@ -73,9 +74,11 @@ class Drafts {
 
   changes(): Change[] {
     const at = this.source.model.tables.length;
-    const tables = [...this.drafts.values()].map(
-      ({ table, fields, title }, index): Change => ({ do: 'addTable', at: at + index, table: { ...table, fields: withSystemFields(fields), title } }),
-    );
+    const tables = [...this.drafts.values()].map(({ table, fields, title }, index): Change => ({
+      do: 'addTable',
+      at: at + index,
+      table: { ...table, fields: withSystemFields(fields), title },
+    }));
     return [...tables, ...this.pending.flatMap((make) => make())];
   }
 
@@ -118,9 +121,8 @@ class Drafts {
         columns.push({ ...base, field: id, ...this.told(sheet, link, decision) });
         return;
       }
-      // What several sheets bring together may repeat.
-      const unique = keys[0] === column && root === sheet && !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
-      draft.fields.push({ ...field, unique, type: typeOfColumn(profile, decision) });
+      const type = typeOfColumn(profile, decision);
+      draft.fields.push({ ...field, unique: this.isKey(sheet, column, profile) && canBeUnique(type), type });
       columns.push({ ...base, field: id });
     });
     if (root === sheet) {
@@ -129,6 +131,12 @@ class Drafts {
     }
     const constants = this.marked(draft, sheet);
     return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}) };
+  }
+
+  /** Whether each record has a value of its own; what several sheets bring together, or a formula makes, may repeat. */
+  private isKey(sheet: number, column: number, { cleaned, distinct, filled, blanks }: ColumnProfile): boolean {
+    const alone = this.ground.rootOf(sheet) === sheet && !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
+    return alone && this.source.sheets[sheet]?.keys[0] === column && (!cleaned || (distinct === filled && blanks === 0));
   }
 
   /** How a link's texts find their target. */
@@ -190,7 +198,14 @@ class Drafts {
   }
 
   /** A link to many: a table of pairs between the two. */
-  private pairsFor(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, target: Table, table: Table, counterpart: { label: string; key: string }) {
+  private pairsFor(
+    sheet: number,
+    column: number,
+    base: Omit<Field, 'type' | 'unique'>,
+    target: Table,
+    table: Table,
+    counterpart: { label: string; key: string },
+  ) {
     const place = `${sheet}.${column}`;
     const { changes } = changesToAddLink(
       this.model,
@@ -203,7 +218,12 @@ class Drafts {
         there: this.ground.identity(`c${place}`, 'f'),
       },
     );
-    return changes;
+    // Behind the target's own fields, which are not there yet.
+    return changes.map((change) =>
+      change.do === 'addField' && change.counterpart?.field.type.kind === 'counterpart' && change.table !== table.id && change.at === 1
+        ? { ...change, counterpart: { ...change.counterpart, at: 1_000 } }
+        : change,
+    );
   }
 }
 
@@ -229,10 +249,11 @@ function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: T
     const base = { column, field: field.id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
     return match === undefined ? base : { ...base, match, ...also, ...missingOf(decision) };
   });
-  const { by, mode, blanks, mark } = ground.sheetDecision(sheet);
+  const { by, mode, blanks, mark, record } = ground.sheetDecision(sheet);
   const key = recognisedBy(table, chosen.values());
   const constants = mark && table.fields.some(({ id }) => id === mark.field) ? { constants: [{ field: mark.field, text: mark.text }] } : {};
-  return { sheet, table: table.id, columns, ...constants, into: { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep' } };
+  const into = { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep', ...(record === undefined ? {} : { record }) } as const;
+  return { sheet, table: table.id, columns, ...constants, into };
 }
 
 /** The field by which a table's records are told from outside: one that each has once, else the title. */

@@ -1,0 +1,54 @@
+import Joi from 'joi';
+import { fieldNamed } from '$core/model/model';
+import { tableAt } from '../access/seat';
+import { workspaceEndpoint } from '../http/endpoint';
+import { notHere } from '../refusal';
+import { mendSetAside, setAsideGroups, setAsideTexts, type Mend } from '../tables/setAside';
+
+export const getSetAside = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/set-aside',
+  summary: 'What did not fit and waits for repair, by table, field and reason',
+  role: 'reader',
+  answers: '{groups: [{table, field, label, reason, count}]}',
+  answer: async ({ pool, seat }) => ({ groups: await setAsideGroups(pool, seat) }),
+});
+
+export const getSetAsideTexts = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
+  summary: 'The texts set aside in a field, the most frequent first, with some of their records',
+  role: 'reader',
+  answers: '{texts: [{text, reason, count, records: [{id, title}]}], different, values}',
+  answer: ({ pool, seat, params }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const field = fieldNamed(table, params.f ?? '');
+    if (!field) throw notHere('field');
+    return setAsideTexts(pool, seat, table, field);
+  },
+});
+
+const mend = Joi.object({
+  do: Joi.string().valid('replace', 'read', 'formula', 'leave').required(),
+  text: Joi.string().max(1_000_000),
+  value: Joi.alternatives(Joi.string().max(1_000_000), Joi.number().integer()),
+  reading: Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() }),
+  formula: Joi.string().max(20_000),
+  try: Joi.boolean().default(false).description('count only; nothing is written'),
+})
+  .when(Joi.object({ do: 'replace' }).unknown(), { then: Joi.object({ text: Joi.required(), value: Joi.required() }) })
+  .when(Joi.object({ do: 'read' }).unknown(), { then: Joi.object({ reading: Joi.required() }) })
+  .when(Joi.object({ do: 'formula' }).unknown(), { then: Joi.object({ formula: Joi.required() }) });
+
+export const postMend = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
+  summary: 'Mend what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
+  role: 'editor',
+  body: mend,
+  answers: '{batch, mended, left}; the batch can be undone',
+  answer: ({ pool, seat, params, body }) => {
+    const { try: dry, ...way } = body as Mend & { try: boolean };
+    return mendSetAside(pool, seat, params.t ?? '', params.f ?? '', way, dry);
+  },
+});

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getSetAside } from '$server/api/setAside';
+
+export const GET = respond(getSetAside);

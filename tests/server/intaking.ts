@@ -1,0 +1,54 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll } from 'vitest';
+import { takeSeat, type Person, type Seat } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { beginIntake, readIntake } from '$server/intake/intakes';
+import { startLoad } from '$server/intake/loading';
+import { freshDatabase, makePerson, makeSeat } from './database';
+
+/** A database with workspaces that files are brought into, as the tests of intake share it. */
+export function intaking(name: string) {
+  const place = {} as { pool: Pool; seat: Seat; ida: Person };
+  const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
+  let drop: () => Promise<void>;
+  let files = 0;
+  let labels = 0;
+  beforeAll(async () => {
+    const made = await freshDatabase(name);
+    place.pool = made.pool;
+    drop = made.drop;
+    place.ida = await makePerson(made.pool, 'Ida');
+  });
+  afterAll(() => drop());
+
+  const newSeat = async () => (place.seat = await makeSeat(place.pool, place.ida, `Intake ${++labels}`));
+  const again = async () => (place.seat = await takeSeat(place.pool, place.ida, String(place.seat.workspace.id), 'administrator'));
+  async function until(id: number, done: (state: string) => boolean) {
+    for (let tries = 0; tries < 400; tries++) {
+      const intake = await readIntake(place.pool, place.seat, id);
+      if (done(intake.state)) return intake;
+      await new Promise((resolve) => setTimeout(resolve, 25));
+    }
+    throw new Error('the intake did not end');
+  }
+  async function bring(...contents: { name: string; bytes: Buffer | string }[]) {
+    const uploads = contents.map(({ name: file, bytes }) => {
+      const path = join(folder, String(++files));
+      writeFileSync(path, bytes);
+      return { name: file, path };
+    });
+    const { id } = await beginIntake(place.pool, place.seat, uploads);
+    return until(id, (state) => state !== 'reading');
+  }
+  const load = async (id: number) => {
+    await startLoad(place.pool, place.seat, id);
+    const intake = await until(id, (state) => state !== 'loading');
+    await again();
+    return intake;
+  };
+  const stored = async (table: string, columns: string, order = '_id') =>
+    (await place.pool.query(`select ${columns} from "${place.seat.workspace.key}"."${table}" order by ${order}`)).rows as Record<string, unknown>[];
+  return { place, newSeat, again, until, bring, load, stored };
+}

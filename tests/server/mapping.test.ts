@@ -1,0 +1,365 @@
+import { stringify } from 'csv-stringify/sync';
+import { describe, expect, test } from 'vitest';
+import type { Decisions } from '$core/intake/intake';
+import { correctIntake } from '$server/intake/intakes';
+import { dryRun, misfitRows, undoLoad } from '$server/intake/loading';
+import { nearTargets } from '$server/intake/nearTargets';
+import { mendSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
+import { undoBatch } from '$server/tables/undo';
+import { intaking } from './intaking';
+
+const { place, newSeat, again, bring, load, stored } = intaking('mapping');
+const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
+const correct = (id: number, decisions: Partial<Decisions>) => correctIntake(place.pool, place.seat, id, { tables: {}, columns: {}, ...decisions });
+const refusalOf = (work: Promise<unknown>) =>
+  work.then(
+    () => 'nothing was refused',
+    (error: unknown) => (error as Error).message,
+  );
+const tableNamed = (label: string) => place.seat.workspace.model.tables.find((table) => table.label === label);
+const fieldsOf = (label: string) =>
+  tableNamed(label)?.fields.filter(({ type }) => !['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type.kind)) ?? [];
+
+const extractions = csv('extractions', 'lot,date,kilograms', 'L-1,2026-05-01,120.5', 'L-2,2026-05-02,80', 'L-1,2026-05-09,60.25');
+const fillings = csv('fillings', 'lot_no,filled_on,kg,jars', 'L-1,2026-06-01,30,60', 'L-2,2026-06-03,12.125,25');
+
+describe('several sheets become one table', () => {
+  const joined: Partial<Decisions> = {
+    tables: { 0: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } }, 1: { with: 0, mark: { field: 'Kind', text: 'filling' } } },
+    columns: {
+      '1.1': { field: 'f0.1' },
+      '1.2': { field: 'f0.2', formula: "'-' || value" },
+    },
+  };
+
+  test('lined up by name and by hand, each marked, with a sign turned by a formula; taken back whole', async () => {
+    await newSeat();
+    const { id } = await bring(extractions, fillings);
+    const settled = await correct(id, joined);
+    expect(settled.sheets[1]?.columns[2]).toMatchObject({ sum: '-42.125', samples: ['-30', '-12.125'], cleaned: { by: "'-' || value" } });
+    expect(settled.proposal?.changes.filter((change) => change.do === 'addTable')).toHaveLength(1);
+    // The proposal keeps its identities through further corrections.
+    const once = settled.proposal?.mappings.flatMap(({ table, columns }) => [table, ...columns.map(({ field }) => field)]);
+    const further = await correct(id, joined);
+    expect(further.proposal?.mappings.flatMap(({ table, columns }) => [table, ...columns.map(({ field }) => field)])).toEqual(once);
+
+    const loaded = await load(id);
+    expect(loaded.problem).toBeNull();
+    expect(loaded.receipt?.sheets).toMatchObject([
+      { read: 3, added: 3, sums: [{ field: 'Kilograms', read: '260.75', stored: '260.75' }] },
+      { read: 2, added: 2, sums: expect.arrayContaining([{ field: 'Kilograms', read: '-42.125', stored: '-42.125' }]) as unknown },
+    ]);
+    expect(fieldsOf('Movements').map(({ label }) => label)).toEqual(['Lot', 'Date', 'Kilograms', 'Kind', 'Jars']);
+    expect(await stored('movements', 'lot, date_field::text as day, trim_scale(kilograms)::text as kg, kind, jars::int')).toEqual([
+      { lot: 'L-1', day: '2026-05-01', kg: '120.5', kind: 'extraction', jars: null },
+      { lot: 'L-2', day: '2026-05-02', kg: '80', kind: 'extraction', jars: null },
+      { lot: 'L-1', day: '2026-05-09', kg: '60.25', kind: 'extraction', jars: null },
+      { lot: 'L-1', day: '2026-06-01', kg: '-30', kind: 'filling', jars: 60 },
+      { lot: 'L-2', day: '2026-06-03', kg: '-12.125', kind: 'filling', jars: 25 },
+    ]);
+    await undoLoad(place.pool, place.seat, id);
+    await again();
+    expect(place.seat.workspace.model.tables).toEqual([]);
+    expect((await load(id)).state).toBe('loaded');
+  });
+
+  test('files of the same shape are recognised and go where the last ones went, as they were mapped', async () => {
+    await newSeat();
+    const { id } = await bring(extractions, fillings);
+    await correct(id, joined);
+    await load(id);
+    const next = await bring(csv('fillings of june', 'lot_no,filled_on,kg,jars', 'L-1,2026-06-11,7.5,15'));
+    expect(next.sheets[0]?.remembered?.by).toBe('Ida');
+    expect(next.proposal?.mappings).toMatchObject([{ table: tableNamed('Movements')?.id, constants: [{ text: 'filling' }] }]);
+    expect((await load(next.id)).problem).toBeNull();
+    expect((await stored('movements', 'lot, kind, trim_scale(kilograms)::text as kg')).at(-1)).toEqual({ lot: 'L-1', kind: 'filling', kg: '-7.5' });
+    // Nothing is remembered of what is gone.
+    await undoLoad(place.pool, place.seat, next.id);
+    await undoLoad(place.pool, place.seat, id);
+    await again();
+    const later = await bring(fillings);
+    expect([later.sheets[0]?.remembered, later.proposal?.mappings[0]?.into]).toEqual([undefined, undefined]);
+  });
+});
+
+describe('formulas over the rows of a sheet', () => {
+  test.each<[string, string, string[], string]>([
+    ['parts put together', "first || ' ' || last", ['Ida Vale', 'Tom Orrin'], 'text'],
+    ['a part of it', "left(code, 1) || '-' || right(code, 3)", ['K-014', 'K-002'], 'text'],
+    ['replaced', "replace(value, 'K', 'M')", ['M014', 'M002'], 'text'],
+    ['letter case', 'upper(value)', ['K014', 'K002'], 'text'],
+    ['counted with', 'cast(right(value, 3) as number) * 2', ['28', '4'], 'number'],
+    ['a day out of parts', 'date(2026, cast(right(value, 1) as number), 1)', ['2026-04-01', '2026-02-01'], 'date'],
+    ['yes or no', "value = 'K014'", ['yes', 'no'], 'yesNo'],
+  ])('%s', async (_, formula, samples, type) => {
+    await newSeat();
+    const { id } = await bring(csv('keepers', 'code,first,last', 'K014,Ida,Vale', 'K002,Tom,Orrin'));
+    const { sheets } = await correct(id, { columns: { '0.0': { formula } } });
+    expect(sheets[0]?.columns[0]).toMatchObject({ samples, type });
+    const loaded = await load(id);
+    expect(loaded.problem).toBeNull();
+    expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 2, added: 2, setAside: 0 });
+    // Taken back, the column is what it was.
+    await undoLoad(place.pool, place.seat, id);
+    await again();
+    const { sheets: before } = await correct(id, {});
+    expect(before[0]?.columns[0]).toMatchObject({ samples: ['K014', 'K002'], type: 'text' });
+  });
+
+  test.each([
+    ['replace(vlue, 1, 2)', /vlue/],
+    ['sum(code)', /many records|aggregate|set/i],
+    ['code +', /./],
+  ])('%s is refused with its place', async (formula, message) => {
+    await newSeat();
+    const { id } = await bring(csv('keepers', 'code,first', 'K014,Ida', 'K002,Tom'));
+    expect(await refusalOf(correct(id, { columns: { '0.0': { formula } } }))).toMatch(message);
+  });
+
+  test('what a formula makes alike becomes a link', async () => {
+    await newSeat();
+    const { id, proposal } = await bring(
+      csv('hives', 'number,type', 'H-1,long', 'H-2,long', 'H-3,short'),
+      csv('visits', 'hive,day', '1,2026-05-01', '2,2026-05-02', '2,2026-05-03'),
+    );
+    expect(proposal?.links).toEqual([]);
+    const after = await correct(id, { columns: { '1.0': { formula: "'H-' || value" } } });
+    expect(after.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3, missing: 0 }]);
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets[1]?.links).toEqual([{ field: 'Hive', made: 3, missed: 0 }]);
+  });
+});
+
+const plants = csv('plants', 'name,flowers', 'willow,March', 'lime,June', 'heather,August', 'ivy,September');
+const apiaries = csv(
+  'apiaries',
+  'name,forage',
+  'Low Meadow,willow; lime',
+  'Fell Gate,heather',
+  'Mill Race,"lime; ivy; hedera"',
+  'Long Acre,',
+  'Old Orchard,willow;  ivy',
+  'High Pasture,heather; lime',
+);
+
+describe('cells with several values', () => {
+  test('become links to many, each word to its record; what names nothing is set aside', async () => {
+    await newSeat();
+    const { id, proposal } = await bring(plants, apiaries);
+    expect(proposal?.links).toMatchObject([{ from: { sheet: 1, column: 1 }, to: { sheet: 0, column: 0 }, separator: ';', matching: 9, missing: 1 }]);
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets[1]).toMatchObject({ read: 6, added: 5, setAside: 1, refused: 0, links: [{ field: 'Forage', made: 9, missed: 1 }] });
+    const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
+    const pairs = place.seat.workspace.model.tables.find((table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from);
+    expect(await stored(pairs?.key ?? '', 'apiaries as a, plants as p', '1, 2')).toHaveLength(9);
+    expect(fieldsOf('Plants').map(({ label }) => label)).toEqual(['Name', 'Flowers', 'Apiaries']);
+    await undoLoad(place.pool, place.seat, id);
+    await again();
+    expect(place.seat.workspace.model.tables).toEqual([]);
+  });
+
+  test('say all targets of a record that stands; an undo brings back those it had', async () => {
+    await newSeat();
+    await load((await bring(plants, apiaries)).id);
+    const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
+    const pairs = place.seat.workspace.model.tables.find((table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from)?.key ?? '';
+    const before = await stored(pairs, 'apiaries as a, plants as p', '1, 2');
+    const next = await bring(csv('apiaries', 'name,forage', 'Low Meadow,ivy; lime', 'Fell Gate,', 'New Place,heather'));
+    const loaded = await load(next.id);
+    expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 3, added: 1, refused: 0, links: [{ field: 'Forage', made: 3, missed: 0 }] });
+    const after = await stored(pairs, 'apiaries as a, plants as p', '1, 2');
+    expect(after.filter(({ a }) => a === 1)).toEqual([
+      { a: 1, p: 2 },
+      { a: 1, p: 4 },
+    ]);
+    // A blank cell leaves what stands.
+    expect(after.filter(({ a }) => a === 2)).toEqual([{ a: 2, p: 3 }]);
+    await undoLoad(place.pool, place.seat, next.id);
+    expect(await stored(pairs, 'apiaries as a, plants as p', '1, 2')).toEqual(before);
+  });
+});
+
+test('two columns together tell a target that neither tells alone', async () => {
+  await newSeat();
+  const stands = csv(
+    'stands',
+    'apiary,stand,shade',
+    ...['Low Meadow', 'Fell Gate', 'Mill Race'].flatMap((name) => [1, 2, 3, 4].map((n) => `${name},${n},${n % 2 ? 'sun' : 'half'}`)),
+  );
+  const hives = csv(
+    'hives',
+    'number,apiary,stand',
+    'H-1,Low Meadow,1',
+    'H-2,Low Meadow,2',
+    'H-3,Fell Gate,1',
+    'H-4,Mill Race,3',
+    'H-5,Mill Race,9',
+    'H-6,Fell Gate,4',
+  );
+  const { id, proposal } = await bring(stands, hives);
+  expect(proposal?.links).toMatchObject([{ from: { sheet: 1, column: 2 }, to: { sheet: 0, column: 1 }, also: { from: 1, to: 0 }, matching: 5, missing: 1 }]);
+  expect(proposal?.links[0]?.misfits).toEqual([{ text: '9 · Mill Race', count: 1 }]);
+  const loaded = await load(id);
+  expect(loaded.receipt?.sheets[1]).toMatchObject({ added: 5, setAside: 1, links: [{ field: 'Stand', made: 5, missed: 1 }] });
+  expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 2 }, { stand: 5 }, { stand: 11 }, { stand: null }, { stand: 8 }]);
+});
+
+describe('a link whose target is missing', () => {
+  const hives = csv('hives', 'number,type', ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},long`));
+  const visits = csv(
+    'visits',
+    'hive,frames',
+    ...['H-01', 'H-02', 'h-03', 'H-4', 'H-05', 'H-77', 'H-06', 'H-07', 'H-08', 'H-77', 'H-09'].map((hive, i) => `${hive},${i}`),
+  );
+
+  test.each<['setAside' | 'create' | 'refuse', object, number]>([
+    ['setAside', { read: 11, added: 7, setAside: 4, refused: 0, links: [{ field: 'Hive', made: 7, missed: 4 }] }, 12],
+    ['create', { read: 11, added: 11, setAside: 0, refused: 0, links: [{ field: 'Hive', made: 11, missed: 0 }] }, 15],
+    ['refuse', { read: 11, added: 7, setAside: 0, refused: 4 }, 12],
+  ])('%s', async (missing, expected, hiveCount) => {
+    await newSeat();
+    const { id } = await bring(hives, visits);
+    await correct(id, { columns: { '1.0': { missing } } });
+    const tried = await dryRun(place.pool, place.seat, id);
+    expect(tried.receipt?.sheets[1]).toMatchObject(expected);
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets[1]).toMatchObject(expected);
+    expect(await stored('hives', '_id')).toHaveLength(hiveCount);
+    await undoLoad(place.pool, place.seat, id);
+    await again();
+    expect(place.seat.workspace.model.tables).toEqual([]);
+  });
+
+  test('near misses are shown and confirmed; what is confirmed finds its target', async () => {
+    await newSeat();
+    const { id } = await bring(hives, visits);
+    const near = await nearTargets(place.pool, place.seat, id, { sheet: 1, column: 0, limit: 100 });
+    expect(near).toMatchObject({
+      missing: 3,
+      near: 2,
+      texts: [
+        { text: 'h-03', count: 1, candidates: [{ key: 'H-03', score: 1 }] },
+        { text: 'H-4', count: 1, candidates: [{ key: 'H-04' }] },
+        { text: 'H-77', count: 2, candidates: [] },
+      ],
+    });
+    const replace = near.texts.flatMap(({ text, candidates: [best] }) => (best ? [{ from: text, to: best.key }] : []));
+    await correct(id, { columns: { '1.0': { replace } } });
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets[1]).toMatchObject({ added: 9, setAside: 2, links: [{ made: 9, missed: 2 }] });
+  });
+
+  test('very many confirmed spellings are looked up as well as few', async () => {
+    await newSeat();
+    const { id } = await bring(
+      hives,
+      csv('visits', 'hive,frames', ...Array.from({ length: 40 }, (_, i) => `${i < 25 ? `H-0${1 + (i % 9)}` : `hive ${i}`},${i}`)),
+    );
+    const replace = Array.from({ length: 40 }, (_, i) => ({ from: `hive ${i}`, to: `H-0${1 + (i % 9)}` }));
+    await correct(id, { columns: { '1.0': { replace } } });
+    expect((await load(id)).receipt?.sheets[1]?.links).toEqual([{ field: 'Hive', made: 40, missed: 0 }]);
+  });
+
+  test('misfits come back as a file; corrected and brought in, they fill the gaps', async () => {
+    await newSeat();
+    const { id } = await bring(
+      hives,
+      csv('visits', 'hive,frames', 'H-01,3', 'H-02,4', 'H-77,5', 'H-04,many', 'H-05,1', 'H-06,2', 'H-07,3', 'H-08,4', 'H-09,4', 'H-10,4', 'H-11,4'),
+    );
+    await correct(id, { columns: { '1.0': { missing: 'refuse' } } });
+    await load(id);
+    const rows = await misfitRows(place.pool, place.seat, id, 1);
+    expect(rows).toEqual([
+      ['hive', 'frames', '_intake', '_record', '_why'],
+      ['H-77', '5', `${id}.1`, '', '“Hive”: no record of Hives is H-77'],
+      ['H-04', 'many', `${id}.1`, '4', 'many: is no number'],
+    ]);
+    const corrected = rows.map((row, index) => (index === 1 ? ['H-12', ...row.slice(1)] : index === 2 ? ['H-04', '7', ...row.slice(2)] : row));
+    const again = await bring({ name: 'misfits.csv', bytes: stringify(corrected) });
+    expect(again.proposal?.mappings[0]).toMatchObject({ table: tableNamed('Visits')?.id, into: { record: 3, mode: 'both' } });
+    expect(again.sheets[0]?.remembered?.by).toBe('Ida');
+    expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
+    const filled = await load(again.id);
+    expect(filled.receipt?.sheets[0]).toMatchObject({ read: 2, added: 1, changed: 1, setAside: 0, refused: 0 });
+    expect(await setAsideGroups(place.pool, place.seat)).toEqual([]);
+    expect(await stored('visits', 'frames::int')).toHaveLength(11);
+    // Taken back, the gap is there again, and so is what was set aside.
+    await undoLoad(place.pool, place.seat, again.id);
+    expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
+  });
+});
+
+describe('what was set aside', () => {
+  async function withMisfits() {
+    await newSeat();
+    const { id } = await bring(
+      csv('hives', 'number,type', ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},long`)),
+      csv(
+        'visits',
+        'hive,frames,day',
+        ...Array.from(
+          { length: 60 },
+          (_, i) =>
+            `${i < 57 ? `H-0${1 + (i % 9)}` : 'H-99'},${i % 30 === 4 ? 'four' : i % 30 === 9 ? '7 or so' : i},${i % 20 === 3 ? '12/31/2025' : i % 10 === 1 ? '31.12.2025' : '2026-05-0' + (1 + (i % 9))}`,
+        ),
+      ),
+    );
+    const intake = await load(id);
+    return { id, intake };
+  }
+  const groups = async () => (await setAsideGroups(place.pool, place.seat)).map(({ field, count }) => [field, count]);
+
+  test('stands by field and text, with its records', async () => {
+    await withMisfits();
+    expect(await groups()).toEqual(
+      expect.arrayContaining([
+        ['frames', 4],
+        ['day', 3],
+        ['hive', 3],
+      ]),
+    );
+    const table = tableNamed('Visits');
+    const frames = table?.fields.find(({ key }) => key === 'frames');
+    expect(table && frames && (await setAsideTexts(place.pool, place.seat, table, frames))).toMatchObject({
+      different: 2,
+      values: 4,
+      texts: [
+        { text: '7 or so', count: 2, records: [{ id: 10 }, { id: 40 }] },
+        { text: 'four', count: 2, records: [{ id: 5 }, { id: 35 }] },
+      ],
+    });
+  });
+
+  test('is replaced, read another way, made over, pointed at a record, or left; each taken back', async () => {
+    await withMisfits();
+    const { pool } = place;
+    const replaced = await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: '4' });
+    expect(replaced).toMatchObject({ mended: 2, left: 0 });
+    expect(await groups()).toEqual(expect.arrayContaining([['frames', 2]]));
+    expect((await stored('visits', 'frames::int'))[4]).toEqual({ frames: 4 });
+    await undoBatch(pool, place.seat, replaced.batch ?? 0);
+    expect(await groups()).toEqual(expect.arrayContaining([['frames', 4]]));
+
+    expect(await mendSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }, true)).toMatchObject({
+      batch: null,
+      mended: 3,
+    });
+    expect(await mendSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } })).toMatchObject({
+      mended: 3,
+      left: 0,
+    });
+    expect((await stored('visits', 'day::text as day'))[3]).toEqual({ day: '2025-12-31' });
+
+    expect(await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'formula', formula: "replace(value, ' or so', '')" })).toMatchObject({
+      mended: 2,
+      left: 2,
+    });
+    expect(await mendSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 })).toMatchObject({ mended: 3 });
+    expect((await stored('visits', 'hive')).slice(-3)).toEqual([{ hive: 12 }, { hive: 12 }, { hive: 12 }]);
+    const left = await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'leave', text: 'four' });
+    expect(await groups()).toEqual([]);
+    await undoBatch(pool, place.seat, left.batch ?? 0);
+    expect(await groups()).toEqual([['frames', 2]]);
+    expect(await refusalOf(mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }))).toMatch(/number/);
+  });
+});
