@@ -6,6 +6,7 @@ import { isPasted, receiveFiles, receivePasted } from '../http/upload';
 import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
 import { nearTargets } from '../intake/nearTargets';
+import { distributionOf, firstRows } from '../intake/stagedRows';
 import { defused } from '../tables/export';
 import { numberAt } from './workspaces';
 
@@ -123,6 +124,28 @@ export const getNearTargets = workspaceEndpoint({
   query: placeOfColumn,
   answers: '{texts: [{text, count, candidates: [{key, title, score}]}], missing, near}',
   answer: ({ pool, seat, params, query }) => nearTargets(pool, seat, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
+});
+
+export const getStagedRows = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/rows',
+  summary: 'The first rows of a sheet as they were read',
+  role: 'administrator',
+  query: Joi.object({ sheet: Joi.number().integer().min(0).required(), limit: Joi.number().integer().min(1).max(200).default(20) }),
+  answers: '{rows: [[text or null]]}',
+  answer: async ({ pool, seat, params, query }) => ({
+    rows: await firstRows(pool, seat, numberAt(params.id), query.sheet as number, query.limit as number),
+  }),
+});
+
+export const getDistribution = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/distribution',
+  summary: 'How a column’s values spread over all rows',
+  role: 'administrator',
+  query: Joi.object({ sheet: Joi.number().integer().min(0).required(), column: Joi.number().integer().min(0).required() }),
+  answers: '{kind, bars: [{label, count}], others, blank, misfits}',
+  answer: ({ pool, seat, params, query }) => distributionOf(pool, seat, numberAt(params.id), query.sheet as number, query.column as number),
 });
 
 export const postDryRun = workspaceEndpoint({

@@ -27,6 +27,7 @@
     condition = false,
     called = 'Formula',
     local = false,
+    ways = true,
     focus = true,
     example = condition ? 'day > today() - 30' : 'max(inspections.day)',
     onchange,
@@ -41,6 +42,8 @@
     called?: string;
     /** The model knows fields that are not made yet, so that only the browser can check. */
     local?: boolean;
+    /** Whether it can also be chosen instead of written, and shown by labels. */
+    ways?: boolean;
     /** Whether one writes in it as soon as it is shown. */
     focus?: boolean;
     example?: string;
@@ -64,7 +67,7 @@
   let names = $state<'keys' | 'labels'>('keys');
   const kept = 'loom formula names';
   onMount(() => {
-    if (localStorage.getItem(kept) === 'labels') show('labels');
+    if (ways && localStorage.getItem(kept) === 'labels') show('labels');
   });
 
   const check = (text: string) => (own ? checkOwnFormula(model, table, own, text) : { ...checkFormula(model, table, text), model });
@@ -97,7 +100,7 @@
   const known = new Map<string, Promise<string>>();
   /** What is in a field, in a few words; asked for once. */
   function samples(of: Table, field: Field): Promise<string> {
-    if (of.home !== undefined || of.pairs) return Promise.resolve('');
+    if (local || of.home !== undefined || of.pairs) return Promise.resolve('');
     const found =
       known.get(field.id) ??
       call<FieldFacts>('GET', workspacePath(workspace, `/tables/${of.key}/fields/${field.key}/facts`)).then((answer) =>
@@ -190,12 +193,12 @@
   }
 </script>
 
-<div class="ways">
-  <button type="button" aria-pressed={byChoice} onclick={() => (byChoice = !byChoice)}>{condition ? 'Choose conditions' : 'Choose a rollup'}</button>
-  <button type="button" aria-pressed={names === 'labels'} onclick={() => show(names === 'keys' ? 'labels' : 'keys')}
-    >{names === 'keys' ? 'Show labels' : 'Show keys'}</button
-  >
-</div>
+{#if ways}<div class="ways">
+    <button type="button" aria-pressed={byChoice} onclick={() => (byChoice = !byChoice)}>{condition ? 'Choose conditions' : 'Choose a rollup'}</button>
+    <button type="button" aria-pressed={names === 'labels'} onclick={() => show(names === 'keys' ? 'labels' : 'keys')}
+      >{names === 'keys' ? 'Show labels' : 'Show keys'}</button
+    >
+  </div>{/if}
 {#if byChoice}
   {#if condition}<ConditionBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />
   {:else}<RollupBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />{/if}

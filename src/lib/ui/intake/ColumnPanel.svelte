@@ -1,7 +1,13 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
-  import { isEntered, type Table } from '$core/model/model';
+  import { applyChanges } from '$core/model/change';
+  import { findField, isEntered, linkedTable, ownTables, type Model, type Table } from '$core/model/model';
+  import type { Distribution } from '$server/intake/stagedRows';
+  import { call } from '../api';
+  import BarChart from '../charts/BarChart.svelte';
+  import CleanForm from './CleanForm.svelte';
+  import LinkForm from './LinkForm.svelte';
   import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
@@ -13,9 +19,16 @@
     sheet,
     column,
     rows,
+    workspace,
+    path,
+    model,
     standing = null,
     ondecide,
   }: {
+    workspace: string;
+    /** The intake's address in the API. */
+    path: string;
+    model: Model;
     profile: ColumnProfile;
     sheets: readonly IntakeSheet[];
     proposal: Proposal;
@@ -30,7 +43,60 @@
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
   const goesTo = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field);
-  const as = $derived(decision.as ?? (standing && !goesTo ? 'skip' : link && !standing ? 'link' : profile.type));
+  const mapping = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column));
+  const names = $derived(sheets[sheet]?.columns.map(({ name }) => name) ?? []);
+  const after = $derived.by(() => {
+    const applied = applyChanges(model, proposal.changes);
+    return applied.ok ? applied.value.model : model;
+  });
+  /** The table a link column points at, as it will stand. */
+  const target = $derived.by(() => {
+    const field = mapping && findField(after, mapping.field)?.field;
+    return field && linkedTable(after, field)?.table;
+  });
+  const found = $derived(sheets[sheet]?.standing?.find((one) => one.column === column));
+  const as = $derived(decision.as ?? (standing && !goesTo ? 'skip' : target && !standing ? 'link' : profile.type));
+  /** Where a link could go: tables that stand, and those that sheets become. */
+  const places = $derived([
+    ...ownTables(model).map(({ id, label: name }) => ({ value: id, name })),
+    ...sheets.flatMap(({ name }, index) =>
+      index === sheet || proposal.mappings.every((one) => one.sheet !== index || one.into) ? [] : [{ value: `t${index}`, name: `${name}, new` }],
+    ),
+  ]);
+  /** Another sheet's new table takes this one's rows. */
+  const root = $derived(proposal.decisions.tables[String(sheet)]?.with);
+  const fieldsOfRoot = $derived.by(() => {
+    const columns = root === undefined ? [] : (proposal.mappings.find((one) => one.sheet === root)?.columns ?? []);
+    return columns.map((one) => ({ value: `f${root}.${one.column}`, name: findField(after, one.field)?.field.label ?? '' }));
+  });
+  const rootField = $derived(
+    decision.field ??
+      fieldsOfRoot.find(
+        ({ value }) => proposal.mappings.find((one) => one.sheet === root)?.columns.find((one) => `f${root}.${one.column}` === value)?.field === goesTo,
+      )?.value ??
+      'new',
+  );
+
+  let spread = $state.raw<Distribution | null>(null);
+  let first = $state.raw<(string | null)[][]>([]);
+  $effect(() => {
+    // Read again when it is taken or cleaned another way.
+    void [as, decision.formula, decision.reading];
+    const asked = `${path}/distribution?sheet=${sheet}&column=${column}`;
+    let gone = false;
+    spread = null;
+    void call<Distribution>('GET', asked).then((answer) => {
+      if (!gone && answer.ok) spread = answer.value;
+    });
+    return () => (gone = true);
+  });
+  let cleaning = $state(false);
+  $effect(() => {
+    if (!cleaning || first.length > 0) return;
+    void call<{ rows: (string | null)[][] }>('GET', `${path}/rows?sheet=${sheet}&limit=100`).then((answer) => {
+      if (answer.ok) first = answer.value.rows;
+    });
+  });
   const share = (count: number) => (profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`);
   const isWords = (type: ColumnType) => type === 'text' || type === 'option' || (type === 'options' && profile.several !== undefined);
   const ways = $derived([
@@ -48,6 +114,7 @@
             : kindWords[type]
           : `${kindWords[type]}${share(profile.fits[type])}`,
       })),
+    ...(link || places.length === 0 ? [] : [{ value: 'link', name: 'link to another table' }]),
     { value: 'skip', name: 'leave it out' },
   ]);
   const label = $derived(
@@ -57,8 +124,6 @@
       profile.name,
   );
   const reading = $derived(decision.reading ?? profile.reading);
-  const values = $derived(as === 'options' && profile.several ? profile.several.values : profile.values);
-  const most = $derived(Math.max(1, ...values.map(({ count }) => count)));
 </script>
 
 {#if standing}
@@ -86,9 +151,34 @@
       value={as}
       items={ways}
       placeholder=""
-      onchange={(event: Event) => ondecide({ as: (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'] })}
+      onchange={(event: Event) => {
+        const now = (event.currentTarget as HTMLSelectElement).value as ColumnDecision['as'];
+        ondecide({ as: now, to: now === 'link' && !link && !found ? places[0]?.value : undefined });
+      }}
     /></Label
   >
+  {#if as === 'link' && (decision.to !== undefined || (!link && !found))}
+    <Label class="mt-3"
+      >Table it points at<Select
+        class="mt-1 py-1.5"
+        value={decision.to ?? ''}
+        placeholder=""
+        items={places}
+        onchange={(event: Event) => ondecide({ as: 'link', to: (event.currentTarget as HTMLSelectElement).value, match: undefined })}
+      /></Label
+    >
+  {/if}
+  {#if root !== undefined && as !== 'skip'}
+    <Label class="mt-3"
+      >Goes to<Select
+        class="mt-1 py-1.5"
+        value={rootField}
+        placeholder=""
+        items={[...fieldsOfRoot, { value: 'new', name: 'a field of its own' }]}
+        onchange={(event: Event) => ondecide({ field: (event.currentTarget as HTMLSelectElement).value })}
+      /></Label
+    >
+  {/if}
   {#if as !== 'skip'}
     <Label class="mt-3"
       >Field’s label<Input
@@ -150,6 +240,10 @@
   {#if profile.misspellings.length > 20}<p class="soft">20 of {profile.misspellings.length} are shown.</p>{/if}
 {/if}
 
+{#if target && mapping?.match !== undefined}
+  <h3>Link to {target.label}</h3>
+  <LinkForm {path} {sheet} {column} {sheets} {model} {link} standing={found} {target} {mapping} {decision} {ondecide} />
+{/if}
 <h3>Why</h3>
 <p>{profile.evidence}.</p>
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
@@ -157,33 +251,23 @@
   {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} different`}, up to {profile.longest}
   characters.
 </p>
-{#if link}
-  <h3>Link to {sheets[link.to.sheet]?.name}</h3>
-  <p>
-    {link.matching.toLocaleString()} rows find their value in <code>{sheets[link.to.sheet]?.columns[link.to.column]?.name}</code>{link.missing > 0
-      ? `; ${link.missing.toLocaleString()} do not, and would be set aside:`
-      : '; none is missing.'}
-  </p>
-  {#if link.misfits.length > 0}
-    <ul class="misfits">
-      {#each link.misfits as { text, count } (text)}<li><code>{text}</code><span>{counted(count, 'row')}</span></li>{/each}
-    </ul>
-    {#if link.misfits.length === 50}<p class="soft">The 50 most frequent are shown.</p>{/if}
-  {/if}
-{/if}
 {#if profile.misfitSamples.length > 0 && as === profile.type}
   <h3>Does not fit</h3>
   <p class="warn">{profile.misfitSamples.map((text) => `“${text}”`).join(', ')}</p>
 {/if}
-{#if values.length > 0 && values.length <= 40}
-  <h3>Values</h3>
-  <ul>
-    {#each values.slice(0, 20) as { text, count } (text)}<li>
-        <span>{text}</span><i style:width="{(count / most) * 90}px"></i><span class="count">{count.toLocaleString()}</span>
-      </li>{/each}
-  </ul>
-  {#if values.length > 20}<p class="soft">20 of {values.length} are shown.</p>{/if}
+{#if spread && spread.bars.length > 0}
+  <h3>How it spreads{spread.kind === 'text' && spread.others > 0 ? `: the ${spread.bars.length} most frequent` : ''}</h3>
+  <BarChart bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
+  {#if spread.others > 0}<p class="soft">{counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.</p>{/if}
 {/if}
+<details bind:open={cleaning}>
+  <summary>Clean it up{profile.cleaned ? ': a formula makes its texts' : ''}</summary>
+  {#if cleaning && names.length > 0}
+    {#key profile.cleaned?.by ?? ''}
+      <CleanForm {workspace} {names} {column} {profile} rows={first} onclean={(formula) => ondecide({ formula })} />
+    {/key}
+  {/if}
+</details>
 
 <style>
   h3 {
@@ -192,23 +276,20 @@
     font-size: 12px;
     font-weight: 500;
   }
+  details {
+    margin-top: 16px;
+    padding-top: 8px;
+    border-top: 1px solid var(--line);
+  }
+  summary {
+    color: var(--woad);
+  }
   li {
     display: grid;
-    grid-template-columns: 1fr 96px 60px;
+    grid-template-columns: 1fr auto;
     align-items: center;
     font-size: 13px;
     border-bottom: 1px solid var(--line);
-  }
-  .misfits li {
-    grid-template-columns: 1fr auto;
-  }
-  li i {
-    height: 8px;
-    background: var(--line-strong);
-  }
-  .count {
-    text-align: right;
-    font-variant-numeric: tabular-nums;
   }
   .warn {
     color: var(--weld);

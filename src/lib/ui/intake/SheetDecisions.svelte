@@ -16,6 +16,7 @@
     onchoose,
     model,
     onsettle,
+    onanew,
   }: {
     sheet: IntakeSheet;
     index: number;
@@ -27,7 +28,9 @@
     sheets: readonly IntakeSheet[];
     model: Model;
     /** What is settled of the sheet as a whole; the rest stays. */
-    onsettle: (decision: SheetDecision) => void;
+    onsettle: (decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) => void;
+    /** Everything decided of it is taken back. */
+    onanew: () => void;
   } = $props();
 
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
@@ -36,7 +39,29 @@
   const into = $derived(mapping?.into);
   const standing = $derived(ownTables(model));
   const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
-  const targets = $derived([{ value: 'new', name: 'a new table' }, ...standing.map(({ id, label }) => ({ value: id, name: label }))]);
+  const decided = $derived(proposal.decisions.tables[String(index)] ?? {});
+  const others = $derived(
+    sheets.flatMap(({ name }, at) =>
+      at !== index && !sheet.derived && !sheets[at]?.derived && proposal.decisions.tables[String(at)]?.with === undefined ? [{ at, name }] : [],
+    ),
+  );
+  const targets = $derived([
+    { value: 'new', name: 'a new table' },
+    ...standing.map(({ id, label }) => ({ value: id, name: label })),
+    ...others.map(({ at, name }) => ({ value: `with ${at}`, name: `the same table as ${name}` })),
+  ]);
+  /** It shares a table with another sheet, so that a mark can tell the two apart. */
+  const shares = $derived(decided.with !== undefined || Object.values(proposal.decisions.tables).some((one) => one.with === index));
+  const marking = $derived(into ? (table?.fields.filter(({ type }) => type.kind === 'option' || type.kind === 'text') ?? []) : []);
+  function goes(value: string) {
+    const other = /^with (\d+)$/.exec(value)?.[1];
+    if (other === undefined) return onsettle({ into: value, with: undefined, by: undefined, mark: undefined });
+    const field = proposal.decisions.tables[other]?.mark?.field ?? 'Kind';
+    onsettle(
+      { into: undefined, with: Number(other), by: undefined, mark: { field, text: sheet.name } },
+      proposal.decisions.tables[other]?.mark ? undefined : { sheet: Number(other), decision: { mark: { field, text: sheets[Number(other)]?.name ?? '' } } },
+    );
+  }
   /** Fields by which rows can find their records: those that take a column, but for links. */
   const telling = $derived(
     into && table ? (mapping?.columns ?? []).flatMap(({ field: id }) => table.fields.filter((field) => field.id === id && field.type.kind !== 'link')) : [],
@@ -99,12 +124,16 @@
         >{into ? 'goes into' : 'becomes'}
         <select
           aria-label="Table that {sheet.name} goes into"
-          value={into ? table.id : 'new'}
-          onchange={(event) => onsettle({ into: valueOf(event), by: undefined })}
+          value={decided.with !== undefined ? `with ${decided.with}` : into ? table.id : 'new'}
+          onchange={(event) => goes(valueOf(event))}
           >{#each targets as { value, name } (value)}<option {value}>{name}</option>{/each}</select
         ></label
       >
-      {#if !into}<input value={table.label} onchange={(event) => onsettle({ label: event.currentTarget.value })} aria-label="Name of the table" />{/if}
+      {#if !into && decided.with === undefined}<input
+          value={table.label}
+          onchange={(event) => onsettle({ label: event.currentTarget.value })}
+          aria-label="Name of the table"
+        />{/if}
       <button class="leave" onclick={() => onsettle({ skip: true })}>{sheet.derived ? `Leave it in ${source?.name}` : 'Leave it out'}</button>
     {:else}
       <span class="soft">{sheet.derived ? 'not split off' : 'left out'}</span>
@@ -117,8 +146,35 @@
         {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
       >
     {/if}
+    {#if sheet.remembered}<span class="known"
+        >As it was mapped before ({sheet.remembered.by}, {new Date(sheet.remembered.at).toLocaleDateString()}).
+        <button class="leave" onclick={onanew}>Propose it anew</button></span
+      >{/if}
     {#each sheet.notes as note (note)}<span class="warn">{note}</span>{/each}
   </div>
+  {#if table && shares && !into}
+    <div class="into">
+      <label
+        >Its rows are marked in
+        <input
+          aria-label="Field that marks the rows of {sheet.name}"
+          value={decided.mark?.field ?? ''}
+          placeholder="no field"
+          onchange={(event) =>
+            onsettle({
+              mark: event.currentTarget.value.trim() === '' ? undefined : { field: event.currentTarget.value.trim(), text: decided.mark?.text ?? sheet.name },
+            })}
+        /></label
+      >
+      {#if decided.mark}<label
+          >as <input
+            aria-label="Mark of the rows of {sheet.name}"
+            value={decided.mark.text}
+            onchange={(event) => onsettle({ mark: { field: decided.mark?.field ?? 'Kind', text: event.currentTarget.value.trim() || sheet.name } })}
+          /></label
+        >{/if}
+    </div>
+  {/if}
   {#if table && into}
     <div class="into">
       {#if told}<span
@@ -150,6 +206,19 @@
           ><option value="keep">keeps the value that stands</option><option value="clear">clears it</option></select
         ></label
       >
+      {#if marking.length > 0}<label
+          >Every row gets
+          <select
+            aria-label="Field that marks the rows of {sheet.name}"
+            value={decided.mark?.field ?? ''}
+            onchange={(event) => onsettle({ mark: valueOf(event) === '' ? undefined : { field: valueOf(event), text: decided.mark?.text ?? sheet.name } })}
+            ><option value="">no mark</option>{#each marking as { id, label } (id)}<option value={id}>in {label}</option>{/each}</select
+          >{#if decided.mark}<input
+              aria-label="Mark of the rows of {sheet.name}"
+              value={decided.mark.text}
+              onchange={(event) => onsettle({ mark: { field: decided.mark?.field ?? '', text: event.currentTarget.value.trim() || sheet.name } })}
+            />{/if}</label
+        >{/if}
     </div>
   {/if}
   {#if table}
@@ -296,6 +365,9 @@
   }
   .warn {
     color: var(--weld);
+  }
+  .known {
+    color: var(--lichen);
   }
   .samples {
     max-width: 240px;

@@ -11,6 +11,7 @@
   import ReadingForm from '$ui/intake/ReadingForm.svelte';
   import { readWords } from '$ui/intake/readWords';
   import ReceiptView from '$ui/intake/ReceiptView.svelte';
+  import StandingWeave from '$ui/intake/StandingWeave.svelte';
   import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
   import { thingsToLookAt } from '$ui/intake/attention';
   import { counted } from '$ui/values/words';
@@ -60,13 +61,33 @@
     void send('Working it out', 'PUT', '/proposal', decisions);
   }
 
-  function settle(sheet: number, decision: SheetDecision) {
+  function settle(sheet: number, decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) {
     const before = intake.proposal?.decisions;
     chosen = null;
+    const tables: Record<string, SheetDecision> = { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], ...decision } };
+    if (also) tables[also.sheet] = { ...tables[also.sheet], ...also.decision };
+    void send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
+  }
+
+  /** Takes back everything that was decided or remembered of a sheet. */
+  function anew(sheet: number) {
+    const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
+    chosen = null;
     void send('Working it out', 'PUT', '/proposal', {
-      tables: { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], ...decision } },
-      columns: before?.columns ?? {},
+      tables: Object.fromEntries(Object.entries(tables).filter(([key]) => key !== String(sheet))),
+      columns: Object.fromEntries(Object.entries(columns).filter(([key]) => !key.startsWith(`${sheet}.`))),
     });
+  }
+
+  /** Rows that go to each table, for the small Weave. */
+  const rowsTo = $derived.by(() => {
+    const sums = new Map<string, number>();
+    for (const { sheet, table } of intake.proposal?.mappings ?? []) sums.set(table, (sums.get(table) ?? 0) + (intake.sheets[sheet]?.rows ?? 0));
+    return sums;
+  });
+  function showSheetOf(table: string) {
+    const sheet = intake.proposal?.mappings.find((one) => one.table === table)?.sheet;
+    document.getElementById(`sheet-${sheet}`)?.scrollIntoView({ behavior: 'smooth', block: 'start' });
   }
 
   /** The standing table that takes a sheet's rows. */
@@ -145,19 +166,23 @@
         </div>
       {/if}
       {#if intake.receipt}<ReceiptView receipt={intake.receipt} {workspace} tables={[]} />{/if}
+      <StandingWeave model={data.model} proposal={intake.proposal} rows={rowsTo} onchoose={showSheetOf} />
       {#each intake.sheets as sheet, index (sheet.staged)}
-        <SheetDecisions
-          {sheet}
-          {index}
-          proposal={intake.proposal}
-          {tables}
-          existing={data.model.tables.map(({ label }) => label)}
-          {chosen}
-          onchoose={(column) => (chosen = { sheet: index, column })}
-          sheets={intake.sheets}
-          model={data.model}
-          onsettle={(decision) => settle(index, decision)}
-        />
+        <div id="sheet-{index}">
+          <SheetDecisions
+            {sheet}
+            {index}
+            proposal={intake.proposal}
+            {tables}
+            existing={data.model.tables.map(({ label }) => label)}
+            {chosen}
+            onchoose={(column) => (chosen = { sheet: index, column })}
+            sheets={intake.sheets}
+            model={data.model}
+            onsettle={(decision, also) => settle(index, decision, also)}
+            onanew={() => anew(index)}
+          />
+        </div>
       {/each}
     </div>
     <footer>
@@ -183,7 +208,9 @@
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <span></span>
       {#if intake.state === 'loaded'}
-        <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv">Misfits as a file</Button>
+        {#each intake.receipt.sheets.filter(({ setAside, refused }) => setAside + refused > 0) as { sheet, index } (index)}
+          <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv?sheet={index}">Misfits of {sheet} as a file</Button>
+        {/each}
         <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Take the load back</Button>
       {:else}
         <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}
@@ -209,6 +236,9 @@
         {sheet}
         {column}
         rows={intake.sheets[sheet]?.rows ?? 0}
+        {workspace}
+        {path}
+        model={data.model}
         standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
       />

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getDistribution } from '$server/api/intakes';
+
+export const GET = respond(getDistribution);
