@@ -4,7 +4,8 @@ import { errorCode, inTransaction } from '$server/database/transaction';
 import type { Pool } from '$server/database/pool';
 import { ChangeListener, type ChangeEvent } from '$server/live/events';
 import { Refusal } from '$server/refusal';
-import { exportCsv } from '$server/tables/export';
+import { streamOf } from '$server/tables/export/cells';
+import { csvPieces } from '$server/tables/export/csv';
 import { ledgerOf, makeWorkspace } from '$server/tables/workspaces';
 import { takeSeat, tableAt, type Person } from '$server/access/seat';
 import { writeRecords } from '$server/tables/write';
@@ -140,7 +141,7 @@ test('an export streams every record in the order asked, links by title, formula
   }));
   await writeRecords(pool, now, 'hives', { insert: rows });
   const table = tableAt(now, 'hives');
-  const text = await new Response(exportCsv(pool, now, table, table.fields, null, [{ field: table.fields[1]!.id, descending: true }])).text();
+  const text = await new Response(streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] }))).text();
   const lines = text.trim().split('\r\n');
   expect(lines).toHaveLength(4501);
   expect(lines[0]).toBe('number,weight,alive,apiary');

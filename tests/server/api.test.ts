@@ -8,7 +8,7 @@ import { changesFromJson } from '$server/api/changes';
 import { changesSchema, type ChangeJson } from '$server/api/changeJson';
 import { modelJson } from '$server/api/modelJson';
 import { endpoints, openApiDocument } from '$server/api/openapi';
-import { defused } from '$server/tables/export';
+import { defused } from '$server/tables/export/csv';
 import { Refusal } from '$server/refusal';
 
 const routes = (folder: string): string[] =>

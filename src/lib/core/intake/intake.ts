@@ -1,6 +1,7 @@
 import type { Expression } from '../formula/expression';
 import type { Change } from '../model/change';
 import type { FieldId, TableId } from '../model/identity';
+import type { DeletionRule, Dye, FieldType } from '../model/model';
 import type { Reading } from '../values/value';
 import type { SeveralValues } from './severalValues';
 import type { Misspelling } from './spellings';
@@ -64,6 +65,8 @@ export interface ColumnProfile {
   readonly several?: SeveralValues;
   /** Near-duplicate spellings among its options. */
   readonly misspellings?: readonly Misspelling[];
+  /** What the file itself says of it. */
+  readonly declared?: DeclaredColumn;
   /** All of this is of what a formula makes of its texts; `before` is what they were without it. */
   readonly cleaned?: { readonly by: string; readonly formula: Expression; readonly before: ColumnProfile };
 }
@@ -75,15 +78,27 @@ export interface DeclaredSheet {
   readonly columns?: readonly DeclaredColumn[];
   readonly key?: readonly string[];
   readonly links?: readonly { readonly columns: readonly string[]; readonly sheet: string; readonly to: readonly string[] }[];
+  /** A column that tells the rows apart for links and becomes no field. */
+  readonly record?: string;
+  /** How its table looks, where our own export says so. */
+  readonly table?: { readonly label?: string; readonly description?: string; readonly dye?: Dye; readonly title?: string };
 }
 
 export interface DeclaredColumn {
   readonly name: string;
+  /** By the words of Table Schema. */
   readonly type: string;
   readonly title?: string;
   readonly description?: string;
   readonly required?: boolean;
+  readonly unique?: boolean;
   readonly options?: readonly string[];
+  /** The sign numbers are written with. */
+  readonly decimal?: '.' | ',';
+  /** What our own export says of the field beyond that. */
+  readonly field?: FieldType;
+  readonly link?: { readonly onDelete?: DeletionRule; readonly many?: boolean; readonly counterpart?: { readonly label?: string; readonly key?: string } };
+  readonly formula?: string;
 }
 
 /** Encodings offered when the one found is not right. */
@@ -243,6 +258,8 @@ export interface SheetMapping {
   readonly table: TableId;
   readonly columns: readonly ColumnMapping[];
   readonly constants?: readonly ConstantMapping[];
+  /** A column that tells its rows apart for links and goes to no field: what `match` calls `_record`. */
+  readonly numbered?: number;
   /** How rows meet the records of a table that stands already. */
   readonly into?: IntoExisting;
 }

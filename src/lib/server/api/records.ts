@@ -11,7 +11,11 @@ import { decodeCursor, parseSort } from '$core/query/query';
 import { tableAt, type Seat } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../refusal';
-import { exportCsv } from '../tables/export';
+import { streamOf, type Selected } from '../tables/export/cells';
+import { csvPieces } from '../tables/export/csv';
+import { jsonExport } from '../tables/export/json';
+import { odsExport } from '../tables/export/ods';
+import { xlsxStream } from '../tables/export/xlsx';
 import { formulaSamples } from '../tables/effects';
 import { countRecords, readByIds, readRecords, searchTitles } from '../tables/read';
 import { effectWords, removalOf } from '../tables/removal';
@@ -172,24 +176,41 @@ export const getCandidates = workspaceEndpoint({
   }),
 });
 
+const exportTypes = {
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  ods: 'application/vnd.oasis.opendocument.spreadsheet',
+  json: 'application/json; charset=utf-8',
+} as const;
+
 export const getExport = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/export',
-  summary: 'The table as CSV, links by title, streamed',
+  summary: 'The table in an open format, links by title, streamed',
   role: 'reader',
-  query: Joi.object({ ...selection, format: Joi.string().valid('csv').default('csv') }),
-  answers: 'text/csv',
+  query: Joi.object({
+    ...selection,
+    format: Joi.string()
+      .valid(...Object.keys(exportTypes))
+      .default('csv'),
+  }),
+  answers: 'text/csv, or a workbook, an OpenDocument spreadsheet, a JSON list of objects',
   answer: async ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
-    const body = exportCsv(
-      pool,
-      seat,
+    const selected: Selected = {
       table,
-      fieldsOf(table, query.fields).filter(({ unlisted }) => !unlisted),
-      filterOf(seat, table, query.filter),
-      sortOf(table, query.sort),
-    );
-    return new Response(body, { headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': `attachment; filename="${table.key}.csv"` } });
+      fields: fieldsOf(table, query.fields).filter(({ unlisted }) => !unlisted),
+      filter: filterOf(seat, table, query.filter),
+      sort: sortOf(table, query.sort),
+    };
+    const format = query.format as keyof typeof exportTypes;
+    const body = {
+      csv: () => streamOf(csvPieces(pool, seat, selected)),
+      xlsx: () => xlsxStream(pool, seat, selected),
+      ods: () => streamOf(odsExport(pool, seat, selected)),
+      json: () => streamOf(jsonExport(pool, seat, selected)),
+    }[format]();
+    return new Response(body, { headers: { 'content-type': exportTypes[format], 'content-disposition': `attachment; filename="${table.key}.${format}"` } });
   },
 });
 

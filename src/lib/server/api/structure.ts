@@ -9,6 +9,8 @@ import { notHere } from '../refusal';
 import { binOf, changesToRestore, restoreRecord } from '../tables/bin';
 import { candidatesOf } from '../tables/candidates';
 import { factsOf } from '../tables/facts';
+import { streamOf } from '../tables/export/cells';
+import { workspacePackage } from '../tables/export/dataPackage';
 import { countFindings, findingsOf } from '../tables/findings';
 import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
@@ -16,6 +18,7 @@ import { structureAfter, structureSteps } from '../tables/structureHistory';
 import { traceField } from '../tables/trace';
 import { stopWork, workAt, workKinds, type WorkName } from '../tables/work';
 import { readPlaces, savePlaces, type WeavePlaces } from '../tables/weavePlaces';
+import { fieldJson } from './fieldJson';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
 import { numberAt, withTargets } from './workspaces';
@@ -166,12 +169,18 @@ export const getStructureAt = workspaceEndpoint({
 export const getStructureExport = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/export`,
-  summary: 'The structure in an open format: as JSON that can be brought in again, or as SQL',
+  summary: 'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
   role: 'reader',
-  query: Joi.object({ format: Joi.string().valid('structure', 'sql').default('structure') }),
-  answers: 'application/json or application/sql',
-  answer: ({ seat, query }) => {
+  query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
+  answers: 'application/json, application/sql or application/zip',
+  answer: ({ pool, seat, query }) => {
     const { workspace } = seat;
+    if (query.format === 'datapackage')
+      return Promise.resolve(
+        new Response(streamOf(workspacePackage(pool, seat, (field) => fieldJson(workspace.model, field))), {
+          headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${workspace.key}.zip"` },
+        }),
+      );
     const isSql = query.format === 'sql';
     const text = isSql ? structureSql(workspace) : JSON.stringify({ structure: 1, label: workspace.label, ...modelJson(workspace.model) }, null, 2);
     return Promise.resolve(

@@ -1,3 +1,4 @@
+import { declaredLinks } from '$core/intake/declared';
 import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { speaksOfKey } from '$core/intake/naming';
@@ -58,7 +59,7 @@ interface Inclusion {
  * Whether the values of a column are found among keys, and how many are not: one pass over the distinct values of both.
  * Null where too few are. `keys` selects the known texts as `text`, each once.
  */
-async function inclusion(client: Client, { from, text }: { from: string; text: string }, keys: string): Promise<Inclusion | null> {
+async function inclusion(client: Client, { from, text }: { from: string; text: string }, keys: string, least = leastShare): Promise<Inclusion | null> {
   const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
     `with d as (select ${text} as text, count(*) as count from ${from} where ${text} is not null group by 1),
           l as (select d.text, d.count, k.text is not null as known from d left join (${keys}) k on k.text = d.text)
@@ -66,7 +67,7 @@ async function inclusion(client: Client, { from, text }: { from: string; text: s
      from l order by known, count desc, text limit ${shownMisfits}`,
   );
   const { all = 0, matching = 0 } = rows[0] ?? {};
-  if (all === 0 || matching < all * leastShare) return null;
+  if (all === 0 || matching < all * least) return null;
   return { matching, missing: all - matching, misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])) };
 }
 
@@ -100,6 +101,24 @@ export async function confirmLinks(client: Client, sheets: readonly IntakeSheet[
     .filter((link, index, all) => all.findIndex((other) => other.from.sheet === link.from.sheet && other.from.column === link.from.column) === index);
 }
 
+/** Counts the links that files declare: they stand however few of their values are found. */
+export async function confirmDeclared(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
+  const found: FoundLink[] = [];
+  for (const link of declaredLinks(sheets)) {
+    const { from, to, also, separator } = link;
+    const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+    if (!source || !target) continue;
+    const said = also ? { from: `${stagedName(source.staged)} s`, text: pairSql(source, from.column, also.from) } : sayings(source, from.column, separator);
+    const key = also ? pairSql(target, to.column, also.to) : meantSql(target, to.column, 's');
+    const included = await inclusion(client, said, `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`, 0);
+    found.push({ ...link, ...(included ?? { matching: 0, missing: 0, misfits: [] }) });
+  }
+  return found;
+}
+
+/** Two columns of a row as one text. */
+const pairSql = (sheet: IntakeSheet, x: number, y: number): string => `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
+
 /**
  * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
  * different values becomes the link, the other one has to agree with it.
@@ -115,11 +134,10 @@ export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[
         if (from === to) continue;
         for (const { columns } of pairCandidates(source, target, [a, b])) {
           if (known.some((link) => link.from.sheet === from && link.from.column === columns[0])) continue;
-          const pair = (sheet: IntakeSheet, x: number, y: number) => `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
           const included = await inclusion(
             client,
-            { from: `${stagedName(source.staged)} s`, text: pair(source, columns[0], columns[1]) },
-            `select ${pair(target, a, b)} as text from ${stagedName(target.staged)} s where ${pair(target, a, b)} is not null group by 1`,
+            { from: `${stagedName(source.staged)} s`, text: pairSql(source, columns[0], columns[1]) },
+            `select ${pairSql(target, a, b)} as text from ${stagedName(target.staged)} s where ${pairSql(target, a, b)} is not null group by 1`,
           );
           if (!included) continue;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));

@@ -1,11 +1,12 @@
 import { eq } from 'drizzle-orm';
 import { propose } from '$core/intake/proposal/propose';
+import { withDeclared } from '$core/intake/declared';
 import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { cleanColumns } from './cleanColumns';
-import { confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
+import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { occupy, working } from './occupied';
 import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
@@ -60,15 +61,16 @@ async function stageAll(client: Client, seat: Seat, id: number, opened: readonly
     const read: StagedSheet[] = [];
     for (const { file, reader } of opened) {
       const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) => tell(`reading ${file.name}`, rows));
-      for (const { sheet, sample } of staged) read.push({ sheet: await confirmKeys(client, sheet), sample });
+      for (const { sheet, sample } of staged) read.push({ sheet: withDeclared(await confirmKeys(client, sheet)), sample });
     }
     await tell('looking for links', 0);
-    const links = await confirmLinks(
-      client,
-      read.map(({ sheet }) => sheet),
-    );
     const sheets = read.map(({ sheet }) => sheet);
+    const links = await confirmDeclared(client, sheets);
+    const isKnown = ({ sheet, column }: { sheet: number; column: number }) => links.some(({ from }) => from.sheet === sheet && from.column === column);
+    links.push(...(await confirmLinks(client, sheets, ({ from }) => !isKnown(from) && !sheets[from.sheet]?.declared?.columns)));
     for (const [index, staged] of read.entries()) {
+      // What describes its tables itself is taken at its word.
+      if (staged.sheet.declared?.columns) continue;
       await tell(`looking at what ${staged.sheet.name} repeats`, index);
       const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
       const [own, ...derived] = [await splitOff(client, staged, index, sheets.length, linked)].flatMap((split) => {

@@ -1,5 +1,6 @@
-import type { ColumnMapping, MissingTargets } from '$core/intake/intake';
-import { fieldOf, isEntered, linkedTable, overOf, tableOf, type Field, type Table } from '$core/model/model';
+import { recordMatch } from '$core/intake/declared';
+import type { ColumnMapping, MissingTargets, SheetMapping } from '$core/intake/intake';
+import { fieldOf, findField, isEntered, linkedTable, overOf, tableOf, type Field, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
@@ -71,11 +72,11 @@ interface Told {
 /** The target's `_id` for texts: by its place in the sheets that its table is loaded from, or in the table as it stands. */
 function targetSql({ seat, all, created }: Loading, target: Table, told: readonly Told[], joins: string[]): string {
   const found: string[] = [];
-  const sources = all.filter(({ table, mapping }) => table.id === target.id && told.every(({ match }) => mapping.columns.some(({ field }) => field === match)));
+  const sources = all.filter(({ table, mapping }) => table.id === target.id && told.every(({ match }) => keyColumn(mapping, match) !== undefined));
   for (const one of sources) {
     const alias = `k${joins.length}`;
     const keys = told.map(({ match }) => {
-      const { column, clean } = one.mapping.columns.find(({ field }) => field === match) as ColumnMapping;
+      const { column, clean } = keyColumn(one.mapping, match) as Pick<ColumnMapping, 'column' | 'clean'>;
       return { column, text: cleanedSql('x', column, clean), plain: clean === undefined };
     });
     const [only] = keys;
@@ -87,7 +88,8 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
     joins.push(`left join ${source} ${alias} on ${told.map(({ text }, at) => `${alias}.k${at} = ${text}`).join(' and ')}`);
     found.push(`${alias}.id`);
   }
-  if (sources.length === 0 || sources.some(({ stands }) => stands) || created.has(target.id)) {
+  const byRecord = told.some(({ match }) => match === recordMatch);
+  if (!byRecord && (sources.length === 0 || sources.some(({ stands }) => stands) || created.has(target.id))) {
     const alias = `k${joins.length}`;
     const keys = told.map(({ text, match }) => standingKey(seat, target, match, text));
     const once =
@@ -100,6 +102,10 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
   }
   return found.length > 1 ? `coalesce(${found.join(', ')})` : (found[0] ?? 'null::bigint');
 }
+
+/** The column by which a sheet's rows are told: that of a field, or the one that becomes no field. */
+const keyColumn = ({ columns, numbered }: SheetMapping, match: string): Pick<ColumnMapping, 'column' | 'clean'> | undefined =>
+  match === recordMatch && numbered !== undefined ? { column: numbered } : columns.find(({ field }) => field === match);
 
 /** How a text is held against a field of the target as it stands, whose alias is `t`: links by the title of where they point. */
 function standingKey(seat: Seat, target: Table, match: string, text: string): { stored: string; wanted: string; unique: boolean } {
@@ -127,9 +133,9 @@ export async function createTargets(loading: Loading): Promise<HistoryRow[]> {
     for (const { column, field, target, missing, text, from, found } of linkColumns(loading, loaded)) {
       if (missing !== 'create') continue;
       const { match = '', also } = loaded.mapping.columns.find((one) => one.column === column) ?? {};
-      const { field: key } = fieldOf(seat.workspace.model, match);
+      const key = findField(seat.workspace.model, match)?.field;
       const needs = target.fields.find((one) => one.required && one.id !== match && one.default === undefined && isEntered(one));
-      if (also || needs || !isEntered(key) || key.type.kind === 'link')
+      if (also || needs || !key || !isEntered(key) || key.type.kind === 'link')
         throw refuse(
           422,
           `Missing records of ${target.label} cannot be made from “${field.label}”${needs ? `: “${needs.label}” must be filled there` : ''}.`,

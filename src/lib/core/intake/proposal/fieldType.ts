@@ -11,6 +11,8 @@ export const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): Colum
 
 /** The type of the field that a column becomes. */
 export function typeOfColumn(profile: ColumnProfile, decision: ColumnDecision): FieldType {
+  const { field } = profile.declared ?? {};
+  if (field && decision.as === undefined) return field;
   const kind = asDecided(profile, decision);
   switch (kind) {
     case 'number': {

@@ -1,8 +1,9 @@
 import { newId, type FieldId } from '../../model/identity';
-import { freeKey, keyFromLabel } from '../../model/key';
+import { checkKey, freeKey, keyFromLabel } from '../../model/key';
 import { dyes, isEntered, type Field, type Model, type Table } from '../../model/model';
 import { freeLabel } from '../../model/naming';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from '../intake';
+import { recordMatch } from '../declared';
 import { matchFields } from '../matchFields';
 import { labelFromName } from '../naming';
 
@@ -38,8 +39,10 @@ export class Ground {
     const usedDyes = new Set(model.tables.map(({ dye }) => dye));
     const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
     this.tables = sheets.map((sheet, index): Table => {
-      const label = freeLabel(this.sheetDecision(index).label ?? labelFromName(sheet.name), labels);
-      const key = freeKey(keyFromLabel(label, 'table'), keys);
+      const declared = sheet.declared?.table;
+      const label = freeLabel(this.sheetDecision(index).label ?? declared?.label ?? labelFromName(sheet.name), labels);
+      const named = declared && checkKey(sheet.name).ok ? sheet.name : keyFromLabel(label, 'table');
+      const key = freeKey(named, keys);
       if (this.isNew(index)) {
         labels.push(label);
         keys.add(key);
@@ -48,8 +51,8 @@ export class Ground {
         id: this.identity(`t${index}`, 't'),
         key,
         label,
-        description: '',
-        dye: freshDyes[index % freshDyes.length] ?? 'woad',
+        description: declared?.description ?? '',
+        dye: declared?.dye ?? freshDyes[index % freshDyes.length] ?? 'woad',
         title: null,
         fields: [],
       };
@@ -121,6 +124,13 @@ export class Ground {
     return { table, match: wished ?? standing.field, splitOff: false, ...(standing.separator === undefined ? {} : { separator: standing.separator }) };
   }
 
+  /** The column that only tells a sheet's rows apart, and becomes no field. */
+  recordColumn(sheet: number): number | undefined {
+    const { declared, columns = [] } = this.source.sheets[sheet] ?? {};
+    const at = declared?.record === undefined ? -1 : columns.findIndex(({ name }) => name === declared.record);
+    return at < 0 ? undefined : at;
+  }
+
   /** A target that nobody found but a person chose. */
   private wishedTarget(to: string, match: FieldId | undefined): LinkTarget | undefined {
     const place = /^t(\d+)$/.exec(to)?.[1];
@@ -143,7 +153,8 @@ export class Ground {
     if (!into && this.rootOf(to.sheet) !== to.sheet) return undefined;
     const splitOff = this.source.sheets[to.sheet]?.derived !== undefined;
     const told = into ? this.fieldsInto(into, to.sheet) : undefined;
-    const fieldAt = (column: number) => (told ? told.get(column)?.id : this.fieldPlaceOf(to.sheet, column));
+    const fieldAt = (column: number) =>
+      this.recordColumn(to.sheet) === column ? recordMatch : told ? told.get(column)?.id : this.fieldPlaceOf(to.sheet, column);
     const match = fieldAt(to.column);
     const table = into ?? this.tables[this.rootOf(to.sheet)];
     if (match === undefined || !table) return undefined;
@@ -173,7 +184,8 @@ export class Ground {
     return new Map(
       profiles.flatMap((_, column) => {
         const { as, field: wished } = this.decisionOf(sheet, column);
-        if (as === 'skip' || (as === undefined && wished === undefined && this.isSplitOff(sheet, column))) return [];
+        if (as === 'skip' || column === this.recordColumn(sheet)) return [];
+        if (as === undefined && wished === undefined && this.isSplitOff(sheet, column)) return [];
         const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
         return field ? [[column, field] as const] : [];
       }),

@@ -1,12 +1,13 @@
-import type { AddField, Change } from '../../model/change';
-import type { FieldId } from '../../model/identity';
-import { freeKey, keyFromLabel } from '../../model/key';
+import { checkOwnFormula } from '../../formula/ownFormula';
+import { applyChange, applyChanges, type AddField, type Change } from '../../model/change';
+import { newId, type FieldId } from '../../model/identity';
+import { checkKey, freeKey, keyFromLabel } from '../../model/key';
 import { changesToAddLink } from '../../model/linkPlans';
-import { isEntered, linkedTable, type Field, type Model, type Table } from '../../model/model';
+import { isEntered, linkedTable, tableOf, type Field, type Model, type Table } from '../../model/model';
 import { freeLabel } from '../../model/naming';
 import { canBeUnique } from '../../model/wellMade';
-import { withSystemFields } from '../../model/systemFields';
-import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, IntakeSheet, Proposal, SheetMapping } from '../intake';
+import { newFieldPlace, withSystemFields } from '../../model/systemFields';
+import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, DeclaredColumn, IntakeSheet, Proposal, SheetMapping } from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
 import { labelFromName, thingNamed } from '../naming';
 import { plainReading } from '../../values/kind';
@@ -57,6 +58,7 @@ class Drafts {
   private readonly drafts = new Map<number, Draft>();
   /** Links are made last, so that their other sides are named around every field. */
   private readonly pending: (() => Change[])[] = [];
+  private readonly formulas: { readonly table: string; readonly declared: DeclaredColumn }[] = [];
   private readonly linkFields: { readonly table: string; readonly field: Field }[] = [];
   private readonly names: ReadonlyMap<string, { readonly labels: string[]; readonly keys: Set<string> }>;
   /** Everything that stands or will, for naming. */
@@ -79,14 +81,47 @@ class Drafts {
       at: at + index,
       table: { ...table, fields: withSystemFields(fields), title },
     }));
-    return [...tables, ...this.pending.flatMap((make) => make())];
+    const changes = [...tables, ...this.pending.flatMap((make) => make())];
+    return [...changes, ...this.calculated(changes)];
+  }
+
+  /** Calculated fields that a file of ours declares, each once what it reads is there; those that cannot be read any more are left out. */
+  private calculated(before: readonly Change[]): Change[] {
+    if (this.formulas.length === 0) return [];
+    const applied = applyChanges(this.source.model, before);
+    if (!applied.ok) return [];
+    let { model } = applied.value;
+    const made: Change[] = [];
+    for (let open = this.formulas; open.length > 0;) {
+      const left = open.filter(({ table, declared }) => {
+        const { fields } = tableOf(model, table);
+        const own = { ...this.named(tableOf(model, table), declared.title ?? labelFromName(declared.name), declared.name), id: newId('f') };
+        const { expression } = checkOwnFormula(model, table, own, declared.formula ?? '');
+        if (!expression) return true;
+        const type = { kind: 'formula', formula: expression, result: expression.type } as const;
+        const change: Change = {
+          do: 'addField',
+          table,
+          at: newFieldPlace(fields),
+          field: { ...own, help: declared.description ?? '', required: false, unique: false, type },
+        };
+        const next = applyChange(model, change);
+        if (!next.ok) return true;
+        model = next.value;
+        made.push(change);
+        return false;
+      });
+      if (left.length === open.length) break;
+      open = left;
+    }
+    return made;
   }
 
   /** A label and a key in a table that no other field has. */
-  private named(table: Table, wished: string): { label: string; key: string } {
+  private named(table: Table, wished: string, wishedKey?: string): { label: string; key: string } {
     const { labels, keys } = this.names.get(table.id) ?? { labels: [], keys: new Set<string>() };
     const label = freeLabel(wished, labels);
-    const key = freeKey(keyFromLabel(label, 'field'), keys);
+    const key = freeKey(wishedKey !== undefined && checkKey(wishedKey).ok ? wishedKey : keyFromLabel(label, 'field'), keys);
     labels.push(label);
     keys.add(key);
     return { label, key };
@@ -103,7 +138,13 @@ class Drafts {
     const columns: ColumnMapping[] = [];
     profiles.forEach((profile, column) => {
       const decision = this.ground.decisionOf(sheet, column);
-      if (decision.as === 'skip' || (decision.as === undefined && this.ground.isSplitOff(sheet, column))) return;
+      if (decision.as === 'skip' || column === this.ground.recordColumn(sheet) || (decision.as === undefined && this.ground.isSplitOff(sheet, column))) return;
+      const { declared } = profile;
+      // What is calculated is calculated anew.
+      if (declared?.formula !== undefined && decision.as === undefined && root === sheet) {
+        this.formulas.push({ table: table.id, declared });
+        return;
+      }
       const link = this.ground.linked(sheet, column);
       const clean = cleaningOf(profile, decision, link?.splitOff ?? false);
       const base = { column, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
@@ -114,23 +155,32 @@ class Drafts {
         return;
       }
       const id = this.ground.identity(`f${sheet}.${column}`, 'f');
-      const names = this.named(table, decision.label ?? labelFromName(link ? thingNamed(profile.name) : profile.name));
-      const field = { ...names, id, help: '', required: false };
+      const label = decision.label ?? declared?.title ?? labelFromName(link ? thingNamed(profile.name) : profile.name);
+      const names = this.named(table, label, declared?.field || declared?.link ? profile.name : undefined);
+      const field = {
+        ...names,
+        id,
+        help: declared?.description ?? '',
+        required: false,
+        ...(declared?.required && decision.as === undefined ? { required: true } : {}),
+      };
       if (link) {
-        this.addLink(sheet, column, field, link, table);
+        this.addLink(sheet, column, field, link, table, declared?.link);
         columns.push({ ...base, field: id, ...this.told(sheet, link, decision) });
         return;
       }
       const type = typeOfColumn(profile, decision);
-      draft.fields.push({ ...field, unique: this.isKey(sheet, column, profile) && canBeUnique(type), type });
+      draft.fields.push({ ...field, unique: (declared?.field ? declared.unique === true : this.isKey(sheet, column, profile)) && canBeUnique(type), type });
       columns.push({ ...base, field: id });
     });
     if (root === sheet) {
-      const told = columns.find(({ column }) => column === keys[0])?.field;
+      const wished = this.source.sheets[sheet]?.declared?.table?.title;
+      const told = columns.find(({ column }) => (wished === undefined ? column === keys[0] : profiles[column]?.name === wished))?.field;
       draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
     }
     const constants = this.marked(draft, sheet);
-    return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}) };
+    const numbered = this.ground.recordColumn(sheet);
+    return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}), ...(numbered === undefined ? {} : { numbered }) };
   }
 
   /** Whether each record has a value of its own; what several sheets bring together, or a formula makes, may repeat. */
@@ -176,12 +226,19 @@ class Drafts {
     return [{ field: id, text: mark.text }];
   }
 
-  private addLink(sheet: number, column: number, base: Omit<Field, 'type' | 'unique'>, { table: target, separator }: LinkTarget, table: Table): void {
+  private addLink(
+    sheet: number,
+    column: number,
+    base: Omit<Field, 'type' | 'unique'>,
+    { table: target, separator }: LinkTarget,
+    table: Table,
+    declared: DeclaredColumn['link'] = {},
+  ): void {
     const other = this.ground.identity(`c${sheet}.${column}`, 'f');
-    const link = { kind: 'link', to: target.id, onDelete: 'prevent', counterpart: other } as const;
+    const link = { kind: 'link', to: target.id, onDelete: declared.onDelete ?? 'prevent', counterpart: other } as const;
     this.linkFields.push({ table: table.id, field: { ...base, unique: false, type: link } });
     this.pending.push(() => {
-      const names = this.named(target, table.label);
+      const names = this.named(target, declared.counterpart?.label ?? table.label, declared.counterpart?.key);
       if (separator !== undefined) return this.pairsFor(sheet, column, base, target, table, names);
       const change: AddField = {
         do: 'addField',
@@ -253,7 +310,8 @@ function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: T
   const key = recognisedBy(table, chosen.values());
   const constants = mark && table.fields.some(({ id }) => id === mark.field) ? { constants: [{ field: mark.field, text: mark.text }] } : {};
   const into = { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep', ...(record === undefined ? {} : { record }) } as const;
-  return { sheet, table: table.id, columns, ...constants, into };
+  const numbered = ground.recordColumn(sheet);
+  return { sheet, table: table.id, columns, ...constants, ...(numbered === undefined ? {} : { numbered }), into };
 }
 
 /** The field by which a table's records are told from outside: one that each has once, else the title. */

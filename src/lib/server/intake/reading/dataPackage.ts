@@ -2,7 +2,10 @@ import Joi from 'joi';
 import { refuse } from '../../refusal';
 import type { Archive } from './archive';
 import { delimitedPieces } from './delimited';
-import type { DeclaredSheet } from '$core/intake/intake';
+import type { DeclaredColumn, DeclaredSheet } from '$core/intake/intake';
+import { dyes, emptyModel, type Table } from '$core/model/model';
+import { fieldSchema, typeFromJson, typeMembers, type FieldJson } from '../../api/fieldJson';
+import { recordColumn } from '../../tables/export/dataPackage';
 import type { Piece } from './piece';
 
 interface TableSchema {
@@ -11,7 +14,10 @@ interface TableSchema {
     readonly type?: string;
     readonly title?: string;
     readonly description?: string;
-    readonly constraints?: { readonly required?: boolean; readonly enum?: readonly unknown[] };
+    readonly decimalChar?: string;
+    readonly constraints?: { readonly required?: boolean; readonly unique?: boolean; readonly enum?: readonly unknown[] };
+    /** Our own settings of the field, as programs write them. */
+    readonly field?: Readonly<Record<string, unknown>>;
   }[];
   readonly primaryKey?: string | readonly string[];
   readonly foreignKeys?: readonly {
@@ -27,6 +33,10 @@ export interface DataPackage {
     readonly encoding?: string;
     readonly dialect?: { readonly delimiter?: string; readonly quoteChar?: string };
     readonly schema?: TableSchema;
+    readonly title?: string;
+    readonly description?: string;
+    /** How our own export says that the table looks. */
+    readonly table?: { readonly dye?: string; readonly title?: string };
   }[];
 }
 
@@ -73,6 +83,29 @@ export function dataPackageIn(text: string): DataPackage | null {
 
 const list = (given: string | readonly string[]): readonly string[] => (typeof given === 'string' ? [given] : given);
 
+/** What our own export says of a field, as far as it is well made; of others nothing is known here. */
+function ownSettings(sent: Readonly<Record<string, unknown>>, label: string): Pick<DeclaredColumn, 'field' | 'link' | 'formula'> {
+  const members = Object.fromEntries(Object.entries(sent).filter(([name]) => name in typeMembers));
+  const { error, value } = fieldSchema.validate({ label, ...members, shows: undefined, candidates: undefined }, { stripUnknown: { objects: true } });
+  if (error) return {};
+  const json = value as FieldJson;
+  const { counterpart, onDelete, many } = json;
+  if (json.type === 'link') return { link: { ...(onDelete ? { onDelete } : {}), ...(many ? { many } : {}), ...(counterpart ? { counterpart } : {}) } };
+  if (json.type === 'formula') return { formula: json.formula ?? '' };
+  const table: Table = { id: '', key: '', label: '', description: '', dye: 'slate', title: null, fields: [] };
+  return { field: typeFromJson(emptyModel, table, json, { id: '', key: '', label }) };
+}
+
+function tableSettings({ title, description, table }: DataPackage['resources'][number]): DeclaredSheet['table'] {
+  const dye = dyes.find((one) => one === table?.dye);
+  return {
+    ...(typeof title === 'string' ? { label: title } : {}),
+    ...(typeof description === 'string' ? { description } : {}),
+    ...(dye ? { dye } : {}),
+    ...(typeof table?.title === 'string' ? { title: table.title } : {}),
+  };
+}
+
 /** What the package declares of one of its tables. */
 export function declaredIn({ resources }: DataPackage, path: string): { readonly name: string; readonly declared: DeclaredSheet } | null {
   const resource = resources.find((one) => one.path === path || one.path.split('/').at(-1) === path);
@@ -83,14 +116,19 @@ export function declaredIn({ resources }: DataPackage, path: string): { readonly
     name,
     declared: {
       header: true,
-      columns: schema.fields.map(({ name: column, type = 'any', title, description, constraints }) => ({
+      columns: schema.fields.map(({ name: column, type = 'any', title, description, constraints, decimalChar, field }) => ({
         name: column,
         type,
-        ...(title ? { title } : {}),
-        ...(description ? { description } : {}),
+        ...(typeof title === 'string' && title ? { title } : {}),
+        ...(typeof description === 'string' && description ? { description } : {}),
+        ...(decimalChar === ',' ? { decimal: ',' as const } : {}),
         ...(constraints?.required ? { required: true } : {}),
-        ...(constraints?.enum ? { options: constraints.enum.map(String) } : {}),
+        ...(constraints?.unique ? { unique: true } : {}),
+        ...(Array.isArray(constraints?.enum) ? { options: constraints.enum.map(String) } : {}),
+        ...(field ? ownSettings(field, title ?? column) : {}),
       })),
+      ...(schema.fields.some(({ name: column }) => column === recordColumn) ? { record: recordColumn } : {}),
+      ...(resource.table ? { table: tableSettings(resource) } : {}),
       ...(schema.primaryKey ? { key: list(schema.primaryKey) } : {}),
       ...(schema.foreignKeys
         ? // An empty name means the table itself.

@@ -12,6 +12,9 @@ const RowParser = Papa.Parser as unknown as new (config: { delimiter: string; ne
   parse(text: string, base: number, ignoreLastRow: boolean): Papa.ParseResult<string[]>;
 };
 
+/** A text that an export put a quote before, so that no spreadsheet runs it as a formula. */
+const isDefused = (cell: string): boolean => cell.charCodeAt(0) === 39 && /^''*[=+\-@\t\r]/.test(cell);
+
 const newlineOf = (text: string): string => (text.includes('\r\n') ? '\r\n' : text.includes('\n') ? '\n' : '\r');
 
 export function guessDelimiter(text: string): string {
@@ -49,7 +52,9 @@ export async function* delimitedPieces(
     }
     pending = last ? '' : pending.slice(meta.cursor);
     rows += data.length;
-    return data.length > 0 ? { kind: 'rows', rows: data } : null;
+    return data.length > 0
+      ? { kind: 'rows', rows: data.map((row) => (row.some(isDefused) ? row.map((cell) => (isDefused(cell) ? cell.slice(1) : cell)) : row)) }
+      : null;
   };
   for await (const chunk of source) {
     const piece = decoder.write(chunk);

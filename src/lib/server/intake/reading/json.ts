@@ -60,7 +60,7 @@ export async function* jsonPieces(path: string, file: string, mostRows = Infinit
       name: sheet,
       declared: {
         header: true,
-        ...(isParent ? { key: ['row'] } : {}),
+        ...(isParent ? { key: ['row'], record: 'row' } : {}),
         ...(above ? { links: [{ columns: [`${above} row`], sheet: above, to: ['row'] }] } : {}),
       },
     };

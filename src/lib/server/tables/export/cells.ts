@@ -1,0 +1,89 @@
+import type { Expression } from '$core/formula/expression';
+import { type Field, type FieldType, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { decodeCursor, type SortPart } from '$core/query/query';
+import { wordsOf } from '$core/values/json';
+import { printPercent } from '$core/values/percent';
+import type { Seat } from '../../access/seat';
+import type { Client, Pool } from '../../database/pool';
+import { readRecords } from '../read';
+
+const pageSize = 2000;
+
+/** What of a table is to be written out, in which order. */
+export interface Selected {
+  readonly table: Table;
+  readonly fields: readonly Field[];
+  readonly filter: Expression | null;
+  readonly sort: readonly SortPart[];
+}
+
+/** A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can say it. */
+export interface Cell {
+  readonly text: string;
+  /** Where a binary number says exactly the same. */
+  readonly number?: number;
+  /** ISO 8601. */
+  readonly date?: string;
+  readonly instant?: string;
+  readonly yes?: boolean;
+}
+
+/** Links by title, several values with semicolons, the other side of a link as how many, shares with their sign. */
+function cellOf(type: FieldType, value: unknown): Cell {
+  if (value === null || value === undefined) return { text: '' };
+  switch (type.kind) {
+    case 'percent':
+    case 'progress':
+      return { text: printPercent(String(value), null) };
+    case 'number':
+    case 'rating':
+    case 'money':
+      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
+    case 'date':
+      return { text: String(value), date: String(value) };
+    case 'dateTime':
+      return { text: String(value), instant: String(value) };
+    case 'yesNo':
+      return { text: value ? 'yes' : 'no', yes: value === true };
+    default:
+      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
+  }
+}
+
+export interface CellRow {
+  readonly id: number;
+  readonly cells: readonly Cell[];
+}
+
+/** The records of a selection as rows of cells, page by page by key, so that any size streams. */
+export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort }: Selected): AsyncGenerator<CellRow[], void> {
+  const types = fields.map((field) => shownType(seat.workspace.model, field));
+  for (let after: string | null = null, first = true; first || after !== null; first = false) {
+    const cursor = after === null ? null : decodeCursor(after, sort.length);
+    const page: Awaited<ReturnType<typeof readRecords>> = await readRecords(connection, seat, table, {
+      fields: fields.map(({ id }) => id),
+      filter,
+      sort,
+      limit: pageSize,
+      after: cursor?.ok ? cursor.value : null,
+    });
+    if (page.records.length > 0)
+      yield page.records.map(({ id, values }) => ({ id, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
+    after = page.next;
+  }
+}
+
+/** A stream of bytes made as it is read. */
+export function streamOf(pieces: AsyncGenerator<Uint8Array, void>): ReadableStream<Uint8Array> {
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await pieces.next();
+      if (done) controller.close();
+      else controller.enqueue(value);
+    },
+    async cancel() {
+      await pieces.return();
+    },
+  });
+}

@@ -1,0 +1,172 @@
+import { Zip, ZipDeflate } from 'fflate';
+import { isSystem, isToMany, linkedTable, ownTables, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { quoteIdentifier } from '$core/sql';
+import { tableName, type Seat } from '../../access/seat';
+import type { Client, Pool } from '../../database/pool';
+import type { CellRow } from './cells';
+import { csvPieces } from './csv';
+
+/** The column that tells the records of a table apart in a package; it is no field. */
+export const recordColumn = '_record';
+
+/** Types of Table Schema, of which every reader of packages knows what to do. */
+const schemaTypes: Partial<Record<FieldType['kind'], string>> = {
+  number: 'number',
+  rating: 'integer',
+  yesNo: 'boolean',
+  date: 'date',
+  dateTime: 'datetime',
+  duration: 'duration',
+};
+
+/** The fields that go into a package: what is stored, and links to many as lists of numbers on the side that has them first; what the system keeps is made anew. */
+const packedFields = (model: Model, table: Table): Field[] =>
+  table.fields.filter((field) => {
+    const { type } = field;
+    if (isSystem(field) || field.unlisted) return false;
+    if (type.kind !== 'counterpart') return true;
+    return isToMany(field) && tableOf(model, type.from).fields.find((one) => one.type.kind === 'link')?.id === type.link;
+  });
+
+export interface PackedTable {
+  readonly table: Table;
+  readonly fields: readonly Field[];
+  /** How programs write each field, by its identity. */
+  readonly json: ReadonlyMap<string, Record<string, unknown>>;
+}
+
+/** The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys; beside each type our own settings of the field. */
+export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
+  const { model, label, key } = seat.workspace;
+  return {
+    profile: 'tabular-data-package',
+    name: key,
+    title: label,
+    resources: packed.map(({ table, fields, json }) => {
+      const title = table.fields.find(({ id }) => id === table.title);
+      return {
+        profile: 'tabular-data-resource',
+        name: table.key,
+        title: table.label,
+        ...(table.description ? { description: table.description } : {}),
+        path: `data/${table.key}.csv`,
+        encoding: 'utf-8',
+        dialect: { delimiter: ',', quoteChar: '"', header: true },
+        table: { dye: table.dye, ...(title ? { title: title.key } : {}) },
+        schema: {
+          fields: [
+            { name: recordColumn, type: 'integer', constraints: { required: true, unique: true } },
+            ...fields.map((field) => fieldSchema(seat, field, json.get(field.id) ?? {})),
+          ],
+          primaryKey: [recordColumn],
+          missingValues: [''],
+          foreignKeys: fields.flatMap((field) => {
+            const linked = linkedTable(model, field);
+            return linked && packed.some((one) => one.table.id === linked.table.id)
+              ? [{ fields: [field.key], reference: { resource: linked.table.id === table.id ? '' : linked.table.key, fields: [recordColumn] } }]
+              : [];
+          }),
+        },
+      };
+    }),
+  };
+}
+
+function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unknown>): object {
+  const shown = shownType(workspace.model, field);
+  const { kind } = shown;
+  const options = shown.kind === 'option' && !shown.open ? shown.options.map(({ label }) => label) : null;
+  const { id: _, key: __, label: ___, help: ____, ...settings } = json;
+  return {
+    name: field.key,
+    title: field.label,
+    ...(field.help ? { description: field.help } : {}),
+    type: linkedTable(workspace.model, field)
+      ? isToMany(field)
+        ? 'string'
+        : 'integer'
+      : kind === 'number' && shown.digits === 0
+        ? 'integer'
+        : (schemaTypes[kind] ?? 'string'),
+    ...(kind === 'email' ? { format: 'email' } : kind === 'url' ? { format: 'uri' } : {}),
+    ...(field.required || field.unique || options
+      ? { constraints: { ...(field.required ? { required: true } : {}), ...(field.unique ? { unique: true } : {}), ...(options ? { enum: options } : {}) } }
+      : {}),
+    field: settings,
+  };
+}
+
+/** A whole workspace as a Data Package, all of it as it stood in one moment. */
+export async function* workspacePackage(pool: Pool, seat: Seat, jsonOf: (field: Field) => Record<string, unknown>): AsyncGenerator<Uint8Array, void> {
+  const client = await pool.connect();
+  try {
+    await client.query('begin transaction isolation level repeatable read read only');
+    yield* packagePieces(client, seat, jsonOf);
+  } finally {
+    await client.query('rollback').catch(() => undefined);
+    client.release();
+  }
+}
+
+/** The archive: a CSV a table, links by the records' numbers, and the descriptor. */
+async function* packagePieces(connection: Client, seat: Seat, jsonOf: (field: Field) => Record<string, unknown>): AsyncGenerator<Uint8Array, void> {
+  const packed = ownTables(seat.workspace.model).map((table): PackedTable => {
+    const fields = packedFields(seat.workspace.model, table);
+    return { table, fields, json: new Map(fields.map((field) => [field.id, jsonOf(field)])) };
+  });
+  const made: Uint8Array[] = [];
+  const zip = new Zip((error, chunk) => {
+    if (error) throw error;
+    made.push(chunk);
+  });
+  const descriptor = new ZipDeflate('datapackage.json');
+  zip.add(descriptor);
+  descriptor.push(new TextEncoder().encode(JSON.stringify(descriptorOf(seat, packed), null, 2)), true);
+  yield* made.splice(0);
+  for (const { table, fields } of packed) {
+    const part = new ZipDeflate(`data/${table.key}.csv`, { level: 4 });
+    zip.add(part);
+    const rows = csvPieces(connection, seat, { table, fields, filter: null, sort: [] }, recordColumn, (page) =>
+      withNumbers(connection, seat, table, fields, page),
+    );
+    for await (const chunk of rows) {
+      part.push(chunk);
+      yield* made.splice(0);
+    }
+    part.push(new Uint8Array(0), true);
+    yield* made.splice(0);
+  }
+  zip.end();
+  yield* made.splice(0);
+}
+
+/** Links as the numbers of their targets instead of their titles, which need not tell a record. */
+async function withNumbers(connection: Client, seat: Seat, table: Table, fields: readonly Field[], page: readonly CellRow[]): Promise<CellRow[]> {
+  const ids = page.map(({ id }) => id);
+  const numbers = new Map<number, Map<number, string>>();
+  for (const [at, field] of fields.entries()) {
+    const { type } = field;
+    if (type.kind !== 'link' && !isToMany(field)) continue;
+    const known = new Map<number, string>();
+    if (type.kind === 'link') {
+      const { rows } = await connection.query<{ id: number; target: number | null }>(
+        `select _id as id, ${quoteIdentifier(field.key)} as target from ${tableName(seat.workspace, table)} where _id = any($1)`,
+        [ids],
+      );
+      for (const { id, target } of rows) if (target !== null) known.set(id, String(target));
+    } else if (type.kind === 'counterpart') {
+      const pairs = seat.workspace.model.tables.find(({ id }) => id === type.from);
+      const near = pairs?.fields.find(({ id }) => id === type.link);
+      const far = pairs?.fields.find(({ id }) => id === type.over);
+      if (!pairs || !near || !far) continue;
+      const { rows } = await connection.query<{ id: number; targets: string }>(
+        `select ${quoteIdentifier(near.key)} as id, string_agg(${quoteIdentifier(far.key)}::text, ';' order by _id) as targets from ${tableName(seat.workspace, pairs)} where ${quoteIdentifier(near.key)} = any($1) group by 1`,
+        [ids],
+      );
+      for (const { id, targets } of rows) known.set(id, targets);
+    }
+    numbers.set(at, known);
+  }
+  return page.map(({ id, cells }) => ({ id, cells: cells.map((cell, at) => (numbers.has(at) ? { text: numbers.get(at)?.get(id) ?? '' } : cell)) }));
+}
