@@ -141,7 +141,9 @@ test('an export streams every record in the order asked, links by title, formula
   }));
   await writeRecords(pool, now, 'hives', { insert: rows });
   const table = tableAt(now, 'hives');
-  const text = await new Response(streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] }))).text();
+  const text = await new Response(
+    streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] })),
+  ).text();
   const lines = text.trim().split('\r\n');
   expect(lines).toHaveLength(4501);
   expect(lines[0]).toBe('number,weight,alive,apiary');

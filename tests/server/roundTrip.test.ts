@@ -51,7 +51,11 @@ const structure: ChangeJson[] = [
   { do: 'addTable', label: 'Hives', dye: 'rust', title: 'number', fields: hiveFields },
   { do: 'addField', table: 'hives', field: { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', counterpart: { label: 'Its hives' } } },
   { do: 'addField', table: 'hives', field: { label: 'Split from', type: 'link', to: 'hives', onDelete: 'clear', counterpart: { label: 'Splits' } } },
-  { do: 'addField', table: 'hives', field: { label: 'Near to', type: 'link', to: 'apiaries', many: true, onDelete: 'clear', counterpart: { label: 'Near hives' } } },
+  {
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'Near to', type: 'link', to: 'apiaries', many: true, onDelete: 'clear', counterpart: { label: 'Near hives' } },
+  },
 ];
 const formulas: ChangeJson[] = [
   { do: 'addField', table: 'hives', field: { label: 'Double', type: 'formula', formula: 'weight * 2' } },
@@ -69,7 +73,25 @@ async function build(changes: readonly ChangeJson[]) {
 /** Hives with values of every type as their kinds make them up, and the nasty ones among texts. */
 async function fill(start: number, count: number) {
   const random = randomFrom(start);
-  const nasty = ['=HYPERLINK("x")', '+49 30', '-5 or so', '@home', "'=1", "it's", 'two\nlines', 'tab\there', 'n/a', '–', '007', '1e5', '3/4', 'TRUE', '2026-05-16', 'a;b', '"'];
+  const nasty = [
+    '=HYPERLINK("x")',
+    '+49 30',
+    '-5 or so',
+    '@home',
+    "'=1",
+    "it's",
+    'two\nlines',
+    'tab\there',
+    'n/a',
+    '–',
+    '007',
+    '1e5',
+    '3/4',
+    'TRUE',
+    '2026-05-16',
+    'a;b',
+    '"',
+  ];
   const ids = (await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) })).records.map(({ id }) => id);
   const hives = place.seat.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
@@ -95,7 +117,8 @@ const entered = (table: Table): Field[] => table.fields.filter((field) => isEnte
 /** All values of all records, links by their targets' titles, in the order of the number. */
 async function contents(table: Table) {
   const rows: unknown[] = [];
-  for await (const page of cellPages(place.pool, place.seat, { table, fields: entered(table), filter: null, sort: [] })) rows.push(...page.map(({ cells }) => cells.map(({ text }) => (text.includes('; ') ? text.split('; ').sort().join('; ') : text))));
+  for await (const page of cellPages(place.pool, place.seat, { table, fields: entered(table), filter: null, sort: [] }))
+    rows.push(...page.map(({ cells }) => cells.map(({ text }) => (text.includes('; ') ? text.split('; ').sort().join('; ') : text))));
   return rows.map((row) => JSON.stringify(row)).sort();
 }
 
@@ -188,5 +211,8 @@ function nameless(model: ReturnType<typeof modelJson>): unknown {
       : typeof value === 'object' && value !== null
         ? Object.fromEntries(Object.entries(value).flatMap(([key, one]) => (key === 'id' || one === undefined ? [] : [[key, bare(one)]])))
         : value;
-  return model.tables.map(({ fields, ...table }) => ({ ...(bare(table) as object), fields: (bare(fields) as { key: string }[]).toSorted((a, b) => (a.key < b.key ? -1 : 1)) }));
+  return model.tables.map(({ fields, ...table }) => ({
+    ...(bare(table) as object),
+    fields: (bare(fields) as { key: string }[]).toSorted((a, b) => (a.key < b.key ? -1 : 1)),
+  }));
 }

@@ -34,9 +34,11 @@ export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] 
         source.columns.forEach((column, index) => {
           if (from === to && index === key) return;
           if (column.filled === 0 || column.type === 'date' || column.type === 'yesNo') return;
-          // Another key of the same size may agree with this one by chance; two sheets about the same things are a merge, not a link.
-          if (source.keys.includes(index) && from !== to && !speaksOf(column.name, target.name, profile.name)) return;
-          if ((accidental || from === to) && !speaksOf(column.name, target.name, profile.name)) return;
+          const speaks = speaksOf(column.name, target.name, profile.name);
+          // A key about as large may agree with this one by chance; two sheets about the same things are a merge, not a link.
+          const alike = index === source.keys[0] || source.rows * 2 > target.rows;
+          if (source.keys.includes(index) && alike && from !== to && !speaks && column.several === undefined) return;
+          if (accidental && !speaks) return;
           candidates.push({ from: { sheet: from, column: index }, to: { sheet: to, column: key } });
         });
       });

@@ -27,6 +27,13 @@ export function thingsNamed(column: string): string {
   return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
 }
 
+/** One of many: `hives` → `hive`, `apiaries` → `apiary`. */
+export const oneOf = (things: string): string =>
+  things
+    .replace(/ies$/i, 'y')
+    .replace(/(x|z|ch|sh|ss)es$/i, '$1')
+    .replace(/([^s])s$/i, '$1');
+
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
 export function labelFromName(name: string): string {
   const words = name

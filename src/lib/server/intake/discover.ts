@@ -128,7 +128,9 @@ export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[
   for (const [to, target] of sheets.entries()) {
     if (target.keys.length > 0) continue;
     for (const key of target.wideKeys ?? []) {
-      const [a, b] = [...key].sort((x, y) => (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y);
+      // A column that is a link itself only agrees; of two others, the one with more different values becomes the link.
+      const linked = (column: number) => Number(known.some((link) => link.from.sheet === to && link.from.column === column));
+      const [a, b] = [...key].sort((x, y) => linked(x) - linked(y) || (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y);
       if (key.length !== 2 || a === undefined || b === undefined) continue;
       for (const [from, source] of sheets.entries()) {
         if (from === to) continue;

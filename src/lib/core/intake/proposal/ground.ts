@@ -40,7 +40,7 @@ export class Ground {
     const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
     this.tables = sheets.map((sheet, index): Table => {
       const declared = sheet.declared?.table;
-      const label = freeLabel(this.sheetDecision(index).label ?? declared?.label ?? labelFromName(sheet.name), labels);
+      const label = freeLabel(this.sheetDecision(index).label ?? declared?.label ?? labelFromName(this.nameOf(index)), labels);
       const named = declared && checkKey(sheet.name).ok ? sheet.name : keyFromLabel(label, 'table');
       const key = freeKey(named, keys);
       if (this.isNew(index)) {
@@ -64,6 +64,13 @@ export class Ground {
     const id = this.identities.get(place) ?? newId(prefix);
     this.identities.set(place, id);
     return id;
+  }
+
+  /** A sheet's name; one that was part of another one's rows is called after itself alone. */
+  private nameOf(index: number): string {
+    const { name = '', declared } = this.source.sheets[index] ?? {};
+    const parent = declared?.links?.[0]?.sheet;
+    return parent !== undefined && name.startsWith(`${parent} `) ? name.slice(parent.length + 1) : name;
   }
 
   decisionOf(sheet: number, column: number): ColumnDecision {

@@ -9,7 +9,8 @@ import { canBeUnique } from '../../model/wellMade';
 import { newFieldPlace, withSystemFields } from '../../model/systemFields';
 import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, DeclaredColumn, IntakeSheet, Proposal, SheetMapping } from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
-import { labelFromName, thingNamed } from '../naming';
+import { recordMatch } from '../declared';
+import { labelFromName, oneOf, thingNamed } from '../naming';
 import { plainReading } from '../../values/kind';
 import type { Reading } from '../../values/value';
 import { cleaningOf } from './cleaning';
@@ -155,7 +156,10 @@ class Drafts {
         return;
       }
       const id = this.ground.identity(`f${sheet}.${column}`, 'f');
-      const label = decision.label ?? declared?.title ?? labelFromName(link ? thingNamed(profile.name) : profile.name);
+      const label =
+        decision.label ??
+        declared?.title ??
+        labelFromName(link ? (link.match === recordMatch ? oneOf(link.table.label) : thingNamed(profile.name)) : profile.name);
       const names = this.named(table, label, declared?.field || declared?.link ? profile.name : undefined);
       const field = {
         ...names,
