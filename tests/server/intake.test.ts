@@ -2,7 +2,7 @@ import * as sheetjs from '@e965/xlsx';
 import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
-import { beginIntake, correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
+import { correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/loading';
 import { undoBatch } from '$server/tables/undo';
 import { changeNow, formulaField } from './changes';

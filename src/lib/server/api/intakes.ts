@@ -2,7 +2,8 @@ import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
-import { isPasted, receiveFiles, receivePasted } from '../http/upload';
+import { isJson, receiveFiles, receiveJson } from '../http/upload';
+import { packTable } from '../intake/fromTable';
 import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
 import { nearTargets } from '../intake/nearTargets';
@@ -27,8 +28,13 @@ export const postIntake = workspaceEndpoint({
   summary: 'Bring files in: they are read and profiled while you ask for the intake',
   role: 'administrator',
   streams: true,
-  answers: 'the intake: {id, state, progress, sheets, proposal}; a pasted range is sent as JSON {text} or {html}, with a name',
-  answer: async ({ pool, seat, event }) => beginIntake(pool, seat, isPasted(event) ? [await receivePasted(event)] : await receiveFiles(event, limits)),
+  answers:
+    'the intake: {id, state, progress, sheets, proposal}; a pasted range is sent as JSON {text} or {html}, with a name; a table that stands as {from: "workspace.table", records}',
+  answer: async ({ pool, seat, event, person }) => {
+    if (!isJson(event)) return beginIntake(pool, seat, await receiveFiles(event, limits));
+    const sent = await receiveJson(event);
+    return beginIntake(pool, seat, ['from' in sent ? await packTable(pool, seat, person, sent) : sent]);
+  },
 });
 
 export const getIntake = workspaceEndpoint({

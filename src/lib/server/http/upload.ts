@@ -31,15 +31,31 @@ const pasted = Joi.object({
 })
   .xor('text', 'html')
   .messages({ 'object.missing': 'Nothing was pasted.' });
+const fromInside = Joi.object({ from: Joi.string().max(130).required(), records: Joi.boolean().default(true) });
 
-/** Whether what comes in is a range out of a clipboard, and no file. */
-export const isPasted = ({ request }: RequestEvent): boolean => (request.headers.get('content-type') ?? '').startsWith('application/json');
+/** A table that stands here or in another workspace, with its records or as a structure alone. */
+export interface InsideSource {
+  readonly from: string;
+  readonly records: boolean;
+}
 
-/** A pasted range as a file: what it is, is found out as with any other. */
-export async function receivePasted({ request }: RequestEvent): Promise<UploadedFile> {
-  const { value, error } = pasted.validate(await request.json().catch(() => null)) as Joi.ValidationResult<{ text?: string; html?: string; name: string }>;
-  if (error) throw refuse(400, error.message, 'Send {text} with cells apart by tabs, or {html}.');
-  const path = join(tmpdir(), `loom-${randomUUID()}`);
+/** Whether what comes in is said in JSON, and no file. */
+export const isJson = ({ request }: RequestEvent): boolean => (request.headers.get('content-type') ?? '').startsWith('application/json');
+
+/** A place for something on its way in. */
+export const passingPath = (): string => join(tmpdir(), `loom-${randomUUID()}`);
+
+/** A pasted range as a file, of which what it is, is found out as with any other; or the name of a table that is to come in. */
+export async function receiveJson({ request }: RequestEvent): Promise<UploadedFile | InsideSource> {
+  const sent: unknown = await request.json().catch(() => null);
+  if (typeof sent === 'object' && sent !== null && 'from' in sent) {
+    const { value, error } = fromInside.validate(sent) as Joi.ValidationResult<InsideSource>;
+    if (error) throw refuse(400, error.message, 'Send {from: "workspace.table"}.');
+    return value;
+  }
+  const { value, error } = pasted.validate(sent) as Joi.ValidationResult<{ text?: string; html?: string; name: string }>;
+  if (error) throw refuse(400, error.message, 'Send {text} with cells apart by tabs, {html}, or {from} with a table.');
+  const path = passingPath();
   await writeFile(path, value.text ?? `<html>${value.html ?? ''}</html>`, 'utf8');
   return { name: value.name, path };
 }
@@ -53,7 +69,7 @@ export async function receiveFiles({ request }: RequestEvent, limits: UploadLimi
   let large: string | null = null;
   const form = busboy({ headers: { 'content-type': type }, limits: { files: limits.files, fileSize: limits.size }, defParamCharset: 'utf8' });
   form.on('file', (_, stream, { filename }) => {
-    const path = join(tmpdir(), `loom-${randomUUID()}`);
+    const path = passingPath();
     files.push({ name: filename ?? 'file', path });
     stream.on('limit', () => (large = filename ?? 'A file'));
     written.push(finished(stream.pipe(createWriteStream(path))));

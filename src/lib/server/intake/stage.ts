@@ -196,7 +196,8 @@ class SheetStaging {
     this.copy.end();
     await once(this.copy, 'finish');
     if (this.failed) throw this.failed;
-    if (this.rows === 0) {
+    // What declares its columns is a structure worth having without any row.
+    if (this.rows === 0 && !this.declared?.columns) {
       await this.client.query(`drop table ${stagedName(this.staged)}`);
       return null;
     }

@@ -50,6 +50,17 @@ export async function setAsideGroups(pool: Pool, seat: Seat): Promise<SetAsideGr
   });
 }
 
+/** Beyond it a count says little more and takes its time. */
+const mostCounted = 9_999;
+
+/** How many values are set aside in a workspace, counted no further than `mostCounted`. */
+export async function countSetAside(pool: Pool, { workspace }: Seat): Promise<number> {
+  const { rows } = await pool.query<{ n: number }>(`select count(*) as n from (select from loom.open_set_aside where workspace = $1 limit ${mostCounted}) s`, [
+    workspace.id,
+  ]);
+  return rows[0]?.n ?? 0;
+}
+
 /** The texts set aside in a field, the most frequent first, and how many there are. */
 export async function setAsideTexts(pool: Pool, seat: Seat, table: Table, field: Field): Promise<{ texts: SetAsideText[]; different: number; values: number }> {
   const { rows } = await pool.query<{ text: string; reason: string; count: number; ids: string[]; different: number; all: number }>(

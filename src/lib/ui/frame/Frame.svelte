@@ -6,6 +6,7 @@
   import Spline from '@lucide/svelte/icons/spline';
   import Trash2 from '@lucide/svelte/icons/trash-2';
   import HeartPulse from '@lucide/svelte/icons/heart-pulse';
+  import PackageOpen from '@lucide/svelte/icons/package-open';
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
@@ -22,6 +23,7 @@
     workspace,
     model,
     counts,
+    setAside,
     person,
     workspaces,
     children,
@@ -29,6 +31,8 @@
     workspace: { key: string; label: string; role: Role };
     model: Model;
     counts: Readonly<Record<string, number>>;
+    /** How many values wait for repair. */
+    setAside: number;
     person: { name: string; email: string };
     workspaces: readonly { key: string; label: string }[];
     children: Snippet;
@@ -45,6 +49,7 @@
       { label: 'Weave', href: `${root}/weave`, icon: Spline, shown: true },
       { label: 'Tables', href: root, icon: Layers, shown: true },
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
+      { label: 'Set aside', href: `${root}/set-aside`, icon: PackageOpen, shown: true, count: setAside },
       { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
       { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
@@ -72,6 +77,7 @@
         ]
       : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
+    { label: 'Set aside', about: 'values that did not fit', href: `${root}/set-aside` },
     { label: 'Health', about: 'calculated values that are amiss', href: `${root}/health` },
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },

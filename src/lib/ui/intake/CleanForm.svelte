@@ -34,7 +34,7 @@
   const others = $derived(model.tables[0]?.fields.slice(1).flatMap(({ key, label }, index) => (index === column ? [] : [{ value: key, name: label }])) ?? []);
   const checked = $derived(formula.trim() === '' ? null : checkRowFormula(names, column, formula));
   const samples = $derived.by(() => {
-    const { expression } = checked ?? {};
+    const expression = checked?.expression;
     if (!expression) return [];
     const pairs = rows.map((row) => ({ before: row[column] ?? '', after: rowText(expression, row) ?? '' }));
     const differ = pairs.filter(({ before, after }) => before !== after);

@@ -80,7 +80,6 @@
 {:else}
   {#if withNear.length > 0}
     <p>{counted(found.near, 'text')} may mean another one:</p>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
     <div
       class="list"
       bind:this={list}

@@ -1,6 +1,7 @@
 import { ownTables } from '$core/model/model';
 import { withoutForeign } from '$core/model/visible';
 import { signedIn, seatFor } from '$server/http/page';
+import { countSetAside } from '$server/tables/setAside';
 import { ledgerOf, tableCounts } from '$server/tables/workspaces';
 
 export const load = async (event) => {
@@ -9,12 +10,13 @@ export const load = async (event) => {
   const { key, label, version, day, zone, description } = seat.workspace;
   const model = withoutForeign(seat.workspace.model);
   const person = signedIn(event);
-  const [counts, ledger] = await Promise.all([
+  const [counts, setAside, ledger] = await Promise.all([
     tableCounts(
       event.locals.pool,
       key,
       ownTables(model).map((table) => table.key),
     ),
+    countSetAside(event.locals.pool, seat),
     ledgerOf(event.locals.pool, person),
   ]);
   return {
@@ -22,6 +24,7 @@ export const load = async (event) => {
     workspace: { key, label, description, version, day, zone, role: seat.role },
     model,
     counts: Object.fromEntries(counts),
+    setAside,
     // Tables that a link can be pointed at across workspaces: where one administers both.
     otherTables: ledger
       .filter(({ workspace, role }) => workspace !== key && role === 'administrator' && seat.role === 'administrator')

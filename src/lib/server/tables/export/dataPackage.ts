@@ -1,6 +1,7 @@
 import { Zip, ZipDeflate } from 'fflate';
 import { isSystem, isToMany, linkedTable, ownTables, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
+import type { Expression } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
@@ -97,12 +98,18 @@ function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unk
   };
 }
 
-/** A whole workspace as a Data Package, all of it as it stood in one moment. */
-export async function* workspacePackage(pool: Pool, seat: Seat, jsonOf: (field: Field) => Record<string, unknown>): AsyncGenerator<Uint8Array, void> {
+/** Tables as a Data Package, a whole workspace unless some are named, as they stood in one moment; without their records only the structure. */
+export async function* workspacePackage(
+  pool: Pool,
+  seat: Seat,
+  jsonOf: (field: Field) => Record<string, unknown>,
+  tables: readonly Table[] = ownTables(seat.workspace.model),
+  records = true,
+): AsyncGenerator<Uint8Array, void> {
   const client = await pool.connect();
   try {
     await client.query('begin transaction isolation level repeatable read read only');
-    yield* packagePieces(client, seat, jsonOf);
+    yield* packagePieces(client, seat, jsonOf, tables, records);
   } finally {
     await client.query('rollback').catch(() => undefined);
     client.release();
@@ -110,8 +117,14 @@ export async function* workspacePackage(pool: Pool, seat: Seat, jsonOf: (field: 
 }
 
 /** The archive: a CSV a table, links by the records' numbers, and the descriptor. */
-async function* packagePieces(connection: Client, seat: Seat, jsonOf: (field: Field) => Record<string, unknown>): AsyncGenerator<Uint8Array, void> {
-  const packed = ownTables(seat.workspace.model).map((table): PackedTable => {
+async function* packagePieces(
+  connection: Client,
+  seat: Seat,
+  jsonOf: (field: Field) => Record<string, unknown>,
+  tables: readonly Table[],
+  records: boolean,
+): AsyncGenerator<Uint8Array, void> {
+  const packed = tables.map((table): PackedTable => {
     const fields = packedFields(seat.workspace.model, table);
     return { table, fields, json: new Map(fields.map((field) => [field.id, jsonOf(field)])) };
   });
@@ -127,8 +140,9 @@ async function* packagePieces(connection: Client, seat: Seat, jsonOf: (field: Fi
   for (const { table, fields } of packed) {
     const part = new ZipDeflate(`data/${table.key}.csv`, { level: 4 });
     zip.add(part);
-    const rows = csvPieces(connection, seat, { table, fields, filter: null, sort: [] }, recordColumn, (page) =>
-      withNumbers(connection, seat, table, fields, page),
+    const none: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
+    const rows = csvPieces(connection, seat, { table, fields, filter: records ? null : none, sort: [] }, recordColumn, (page) =>
+      withNumbers(connection, seat, packed, table, fields, page),
     );
     for await (const chunk of rows) {
       part.push(chunk);
@@ -142,12 +156,21 @@ async function* packagePieces(connection: Client, seat: Seat, jsonOf: (field: Fi
 }
 
 /** Links as the numbers of their targets instead of their titles, which need not tell a record. */
-async function withNumbers(connection: Client, seat: Seat, table: Table, fields: readonly Field[], page: readonly CellRow[]): Promise<CellRow[]> {
+async function withNumbers(
+  connection: Client,
+  seat: Seat,
+  packed: readonly PackedTable[],
+  table: Table,
+  fields: readonly Field[],
+  page: readonly CellRow[],
+): Promise<CellRow[]> {
   const ids = page.map(({ id }) => id);
   const numbers = new Map<number, Map<number, string>>();
   for (const [at, field] of fields.entries()) {
     const { type } = field;
-    if (type.kind !== 'link' && !isToMany(field)) continue;
+    // What points outside the package stays a title.
+    const target = linkedTable(seat.workspace.model, field)?.table;
+    if (!target || packed.every((one) => one.table.id !== target.id)) continue;
     const known = new Map<number, string>();
     if (type.kind === 'link') {
       const { rows } = await connection.query<{ id: number; target: number | null }>(

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import { ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath, type Refused } from '$ui/api';
@@ -27,6 +28,19 @@
     for (const file of files) form.append('files', file, file.name);
     sending = [...files].map(({ name }) => name).join(', ');
     const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), form);
+    sending = null;
+    if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
+    else refused = answer.problem;
+  }
+
+  let inside = $state('');
+  const insides = $derived([...ownTables(data.model).map(({ key, label }) => ({ path: key, label })), ...data.otherTables]);
+  /** A table that stands, with its records or its structure alone. */
+  async function take(records: boolean) {
+    const from = insides.find(({ path }) => path === inside) ?? insides[0];
+    if (!from) return;
+    sending = from.label;
+    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), { from: from.path, records });
     sending = null;
     if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
     else refused = answer.problem;
@@ -80,6 +94,17 @@
     {/if}
     {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>{/if}
   </div>
+  {#if insides.length > 0 && !sending}
+    <p class="inside">
+      <label
+        >Or take a table that stands: <select aria-label="Table to take" bind:value={inside}
+          >{#each insides as { path, label }, index (path)}<option value={index === 0 ? '' : path}>{label}</option>{/each}</select
+        ></label
+      >
+      <Button onclick={() => void take(true)}>With its records</Button>
+      <Button onclick={() => void take(false)}>Its structure, empty</Button>
+    </p>
+  {/if}
   {#if data.intakes.length > 0}
     <h2>Earlier intakes</h2>
     <ul>
@@ -107,6 +132,21 @@
     padding: 36px 32px;
     background: var(--raised);
     border: 2px dashed var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .inside {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 12px;
+    align-items: center;
+    margin-top: 14px;
+    color: var(--ink-soft);
+  }
+  select {
+    padding: 3px 28px 3px 8px;
+    color: var(--ink);
+    background-color: var(--ground);
+    border: 1px solid var(--line-strong);
     border-radius: var(--radius);
   }
   .over {
