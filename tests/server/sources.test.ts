@@ -24,7 +24,8 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
   const first = await bring(...named('register.xlsx', 'colony book.ods'), ...inspections);
   expect(first.problem).toBeNull();
   const sheetAt = new Map(first.sheets.map(({ name }, index) => [name, index]));
-  const at = (sheet: string, column: string) => `${sheetAt.get(sheet)}.${first.sheets[sheetAt.get(sheet) ?? 0]?.columns.findIndex(({ name }) => name === column)}`;
+  const at = (sheet: string, column: string) =>
+    `${sheetAt.get(sheet)}.${first.sheets[sheetAt.get(sheet) ?? 0]?.columns.findIndex(({ name }) => name === column)}`;
   // Inspections call hives by their digits alone; codes of keepers were typed in a hurry.
   await correctIntake(place.pool, place.seat, first.id, { tables: {}, columns: { [at('inspections', 'hive_no')]: { formula: "'H-' || value" } } });
   const [sheet, column] = at('Hives', 'keeper').split('.').map(Number);
@@ -69,7 +70,9 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
       const linked = linkedTable(model, field);
       const near = field.type.kind === 'counterpart' && model.tables.find(({ id }) => field.type.kind === 'counterpart' && id === field.type.from);
       const isNear = near && near.fields.find(({ type }) => type.kind === 'link')?.id === (field.type.kind === 'counterpart' ? field.type.link : '');
-      return linked && (field.type.kind === 'link' || (field.type.kind === 'counterpart' && field.type.over && isNear)) ? [`${field.label} → ${linked.table.label}`] : [];
+      return linked && (field.type.kind === 'link' || (field.type.kind === 'counterpart' && field.type.over && isNear))
+        ? [`${field.label} → ${linked.table.label}`]
+        : [];
     }),
   ]);
   expect(links).toEqual([

@@ -308,6 +308,8 @@ export interface ColumnDecision {
   readonly to?: string;
   /** For a link into a standing table: the field of the target that texts are matched with. */
   readonly match?: FieldId;
+  /** A second column that has to agree with a field of the target. */
+  readonly also?: { readonly column: number; readonly match: FieldId };
   readonly reading?: Reading;
   /** Spellings of blank that are kept as they are. */
   readonly keepBlanks?: boolean;

@@ -1,10 +1,13 @@
+import type { FieldId } from '../model/identity';
 import type { ColumnDecision, Decisions, IntakeSheet, Proposal, SheetDecision } from './intake';
 
 /** A person's decisions of one sheet, its columns by their names, so that they hold for the next sheet of the same shape. */
 export interface RememberedMapping {
   readonly sheet: SheetDecision;
-  readonly columns: Readonly<Record<string, ColumnDecision>>;
+  readonly columns: Readonly<Record<string, RememberedColumn>>;
 }
+
+type RememberedColumn = Omit<ColumnDecision, 'also'> & { readonly also?: { readonly column: string; readonly match: FieldId } };
 
 /** Columns that a file of misfits has beside those of the sheet it came from. */
 export const misfitColumns = { intake: '_intake', record: '_record', why: '_why' } as const;
@@ -22,7 +25,7 @@ export function remember(proposal: Proposal, sheets: readonly IntakeSheet[], ind
   if (!mapping || !sheet) return null;
   const { decisions } = proposal;
   const mark = mapping.constants?.[0];
-  const columns: Record<string, ColumnDecision> = {};
+  const columns: Record<string, RememberedColumn> = {};
   sheet.columns.forEach(({ name }, column) => {
     const known = mapping.columns.find((one) => one.column === column);
     const { as, formula, replace, missing, keepBlanks, keepSpellings } = decisions.columns[`${index}.${column}`] ?? {};
@@ -33,7 +36,15 @@ export function remember(proposal: Proposal, sheets: readonly IntakeSheet[], ind
       ...(keepBlanks ? { keepBlanks } : {}),
       ...(keepSpellings ? { keepSpellings } : {}),
     };
-    if (known) columns[name] = { ...kept, field: known.field, reading: known.reading, ...(known.match === undefined ? {} : { match: known.match }) };
+    const also = known?.also && { column: sheet.columns[known.also.column]?.name ?? '', match: known.also.match };
+    if (known)
+      columns[name] = {
+        ...kept,
+        field: known.field,
+        reading: known.reading,
+        ...(known.match === undefined ? {} : { match: known.match }),
+        ...(also ? { also } : {}),
+      };
     else if (as === 'skip') columns[name] = { as: 'skip' };
   });
   // Of a table that was made, rows find their record again by what each has once.
@@ -53,8 +64,10 @@ export function withRemembered(sheets: readonly IntakeSheet[], remembered: Reado
     const record = sheet.columns.findIndex(({ name }) => name === misfitColumns.record);
     tables[String(index)] = { ...known.sheet, ...(record < 0 ? {} : { record }) };
     sheet.columns.forEach(({ name }, column) => {
-      const decision = isMisfitColumn(name) ? { as: 'skip' as const } : known.columns[name];
-      if (decision) columns[`${index}.${column}`] = decision;
+      if (isMisfitColumn(name)) columns[`${index}.${column}`] = { as: 'skip' };
+      const { also, ...decision } = known.columns[name] ?? {};
+      const second = also ? sheet.columns.findIndex((other) => other.name === also.column) : -1;
+      if (known.columns[name]) columns[`${index}.${column}`] = { ...decision, ...(also && second >= 0 ? { also: { column: second, match: also.match } } : {}) };
     });
   }
   return { tables, columns };

@@ -77,6 +77,7 @@ const decisions = Joi.object({
         missing: Joi.string().valid('setAside', 'create', 'refuse'),
         to: Joi.string().max(40),
         match: Joi.string().max(40),
+        also: Joi.object({ column: Joi.number().integer().min(0).required(), match: Joi.string().max(40).required() }),
         keepBlanks: Joi.boolean(),
         keepSpellings: Joi.boolean(),
         label: Joi.string().trim().min(1).max(120),

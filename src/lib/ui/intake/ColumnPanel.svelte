@@ -1,7 +1,6 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
-  import { applyChanges } from '$core/model/change';
   import { findField, isEntered, linkedTable, ownTables, type Model, type Table } from '$core/model/model';
   import type { Distribution } from '$server/intake/stagedRows';
   import { call } from '../api';
@@ -22,6 +21,7 @@
     workspace,
     path,
     model,
+    after,
     standing = null,
     ondecide,
   }: {
@@ -29,6 +29,8 @@
     /** The intake's address in the API. */
     path: string;
     model: Model;
+    /** The model with what would be made. */
+    after: Model;
     profile: ColumnProfile;
     sheets: readonly IntakeSheet[];
     proposal: Proposal;
@@ -45,10 +47,6 @@
   const goesTo = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field);
   const mapping = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column));
   const names = $derived(sheets[sheet]?.columns.map(({ name }) => name) ?? []);
-  const after = $derived.by(() => {
-    const applied = applyChanges(model, proposal.changes);
-    return applied.ok ? applied.value.model : model;
-  });
   /** The table a link column points at, as it will stand. */
   const target = $derived.by(() => {
     const field = mapping && findField(after, mapping.field)?.field;

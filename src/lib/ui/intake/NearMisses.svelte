@@ -68,7 +68,7 @@
     } else if (key === 'Delete' || key === 'Backspace') leave(one.text);
     else return;
     event.preventDefault();
-    list?.querySelector(`[data-at="${at}"]`)?.scrollIntoView({ block: 'nearest' });
+    list?.querySelector<HTMLElement>(`[data-at="${at} 0"]`)?.focus();
   }
   function confirm() {
     onconfirm(Object.entries(chosen).flatMap(([from, to]) => (from === to ? [] : [{ from, to }])));
@@ -80,45 +80,33 @@
 {:else}
   {#if withNear.length > 0}
     <p>{counted(found.near, 'text')} may mean another one:</p>
-    <div
-      class="list"
-      bind:this={list}
-      role="listbox"
-      tabindex="0"
-      aria-label="Texts that may mean another one"
-      aria-activedescendant="near-{at}"
-      onkeydown={walk}
-    >
+    <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+    <ul class="list" bind:this={list} aria-label="Texts that may mean another one" onkeydown={walk}>
       {#each withNear as { text, count, candidates }, index (text)}
-        <div
-          id="near-{index}"
-          data-at={index}
-          role="option"
-          tabindex="-1"
-          class="one"
-          class:at={index === at}
-          aria-selected={chosen[text] !== undefined && chosen[text] !== text}
-        >
+        <li class="one" class:at={index === at}>
           <span class="text"><code>{text}</code> <span class="soft">{counted(count, 'row')}</span></span>
           {#each candidates as { key, title, score }, place (key)}
             <button
               type="button"
-              tabindex="-1"
+              data-at="{index} {place}"
+              tabindex={index === at && place === 0 ? 0 : -1}
               class:taken={chosen[text] === key}
+              aria-pressed={chosen[text] === key}
+              aria-label="{text} means {key}"
               onclick={() => ((at = index), chosen[text] === key ? leave(text) : take(text, key))}
               ><kbd>{place + 1}</kbd>
               {key}{title === key ? '' : ` ${title}`}
               <span class="soft">{score === 1 ? 'alike but for case, blanks or signs' : `${Math.round(score * 100)} % alike`}</span></button
             >
           {/each}
-        </div>
+        </li>
       {/each}
-    </div>
+    </ul>
     {#if found.near > withNear.length}<p class="soft">The {withNear.length} nearest of {found.near.toLocaleString()} are shown.</p>{/if}
     <p class="soft keys">↑ ↓ walk · 1 2 3 or Enter confirm · Delete takes back</p>
     <div class="do">
       {#if alike.length > 0}<Button onclick={() => alike.forEach(({ text, candidates }) => take(text, candidates[0]?.key))}
-          >Confirm {counted(alike.length, 'text')} that {alike.length === 1 ? 'differs' : 'differ'} only in case, blanks or signs</Button
+          >Confirm {counted(alike.length, 'text')} alike but for case and signs</Button
         >{/if}
       <Button kind="main" disabled={!changed} onclick={confirm}>Use what is confirmed</Button>
     </div>
@@ -194,7 +182,7 @@
     flex-wrap: wrap;
     gap: 8px;
   }
-  li {
+  ul:not(.list) li {
     display: flex;
     justify-content: space-between;
     font-size: 13px;

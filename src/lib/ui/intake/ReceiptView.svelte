@@ -1,11 +1,26 @@
 <script lang="ts">
   import type { Receipt } from '$core/intake/intake';
   import type { Table } from '$core/model/model';
+  import BarChart from '../charts/BarChart.svelte';
   import { numberText } from '../values/show';
 
   /** The reconciliation: rows read = added + changed + unchanged + set aside + refused, and the sums of number columns before and after. */
   const { receipt, workspace, tables }: { receipt: Receipt; workspace: string; tables: readonly Table[] } = $props();
   const meets = $derived(receipt.sheets.some(({ changed }) => changed !== undefined));
+  /** Tables that several sheets went into: there the sheet is said, too. */
+  const twice = $derived(new Set(receipt.sheets.map(({ table }) => table).filter((id, index, all) => all.indexOf(id) !== index)));
+  const of = <T,>(part: (sheet: Receipt['sheets'][number]) => readonly (T & { readonly field: string })[]) =>
+    receipt.sheets.flatMap((sheet) =>
+      part(sheet).map((one) => ({
+        ...one,
+        where: `${twice.has(sheet.table) ? `${sheet.sheet}: ` : ''}${sheet.tableLabel}${one.field === '' ? '' : `.${one.field}`}`,
+        table: sheet.table,
+      })),
+    );
+  const misfits = $derived(of(({ reasons }) => reasons).sort((a, b) => b.count - a.count));
+  const changes = $derived(of(({ changes: all = [] }) => all));
+  const sums = $derived(of((sheet) => sheet.sums));
+  const links = $derived(of((sheet) => sheet.links));
   const hrefOf = (id: string) => {
     const table = tables.find((one) => one.id === id);
     return table ? `/w/${workspace}/t/${table.key}` : undefined;
@@ -41,29 +56,68 @@
     </tbody>
   </table>
   <div class="details">
-    {#each receipt.sheets as sheet, index (index)}
-      {#each sheet.reasons as { field, reason, count, samples } (field + reason)}
-        <p>
-          <b class="warn">{count.toLocaleString()}</b>
-          {sheet.tableLabel}{field ? `.${field}` : ''}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span>
-        </p>
-      {/each}
-      {#each sheet.changes ?? [] as { record, field, before, after } (record + field)}
-        <p><b>{record}</b> {sheet.tableLabel}.{field}: {before === '' ? 'blank' : before} → {after === '' ? 'blank' : after}</p>
-      {/each}
-      {#if (sheet.changes?.length ?? 0) === 20}<p class="soft">
-          The first 20 values that differ in {sheet.tableLabel} are shown; History has all of them.
-        </p>{/if}
-      {#each sheet.links as { field, made, missed } (field)}
-        <p><b>{made.toLocaleString()}</b> links made from {sheet.tableLabel}.{field}{missed > 0 ? `, ${missed.toLocaleString()} missed` : ''}</p>
-      {/each}
-      {#each sheet.sums as { field, read, stored } (field)}
-        <p>
-          sum of {sheet.tableLabel}.{field}: read {numberText(read, null)}, stored {numberText(stored, null)}
-          {#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">they differ</span>{/if}
-        </p>
-      {/each}
-    {/each}
+    {#if misfits.length > 0}
+      <section>
+        <h3>What did not fit</h3>
+        {#if misfits.length > 1}<BarChart
+            lying
+            bars={misfits.map(({ where, reason, count }) => ({ label: `${where}: ${reason}`, count }))}
+            unit="values"
+            called="What did not fit, by its reason"
+          />{/if}
+        <ul>
+          {#each misfits as { where, reason, count, samples, table }, index (index)}
+            <li>
+              <b class="warn">{count.toLocaleString()}</b>
+              {where}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span>
+              {#if !receipt.dry && hrefOf(table) && !reason.startsWith('refused')}<a href="/w/{workspace}/set-aside">Mend them</a>{/if}
+            </li>
+          {/each}
+        </ul>
+      </section>
+    {/if}
+    {#if changes.length > 0}
+      <section>
+        <h3>What differs</h3>
+        <ul>
+          {#each changes as { where, record, before, after }, index (index)}
+            <li><b>{record}</b> {where}: {before === '' ? 'blank' : before} → {after === '' ? 'blank' : after}</li>
+          {/each}
+        </ul>
+        {#if changes.length >= 20}<p class="soft">The first 20 values that differ in each table are shown; History has all of them.</p>{/if}
+      </section>
+    {/if}
+    {#if sums.length > 0}
+      <section>
+        <h3>Sums before and after</h3>
+        <table>
+          <thead><tr><th>sum of</th><th class="n">read</th><th class="n">stored</th><th></th></tr></thead>
+          <tbody>
+            {#each sums as { where, read, stored }, index (index)}
+              <tr
+                ><th scope="row">{where}</th><td class="n">{numberText(read, null)}</td><td class="n">{numberText(stored, null)}</td><td
+                  >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">they differ</span>{/if}</td
+                ></tr
+              >
+            {/each}
+          </tbody>
+        </table>
+      </section>
+    {/if}
+    {#if links.length > 0}
+      <section>
+        <h3>Links</h3>
+        <table>
+          <thead><tr><th>from</th><th class="n">made</th><th class="n">missed</th></tr></thead>
+          <tbody>
+            {#each links as { where, made, missed }, index (index)}
+              <tr><th scope="row">{where}</th><td class="n">{made.toLocaleString()}</td><td class="n" class:warn={missed > 0}>{missed.toLocaleString()}</td></tr
+              >
+            {/each}
+          </tbody>
+        </table>
+      </section>
+    {/if}
   </div>
 </div>
 
@@ -74,6 +128,10 @@
     background: var(--raised);
     border: 1px solid var(--line);
     border-left: 4px solid var(--lichen);
+  }
+  a {
+    text-decoration: underline;
+    text-underline-offset: 2px;
   }
   .dry {
     border-left-color: var(--woad);
@@ -111,7 +169,26 @@
     font-weight: 400;
   }
   .details {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(min(420px, 100%), 1fr));
+    gap: 4px 32px;
     margin-top: 10px;
     font-size: 13px;
+  }
+  h3 {
+    margin: 12px 0 4px;
+    font-size: 14px;
+  }
+  .details th {
+    font-weight: 400;
+  }
+  .details tr {
+    border-top: 1px solid var(--line);
+  }
+  .details :is(th, td):first-child {
+    padding-left: 0;
+  }
+  thead .n {
+    text-align: right;
   }
 </style>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
-  import { ownTables, type FieldType, type Model, type Table } from '$core/model/model';
+  import { findField, linkedTable, ownTables, type Field, type Model, type Table } from '$core/model/model';
   import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
@@ -15,6 +15,7 @@
     sheets,
     onchoose,
     model,
+    after,
     onsettle,
     onanew,
   }: {
@@ -27,6 +28,8 @@
     onchoose: (column: number) => void;
     sheets: readonly IntakeSheet[];
     model: Model;
+    /** The model with what would be made. */
+    after: Model;
     /** What is settled of the sheet as a whole; the rest stays. */
     onsettle: (decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) => void;
     /** Everything decided of it is taken back. */
@@ -76,20 +79,17 @@
     const at = sheets.findIndex(({ derived }) => derived?.sheet === index && derived.dependents.includes(column));
     return at < 0 ? undefined : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
   };
-  const fieldOf = $derived.by(() => {
-    const fields = new Map(
-      proposal.changes
-        .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
-        .concat(into ? (table?.fields ?? []) : [])
-        .map((field) => [field.id, field]),
-    );
-    return (column: number) => fields.get(mapping?.columns.find((one) => one.column === column)?.field ?? '');
-  });
-  const targetLabel = (id: string) => [...tables, ...standing].find((one) => one.id === id)?.label ?? '';
-  function words(type: FieldType): string {
+  /** The field a column goes to, as it will stand. */
+  const fieldOf = (column: number): Field | undefined => {
+    const id = mapping?.columns.find((one) => one.column === column)?.field;
+    return id === undefined ? undefined : findField(after, id)?.field;
+  };
+  const targetLabel = (field: Field) => linkedTable(after, field)?.table.label ?? '';
+  function words(field: Field): string {
+    const { type } = field;
+    const linked = linkedTable(after, field);
+    if (linked) return `→ ${linked.many ? 'several of ' : ''}${linked.table.label}`;
     switch (type.kind) {
-      case 'link':
-        return `→ ${targetLabel(type.to)}`;
       case 'number':
         return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
       case 'option':
@@ -249,10 +249,10 @@
               ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td
             >
             <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
-              {#if found && field?.type.kind === 'link'}{sheets[found.to.sheet]?.derived?.sheet === index
+              {#if found && field && linkedTable(after, field)}{sheets[found.to.sheet]?.derived?.sheet === index
                   ? 'repeated on many rows'
-                  : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field.type.to)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
-              {:else if stands(at) && (field?.type.kind === 'link' || sheet.keys[0] === at)}
+                  : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
+              {:else if stands(at) && ((field && linkedTable(after, field)) || sheet.keys[0] === at)}
                 {@const found = stands(at)}{(((found?.matching ?? 0) * 100) / Math.max(1, (found?.matching ?? 0) + (found?.missing ?? 0))).toFixed(1)} % stand in
                 {standing.find(({ id }) => id === found?.table)?.label} already{found && found.missing > 0 ? `, ${found.missing.toLocaleString()} not` : ''}
               {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
@@ -260,7 +260,7 @@
             <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
             <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
             <td class="stands">
-              {#if field}<b>{field.label}</b> <span class:linked={field.type.kind === 'link'}>{words(field.type)}</span>{field.unique
+              {#if field}<b>{field.label}</b> <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
                   ? ', each once'
                   : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">left out</span>{/if}
             </td>

@@ -1,6 +1,5 @@
 <script lang="ts">
   import type { Proposal } from '$core/intake/intake';
-  import { applyChanges } from '$core/model/change';
   import type { Model } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { halves, pathData, strands } from '$core/weave/svg';
@@ -11,24 +10,22 @@
   /** What will stand at the end, as a small Weave: new tables drawn in full, those that stand already with a broken edge; a box leads to its sheet. */
   const {
     model,
+    after,
     proposal,
     rows,
     onchoose,
   }: {
     model: Model;
+    /** The model with what would be made. */
+    after: Model;
     proposal: Proposal;
     /** Rows that go to each table, by its identity. */ rows: ReadonlyMap<string, number>;
     onchoose: (table: string) => void;
   } = $props();
 
-  const after = $derived.by(() => {
-    const applied = applyChanges(model, proposal.changes);
-    return applied.ok ? applied.value.model : null;
-  });
   const standing = $derived(new Set(model.tables.map(({ id }) => id)));
   /** Only what rows go to and what those link to, each with its title and links. */
   const weave = $derived.by((): Weave => {
-    if (!after) return { tables: [], threads: [] };
     const all = weaveOf(after);
     const mine = new Set(proposal.mappings.map(({ table }) => table));
     const threads = all.threads.filter(({ from, to }) => mine.has(from) || mine.has(to));
@@ -51,7 +48,7 @@
     const router = new RunRouter(linkMargin);
     let gone = false;
     void (async () => {
-      const found = await placesFor(now, {});
+      const found = await placesFor(now, {}, { between: 64, beside: 26, aspect: 4 });
       const routed = await router.route(now, now.threads, found);
       if (gone || !routed) return;
       [places, paths] = [found, routed];
@@ -84,7 +81,7 @@
 {#if drawn.length > 0}
   <svg
     viewBox="{box.x} {box.y} {box.width} {box.height}"
-    style:max-height="{Math.min(300, box.height)}px"
+    style:max-height="{Math.min(340, box.height)}px"
     style:max-width="{box.width}px"
     aria-label="What will stand"
     role="group"

@@ -2,8 +2,12 @@ import type { ELK, ElkNode } from 'elkjs/lib/elk-api';
 import type { Point } from '$core/weave/route';
 import { boxHeight, boxWidth, type Weave } from '$core/weave/weave';
 
-/** Places for the tables that nobody put anywhere, in layers along their links; worked out in a worker that ends with it. */
-export async function placesFor(weave: Weave, placed: Readonly<Record<string, Point | null>>): Promise<Record<string, Point>> {
+/** Places for the tables that nobody put anywhere, with distances in pixels between layers and beside each other, in layers along their links; worked out in a worker that ends with it. */
+export async function placesFor(
+  weave: Weave,
+  placed: Readonly<Record<string, Point | null>>,
+  { between, beside, aspect } = { between: 110, beside: 56, aspect: 1.6 },
+): Promise<Record<string, Point>> {
   const stands = (id: string): Point | null => placed[id] ?? null;
   const known = Object.fromEntries(weave.tables.flatMap(({ id }) => (stands(id) ? [[id, stands(id) as Point]] : [])));
   const free = weave.tables.filter(({ id }) => !stands(id));
@@ -15,11 +19,11 @@ export async function placesFor(weave: Weave, placed: Readonly<Record<string, Po
     layoutOptions: {
       'elk.algorithm': 'layered',
       'elk.direction': 'RIGHT',
-      'elk.layered.spacing.nodeNodeBetweenLayers': '110',
-      'elk.spacing.nodeNode': '56',
+      'elk.layered.spacing.nodeNodeBetweenLayers': String(between),
+      'elk.spacing.nodeNode': String(beside),
       'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-      'elk.spacing.componentComponent': '80',
-      'elk.aspectRatio': '1.6',
+      'elk.spacing.componentComponent': String(Math.min(80, between)),
+      'elk.aspectRatio': String(aspect),
     },
     children: free.map((table) => ({ id: table.id, width: boxWidth, height: boxHeight(table) })),
     // What is linked to stands left of what links to it; a table's link to itself has no say in the order.

@@ -115,7 +115,7 @@ export class Ground {
 
   /** Where a column's link goes: to a table that another sheet becomes or goes into, else to one that stands. */
   linked(sheet: number, column: number): LinkTarget | undefined {
-    const { as, match: wished, to } = this.decisionOf(sheet, column);
+    const { as, match: wished, to, also } = this.decisionOf(sheet, column);
     if (as !== undefined && as !== 'link') return undefined;
     const { model, sheets, links } = this.source;
     if (to !== undefined) return this.wishedTarget(to, wished);
@@ -128,7 +128,13 @@ export class Ground {
     const table = standing && model.tables.find(({ id }) => id === standing.table);
     // The key of a sheet tells its own records.
     if (!table || !standing || sheets[sheet]?.keys[0] === column) return undefined;
-    return { table, match: wished ?? standing.field, splitOff: false, ...(standing.separator === undefined ? {} : { separator: standing.separator }) };
+    return {
+      table,
+      match: wished ?? standing.field,
+      splitOff: false,
+      ...(also ? { also } : {}),
+      ...(standing.separator === undefined ? {} : { separator: standing.separator }),
+    };
   }
 
   /** The column that only tells a sheet's rows apart, and becomes no field. */

@@ -306,7 +306,8 @@ function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: T
     const told = ground.linked(sheet, column);
     const own = target?.fields.find(({ id }) => id === decision.match);
     const match = target && (own?.id ?? (told?.table.id === target.id ? told.match : tellingField(target)));
-    const also = told && told.table.id === target?.id && told.also ? { also: told.also } : {};
+    const second = decision.also ?? (told && told.table.id === target?.id ? told.also : undefined);
+    const also = second ? { also: second } : {};
     const base = { column, field: field.id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
     return match === undefined ? base : { ...base, match, ...also, ...missingOf(decision) };
   });

@@ -31,6 +31,8 @@
     }),
   );
   const total = $derived(fields.reduce((sum, { count }) => sum + count, 0));
+  /** Where all are there for the same reason, the list of fields says it already. */
+  const reasons = $derived(new Set(texts?.texts.map(({ reason }) => reason)).size);
   const one = $derived(texts?.texts.find(({ text }) => text === chosen));
 
   async function read() {
@@ -121,7 +123,11 @@
         <h2>{table.label} · {field.label} <span class="soft">{counted(texts.values, 'value')}, {counted(texts.different, 'different text')}</span></h2>
         <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
         <table onkeydown={walk}>
-          <thead><tr><th>text</th><th class="n">records</th><th>the first of them</th><th>why</th></tr></thead>
+          <thead
+            ><tr
+              ><th>text</th><th class="n">records</th><th>the first of them</th>{#if reasons > 1}<th>why</th>{/if}</tr
+            ></thead
+          >
           <tbody>
             {#each texts.texts as { text, count, records, reason }, index (text)}
               <tr class:chosen={chosen === text}>
@@ -135,7 +141,7 @@
                   >{#each records.slice(0, 3) as { id, title }, place (id)}{place > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}">{title}</a
                     >{/each}{count > 3 ? ' …' : ''}</td
                 >
-                <td class="soft">{reason}</td>
+                {#if reasons > 1}<td class="soft">{reason}</td>{/if}
               </tr>
             {/each}
           </tbody>
@@ -164,15 +170,7 @@
     onclose={() => (one ? (chosen = null) : void goto(`/w/${workspace}/set-aside`))}
   >
     {#key `${field.id} ${chosen}`}
-      <MendForm
-        {workspace}
-        model={data.model}
-        {field}
-        text={one ?? null}
-        samples={texts.texts.map(({ text }) => text)}
-        values={texts.values}
-        onmend={mend}
-      />
+      <MendForm {workspace} model={data.model} {field} text={one ?? null} samples={texts.texts.map(({ text }) => text)} values={texts.values} onmend={mend} />
     {/key}
   </Inspector>
 {/if}
@@ -235,14 +233,15 @@
     border-bottom: 1px solid var(--line);
     vertical-align: baseline;
   }
-  td button code {
+  td button {
+    display: block;
+    max-width: 220px;
+    overflow: hidden;
+    text-align: left;
     text-decoration: underline;
     text-decoration-color: var(--line-strong);
-    overflow-wrap: anywhere;
-    text-align: left;
-  }
-  td button {
-    text-align: left;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   .chosen td {
     background: var(--woad-tint);
@@ -254,6 +253,10 @@
   .chosen .soft,
   a[aria-current] .soft {
     color: var(--ink-soft);
+  }
+  td a {
+    text-decoration: underline;
+    text-decoration-color: var(--line-strong);
   }
   .hint button {
     color: var(--woad);

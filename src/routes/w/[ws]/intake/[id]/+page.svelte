@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto, invalidate } from '$app/navigation';
+  import { applyChanges } from '$core/model/change';
   import type { ColumnDecision, Decisions, ReadingWish, SheetDecision } from '$core/intake/intake';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
@@ -79,6 +80,10 @@
     });
   }
 
+  const after = $derived.by(() => {
+    const applied = applyChanges(data.model, intake.proposal?.changes ?? []);
+    return applied.ok ? applied.value.model : data.model;
+  });
   /** Rows that go to each table, for the small Weave. */
   const rowsTo = $derived.by(() => {
     const sums = new Map<string, number>();
@@ -166,7 +171,7 @@
         </div>
       {/if}
       {#if intake.receipt}<ReceiptView receipt={intake.receipt} {workspace} tables={[]} />{/if}
-      <StandingWeave model={data.model} proposal={intake.proposal} rows={rowsTo} onchoose={showSheetOf} />
+      <StandingWeave model={data.model} {after} proposal={intake.proposal} rows={rowsTo} onchoose={showSheetOf} />
       {#each intake.sheets as sheet, index (sheet.staged)}
         <div id="sheet-{index}">
           <SheetDecisions
@@ -179,6 +184,7 @@
             onchoose={(column) => (chosen = { sheet: index, column })}
             sheets={intake.sheets}
             model={data.model}
+            {after}
             onsettle={(decision, also) => settle(index, decision, also)}
             onanew={() => anew(index)}
           />
@@ -239,6 +245,7 @@
         {workspace}
         {path}
         model={data.model}
+        {after}
         standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
       />
