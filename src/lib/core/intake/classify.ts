@@ -5,13 +5,39 @@ import { noWords, yesWords } from '../values/yesNo';
 export const reads = { numberPoint: 1, numberComma: 2, ymd: 4, dmy: 8, mdy: 16, yesNo: 32, leadingZero: 64, yesNoWord: 128 } as const;
 
 const words = new Set<string>([...yesWords, ...noWords]);
-const plainNumber = /^[+-]?\d+$/;
 const pointNumber = /^[+\-−]?(?:\d{1,30}(?:\.\d{0,30})?|\.\d{1,30}|\d{1,3}(?:,\d{3})+(?:\.\d{1,30})?)$/;
 const commaNumber = /^[+\-−]?(?:\d{1,30}(?:,\d{0,30})?|,\d{1,30}|\d{1,3}(?:\.\d{3})+(?:,\d{1,30})?)$/;
 const isoDay = /^(\d{4})-(\d{1,2})-(\d{1,2})$/;
 const numericDay = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
 
 const inCalendar = (year: number, month: number, day: number) => year > 0 && month > 0 && month < 13 && day > 0 && day <= daysInMonth(year, month);
+
+/** The decimal signs with which a text is a number. Most texts are told by one look at their signs; the others are held against the patterns. */
+function numberBits(text: string, digitFirst: boolean): number {
+  const { length } = text;
+  if (digitFirst && length <= 30) {
+    let sign = 0;
+    let at = -1;
+    let i = 1;
+    for (; i < length; i++) {
+      const code = text.charCodeAt(i);
+      if (code >= 48 && code <= 57) continue;
+      if (sign !== 0 || (code !== 46 && code !== 44)) break;
+      [sign, at] = [code, i];
+    }
+    if (i === length) {
+      if (sign === 0) return reads.numberPoint | reads.numberComma;
+      // One sign with three digits behind it may as well keep thousands apart.
+      const grouped = at <= 3 && length - at === 4;
+      if (sign === 46) return reads.numberPoint | (grouped ? reads.numberComma : 0);
+      return reads.numberComma | (grouped ? reads.numberPoint : 0);
+    }
+    // Letters within make it no number; only further signs of numbers are worth the patterns.
+    const code = text.charCodeAt(i);
+    if (code !== 46 && code !== 44) return 0;
+  }
+  return (pointNumber.test(text) ? reads.numberPoint : 0) | (commaNumber.test(text) ? reads.numberComma : 0);
+}
 
 /** The ways a trimmed, filled text can be read. */
 export function readingsOf(text: string): number {
@@ -21,8 +47,7 @@ export function readingsOf(text: string): number {
   let bits = 0;
   // + − - . and , begin numbers as well.
   if (digitFirst || first === 43 || first === 45 || first === 46 || first === 44 || first === 0x2212) {
-    if (pointNumber.test(text)) bits |= reads.numberPoint;
-    if (commaNumber.test(text)) bits |= reads.numberComma;
+    bits |= numberBits(text, digitFirst);
     if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57) bits |= reads.leadingZero;
   }
   if (digitFirst && text.length >= 8 && text.length <= 10) {
@@ -47,17 +72,25 @@ export class ExactSum {
 
   /** Adds a number `times` over. `text` has digits, at most one decimal sign and perhaps grouping signs. */
   add(text: string, decimal: '.' | ',', times = 1): void {
-    const at = text.lastIndexOf(decimal);
-    const decimals = at < 0 ? 0 : text.length - at - 1;
+    const sign = decimal.charCodeAt(0);
+    let at = -1;
     if (text.length <= 15 && text.charCodeAt(0) < 128) {
       // The decimals as whole units: few digits, so the product is exact as long as it stays below 2^53.
-      const whole = Number(at < 0 && plainNumber.test(text) ? text : text.replace(/[.,]/g, ''));
-      const sum = (this.units[decimals] ?? 0) + whole * times;
-      if (Math.abs(sum) < 8e15) {
+      let whole = 0;
+      for (let i = 0; i < text.length; i++) {
+        const code = text.charCodeAt(i);
+        if (code >= 48 && code <= 57) whole = whole * 10 + code - 48;
+        else if (code === sign) at = i;
+      }
+      const decimals = at < 0 ? 0 : text.length - at - 1;
+      const sum = (this.units[decimals] ?? 0) + (text.charCodeAt(0) === 45 ? -whole : whole) * times;
+      if (sum < 8e15 && sum > -8e15) {
         this.units[decimals] = sum;
         return;
       }
     }
+    at = text.lastIndexOf(decimal);
+    const decimals = at < 0 ? 0 : text.length - at - 1;
     const digits = text.replace(/[.,+]/g, '').replace('−', '-');
     this.spilled[decimals] = (this.spilled[decimals] ?? 0n) + BigInt(digits) * BigInt(times);
   }

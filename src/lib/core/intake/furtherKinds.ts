@@ -31,6 +31,14 @@ export function besideNumber(text: string): { readonly words: string; readonly n
   return { words: text.replace(number, '').trim(), number };
 }
 
+/** Begins with a letter that begins neither an address of the web nor the name of a currency, as most words and codes do. */
+function isPlainWord(code: number, text: string): boolean {
+  if (code >= 97 && code <= 122) return code !== 104 && code !== 119 && code !== 122;
+  if (code < 65 || code > 90 || code === 75 || code === 70) return false;
+  const next = text.charCodeAt(1);
+  return !(next >= 65 && next <= 90);
+}
+
 /**
  * The further ways a trimmed text can be read, which `readingsOf` found no number, day or yes or no in. What the sign at its
  * beginning or a sign within it rules out is not tried, so that texts of any other kind cost little.
@@ -41,6 +49,7 @@ export function furtherReadingsOf(text: string): number {
   const digitFirst = code >= 48 && code <= 57;
   const signFirst = code === 43 || code === 45 || code === 0x2212 || code === 46;
   let bits = 0;
+  if (isPlainWord(code, text)) return text.includes('@') && parseValue(text, { kind: 'email' }).ok ? further.email : 0;
   if ((digitFirst || signFirst) && text.endsWith('%')) {
     if (percent.test(text)) bits |= further.percent;
     return bits;

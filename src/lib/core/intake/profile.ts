@@ -51,7 +51,8 @@ export class ColumnProfiler {
   /** Goes on asking that when there are too many values to count. */
   private once: SeenOnce | null = null;
   /** Rows by the ways their text can be read: one counter for each combination of bits. */
-  private readonly tallies = new Map<number, number>();
+  private readonly tallies = new Map<number, { readonly bits: number; count: number }>();
+  private tally = { bits: -1, count: 0 };
   private readonly misfits = new Map<number, string[]>();
   /** The ways of reading for which misfits are still collected. */
   private open: number = watched.reduce<number>((all, bit) => all | bit, 0);
@@ -117,7 +118,12 @@ export class ColumnProfiler {
 
   /** Adds a text that was met so many times to the counts and the sums. */
   private tell(text: string, bits: number, times: number): void {
-    this.tallies.set(bits, (this.tallies.get(bits) ?? 0) + times);
+    // One value reads mostly as the one before it, so the counter at hand is the right one.
+    if (this.tally.bits !== bits) {
+      this.tally = this.tallies.get(bits) ?? { bits, count: 0 };
+      this.tallies.set(bits, this.tally);
+    }
+    this.tally.count += times;
     if (bits === 0) return;
     if (bits & reads.numberPoint) this.pointSum.add(text, '.', times);
     // What reads the same with either sign is a whole number, summed once for both.
@@ -167,7 +173,7 @@ export class ColumnProfiler {
   /** Rows that can be read in each of the watched ways, from one pass over the counters. */
   private counts(): ReadonlyMap<number, number> {
     const sums = new Map<number, number>([...watched, reads.leadingZero, reads.yesNoWord].map((bit) => [bit, 0]));
-    for (const [bits, count] of this.tallies) for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
+    for (const { bits, count } of this.tallies.values()) for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
     return sums;
   }
 

@@ -1,19 +1,21 @@
 <script lang="ts">
   import type { SheetPreview } from '$core/intake/intake';
+  import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
   /** The first rows of a sheet, as they came in. */
-  const { preview }: { preview: SheetPreview } = $props();
+  const { preview, types = [], found = [] }: { preview: SheetPreview; /** What each column looks like. */ types?: readonly string[]; /** What was found on these rows. */ found?: readonly string[] } = $props();
 </script>
 
 <section aria-label="First rows of {preview.name}">
   <h2>{preview.name} <span>the first {counted(preview.rows.length, 'row')}</span></h2>
+  {#if found.length > 0}<p class="found">{found.join(' · ')}</p>{/if}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="rows" tabindex="0" role="region" aria-label="Rows of {preview.name}">
     <table>
       <thead>
         <tr
-          ><th>#</th>{#each preview.names as name (name)}<th>{name}</th>{/each}</tr
+          ><th>#</th>{#each preview.names as name, column (name)}<th>{name}{#if types[column]}<small>{kindWords[types[column] as 'text'] ?? types[column]}</small>{/if}</th>{/each}</tr
         >
       </thead>
       <tbody>
@@ -28,6 +30,16 @@
 </section>
 
 <style>
+  .found {
+    margin-bottom: 6px;
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  small {
+    display: block;
+    color: var(--ink-faint);
+    font-weight: 400;
+  }
   section {
     margin-top: 16px;
   }

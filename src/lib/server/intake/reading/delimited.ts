@@ -46,15 +46,16 @@ export async function* delimitedPieces(
   let first = true;
   const take = (last: boolean): Piece | null => {
     if (pending === '') return null;
+    // Most texts have none of these quotes, and then no cell need be looked at.
+    const quoted = pending.includes("'");
     const { data, errors, meta } = new RowParser({ delimiter, newline: newlineOf(pending), quoteChar: quote }).parse(pending, 0, !last);
     if (last && errors.some(({ code }) => code === 'MissingQuotes')) {
       throw refuse(422, `${file} is cut off: row ${(rows + 1).toLocaleString('en')} opens a quotation mark that is never closed.`, 'Bring in the whole file.');
     }
     pending = last ? '' : pending.slice(meta.cursor);
     rows += data.length;
-    return data.length > 0
-      ? { kind: 'rows', rows: data.map((row) => (row.some(isDefused) ? row.map((cell) => (isDefused(cell) ? cell.slice(1) : cell)) : row)) }
-      : null;
+    if (data.length === 0) return null;
+    return { kind: 'rows', rows: quoted ? data.map((row) => (row.some(isDefused) ? row.map((cell) => (isDefused(cell) ? cell.slice(1) : cell)) : row)) : data };
   };
   for await (const chunk of source) {
     const piece = decoder.write(chunk);

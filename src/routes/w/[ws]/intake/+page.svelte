@@ -1,9 +1,11 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import type { FirstLook } from '$core/intake/firstLook';
   import { ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath, type Refused } from '$ui/api';
+  import PreviewTable from '$ui/intake/PreviewTable.svelte';
   import { agoWords, counted } from '$ui/values/words';
 
   const { data } = $props();
@@ -22,15 +24,32 @@
     cancelled: 'cancelled',
   };
 
+  let looks = $state.raw<readonly FirstLook[]>([]);
+  /** Delimited texts are looked at here while they are sent, so that their first rows stand at once whatever their size. */
+  function lookAt(files: FileList) {
+    const texts = [...files].filter(({ name }) => /\.(csv|tsv|txt)$/i.test(name));
+    if (texts.length === 0) return;
+    const worker = new Worker(new URL('../../../../lib/workers/firstLook.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data: found }: MessageEvent<readonly FirstLook[]>) => {
+      looks = found;
+      worker.terminate();
+    };
+    // What cannot be looked at here is looked at by the server all the same.
+    worker.onerror = () => worker.terminate();
+    worker.postMessage(texts);
+  }
+
   async function bring(files: FileList | null | undefined) {
     if (!files || files.length === 0) return;
+    refused = null;
+    lookAt(files);
     const form = new FormData();
     for (const file of files) form.append('files', file, file.name);
     sending = [...files].map(({ name }) => name).join(', ');
     const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), form);
     sending = null;
     if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
-    else refused = answer.problem;
+    else [refused, looks] = [answer.problem, []];
   }
 
   let inside = $state('');
@@ -94,6 +113,7 @@
     {/if}
     {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>{/if}
   </div>
+  {#if sending}{#each looks as look (look.file)}<PreviewTable preview={look} types={look.types} found={look.found} />{/each}{/if}
   {#if insides.length > 0 && !sending}
     <p class="inside">
       <label

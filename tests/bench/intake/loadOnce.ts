@@ -1,16 +1,17 @@
 import { copyFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { takeSeat } from '../../src/lib/server/access/seat';
-import { openPool } from '../../src/lib/server/database/pool';
-import { beginIntake, readIntake } from '../../src/lib/server/intake/intakes';
-import { startLoad } from '../../src/lib/server/intake/loading';
-import { benchPerson } from './world';
+import { takeSeat } from '../../../src/lib/server/access/seat';
+import { openPool } from '../../../src/lib/server/database/pool';
+import { beginIntake, readIntake } from '../../../src/lib/server/intake/intakes';
+import { startLoad } from '../../../src/lib/server/intake/loading';
+import { benchPerson } from '../world';
 
 /** One whole intake of files into the workspace bench_load; prints its time, phases and the process's peak memory. */
 const pool = openPool(process.env.DATABASE_URL ?? '', 6);
 const seat = await takeSeat(pool, await benchPerson(pool), 'bench_load', 'administrator');
-const files = process.argv.slice(2).map((path, index) => {
+const [rows = 0] = process.argv.slice(2, 3).map(Number);
+const files = process.argv.slice(3).map((path, index) => {
   // The intake takes over what was uploaded.
   const copy = join(tmpdir(), `loom-bench-${process.pid}-${index}`);
   copyFileSync(path, copy);
@@ -31,8 +32,8 @@ if (read.problem) throw new Error(read.problem);
 await startLoad(pool, seat, id);
 const loaded = await until(id, 'loading');
 const ended = performance.now();
-const [hives, inspections] = loaded.receipt?.sheets ?? [];
-if (loaded.state !== 'loaded' || hives?.added !== 50_000 || inspections?.added !== 1_000_000 || inspections.links[0]?.made !== 1_000_000)
+const inspections = loaded.receipt?.sheets[2];
+if (loaded.state !== 'loaded' || inspections?.added !== rows || inspections.links.length !== 2 || inspections.links.some(({ made }) => made !== rows))
   throw new Error(JSON.stringify([loaded.problem, loaded.receipt]));
 await pool.end();
 console.log(
