@@ -6,6 +6,8 @@ import { dryRun, misfitRows, undoLoad } from '$server/intake/loading';
 import { nearTargets } from '$server/intake/nearTargets';
 import { mendSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
 import { undoBatch } from '$server/tables/undo';
+import { newId } from '$core/model/identity';
+import { changeNow } from './changes';
 import { intaking } from './intaking';
 
 const { place, newSeat, again, bring, load, stored } = intaking('mapping');
@@ -202,6 +204,47 @@ test('two columns together tell a target that neither tells alone', async () => 
   const loaded = await load(id);
   expect(loaded.receipt?.sheets[1]).toMatchObject({ added: 5, setAside: 1, links: [{ field: 'Stand', made: 5, missed: 1 }] });
   expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 2 }, { stand: 5 }, { stand: 11 }, { stand: null }, { stand: 8 }]);
+});
+
+test('two columns together tell a record of a table that stands, by its rule', async () => {
+  await newSeat();
+  const apiaryNames = ['Low Meadow', 'Fell Gate', 'Mill Race'];
+  await load(
+    (
+      await bring(
+        csv('apiaries', 'name,height', ...apiaryNames.map((name, i) => `${name},${200 + i}`)),
+        csv('stands', 'apiary,stand,shade', ...apiaryNames.flatMap((name) => [1, 2, 3, 4].map((n) => `${name},${n},half`))),
+      )
+    ).id,
+  );
+  const stands = tableNamed('Stands');
+  const [apiary, stand] = ['apiary', 'stand'].map((key) => stands?.fields.find((field) => field.key === key)?.id ?? '');
+  await changeNow(place.pool, place.seat, [
+    {
+      do: 'addRule',
+      table: stands?.id ?? '',
+      at: 0,
+      rule: { id: newId('r'), kind: 'unique', fields: [apiary ?? '', stand ?? ''], message: 'Each stand once.' },
+    },
+  ]);
+  await again();
+  const { id, sheets } = await bring(
+    csv('hives', 'number,apiary,stand', 'H-1,Low Meadow,1', 'H-2,Fell Gate,1', 'H-3,Mill Race,4', 'H-4,Mill Race,9', 'H-5,Fell Gate,2'),
+  );
+  expect(sheets[0]?.standing?.find(({ also }) => also)).toMatchObject({
+    column: 2,
+    field: stand,
+    also: { column: 1, field: apiary },
+    matching: 4,
+    missing: 1,
+    misfits: [{ text: '9 · Mill Race' }],
+  });
+  const loaded = await load(id);
+  expect(loaded.receipt?.sheets[0]?.links).toEqual([
+    { field: 'Apiary', made: 5, missed: 0 },
+    { field: 'Stand', made: 4, missed: 1 },
+  ]);
+  expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 5 }, { stand: 12 }, { stand: null }, { stand: 6 }]);
 });
 
 describe('a link whose target is missing', () => {

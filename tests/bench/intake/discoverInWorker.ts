@@ -1,12 +1,13 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { encodeTable } from '../../../src/lib/core/intake/discovery/encoded';
-import { discover } from '../../../src/lib/core/intake/discovery/search';
+import { discover, type SearchLimits } from '../../../src/lib/core/intake/discovery/search';
 import { flatNames, flatRow } from './flatSheet';
 
 /** Encodes and searches a sheet of so many rows; making its texts does not count. */
-const rows = Array.from({ length: (workerData as { rows: number }).rows }, (_, i) => flatRow(i));
+const { rows: count, limits } = workerData as { rows: number; limits: SearchLimits };
+const rows = Array.from({ length: count }, (_, i) => flatRow(i));
 const started = performance.now();
-const { keys, dependencies } = discover(encodeTable(flatNames, rows), rows.length);
+const { keys, dependencies } = discover(encodeTable(flatNames, rows), rows.length, limits);
 parentPort?.postMessage({
   milliseconds: performance.now() - started,
   keys: keys.length,

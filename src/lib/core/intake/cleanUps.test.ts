@@ -21,6 +21,8 @@ test.each<[string, string[], (string | null)[], string | null]>([
   ['suffix', [' kg'], ['12', 'Ida', null], '12 kg'],
   ['sign', [], ['12.5', 'Ida', null], '-12.5'],
   ['sign', [], ['-12.5', 'Ida', null], '12.5'],
+  ['brackets', [], ['(12)', 'Ida', null], '-12'],
+  ['brackets', [], ['12', 'Ida', null], '12'],
   ['blank', ['first_name'], [null, 'Ida', null], 'Ida'],
   ['blank', ['first_name'], ['K-014', 'Ida', null], 'K-014'],
   ['together', ['first_name', ', '], ['K-014', 'Ida', null], 'K-014, Ida'],

@@ -45,6 +45,12 @@ export const cleanUps: readonly CleanUp[] = [
     asks: [],
     write: () => "case when left(value, 1) = '-' then substring(value from 2) else '-' || value end",
   },
+  {
+    id: 'brackets',
+    words: 'numbers in brackets are below zero',
+    asks: [],
+    write: () => "case when value like '(%)' then '-' || substring(value from 2 for char_length(value) - 2) else value end",
+  },
   { id: 'blank', words: 'another column where it is blank', asks: [column('column')], write: ([other]) => `coalesce(value, ${other})` },
   {
     id: 'together',

@@ -171,6 +171,8 @@ export interface StandingMatch {
   readonly column: number;
   readonly table: TableId;
   readonly field: FieldId;
+  /** A second column that has to agree with a field of the table, where only both together tell its records. */
+  readonly also?: { readonly column: number; readonly field: FieldId };
   /** Rows that find their value there, and rows that do not. */
   readonly matching: number;
   readonly missing: number;

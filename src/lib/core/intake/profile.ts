@@ -19,6 +19,7 @@ const mostOptions = 40;
 const longestOption = 40;
 /** A type is proposed when it takes at least this share of what is filled. */
 const typeShare = 0.9;
+const recentPlaces = 512;
 /** Beyond this many different values no separator is looked for. */
 const mostSplit = 3_000;
 
@@ -33,6 +34,7 @@ const bitsOf = (text: string): number => {
 const furtherBit = (bit: number) => bit << 8;
 
 interface Known {
+  readonly text: string;
   count: number;
   readonly bits: number;
 }
@@ -46,6 +48,8 @@ export class ColumnProfiler {
   private longest = 0;
   private decimals = 0;
   private values: Map<string, Known> | null = new Map();
+  /** Values met lately, by a few of their signs: comparing two texts costs less than looking one up. */
+  private readonly recent: Known[] = [];
   /** No value came twice so far. */
   private singles = true;
   /** Goes on asking that when there are too many values to count. */
@@ -78,17 +82,23 @@ export class ColumnProfiler {
       return;
     }
     this.filled++;
-    const known = this.values?.get(text);
-    if (known) {
-      // While values are counted, all that is told of them waits for the end: once a value, times its count.
-      known.count++;
-      this.singles = false;
-      return;
+    if (this.values) {
+      const { length } = text;
+      const place = (length * 5 + text.charCodeAt(0) * 31 + text.charCodeAt(length >> 1) * 7 + text.charCodeAt(length - 1)) & (recentPlaces - 1);
+      const recent = this.recent[place];
+      const known = recent?.text === text ? recent : this.values.get(text);
+      if (known) {
+        // While values are counted, all that is told of them waits for the end: once a value, times its count.
+        known.count++;
+        this.singles = false;
+        this.recent[place] = known;
+        return;
+      }
     }
     const bits = bitsOf(text);
     this.remember(text, bits);
     if (this.values) {
-      this.values.set(text, { count: 1, bits });
+      this.values.set(text, { text, count: 1, bits });
       if (this.values.size > distinctLimit) this.stopCounting(this.values);
       return;
     }

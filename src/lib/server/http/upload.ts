@@ -60,8 +60,10 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
   return { name: value.name, path };
 }
 
+const isDiskFull = (error: unknown): boolean => error instanceof Error && 'code' in error && (error.code === 'ENOSPC' || error.code === 'EDQUOT');
+
 /** Puts uploaded files where they can be read more than once; refuses what is too large while it comes in. */
-export async function receiveFiles({ request }: RequestEvent, limits: UploadLimits): Promise<UploadedFile[]> {
+export async function receiveFiles({ request }: Pick<RequestEvent, 'request'>, limits: UploadLimits, place = passingPath): Promise<UploadedFile[]> {
   const type = request.headers.get('content-type') ?? '';
   if (!type.startsWith('multipart/form-data') || !request.body) throw refuse(400, 'No file came in.', 'Send multipart/form-data with one part a file.');
   const files: UploadedFile[] = [];
@@ -69,7 +71,7 @@ export async function receiveFiles({ request }: RequestEvent, limits: UploadLimi
   let large: string | null = null;
   const form = busboy({ headers: { 'content-type': type }, limits: { files: limits.files, fileSize: limits.size }, defParamCharset: 'utf8' });
   form.on('file', (_, stream, { filename }) => {
-    const path = passingPath();
+    const path = place();
     files.push({ name: filename ?? 'file', path });
     stream.on('limit', () => (large = filename ?? 'A file'));
     written.push(finished(stream.pipe(createWriteStream(path))));
@@ -78,8 +80,10 @@ export async function receiveFiles({ request }: RequestEvent, limits: UploadLimi
   try {
     await finished(Readable.fromWeb(request.body as never).pipe(form));
     await Promise.all(written);
-  } catch {
+  } catch (error) {
     await removed();
+    if (isDiskFull(error))
+      throw refuse(503, 'The disk of the server is full; nothing of the files was kept.', 'Tell whoever runs the server, then send them again.');
     throw refuse(400, 'The upload broke off.', 'Send the files again.');
   }
   if (large !== null) {

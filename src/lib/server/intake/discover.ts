@@ -2,12 +2,13 @@ import { declaredLinks } from '$core/intake/declared';
 import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { speaksOfKey } from '$core/intake/naming';
-import { isStored, ownTables, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, ownTables, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { meantSql } from './cleaning';
 import { stagedName } from './stage';
+import { standingKey } from './targets';
 
 /** Values without a target that are kept as samples. */
 const shownMisfits = 50;
@@ -71,28 +72,53 @@ async function inclusion(client: Client, { from, text }: { from: string; text: s
   return { matching, missing: all - matching, misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])) };
 }
 
+/** Which of all candidates' samples each key holds: one look at a key for all columns that may point at it. */
+async function sampledKeys(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  candidates: readonly LinkCandidate[],
+): Promise<ReadonlyMap<string, ReadonlySet<string>>> {
+  const met = new Map<string, ReadonlySet<string>>();
+  for (const place of new Set(candidates.map(({ to }) => `${to.sheet}.${to.column}`))) {
+    const own = candidates.filter(({ to }) => `${to.sheet}.${to.column}` === place);
+    const { sheet, column } = (own[0] as LinkCandidate).to;
+    const target = sheets[sheet] as IntakeSheet;
+    const samples = own.flatMap(({ from }) => samplesOf(sheets[from.sheet]?.columns[from.column] as ColumnProfile));
+    const key = meantSql(target, column, 's');
+    const { rows } = await client.query<{ text: string }>(`select distinct ${key} as text from ${stagedName(target.staged)} s where ${key} = any($1)`, [
+      samples,
+    ]);
+    met.set(place, new Set(rows.map(({ text }) => text)));
+  }
+  return met;
+}
+
 /** Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held against all. */
-export async function confirmLinks(client: Client, sheets: readonly IntakeSheet[], only?: (candidate: LinkCandidate) => boolean): Promise<FoundLink[]> {
+export async function confirmLinks(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  only: (candidate: LinkCandidate) => boolean = () => true,
+): Promise<FoundLink[]> {
+  const candidates = linkCandidates(sheets).filter(only);
+  const met = await sampledKeys(client, sheets, candidates);
   const found: FoundLink[] = [];
-  for (const candidate of linkCandidates(sheets)) {
-    if (only && !only(candidate)) continue;
-    const { from, to } = candidate;
+  for (const { from, to } of candidates) {
     const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
-    if (!source || !target) continue;
-    const profile = source.columns[from.column];
+    const profile = source?.columns[from.column];
+    if (!source || !target || !profile) continue;
+    const known = met.get(`${to.sheet}.${to.column}`);
     const key = meantSql(target, to.column, 's');
     const keys = `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}`;
-    for (const separator of [undefined, profile?.several?.separator]) {
-      if (separator === undefined && found.some((one) => one.from === from)) continue;
-      const samples = (profile?.samples ?? []).flatMap((text) => (separator === undefined ? [text] : text.split(separator).map((part) => part.trim())));
-      const hits = await client.query(`select 1 from ${stagedName(target.staged)} s where ${key} = any($1) limit 1`, [samples]);
-      if (hits.rowCount === 0 && samples.length >= 3) continue;
-      const included = await inclusion(client, sayings(source, from.column, separator), keys);
-      if (included) {
-        found.push({ from, to, ...included, ...(separator === undefined ? {} : { separator }) });
-        break;
+    for (const separator of [undefined, profile.several?.separator]) {
+      const samples = profile.samples.flatMap((text) => (separator === undefined ? [text] : text.split(separator).map((part) => part.trim())));
+      if (samples.length < 3 || samples.some((text) => known?.has(text))) {
+        const included = await inclusion(client, sayings(source, from.column, separator), keys);
+        if (included) {
+          found.push({ from, to, ...included, ...(separator === undefined ? {} : { separator }) });
+          break;
+        }
       }
-      if (profile?.several === undefined) break;
+      if (profile.several === undefined) break;
     }
   }
   // One column points at one key: the one that takes most of it.
@@ -164,6 +190,41 @@ const tellingFields = (table: Table): Field[] =>
 const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
   several ? [...samples, ...samples.flatMap((text) => text.split(several.separator).map((part) => part.trim()))] : [...samples];
 
+/**
+ * Pairs of columns that together tell the records of tables whose rule is that two of their fields are unique together: columns
+ * called like the two fields, held against all records.
+ */
+async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
+  const { model } = seat.workspace;
+  const found: StandingMatch[] = [];
+  for (const table of ownTables(model))
+    for (const rule of table.rules ?? []) {
+      if (rule.kind !== 'unique' || rule.fields.length !== 2) continue;
+      const fields = rule.fields.map((id) => fieldOf(model, id).field).sort((a, b) => Number(a.type.kind === 'link') - Number(b.type.kind === 'link'));
+      const [own, other] = fields as [Field, Field];
+      const called = (field: Field) =>
+        sheet.columns.flatMap(({ name, filled }, column) =>
+          filled > 0 && speaksOf(name, field.type.kind === 'link' ? field.label : table.label, field.label) ? [column] : [],
+        );
+      const stored = (field: Field) => standingKey(seat, table, field.id, '').stored;
+      const keys = `select ${stored(own)} || E'\\x1f' || ${stored(other)} as text from ${tableName(seat.workspace, table)} t where ${stored(own)} is not null and ${stored(other)} is not null`;
+      for (const [a, b] of called(own)
+        .flatMap((x) => called(other).flatMap((y) => (x === y ? [] : [[x, y] as const])))
+        .slice(0, 4)) {
+        const included = await inclusion(
+          client,
+          { from: `${stagedName(sheet.staged)} s`, text: pairSql(sheet, a, b) },
+          `select distinct text from (${keys}) k`,
+        );
+        if (!included) continue;
+        const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
+        found.push({ column: a, table: table.id, field: own.id, also: { column: b, field: other.id }, ...included, misfits });
+        break;
+      }
+    }
+  return found;
+}
+
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
 export async function standingMatches(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
   const able = sheet.columns.flatMap((profile, column) =>
@@ -189,6 +250,7 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
         }
       }
     }
+  found.push(...(await standingPairs(client, seat, sheet)));
   // One column tells one table: the one that takes most of it, rather by what each record has once.
   return found.sort((a, b) => b.matching - a.matching).filter((one, index, all) => all.findIndex(({ column }) => column === one.column) === index);
 }

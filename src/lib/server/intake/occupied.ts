@@ -8,6 +8,8 @@ import { Refusal } from '../refusal';
 /** Held by whoever works on an intake; nobody holding it while the state says so means that the work was cut off. */
 export const intakeLock = 7002;
 const canceled = '57014';
+/** What PostgreSQL says when there is no room left: on the disk, or within what was allowed. */
+const noRoom: ReadonlySet<string | undefined> = new Set(['53100', '53400']);
 
 /** In milliseconds: whoever says that work has ended lets go of its lock right after. */
 const patience = 2_000;
@@ -45,7 +47,10 @@ export async function working(
   } catch (error) {
     if (error instanceof Refusal) outcome = { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
     else if (errorCode(error) === canceled) outcome = { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
-    else {
+    else if (noRoom.has(errorCode(error))) {
+      log.incident(error, { intake: id });
+      outcome = { state: failed, problem: 'There is no room left on the disk of the database; nothing of it was kept. Make room, then try again.' };
+    } else {
       const incident = log.incident(error, { intake: id });
       outcome = { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
     }

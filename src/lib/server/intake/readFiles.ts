@@ -14,7 +14,7 @@ import type { FileReader } from './reading/piece';
 import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource, type SourceFile } from './sources';
 import { splitOff } from './splitOff';
-import { stageFile, type StagedSheet } from './stage';
+import { stageFile, stagedName, type StagedSheet } from './stage';
 
 /** Reads and profiles the files of an intake, under its lock: first a look at the beginning of each, then all of it. */
 export async function readFiles(pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
@@ -89,6 +89,8 @@ async function stageAll(client: Client, seat: Seat, id: number, opened: readonly
     }
     const known = await rememberedDecisions(client, now, sheets);
     const cleaned = await cleanColumns(client, now, known.sheets, links, known.decisions);
+    // Joins over staged rows are planned by what is known of them.
+    for (const { staged } of sheets) await client.query(`analyze ${stagedName(staged)}`);
     await client.query('commit');
     return { ...cleaned, decisions: known.decisions, model: now.workspace.model };
   } catch (error) {

@@ -108,7 +108,7 @@ const keyColumn = ({ columns, numbered }: SheetMapping, match: string): Pick<Col
   match === recordMatch && numbered !== undefined ? { column: numbered } : columns.find(({ field }) => field === match);
 
 /** How a text is held against a field of the target as it stands, whose alias is `t`: links by the title of where they point. */
-function standingKey(seat: Seat, target: Table, match: string, text: string): { stored: string; wanted: string; unique: boolean } {
+export function standingKey(seat: Seat, target: Table, match: string, text: string): { stored: string; wanted: string; unique: boolean } {
   const { model } = seat.workspace;
   const { field } = fieldOf(model, match);
   const column = `t.${quoteIdentifier(field.key)}`;

@@ -33,7 +33,7 @@
   } = $props();
 
   const found = $derived(link ?? standing);
-  const second = $derived(link?.also && { from: sheets[sheet]?.columns[link.also.from]?.name, to: sheets[link.to.sheet]?.columns[link.also.to]?.name });
+  const second = $derived(link?.also?.from ?? standing?.also?.column ?? mapping?.also?.column);
   const telling = $derived(
     target && model.tables.some(({ id }) => id === target.id)
       ? target.fields.filter(
@@ -51,7 +51,7 @@
     {found.matching === 1 ? 'value finds its record' : 'values find their record'} of {target.label}{found.missing > 0
       ? `; ${found.missing.toLocaleString()} ${found.missing === 1 ? 'does' : 'do'} not.`
       : '; none is missing.'}
-    {#if second}Only <code>{second.from}</code> and this column together tell it.{/if}
+    {#if second !== undefined}Only <code>{sheets[sheet]?.columns[second]?.name}</code> and this column together tell it.{/if}
     {#if found.separator}Each cell may name several, apart by “{found.separator}”.{/if}
   </p>
 {/if}
@@ -73,13 +73,13 @@
     value={decision.missing ?? 'setAside'}
     items={[
       { value: 'setAside', name: 'are set aside; the row comes in' },
-      ...(second ? [] : [{ value: 'create', name: `make a new record of ${target?.label ?? 'the target'}` }]),
+      ...(second !== undefined ? [] : [{ value: 'create', name: `make a new record of ${target?.label ?? 'the target'}` }]),
       { value: 'refuse', name: 'keep the row out' },
     ]}
     onchange={(event: Event) => ondecide({ missing: valueOf(event) as MissingTargets })}
   /></Label
 >
-{#if second}
+{#if second !== undefined}
   <ul>
     {#each found?.misfits.slice(0, 12) ?? [] as { text, count } (text)}<li><code>{text}</code><span>{count.toLocaleString()}</span></li>{/each}
   </ul>

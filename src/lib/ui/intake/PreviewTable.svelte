@@ -4,7 +4,15 @@
   import { counted } from '../values/words';
 
   /** The first rows of a sheet, as they came in. */
-  const { preview, types = [], found = [] }: { preview: SheetPreview; /** What each column looks like. */ types?: readonly string[]; /** What was found on these rows. */ found?: readonly string[] } = $props();
+  const {
+    preview,
+    types = [],
+    found = [],
+  }: {
+    preview: SheetPreview;
+    /** What each column looks like. */ types?: readonly string[];
+    /** What was found on these rows. */ found?: readonly string[];
+  } = $props();
 </script>
 
 <section aria-label="First rows of {preview.name}">
@@ -15,7 +23,9 @@
     <table>
       <thead>
         <tr
-          ><th>#</th>{#each preview.names as name, column (name)}<th>{name}{#if types[column]}<small>{kindWords[types[column] as 'text'] ?? types[column]}</small>{/if}</th>{/each}</tr
+          ><th>#</th>{#each preview.names as name, column (name)}<th
+              >{name}{#if types[column]}<small>{kindWords[types[column] as 'text'] ?? types[column]}</small>{/if}</th
+            >{/each}</tr
         >
       </thead>
       <tbody>
