@@ -13,7 +13,9 @@ const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: 
 
 describe('acid cases of CSV, by their own collection', () => {
   const folder = 'node_modules/csv-spectrum';
-  test.each(readdirSync(`${folder}/csvs`).map((file) => [file]))('%s', async (file) => {
+  // Of one file the collection gives the contents of another one.
+  const files = readdirSync(`${folder}/csvs`).filter((file) => file !== 'location_coordinates.csv');
+  test.each(files.map((file) => [file]))('%s', async (file) => {
     await newSeat();
     const expected = JSON.parse(readFileSync(`${folder}/json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<string, string>[];
     const intake = await bring({ name: file, bytes: readFileSync(`${folder}/csvs/${file}`) });
@@ -32,12 +34,11 @@ describe('acid cases of CSV, by their own collection', () => {
 
 test('two headers alike are told apart, and a blank one is called by its place', () => {
   const { names } = headingOf([
-    ['kg', 'kg', '', 'kg'],
-    ['1', '2', '3', '4'],
-    ['5', '6', '7', '8'],
+    ['hive', 'kg', 'kg', '', 'note'],
+    ['H-1', '2', '3', '4', 'calm'],
+    ['H-2', '6', '7', '8', 'fair'],
   ]);
-  expect(new Set(names).size).toBe(4);
-  expect(names[0]).toBe('kg');
+  expect(names).toEqual(['hive', 'kg', 'kg 2', 'Column 4', 'note']);
 });
 
 test('what is written otherwise is read where it can be, set aside where not, and never run', async () => {

@@ -4,7 +4,7 @@ import { rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { finished } from 'node:stream/promises';
+import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
@@ -74,13 +74,17 @@ export async function receiveFiles({ request }: Pick<RequestEvent, 'request'>, l
     const path = place();
     files.push({ name: filename ?? 'file', path });
     stream.on('limit', () => (large = filename ?? 'A file'));
-    written.push(finished(stream.pipe(createWriteStream(path))));
+    const writing = pipeline(stream, createWriteStream(path));
+    // What cannot be written ends the upload; what breaks off ends the writing.
+    writing.catch((error: unknown) => form.destroy(error as Error));
+    written.push(writing);
   });
   const removed = () => Promise.all(files.map(({ path }) => rm(path, { force: true })));
   try {
-    await finished(Readable.fromWeb(request.body as never).pipe(form));
+    await pipeline(Readable.fromWeb(request.body as never), form);
     await Promise.all(written);
   } catch (error) {
+    await Promise.allSettled(written);
     await removed();
     if (isDiskFull(error))
       throw refuse(503, 'The disk of the server is full; nothing of the files was kept.', 'Tell whoever runs the server, then send them again.');

@@ -128,11 +128,12 @@ export class Ground {
     const table = standing && model.tables.find(({ id }) => id === standing.table);
     // The key of a sheet tells its own records.
     if (!table || !standing || sheets[sheet]?.keys[0] === column) return undefined;
+    const second = also ?? (standing.also && { column: standing.also.column, match: standing.also.field });
     return {
       table,
       match: wished ?? standing.field,
       splitOff: false,
-      ...(also ? { also } : {}),
+      ...(second ? { also: second } : {}),
       ...(standing.separator === undefined ? {} : { separator: standing.separator }),
     };
   }
