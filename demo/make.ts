@@ -1,3 +1,6 @@
+import { writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
 import { takeSeat, type Person, type Seat } from '../src/lib/server/access/seat';
@@ -13,7 +16,10 @@ import { makeWorkspace } from '../src/lib/server/tables/workspaces';
 import { writeRecords } from '../src/lib/server/tables/write';
 import { gazetteer } from '../src/lib/core/values/gazetteer';
 import { withForeign } from '../src/lib/server/api/workspaces';
+import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake/intakes';
+import { startLoad } from '../src/lib/server/intake/loading';
 import { makeSeason } from './season';
+import { makeSources } from './sources';
 import { apiariesModel, harvestModel, honeyModel, outreachModel } from './structure';
 import { makeWorld } from './world';
 
@@ -156,7 +162,30 @@ export async function makeDemo(pool: Pool): Promise<void> {
       },
     })),
   });
+  await bringLetters(pool, outreach);
   await pool.query('analyze');
+}
+
+/** Letters about swarms come in as a file, so that History has a load and Set aside what did not fit in it. */
+async function bringLetters(pool: Pool, seat: Seat): Promise<void> {
+  const letters = makeSources().find(({ name }) => name === 'swarm letters.csv');
+  if (!letters) return;
+  const path = join(tmpdir(), `loom-demo-${process.pid}`);
+  writeFileSync(path, letters.bytes);
+  const ended = async (id: number, working: string) => {
+    for (;;) {
+      const intake = await readIntake(pool, seat, id);
+      if (intake.state !== working) return intake;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const { id } = await beginIntake(pool, seat, [{ name: letters.name, path }]);
+  const read = await ended(id, 'reading');
+  const table = seat.workspace.model.tables.find(({ key }) => key === 'swarm_reports');
+  await correctIntake(pool, seat, id, { tables: { 0: { into: table?.id ?? 'new', by: [], mode: 'add' } }, columns: {} });
+  await startLoad(pool, seat, id);
+  const loaded = await ended(id, 'loading');
+  if (read.problem ?? loaded.problem) throw new Error(read.problem ?? loaded.problem ?? '');
 }
 
 async function makeOne(

@@ -72,10 +72,36 @@ async function intake(on: Page): Promise<void> {
   await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
   await on.getByText('things to look at').waitFor();
   await on.getByRole('button', { name: 'hive_no' }).last().click();
-  await on.getByText('rows find their value').waitFor();
+  await on.getByText('values find their record').waitFor();
   await shot('intake');
   await on.getByRole('button', { name: 'Throw away' }).click();
   await on.waitForURL(`${origin}/w/${key}/intake`);
+}
+
+/** Several sheets that refer to each other, with codes that were typed in a hurry; and the receipt of the letters about swarms. */
+async function links(on: Page): Promise<void> {
+  const key = 'season_2026';
+  await on.goto(`${origin}/w/${key}/intake`);
+  await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/register.xlsx', 'demo/sources/colony book.ods']);
+  await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
+  await on.locator('.sheet').filter({ hasText: 'hive_no' }).first().getByRole('button', { name: 'keeper', exact: true }).click();
+  await on.getByRole('list', { name: 'Texts that may mean another one' }).waitFor();
+  await on
+    .locator('.scroll')
+    .first()
+    .evaluate((node) => node.scrollTo(0, 0));
+  await shot('intake-links');
+  await on.getByRole('button', { name: 'Throw away' }).click();
+  await on.waitForURL(`${origin}/w/${key}/intake`);
+  await on.goto(`${origin}/w/outreach/intake`);
+  await on.getByRole('link', { name: 'swarm letters' }).click();
+  await on.getByRole('heading', { name: /^Receipt/ }).waitFor();
+  await on.locator('svg text').first().waitFor();
+  await shot('receipt');
+  await on.goto(`${origin}/w/outreach/set-aside?table=swarm_reports&field=taken_by`);
+  await on.getByRole('button', { name: 'K 007' }).click();
+  await on.getByRole('combobox').waitFor();
+  await shot('set-aside');
 }
 
 await signIn();
@@ -102,6 +128,7 @@ await shot('health');
 await plan();
 await formula();
 await intake(page);
+await links(page);
 await browser.close();
 server.kill();
 await once(server, 'exit');

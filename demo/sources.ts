@@ -74,6 +74,21 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
         ]),
       ),
     },
+    // Letters and calls about swarms, noted down by whoever took them: a day that is none, a size of their own, codes typed in a hurry.
+    {
+      name: 'swarm letters.csv',
+      bytes: Buffer.from(
+        stringify([
+          ['place', 'seen_on', 'size', 'state', 'words', 'taken_by'],
+          ['hedge, Corby Hollow', '04.05.2026', 'melon', 'taken', 'by letter', 'K-012'],
+          ['school yard, Dunmere', '31.04.2026', 'fist', 'seen', 'the caretaker called twice', ''],
+          ['barn, Fellside', '07.05.2026', 'bucket', 'taken', '', 'K-031'],
+          ['chimney, Elder Cross', '09.05.2026', 'basket', 'taken', 'gone into the wall', 'K 007'],
+          ['apple tree, Brackenrigg', '11.05.2026', 'melon', 'gone', '', ''],
+          ['letter box, Hollinbank', '12.05.2026', 'fist', 'taken', 'the post was late', 'K-099'],
+        ]),
+      ),
+    },
     { name: 'apiaries.csv', bytes: Buffer.from(stringify([['name', 'village', 'height_m'], ...apiaryRows])) },
   ];
 }

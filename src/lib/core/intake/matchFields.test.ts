@@ -53,6 +53,8 @@ test.each<[string, string[], string | null]>([
   ['Weight (kg)', ['12.5', '13'], 'Weight'],
   ['wieght', ['12.5', '13'], 'Weight'],
   ['since', ['2026-01-01'], 'Since'],
+  // So many misfits that it looks like words, but most are days.
+  ['since', ['04.05.2026', '31.04.2026', '07.05.2026', 'last week', '09.05.2026'], 'Since'],
   ['keeper_code', ['K-001'], 'Keeper'],
   ['kind', ['long', 'frame'], null],
   ['kg brought', ['1'], null],

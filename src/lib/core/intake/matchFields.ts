@@ -26,9 +26,11 @@ function fits(profile: ColumnProfile, field: Field): boolean {
   const looks = profile.type;
   if (looks === kind || profile.filled === 0) return true;
   const numbers = ['number', 'percent', 'money', 'rating', 'progress', 'duration'];
-  if (numbers.includes(kind)) return numbers.includes(looks);
-  if (kind === 'date' || kind === 'dateTime') return looks === 'date' || looks === 'dateTime';
-  const count = kind in profile.fits ? profile.fits[kind as keyof typeof profile.fits] : 0;
+  if (numbers.includes(kind) && numbers.includes(looks)) return true;
+  if ((kind === 'date' || kind === 'dateTime') && (looks === 'date' || looks === 'dateTime')) return true;
+  // A column with many misfits looks like words, and is read into the field all the same.
+  const alike = kind === 'rating' || kind === 'progress' ? 'number' : kind;
+  const count = alike in profile.fits ? profile.fits[alike as keyof typeof profile.fits] : 0;
   return count >= profile.filled * 0.5;
 }
 

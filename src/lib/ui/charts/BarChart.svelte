@@ -7,6 +7,7 @@
     lying = false,
     called,
     unit,
+    labels: labelWidth = 120,
     height = lying ? 14 + bars.length * 20 : 120,
   }: {
     bars: readonly { readonly label: string; readonly count: number }[];
@@ -14,6 +15,8 @@
     /** What the chart shows, for those who do not see it, and as the caption of its table. */
     called: string;
     unit: string;
+    /** In pixels: the room for the labels of lying bars. */
+    labels?: number;
     height?: number;
   } = $props();
 
@@ -45,7 +48,7 @@
         xAxis: lying
           ? counts
           : { ...labels, axisLabel: { ...words, interval: Math.max(0, data.length - 2), formatter: (text: string) => text.split(' – ')[0] ?? text } },
-        yAxis: lying ? { ...labels, inverse: true, axisLabel: { ...words, width: 120, overflow: 'truncate' } } : counts,
+        yAxis: lying ? { ...labels, inverse: true, axisLabel: { ...words, width: labelWidth, overflow: 'truncate' } } : counts,
         series: [
           {
             type: 'bar',

@@ -63,6 +63,7 @@
             lying
             bars={misfits.map(({ where, reason, count }) => ({ label: `${where}: ${reason}`, count }))}
             unit="values"
+            labels={280}
             called="What did not fit, by its reason"
           />{/if}
         <ul>

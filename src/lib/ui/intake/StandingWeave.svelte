@@ -79,49 +79,56 @@
 </script>
 
 {#if drawn.length > 0}
-  <svg
-    viewBox="{box.x} {box.y} {box.width} {box.height}"
-    style:max-height="{Math.min(340, box.height)}px"
-    style:max-width="{box.width}px"
-    aria-label="What will stand"
-    role="group"
-  >
-    {#each weave.threads as thread (thread.id)}
-      {@const path = paths.get(thread.id) ?? []}
-      {@const [first, second] = halves(path)}
-      <path d={pathData(first)} stroke={dyeOf(thread.from)} /><path d={pathData(second)} stroke={dyeOf(thread.to)} />
-      {#if thread.manyFrom}<path d={strands(path[0], path[1])} stroke={dyeOf(thread.from)} />{/if}
-      {#if thread.manyTo}<path d={strands(path.at(-1), path.at(-2))} stroke={dyeOf(thread.to)} />{/if}
-    {/each}
-    {#each drawn as table (table.id)}
-      <g
-        transform="translate({at(table.id).x} {at(table.id).y})"
-        style:--dye={dyeOf(table.id)}
-        class:stands={standing.has(table.id)}
-        role="button"
-        tabindex="0"
-        aria-label="{table.label}: {words(table.id)}"
-        onclick={() => onchoose(table.id)}
-        onkeydown={(event) => (event.key === 'Enter' || event.key === ' ') && (event.preventDefault(), onchoose(table.id))}
-      >
-        <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
-        <rect class="selvedge" width={boxWidth} height="4" />
-        <text class="title" x="10" y="21">{table.label.length > 16 ? `${table.label.slice(0, 15)}…` : table.label}</text>
-        <text class="count" x={boxWidth - 10} y="21">{words(table.id)}</text>
-        {#each table.rows as row, index (row.id)}<text class={row.kind} x="10" y={headHeight + index * rowHeight + 14}>{row.label}</text>{/each}
-        {#if table.more > 0}<text class="more" x="10" y={headHeight + table.rows.length * rowHeight + 14}
-            >and {table.more} more {table.more === 1 ? 'field' : 'fields'}</text
-          >{/if}
-      </g>
-    {/each}
-  </svg>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div class="weave" tabindex="0" role="region" aria-label="Map of what will stand">
+    <svg
+      viewBox="{box.x} {box.y} {box.width} {box.height}"
+      style:max-height="{Math.min(380, box.height)}px"
+      style:min-width="{box.width * 0.8}px"
+      style:max-width="{box.width}px"
+      aria-label="What will stand"
+      role="group"
+    >
+      {#each weave.threads as thread (thread.id)}
+        {@const path = paths.get(thread.id) ?? []}
+        {@const [first, second] = halves(path)}
+        <path d={pathData(first)} stroke={dyeOf(thread.from)} /><path d={pathData(second)} stroke={dyeOf(thread.to)} />
+        {#if thread.manyFrom}<path d={strands(path[0], path[1])} stroke={dyeOf(thread.from)} />{/if}
+        {#if thread.manyTo}<path d={strands(path.at(-1), path.at(-2))} stroke={dyeOf(thread.to)} />{/if}
+      {/each}
+      {#each drawn as table (table.id)}
+        <g
+          transform="translate({at(table.id).x} {at(table.id).y})"
+          style:--dye={dyeOf(table.id)}
+          class:stands={standing.has(table.id)}
+          role="button"
+          tabindex="0"
+          aria-label="{table.label}: {words(table.id)}"
+          onclick={() => onchoose(table.id)}
+          onkeydown={(event) => (event.key === 'Enter' || event.key === ' ') && (event.preventDefault(), onchoose(table.id))}
+        >
+          <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
+          <rect class="selvedge" width={boxWidth} height="4" />
+          <text class="title" x="10" y="21">{table.label.length > 16 ? `${table.label.slice(0, 15)}…` : table.label}</text>
+          <text class="count" x={boxWidth - 10} y="21">{words(table.id)}</text>
+          {#each table.rows as row, index (row.id)}<text class={row.kind} x="10" y={headHeight + index * rowHeight + 14}>{row.label}</text>{/each}
+          {#if table.more > 0}<text class="more" x="10" y={headHeight + table.rows.length * rowHeight + 14}
+              >and {table.more} more {table.more === 1 ? 'field' : 'fields'}</text
+            >{/if}
+        </g>
+      {/each}
+    </svg>
+  </div>
 {/if}
 
 <style>
+  .weave {
+    margin-bottom: 14px;
+    overflow-x: auto;
+  }
   svg {
     display: block;
     width: 100%;
-    margin-bottom: 14px;
   }
   path {
     fill: none;
