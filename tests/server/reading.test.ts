@@ -7,7 +7,7 @@ import { writeOds } from 'hucre/ods';
 import { writeXlsx } from 'hucre/xlsx';
 import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
-import type { ReadingWish } from '$core/intake/intake';
+import { encodings, type ReadingWish } from '$core/intake/intake';
 import { openFile } from '$server/intake/reading/reader';
 import { Refusal } from '$server/refusal';
 
@@ -80,6 +80,10 @@ describe('the encoding is found on the whole file', () => {
         .map((row) => `${row.join(';')}\n`)
         .join(''),
     ).toBe(long);
+  });
+
+  test('each that is offered can be read', () => {
+    for (const encoding of encodings) expect(iconv.encodingExists(encoding), encoding).toBe(true);
   });
 
   test('a person may know better', async () => {

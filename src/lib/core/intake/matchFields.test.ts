@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import { emptyModel } from '../model/model';
 import type { Field, FieldType, Model, Table } from '../model/model';
-import { matchFields, recognisedBy } from './matchFields';
+import { matchFields, mostAlike, recognisedBy } from './matchFields';
 import { ColumnProfiler } from './profile';
 
 const profileOf = (name: string, values: readonly string[]) => {
@@ -69,4 +69,15 @@ test('each field takes one column, the most alike', () => {
   expect([...matched].map(([column, { label }]) => [column, label])).toEqual([[1, 'Weight']]);
   expect(recognisedBy(hives, hives.fields)?.label).toBe('Number');
   expect(recognisedBy(hives, hives.fields.slice(1))).toBeUndefined();
+});
+
+test('a sheet is like the table that takes most of its columns, and like none that takes few', () => {
+  const alike = (...names: string[]) =>
+    mostAlike(
+      model,
+      names.map((name) => profileOf(name, ['1', '2'])),
+    )?.label;
+  expect(alike('hive_no', 'weight', 'remarks')).toBe('Hives');
+  expect(alike('hive_no', 'colour', 'price', 'remarks')).toBeUndefined();
+  expect(alike('weight')).toBeUndefined();
 });

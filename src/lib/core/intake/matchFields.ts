@@ -1,5 +1,5 @@
 import { distance } from 'fastest-levenshtein';
-import { isEntered, type Field, type Model, type Table } from '../model/model';
+import { isEntered, ownTables, type Field, type Model, type Table } from '../model/model';
 import type { ColumnProfile } from './intake';
 import { speaksOfKey, thingNamed, thingsNamed } from './naming';
 import { bareSpelling } from './spellings';
@@ -74,3 +74,15 @@ export const recognisedBy = (table: Table, mapped: Iterable<Field>): Field | und
   const fields = [...mapped].filter(({ type }) => type.kind !== 'link');
   return fields.find(({ unique }) => unique) ?? fields.find(({ id }) => id === table.title);
 };
+
+/** From this share of its columns on a sheet is like a table. */
+const leastShared = 0.6;
+
+/** The table that stands whose fields take most columns of a sheet, where they take most of them. */
+export function mostAlike(model: Model, columns: readonly ColumnProfile[]): Table | undefined {
+  const [best] = ownTables(model)
+    .map((table) => ({ table, shared: matchFields(model, table, columns).size }))
+    .filter(({ shared }) => shared >= 2 && shared >= columns.length * leastShared)
+    .sort((a, b) => b.shared - a.shared);
+  return best?.table;
+}

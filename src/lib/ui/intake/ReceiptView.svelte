@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Receipt } from '$core/intake/intake';
   import type { Table } from '$core/model/model';
+  import { Exact } from '$core/values/number';
   import BarChart from '../charts/BarChart.svelte';
   import { numberText } from '../values/show';
 
@@ -20,6 +21,9 @@
   const misfits = $derived(of(({ reasons }) => reasons).sort((a, b) => b.count - a.count));
   const changes = $derived(of(({ changes: all = [] }) => all));
   const sums = $derived(of((sheet) => sheet.sums));
+  const differenceOf = (a: string, b: string) => numberText(new Exact(a).minus(b).toFixed(), null);
+  /** How long the bar of one sum is beside the other one's, in percent. */
+  const shareOf = (one: string, other: string) => (100 * Math.abs(Number(one))) / (Math.max(Math.abs(Number(one)), Math.abs(Number(other))) || 1);
   const links = $derived(of((sheet) => sheet.links));
   const hrefOf = (id: string) => {
     const table = tables.find((one) => one.id === id);
@@ -92,12 +96,14 @@
       <section>
         <h3>Sums before and after</h3>
         <table>
-          <thead><tr><th>sum of</th><th class="n">read</th><th class="n">stored</th><th></th></tr></thead>
+          <thead><tr><th>sum of</th><th class="n">read</th><th class="n">stored</th><th></th><th></th></tr></thead>
           <tbody>
             {#each sums as { where, read, stored }, index (index)}
               <tr
                 ><th scope="row">{where}</th><td class="n">{numberText(read, null)}</td><td class="n">{numberText(stored, null)}</td><td
-                  >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">they differ</span>{/if}</td
+                  >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">difference {differenceOf(stored, read)}</span>{/if}</td
+                ><td class="bars" aria-hidden="true"
+                  ><i style:width="{shareOf(read, stored)}%"></i><i class:less={read !== stored} style:width="{shareOf(stored, read)}%"></i></td
                 ></tr
               >
             {/each}
@@ -188,6 +194,21 @@
   }
   .details :is(th, td):first-child {
     padding-left: 0;
+  }
+  .bars {
+    width: 90px;
+  }
+  .bars i {
+    display: block;
+    height: 4px;
+    margin: 2px 0;
+    background: var(--line-strong);
+  }
+  .bars i + i {
+    background: var(--woad);
+  }
+  .bars .less {
+    background: var(--weld);
   }
   thead .n {
     text-align: right;

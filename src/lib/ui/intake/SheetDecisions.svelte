@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
   import { findField, linkedTable, ownTables, type Field, type Model, type Table } from '$core/model/model';
+  import { mostAlike } from '$core/intake/matchFields';
   import { kindWords } from '../values/show';
   import { counted } from '../values/words';
 
@@ -43,6 +44,8 @@
   const standing = $derived(ownTables(model));
   const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
   const decided = $derived(proposal.decisions.tables[String(index)] ?? {});
+  /** A table that stands, of another name, with much the same fields. */
+  const like = $derived(into || sheet.derived || !table || decided.into === 'new' || decided.with !== undefined ? undefined : mostAlike(model, sheet.columns));
   const others = $derived(
     sheets.flatMap(({ name }, at) =>
       at !== index && !sheet.derived && !sheets[at]?.derived && proposal.decisions.tables[String(at)]?.with === undefined ? [{ at, name }] : [],
@@ -146,6 +149,12 @@
         {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
       >
     {/if}
+    {#if like && !clashes}
+      <span class="warn"
+        >It looks like {like.label}, which stands already.
+        <button class="leave" onclick={() => onsettle({ into: like.id })}>Bring it into {like.label}</button></span
+      >
+    {/if}
     {#if sheet.remembered}<span class="known"
         >As it was mapped before ({sheet.remembered.by}, {new Date(sheet.remembered.at).toLocaleDateString()}).
         <button class="leave" onclick={onanew}>Propose it anew</button></span
@@ -190,7 +199,15 @@
           value={into.by[0] ?? ''}
           onchange={(event) => onsettle({ by: valueOf(event) === '' ? [] : [valueOf(event)] })}
           ><option value="">nothing: every row is new</option>{#each telling as field (field.id)}<option value={field.id}>{field.label}</option>{/each}</select
-        ></label
+        >{#if into.by[0] !== undefined && telling.length > 1}
+          and <select
+            aria-label="Second field that records of {table.label} are found by"
+            value={into.by[1] ?? ''}
+            onchange={(event) => onsettle({ by: [into.by[0] ?? '', ...(valueOf(event) === '' ? [] : [valueOf(event)])] })}
+            ><option value="">nothing else</option>{#each telling.filter(({ id }) => id !== into.by[0]) as field (field.id)}<option value={field.id}
+                >{field.label}</option
+              >{/each}</select
+          >{/if}</label
       >
       <label
         >Rows that come in
