@@ -1,7 +1,7 @@
 import { stringify } from 'csv-stringify/sync';
 import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
-import { correctIntake } from '$server/intake/intakes';
+import { correctIntake, splitByHand } from '$server/intake/intakes';
 import { dryRun, misfitRows, undoLoad } from '$server/intake/loading';
 import { nearTargets } from '$server/intake/nearTargets';
 import { mendSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
@@ -143,6 +143,46 @@ const apiaries = csv(
   'Old Orchard,willow;  ivy',
   'High Pasture,heather; lime',
 );
+
+describe('columns split off by hand', () => {
+  const visits = csv(
+    'visits',
+    'day,place,owner,frames',
+    ...Array.from({ length: 12 }, (_, i) => `2026-05-${String(i + 1).padStart(2, '0')},place ${i % 5},owner ${(i * 7) % 12},${i}`),
+  );
+
+  test('become a table and a link; rows that disagree are told, however many', async () => {
+    await newSeat();
+    const { id, sheets } = await bring(visits);
+    expect(sheets).toHaveLength(1);
+    const split = await splitByHand(place.pool, place.seat, id, { sheet: 0, determinant: 1, dependents: [2] });
+    expect(split.sheets[1]).toMatchObject({ rows: 5, derived: { sheet: 0, determinant: 1, dependents: [2], exceptions: [{ column: 2, rows: 7 }] } });
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets).toMatchObject([
+      { read: 12, added: 12, links: [{ made: 12, missed: 0 }] },
+      { read: 5, added: 5 },
+    ]);
+  });
+
+  test('follow a formula that is written later', async () => {
+    await newSeat();
+    const { id } = await bring(visits);
+    await splitByHand(place.pool, place.seat, id, { sheet: 0, determinant: 1, dependents: [2] });
+    const after = await correct(id, { columns: { '0.1': { formula: 'upper(value)' } } });
+    expect(after.sheets[1]?.columns[0]?.samples[0]).toBe('PLACE 0');
+    expect((await load(id)).receipt?.sheets[0]?.links).toEqual([{ field: 'Place', made: 12, missed: 0 }]);
+  });
+
+  test.each([
+    [{ sheet: 0, determinant: 1, dependents: [1] }, /needs a column/],
+    [{ sheet: 0, determinant: 9, dependents: [1] }, /no such sheet or column/],
+    [{ sheet: 3, determinant: 1, dependents: [2] }, /no such sheet or column/],
+  ])('%j is refused', async (wish, message) => {
+    await newSeat();
+    const { id } = await bring(visits);
+    expect(await refusalOf(splitByHand(place.pool, place.seat, id, wish))).toMatch(message);
+  });
+});
 
 describe('cells with several values', () => {
   test('become links to many, each word to its record; what names nothing is set aside', async () => {

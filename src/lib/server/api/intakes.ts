@@ -4,7 +4,7 @@ import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/
 import { workspaceEndpoint } from '../http/endpoint';
 import { isJson, receiveFiles, receiveJson } from '../http/upload';
 import { packTable } from '../intake/fromTable';
-import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake } from '../intake/intakes';
+import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake, splitByHand, type SplitWish } from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
 import { nearTargets } from '../intake/nearTargets';
 import { distributionOf, firstRows } from '../intake/stagedRows';
@@ -95,6 +95,18 @@ export const putProposal = workspaceEndpoint({
   body: decisions,
   answers: 'the intake with its proposal made anew',
   answer: ({ pool, seat, params, body }) => correctIntake(pool, seat, numberAt(params.id), body as Decisions),
+});
+
+const place = Joi.number().integer().min(0).required();
+
+export const postSplit = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/intakes/{id}/splits',
+  summary: 'Split columns of a sheet off into a table of their own; rows that disagree are told',
+  role: 'administrator',
+  body: Joi.object({ sheet: place, determinant: place, dependents: Joi.array().items(Joi.number().integer().min(0)).min(1).required() }),
+  answers: 'the intake with its proposal made anew',
+  answer: ({ pool, seat, params, body }) => splitByHand(pool, seat, numberAt(params.id), body as SplitWish),
 });
 
 export const putReading = workspaceEndpoint({

@@ -7,6 +7,7 @@ import type { Client } from '../database/pool';
 import { Refusal } from '../refusal';
 import { cleanedSql } from './cleaning';
 import { confirmLinks, standingMatches } from './discover';
+import { derive } from './splitOff';
 import { stagedName } from './stage';
 
 const chunk = 5_000;
@@ -50,6 +51,15 @@ export async function cleanColumns(
     now.push({ ...sheet, columns });
   }
   if (touched.size === 0) return { sheets, links };
+  // What was split off is made anew of what its columns say now.
+  for (const [index, { derived, staged }] of now.entries()) {
+    const source = derived && now[derived.sheet];
+    if (!source || ![derived.determinant, ...derived.dependents].some((column) => touched.has(`${derived.sheet}.${column}`))) continue;
+    await client.query(`drop table ${stagedName(staged)}`);
+    const split = { determinant: derived.determinant, dependents: derived.dependents.map((column) => ({ column, exceptions: 0 })) };
+    const made = await derive(client, source, derived.sheet, split, staged, 1);
+    if (made) now[index] = { ...made, standing: await standingMatches(client, seat, made) };
+  }
   const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(`${sheet}.${column}`);
   const kept = links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to)));
   const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));

@@ -9,8 +9,10 @@ import type { UploadedFile } from '../http/upload';
 import { notHere, refuse } from '../refusal';
 import { intakeLock } from './occupied';
 import { cleanColumns } from './cleanColumns';
+import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
 import { keepSources, removeSources, type SourceFile } from './sources';
+import { derive, linkToSplit } from './splitOff';
 import { stagedName } from './stage';
 
 export interface IntakeOut {
@@ -143,6 +145,50 @@ export async function correctIntake(pool: Pool, seat: Seat, id: number, decision
   });
   await catalogueOn(pool).update(intakes).set({ sheets, proposal, receipt: null, problem: null, state: 'ready' }).where(eq(intakes.id, id));
   return { ...intake, sheets, proposal, receipt: null, problem: null, state: 'ready' };
+}
+
+/** Columns that a person splits off into a table of their own. */
+export interface SplitWish {
+  readonly sheet: number;
+  /** What tells the things. */
+  readonly determinant: number;
+  readonly dependents: readonly number[];
+}
+
+/** Splits columns of a sheet off by hand; the proposal is made anew with it. Rows that disagree are told, however many. */
+export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: index, determinant, dependents }: SplitWish): Promise<IntakeOut> {
+  requireRole(seat.role, 'administrator');
+  const intake = await readIntake(pool, seat, id);
+  requireState(intake, ['ready']);
+  const sheet = intake.sheets[index];
+  const columns = [determinant, ...dependents];
+  if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
+  const gone = intake.sheets.find(
+    ({ derived }) => derived?.sheet === index && (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
+  );
+  if (gone)
+    throw refuse(422, `Some of these columns were split off as ${gone.name} already.`, `Leave ${gone.name} in the sheet first, or choose other columns.`);
+  if (new Set(columns).size < columns.length || dependents.length === 0)
+    throw refuse(422, 'A split needs a column that tells the things, and others that belong to them.', 'Choose at least one other column.');
+  const place = intake.sheets.length;
+  const made = await inTransaction(pool, 'select 1', async (client) => {
+    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
+    const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
+    if (!derived || derived.rows === 0) throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
+    await client.query(`analyze ${stagedName(derived.staged)}`);
+    return { ...derived, standing: await standingMatches(client, seat, derived) };
+  });
+  const sheets = [...intake.sheets, made];
+  const before = intake.proposal;
+  const links = [
+    ...(before?.links ?? []).filter(({ from }) => from.sheet !== index || from.column !== determinant),
+    linkToSplit(sheet, index, determinant, place),
+  ];
+  const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
+  const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
+  const proposal = propose({ model: seat.workspace.model, sheets, links, decisions, identities: before ? identitiesOf(before) : undefined });
+  await catalogueOn(pool).update(intakes).set({ sheets, proposal, receipt: null, problem: null }).where(eq(intakes.id, id));
+  return { ...intake, sheets, proposal, receipt: null, problem: null };
 }
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {

@@ -56,8 +56,7 @@ export async function splitOff(client: Client, staged: StagedSheet, index: numbe
     const made = await derive(client, sheet, index, split, `${sheet.staged}_d${split.determinant}`);
     if (!made) continue;
     sheets.push(made);
-    const filled = (sheet.columns[split.determinant]?.filled ?? 0) - blankRows(sheet.columns[split.determinant]);
-    links.push({ from: { sheet: index, column: split.determinant }, to: { sheet: place, column: 0 }, matching: filled, missing: 0, misfits: [] });
+    links.push(linkToSplit(sheet, index, split.determinant, place));
   }
   // A thing that tells another one points at it in turn.
   sheets.forEach((from, a) =>
@@ -71,9 +70,26 @@ export async function splitOff(client: Client, staged: StagedSheet, index: numbe
   return { sheets: [own, ...sheets], links };
 }
 
+/** Every filled row of the determinant finds its thing in the sheet that was split off. */
+export function linkToSplit(sheet: IntakeSheet, index: number, determinant: number, place: number): FoundLink {
+  const filled = (sheet.columns[determinant]?.filled ?? 0) - blankRows(sheet.columns[determinant]);
+  return { from: { sheet: index, column: determinant }, to: { sheet: place, column: 0 }, matching: filled, missing: 0, misfits: [] };
+}
+
 const blankRows = (profile: ColumnProfile | undefined): number => profile?.blankWords.reduce((sum, { count }) => sum + count, 0) ?? 0;
 
-async function derive(client: Client, sheet: IntakeSheet, index: number, { determinant, dependents }: Split, staged: string): Promise<IntakeSheet | null> {
+/**
+ * A sheet of what some columns of another one say of each value of the determinant, in a staging table of its own: what most rows
+ * say is kept, those that say otherwise are told. Null where more than `most` of the rows do.
+ */
+export async function derive(
+  client: Client,
+  sheet: IntakeSheet,
+  index: number,
+  { determinant, dependents }: Pick<Split, 'determinant' | 'dependents'>,
+  staged: string,
+  most = mostExceptions,
+): Promise<IntakeSheet | null> {
   const from = stagedName(sheet.staged);
   const name = stagedName(staged);
   const columns = dependents.map(({ column }) => column);
@@ -91,7 +107,7 @@ async function derive(client: Client, sheet: IntakeSheet, index: number, { deter
     );
     const all = rows[0]?.all ?? 0;
     // What the beginning suggested, the rest of the rows may deny.
-    if (all > sheet.rows * mostExceptions) {
+    if (all > sheet.rows * most) {
       await client.query(`drop table ${name}`);
       return null;
     }
@@ -104,8 +120,9 @@ async function derive(client: Client, sheet: IntakeSheet, index: number, { deter
     places.map((column) => sheet.columns[column] as ColumnProfile),
   );
   const [key] = profiles;
+  const { declared: _, remembered: __, standing: ___, wideKeys: ____, ...own } = sheet;
   return {
-    ...sheet,
+    ...own,
     name: thingsNamed(key?.name ?? sheet.name),
     rows: key?.filled ?? 0,
     notes: [],

@@ -4,6 +4,7 @@
   import { findField, isEntered, linkedTable, ownTables, type Model, type Table } from '$core/model/model';
   import type { Distribution } from '$server/intake/stagedRows';
   import { call } from '../api';
+  import Button from '../controls/Button.svelte';
   import BarChart from '../charts/BarChart.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
@@ -24,6 +25,7 @@
     after,
     standing = null,
     ondecide,
+    onsplit,
   }: {
     workspace: string;
     /** The intake's address in the API. */
@@ -40,6 +42,8 @@
     /** The table that stands and takes the rows; null where one is made. */
     standing?: Table | null;
     ondecide: (decision: ColumnDecision) => void;
+    /** Where the column can be split off into a table of its own: with these others. */
+    onsplit?: (dependents: readonly number[]) => void;
   } = $props();
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
@@ -88,6 +92,15 @@
     });
     return () => (gone = true);
   });
+  /** Columns that stand on this sheet itself and could go with it. */
+  const splittable = $derived(
+    names.flatMap((name, at) =>
+      at === column || sheets.some(({ derived }) => derived?.sheet === sheet && (derived.determinant === at || derived.dependents.includes(at)))
+        ? []
+        : [{ at, name }],
+    ),
+  );
+  let together = $state<number[]>([]);
   let cleaning = $state(false);
   $effect(() => {
     if (!cleaning || first.length > 0) return;
@@ -258,6 +271,22 @@
   <BarChart bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
   {#if spread.others > 0}<p class="soft">{counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.</p>{/if}
 {/if}
+{#if onsplit && splittable.length > 0}
+  <details>
+    <summary>Split it off with other columns</summary>
+    <p>A table of its own with one record for each different {profile.name}; these columns go with it:</p>
+    {#each splittable as { at, name } (at)}
+      <Checkbox
+        class="mt-1"
+        checked={together.includes(at)}
+        onchange={() => (together = together.includes(at) ? together.filter((one) => one !== at) : [...together, at])}>{name}</Checkbox
+      >
+    {/each}
+    <div class="split">
+      <Button disabled={together.length === 0} onclick={() => onsplit(together)}>Split off {counted(together.length + 1, 'column')}</Button>
+    </div>
+  </details>
+{/if}
 <details bind:open={cleaning}>
   <summary>Clean it up{profile.cleaned ? ': a formula makes its texts' : ''}</summary>
   {#if cleaning && names.length > 0}
@@ -281,6 +310,9 @@
   }
   summary {
     color: var(--woad);
+  }
+  .split {
+    margin-top: 8px;
   }
   li {
     display: grid;

@@ -70,6 +70,16 @@
     void send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
   }
 
+  /** Whether a column can tell things of a table of its own: on a sheet as it came in, and not linked or split off already. */
+  const maySplit = (sheet: number, column: number) =>
+    !intake.sheets[sheet]?.derived &&
+    !intake.proposal?.links.some(({ from }) => from.sheet === sheet && from.column === column) &&
+    !intake.sheets.some(({ derived }) => derived?.sheet === sheet && derived.dependents.includes(column));
+  async function split(sheet: number, determinant: number, dependents: readonly number[]) {
+    chosen = null;
+    await send('Splitting it off', 'POST', '/splits', { sheet, determinant, dependents });
+  }
+
   /** Takes back everything that was decided or remembered of a sheet. */
   function anew(sheet: number) {
     const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
@@ -248,6 +258,7 @@
         {after}
         standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
+        onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
       />
     </Inspector>
   {/if}

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { postSplit } from '$server/api/intakes';
+
+export const POST = respond(postSplit);
