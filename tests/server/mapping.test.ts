@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
 import { correctIntake, splitByHand } from '$server/intake/intakes';
 import { dryRun, misfitRows, undoLoad } from '$server/intake/loading';
+import { distributionOf } from '$server/intake/stagedRows';
 import { nearTargets } from '$server/intake/nearTargets';
 import { mendSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
 import { undoBatch } from '$server/tables/undo';
@@ -444,5 +445,27 @@ describe('what was set aside', () => {
     await undoBatch(pool, place.seat, left.batch ?? 0);
     expect(await groups()).toEqual([['frames', 2]]);
     expect(await refusalOf(mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }))).toMatch(/number/);
+  });
+});
+
+describe('how a column spreads over all rows', () => {
+  const rows = Array.from(
+    { length: 60 },
+    (_, i) => `H-${i},${i % 4},${i * 2.5},2026-01-${String(1 + (i % 28)).padStart(2, '0')},${['calm', 'wild', 'fair'][i % 3]}`,
+  );
+  const sums = async (column: number) => {
+    const { id } = await bring(csv('visits', 'hive,frames,weight,day,mood', ...rows, 'H-60,,many,,'));
+    const { bars, ...rest } = await distributionOf(place.pool, place.seat, id, 0, column);
+    return { ...rest, bars: bars.length, counted: bars.reduce((sum, { count }) => sum + count, 0), first: bars[0] };
+  };
+  test.each<[string, number, object]>([
+    ['few whole numbers each have a bar', 1, { kind: 'number', bars: 4, counted: 60, blank: 1, misfits: 0, first: { label: '0', count: 15 } }],
+    ['others are cut into bars of one width', 2, { kind: 'number', bars: 24, counted: 60, blank: 0, misfits: 1, first: { label: '0 – 6.146', count: 3 } }],
+    ['days, too', 3, { kind: 'date', bars: 24, counted: 60, blank: 1, misfits: 0 }],
+    ['words by how often', 4, { kind: 'text', bars: 3, counted: 60, blank: 1, others: 0, first: { label: 'calm', count: 20 } }],
+    ['many words by the most frequent', 0, { kind: 'text', bars: 20, others: 41, first: { label: 'H-0', count: 1 } }],
+  ])('%s', async (_, column, expected) => {
+    await newSeat();
+    expect(await sums(column)).toMatchObject(expected);
   });
 });

@@ -56,7 +56,12 @@ export function evidenceOf(type: ColumnType, met: Met): string {
               .map((one) => `${one.unit} ${n(one.count)}`)
               .join(', ')}`
           : '';
-      const shape = met.decimals > 0 ? ` with decimal ${met.decimal === ',' ? 'comma' : 'point'}` : ', all whole';
+      const sign = met.decimal === ',' ? 'comma' : 'point';
+      const shape = met.ambiguous
+        ? `, read with a decimal ${sign}; the sign could also keep thousands apart: please look`
+        : met.decimals > 0
+          ? ` with decimal ${sign}`
+          : ', all whole';
       return `${share} are numbers${unit ? ` in ${unit.unit}` : shape}${mixed}${rest}${blank}`;
     }
     case 'date':

@@ -43,7 +43,7 @@ export interface ColumnProfile {
   readonly fits: Readonly<Record<ColumnType, number>>;
   /** Every filled text is written as PostgreSQL itself would read it as this type; a load need not guard it. */
   readonly plain: 'number' | 'date' | null;
-  /** Dates that could be day–month or month–day. */
+  /** Dates that could be day–month or month–day; numbers whose sign could be that of decimals or of thousands. */
   readonly ambiguous: boolean;
   /** The exact sum of what reads as numbers. */
   readonly sum: string;

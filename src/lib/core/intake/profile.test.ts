@@ -119,3 +119,21 @@ test.each<[string[], string | null]>([
   [['K-1', 'K-22', 'K-333', 'x'], null],
   [['K-1', 'K-2'], null],
 ])('the pattern of %j is %s', (texts, pattern) => expect(patternOf(texts)).toBe(pattern));
+
+describe('a sign that could be that of decimals or of thousands', () => {
+  const read = (texts: readonly string[], delimiter?: string) => {
+    const profiler = new ColumnProfiler('kg');
+    for (const text of texts) profiler.take(text);
+    const { reading, ambiguous, sum, evidence } = profiler.profile(delimiter);
+    return { decimal: reading.decimal, ambiguous, sum, asked: evidence.includes('please look') };
+  };
+  test.each<[string, string[], string | undefined, object]>([
+    ['commas in a file of semicolons', ['164,000', '140,000'], ';', { decimal: ',', ambiguous: true, sum: '304', asked: true }],
+    ['commas in a file of commas', ['164,000', '140,000'], ',', { decimal: '.', ambiguous: true, sum: '304000', asked: true }],
+    ['commas in a workbook', ['164,000', '140,000'], undefined, { decimal: '.', ambiguous: true, sum: '304000', asked: true }],
+    ['points in a file of commas', ['30.000', '47.125'], ',', { decimal: '.', ambiguous: true, sum: '77.125', asked: true }],
+    ['one number that says it', ['164,000', '140,5'], ';', { decimal: ',', ambiguous: false, sum: '304.5', asked: false }],
+    ['one number that says the other', ['164,000', '140.5'], ';', { decimal: '.', ambiguous: false, sum: '164140.5', asked: false }],
+    ['whole numbers', ['164', '140'], ';', { decimal: '.', ambiguous: false, sum: '304', asked: false }],
+  ])('%s', (_, texts, delimiter, expected) => expect(read(texts, delimiter)).toEqual(expected));
+});

@@ -56,6 +56,8 @@ export class ColumnProfiler {
   private once: SeenOnce | null = null;
   /** Rows by the ways their text can be read: one counter for each combination of bits. */
   private readonly tallies = new Map<number, { readonly bits: number; count: number }>();
+  /** Numbers that read with a decimal point and with a decimal comma, by the sign they have. */
+  private readonly either = { comma: 0, point: 0 };
   private tally = { bits: -1, count: 0 };
   private readonly misfits = new Map<number, string[]>();
   /** The ways of reading for which misfits are still collected. */
@@ -137,8 +139,11 @@ export class ColumnProfiler {
     if (bits === 0) return;
     if (bits & reads.numberPoint) this.pointSum.add(text, '.', times);
     // What reads the same with either sign is a whole number, summed once for both.
-    if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) this.commaSum.add(text, ',', times);
-    else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
+    if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) {
+      this.commaSum.add(text, ',', times);
+      // `164,000` may be read with either sign.
+      if (bits & reads.numberPoint) this.either[text.includes(',') ? 'comma' : 'point'] += times;
+    } else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
     if (bits & furtherBit(further.unit | further.money)) this.sumBeside(text, (bits & furtherBit(further.money)) !== 0, times);
   }
 
@@ -191,14 +196,23 @@ export class ColumnProfiler {
     return this.values ? [...this.values].filter(([text]) => mayBeBlank(text)).map(([text, { count }]) => [text, count]) : [...this.spelled];
   }
 
-  /** What the column is, from everything that went by; called once, at the end. */
-  profile(): ColumnProfile {
+  /** What the column is, from everything that went by; called once, at the end. `delimiter` is what keeps the cells of its file apart. */
+  profile(delimiter?: string): ColumnProfile {
     if (this.values) this.tellKnown(this.values);
     this.commaSum.include(this.wholeSum);
     const counts = this.counts();
     const of = (bit: number) => counts.get(bit) ?? 0;
     const ofFurther = (bit: number) => of(furtherBit(bit));
-    const decimal = of(reads.numberComma) > of(reads.numberPoint) ? ',' : this.decimalOfOthers();
+    const { comma, point } = this.either;
+    // No number says which sign it is: where commas do not keep the cells apart, they are those of decimals.
+    const eitherSign = comma + point > 0 && of(reads.numberComma) === of(reads.numberPoint);
+    const decimal = eitherSign
+      ? comma > point && delimiter !== undefined && delimiter !== ','
+        ? ','
+        : '.'
+      : of(reads.numberComma) > of(reads.numberPoint)
+        ? ','
+        : this.decimalOfOthers();
     const spelled = this.blankWords();
     const meant = this.filled - spelled.reduce((sum, [, count]) => sum + count, 0);
     const days = { ymd: of(reads.ymd), dmy: of(reads.dmy), mdy: of(reads.mdy) };
@@ -270,7 +284,7 @@ export class ColumnProfiler {
       decimal,
       order,
       leadingZeros,
-      ambiguous,
+      ambiguous: type === 'number' ? eitherSign : ambiguous,
       distinct: this.values ? values.length : null,
       longest: this.longest,
       pattern,
@@ -294,7 +308,7 @@ export class ColumnProfiler {
       leadingZeros,
       plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
       longest: this.longest,
-      ambiguous: (type === 'date' || type === 'dateTime') && ambiguous,
+      ambiguous: type === 'number' ? eitherSign : (type === 'date' || type === 'dateTime') && ambiguous,
       sum: this.sumOf(decimal, type === 'money' ? currencies : units.slice(0, 1)),
       evidence: evidenceOf(type, met),
       blankWords,

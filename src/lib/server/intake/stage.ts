@@ -216,7 +216,7 @@ class SheetStaging {
         ...(this.long > 0 ? [`${this.long.toLocaleString('en')} rows are longer than the header and will be refused`] : []),
         ...this.notes,
       ],
-      columns: this.profilers.map((profiler) => profiler.profile()),
+      columns: this.profilers.map((profiler) => profiler.profile(this.found.delimiter)),
       keys: this.profilers.flatMap((profiler, index) => (profiler.mayBeKey ? [index] : [])),
       staged: this.staged,
     };

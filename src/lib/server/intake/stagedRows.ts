@@ -54,28 +54,26 @@ export async function distributionOf(pool: Pool, seat: Seat, id: number, at: num
       decided === 'number'
         ? readSql(text, { kind: 'number', digits: null }, reading)
         : `(${readSql(text, { kind: 'date' }, reading)} - date '2000-01-01')::numeric`;
-    const { rows } = await pool.query<{ bar: number | null; count: number; lo: string; hi: string; blank: number; misfits: number }>(
-      `with v as (select ${text} as t, ${read} as x ${from}), r as (select min(x) as lo, max(x) as hi, count(*) filter (where t is null) as blank, count(*) filter (where t is not null and x is null) as misfits from v)
-       select case when r.hi > r.lo then least(width_bucket(v.x, r.lo, r.hi, ${mostBars}), ${mostBars}) when v.x is not null then 1 end as bar, count(*) as count, r.lo::text, r.hi::text, r.blank, r.misfits
-       from v cross join r group by 1, r.lo, r.hi, r.blank, r.misfits order by 1`,
+    const { rows: ends } = await pool.query<{ lo: string | null; hi: string | null; blank: number; misfits: number }>(
+      `with v as (select ${text} as t, ${read} as x ${from})
+       select min(x)::text as lo, max(x)::text as hi, count(*) filter (where t is null) as blank, count(*) filter (where t is not null and x is null) as misfits from v`,
     );
-    const { lo = null, hi = null, blank = 0, misfits = 0 } = rows[0] ?? {};
+    const { lo = null, hi = null, blank = 0, misfits = 0 } = ends[0] ?? {};
     if (lo === null || hi === null) return { kind: decided, bars: [], others: 0, blank, misfits };
     const [low, high] = [Number(lo), Number(hi)];
-    const width = (high - low) / mostBars;
+    // Few whole numbers have a bar each; all else is cut into bars of one width.
+    const each = decided === 'number' && profile.digits === 0 && high - low < mostBars;
+    const bars = each ? high - low + 1 : high > low ? mostBars : 1;
+    const width = each ? 1 : (high - low) / bars;
+    const { rows } = await pool.query<{ bar: number; count: number }>(
+      `with v as (select ${read} as x ${from}) select least(width_bucket(x, $1::numeric, $2::numeric, ${bars}), ${bars}) as bar, count(*) as count from v where x is not null group by 1`,
+      [lo, each || high === low ? String(high + 1) : hi],
+    );
     const counts = new Map(rows.map(({ bar, count }) => [bar, count]));
-    const label = (n: number) =>
+    const edge = (n: number) =>
       decided === 'date' ? new Date(Date.UTC(2000, 0, 1) + Math.round(low + n * width) * 86_400_000).toISOString().slice(0, 10) : short(low + n * width);
-    return {
-      kind: decided,
-      bars:
-        width === 0
-          ? [{ label: label(0), count: counts.get(1) ?? 0 }]
-          : Array.from({ length: mostBars }, (_, n) => ({ label: `${label(n)} – ${label(n + 1)}`, count: counts.get(n + 1) ?? 0 })),
-      others: 0,
-      blank,
-      misfits,
-    };
+    const label = (n: number) => (each || bars === 1 ? edge(n) : `${edge(n)} – ${edge(n + 1)}`);
+    return { kind: decided, bars: Array.from({ length: bars }, (_, n) => ({ label: label(n), count: counts.get(n + 1) ?? 0 })), others: 0, blank, misfits };
   }
   const { rows } = await pool.query<{ label: string; count: number; all: number; blank: number }>(
     `with v as (select ${text} as t ${from})

@@ -61,6 +61,8 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         });
       if ((type === 'date' || type === 'dateTime') && column.ambiguous && !decision?.reading)
         things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });
+      if (type === 'number' && column.ambiguous && !decision?.reading)
+        things.push({ sheet: index, column: at, words: `numbers of ${column.name} could have decimals or thousands` });
       const [unit, ...others] = column.units;
       if (type === 'number' && unit && others.length > 0)
         things.push({ sheet: index, column: at, words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}` });
