@@ -245,6 +245,13 @@ test('two columns together tell a target that neither tells alone', async () => 
   const loaded = await load(id);
   expect(loaded.receipt?.sheets[1]).toMatchObject({ added: 5, setAside: 1, links: [{ field: 'Stand', made: 5, missed: 1 }] });
   expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 2 }, { stand: 5 }, { stand: 11 }, { stand: null }, { stand: 8 }]);
+  // From then on both together are unique, so that the next file finds its stands by them.
+  expect(tableNamed('Stands')?.rules).toMatchObject([{ kind: 'unique', message: 'There is a record with this stand and apiary already.' }]);
+  const next = await bring(csv('moved', 'when,apiary,stand', '2026-05-01,Fell Gate,2', '2026-05-02,Mill Race,1', '2026-05-03,Low Meadow,7'));
+  expect(next.sheets[0]?.standing?.find(({ also }) => also)).toMatchObject({ column: 2, also: { column: 1 }, matching: 2, missing: 1 });
+  await undoLoad(place.pool, place.seat, id);
+  await again();
+  expect(place.seat.workspace.model.tables).toEqual([]);
 });
 
 test('two columns together tell a record of a table that stands, by its rule', async () => {

@@ -57,6 +57,8 @@ interface Draft {
 /** The tables that sheets become, with their links, while one sheet after the other is taken. */
 class Drafts {
   private readonly drafts = new Map<number, Draft>();
+  /** The field that each column went to, by its place. */
+  private readonly taken = new Map<string, FieldId>();
   /** Links are made last, so that their other sides are named around every field. */
   private readonly pending: (() => Change[])[] = [];
   private readonly formulas: { readonly table: string; readonly declared: DeclaredColumn }[] = [];
@@ -83,7 +85,27 @@ class Drafts {
       table: { ...table, fields: withSystemFields(fields), title },
     }));
     const changes = [...tables, ...this.pending.flatMap((make) => make())];
-    return [...changes, ...this.calculated(changes)];
+    return [...changes, ...this.pairRules(), ...this.calculated(changes)];
+  }
+
+  /** Where links need two columns to tell a record, both together are unique from then on, and the next file finds them by that. */
+  private pairRules(): Change[] {
+    const { links, sheets } = this.source;
+    return [...this.drafts].flatMap(([sheet, { table, fields: own }]): Change[] => {
+      const pair = links.find(({ to, also }) => also !== undefined && to.sheet === sheet);
+      const columns = pair?.also ? [pair.to.column, pair.also.to] : [];
+      const isAlone = sheets.every((_, other) => other === sheet || this.ground.rootOf(other) !== sheet);
+      const fields = columns.map((column) => this.taken.get(`${sheet}.${column}`));
+      // A rule is held to single values as they came in.
+      const isSingle = (column: number, field: FieldId | undefined) =>
+        !sheets[sheet]?.columns[column]?.cleaned &&
+        this.ground.linked(sheet, column)?.separator === undefined &&
+        own.every(({ id, type }) => id !== field || canBeUnique(type) || type.kind === 'option');
+      if (!isAlone || columns.length < 2 || fields.includes(undefined) || !columns.every((column, at) => isSingle(column, fields[at]))) return [];
+      const names = columns.map((column) => sheets[sheet]?.columns[column]?.name ?? '');
+      const message = `There is a record with this ${names.join(' and ')} already.`;
+      return [{ do: 'addRule', table: table.id, at: 0, rule: { id: newId('r'), kind: 'unique', fields: fields as FieldId[], message } }];
+    });
   }
 
   /** Calculated fields that a file of ours declares, each once what it reads is there; those that cannot be read any more are left out. */
@@ -182,6 +204,7 @@ class Drafts {
       const told = columns.find(({ column }) => (wished === undefined ? column === keys[0] : profiles[column]?.name === wished))?.field;
       draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
     }
+    for (const { column, field } of columns) this.taken.set(`${sheet}.${column}`, field);
     const constants = this.marked(draft, sheet);
     const numbered = this.ground.recordColumn(sheet);
     return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}), ...(numbered === undefined ? {} : { numbered }) };
