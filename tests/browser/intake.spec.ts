@@ -54,7 +54,7 @@ test('one sheet for everything becomes linked tables; it is read another way and
     .last()
     .setInputFiles([{ name: 'keepers.csv', mimeType: 'text/csv', buffer: Buffer.from(news) }]);
   await expect(page.getByText('2 rows are about records that stand in Keepers, 1 about new ones.')).toBeVisible();
-  await expect(page.getByLabel('Field that records of Keepers are found by').locator('option:checked')).toHaveText('Keeper code');
+  await expect(page.getByLabel('Field that records of Keepers are found by', { exact: true }).locator('option:checked')).toHaveText('Keeper code');
   await accessible(page, 'into');
   await page.getByRole('button', { name: 'Try it' }).click();
   await expect(page.getByText(/^K-001 Keepers\.Keeper: .* → Renamed Keeper$/)).toBeVisible();
