@@ -119,9 +119,16 @@
       {/each}
     </svg>
   </div>
+{:else if weave.tables.length > 0}
+  <p class="weave drawing" role="status">Drawing what will stand …</p>
 {/if}
 
 <style>
+  /* The room that most drawings take, so that nothing jumps once it stands. */
+  .drawing {
+    min-height: 190px;
+    color: var(--ink-faint);
+  }
   .weave {
     margin-bottom: 14px;
     overflow-x: auto;
