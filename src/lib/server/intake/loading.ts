@@ -101,7 +101,6 @@ async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut,
           },
         );
         await rememberMappings(client, now, sheets, used);
-        await settleFilled(client, now, loaded.batch);
         return loaded;
       });
       return { state: 'loaded', receipt: done.receipt, batch: done.batch, proposal: used, problem: null };
@@ -149,16 +148,4 @@ export async function misfitRows(pool: Pool, seat: Seat, id: number, index: numb
 }
 
 /** What a record's number is above its row's: kept with the receipt. */
-const offsetOf = ({ receipt, proposal }: IntakeOut, index: number): number => {
-  const at = proposal?.mappings.findIndex(({ sheet }) => sheet === index) ?? -1;
-  return receipt?.sheets[at]?.offset ?? 0;
-};
-
-/** The misfits of a load whose records a later load filled are settled by it. */
-async function settleFilled(client: Client, seat: Seat, batch: number): Promise<void> {
-  await client.query(
-    `update loom.set_aside a set settled_by = $2 from loom.history h
-     where a.workspace = $1 and a.settled_by is null and a.batch < $2 and h.batch = $2 and h.table_id = a.table_id and h.first_id = a.record_id and h.last_id = a.record_id and h.after ? a.field_id`,
-    [seat.workspace.id, batch],
-  );
-}
+const offsetOf = ({ receipt }: IntakeOut, index: number): number => receipt?.sheets.find((sheet) => sheet.index === index)?.offset ?? 0;

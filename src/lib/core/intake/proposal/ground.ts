@@ -185,7 +185,7 @@ export class Ground {
   /** The identity of the field that a column of a sheet which makes a table goes to. */
   private fieldPlaceOf(sheet: number, column: number): FieldId {
     const { field } = this.decisionOf(sheet, column);
-    return this.identity(field !== undefined && field.startsWith('f') && /^f\d+\.\d+$/.test(field) ? field : `f${sheet}.${column}`, 'f');
+    return this.identity(field !== undefined && /^f\d+\.\d+$/.test(field) ? field : `f${sheet}.${column}`, 'f');
   }
 
   /** The fields of a standing table that a sheet's columns go to: as decided, else the most alike. */

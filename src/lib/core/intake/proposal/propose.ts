@@ -356,7 +356,7 @@ export function identitiesOf({ changes, mappings, decisions }: Proposal): Map<st
     if (mark && constants[0]) identities.set(`m${root}.${mark.field}`, constants[0].field);
     for (const { column, field } of columns) {
       const place = `${sheet}.${column}`;
-      if (root !== sheet && columns.length > 0 && [...identities.values()].includes(field)) continue;
+      if (root !== sheet && [...identities.values()].includes(field)) continue;
       identities.set(`f${place}`, field);
       for (const change of changes) {
         if (change.do !== 'addField' || !change.counterpart) continue;
