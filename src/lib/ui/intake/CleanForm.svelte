@@ -6,6 +6,7 @@
   import { checkRowFormula, rowModel, rowTable, rowText } from '$core/intake/rowFormula';
   import Button from '../controls/Button.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
+  import BeforeAfter from './BeforeAfter.svelte';
 
   /** What is made of a column's texts before they are read: chosen from a list or written as a formula over the row, with what comes out of the first rows. */
   const {
@@ -92,13 +93,7 @@
   {/key}
 </div>
 {#if samples.length > 0}
-  <table>
-    <thead><tr><th>came in</th><th>becomes</th></tr></thead>
-    <tbody
-      >{#each samples as { before, after }, index (index)}<tr class:same={before === after}><td>{before}</td><td>{after === '' ? 'blank' : after}</td></tr
-        >{/each}</tbody
-    >
-  </table>
+  <BeforeAfter pairs={samples} />
 {/if}
 <div class="do">
   <Button kind="main" disabled={!checked?.expression || formula === (profile.cleaned?.by ?? '')} onclick={() => onclean(formula)}>Use this formula</Button>
@@ -117,27 +112,6 @@
   }
   .written {
     margin-top: 8px;
-  }
-  table {
-    width: 100%;
-    margin-top: 8px;
-    table-layout: fixed;
-    font-size: 12px;
-  }
-  th {
-    color: var(--ink-faint);
-    font-weight: 500;
-    text-align: left;
-  }
-  td {
-    padding: 2px 6px 2px 0;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    border-top: 1px solid var(--line);
-  }
-  .same {
-    color: var(--ink-faint);
   }
   .do {
     display: flex;

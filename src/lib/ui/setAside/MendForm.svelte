@@ -8,6 +8,7 @@
   import Button from '../controls/Button.svelte';
   import Combo from '../controls/Combo.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
+  import BeforeAfter from '../intake/BeforeAfter.svelte';
   import { counted } from '../values/words';
 
   /** The ways to mend what was set aside: one text by a value, or all of a field by reading them another way or by a formula. */
@@ -129,11 +130,7 @@
     onchange={(now) => ((formula = now), (counts = null))}
   />
   {#if previews.length > 0}
-    <table>
-      <tbody
-        >{#each previews as { before, after } (before)}<tr><td>{before}</td><td>{after === '' ? 'blank' : after}</td></tr>{/each}</tbody
-      >
-    </table>
+    <BeforeAfter pairs={previews} />
     <div class="do">
       {#if counts && way === ''}<Button kind="main" disabled={counts.mended === 0} onclick={() => void send({ do: 'formula', formula })}
           >Mend {counted(counts.mended, 'value')}{counts.left > 0 ? `, ${counts.left.toLocaleString()} still do not fit` : ''}</Button
@@ -173,18 +170,5 @@
   .refused {
     margin-top: 8px;
     color: var(--madder);
-  }
-  table {
-    width: 100%;
-    margin-top: 8px;
-    table-layout: fixed;
-    font-size: 12px;
-  }
-  td {
-    padding: 2px 6px 2px 0;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    border-top: 1px solid var(--line);
   }
 </style>

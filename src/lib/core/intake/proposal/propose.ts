@@ -174,7 +174,7 @@ class Drafts {
       const into = joined.get(column);
       if (into) {
         if (!link) draft.fields.splice(0, draft.fields.length, ...draft.fields.map((one) => (one.id === into.id ? widen(one, profile, decision) : one)));
-        columns.push({ ...base, field: into.id, ...(link ? this.told(sheet, link, decision) : {}) });
+        columns.push({ ...base, field: into.id, ...(link ? told(this.source, this.ground, sheet, link, decision) : {}) });
         return;
       }
       const id = this.ground.identity(`f${sheet}.${column}`, 'f');
@@ -192,7 +192,7 @@ class Drafts {
       };
       if (link) {
         this.addLink(sheet, column, field, link, table, declared?.link);
-        columns.push({ ...base, field: id, ...this.told(sheet, link, decision) });
+        columns.push({ ...base, field: id, ...told(this.source, this.ground, sheet, link, decision) });
         return;
       }
       const type = typeOfColumn(profile, decision);
@@ -214,13 +214,6 @@ class Drafts {
   private isKey(sheet: number, column: number, { cleaned, distinct, filled, blanks }: ColumnProfile): boolean {
     const alone = this.ground.rootOf(sheet) === sheet && !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
     return alone && this.source.sheets[sheet]?.keys[0] === column && (!cleaned || (distinct === filled && blanks === 0));
-  }
-
-  /** How a link's texts find their target. */
-  private told(sheet: number, { match, also }: LinkTarget, decision: ColumnDecision): Partial<ColumnMapping> {
-    const second = also && this.source.sheets[sheet]?.columns[also.column];
-    const clean = also && second && cleaningOf(second, this.ground.decisionOf(sheet, also.column));
-    return { match, ...(also ? { also: { ...also, ...(clean ? { clean } : {}) } } : {}), ...missingOf(decision) };
   }
 
   /** The fields of a drafted table that the columns of another sheet go to, by decision, name and content. */
@@ -315,8 +308,22 @@ function widen(field: Field, profile: ColumnProfile, decision: ColumnDecision): 
   return { ...field, type: widened(field.type, typeOfColumn(profile, decision)) };
 }
 
+/** How a link's texts find their target; a second column that tells it is cleaned as where it is read itself. */
+function told(
+  { sheets }: ProposalSource,
+  ground: Ground,
+  sheet: number,
+  { match, also }: Pick<LinkTarget, 'match' | 'also'>,
+  decision: ColumnDecision,
+): Partial<ColumnMapping> {
+  const second = also && sheets[sheet]?.columns[also.column];
+  const clean = also && second && cleaningOf(second, ground.decisionOf(sheet, also.column));
+  return { match, ...(also ? { also: { ...also, ...(clean ? { clean } : {}) } } : {}), ...missingOf(decision) };
+}
+
 /** Where the columns go in a table that stands: as decided, else to the field that is most alike. */
-function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: Table, sheet: number): SheetMapping {
+function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet: number): SheetMapping {
+  const { model, sheets } = source;
   const profiles = (sheets[sheet] as IntakeSheet).columns;
   const chosen = ground.fieldsInto(table, sheet);
   const columns = [...chosen].map(([column, field]): ColumnMapping => {
@@ -326,13 +333,12 @@ function mappingInto({ model, sheets }: ProposalSource, ground: Ground, table: T
     const as = field.type.kind === 'options' || many ? 'options' : field.type.kind === 'number' ? 'number' : decision.as;
     const clean = cleaningOf(profile, { ...decision, as });
     const target = linkedTable(model, field)?.table;
-    const told = ground.linked(sheet, column);
+    const linked = ground.linked(sheet, column);
     const own = target?.fields.find(({ id }) => id === decision.match);
-    const match = target && (own?.id ?? (told?.table.id === target.id ? told.match : tellingField(target)));
-    const second = decision.also ?? (told && told.table.id === target?.id ? told.also : undefined);
-    const also = second ? { also: second } : {};
+    const match = target && (own?.id ?? (linked?.table.id === target.id ? linked.match : tellingField(target)));
+    const also = decision.also ?? (linked && linked.table.id === target?.id ? linked.also : undefined);
     const base = { column, field: field.id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
-    return match === undefined ? base : { ...base, match, ...also, ...missingOf(decision) };
+    return match === undefined ? base : { ...base, ...told(source, ground, sheet, { match, ...(also ? { also } : {}) }, decision) };
   });
   const { by, mode, blanks, mark, record } = ground.sheetDecision(sheet);
   const key = recognisedBy(table, chosen.values());
