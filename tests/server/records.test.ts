@@ -31,12 +31,12 @@ const refusalOf = (work: Promise<unknown>): Promise<Refusal> =>
 
 async function all(table: string, options: { filter?: string; sort?: string; limit?: number } = {}) {
   const owner = tableAt(seat, table);
-  const sort = parseSort(owner, options.sort ?? '');
+  const sort = parseSort(seat.workspace.model, owner, options.sort ?? '');
   const filter = options.filter ? checkCondition(seat.workspace.model, owner.id, options.filter) : null;
   if (!sort.ok || (filter && !filter.expression)) throw new Error('bad query');
   const records = [];
   for (let after: string | null = null, first = true; first || after; first = false) {
-    const cursor = after ? decodeCursor(after, sort.value.length) : null;
+    const cursor = after ? decodeCursor(after) : null;
     const page = await readRecords(pool, seat, owner, {
       fields: owner.fields.map(({ id }) => id),
       filter: filter?.expression ?? null,

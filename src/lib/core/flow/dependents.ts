@@ -1,15 +1,20 @@
 import type { Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
 import type { Field, Model, Table, TableRule } from '../model/model';
+import type { View } from '../model/view';
 import { dependenciesOf } from './dependencies';
 
-/** Something written in the formula language: a calculated field, a default, a candidate limit or a rule. */
+/** Something written in the formula language: a calculated field, a default, a candidate limit, a rule, or a view's filter or colour. */
 export type Written = {
   readonly table: Table;
   readonly expression: Expression;
   /** `Table.Field` or the rule's message, for people. */
   readonly words: string;
-} & ({ readonly kind: 'formula' | 'default' | 'candidates'; readonly field: Field } | { readonly kind: 'rule'; readonly rule: TableRule });
+} & (
+  | { readonly kind: 'formula' | 'default' | 'candidates'; readonly field: Field }
+  | { readonly kind: 'rule'; readonly rule: TableRule }
+  | { readonly kind: 'view'; readonly view: View }
+);
 
 /** Everything in a model that is written in the formula language. */
 export function* writtenIn(model: Model): Generator<Written> {
@@ -23,12 +28,15 @@ export function* writtenIn(model: Model): Generator<Written> {
     }
     for (const rule of table.rules ?? [])
       if (rule.kind === 'holds') yield { kind: 'rule', table, rule, expression: rule.condition, words: `the rule “${rule.message}” of ${table.label}` };
+    for (const view of table.views ?? [])
+      for (const expression of [...(view.filter ? [view.filter] : []), ...view.colours.map(({ when }) => when)])
+        yield { kind: 'view', table, view, expression, words: `the view “${view.label}” of ${table.label}` };
   }
 }
 
 const known = new WeakMap<Model, Map<FieldId, Written[]>>();
 
-/** What directly uses a field: formulas, defaults, candidate limits and rules. */
+/** What directly uses a field: formulas, defaults, candidate limits, rules and the conditions of views. */
 export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   let all = known.get(model);
   if (!all) {
@@ -46,6 +54,9 @@ export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   );
   return [...(all.get(id) ?? []), ...rules];
 }
+
+/** What cannot stand without a field. A view can: it passes over what is gone. */
+export const needs = (user: Written): boolean => user.kind !== 'view';
 
 /** Uniqueness is no formula; it stands for one where only its fields matter. */
 const uniqueness: Expression = { do: 'value', type: { is: 'boolean' }, value: true };

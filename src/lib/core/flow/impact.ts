@@ -7,7 +7,7 @@ import { dependentsOf, type Written } from './dependents';
 export interface ImpactStep {
   /** 1: directly; more: over as many formulas. */
   readonly steps: number;
-  /** The field it is, or belongs to; null for a rule, which belongs to a table. */
+  /** The field it is, or belongs to; null for a rule or a view, which belong to a table. */
   readonly field: FieldId | null;
   readonly table: string;
   readonly kind: 'entered' | Written['kind'];
@@ -37,7 +37,21 @@ export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
   return found;
 }
 
-/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules; the nearest first. */
+/** What tells one user from another. */
+function identityOf(user: Written): string {
+  switch (user.kind) {
+    case 'rule':
+      return user.rule.id;
+    case 'view':
+      return `${user.table.id} ${user.view.id}`;
+    case 'formula':
+      return user.field.id;
+    default:
+      return `${user.kind} ${user.field.id}`;
+  }
+}
+
+/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules, views; the nearest first. */
 export function goesTo(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];
   const seen = new Set<string>([start]);
@@ -46,11 +60,11 @@ export function goesTo(model: Model, start: FieldId): ImpactStep[] {
     const next: FieldId[] = [];
     for (const id of ring)
       for (const user of dependentsOf(model, id)) {
-        const key = user.kind === 'rule' ? user.rule.id : user.kind === 'formula' ? user.field.id : `${user.kind} ${user.field.id}`;
+        const key = identityOf(user);
         if (seen.has(key)) continue;
         seen.add(key);
         if (user.kind === 'formula') next.push(user.field.id);
-        found.push({ steps, field: user.kind === 'rule' ? null : user.field.id, table: user.table.id, kind: user.kind, words: user.words });
+        found.push({ steps, field: 'field' in user ? user.field.id : null, table: user.table.id, kind: user.kind, words: user.words });
       }
     ring = next;
   }

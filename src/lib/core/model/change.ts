@@ -2,20 +2,50 @@ import { good, type Result } from '../problem';
 import { applyAddField, invertAddField, type AddField } from './changes/addField';
 import { applyAddRule, invertAddRule, type AddRule } from './changes/addRule';
 import { applyAddTable, invertAddTable, type AddTable } from './changes/addTable';
+import { applyAddView, invertAddView, type AddView } from './changes/addView';
 import { applyChangeField, invertChangeField, type ChangeField } from './changes/changeField';
 import { applyChangeTable, invertChangeTable, type ChangeTable } from './changes/changeTable';
+import { applyChangeView, invertChangeView, type ChangeView } from './changes/changeView';
 import { applyCopyValues, type CopyValues } from './changes/copyValues';
 import { applyMoveField, invertMoveField, type MoveField } from './changes/moveField';
 import { applyRemoveField, invertRemoveField, type RemoveField } from './changes/removeField';
 import { applyRemoveRule, invertRemoveRule, type RemoveRule } from './changes/removeRule';
 import { applyRemoveTable, invertRemoveTable, type RemoveTable } from './changes/removeTable';
+import { applyRemoveView, invertRemoveView, type RemoveView } from './changes/removeView';
 import { fieldOf, tableOf, type FieldType, type Model, type TypeOf } from './model';
 
 export type { Breaking } from './changes/addRule';
-export type { AddField, AddRule, AddTable, ChangeField, ChangeTable, CopyValues, MoveField, RemoveField, RemoveRule, RemoveTable };
+export type {
+  AddField,
+  AddRule,
+  AddTable,
+  AddView,
+  ChangeField,
+  ChangeTable,
+  ChangeView,
+  CopyValues,
+  MoveField,
+  RemoveField,
+  RemoveRule,
+  RemoveTable,
+  RemoveView,
+};
 
 /** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */
-export type Change = AddTable | ChangeTable | RemoveTable | AddField | ChangeField | RemoveField | MoveField | AddRule | RemoveRule | CopyValues;
+export type Change =
+  | AddTable
+  | ChangeTable
+  | RemoveTable
+  | AddField
+  | ChangeField
+  | RemoveField
+  | MoveField
+  | AddRule
+  | RemoveRule
+  | AddView
+  | ChangeView
+  | RemoveView
+  | CopyValues;
 
 /** The model after the change, or why it cannot be made. */
 export function applyChange(model: Model, change: Change): Result<Model> {
@@ -38,6 +68,12 @@ export function applyChange(model: Model, change: Change): Result<Model> {
       return applyAddRule(model, change);
     case 'removeRule':
       return applyRemoveRule(model, change);
+    case 'addView':
+      return applyAddView(model, change);
+    case 'changeView':
+      return applyChangeView(model, change);
+    case 'removeView':
+      return applyRemoveView(model, change);
     case 'copyValues':
       return applyCopyValues(model, change);
   }
@@ -64,6 +100,12 @@ export function invertChange(model: Model, change: Change): Change[] {
       return [invertAddRule(model, change)];
     case 'removeRule':
       return [invertRemoveRule(model, change)];
+    case 'addView':
+      return [invertAddView(model, change)];
+    case 'changeView':
+      return [invertChangeView(model, change)];
+    case 'removeView':
+      return [invertRemoveView(model, change)];
     // The field that was filled goes with the change that made it.
     case 'copyValues':
       return [];
@@ -124,6 +166,12 @@ export function describeChange(model: Model, change: Change): string {
       return `${table(change.table)}: new rule “${change.rule.message}”`;
     case 'removeRule':
       return `${table(change.table)}: a rule taken away`;
+    case 'addView':
+      return `${table(change.table)}: new view “${change.view.label}”`;
+    case 'changeView':
+      return `${table(change.table)}: view “${change.view.label}” changed`;
+    case 'removeView':
+      return `${table(change.table)}: a view taken away`;
     case 'copyValues':
       return `${named(change.table, change.to)} filled from ${field(change.table, change.from)}`;
   }

@@ -1,13 +1,9 @@
-import { dependentsOf, type Written } from '../flow/dependents';
-import { checkCondition, checkFormula } from '../formula/checker';
-import { printFormula } from '../formula/printer';
-import { isProblem, resolvePath } from '../formula/names';
-import { pathsIn } from '../formula/paths';
-import { parseFormula } from '../formula/parser';
+import { dependentsOf } from '../flow/dependents';
 import { bad, good, type Result } from '../problem';
 import { applyChange, applyChanges, changesToRemoveTable, type Change, type CopyValues } from './change';
 import { newId, type FieldId, type TableId } from './identity';
 import { dyes, fieldOf, isToMany, linkedTable, tableOf, typeAs, type DeletionRule, type Dye, type Field, type Model, type Table } from './model';
+import { turnedUser, viewsThatFollow } from './followers';
 import { freeLabel, newFieldKey, newTableKey } from './naming';
 import { newFieldPlace, withSystemFields } from './systemFields';
 
@@ -259,6 +255,7 @@ function replaced(model: Model, table: TableId, old: Field, type: NewType, copy:
     if (!turned.ok) return turned;
     changes.push(...turned.value);
   }
+  changes.push(...viewsThatFollow(model, stands.value.model, owner, old, added.field, through === null ? names.key : `${names.key}.${through}`));
   if (owner.title === old.id) changes.push({ do: 'changeTable', table, set: { title: type.kind === 'text' || !type.many ? added.field : null } });
   changes.push(...changesToRemoveField(model, old, table));
   const kept = type.kind === 'link' && type.many ? {} : { ...(required ? { required } : {}), ...(unique ? { unique } : {}) };
@@ -292,41 +289,4 @@ function otherSideNames(model: Model, old: Field, added: FieldId, changes: reado
   };
   const [before, made] = [otherOf(model, old), now && otherOf(after.value.model, now)];
   return before && made ? [{ do: 'changeField', table: made.table.id, field: made.field.id, set: { label: before.field.label, key: before.field.key } }] : [];
-}
-
-/** What was written with one field, written with another path instead. */
-function turnedUser(before: Model, after: Model, user: Written, old: Field, path: string): Result<Change[]> {
-  const text = printFormula(before, user.expression);
-  const { syntax } = parseFormula(text);
-  let turned = text;
-  // Each name of a path that means the field, from the end, so that earlier places stay where they are.
-  const names = pathsIn(syntax).flatMap(({ parts }) =>
-    parts.filter((_, index) => {
-      const found = resolvePath(before, user.table, parts.slice(0, index + 1));
-      return !isProblem(found) && found.field.id === old.id;
-    }),
-  );
-  for (const { at } of names.toSorted((a, b) => b.at.from - a.at.from)) turned = turned.slice(0, at.from) + path + turned.slice(at.to);
-  const checked =
-    user.kind === 'rule' || user.kind === 'candidates' ? checkCondition(after, user.table.id, turned) : checkFormula(after, user.table.id, turned);
-  const { expression, problems } = checked;
-  if (!expression) return bad(`${user.words} cannot follow: ${problems[0]?.message ?? ''}`, 'Change it first.');
-  const { table } = user;
-  switch (user.kind) {
-    case 'formula':
-      return good([
-        { do: 'changeField', table: table.id, field: user.field.id, set: { type: { kind: 'formula', formula: expression, result: expression.type } } },
-      ]);
-    case 'default':
-      return good([{ do: 'changeField', table: table.id, field: user.field.id, set: { default: { kind: 'formula', formula: expression } } }]);
-    case 'candidates':
-      return good([{ do: 'changeField', table: table.id, field: user.field.id, set: { type: { ...typeAs(user.field, 'link'), candidates: expression } } }]);
-    case 'rule':
-      return user.rule.kind === 'holds'
-        ? good([
-            { do: 'removeRule', table: table.id, rule: user.rule.id },
-            { do: 'addRule', table: table.id, at: 0, rule: { ...user.rule, id: newId('r'), condition: expression } },
-          ])
-        : bad(`${user.words} cannot follow.`, 'Take the rule away first.');
-  }
 }

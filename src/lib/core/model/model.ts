@@ -1,5 +1,6 @@
 import type { Expression, Scalar, ValueType } from '../formula/expression';
 import type { FieldId, RuleId, TableId } from './identity';
+import type { View } from './view';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
 export const dyes = ['woad', 'madder', 'weld', 'heather', 'moss', 'rust', 'indigo', 'cochineal', 'walnut', 'sage', 'slate', 'plum'] as const;
@@ -132,6 +133,8 @@ export interface Table {
   readonly title: FieldId | null;
   readonly fields: readonly Field[];
   readonly rules?: readonly TableRule[];
+  /** The views that everybody has; those of one person stand in the catalogue. */
+  readonly views?: readonly View[];
   /** Holds the pairs of a link to many; it is shown nowhere by itself. */
   readonly pairs?: true;
   /** The key of the workspace it belongs to, where that is another one than the model's own. */

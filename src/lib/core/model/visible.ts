@@ -28,11 +28,21 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   };
   return {
     tables: model.tables.map((table) => {
-      const { rules, ...rest } = table;
+      const { rules, views, ...rest } = table;
       const left = rules?.filter((rule) => (rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id))));
       return {
         ...rest,
         ...(left ? { rules: left } : {}),
+        // A condition tells of what it reads by the very value it compares with.
+        ...(views
+          ? {
+              views: views.map((view) => ({
+                ...view,
+                filter: view.filter && reads(view.filter) ? null : view.filter,
+                colours: view.colours.filter(({ when }) => !reads(when)),
+              })),
+            }
+          : {}),
         title: table.title !== null && gone.has(table.title) ? null : table.title,
         fields: table.fields.flatMap(bare),
       };

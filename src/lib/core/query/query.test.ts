@@ -5,7 +5,8 @@ import { tableNamed } from '../model/model';
 import { quoteIdentifier, quoteText } from '../sql';
 import { decodeCursor, encodeCursor, parseSort } from './query';
 
-const hives = tableNamed(alderfold(), 'hives')!;
+const model = alderfold();
+const hives = tableNamed(model, 'hives')!;
 
 describe('sorting as programs write it', () => {
   test.each([
@@ -20,12 +21,12 @@ describe('sorting as programs write it', () => {
     ],
     ['f_weight', [['f_weight', false]]],
   ])('“%s”', (written, expected) => {
-    const sort = parseSort(hives, written);
+    const sort = parseSort(model, hives, written);
     expect(sort.ok && sort.value.map(({ field, descending }) => [field, descending])).toEqual(expected);
   });
 
   test.each(['wieght', 'inspections', '--weight', 'weight desc'])('“%s” is refused', (written) => {
-    const sort = parseSort(hives, written);
+    const sort = parseSort(model, hives, written);
     expect(sort.ok ? '' : sort.problem.message).toContain('cannot be sorted by');
   });
 });
@@ -35,13 +36,13 @@ describe('cursors', () => {
   test('come back as they were', () => {
     fc.assert(
       fc.property(fc.array(value, { maxLength: 4 }), fc.integer({ min: 1 }), (values, id) => {
-        expect(decodeCursor(encodeCursor({ id, values }), values.length)).toEqual({ ok: true, value: { id, values } });
+        expect(decodeCursor(encodeCursor({ id, values }))).toEqual({ ok: true, value: { id, values } });
       }),
     );
   });
 
-  test.each(['', 'x', btoa('[]'), btoa('{"id":1}'), btoa('["a"]'), btoa('[1,{}]'), encodeCursor({ id: 1, values: ['a'] })])('%s is refused', (written) => {
-    expect(decodeCursor(written, 2).ok).toBe(false);
+  test.each(['', 'x', btoa('[]'), btoa('{"id":1}'), btoa('["a"]'), btoa('[1,{}]')])('%s is refused', (written) => {
+    expect(decodeCursor(written).ok).toBe(false);
   });
 });
 

@@ -1,8 +1,10 @@
 import Joi from 'joi';
 import type { Breaking } from '$core/model/change';
 import { dyes, type Dye, type Table } from '$core/model/model';
+import type { ViewJson } from '$core/query/viewJson';
 import type { Reading } from '$core/values/value';
 import { fieldNames, fieldSchema, typeMembers, type FieldJson } from './fieldJson';
+import { viewSchema } from './viewSchema';
 
 const label = Joi.string().trim().max(120);
 const tableNames = {
@@ -54,6 +56,9 @@ export const changesSchema = Joi.array()
       clear: Joi.string().description('the field whose values are set aside where they break the rule'),
     }).xor('condition', 'unique'),
     one('removeRule', { table: names.table, rule: Joi.string().required() }),
+    one('addView', { table: names.table, view: viewSchema.required(), at: Joi.number().integer().min(0) }),
+    one('changeView', { table: names.table, view: Joi.string().required(), set: viewSchema.required(), at: Joi.number().integer().min(0) }),
+    one('removeView', { table: names.table, view: Joi.string().required() }),
     one('addOption', { ...names, label: label.required(), dye: Joi.string().valid(...dyes), at: Joi.number().integer().min(0) }),
     one('changeOption', {
       ...names,
@@ -102,6 +107,9 @@ export type ChangeJson =
       readonly clear?: string;
     }
   | { readonly do: 'removeRule'; readonly table: string; readonly rule: string }
+  | { readonly do: 'addView'; readonly table: string; readonly view: Partial<ViewJson>; readonly at?: number }
+  | { readonly do: 'changeView'; readonly table: string; readonly view: string; readonly set: Partial<ViewJson>; readonly at?: number }
+  | { readonly do: 'removeView'; readonly table: string; readonly view: string }
   | ({ readonly do: 'addOption'; readonly label: string; readonly dye?: Dye; readonly at?: number } & Named)
   | ({ readonly do: 'changeOption'; readonly option: string; readonly set: { label?: string; dye?: Dye; retired?: boolean; at?: number } } & Named)
   | ({ readonly do: 'mergeOptions'; readonly from: readonly string[]; readonly into: string } & Named)

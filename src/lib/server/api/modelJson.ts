@@ -1,5 +1,6 @@
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables, type Model } from '$core/model/model';
+import { viewJson } from '$core/query/viewJson';
 import { fieldJson } from './fieldJson';
 
 /** The structure as one JSON value, as `GET …/model` answers it: the workspace's own tables. */
@@ -12,6 +13,7 @@ export const modelJson = (model: Model) => ({
     dye: table.dye,
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
+    views: (table.views ?? []).map((view) => ({ id: view.id, ...viewJson(model, table, view).view })),
     rules: (table.rules ?? []).map((rule) =>
       rule.kind === 'holds'
         ? { id: rule.id, message: rule.message, condition: printFormula(model, rule.condition), ...(rule.fromNow ? { fromNow: true } : {}) }

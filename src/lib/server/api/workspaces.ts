@@ -39,8 +39,8 @@ export const getModel = workspaceEndpoint({
 export const postPlan = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/plans',
-  summary: 'A plan: what changes would do, counted; nothing is written',
-  role: 'administrator',
+  summary: 'A plan: what changes would do, counted; nothing is written. Views are for editors, all else for administrators',
+  role: 'editor',
   body: Joi.object({ changes: changesSchema.required() }),
   answers:
     '{id, effects: [{change, source, counts, samples, dependents, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
@@ -81,7 +81,7 @@ export const postPlanApply = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/plans/{id}/apply',
   summary: 'Apply a plan whole',
-  role: 'administrator',
+  role: 'editor',
   answers: '{batch, model}; 409 when the structure moved on meanwhile',
   answer: async ({ pool, seat, params }) => {
     const { batch, model } = await applyPlan(pool, seat, numberAt(params.id));

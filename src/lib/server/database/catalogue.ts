@@ -1,8 +1,24 @@
 import { sql } from 'drizzle-orm';
-import { bigint, bigserial, customType, date, index, integer, jsonb, pgSchema, primaryKey, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  bigserial,
+  boolean,
+  customType,
+  date,
+  index,
+  integer,
+  jsonb,
+  pgSchema,
+  primaryKey,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/model/change';
 import type { Model } from '$core/model/model';
+import type { View } from '$core/model/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
 import type { SourceFile } from '../intake/sources';
@@ -183,6 +199,45 @@ export const mappings = loom.table(
       .references(() => people.id),
   },
   (table) => [primaryKey({ columns: [table.workspace, table.shape] })],
+);
+
+/** Views of one person; those of everybody stand in the model. */
+export const views = loom.table(
+  'views',
+  {
+    id: text('id').primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    /** Where it stands among the person's views of the table. */
+    place: integer('place').notNull().default(0),
+    view: jsonb('view').$type<View>().notNull(),
+  },
+  (table) => [index('views_of_person').on(table.workspace, table.person)],
+);
+
+export type KeptKind = 'workspace' | 'table' | 'view';
+
+/** What a person keeps at hand, and when they last went to it. Targets are named by identity; one that is gone is passed over. */
+export const kept = loom.table(
+  'kept',
+  {
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    kind: text('kind').$type<KeptKind>().notNull(),
+    target: text('target').notNull(),
+    favourite: boolean('favourite').notNull().default(false),
+    visitedAt: instant('visited_at'),
+  },
+  (table) => [primaryKey({ columns: [table.person, table.workspace, table.kind, table.target] })],
 );
 
 /** Records that a field over a hierarchy has no value for, as they would come from themselves. */

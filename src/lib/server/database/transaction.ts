@@ -39,3 +39,25 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
     }
   }
 }
+
+/**
+ * Reads piece by piece as of one moment: in a transaction of its own that ends however the reading does, or in the one
+ * that the connection is in already.
+ */
+export async function* asOfNow<T>(connection: Pool | Client, read: (client: Client) => AsyncGenerator<T, void>): AsyncGenerator<T, void> {
+  if (!isPool(connection)) return yield* read(connection);
+  const client = await connection.connect();
+  try {
+    await client.query('begin isolation level repeatable read, read only');
+    yield* read(client);
+  } finally {
+    // A connection that broke while it was read is not given back for others to find.
+    const broken = await client.query('rollback').then(
+      () => undefined,
+      (error: Error) => error,
+    );
+    client.release(broken);
+  }
+}
+
+const isPool = (connection: Pool | Client): connection is Pool => 'totalCount' in connection;

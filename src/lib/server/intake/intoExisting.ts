@@ -6,7 +6,7 @@ import { printValue, type EnteredType } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { changedColumns, columnType, fromColumn } from '../tables/column';
-import { titleSql } from '../tables/read';
+import { titleSql } from '../tables/selection';
 import { stagedName } from './stage';
 import type { LoadedSheet } from './load';
 

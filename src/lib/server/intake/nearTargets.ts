@@ -7,7 +7,7 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { textSql } from '../tables/conversion';
-import { titleSql } from '../tables/read';
+import { titleSql } from '../tables/selection';
 import { cleanedSql } from './cleaning';
 import { readIntake, requireState } from './intakes';
 import { stagedName } from './stage';

@@ -9,7 +9,7 @@ import type { Client } from '../database/pool';
 import { refuse } from '../refusal';
 import type { HistoryRow } from '../tables/applyEdits';
 import { readSql, textSql } from '../tables/conversion';
-import { titleSql } from '../tables/read';
+import { titleSql } from '../tables/selection';
 import { cleanedSql } from './cleaning';
 import type { LoadedSheet } from './load';
 import { stagedName } from './stage';

@@ -8,7 +8,7 @@ import type { Client, Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { columnType, toColumn, wireOf } from './column';
 import { textSql } from './conversion';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 import { takeValues } from './recordJson';
 
 export interface Candidate {

@@ -7,7 +7,7 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import type { HistoryRow } from './applyEdits';
 import { textSql } from './conversion';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 import type { SetAsideRow } from './structure';
 
 export interface CopiedValues {

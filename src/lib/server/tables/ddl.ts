@@ -111,6 +111,9 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
     }
     case 'moveField':
     case 'copyValues':
+    case 'addView':
+    case 'changeView':
+    case 'removeView':
       return nothing;
   }
 }

@@ -11,8 +11,9 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { conversionSql, textSql } from './conversion';
 import { changesValues } from './ddl';
+import { estimatedRecords } from './estimate';
 import { nearMissesOf } from './nearMisses';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 import { brokenBy } from './rules';
 
 type Counted = Partial<Omit<Effect, 'change'>>;
@@ -78,6 +79,9 @@ async function countedEffect(counting: Counting, change: Change): Promise<Counte
     case 'changeTable':
     case 'moveField':
     case 'removeRule':
+    case 'addView':
+    case 'changeView':
+    case 'removeView':
       return {};
   }
 }
@@ -102,12 +106,8 @@ async function attempt<T>(client: Client, look: () => Promise<T>, otherwise: T):
   }
 }
 
-/** How many records, as PostgreSQL last knew: enough to say how long something takes. */
 async function durationOf({ client, seat, table }: Counting): Promise<Duration> {
-  const records = await countOf(
-    client,
-    `select greatest(reltuples, 0)::bigint as n from pg_class where oid = '${tableName(seat.workspace, table).replaceAll("'", "''")}'::regclass`,
-  );
+  const records = await estimatedRecords(client, tableName(seat.workspace, table));
   return records > 200_000 ? 'long' : records > 5000 ? 'seconds' : 'instant';
 }
 

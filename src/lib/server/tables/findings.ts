@@ -7,7 +7,7 @@ import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { epochOf } from '../database/statement';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 
 /** Something that is amiss with records of a table, with how many and the first of them. */
 export interface Finding {

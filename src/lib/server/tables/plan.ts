@@ -4,7 +4,7 @@ import type { Change } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
 import { withWorkspace } from '../access/lock';
 import { requireRole, seatOver, takeSeat, type Seat } from '../access/seat';
-import { plans } from '../database/catalogue';
+import { plans, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../database/statement';
 import { inTransaction } from '../database/transaction';
@@ -22,7 +22,7 @@ export interface PlanOut {
 
 /** Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application. */
 export async function makePlan(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<PlanOut> {
-  requireRole(seat.role, 'administrator');
+  requireRole(seat.role, leastRoleFor(changes));
   const { workspace, person } = seat;
   await requireForeign(pool, seat, changes);
   const effects = await inTransaction(pool, 'set transaction read only', (client) => effectsOf(client, seat, changes));
@@ -32,6 +32,10 @@ export async function makePlan(pool: Pool, seat: Seat, changes: readonly Change[
     .returning({ id: plans.id });
   return { id: made?.id ?? 0, effects, possible: effects.every(({ breaks }) => breaks.length === 0) };
 }
+
+/** Who may make such changes: those who may change records may also change how they are shown; the rest is the administrator's. */
+export const leastRoleFor = (changes: readonly Change[]): Role =>
+  changes.every((change) => change.do === 'addView' || change.do === 'changeView' || change.do === 'removeView') ? 'editor' : 'administrator';
 
 /** A link into another workspace changes that one, too: who makes or removes it administers both. */
 async function requireForeign(connection: Pool | Client, seat: Seat, changes: readonly Change[]): Promise<void> {
@@ -55,7 +59,7 @@ async function requireForeign(connection: Pool | Client, seat: Seat, changes: re
 
 /** Applies a plan whole, to exactly the structure it was made for. */
 export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ batch: number; model: Model }> {
-  requireRole(given.role, 'administrator');
+  requireRole(given.role, 'editor');
   const seat = await seatOver(pool, given, await homesOfPlan(pool, given, id));
   try {
     const { peers } = seat.workspace;
@@ -70,6 +74,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
           .from(plans)
           .where(and(eq(plans.id, id), eq(plans.workspace, held.workspace.id)));
         if (!plan) throw notHere('plan');
+        requireRole(held.role, leastRoleFor(plan.changes));
         if (plan.appliedAs !== null) throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
         const now = await seatOver(client, held, peers);
         if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace)) throw await movedOn(client, now, plan.version);

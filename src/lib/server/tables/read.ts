@@ -1,111 +1,12 @@
-import { compileFormulas } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
-import { encodeCursor, type Cursor, type RecordQuery, type SortPart } from '$core/query/query';
-import { quoteIdentifier, quoteText } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { fieldOf, type Field, type Table } from '$core/model/model';
+import { encodeCursor, type Cursor, type RecordQuery } from '$core/query/query';
+import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { epochOf, prepared, type Row } from '../database/statement';
-import { textSql } from './conversion';
+import { refuse } from '../refusal';
 import { valueOut, type RecordOut } from './recordJson';
-
-/** The SQL expression of a record's title as text, `alias` being its table's alias. */
-export function titleSql(seat: Seat, table: Table, alias: string): string {
-  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
-  if (!title || !isStored(title)) return `'#' || ${alias}._id`;
-  const type = shownType(seat.workspace.model, title);
-  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(seat.workspace, table).zone)}, '#' || ${alias}._id)`;
-}
-
-/** The parts of a statement over one table: columns, joins and a condition, all on alias `r`. */
-class Selection {
-  readonly columns: string[] = ['r._id', 'r._version'];
-  readonly joins: string[] = [];
-  private readonly titles = new Map<string, string>();
-
-  constructor(
-    private readonly seat: Seat,
-    readonly table: Table,
-  ) {}
-
-  /** The title of a link's target, joined once. */
-  targetTitle(field: Field): string {
-    const known = this.titles.get(field.id);
-    if (known) return known;
-    if (field.type.kind !== 'link') throw new Error(`${field.key} is no link`);
-    const target = tableOf(this.seat.workspace.model, field.type.to);
-    const alias = `l${this.titles.size}`;
-    this.joins.push(`left join ${tableName(this.seat.workspace, target)} ${alias} on ${alias}._id = r.${quoteIdentifier(field.key)}`);
-    const title = `case when ${alias}._id is not null then ${titleSql(this.seat, target, alias)} end`;
-    this.titles.set(field.id, title);
-    return title;
-  }
-
-  add(field: Field, index: number): void {
-    const { type } = field;
-    if (type.kind === 'counterpart') {
-      this.columns.push(`${this.linked(field)} as c${index}`);
-      return;
-    }
-    this.columns.push(`r.${quoteIdentifier(field.key)} as c${index}`);
-    if (type.kind === 'link') this.columns.push(`${this.targetTitle(field)} as t${index}`);
-    if (valueTypeOf(field).is === 'member') this.columns.push(`loom.person_name(r.${quoteIdentifier(field.key)}) as t${index}`);
-  }
-
-  /** The other side of a link: how many records; the record itself where there is one at most; all of a link to many. */
-  private linked(field: Field): string {
-    const { workspace } = this.seat;
-    const { link, over } = typeAs(field, 'counterpart');
-    const { field: near, table: from } = fieldOf(workspace.model, link);
-    const here = `x.${quoteIdentifier(near.key)} = r._id`;
-    const record = (table: Table, alias: string) => `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
-    if (over !== undefined) {
-      const far = fieldOf(workspace.model, over).field;
-      const target = tableOf(workspace.model, typeAs(far, 'link').to);
-      return `(select jsonb_agg(${record(target, 'y')} order by x._id) from ${tableName(workspace, from)} x join ${tableName(workspace, target)} y on y._id = x.${quoteIdentifier(far.key)} where ${here})`;
-    }
-    if (near.unique) return `(select ${record(from, 'x')} from ${tableName(workspace, from)} x where ${here})`;
-    return `(select count(*) from ${tableName(workspace, from)} x where ${here})`;
-  }
-
-  sortSql({ field: id }: SortPart): string {
-    const { field } = fieldOf(this.seat.workspace.model, id);
-    if (field.type.kind === 'link') return `(${this.targetTitle(field)}) collate loom.people`;
-    const column = `r.${quoteIdentifier(field.key)}`;
-    const type = shownType(this.seat.workspace.model, field);
-    // Options sort in the order people gave them.
-    if (type.kind === 'option') return `array_position(array[${type.options.map((option) => quoteText(option.id)).join(', ')}]::text[], ${column})`;
-    switch (valueTypeOf(field).is) {
-      case 'text':
-        return `${column} collate loom.people`;
-      case 'options':
-      case 'place':
-      case 'member':
-        return `(${textSql(column, type)}) collate loom.people`;
-      case 'files':
-        return `jsonb_array_length(${column})`;
-      case 'money':
-        return `(${column}).amount`;
-      default:
-        return column;
-    }
-  }
-
-  filter(expression: Expression): string {
-    const { workspace } = this.seat;
-    const { values, joins } = compileFormulas([expression], {
-      model: workspace.model,
-      nameOf: (table) => tableName(workspace, table),
-      today: `'${workspace.day}'::date`,
-      zone: workspace.zone,
-      root: 'r',
-      aggregates: 'each',
-    });
-    this.joins.push(joins);
-    return values[0] ?? 'true';
-  }
-}
+import { orderSql, Selection, titleSql, type OrderColumn } from './selection';
 
 export interface RecordPage {
   readonly records: readonly RecordOut[];
@@ -113,44 +14,88 @@ export interface RecordPage {
   readonly next: string | null;
 }
 
-/**
- * One page of records. Pages go by key: each way in which a record can come behind the cursor is a branch of its own
- * with the whole order and the limit, so that an index on (sort, `_id`) serves it wherever the page lies.
- */
-export async function readRecords(connection: Pool | Client, seat: Seat, table: Table, query: RecordQuery): Promise<RecordPage> {
-  const selection = new Selection(seat, table);
-  const fields = query.fields.map((id) => fieldOf(seat.workspace.model, id).field);
-  fields.forEach((field, index) => selection.add(field, index));
-  const sorts = query.sort.map((part) => ({ sql: selection.sortSql(part), descending: part.descending }));
-  sorts.forEach(({ sql }, index) => selection.columns.push(`${sql} as s${index}`));
-  const where = query.filter ? [selection.filter(query.filter)] : [];
-  const idsDescend = sorts.at(-1)?.descending ?? false;
-  const order = [...sorts.map(({ sql, descending }) => `${sql}${descending ? ' desc nulls last' : ''}`), `r._id${idsDescend ? ' desc' : ''}`];
-  const outer = [...sorts.map(({ descending }, index) => `s${index}${descending ? ' desc nulls last' : ''}`), `_id${idsDescend ? ' desc' : ''}`];
-  const values: unknown[] = [query.limit + 1];
-  const branches = query.after ? branchesBehind(query.after, sorts, idsDescend, values) : [[]];
-  const select = (conditions: readonly string[]) => {
-    const all = [...where, ...conditions];
-    return `select ${selection.columns.join(', ')} from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')}${all.length > 0 ? ` where ${all.join(' and ')}` : ''} order by ${order.join(', ')} limit $1`;
-  };
-  const text =
-    branches.length === 1
-      ? select(branches[0] ?? [])
-      : `select * from (${branches.map((conditions) => `(${select(conditions)})`).join(' union all ')}) p order by ${outer.join(', ')} limit $1`;
-  const { rows } = await prepared(connection, text, values, epochOf(seat.workspace));
-  const page = rows.slice(0, query.limit);
-  const last = page.at(-1);
-  const next = rows.length > query.limit && last ? encodeCursor(cursorOf(last, sorts.length)) : null;
-  return { records: page.map((row) => recordOut(seat, row, fields)), next };
+/** A statement for the records of a query in their order, whole or from a place on, and how its rows are read. */
+export class RecordStatement {
+  private readonly selection: Selection;
+  private readonly fields: readonly Field[];
+  private readonly where: readonly string[];
+  private readonly marked: boolean;
+  readonly order: readonly OrderColumn[];
+
+  constructor(
+    private readonly seat: Seat,
+    table: Table,
+    query: RecordQuery,
+  ) {
+    this.selection = new Selection(seat, table);
+    this.fields = query.fields.map((id) => fieldOf(seat.workspace.model, id).field);
+    this.fields.forEach((field, index) => this.selection.add(field, index));
+    const sorts = query.sort.flatMap((part) => this.selection.order(part));
+    const conditions = this.selection.conditions([...(query.filter ? [query.filter] : []), ...(query.marks ?? [])]);
+    this.where = query.filter ? conditions.slice(0, 1) : [];
+    const marks = conditions.slice(this.where.length);
+    this.marked = marks.length > 0;
+    if (this.marked) this.selection.columns.push(`case ${marks.map((when, index) => `when ${when} then ${index}`).join(' ')} end as mark`);
+    this.order = [...sorts, { sql: 'r._id', descending: sorts.at(-1)?.descending ?? false }];
+  }
+
+  /** All records in order, without a limit: for reading through a cursor. */
+  get whole(): string {
+    return this.select([], '');
+  }
+
+  /** What each record's place in the order is told by, and its number `n` there; `last` is true for the last one. An index on the order has all of it. */
+  get places(): string {
+    const window = this.orderOutside.join(', ');
+    const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';
+    return `select p.*, row_number() over w as n, lead(_id) over w is null as last from (select ${this.keys.join(', ')} from ${this.selection.from}${where}) p window w as (order by ${window})`;
+  }
+
+  private get keys(): string[] {
+    return ['r._id', ...this.order.slice(0, -1).map(({ sql }, index) => `${sql} as s${index}`)];
+  }
+
+  /** The order over the columns of a statement around this one. */
+  private get orderOutside(): string[] {
+    return this.order.map(({ descending }, index) => orderSql({ sql: index === this.order.length - 1 ? '_id' : `s${index}`, descending }));
+  }
+
+  private select(conditions: readonly string[], end: string): string {
+    const all = [...this.where, ...conditions];
+    const columns = [...this.keys, 'r._version', ...this.selection.columns].join(', ');
+    return `select ${columns} from ${this.selection.from}${all.length > 0 ? ` where ${all.join(' and ')}` : ''} order by ${this.order.map(orderSql).join(', ')}${end}`;
+  }
+
+  /**
+   * `limit` records behind a place, after passing over `skip` of them. Pages go by key: each way in which a record can
+   * come behind the cursor is a branch of its own with the whole order and the limit, so that an index on (sort, `_id`)
+   * serves it wherever the page lies.
+   */
+  page(after: Cursor | null, skip: number, limit: number): { text: string; values: unknown[] } {
+    const values: unknown[] = [skip + limit];
+    const [branch = [], ...others] = after ? branchesBehind(after, this.order, values) : [[]];
+    const offset = skip > 0 ? ` offset $${values.push(skip)}` : '';
+    const end = ' limit $1';
+    if (others.length === 0) return { text: this.select(branch, `${end}${offset}`), values };
+    const branches = [branch, ...others].map((conditions) => `(${this.select(conditions, end)})`).join(' union all ');
+    return { text: `select * from (${branches}) p order by ${this.orderOutside.join(', ')} limit $1${offset}`, values };
+  }
+
+  cursorOf(row: Row): Cursor {
+    return { id: row._id as number, values: this.order.slice(0, -1).map((_, index) => row[`s${index}`] as string | number | boolean | null) };
+  }
+
+  record(row: Row): RecordOut {
+    const record = recordOut(this.seat, row, this.fields);
+    return this.marked ? { ...record, mark: (row.mark ?? null) as number | null } : record;
+  }
 }
 
-const cursorOf = (row: Row, sorts: number): Cursor => ({
-  id: row._id as number,
-  values: Array.from({ length: sorts }, (_, index) => row[`s${index}`] as string | number | boolean | null),
-});
-
 /** Blanks come last in either direction, so behind a filled value there are the greater ones and the blanks. */
-function branchesBehind(after: Cursor, sorts: readonly { sql: string; descending: boolean }[], idsDescend: boolean, values: unknown[]): string[][] {
+function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: unknown[]): string[][] {
+  const sorts = order.slice(0, -1);
+  if (after.values.length !== sorts.length)
+    throw refuse(400, 'This is no place in this order.', 'Use `next` of the page before, with the same sort.', '?/after');
   const parameter = (value: unknown) => `$${values.push(value)}`;
   const branches: string[][] = [];
   const equal: string[] = [];
@@ -163,7 +108,30 @@ function branchesBehind(after: Cursor, sorts: readonly { sql: string; descending
       equal.push(`${sql} = ${place}`);
     } else equal.push(`${sql} is null`);
   });
-  return [[...equal, `r._id ${idsDescend ? '<' : '>'} ${parameter(after.id)}`], ...branches];
+  return [[...equal, `r._id ${order.at(-1)?.descending ? '<' : '>'} ${parameter(after.id)}`], ...branches];
+}
+
+/** One page of records, by key. */
+export async function readRecords(connection: Pool | Client, seat: Seat, table: Table, query: RecordQuery): Promise<RecordPage> {
+  const statement = new RecordStatement(seat, table, query);
+  const { text, values } = statement.page(query.after, query.skip ?? 0, query.limit + 1);
+  const { rows } = await prepared(connection, text, values, epochOf(seat.workspace));
+  const page = rows.slice(0, query.limit);
+  const last = page.at(-1);
+  const next = rows.length > query.limit && last ? encodeCursor(statement.cursorOf(last)) : null;
+  return { records: page.map((row) => statement.record(row)), next };
+}
+
+/** The records of a query from first to last, some at a time: one pass over the order, as of one moment. */
+export async function* readThrough(client: Client, seat: Seat, table: Table, query: RecordQuery, atOnce: number): AsyncGenerator<RecordOut[], void> {
+  const statement = new RecordStatement(seat, table, query);
+  await client.query(`declare through no scroll cursor for ${statement.whole}`);
+  for (;;) {
+    const { rows } = await client.query<Row>(`fetch ${atOnce} from through`);
+    if (rows.length > 0) yield rows.map((row) => statement.record(row));
+    if (rows.length < atOnce) break;
+  }
+  await client.query('close through');
 }
 
 function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
@@ -178,7 +146,7 @@ function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
 export async function readByIds(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[]): Promise<RecordOut[]> {
   const selection = new Selection(seat, table);
   table.fields.forEach((field, index) => selection.add(field, index));
-  const text = `select ${selection.columns.join(', ')} from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')} where r._id = any($1)`;
+  const text = `select r._id, r._version, ${selection.columns.join(', ')} from ${selection.from} where r._id = any($1)`;
   const { rows } = await prepared(connection, text, [ids], epochOf(seat.workspace));
   const byId = new Map(rows.map((row) => [row._id as number, row]));
   return ids
@@ -190,10 +158,8 @@ export async function readByIds(connection: Pool | Client, seat: Seat, table: Ta
 /** How many records a filter leaves; exact. */
 export async function countRecords(connection: Pool | Client, seat: Seat, table: Table, filter: Expression | null): Promise<number> {
   const selection = new Selection(seat, table);
-  const where = filter ? ` where ${selection.filter(filter)}` : '';
-  const { rows } = await connection.query<{ n: number }>(
-    `select count(*) as n from ${tableName(seat.workspace, table)} r ${selection.joins.join(' ')}${where}`,
-  );
+  const where = filter ? ` where ${selection.conditions([filter]).join()}` : '';
+  const { rows } = await connection.query<{ n: number }>(`select count(*) as n from ${selection.from}${where}`);
   return rows[0]?.n ?? 0;
 }
 

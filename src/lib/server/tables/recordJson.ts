@@ -12,6 +12,8 @@ export interface RecordOut {
   readonly id: number;
   readonly version: number;
   readonly values: Readonly<Record<string, unknown>>;
+  /** The place of the first condition it meets among those that were asked for. */
+  readonly mark?: number | null;
 }
 
 /** What the driver read for a field as JSON: values as `valueJson` says, the other side of a link as `{count}` or the records themselves. */

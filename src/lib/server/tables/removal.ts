@@ -2,7 +2,7 @@ import { fieldOf, typeAs, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 
 /** What a link's rule makes of the records that point at deleted ones. */
 export interface RemovalEffect {

@@ -8,7 +8,7 @@ import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { refuse } from '../refusal';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 
 export const ruleName = (rule: Pick<TableRule, 'id'>): string => quoteIdentifier(`${rule.id}_rule`);
 

@@ -11,7 +11,7 @@ import { notHere, refuse } from '../refusal';
 import { applyEdits, type Writing } from './applyEdits';
 import { constraintRefusal } from './constraint';
 import { pairEdits } from './pairs';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 
 /** Values of one field that were set aside for one reason. */
 export interface SetAsideGroup {

@@ -94,6 +94,9 @@ function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet
     case 'removeField':
     case 'moveField':
     case 'removeRule':
+    case 'addView':
+    case 'changeView':
+    case 'removeView':
       return false;
   }
 }

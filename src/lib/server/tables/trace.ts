@@ -9,7 +9,7 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { textSql } from './conversion';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 
 /** Records that went into an aggregate, those with the greatest share first. */
 export interface TracedRecords {

@@ -9,9 +9,10 @@ import { batches, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { leastRoleFor } from './plan';
 import { applyStructure } from './structure';
 import { constraintRefusal } from './constraint';
-import { titleSql } from './read';
+import { titleSql } from './selection';
 import { tellAs } from './work';
 
 export interface Standing {
@@ -54,7 +55,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       const title = `Taken back: ${batch.title}`.slice(0, 300);
       await client.query('delete from loom.set_aside where batch = $1', [id]);
       if (batch.inverse) {
-        if (batch.inverse.length > 0) requireRole(now.role, now.role === 'editor' && isFreeOption(batch.changes) ? 'editor' : 'administrator');
+        if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.changes ?? []));
         // Records that came with tables of the same batch go with them; those of tables that stood are brought back one by one.
         const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
@@ -72,8 +73,8 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
 }
 
 /** Whether changes only add words to a list that people may add to. */
-const isFreeOption = (changes: readonly Change[] | null): boolean =>
-  changes?.length === 1 &&
+const isFreeOption = (changes: readonly Change[]): boolean =>
+  changes.length === 1 &&
   changes.every(
     (change) => change.do === 'changeField' && (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') && change.set.type.open === true,
   );

@@ -36,7 +36,7 @@
   const usedBy = (field: Field) => [
     ...new Set(
       dependentsOf(model, field.id)
-        .filter((user) => user.kind === 'rule' || user.field.id !== field.id)
+        .filter((user) => !('field' in user) || user.field.id !== field.id)
         .map((user) => (user.kind === 'formula' ? nameOf(user.field.id) : user.words)),
     ),
   ];

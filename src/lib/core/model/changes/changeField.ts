@@ -1,4 +1,4 @@
-import { dependentsOf } from '../../flow/dependents';
+import { dependentsOf, needs } from '../../flow/dependents';
 import { sameType, type Scalar } from '../../formula/expression';
 import { bad, type Result } from '../../problem';
 import type { Reading } from '../../values/kind';
@@ -69,7 +69,7 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
   if (!named.ok) return named;
   const changed = replaceTable(model, { ...tableOf(model, table.id), fields });
   if (!sameType(valueTypeOf(before), valueTypeOf(after))) {
-    const users = dependentsOf(model, before.id);
+    const users = dependentsOf(model, before.id).filter(needs);
     if (users.length > 0) return bad(`${users.map(({ words }) => words).join(', ')} would be given another type than now.`, 'Change or remove those first.');
   }
   return checkWritten(changed, after);

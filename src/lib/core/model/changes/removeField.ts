@@ -1,4 +1,4 @@
-import { dependentsOf } from '../../flow/dependents';
+import { dependentsOf, needs } from '../../flow/dependents';
 import { goesTo } from '../../flow/impact';
 import { bad, good, type Result } from '../../problem';
 import type { FieldId, TableId } from '../identity';
@@ -21,7 +21,7 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   if (field.type.kind === 'counterpart') return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
   // What the field itself has written goes with it.
-  const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => user.kind === 'rule' || !gone.includes(user.field.id));
+  const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => needs(user) && !('field' in user && gone.includes(user.field.id)));
   if (users.length > 0) {
     const direct = new Set(users.map(({ words }) => words));
     const further = new Set(gone.flatMap((id) => goesTo(model, id)).map(({ words }) => words)).size - direct.size;

@@ -1,14 +1,16 @@
 import type { Expression } from '$core/formula/expression';
 import { type Field, type FieldType, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
-import { decodeCursor, type SortPart } from '$core/query/query';
+import type { SortPart } from '$core/model/view';
+import type { RecordQuery } from '$core/query/query';
 import { wordsOf } from '$core/values/json';
 import { printPercent } from '$core/values/percent';
 import type { Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
-import { readRecords } from '../read';
+import { asOfNow } from '../../database/transaction';
+import { readThrough } from '../read';
 
-const pageSize = 2000;
+const atOnce = 2000;
 
 /** What of a table is to be written out, in which order. */
 export interface Selected {
@@ -56,22 +58,12 @@ export interface CellRow {
   readonly cells: readonly Cell[];
 }
 
-/** The records of a selection as rows of cells, page by page by key, so that any size streams. */
+/** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
 export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort }: Selected): AsyncGenerator<CellRow[], void> {
   const types = fields.map((field) => shownType(seat.workspace.model, field));
-  for (let after: string | null = null, first = true; first || after !== null; first = false) {
-    const cursor = after === null ? null : decodeCursor(after, sort.length);
-    const page: Awaited<ReturnType<typeof readRecords>> = await readRecords(connection, seat, table, {
-      fields: fields.map(({ id }) => id),
-      filter,
-      sort,
-      limit: pageSize,
-      after: cursor?.ok ? cursor.value : null,
-    });
-    if (page.records.length > 0)
-      yield page.records.map(({ id, values }) => ({ id, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
-    after = page.next;
-  }
+  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, limit: 0, after: null };
+  for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
+    yield records.map(({ id, values }) => ({ id, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
 }
 
 /** A stream of bytes made as it is read. */

@@ -6,6 +6,7 @@ import { quoteIdentifier } from '$core/sql';
 import { tableName, type Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
 import type { CellRow } from './cells';
+import { asOfNow } from '../../database/transaction';
 import { csvPieces } from './csv';
 
 /** The column that tells the records of a table apart in a package; it is no field. */
@@ -106,14 +107,7 @@ export async function* workspacePackage(
   tables: readonly Table[] = ownTables(seat.workspace.model),
   records = true,
 ): AsyncGenerator<Uint8Array, void> {
-  const client = await pool.connect();
-  try {
-    await client.query('begin transaction isolation level repeatable read read only');
-    yield* packagePieces(client, seat, jsonOf, tables, records);
-  } finally {
-    await client.query('rollback').catch(() => undefined);
-    client.release();
-  }
+  yield* asOfNow(pool, (client) => packagePieces(client, seat, jsonOf, tables, records));
 }
 
 /** The archive: a CSV a table, links by the records' numbers, and the descriptor. */

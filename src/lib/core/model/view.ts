@@ -1,0 +1,149 @@
+import type { Expression } from '../formula/expression';
+import type { FieldId, ViewId } from './identity';
+import { isShown, isToMany, typeAs, valueTypeOf, type Dye, type Field, type Model, type Table } from './model';
+import { shownType } from './shownType';
+
+/** How a view draws its records. */
+export const viewKinds = ['grid', 'beside', 'cards', 'board', 'calendar'] as const;
+export type ViewKind = (typeof viewKinds)[number];
+
+/** How the values of a field are put together by calendar parts. `each`: a record stands under each of its several values. */
+export const sortSteps = ['day', 'week', 'month', 'quarter', 'year', 'each'] as const;
+export type SortStep = (typeof sortSteps)[number];
+
+export interface SortPart {
+  readonly field: FieldId;
+  readonly descending: boolean;
+  readonly by?: SortStep;
+}
+
+/** What is shown under a column, and beside each group. */
+export const totalKinds = ['sum', 'avg', 'min', 'max', 'filled', 'blank', 'distinct'] as const;
+export type TotalKind = (typeof totalKinds)[number];
+
+export interface ViewColumn {
+  readonly field: FieldId;
+  readonly hidden?: true;
+  /** In pixels; what its values need unless said otherwise. */
+  readonly width?: number;
+  readonly total?: TotalKind;
+}
+
+/** Records that meet the condition have a coloured edge; the first condition that is met counts. */
+export interface ViewColour {
+  readonly when: Expression;
+  readonly dye: Dye;
+}
+
+/** How many lines of text a row has room for. */
+export type RowLines = 1 | 2 | 4;
+
+/** Which records of a table are shown, in which order, and how. What it names that is no longer there is passed over. */
+export interface View {
+  readonly id: ViewId;
+  readonly label: string;
+  readonly kind: ViewKind;
+  readonly columns: readonly ViewColumn[];
+  /** Fields that are not among its columns, as they were made later, stand behind them. */
+  readonly takesNew: boolean;
+  /** How many columns stay where they are when one goes sideways. */
+  readonly frozen: number;
+  readonly lines: RowLines;
+  readonly filter: Expression | null;
+  readonly sort: readonly SortPart[];
+  /** Up to three fields that records are put together by. */
+  readonly groups: readonly SortPart[];
+  readonly colours: readonly ViewColour[];
+  /** What a board has its columns by; the day on which a calendar's records begin. */
+  readonly by?: FieldId;
+  /** The last day of a calendar's records. */
+  readonly until?: FieldId;
+  /** What cards show at their head. */
+  readonly picture?: FieldId;
+}
+
+export const mostGroups = 3;
+
+/** Every table has this view: all of it, unless it was saved otherwise. */
+export const wholeView: ViewId = 'all';
+
+/** The view that shows every field of every record. */
+export const viewOfAll = (): View => ({
+  id: wholeView,
+  label: 'All records',
+  kind: 'grid',
+  columns: [],
+  takesNew: true,
+  frozen: 1,
+  lines: 1,
+  filter: null,
+  sort: [],
+  groups: [],
+  colours: [],
+});
+
+/** The views of a table that everybody has, the one of all records first unless it was put elsewhere. */
+export function sharedViews(table: Table): readonly View[] {
+  const views = table.views ?? [];
+  return views.some(({ id }) => id === wholeView) ? views : [viewOfAll(), ...views];
+}
+
+export interface ShownColumn {
+  readonly field: Field;
+  readonly width?: number;
+  readonly total?: TotalKind;
+}
+
+/** The columns a view shows, in order: the table's title leads unless the view puts it elsewhere. */
+export function shownColumns(table: Table, { columns, takesNew }: Pick<View, 'columns' | 'takesNew'>): ShownColumn[] {
+  const named = new Set(columns.map(({ field }) => field));
+  const rest = table.fields.filter(({ id }) => !named.has(id)).sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title));
+  return [
+    ...columns.flatMap(({ field: id, hidden, width, total }) => {
+      const field = table.fields.find((one) => one.id === id);
+      return field && !hidden ? [{ field, width, total }] : [];
+    }),
+    ...(takesNew || columns.length === 0 ? rest.map((field) => ({ field })) : []),
+  ].filter(({ field }) => isShown(field));
+}
+
+/** Whether records can be put in an order by a field. */
+export const isSortable = ({ type }: Field): boolean => type.kind !== 'counterpart';
+
+/** How a field's records can be put together: `null` by the values themselves. */
+export function groupSteps(model: Model, field: Field): readonly (SortStep | null)[] {
+  if (isToMany(field)) return ['each'];
+  if (!isSortable(field)) return [];
+  const { is } = valueTypeOf(field);
+  if (is === 'options') return ['each', null];
+  if (is === 'date' || is === 'timestamp') return ['day', 'week', 'month', 'quarter', 'year'];
+  if (is === 'files' || shownType(model, field).kind === 'longText') return [];
+  return [null];
+}
+
+/** The totals that make sense for a field. */
+export function totalsFor(field: Field): readonly TotalKind[] {
+  if (field.type.kind === 'counterpart') return [];
+  switch (valueTypeOf(field).is) {
+    case 'number':
+    case 'duration':
+      return ['sum', 'avg', 'min', 'max', 'filled', 'blank', 'distinct'];
+    case 'date':
+    case 'timestamp':
+      return ['min', 'max', 'filled', 'blank', 'distinct'];
+    case 'files':
+    case 'money':
+      return ['filled', 'blank'];
+    default:
+      return ['filled', 'blank', 'distinct'];
+  }
+}
+
+/** Whether a board can have its columns by a field: its values are few and known beforehand, or records of a table. */
+export const makesBoard = ({ type }: Field): boolean => ['option', 'yesNo', 'link', 'member'].includes(type.kind);
+
+/** Whether a calendar can place records by a field. */
+export const makesCalendar = (field: Field): boolean => ['date', 'timestamp'].includes(valueTypeOf(field).is);
+
+/** The options of a board's field that are its columns. */
+export const boardOptions = (field: Field) => (field.type.kind === 'option' ? typeAs(field, 'option').options.filter(({ retired }) => !retired) : []);

@@ -1,0 +1,5 @@
+import { respond } from '$server/http/endpoint';
+import { deleteView, patchView } from '$server/api/views';
+
+export const PATCH = respond(patchView);
+export const DELETE = respond(deleteView);

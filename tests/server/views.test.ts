@@ -1,0 +1,323 @@
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { checkCondition } from '$core/formula/checker';
+import { fieldNamed } from '$core/model/model';
+import type { TotalKind } from '$core/model/view';
+import { viewOfAll } from '$core/model/view';
+import { decodeCursor, parseSort } from '$core/query/query';
+import { viewJson } from '$core/query/viewJson';
+import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { readAnchors } from '$server/tables/anchors';
+import { readRecords } from '$server/tables/read';
+import { readTotals } from '$server/tables/totals';
+import { addView, removeView, saveView, setFavourite, viewNamed, viewsOf } from '$server/tables/views';
+import { freshDatabase, join, makePerson } from './database';
+import { makePlace, text, type Place } from './place';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let ida: Person;
+let tom: Person;
+let noor: Person;
+let place: Place;
+
+const seen = ['queen', 'eggs', 'cups'];
+const random = (() => {
+  let state = 7;
+  return (below: number) => (state = (state * 48_271) % 2_147_483_647) % below;
+})();
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('views'));
+  [ida, tom, noor] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom'), await makePerson(pool, 'Noor')];
+  place = await makePlace(pool, ida, 'Bees');
+  await join(pool, await place.seat(), tom, 'editor');
+  await join(pool, await place.seat(), noor, 'reader');
+  await place.change(
+    { do: 'addTable', label: 'Keepers', fields: [text('Name')] },
+    { do: 'addTable', label: 'Hives', fields: [text('Number')] },
+    {
+      do: 'addTable',
+      label: 'Visits',
+      fields: [
+        text('Note'),
+        { label: 'Day', type: 'date' },
+        { label: 'At', type: 'dateTime' },
+        { label: 'Kg', type: 'number', digits: 2 },
+        { label: 'Done', type: 'yesNo' },
+        { label: 'Seen', type: 'options', options: seen },
+        { label: 'State', type: 'option', options: ['weak', 'fair', 'strong'] },
+        { label: 'Hive', type: 'link', to: 'hives' },
+        { label: 'Helpers', type: 'link', to: 'keepers', many: true },
+      ],
+    },
+  );
+  // Two keepers of one name are two groups.
+  await place.insert('keepers', { name: 'Ida Vale' }, { name: 'Tom Orrin' }, { name: 'Ida Vale' });
+  await place.insert('hives', { number: 'H-2' }, { number: 'H-10' }, { number: 'H-1' });
+  const blankOr = (value: unknown) => (random(5) === 0 ? null : value);
+  await place.insert(
+    'visits',
+    ...Array.from({ length: 700 }, () => ({
+      note: blankOr(`n${random(40)}`),
+      day: blankOr(`2026-0${1 + random(6)}-1${random(10)}`),
+      at: blankOr(`2026-05-01T1${random(10)}:00:00Z`),
+      kg: blankOr(random(2000) / 100),
+      done: blankOr(random(2) === 0),
+      seen: seen.filter(() => random(3) === 0),
+      state: blankOr(['weak', 'fair', 'strong'][random(3)]),
+      hive: blankOr(1 + random(3)),
+      helpers: [1, 2, 3].filter(() => random(4) === 0),
+    })),
+  );
+});
+afterAll(() => drop());
+
+const sortIn = (seat: Seat, written: string) => {
+  const sort = parseSort(seat.workspace.model, tableAt(seat, 'visits'), written);
+  if (!sort.ok) throw new Error(sort.problem.message);
+  return sort.value;
+};
+
+async function rows(seat: Seat, sort: string, filter: string | null, { after = null as string | null, skip = 0, limit = 1000 } = {}) {
+  const table = tableAt(seat, 'visits');
+  const cursor = after === null ? null : decodeCursor(after);
+  return readRecords(pool, seat, table, {
+    fields: table.fields.map(({ id }) => id),
+    filter: filter === null ? null : checkCondition(seat.workspace.model, table.id, filter).expression,
+    sort: sortIn(seat, sort),
+    limit,
+    after: cursor?.ok ? cursor.value : null,
+    skip,
+  });
+}
+
+const orders = [
+  '',
+  'note',
+  '-kg',
+  'day:month,-note',
+  '-at',
+  'done,state',
+  'state,-hive',
+  'hive',
+  'seen:each',
+  '-seen:each,kg',
+  'helpers:each,day',
+  '-day:quarter,helpers:each',
+  'seen',
+];
+
+describe('any row of an order', () => {
+  test.each(orders)('“%s” is the same read from an anchor as read through', async (sort) => {
+    const seat = await place.seat();
+    const all: number[] = [];
+    for (let after: string | null = null, first = true; first || after !== null; first = false) {
+      const page: Awaited<ReturnType<typeof rows>> = await rows(seat, sort, null, { after, limit: 97 });
+      all.push(...page.records.map(({ id }) => id));
+      after = page.next;
+    }
+    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), null, sortIn(seat, sort));
+    expect(count).toBe(all.length);
+    expect(anchors).toHaveLength(Math.floor(count / every));
+    for (let row = 0; row < count; row += 61) {
+      const stretch = Math.floor(row / every);
+      const page = await rows(seat, sort, null, { after: stretch === 0 ? null : (anchors[stretch - 1] ?? null), skip: row % every, limit: 25 });
+      expect(page.records.map(({ id }) => id)).toEqual(all.slice(row, row + 25));
+    }
+  });
+
+  test('is counted and anchored within a filter', async () => {
+    const seat = await place.seat();
+    const filter = "state = 'weak' and hive.number <> 'H-1'";
+    const table = tableAt(seat, 'visits');
+    const { count } = await readAnchors(pool, seat, table, checkCondition(seat.workspace.model, table.id, filter).expression, sortIn(seat, 'kg'));
+    expect(count).toBe((await rows(seat, 'kg', filter)).records.length);
+    expect(count).toBeGreaterThan(50);
+  });
+
+  test('is refused from a place in another order', async () => {
+    const seat = await place.seat();
+    const { next } = await rows(seat, 'kg,note', null, { limit: 5 });
+    expect(await place.refused(rows(seat, 'kg', null, { after: next }))).toContain('no place in this order');
+  });
+});
+
+describe('groups', () => {
+  const keyOf = (value: unknown): string => (typeof value === 'object' && value !== null && 'id' in value ? `#${String(value.id)}` : String(value));
+  const month = (value: unknown) => (value === null ? null : `${String(value).slice(0, 7)}-01`);
+  const cases: readonly [string, ((values: Readonly<Record<string, unknown>>) => unknown[])[]][] = [
+    ['state', [({ state }) => [state]]],
+    ['hive', [({ hive }) => [hive]]],
+    ['-hive,state', [({ hive }) => [hive], ({ state }) => [state]]],
+    ['day:month,hive,done', [({ day }) => [month(day)], ({ hive }) => [hive], ({ done }) => [done]]],
+    ['seen:each', [({ seen: all }) => (all as string[] | null) ?? [null]]],
+    ['state,helpers:each', [({ state }) => [state], ({ helpers: all }) => ((all as unknown[]).length > 0 ? (all as unknown[]) : [null])]],
+  ];
+  test.each(cases)('by “%s” have the counts and sums that adding up gives, in the order of the records', async (written, parts) => {
+    const seat = await place.seat();
+    const table = tableAt(seat, 'visits');
+    const total = (key: string, kind: TotalKind) => ({ field: fieldNamed(table, key)!, kind });
+    const totals = [total('kg', 'sum'), total('kg', 'max'), total('note', 'filled'), total('note', 'distinct')];
+    const found = await readTotals(pool, seat, table, { filter: null, groups: sortIn(seat, written), totals });
+    const { records } = await rows(seat, '', null);
+    // Worked out by hand from the records themselves.
+    const byHand = new Map<string, { count: number; kg: number; most: number | null; notes: string[] }>();
+    for (const { values } of records) {
+      const paths = parts.reduce<unknown[][]>((soFar, part) => soFar.flatMap((path) => part(values).map((value) => [...path, value])), [[]]);
+      const prefixes = new Map(
+        paths.flatMap((path) =>
+          path.map(
+            (_, index) =>
+              [
+                path
+                  .slice(0, index + 1)
+                  .map(keyOf)
+                  .join('|'),
+                true,
+              ] as const,
+          ),
+        ),
+      );
+      for (const key of prefixes.keys()) {
+        const group = byHand.get(key) ?? { count: 0, kg: 0, most: null, notes: [] };
+        const kg = values.kg as number | null;
+        byHand.set(key, {
+          count: group.count + 1,
+          kg: group.kg + (kg ?? 0),
+          most: kg === null ? group.most : Math.max(group.most ?? 0, kg),
+          notes: values.note === null ? group.notes : [...group.notes, String(values.note)],
+        });
+      }
+    }
+    expect(found.cut).toBe(false);
+    expect(found.count).toBe(700);
+    expect(new Set(found.groups.map(({ values }) => values.map(keyOf).join('|')))).toEqual(new Set(byHand.keys()));
+    for (const {
+      values,
+      count,
+      totals: [kg, most, notes, different],
+    } of found.groups) {
+      const hand = byHand.get(values.map(keyOf).join('|'))!;
+      expect([count, Number(kg ?? 0), most, notes, different]).toEqual([
+        hand.count,
+        expect.closeTo(hand.kg, 6),
+        hand.most,
+        hand.notes.length,
+        new Set(hand.notes).size,
+      ]);
+    }
+    // The innermost groups, one after the other, are exactly the rows of the order.
+    const innermost = found.groups.filter(({ level }) => level === parts.length);
+    const { count } = await readAnchors(pool, seat, table, null, sortIn(seat, written));
+    expect(innermost.reduce((sum, group) => sum + group.count, 0)).toBe(count);
+    const ordered = (await rows(seat, written, null)).records;
+    let at = 0;
+    for (const group of innermost) {
+      for (const { values } of ordered.slice(at, at + group.count))
+        parts.forEach((part, level) => expect(part(values).map(keyOf)).toContain(keyOf(group.values[level])));
+      at += group.count;
+    }
+  });
+});
+
+describe('views', () => {
+  const whole = viewOfAll();
+  const names = async (person: Person) => {
+    const seat = await takeSeat(pool, person, place.key, 'reader');
+    return (await viewsOf(pool, seat, tableAt(seat, 'visits'))).map(({ view }) => view.label);
+  };
+  const as = async (person: Person) => {
+    const seat = await takeSeat(pool, person, place.key, 'reader');
+    return { seat, table: tableAt(seat, 'visits') };
+  };
+
+  test('of one person are seen by that person alone; shared ones by all', async () => {
+    const reader = await as(noor);
+    await addView(pool, reader.seat, reader.table, { ...whole, label: 'Mine' }, { personal: true });
+    const editor = await as(tom);
+    await addView(pool, editor.seat, editor.table, { ...whole, label: 'Ours' }, { personal: false });
+    expect(await names(noor)).toEqual(['All records', 'Ours', 'Mine']);
+    expect(await names(tom)).toEqual(['All records', 'Ours']);
+  });
+
+  test('readers keep none for everybody, nor change what everybody has', async () => {
+    const { seat, table } = await as(noor);
+    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'For all' }, { personal: false }))).toContain('read');
+    const ours = await viewNamed(pool, seat, table, 'Ours');
+    expect(await place.refused(saveView(pool, seat, table, { ...ours, label: 'Theirs' }, { personal: false }))).toContain('read');
+    expect(await place.refused(removeView(pool, seat, table, ours.id))).toContain('read');
+    expect(await names(noor)).toContain('Ours');
+  });
+
+  test('a name stands once among what a person has', async () => {
+    const { seat, table } = await as(noor);
+    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'ours' }, { personal: true }))).toContain('already');
+    const editor = await as(tom);
+    expect(await place.refused(addView(pool, editor.seat, editor.table, { ...whole, label: 'OURS' }, { personal: false }))).toContain('already');
+  });
+
+  test('change hands: from one person to everybody and back', async () => {
+    let editor = await as(tom);
+    const own = await addView(pool, editor.seat, editor.table, { ...whole, label: 'Draft' }, { personal: true });
+    await saveView(pool, editor.seat, editor.table, own, { personal: false });
+    expect(await names(noor)).toContain('Draft');
+    editor = await as(tom);
+    await saveView(pool, editor.seat, editor.table, own, { personal: true });
+    expect(await names(noor)).not.toContain('Draft');
+    expect(await names(tom)).toContain('Draft');
+  });
+
+  test('a shared one changed is a batch that its maker takes back', async () => {
+    const editor = await as(tom);
+    const ours = await viewNamed(pool, editor.seat, editor.table, 'Ours');
+    await saveView(pool, editor.seat, editor.table, { ...ours, frozen: 3 }, { personal: false });
+    const batch = (await pool.query<{ id: number }>('select max(id) as id from loom.batches')).rows[0]!.id;
+    const now = await as(tom);
+    expect((await viewNamed(pool, now.seat, now.table, 'Ours')).frozen).toBe(3);
+    await place.undo(batch);
+    const later = await as(tom);
+    expect((await viewNamed(pool, later.seat, later.table, 'Ours')).frozen).toBe(1);
+  });
+
+  test('that of all records can be saved otherwise, and is whole again when that is taken away', async () => {
+    const editor = await as(tom);
+    await saveView(pool, editor.seat, editor.table, { ...whole, frozen: 2 }, { personal: false });
+    const now = await as(tom);
+    expect((await viewNamed(pool, now.seat, now.table, 'all')).frozen).toBe(2);
+    expect(await place.refused(saveView(pool, now.seat, now.table, whole, { personal: true }))).toContain('belongs to everybody');
+    await removeView(pool, now.seat, now.table, 'all');
+    const later = await as(noor);
+    expect((await viewNamed(pool, later.seat, later.table, 'all')).frozen).toBe(1);
+  });
+
+  test('are kept at hand by each person for themselves', async () => {
+    const reader = await as(noor);
+    const ours = await viewNamed(pool, reader.seat, reader.table, 'Ours');
+    await setFavourite(pool, reader.seat, { kind: 'view', target: ours.id }, true);
+    const liked = async (person: Person) => {
+      const { seat, table } = await as(person);
+      return (await viewsOf(pool, seat, table)).filter(({ favourite }) => favourite).map(({ view }) => view.label);
+    };
+    expect([await liked(noor), await liked(tom)]).toEqual([['Ours'], []]);
+  });
+
+  test('one whose field goes says so and stands on', async () => {
+    await place.change({
+      do: 'addView',
+      table: 'visits',
+      view: { label: 'Heavy', filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }], takesNew: false },
+    });
+    const batch = await place.change({ do: 'removeField', table: 'visits', field: 'kg' });
+    const { seat, table } = await as(noor);
+    const heavy = viewJson(seat.workspace.model, table, await viewNamed(pool, seat, table, 'Heavy'));
+    expect(heavy.view).toMatchObject({ filter: '', columns: [{ field: 'note' }] });
+    expect(heavy.lost).toHaveLength(2);
+    await place.undo(batch);
+    const later = await as(noor);
+    expect(viewJson(later.seat.workspace.model, later.table, await viewNamed(pool, later.seat, later.table, 'Heavy'))).toMatchObject({
+      lost: [],
+      view: { filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }] },
+    });
+  });
+});
