@@ -16,25 +16,23 @@ const conditions = ["state = 'weak'", 'weight > 12.5', 'last_inspected < today()
 const written: fc.Arbitrary<ViewJson> = fc.record({
   label: fc.constantFrom('Due', 'Heavy ones'),
   kind: fc.constantFrom(...viewKinds),
-  columns: fc
-    .shuffledSubarray([...hives.fields])
-    .chain((fields) =>
-      fc
-        .tuple(
-          ...fields.map((field) =>
-            fc.record(
-              {
-                field: fc.constant(field.key),
-                hidden: fc.constant(true as const),
-                width: fc.integer({ min: 40, max: 900 }),
-                total: fc.constantFrom(undefined, ...totalsFor(field)),
-              },
-              { requiredKeys: ['field'] },
-            ),
+  columns: fc.shuffledSubarray([...hives.fields]).chain((fields) =>
+    fc
+      .tuple(
+        ...fields.map((field) =>
+          fc.record(
+            {
+              field: fc.constant(field.key),
+              hidden: fc.constant(true as const),
+              width: fc.integer({ min: 40, max: 900 }),
+              total: fc.constantFrom(undefined, ...totalsFor(field)),
+            },
+            { requiredKeys: ['field'] },
           ),
-        )
-        .map((columns) => columns.map(({ total, ...rest }) => (total ? { ...rest, total } : rest))),
-    ),
+        ),
+      )
+      .map((columns) => columns.map(({ total, ...rest }) => (total ? { ...rest, total } : rest))),
+  ),
   takesNew: fc.boolean(),
   frozen: fc.integer({ min: 0, max: 4 }),
   lines: fc.constantFrom(1 as const, 2 as const, 4 as const),

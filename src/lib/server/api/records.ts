@@ -20,6 +20,7 @@ import { odsExport } from '../tables/export/ods';
 import { xlsxStream } from '../tables/export/xlsx';
 import { readAnchors } from '../tables/anchors';
 import { formulaSamples } from '../tables/effects';
+import { paste, previewPaste, type PastedCells } from '../tables/paste';
 import { countRecords, readByIds, readRecords, searchTitles } from '../tables/read';
 import { effectWords, removalOf } from '../tables/removal';
 import { readTotals, type AskedTotal } from '../tables/totals';
@@ -193,6 +194,40 @@ export const patchRecords = workspaceEndpoint({
   answer: ({ pool, seat, params, body }) => {
     const { records, ask: asks } = body as { records: { id: number; version?: number; values: Record<string, unknown> }[]; ask: boolean };
     return writeRecords(pool, seat, params.t ?? '', { update: records, ask: asks });
+  },
+});
+
+const mostPasted = 100_000;
+const side = Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy') });
+
+export const postPaste = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofTable}/paste`,
+  summary: 'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
+  role: 'editor',
+  body: Joi.object({
+    fields: Joi.array().min(1).max(1600).items(Joi.string()).required(),
+    rows: Joi.array()
+      .min(1)
+      .max(mostPasted)
+      .items(Joi.object({ id: Joi.number().integer().allow(null).required(), cells: Joi.array().items(Joi.string().allow('').max(100_000)).required() }))
+      .required(),
+    misfits: Joi.string().valid('setAside', 'leave').default('setAside').description('kept beside the record, which is blank there; or left out'),
+    readings: Joi.object().pattern(Joi.string(), side).default({}),
+    preset: Joi.object().unknown(true).default({}),
+    dry: Joi.boolean().default(false),
+    ask,
+  }),
+  answers: '{batch, records, preview}, dry {preview}; preview = {records: {changed, made}, cells: {fit, blank, misfit}, misfits, readings}',
+  answer: async ({ pool, seat, params, body }) => {
+    const { dry, ask: asks, ...pasted } = body as PastedCells & { dry: boolean; ask: boolean };
+    if (pasted.rows.length * pasted.fields.length > mostPasted)
+      throw refuse(
+        413,
+        `${(pasted.rows.length * pasted.fields.length).toLocaleString('en')} cells are more than can be pasted at once.`,
+        'Bring them in as a file through Intake.',
+      );
+    return dry ? { preview: await previewPaste(pool, seat, params.t ?? '', pasted) } : paste(pool, seat, params.t ?? '', pasted, asks);
   },
 });
 

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
+import { redoOwn, undoOwn } from '../tables/ownSteps';
 import { readHistory, undoBatch } from '../tables/undo';
 import { applyPlan, makePlan } from '../tables/plan';
 import { ledgerOf, makeWorkspace, type WorkspaceWish } from '../tables/workspaces';
@@ -121,3 +122,21 @@ export function numberAt(text: string | undefined): number {
   if (!text || !/^\d{1,15}$/.test(text)) throw refuse(404, 'There is nothing at this address.', 'Check the number.');
   return Number(text);
 }
+
+export const postUndoOwn = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/undo',
+  summary: 'Take back the latest of your own edits of records that stands',
+  role: 'editor',
+  answers: '{batch, title}',
+  answer: ({ pool, seat }) => undoOwn(pool, seat),
+});
+
+export const postRedoOwn = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/redo',
+  summary: 'Do again what you took back last, while you have edited nothing since',
+  role: 'editor',
+  answers: '{batch, title}',
+  answer: ({ pool, seat }) => redoOwn(pool, seat),
+});

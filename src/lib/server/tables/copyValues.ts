@@ -8,7 +8,7 @@ import type { Client } from '../database/pool';
 import type { HistoryRow } from './applyEdits';
 import { textSql } from './conversion';
 import { titleSql } from './selection';
-import type { SetAsideRow } from './structure';
+import type { SetAsideRow } from './keepAside';
 
 export interface CopiedValues {
   readonly history: readonly HistoryRow[];

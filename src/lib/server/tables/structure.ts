@@ -15,6 +15,7 @@ import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
 import { textSql } from './conversion';
 import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
 import { copyValues } from './copyValues';
+import { keepAside, type SetAsideRow } from './keepAside';
 import { mendBeforeRule } from './mend';
 import { ChangedValues, recalculate, type Recalculation } from './recalculate';
 
@@ -42,14 +43,6 @@ export interface StructureChange {
   readonly aside: readonly SetAsideRow[];
   /** Puts what was worked on out of sight in its place; the last thing before the transaction ends. */
   readonly finish: () => Promise<void>;
-}
-
-export interface SetAsideRow {
-  readonly table: string;
-  readonly record: number;
-  readonly field: FieldId;
-  readonly text: string;
-  readonly reason: string;
 }
 
 /** Columns and tables of workspaces that wait to be brought back: those of a copy instead of those of the table it will replace. */
@@ -254,21 +247,10 @@ export async function applyStructure(
   const touched = await recalculate(run);
   const tables = [...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)), ...[...touched].map(({ id }) => id)];
   const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);
-  await setAside(client, made.seat, made.aside, batch);
+  await keepAside(client, made.seat, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.seat, one, batch);
   await made.finish();
   return batch;
-}
-
-/** Keeps values with their record and reason until they are repaired. */
-async function setAside(client: Client, seat: Seat, rows: readonly SetAsideRow[], batch: number): Promise<void> {
-  if (rows.length === 0) return;
-  const column = (name: keyof SetAsideRow) => rows.map((row) => row[name]);
-  await client.query(
-    `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
-     select $1, $2, * from unnest($3::text[], $4::bigint[], $5::text[], $6::text[], $7::text[])`,
-    [seat.workspace.id, batch, column('table'), column('record'), column('field'), column('text'), column('reason')],
-  );
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */

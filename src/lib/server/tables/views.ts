@@ -132,5 +132,10 @@ export async function noteVisit(pool: Pool, seat: Seat, table: Table): Promise<v
   await catalogueOn(pool)
     .insert(kept)
     .values({ person: seat.person.id, workspace: seat.workspace.id, kind: 'table', target: table.id, visitedAt: sql`now()` })
-    .onConflictDoUpdate({ target: [kept.person, kept.workspace, kept.kind, kept.target], set: { visitedAt: sql`now()` } });
+    .onConflictDoUpdate({
+      target: [kept.person, kept.workspace, kept.kind, kept.target],
+      set: { visitedAt: sql`now()` },
+      // A page that looks again every moment is still one visit.
+      setWhere: sql`${kept.visitedAt} is null or ${kept.visitedAt} < now() - interval '1 minute'`,
+    });
 }

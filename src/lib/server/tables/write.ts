@@ -21,14 +21,29 @@ import { takeValues, valueOut, type RecordOut, type TakenValue } from './recordJ
 import { reachOf } from './reach';
 import { ReachesMany } from './recalculate';
 import { effectWords, removalOf } from './removal';
+import { keepAside } from './keepAside';
 import { VersionClash } from './updateRecords';
 import { tellAs } from './work';
 
+/** A text that did not fit a field, kept beside the record with its reason. */
+export interface Misfit {
+  readonly field: FieldId;
+  readonly text: string;
+  readonly reason: string;
+}
+
 /** Edits as they are sent: fields by key or id, values as JSON. */
 export interface RecordEdits {
-  readonly insert?: readonly { readonly values: Readonly<Record<string, unknown>> }[];
-  readonly update?: readonly { readonly id: number; readonly version?: number; readonly values: Readonly<Record<string, unknown>> }[];
+  readonly insert?: readonly { readonly values: Readonly<Record<string, unknown>>; readonly aside?: readonly Misfit[] }[];
+  readonly update?: readonly {
+    readonly id: number;
+    readonly version?: number;
+    readonly values: Readonly<Record<string, unknown>>;
+    readonly aside?: readonly Misfit[];
+  }[];
   readonly remove?: readonly number[];
+  /** What it was, for the history; worked out from the edits unless said. */
+  readonly title?: string;
   /** Whether to be asked first, by a refusal with counts, where very many records would be calculated anew. */
   readonly ask?: boolean;
 }
@@ -48,9 +63,14 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
       const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
       const writing = { client, seat: now, whole, tell, ask: edits.ask };
       const settled = await settle(writing, table, edits);
-      const { batch, inserted } = await applyEdits(writing, settled, { kind: 'edit', title: titleOf(table, edits) });
+      const { batch, inserted } = await applyEdits(writing, settled, { kind: 'edit', title: edits.title ?? titleOf(table, edits) });
       const own = settled.findIndex((edit) => edit.table === table);
-      const ids = [...(inserted[own] ?? []), ...(edits.update ?? []).map(({ id }) => id)];
+      const made = inserted[own] ?? [];
+      const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
+      const aside = [...(edits.insert ?? []).map((edit, index) => ({ ...edit, id: made[index] ?? 0 })), ...(edits.update ?? [])].flatMap(({ id, aside = [] }) =>
+        aside.map((misfit) => ({ table: table.id, record: id, ...misfit })),
+      );
+      await keepAside(client, now, aside, batch);
       return { batch, records: await readByIds(client, now, table, ids) };
     });
   } catch (error) {

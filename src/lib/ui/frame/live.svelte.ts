@@ -3,6 +3,8 @@ export class LiveChanges {
   /** Grows with every change; `tables` are the identities of those it touched, empty for “look at everything”. */
   count = $state(0);
   tables = $state<readonly string[]>([]);
+  /** The batch that the latest change was; null when it is not known. */
+  batch = $state<number | null>(null);
   connected = $state(true);
 
   /** Listens until the function it gives is called. */
@@ -12,16 +14,20 @@ export class LiveChanges {
     source.onopen = () => {
       this.connected = true;
       // What happened while the connection was lost is unknown.
-      if (opened) this.heard([]);
+      if (opened) this.heard([], null);
       opened = true;
     };
     source.onerror = () => (this.connected = false);
-    source.onmessage = ({ data }) => this.heard((JSON.parse(String(data)) as { tables: string[] }).tables);
+    source.onmessage = ({ data }) => {
+      const { tables, batch } = JSON.parse(String(data)) as { tables: string[]; batch: number | null };
+      this.heard(tables, batch);
+    };
     return () => source.close();
   }
 
-  private heard(tables: readonly string[]): void {
+  private heard(tables: readonly string[], batch: number | null): void {
     this.tables = tables;
+    this.batch = batch;
     this.count++;
   }
 

@@ -1,25 +1,49 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
-  import { shownType } from '$core/model/shownType';
+  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
+  import { totalsFor, type RowLines, type TotalKind } from '$core/model/view';
+  import type { GroupLayout } from '$core/query/groupLayout';
+  import { groupName } from '$core/query/groupLayout';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
-  import { alignsRight as aligned, isCalculated, textOf } from '../values/show';
+  import { alignsRight, editText, isCalculated } from '../values/show';
   import CellEditor from './CellEditor.svelte';
+  import { cellsAsText, textAsCells } from './clipboard';
+  import type { ColumnChange } from './columnChange';
+  import GridHead from './GridHead.svelte';
+  import { columnsInSight, rowHeights, ScrollScale, type GridColumn } from './gridGeometry';
+  import GroupHead from './GroupHead.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
+  import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
+  import type { ShownGroup, ShownTotals } from './totals.svelte';
+  import TotalValue from './TotalValue.svelte';
 
-  /** Records as a grid (WAI-ARIA grid pattern): only the rows in sight are drawn; every editor by keyboard. */
+  /** Records as a grid (WAI-ARIA grid pattern): only the rows and columns in sight are drawn; everything by keyboard. */
   const {
     workspace,
     model,
     table,
     set,
+    layout,
+    columns: given,
+    lines: rowLines,
     sort,
+    totals,
+    dyes,
+    folded,
     mayEdit,
     selected,
+    preset,
     onselect,
     onedit,
+    onclear,
+    onpaste,
+    onfill,
+    onnew,
     onsort,
+    oncolumn,
+    onmenu,
+    onfold,
     onremove,
     ontrace,
   }: {
@@ -27,274 +51,570 @@
     model: Model;
     table: Table;
     set: RecordSet;
+    layout: GroupLayout<ShownGroup>;
+    columns: readonly GridColumn[];
+    lines: RowLines;
     sort: string;
+    totals: ShownTotals | null;
+    /** The colours of the view, by the place of their condition. */
+    dyes: readonly string[];
+    folded: ReadonlySet<string>;
     mayEdit: boolean;
     selected: number | null;
+    /** What a record made in the last row begins with. */
+    preset: Readonly<Record<string, unknown>>;
     onselect: (record: ShownRecord, open: boolean) => void;
     onedit: (record: ShownRecord, field: Field, value: unknown) => void;
+    onclear: (range: CellRange) => void;
+    /** Cells from the clipboard, for the range that is chosen. */
+    onpaste: (range: CellRange, cells: readonly (readonly string[])[]) => void;
+    onfill: (range: CellRange, how: 'down' | 'series') => void;
+    /** Makes a record; whether it was made. */
+    onnew: (values: Record<string, unknown>) => Promise<boolean>;
     onsort: (key: string) => void;
-    onremove: (record: ShownRecord) => void;
+    oncolumn: (change: ColumnChange) => void;
+    onmenu: (column: number, opener: HTMLElement) => void;
+    onfold: (group: ShownGroup) => void;
+    onremove: (range: CellRange) => void;
     /** Says how a calculated value came about. */
     ontrace: (record: ShownRecord, field: Field) => void;
   } = $props();
 
   const frame = useFrame();
-  const rowHeight = 30;
-  const overscan = 8;
+  const overscan = 6;
+  const footHeight = 30;
   let scroller = $state<HTMLElement | null>(null);
-  let top = $state(0);
   let height = $state(600);
-  let width = $state(0);
-  let at = $state({ row: 0, column: 0 });
-  let editing = $state<{ row: number; column: number; start: string | null } | null>(null);
+  let width = $state(900);
+  let left = $state(0);
+  let bar = 0;
+  /** The first pixel of all lines that is in sight. */
+  let top = $state(0);
+  const chosen = new GridSelection();
+  let editing = $state<{ line: number; column: number; start: string | null } | null>(null);
+  let resizing = $state<{ column: number; width: number } | null>(null);
+  /** What was typed into the last row and is no record yet. */
+  let draft = $state.raw<Readonly<Record<string, unknown>>>({});
+  let making = $state(false);
+  let pulling = false;
 
-  const columns = $derived(table.fields.filter(isShown).sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title)));
+  const columns = $derived.by(() => {
+    if (!resizing) return given;
+    const { column: at, width: wide } = resizing;
+    const more = wide - (given[at]?.width ?? wide);
+    return given.map((column, index) => (index < at ? column : index === at ? { ...column, width: wide } : { ...column, left: column.left + more }));
+  });
+  const all = $derived(columns.reduce((sum, column) => sum + column.width, 0));
+  const still = $derived(columns.filter(({ frozen }) => frozen));
+  const sight = $derived(columnsInSight(columns, left, width));
+  const beside = $derived(columns.slice(sight.first, sight.end));
+  const rowHeight = $derived(rowHeights[rowLines]);
+  const fresh = $derived(set.fresh.length);
+  const recordLines = $derived(layout.lines + fresh);
+  const lineCount = $derived(recordLines + (mayEdit ? 1 : 0));
+  const room = $derived(Math.max(rowHeight, height - rowHeight - (totals ? footHeight : 0)));
+  const scale = $derived(new ScrollScale(lineCount * rowHeight, room));
   const first = $derived(Math.max(0, Math.floor(top / rowHeight) - overscan));
-  const last = $derived(Math.min(set.records.length, Math.ceil((top + height) / rowHeight) + overscan));
-  const visible = $derived(set.records.slice(first, last));
-  const widths: Partial<Record<string, number>> = {
-    number: 104,
-    money: 116,
-    percent: 96,
-    date: 108,
-    dateTime: 142,
-    duration: 96,
-    yesNo: 84,
-    counterpart: 96,
-    option: 130,
-    options: 190,
-    rating: 110,
-    progress: 140,
-    runningNumber: 110,
-    longText: 220,
-    pictures: 130,
+  const end = $derived(Math.min(lineCount, Math.ceil((top + room) / rowHeight) + overscan));
+  const inSight = $derived(Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index));
+
+  const lineAt = (line: number) =>
+    line < layout.lines ? layout.at(line) : line < recordLines ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const) : undefined;
+  const recordAt = (line: number): ShownRecord | undefined => {
+    const found = lineAt(line);
+    return found?.kind === 'record' ? set.at(found.row) : undefined;
   };
-  const template = $derived(columns.map((field) => `${widthOf(field)}px`).join(' '));
-  const alignsRight = (field: Field) => aligned(model, field);
-  /** In pixels: what its values need, and its label where that is not very long. */
-  const widthOf = (field: Field) => {
-    const own = field.type.kind === 'counterpart' && field.type.over ? 190 : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
-    return Math.max(own, Math.min(200, field.label.length * 8 + 24));
-  };
+  const isDraft = (line: number) => mayEdit && line === recordLines;
 
   $effect(() => {
-    if (last >= set.records.length - 40) void set.more();
+    const rows = [first, end - 1]
+      .map(lineAt)
+      .map((line, index) =>
+        line?.kind === 'record'
+          ? line.row
+          : line?.kind === 'head'
+            ? (layout.at(index === 0 ? first + 1 : end - 2) as { row?: number } | undefined)?.row
+            : undefined,
+      );
+    const [from, to] = [rows[0] ?? 0, rows[1] ?? set.rows];
+    untrack(() => set.want(Math.min(from, to), Math.min(Math.max(from, to), from + 400)));
   });
+
+  let settle: ReturnType<typeof setTimeout> | undefined;
+  function scrolled() {
+    if (!scroller) return;
+    left = scroller.scrollLeft;
+    top = scale.topAt(scroller.scrollTop, bar, top);
+    bar = scroller.scrollTop;
+    clearTimeout(settle);
+    // Lines moved with the wheel while the bar moved as far: it is put where it belongs once that is over.
+    if (scale.drawn !== scale.whole) settle = setTimeout(() => goTo(top), 200);
+  }
+  function goTo(pixel: number) {
+    if (!scroller) return;
+    top = Math.max(0, Math.min(pixel, scale.whole - room));
+    bar = Math.round(scale.barAt(top));
+    scroller.scrollTop = bar;
+    bar = scroller.scrollTop;
+  }
 
   // The inspector takes room when it opens: the cell one is on stays in sight.
   $effect(() => {
-    if (width > 0) untrack(() => scroller?.querySelector(`[data-cell="${at.row}.${at.column}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' }));
+    if (width > 0) untrack(() => reveal());
   });
 
-  async function go(row: number, column: number) {
-    at = { row: Math.max(0, Math.min(row, set.records.length - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) };
-    const y = at.row * rowHeight;
-    // Two rows of margin: the head covers one.
-    if (scroller && (y < scroller.scrollTop || y > scroller.scrollTop + height - 2.5 * rowHeight)) scroller.scrollTop = y - height / 2;
+  function reveal() {
+    const { line, column } = chosen.at;
+    if (!scroller) return;
+    const y = line * rowHeight;
+    if (line >= 0 && y < top) goTo(y);
+    else if (line >= 0 && y + rowHeight > top + room) goTo(y + rowHeight - room);
+    const at = columns[column];
+    const covered = still.reduce((sum, one) => sum + one.width, 0);
+    if (!at || at.frozen) return;
+    if (at.left - covered < scroller.scrollLeft) scroller.scrollLeft = at.left - covered;
+    else if (at.left + at.width > scroller.scrollLeft + width) scroller.scrollLeft = at.left + at.width - width;
+    left = scroller.scrollLeft;
+  }
+
+  async function go(line: number, column: number, extend = false) {
+    const was = chosen.at.line;
+    chosen.go({ line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) }, extend);
+    reveal();
     await tick();
-    scroller?.querySelector<HTMLElement>(`[data-cell="${at.row}.${at.column}"]`)?.focus();
-    const record = set.records[at.row];
+    focus();
+    if (isDraft(was) && chosen.at.line !== was) void saveDraft(false);
+    const record = recordAt(chosen.at.line);
     if (record && selected !== null) onselect(record, false);
   }
 
+  const focus = () =>
+    scroller
+      ?.querySelector<HTMLElement>(`[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`)
+      ?.focus({ preventScroll: true });
+
+  /** Goes to a record, wherever it stands; false when it is not among those that are read. */
+  export function goToRecord(id: number): boolean {
+    const row = set.rowOf(id);
+    const line = row === null ? null : row >= (set.count ?? set.rows) ? layout.lines + row - (set.count ?? 0) : layout.lineOf(row);
+    if (line !== null) void go(line, chosen.at.column);
+    return line !== null;
+  }
+
+  export function focusCell() {
+    focus();
+  }
+
   function edit(start: string | null) {
-    const field = columns[at.column];
-    if (mayEdit && field && isEntered(field)) editing = { ...at, start };
+    const { line, column } = chosen.at;
+    const field = columns[column]?.field;
+    if (mayEdit && field && isEntered(field) && (recordAt(line) || isDraft(line))) editing = { line, column, start };
   }
 
   function commit(value: unknown, key?: string, back = false) {
-    const record = editing && set.records[editing.row];
-    const field = editing && columns[editing.column];
+    const at = editing;
     editing = null;
-    if (record && field) onedit(record, field, value);
-    if (key === 'Tab') void go(at.row, at.column + (back ? -1 : 1));
-    else if (key === 'Enter') void go(at.row + (back ? -1 : 1), at.column);
-    else if (key) void go(at.row, at.column);
+    const field = at && columns[at.column]?.field;
+    if (!at || !field) return;
+    const record = recordAt(at.line);
+    if (record) onedit(record, field, value);
+    else if (isDraft(at.line)) draft = { ...draft, [field.key]: value };
+    if (key === 'Tab') void step(back);
+    else if (key === 'Enter' && isDraft(at.line)) void saveDraft(true);
+    else if (key === 'Enter') void go(chosen.at.line + (back ? -1 : 1), chosen.at.column);
+    else if (key) void go(chosen.at.line, chosen.at.column);
+  }
+
+  /** To the next cell that can be entered; from the last one of the row one is typing into, the record is made and the next begun. */
+  async function step(back: boolean) {
+    const { line, column } = chosen.at;
+    if (!isDraft(line)) return go(line, column + (back ? -1 : 1));
+    const to = back
+      ? columns.findLastIndex(({ field }, index) => index < column && isEntered(field))
+      : columns.findIndex(({ field }, index) => index > column && isEntered(field));
+    if (to >= 0) return go(line, to);
+    if (!back) await saveDraft(true);
+  }
+
+  async function saveDraft(next: boolean) {
+    if (making || Object.keys(draft).length === 0) return;
+    const values = { ...preset, ...draft };
+    making = true;
+    const made = await onnew(values);
+    making = false;
+    if (!made) return go(recordLines, chosen.at.column);
+    draft = {};
+    if (next)
+      await go(
+        recordLines,
+        Math.max(
+          0,
+          columns.findIndex(({ field }) => isEntered(field)),
+        ),
+      );
   }
 
   function key(event: KeyboardEvent) {
-    if (editing || event.altKey) return;
-    const record = set.records[at.row];
-    const page = Math.floor(height / rowHeight) - 2;
-    const moves: Record<string, [number, number]> = {
-      ArrowDown: [at.row + 1, at.column],
-      ArrowUp: [at.row - 1, at.column],
-      ArrowRight: [at.row, at.column + 1],
-      ArrowLeft: [at.row, at.column - 1],
-      PageDown: [at.row + page, at.column],
-      PageUp: [at.row - page, at.column],
-      Home: [event.ctrlKey ? 0 : at.row, 0],
-      End: [event.ctrlKey ? set.records.length - 1 : at.row, columns.length - 1],
-    };
-    const move = moves[event.key];
-    if (move) void go(...move);
-    else if (event.ctrlKey || event.metaKey) {
-      if (event.key === 'c' && record) void navigator.clipboard?.writeText(copied(record));
-      else if (event.key === 'Enter' && record) onselect(record, true);
-      else return;
-    } else if ((event.key === 'Enter' || event.key === '=') && record && columns[at.column]?.type.kind === 'formula')
-      ontrace(record, columns[at.column] as Field);
+    if (editing || (event.altKey && event.key !== 'ArrowDown')) return;
+    const { at, range } = chosen;
+    const found = lineAt(at.line);
+    const record = recordAt(at.line);
+    const field = columns[at.column]?.field;
+    const command = event.ctrlKey || event.metaKey;
+    const to = keyLeads(event, at, { lines: lineCount, columns: columns.length, page: Math.max(1, Math.floor(room / rowHeight) - 1) });
+    if (to) void go(to.line, to.column, event.shiftKey && to.line >= 0);
+    else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' ')) onfold(found.group);
+    else if (event.key === 'Tab' && isDraft(at.line) && (Object.keys(draft).length > 0 || event.shiftKey)) void step(event.shiftKey);
+    else if (command && event.key === 'a') chosen.choose({ top: 0, bottom: recordLines - 1, left: 0, right: columns.length - 1 });
+    else if (command && event.key.toLowerCase() === 'd' && mayEdit) onfill(range, event.shiftKey ? 'series' : 'down');
+    else if (command && event.key === ' ') chosen.choose({ top: 0, bottom: recordLines - 1, left: range.left, right: range.right });
+    else if (event.shiftKey && event.key === ' ') chosen.choose({ top: range.top, bottom: range.bottom, left: 0, right: columns.length - 1 });
+    else if (command && event.key === 'Enter' && record) onselect(record, true);
+    else if (command) return;
+    else if ((event.key === 'Enter' || event.key === '=') && record && field && isCalculated(field)) {
+      if (field.type.kind === 'formula') ontrace(record, field);
+      else onselect(record, true);
+    } else if (event.key === 'Enter' && isDraft(at.line) && Object.keys(draft).length > 0) void saveDraft(true);
     else if (event.key === 'Enter' || event.key === 'F2') edit(null);
     else if (event.key === ' ' && record) onselect(record, true);
-    else if (event.key === 'Delete' && event.shiftKey && record && mayEdit) onremove(record);
-    else if (event.key === 'Delete' || event.key === 'Backspace') {
-      const field = columns[at.column];
-      if (record && field && mayEdit && isEntered(field)) onedit(record, field, null);
-    } else if (event.key.length === 1) edit(event.key);
+    else if (event.key === 'Delete' && event.shiftKey && mayEdit) onremove(range);
+    else if ((event.key === 'Delete' || event.key === 'Backspace') && isDraft(at.line) && field) draft = { ...draft, [field.key]: null };
+    else if ((event.key === 'Delete' || event.key === 'Backspace') && mayEdit && at.line >= 0) onclear(range);
+    else if (event.key === 'Escape' && isDraft(at.line) && Object.keys(draft).length > 0) draft = {};
+    else if (event.key === 'Escape' && chosen.wide) chosen.go(at);
+    else if (event.key.length === 1 && at.line >= 0) edit(event.key);
     else return;
     event.preventDefault();
+    if (event.key === 'Escape') event.stopPropagation();
   }
 
-  function copied(record: ShownRecord): string {
-    const field = columns[at.column];
-    return field ? textOf(record.values[field.key], shownType(model, field), frame.workspace.zone) : '';
+  const textOfCell = (record: ShownRecord | undefined, { field }: GridColumn) =>
+    record ? editText(record.values[field.key], field.type, frame.workspace.zone) : '';
+  /** More than this is exported instead of copied. */
+  const mostCopied = 200_000;
+
+  async function copy(event: ClipboardEvent) {
+    if (editing || (event.target as Element).closest('input, textarea')) return;
+    event.preventDefault();
+    const { top: from, bottom, left: first, right } = chosen.range;
+    const taken = columns.slice(first, right + 1);
+    const rows = Array.from({ length: bottom - from + 1 }, (_, index) => lineAt(from + index)).flatMap((line) => (line?.kind === 'record' ? [line.row] : []));
+    if (rows.length * taken.length > mostCopied)
+      return frame.notices.refused({
+        message: `${(rows.length * taken.length).toLocaleString()} cells are more than the clipboard is for.`,
+        mend: 'Export them as a file instead.',
+      });
+    const text = (records: readonly (ShownRecord | undefined)[]) => cellsAsText(records.map((record) => taken.map((column) => textOfCell(record, column))));
+    const known = rows.map((row) => set.at(row));
+    if (known.every((record) => record !== undefined)) event.clipboardData?.setData('text/plain', text(known));
+    else {
+      // What is not read yet is asked for; the clipboard waits for it.
+      const later = set.between(rows[0] ?? 0, rows.at(-1) ?? 0).then((records) => new Blob([text(records)], { type: 'text/plain' }));
+      await navigator.clipboard
+        .write([new ClipboardItem({ 'text/plain': later })])
+        .catch(() => frame.notices.refused({ message: 'This browser does not let rows be copied that are not in sight.', mend: 'Export them instead.' }));
+    }
+    frame.notices.done(`${rows.length.toLocaleString()} × ${taken.length} cells copied.`);
   }
 
-  const direction = (field: Field) => (sort === field.key ? 'ascending' : sort === `-${field.key}` ? 'descending' : undefined);
+  function paste(event: ClipboardEvent) {
+    if (editing || !mayEdit || (event.target as Element).closest('input, textarea')) return;
+    const cells = textAsCells(event.clipboardData?.getData('text/plain') ?? '');
+    if (cells.length === 0 || chosen.at.line < 0) return;
+    event.preventDefault();
+    onpaste(chosen.range, cells);
+  }
+
+  function press(event: PointerEvent, line: number, column: number) {
+    if (event.button !== 0 || (event.target as Element).closest('input, textarea, a, button, [role=option]')) return;
+    if (editing && editing.line === line && editing.column === column) return;
+    pulling = !event.shiftKey;
+    void go(line, column, event.shiftKey);
+  }
+
+  /** The records of a range's lines, and where each stands; the last line stands for records to be made. */
+  export function rowsOf({ top: from, bottom }: CellRange): { rows: number[]; ownDraft: boolean } {
+    const rows: number[] = [];
+    for (let line = Math.max(0, from); line <= Math.min(bottom, recordLines - 1); line++) {
+      const found = lineAt(line);
+      if (found?.kind === 'record') rows.push(found.row);
+    }
+    return { rows, ownDraft: bottom >= recordLines };
+  }
 </script>
+
+<svelte:window onpointerup={() => (pulling = false)} />
+
+{#snippet cell(line: number, column: number, shown: GridColumn, record: ShownRecord | undefined)}
+  {@const { field } = shown}
+  {@const on = chosen.at.line === line && chosen.at.column === column}
+  <div
+    role="gridcell"
+    data-cell="{line}.{column}"
+    tabindex={on ? 0 : -1}
+    aria-colindex={column + 1}
+    aria-readonly={!mayEdit || isCalculated(field)}
+    aria-selected={chosen.wide && chosen.has(line, column) ? true : undefined}
+    class:right={alignsRight(model, field)}
+    class:woven={isCalculated(field)}
+    class:title={field.id === table.title}
+    class:last={shown.frozen && !columns[column + 1]?.frozen}
+    class:marked={record && set.marked.has(`${record.id}.${field.key}`)}
+    class:tall={rowLines > 1}
+    style:width="{shown.width}px"
+    style:left={shown.frozen ? undefined : `${shown.left}px`}
+    onpointerdown={(event) => press(event, line, column)}
+    onpointerenter={() => pulling && chosen.go({ line, column }, true)}
+    ondblclick={() =>
+      record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null)}
+  >
+    {#if editing && editing.line === line && editing.column === column}
+      <CellEditor
+        {workspace}
+        {model}
+        {table}
+        {field}
+        record={record?.id ?? null}
+        draft={record ? {} : { ...preset, ...draft }}
+        value={record ? record.values[field.key] : draft[field.key]}
+        start={editing.start}
+        oncommit={commit}
+        oncancel={() => ((editing = null), void go(line, column))}
+      />
+    {:else if record}
+      <CellValue {model} {field} value={record.values[field.key]} />
+    {:else if isDraft(line)}
+      {#if field.key in draft || field.key in preset}<span class="typed"><CellValue {model} {field} value={draft[field.key] ?? preset[field.key]} /></span>
+      {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">type here for a new record</span>{/if}
+    {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}
+  </div>
+{/snippet}
 
 <div
   class="scroller"
   role="grid"
   aria-label={table.label}
-  aria-rowcount={set.count ?? -1}
+  aria-rowcount={set.count === null ? -1 : lineCount + 1}
   aria-colcount={columns.length}
+  aria-multiselectable="true"
   tabindex="-1"
   bind:this={scroller}
   bind:clientHeight={height}
   bind:clientWidth={width}
-  onscroll={() => (top = scroller?.scrollTop ?? 0)}
+  onscroll={scrolled}
   onkeydown={key}
+  oncopy={copy}
+  onpaste={paste}
+  style:--height="{rowHeight}px"
 >
-  <div class="head row" role="row" aria-rowindex={1} style:grid-template-columns={template}>
-    {#each columns as field (field.id)}
-      <div role="columnheader" class:right={alignsRight(field)} aria-sort={direction(field)} class:title={field.id === table.title}>
-        {#if field.type.kind === 'counterpart'}
-          <span title={field.help || field.label}>{field.label}</span>
+  <div class="top" style:width="{all}px" role="rowgroup">
+    <GridHead
+      {model}
+      {table}
+      {columns}
+      {sort}
+      at={chosen.at.line === -1 ? chosen.at.column : null}
+      onchange={oncolumn}
+      {onsort}
+      {onmenu}
+      ongo={(column) => void go(-1, column)}
+      onresize={(column, wide) => (resizing = wide === null ? null : { column, width: wide })}
+    />
+  </div>
+  <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
+    {#each inSight as line (line)}
+      {@const found = lineAt(line)}
+      {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
+      {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
+      <div
+        class="row"
+        class:opened={record !== undefined && selected === record.id}
+        class:editing={editing?.line === line}
+        class:draft={isDraft(line)}
+        role="row"
+        aria-rowindex={line + 2}
+        style:top="{line * rowHeight - top + bar}px"
+        style:--edge={dye ? `var(--dye-${dye})` : undefined}
+        class:dyed={dye !== undefined}
+      >
+        {#if found?.kind === 'head'}
+          <GroupHead
+            {model}
+            group={found.group}
+            {line}
+            {columns}
+            {still}
+            totals={totals?.asked ?? []}
+            folded={folded.has(groupName(found.group))}
+            on={chosen.at.line === line}
+            onfold={() => onfold(found.group)}
+            ongo={() => void go(line, 0)}
+          />
         {:else}
-          <button tabindex="-1" title={field.help || `Sort by ${field.label}`} onclick={() => onsort(field.key)}
-            >{field.label}{direction(field) === 'ascending' ? ' ↑' : direction(field) === 'descending' ? ' ↓' : ''}</button
-          >
+          <div class="still">
+            {#each still as shown, index (shown.field.id)}{@render cell(line, index, shown, record)}{/each}
+          </div>
+          {#each beside as shown, index (shown.field.id)}{@render cell(line, sight.first + index, shown, record)}{/each}
         {/if}
       </div>
     {/each}
   </div>
-  <div class="body" style:height="{set.records.length * rowHeight}px">
-    {#each visible as record, offset (record.id)}
-      {@const row = first + offset}
-      <div
-        class="row"
-        role="row"
-        aria-rowindex={row + 2}
-        aria-selected={selected === record.id}
-        style:top="{row * rowHeight}px"
-        style:grid-template-columns={template}
-      >
-        {#each columns as field, column (field.id)}
-          {@const focused = at.row === row && at.column === column}
-          <!-- svelte-ignore a11y_click_events_have_key_events -->
+  {#if totals}
+    <div class="foot" style:width="{all}px" role="rowgroup">
+      <div class="row" role="row" aria-rowindex={lineCount + 2}>
+        {#snippet total(shown: GridColumn, index: number)}
+          {@const at = totals.asked.findIndex(({ field }) => field.id === shown.field.id)}
           <div
             role="gridcell"
-            data-cell="{row}.{column}"
-            tabindex={focused ? 0 : -1}
-            aria-colindex={column + 1}
-            aria-readonly={!mayEdit || isCalculated(field)}
-            class:right={alignsRight(field)}
-            class:woven={isCalculated(field)}
-            class:title={field.id === table.title}
-            class:marked={set.marked.has(`${record.id}.${field.key}`)}
-            onclick={() => (at.row === row && at.column === column ? undefined : void go(row, column))}
-            ondblclick={() => (isEntered(field) && mayEdit ? edit(null) : field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true))}
+            aria-colindex={index + 1}
+            class:right={alignsRight(model, shown.field)}
+            class:last={shown.frozen && !columns[index + 1]?.frozen}
+            style:width="{shown.width}px"
+            style:left={shown.frozen ? undefined : `${shown.left}px`}
           >
-            {#if editing && editing.row === row && editing.column === column}
-              <CellEditor
-                {workspace}
+            {#if at >= 0}<TotalValue
                 {model}
-                {table}
-                {field}
-                record={record.id}
-                value={record.values[field.key]}
-                start={editing.start}
-                oncommit={commit}
-                oncancel={() => ((editing = null), void go(row, column))}
-              />
-            {:else}
-              <CellValue {model} {field} value={record.values[field.key]} />
-            {/if}
+                asked={totals.asked[at] as { field: Field; kind: TotalKind }}
+                value={totals.all[at]}
+              />{:else if totalsFor(shown.field).length > 0}<span></span>{/if}
           </div>
-        {/each}
+        {/snippet}
+        <div class="still">
+          {#each still as shown, index (shown.field.id)}{@render total(shown, index)}{/each}
+        </div>
+        {#each beside as shown, index (shown.field.id)}{@render total(shown, sight.first + index)}{/each}
       </div>
-    {/each}
-  </div>
+    </div>
+  {/if}
 </div>
 
 <style>
   .scroller {
+    position: relative;
+    display: flex;
     flex: 1;
+    flex-direction: column;
     min-height: 0;
     overflow: auto;
     font-size: 13px;
     background: var(--raised);
+    overflow-anchor: none;
   }
-  .row {
-    display: grid;
-    width: max-content;
+  .scroller:focus {
+    outline: none;
+  }
+  .top,
+  .foot {
+    position: sticky;
+    z-index: 6;
+    flex: none;
     min-width: 100%;
-    height: var(--row);
+    background: var(--ground);
+  }
+  .top {
+    top: 0;
+  }
+  .foot {
+    bottom: 0;
+    height: 30px;
+    margin-top: auto;
+    border-top: 1px solid var(--line-strong);
+  }
+  .foot .row {
+    position: relative;
+    height: 30px;
+    background: var(--ground);
+  }
+  .foot [role='gridcell'],
+  .foot .still {
+    background: var(--ground);
+    border-bottom: 0;
   }
   .body {
     position: relative;
+    flex: none;
+    min-width: 100%;
+    overflow: clip visible;
   }
-  .body .row {
+  .row {
     position: absolute;
+    left: 0;
+    width: 100%;
+    height: var(--height);
   }
-  .head {
+  .row.editing {
+    z-index: 5;
+  }
+  .still {
     position: sticky;
-    top: 0;
-    z-index: 3;
-    background: var(--ground);
-    border-bottom: 1px solid var(--line-strong);
+    left: 0;
+    z-index: 2;
+    display: flex;
+    width: max-content;
+    height: 100%;
+    background: var(--raised);
   }
-  [role='columnheader'],
   [role='gridcell'] {
+    height: 100%;
     padding: 0 10px;
     overflow: hidden;
-    line-height: calc(var(--row) - 1px);
+    line-height: 29px;
     text-overflow: ellipsis;
     white-space: nowrap;
-    border-right: 1px solid var(--line);
-  }
-  [role='columnheader'] {
-    color: var(--ink-soft);
-    font-weight: 600;
-    background: var(--ground);
-  }
-  [role='gridcell'] {
     background-color: var(--raised);
+    border-right: 1px solid var(--line);
     border-bottom: 1px solid var(--line);
     outline-offset: -2px;
   }
-  [role='gridcell'].woven {
+  .row > [role='gridcell'] {
+    position: absolute;
+    top: 0;
+  }
+  .tall {
+    padding-top: 5px;
+    line-height: 18px;
+    white-space: normal;
+  }
+  .woven {
     background-color: var(--woven);
   }
   [role='gridcell']:focus {
     outline: 2px solid var(--woad);
   }
+  [aria-selected='true'] {
+    background-color: var(--woad-tint);
+  }
   [role='gridcell']:has(:global(input, textarea, [role='slider'])) {
+    z-index: 4;
     padding: 0 1px;
     overflow: visible;
-    z-index: 4;
   }
-  [aria-selected='true'] [role='gridcell'] {
+  .opened [role='gridcell'] {
     background-color: var(--woad-tint);
-    background-image: none;
+  }
+  .dyed .still::before,
+  .dyed > [role='gridcell']:first-child::before {
+    position: absolute;
+    top: 0;
+    left: 0;
+    z-index: 1;
+    width: 4px;
+    height: 100%;
+    content: '';
+    background: repeating-linear-gradient(180deg, var(--edge) 0 6px, transparent 6px 8px);
   }
   .title {
-    position: sticky;
-    left: 0;
-    z-index: 2;
     font-weight: 600;
-    border-right: 1px solid var(--line-strong);
+  }
+  .last {
+    border-right-color: var(--line-strong);
+  }
+  .draft [role='gridcell'] {
+    background-color: var(--ground);
+  }
+  .hint {
+    color: var(--ink-faint);
+    font-weight: 400;
   }
   .right {
     text-align: right;

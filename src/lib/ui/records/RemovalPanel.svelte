@@ -7,18 +7,18 @@
   const {
     workspace,
     table,
-    id,
+    ids,
     title,
     onremove,
     oncancel,
-  }: { workspace: string; table: string; id: number; title: string; onremove: () => void; oncancel: () => void } = $props();
+  }: { workspace: string; table: string; ids: readonly number[]; title: string; onremove: () => void; oncancel: () => void } = $props();
 
   interface Removal {
     readonly possible: boolean;
     readonly records: number;
     readonly effects: readonly { rule: string; words: string; samples: readonly string[]; count: number }[];
   }
-  const plan = $derived(call<Removal>('POST', workspacePath(workspace, `/tables/${table}/records/removal`), { ids: [id] }));
+  const plan = $derived(call<Removal>('POST', workspacePath(workspace, `/tables/${table}/records/removal`), { ids }));
 </script>
 
 {#await plan}
@@ -28,7 +28,7 @@
     <p class="refused">{answer.problem.message} {answer.problem.mend ?? ''}</p>
   {:else}
     <ul>
-      <li class="go">{title} is deleted; History brings it back.</li>
+      <li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>
       {#each answer.value.effects as effect (effect.words)}
         <li class={effect.rule}>
           {effect.words}
@@ -36,18 +36,18 @@
           >
         </li>
       {:else}
-        <li class="soft">Nothing is linked with it.</li>
+        <li class="soft">Nothing is linked with {ids.length === 1 ? 'it' : 'them'}.</li>
       {/each}
     </ul>
     {#if answer.value.possible}
       <div class="steps">
         <Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button kind="quiet" onclick={oncancel}
-          >Keep it</Button
+          >Keep {ids.length === 1 ? 'it' : 'them'}</Button
         >
       </div>
     {:else}
-      <p class="refused">So it cannot be deleted now. Point those records elsewhere or delete them first, or change the link’s rule in Structure.</p>
-      <div class="steps"><Button onclick={oncancel}>Keep it</Button></div>
+      <p class="refused">So nothing can be deleted now. Point those records elsewhere or delete them first, or change the link’s rule in Structure.</p>
+      <div class="steps"><Button onclick={oncancel}>Keep {ids.length === 1 ? 'it' : 'them'}</Button></div>
     {/if}
   {/if}
 {/await}

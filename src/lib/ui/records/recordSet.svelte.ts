@@ -1,54 +1,127 @@
+import { SvelteMap } from 'svelte/reactivity';
 import { call, workspacePath, type Answer, type Refused } from '../api';
 
 export interface ShownRecord {
   readonly id: number;
   readonly version: number;
   readonly values: Readonly<Record<string, unknown>>;
+  /** The place of the view's first colour whose condition it meets. */
+  readonly mark?: number | null;
 }
 
 interface Page {
   readonly records: readonly ShownRecord[];
   readonly next: string | null;
-  readonly count?: number;
 }
 
-const pageSize = 200;
-/** Records that are looked at again after a change; those further down are read again when they are reached. */
-const mostRefreshed = 1000;
+interface Anchors {
+  readonly count: number;
+  readonly every: number;
+  readonly anchors: readonly string[];
+}
+
+/** What a set of records is asked for by, as the API takes it. */
+export interface SetQuery {
+  /** Keys of the fields that are shown. */
+  readonly fields: string;
+  readonly filter: string;
+  readonly sort: string;
+  /** Conditions of which each record says the first that it meets. */
+  readonly marks: readonly string[];
+}
+
+/** Rows that are read at once. */
+const blockSize = 100;
+/** Blocks kept; those farthest from what is shown are dropped, so that memory stays the same however far one scrolls. */
+const mostBlocks = 80;
+const atOnce = 3;
 /** How long a value that changed stays marked, in milliseconds. */
 const markedFor = 1800;
+/** Anchors are read anew at most this often while others work, in milliseconds, and never more than a fifth of the time. */
+const leastBetweenAnchors = 2000;
 
-/** The records of one table by filter and sort, as far as they have been scrolled to; the page's only copy of them. */
+/** A stretch of an order that is read at once: a record list, and the place behind it. */
+interface Block {
+  readonly records: readonly ShownRecord[];
+  /** Read before the latest change; shown until it is read again. */
+  readonly stale: boolean;
+}
+
+/**
+ * The records of one table by filter and order, of which any stretch can be shown: blocks of rows, read by key from the
+ * nearest place that is known. The page's only copy of them.
+ */
 export class RecordSet {
-  records = $state.raw<readonly ShownRecord[]>([]);
+  /** How many rows the order has; null until it was counted. */
   count = $state<number | null>(null);
-  loading = $state(false);
   problem = $state<string | null>(null);
   /** `id.key` of values that have just changed. */
   marked = $state.raw<ReadonlySet<string>>(new Set());
-  /** The one asked for by its number, which need not be among those read so far. */
+  /** Own edits moved records to another place, or out of the filter; they are shown where they were. */
+  moved = $state(false);
+  /** Records made here since the order was read, shown behind all others. */
+  fresh = $state.raw<readonly ShownRecord[]>([]);
+  private readonly blocks = new SvelteMap<number, Block>();
+  /** The place behind each block that was read. */
+  private readonly ends = new Map<number, string | null>();
+  private anchors: Anchors | null = null;
+  private anchorsRead = 0;
+  private anchorsTook = 0;
+  private anchorsWait: ReturnType<typeof setTimeout> | undefined;
+  private readonly asked = new Set<number>();
+  private wanted: readonly number[] = [0];
+  private generation = 0;
+  private readonly ownBatches = new Set<number>();
+  private writing = 0;
+  private heard: { own: boolean } | null = null;
+  /** The one asked for by its number, with all its fields. */
   private single = $state.raw<ShownRecord | null>(null);
-  private next: string | null = null;
-  private asked = 0;
 
   constructor(
     readonly workspace: string,
     readonly table: string,
-    readonly filter: string,
-    readonly sort: string,
+    readonly query: SetQuery,
     /** Says which fields the records have; another shape is another set. */
     readonly shape: string,
   ) {}
 
-  get complete(): boolean {
-    return this.next === null && !this.loading;
+  /** How many rows there are to scroll through, as far as is known. */
+  get rows(): number {
+    return (this.count ?? this.blocks.get(0)?.records.length ?? 0) + this.fresh.length;
+  }
+
+  /** Whether the first records have been read. */
+  get opened(): boolean {
+    return this.blocks.has(0);
+  }
+
+  /** The record in a row; undefined while it is read. */
+  at(row: number): ShownRecord | undefined {
+    const behind = this.count === null ? -1 : row - this.count;
+    if (behind >= 0) return this.fresh[behind];
+    return this.blocks.get(Math.floor(row / blockSize))?.records[row % blockSize];
   }
 
   withId(id: number): ShownRecord | undefined {
-    return this.records.find((one) => one.id === id) ?? (this.single?.id === id ? this.single : undefined);
+    if (this.single?.id === id) return this.single;
+    return this.loaded().find((one) => one.id === id);
   }
 
-  /** Reads one record by its number; the refusal when it is not there. */
+  /** The row in which a record stands among those that have been read. */
+  rowOf(id: number): number | null {
+    for (const [block, { records }] of this.blocks) {
+      const at = records.findIndex((one) => one.id === id);
+      if (at >= 0) return block * blockSize + at;
+    }
+    const at = this.fresh.findIndex((one) => one.id === id);
+    return at >= 0 ? (this.count ?? 0) + at : null;
+  }
+
+  private loaded(): ShownRecord[] {
+    return [...[...this.blocks.values()].flatMap(({ records }) => records), ...this.fresh];
+  }
+
+  /** Reads one record whole by its number; the refusal when it is not there. */
   async read(id: number): Promise<Refused | null> {
     const answer = await call<ShownRecord>('GET', this.path(`/${id}`));
     if (answer.ok) this.single = answer.value;
@@ -59,60 +132,146 @@ export class RecordSet {
     return workspacePath(this.workspace, `/tables/${this.table}/records${rest}`);
   }
 
-  private ask(limit: number, after: string | null, count: boolean): Promise<Answer<Page>> {
-    const query = new URLSearchParams({ limit: String(limit), sort: this.sort, filter: this.filter });
-    if (after) query.set('after', after);
-    if (count) query.set('count', 'exact');
+  async open(): Promise<void> {
+    await this.fetchBlock(0);
+    // A first page that is not full is all there is.
+    if (this.ends.get(0) === null) this.count = this.blocks.get(0)?.records.length ?? 0;
+    else if (!this.problem) await this.readAnchors();
+  }
+
+  /** Says which rows are about to be shown; they are read, the nearest first, and a block ahead on either side. */
+  want(first: number, last: number): void {
+    const [from, to] = [Math.max(0, Math.floor(first / blockSize)), Math.max(0, Math.floor(last / blockSize))];
+    const blocks = Array.from({ length: to - from + 1 }, (_, index) => from + index);
+    this.wanted = [...blocks, to + 1, ...(from > 0 ? [from - 1] : [])];
+    this.fill();
+  }
+
+  private fill(): void {
+    for (const block of this.wanted) {
+      if (this.asked.size >= atOnce) return;
+      const known = this.blocks.get(block);
+      if (this.asked.has(block) || (known && !known.stale)) continue;
+      if (block > 0 && this.count !== null && block * blockSize >= this.count) continue;
+      if (this.placeBefore(block) === null) continue;
+      void this.fetchBlock(block).then(() => this.fill());
+    }
+  }
+
+  /** Where reading a block begins: behind the block before it, or behind the nearest anchor; null while neither is known. */
+  private placeBefore(block: number): { after: string | null; skip: number } | null {
+    if (block === 0) return { after: null, skip: 0 };
+    const end = this.ends.get(block - 1);
+    if (end) return { after: end, skip: 0 };
+    if (!this.anchors) return null;
+    const stretch = Math.floor((block * blockSize) / this.anchors.every);
+    return { after: stretch === 0 ? null : (this.anchors.anchors[stretch - 1] ?? null), skip: block * blockSize - stretch * this.anchors.every };
+  }
+
+  private async ask(block: number): Promise<Answer<Page>> {
+    const place = this.placeBefore(block) ?? { after: null, skip: 0 };
+    const query = new URLSearchParams({ fields: this.query.fields, filter: this.query.filter, sort: this.query.sort, limit: String(blockSize) });
+    if (place.after) query.set('after', place.after);
+    if (place.skip > 0) query.set('skip', String(place.skip));
+    if (this.query.marks.length > 0) query.set('marks', JSON.stringify(this.query.marks));
     return call<Page>('GET', this.path(`?${query}`));
   }
 
-  async open(): Promise<void> {
-    this.loading = true;
-    const [answer] = await Promise.all([this.ask(pageSize, null, false), this.recount()]);
-    this.loading = false;
+  private async fetchBlock(block: number): Promise<void> {
+    const mine = this.generation;
+    this.asked.add(block);
+    const answer = await this.ask(block);
+    this.asked.delete(block);
+    if (mine !== this.generation) return;
     if (!answer.ok) return void (this.problem = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' '));
-    this.records = answer.value.records;
-    this.next = answer.value.next;
+    this.keep(block, answer.value);
   }
 
-  /** Counting takes its own time; the records do not wait for it. */
-  private async recount(): Promise<void> {
-    const answer = await this.ask(1, null, true);
-    if (answer.ok) this.count = answer.value.count ?? null;
+  private keep(block: number, { records, next }: Page): void {
+    this.problem = null;
+    this.blocks.set(block, { records, stale: false });
+    this.ends.set(block, next);
+    if (next === null && this.count !== null && records.length > 0) this.count = block * blockSize + records.length;
+    const near = this.wanted[0] ?? 0;
+    if (this.blocks.size > mostBlocks) {
+      const far = [...this.blocks.keys()].filter((one) => one > 0).sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
+      for (const one of far.slice(0, this.blocks.size - mostBlocks)) this.blocks.delete(one);
+    }
   }
 
-  async more(): Promise<void> {
-    if (this.loading || this.next === null) return;
-    this.loading = true;
-    const answer = await this.ask(pageSize, this.next, false);
-    this.loading = false;
-    if (!answer.ok) return void (this.problem = answer.problem.message);
-    this.records = [...this.records, ...answer.value.records];
-    this.next = answer.value.next;
+  /** Counts the rows, and learns places by which any of them can be reached. */
+  private async readAnchors(): Promise<void> {
+    const mine = this.generation;
+    const began = performance.now();
+    const query = new URLSearchParams({ filter: this.query.filter, sort: this.query.sort });
+    const answer = await call<Anchors>('GET', this.path(`/anchors?${query}`));
+    [this.anchorsRead, this.anchorsTook] = [performance.now(), performance.now() - began];
+    if (!answer.ok || mine > this.generation) return;
+    this.anchors = answer.value;
+    this.count = answer.value.count;
+    this.fill();
   }
 
-  /** Reads what is shown again and marks what differs. */
-  async refresh(): Promise<void> {
-    const mine = ++this.asked;
-    const wanted = Math.min(Math.max(this.records.length, pageSize), mostRefreshed);
-    const [answer] = await Promise.all([this.ask(wanted, null, false), this.recount(), this.single && this.read(this.single.id)]);
-    if (mine !== this.asked || !answer.ok) return;
-    const before = new Map(this.records.map((record) => [record.id, record]));
-    const changed = answer.value.records.flatMap((record) => {
-      const old = before.get(record.id);
-      return old
-        ? Object.keys(record.values)
-            .filter((key) => JSON.stringify(old.values[key]) !== JSON.stringify(record.values[key]))
-            .map((key) => `${record.id}.${key}`)
-        : [];
+  /** Takes note of a change that somebody made; those of one's own leave records where they stand. */
+  hear(batch: number | null): void {
+    const own = batch !== null && this.ownBatches.has(batch);
+    // The answer to a write of one's own may come after the news of it.
+    if (this.writing > 0) this.heard = { own: false };
+    else void this.refresh(own);
+  }
+
+  /** Notes a batch that this page made, so that the news of it are known as one's own. */
+  made(batch: number): void {
+    this.ownBatches.add(batch);
+  }
+
+  /** Reads what is shown again and marks what differs. With `hold` records stay in their rows although their place would be another. */
+  async refresh(hold = false): Promise<void> {
+    const mine = ++this.generation;
+    this.asked.clear();
+    const shown = this.wanted.filter((block) => this.blocks.has(block));
+    const answers = await Promise.all([...shown.map((block) => this.ask(block)), this.single ? this.read(this.single.id) : null]);
+    if (mine !== this.generation) return;
+    const pages = shown.flatMap((block, index) => {
+      const answer = answers[index] as Answer<Page>;
+      return answer.ok ? [{ block, page: answer.value }] : [];
     });
-    // A record that did not change stays the same object, so that its row is not drawn again.
-    this.records = answer.value.records.map((record) => {
-      const old = before.get(record.id);
-      return old && old.version === record.version && JSON.stringify(old.values) === JSON.stringify(record.values) ? old : record;
+    const before = new Map(this.loaded().map((record) => [record.id, record]));
+    const now = new Map(pages.flatMap(({ page }) => page.records.map((record) => [record.id, record] as const)));
+    const same = pages.every(({ block, page }) => {
+      const known = this.blocks.get(block)?.records ?? [];
+      return known.length === page.records.length && known.every(({ id }, index) => id === page.records[index]?.id);
     });
-    this.next = answer.value.next;
-    this.mark(changed);
+    if (hold) {
+      this.replace(now);
+      this.moved ||= !same;
+      for (const [block, known] of this.blocks) if (!shown.includes(block)) this.blocks.set(block, { ...known, stale: true });
+    } else {
+      for (const block of [...this.blocks.keys()]) if (!shown.includes(block)) this.blocks.delete(block);
+      this.ends.clear();
+      for (const { block, page } of pages) this.keep(block, { ...page, records: page.records.map((record) => unchanged(before.get(record.id), record)) });
+      this.moved = false;
+      this.fresh = [];
+      if (shown.length === 0) await this.fetchBlock(0);
+      if (this.ends.get(0) === null) this.count = this.blocks.get(0)?.records.length ?? 0;
+      else this.anchorsSoon();
+    }
+    this.mark([...now].flatMap(([id, record]) => differing(before.get(id), record)));
+    this.fill();
+  }
+
+  private anchorsSoon(): void {
+    clearTimeout(this.anchorsWait);
+    const wait = Math.max(0, this.anchorsRead + Math.max(leastBetweenAnchors, 5 * this.anchorsTook) - performance.now());
+    this.anchorsWait = setTimeout(() => void this.readAnchors(), wait);
+  }
+
+  private replace(now: ReadonlyMap<number, ShownRecord>): void {
+    for (const [block, { records }] of this.blocks)
+      if (records.some(({ id }) => now.has(id)))
+        this.blocks.set(block, { records: records.map((record) => unchanged(record, merged(record, now.get(record.id)))), stale: false });
+    this.fresh = this.fresh.map((record) => now.get(record.id) ?? record);
+    if (this.single) this.single = merged(this.single, now.get(this.single.id));
   }
 
   private mark(cells: readonly string[]): void {
@@ -121,32 +280,84 @@ export class RecordSet {
     setTimeout(() => (this.marked = new Set([...this.marked].filter((cell) => !cells.includes(cell)))), markedFor);
   }
 
+  /** Does a write of one's own; the news of it that come meanwhile wait until it is known as such. */
+  async during<T extends { readonly batch: number }>(write: () => Promise<Answer<T>>): Promise<Answer<T>> {
+    this.writing++;
+    const answer = await write();
+    this.writing--;
+    if (answer.ok) this.made(answer.value.batch);
+    if (this.heard && this.writing === 0) {
+      this.heard = null;
+      void this.refresh(answer.ok);
+    }
+    return answer;
+  }
+
   /**
    * Writes one value; the version makes sure that nobody's change is overwritten unseen. With `ask` it is refused first,
    * with counts, where very much would be calculated anew.
    */
-  async write(
-    record: ShownRecord,
-    values: Record<string, unknown>,
-    { overwrite = false, ask = true } = {},
-  ): Promise<Answer<{ batch: number; records: readonly ShownRecord[] }>> {
-    const answer = await call<{ batch: number; records: readonly ShownRecord[] }>(
-      'PATCH',
-      this.path(),
-      { records: [{ id: record.id, ...(overwrite ? {} : { version: record.version }), values }], ask },
-      true,
-    );
-    if (answer.ok) {
-      const now = new Map(answer.value.records.map((one) => [one.id, one]));
-      const changed = answer.value.records.flatMap((one) =>
-        Object.keys(one.values)
-          .filter((key) => !(key in values) && JSON.stringify(record.values[key]) !== JSON.stringify(one.values[key]))
-          .map((key) => `${one.id}.${key}`),
-      );
-      this.records = this.records.map((one) => now.get(one.id) ?? one);
-      this.single = this.single && (now.get(this.single.id) ?? this.single);
-      this.mark(changed);
-    }
+  async write(record: ShownRecord, values: Record<string, unknown>, { overwrite = false, ask = true } = {}): Promise<Answer<WriteAnswer>> {
+    const sent = { id: record.id, ...(overwrite ? {} : { version: record.version }), values };
+    const answer = await this.during(() => call<WriteAnswer>('PATCH', this.path(), { records: [sent], ask }, true));
+    if (answer.ok) this.show(answer.value.records, Object.keys(values));
     return answer;
   }
+
+  /** Makes a record; it is shown behind all others until the order is read anew. */
+  async make(values: Record<string, unknown>): Promise<Answer<WriteAnswer>> {
+    const answer = await this.during(() => call<WriteAnswer>('POST', this.path(), { records: [{ values }] }, true));
+    if (answer.ok) this.fresh = [...this.fresh, ...answer.value.records];
+    return answer;
+  }
+
+  /** Shows what a write answered; values other than those that were written are marked, as they followed. */
+  show(records: readonly ShownRecord[], written: readonly string[] = []): void {
+    const before = new Map(this.loaded().map((record) => [record.id, record]));
+    this.replace(new Map(records.map((one) => [one.id, one])));
+    this.mark(records.flatMap((one) => differing(before.get(one.id), one).filter((cell) => !written.some((key) => cell === `${one.id}.${key}`))));
+  }
+
+  /** The records of rows that need not be shown, for copying and pasting; those of a grid's own fields. */
+  async between(first: number, last: number): Promise<readonly ShownRecord[]> {
+    const blocks = Array.from(
+      { length: Math.floor(last / blockSize) - Math.floor(first / blockSize) + 1 },
+      (_, index) => Math.floor(first / blockSize) + index,
+    );
+    const found: ShownRecord[] = [];
+    for (const block of blocks) {
+      const known = this.blocks.get(block);
+      const start = block * blockSize;
+      let records = known?.records;
+      if (!records && start < (this.count ?? 0)) {
+        const answer = await this.ask(block);
+        if (!answer.ok) return found;
+        records = answer.value.records;
+        this.ends.set(block, answer.value.next);
+      }
+      found.push(...(records ?? []).slice(Math.max(0, first - start), last - start + 1));
+    }
+    const count = this.count ?? 0;
+    return last >= count ? [...found, ...this.fresh.slice(Math.max(0, first - count), last - count + 1)] : found;
+  }
 }
+
+export interface WriteAnswer {
+  readonly batch: number;
+  readonly records: readonly ShownRecord[];
+}
+
+/** The record with the values that are known of it now; those not read again, and its mark, stay as they were. */
+const merged = (record: ShownRecord, now: ShownRecord | undefined): ShownRecord =>
+  now ? { ...record, ...now, values: { ...record.values, ...now.values } } : record;
+
+const differing = (before: ShownRecord | undefined, now: ShownRecord): string[] =>
+  before
+    ? Object.keys(now.values)
+        .filter((key) => key in before.values && JSON.stringify(before.values[key]) !== JSON.stringify(now.values[key]))
+        .map((key) => `${now.id}.${key}`)
+    : [];
+
+/** A record that did not change stays the same object, so that its row is not drawn again. */
+const unchanged = (before: ShownRecord | undefined, now: ShownRecord): ShownRecord =>
+  before && before.version === now.version && before.mark === now.mark && JSON.stringify(before.values) === JSON.stringify(now.values) ? before : now;

@@ -1,9 +1,18 @@
 import { error } from '@sveltejs/kit';
 import { tableNamed } from '$core/model/model';
+import { viewJson } from '$core/query/viewJson';
+import { seatFor } from '$server/http/page';
+import { noteVisit, viewsOf } from '$server/tables/views';
 
-export const load = async ({ parent, params }) => {
-  const { model } = await parent();
-  const table = tableNamed(model, params.table);
+export const load = async (event) => {
+  event.depends('loom:model');
+  const { model } = await event.parent();
+  const table = tableNamed(model, event.params.table);
   if (!table) error(404, { message: 'There is no such table here.', mend: 'Choose one from the rail.' });
-  return { table };
+  const seat = await seatFor(event, 'reader');
+  const [views] = await Promise.all([viewsOf(event.locals.pool, seat, table), noteVisit(event.locals.pool, seat, table)]);
+  return {
+    table,
+    views: views.map(({ view, personal, favourite }) => ({ id: view.id, personal, favourite, ...viewJson(model, table, view) })),
+  };
 };

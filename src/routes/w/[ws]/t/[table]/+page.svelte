@@ -1,47 +1,90 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldOf, type Field } from '$core/model/model';
+  import { fieldOf, isEntered } from '$core/model/model';
+  import { GroupLayout, groupName } from '$core/query/groupLayout';
   import Button from '$ui/controls/Button.svelte';
-  import { call, workspacePath } from '$ui/api';
+  import Menu from '$ui/controls/Menu.svelte';
+  import MenuList from '$ui/controls/MenuList.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
-  import FilterLine from '$ui/records/FilterLine.svelte';
+  import { changedColumns, type ColumnChange } from '$ui/records/columnChange';
+  import { columnMenu, sortedBy } from '$ui/records/columnMenu';
   import Grid from '$ui/records/Grid.svelte';
+  import { gridColumns } from '$ui/records/gridGeometry';
+  import { provideGroups } from '$ui/records/groupContext';
   import NewRecord from '$ui/records/NewRecord.svelte';
+  import PastePanel from '$ui/records/PastePanel.svelte';
   import RecordPanel from '$ui/records/RecordPanel.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
+  import { RecordWork } from '$ui/records/recordWork.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
   import RemovalPanel from '$ui/records/RemovalPanel.svelte';
+  import type { CellRange } from '$ui/records/selection.svelte';
+  import { ShownView } from '$ui/records/shownView.svelte';
+  import { askedTotals, groupFields, totalText, ViewTotals, type ShownGroup } from '$ui/records/totals.svelte';
   import TracePanel from '$ui/records/TracePanel.svelte';
-  import { WatchedWork } from '$ui/structure/work.svelte';
+  import ViewLine from '$ui/records/ViewLine.svelte';
+  import { orderParts } from '$ui/records/viewWords';
   import TableHead from '$ui/TableHead.svelte';
   import { editText } from '$ui/values/show';
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
-  const { live, notices } = useFrame();
+  const { live, notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const mayEdit = $derived(data.workspace.role !== 'reader');
-  const filter = $derived(page.url.searchParams.get('filter') ?? '');
-  const sort = $derived(page.url.searchParams.get('sort') ?? '');
-  // A changed structure is a new set: its fields are other ones.
+  const shown = new ShownView(() => ({ workspace: data.workspace.key, model: data.model, table: data.table, views: data.views, url: page.url }));
+  const columns = $derived(gridColumns(data.model, table, shown.columns, shown.view));
+  // A changed structure is a new set: its fields are other ones. What is asked for is told by its words, so that a wider column asks for nothing.
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
+  const keys = $derived(
+    table.fields
+      .filter((field) => field.id === table.title || columns.some((column) => column.field.id === field.id))
+      .map(({ key }) => key)
+      .join(','),
+  );
+  const marks = $derived(JSON.stringify(shown.written.colours.map(({ when }) => when)));
+  const filter = $derived(shown.written.filter);
+  const order = $derived(shown.order);
   const tableKey = $derived(table.key);
-  const set = $derived(new RecordSet(workspace, tableKey, filter, sort, shape));
-  let panel = $state<{ kind: 'record' | 'removal'; id: number } | { kind: 'new' } | { kind: 'linked' | 'trace'; field: string; id: number } | null>(null);
-  let clash = $state<{ record: ShownRecord; values: Record<string, unknown>; fields: { field: string; theirs: unknown; yours: unknown }[] } | null>(null);
-  /** An edit that waits for an answer, as very much would be calculated anew. */
-  let reach = $state<{ what: string; tables: { table: string; label: string; count: number }[]; go: () => Promise<void> } | null>(null);
-  let going = $state(false);
-  const work = new WatchedWork(() => workspace);
-  let lastBatch: number | null = null;
+  const set = $derived(new RecordSet(workspace, tableKey, { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] }, shape));
+  const group = $derived(shown.view.kind === 'grid' ? shown.written.groups : '');
+  const asked = $derived(askedTotals(shown.columns));
+  const totalsText = $derived(asked.map(totalText).join(','));
+  const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
+  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices);
+
+  let panel = $state<
+    | { kind: 'record'; id: number }
+    | { kind: 'removal'; ids: readonly number[] }
+    | { kind: 'new' }
+    | { kind: 'linked' | 'trace'; field: string; id: number }
+    | null
+  >(null);
+  let grid = $state<ReturnType<typeof Grid> | null>(null);
+  let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
+  let folded = $state.raw<ReadonlySet<string>>(new Set());
+
+  const groups = $derived(group && totals.answer && !totals.answer.cut ? totals.answer.groups : null);
+  const layout = $derived(groups ? GroupLayout.of<ShownGroup>(groups, folded) : GroupLayout.plain<ShownGroup>(set.count ?? set.rows - set.fresh.length));
+  provideGroups({
+    get parts() {
+      const steps = orderParts(group);
+      return groupFields(data.table, group).map((field, index) => ({ field, ...(steps[index]?.by ? { by: steps[index].by } : {}) }));
+    },
+  });
 
   $effect(() => void set.open());
+  $effect(() => void totals.read());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(table.id))) untrack(() => void set.refresh());
+    if (live.count > 0 && untrack(() => live.concerns(table.id)))
+      untrack(() => {
+        set.hear(live.batch);
+        void totals.read();
+      });
   });
   // The address can name a record, wherever it stands in the order.
   const named = $derived(Number(page.url.searchParams.get('record')) || null);
@@ -49,15 +92,13 @@
     const [id, within] = [named, set];
     if (id !== null) untrack(() => void open(within, id));
   });
-  const shown = $derived(panel && panel.kind !== 'new' ? set.withId(panel.id) : undefined);
+  const record = $derived(panel && 'id' in panel ? set.withId(panel.id) : undefined);
   /** The link of another table for which a record is being made from here. */
   const linkedField = $derived.by(() => {
     const field = panel?.kind === 'linked' ? fieldOf(data.model, panel.field).field : undefined;
     return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(data.model, field.type.link) : undefined;
   });
   const tracedField = $derived(panel?.kind === 'trace' ? table.fields.find(({ id }) => panel?.kind === 'trace' && id === panel.field) : undefined);
-  const titleKey = $derived(table.fields.find(({ id }) => id === table.title)?.key ?? '');
-  const titleOf = (record: ShownRecord) => editText(record.values[titleKey]) || `#${record.id}`;
 
   async function open(within: RecordSet, id: number) {
     const problem = await within.read(id);
@@ -65,209 +106,276 @@
     else panel = { kind: 'record', id };
   }
 
-  function address(changes: Record<string, string>) {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.delete('record');
-    for (const [name, value] of Object.entries(changes))
-      if (value) query.set(name, value);
-      else query.delete(name);
-    void goto(`?${query}`, { keepFocus: true, noScroll: true });
+  function close() {
+    [panel, work.pasting] = [null, null];
+    void tick().then(() => grid?.focusCell());
   }
 
-  async function undo(batch: number | null) {
-    if (batch === null) return;
-    const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/batches/${batch}/undo`));
-    if (!answer.ok) return notices.refused(answer.problem);
-    lastBatch = null;
-    notices.done('Taken back.', { label: 'Do it again', run: () => void undo(answer.value.batch) });
+  const changeColumn = (change: ColumnChange) =>
+    shown.set({ columns: changedColumns(table, shown.view, shown.written.columns, change) }, change.do === 'width');
+
+  function sortBy(key: string) {
+    const [first] = orderParts(shown.written.sort);
+    shown.set({ sort: first?.key !== key ? sortedBy('', key, false) : first.descending ? '' : sortedBy('', key, true) });
   }
 
-  async function go() {
-    going = true;
-    await work.during(reach?.go() ?? Promise.resolve());
-    [going, reach] = [false, null];
+  const rangeFields = ({ left, right }: CellRange) => columns.slice(left, right + 1).map(({ field }) => field);
+
+  async function rangeRecords(range: CellRange): Promise<readonly ShownRecord[]> {
+    const { rows } = grid?.rowsOf(range) ?? { rows: [] };
+    const [first, last] = [rows[0], rows.at(-1)];
+    if (first === undefined || last === undefined) return [];
+    const known = rows.map((row) => set.at(row));
+    return known.every((one) => one !== undefined) ? known : set.between(first, last);
   }
 
-  async function edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}) {
-    if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
-    const answer = await set.write(record, { [field.key]: value }, how);
-    if (answer.ok) {
-      const { batch } = answer.value;
-      lastBatch = batch;
-      notices.done(`${field.label} of ${titleOf(record)} changed.`, { label: 'Undo', run: () => void undo(batch) });
-    } else if (Array.isArray(answer.problem.reach)) {
-      const what = `${field.label} of ${titleOf(record)}:`;
-      reach = { what, tables: answer.problem.reach as [], go: () => edit(record, field, value, { ...how, ask: false }) };
-    } else if (Array.isArray(answer.problem.fields)) {
-      clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as [] };
-      await set.refresh();
-    } else notices.refused(answer.problem);
+  /** Cells go into as many rows as there are: those that are chosen, those below, and new ones behind the last. One cell fills the whole choice. */
+  async function paste(range: CellRange, cells: readonly (readonly string[])[]) {
+    const [height, width] = [cells.length, cells[0]?.length ?? 0];
+    const single = height === 1 && width === 1;
+    const tall = single
+      ? range.bottom - range.top + 1
+      : height % Math.max(1, range.bottom - range.top + 1) === 0 || height > 1
+        ? height
+        : range.bottom - range.top + 1;
+    const wide = single ? range.right - range.left + 1 : width;
+    const { rows } = grid?.rowsOf({ ...range, bottom: range.top + tall - 1 }) ?? { rows: [] };
+    const known = rows.length > 0 ? await rangeRecords({ ...range, bottom: range.top + tall - 1 }) : [];
+    const fields = columns.slice(range.left, range.left + wide).map(({ field }) => field);
+    const entered = fields.filter(isEntered);
+    const beyond = wide - fields.length;
+    const textsOf = (row: number) => {
+      const line = cells[row % height] ?? [];
+      return fields.flatMap((field, index) => (isEntered(field) ? [line[index % width] ?? ''] : []));
+    };
+    const target = Array.from({ length: tall }, (_, row) => ({ id: known[row]?.id ?? null, cells: textsOf(row) }));
+    const passedOver = [
+      ...fields.filter((field) => !isEntered(field)).map(({ label }) => label),
+      ...(beyond > 0 ? [`${counted(beyond, 'column')} beyond the last one`] : []),
+    ];
+    // In groups the rows below belong to others, so nothing is made behind the last one.
+    await work.paste(entered, groups ? target.filter(({ id }) => id !== null) : target, {}, passedOver);
   }
 
-  async function settle(mine: boolean) {
-    const kept = clash;
-    clash = null;
-    const now = kept && set.withId(kept.record.id);
-    const field = kept && table.fields.find(({ key }) => key in kept.values);
-    if (mine && kept && now && field) await edit(now, field, kept.values[field.key], { overwrite: true });
+  async function removal(range: CellRange) {
+    const chosen = await rangeRecords(range);
+    if (chosen.length > 0) panel = { kind: 'removal', ids: chosen.map(({ id }) => id) };
   }
 
-  async function remove(id: number, ask = true) {
-    const answer = await call<{ batch: number }>('DELETE', workspacePath(workspace, `/tables/${table.key}/records`), { ids: [id], ask }, true);
-    panel = null;
-    if (!answer.ok && Array.isArray(answer.problem.reach)) {
-      reach = { what: 'Deleting it:', tables: answer.problem.reach as [], go: () => remove(id, false) };
-      return;
-    }
-    if (!answer.ok) return notices.refused(answer.problem);
-    lastBatch = answer.value.batch;
-    notices.done('Deleted.', { label: 'Undo', run: () => void undo(answer.value.batch) });
-    await set.refresh();
+  const removalTitle = (ids: readonly number[]) => {
+    const one = ids.length === 1 ? set.withId(ids[0] ?? 0) : undefined;
+    return one ? work.titleOf(one) : counted(ids.length, 'record');
+  };
+
+  function fold(one: ShownGroup) {
+    const name = groupName(one);
+    folded = folded.has(name) ? new Set([...folded].filter((other) => other !== name)) : new Set([...folded, name]);
   }
 
   function key(event: KeyboardEvent) {
-    if ((event.target as Element).closest('input, textarea, dialog')) return;
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') void undo(lastBatch);
-    else if (event.key === 'Escape' && panel) panel = null;
+    if ((event.target as Element).closest('input, textarea, select, dialog, [role=menu]')) return;
+    const command = event.ctrlKey || event.metaKey;
+    if (command && event.key.toLowerCase() === 'z') void work.step(event.shiftKey ? 'redo' : 'undo');
+    else if (command && event.key.toLowerCase() === 'y') void work.step('redo');
+    else if (event.key === 'Escape' && (panel || work.pasting)) close();
     else if (event.altKey && event.key.toLowerCase() === 'n' && mayEdit) panel = { kind: 'new' };
     else if (event.altKey && event.key.toLowerCase() === 's') void goto(`/w/${workspace}/t/${table.key}/structure`);
+    else if (event.altKey && event.key.toLowerCase() === 'o' && set.moved) void set.refresh();
     else return;
     event.preventDefault();
   }
+
+  const exportOf = (format: string) =>
+    `/api/workspaces/${workspace}/tables/${table.key}/export?${new URLSearchParams({ format, fields: shown.columns.map(({ field }) => field.key).join(','), filter, sort: order })}`;
 </script>
 
-<svelte:head><title>{table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
-<svelte:window onkeydown={key} />
+<svelte:head><title>{shown.held.view.label} · {table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
+<svelte:window onkeydown={key} onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)} />
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <TableHead {workspace} {table} side="records">
-    <Button href="/api/workspaces/{workspace}/tables/{table.key}/export?format=csv&filter={encodeURIComponent(filter)}&sort={encodeURIComponent(sort)}"
-      >Export CSV</Button
+    <Menu
+      label="Export what is shown"
+      items={[
+        { label: 'CSV', href: exportOf('csv') },
+        { label: 'Excel workbook (XLSX)', href: exportOf('xlsx') },
+        { label: 'OpenDocument (ODS)', href: exportOf('ods') },
+        { label: 'JSON', href: exportOf('json') },
+      ]}>Export ▾</Menu
     >
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
   </TableHead>
   <div class="words">
-    <FilterLine model={data.model} {table} {filter} onfilter={(text) => address({ filter: text })} />
-    {#if sort}<span class="sort"
-        >sorted by <code>{sort.replace('-', '')}</code>{sort.startsWith('-') ? ', last first' : ''}
-        <button onclick={() => address({ sort: '' })}>as made</button></span
-      >{/if}
+    <ViewLine model={data.model} {table} views={data.views} {shown} role={data.workspace.role} oncolumn={changeColumn} />
   </div>
-  {#if clash}
+  {#if work.clash}
     <div class="clash" role="alert">
       <span
-        >Somebody changed {titleOf(clash.record)} while you wrote.
-        {#each clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours
+        >Somebody changed {work.titleOf(work.clash.record)} while you wrote.
+        {#each work.clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours
           <b>{editText(yours) || 'blank'}</b>.{/each}</span
       >
-      <Button kind="main" onclick={() => settle(true)}>Write mine</Button><Button onclick={() => settle(false)}>Keep theirs</Button>
+      <Button kind="main" onclick={() => work.settle(true)}>Write mine</Button><Button onclick={() => work.settle(false)}>Keep theirs</Button>
     </div>
   {/if}
-  {#if reach}
+  {#if work.reach}
     <ReachQuestion
-      what={reach.what}
-      reach={reach.tables}
-      work={work.current}
-      busy={going}
-      ongo={() => void go()}
-      onleave={() => (reach = null)}
-      onstop={() => void work.stop()}
+      what={work.reach.what}
+      reach={work.reach.tables}
+      work={work.watched.current}
+      busy={work.going}
+      ongo={() => void work.go()}
+      onleave={() => (work.reach = null)}
+      onstop={() => void work.watched.stop()}
     />
   {/if}
-  {#if set.problem}
-    <p class="refused" role="alert">{set.problem}</p>
-  {:else if set.records.length === 0 && set.complete && set.count === 0}
+  {#if totals.answer?.cut && group}
+    <p class="cut">More groups than can be shown: records are put together by a coarser step, or with a filter.</p>
+  {/if}
+  {#if set.problem ?? totals.problem}
+    <p class="refused" role="alert">{set.problem ?? totals.problem}</p>
+  {:else if set.opened && set.rows === 0 && (filter || !mayEdit)}
     <div class="empty">
-      {#if filter}<p>No record meets this filter. <button onclick={() => address({ filter: '' })}>Show all</button></p>
-      {:else}<p>No records yet. {mayEdit ? 'Enter the first one with “New record” (Alt+N), or bring a file in.' : ''}</p>{/if}
+      {#if filter}<p>No record meets this filter. <button onclick={() => shown.set({ filter: '' })}>Show all</button></p>
+      {:else}<p>No records yet.</p>{/if}
     </div>
   {:else}
     <Grid
+      bind:this={grid}
       {workspace}
       model={data.model}
       {table}
       {set}
-      {sort}
+      {layout}
+      {columns}
+      lines={shown.view.lines}
+      sort={shown.written.sort}
+      totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
+      dyes={shown.view.colours.map(({ dye }) => dye)}
+      {folded}
       {mayEdit}
+      preset={{}}
       selected={panel?.kind === 'record' ? panel.id : null}
-      onselect={(record, open) => (open || panel?.kind === 'record') && (panel = { kind: 'record', id: record.id })}
-      onedit={(record, field, value) => void edit(record, field, value)}
-      onsort={(name) => address({ sort: sort === name ? `-${name}` : sort === `-${name}` ? '' : name })}
-      onremove={(record) => (panel = { kind: 'removal', id: record.id })}
-      ontrace={(record, field) => (panel = { kind: 'trace', field: field.id, id: record.id })}
+      onselect={(one, opens) => (opens || panel?.kind === 'record') && void open(set, one.id)}
+      onedit={(one, field, value) => void work.edit(one, field, value)}
+      onclear={(range) => void rangeRecords(range).then((records) => work.clear(records, rangeFields(range)))}
+      onpaste={(range, cells) => void paste(range, cells)}
+      onfill={(range, how) => void rangeRecords(range).then((records) => work.fill(records, rangeFields(range), how))}
+      onnew={(values) => work.make(values)}
+      onsort={sortBy}
+      oncolumn={changeColumn}
+      onmenu={(column, opener) => {
+        const { left, bottom } = opener.getBoundingClientRect();
+        menu = { column, x: left, y: bottom, opener };
+      }}
+      onfold={fold}
+      onremove={(range) => void removal(range)}
+      ontrace={(one, field) => void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }))}
     />
   {/if}
   <footer>
     <span
-      >{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.records.length < (set.count ?? 0)
-        ? ` · ${set.records.length.toLocaleString()} read so far`
+      >{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.fresh.length > 0
+        ? ` · ${set.fresh.length} made just now, at the end`
         : ''}</span
     >
+    {#if set.moved}<button onclick={() => void set.refresh()} title="Alt+O">Some would stand elsewhere now · put in order</button>{/if}
     <span class="keys"
       >{mayEdit
-        ? 'Enter edits or explains · Space opens · Shift+Delete deletes · Ctrl+Z takes back · Alt+S structure'
+        ? 'Enter edits or explains · Space opens · Ctrl+C Ctrl+V · Ctrl+D fills · Shift+Delete deletes · Ctrl+Z takes back'
         : 'Enter explains · Space opens · Alt+S structure'}</span
     >
   </footer>
 </div>
 
-{#if panel?.kind === 'new'}
-  <Inspector kind="New record of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
+{#if menu}
+  {@const { column, opener } = menu}
+  <MenuList
+    label="{columns[column]?.field.label ?? ''}: what can be done"
+    at={menu}
+    items={columnMenu({ model: data.model, table, structure: `/w/${workspace}/t/${table.key}/structure` }, shown.written, columns, column, {
+      change: changeColumn,
+      set: (parts) => shown.set(parts),
+    })}
+    onclose={(back) => {
+      menu = null;
+      if (back) opener.focus();
+    }}
+  />
+{/if}
+
+{#if work.pasting && (work.pasting.preview.cells.misfit > 0 || !work.going)}
+  <Inspector kind="Paste into" title={table.label} dye={table.dye} onclose={close}>
+    <PastePanel {work} oncancel={close} />
+  </Inspector>
+{:else if panel?.kind === 'new'}
+  <Inspector kind="New record of" title={table.label} dye={table.dye} onclose={close}>
     <NewRecord
       {workspace}
       model={data.model}
       {table}
       onmade={(batch) => {
-        lastBatch = batch;
-        notices.done('Record made.', { label: 'Undo', run: () => void undo(batch) });
+        notices.done('Record made.', { label: 'Undo', run: () => void work.undo(batch) });
         void set.refresh();
       }}
     />
   </Inspector>
-{:else if panel?.kind === 'linked' && shown && linkedField}
+{:else if panel?.kind === 'linked' && record && linkedField}
   {@const { field: link, table: from } = linkedField}
-  <Inspector kind="New record of {from.label}, for" title={titleOf(shown)} dye={from.dye} onclose={() => (panel = { kind: 'record', id: shown.id })}>
+  {@const one = record}
+  <Inspector kind="New record of {from.label}, for" title={work.titleOf(one)} dye={from.dye} onclose={() => (panel = { kind: 'record', id: one.id })}>
     <NewRecord
       {workspace}
       model={data.model}
       table={from}
-      preset={{ [link.key]: { id: shown.id, title: titleOf(shown) } }}
+      preset={{ [link.key]: { id: one.id, title: work.titleOf(one) } }}
       onmade={(batch) => {
-        lastBatch = batch;
-        notices.done(`Record of ${from.label} made.`, { label: 'Undo', run: () => void undo(batch) });
+        notices.done(`Record of ${from.label} made.`, { label: 'Undo', run: () => void work.undo(batch) });
         void set.refresh();
       }}
     />
   </Inspector>
-{:else if panel?.kind === 'trace' && shown && tracedField}
-  {@const record = shown}
-  <Inspector kind="How it came about" title="{tracedField.label} of {titleOf(record)}" dye={table.dye} onclose={() => (panel = null)}>
+{:else if panel?.kind === 'trace' && record && tracedField}
+  {@const one = record}
+  <Inspector kind="How it came about" title="{tracedField.label} of {work.titleOf(one)}" dye={table.dye} onclose={close}>
     <TracePanel
       {workspace}
       model={data.model}
       table={table.key}
       field={tracedField}
-      record={record.id}
-      onfield={(field) => (panel = { kind: 'trace', field: field.id, id: record.id })}
+      record={one.id}
+      onfield={(field) => (panel = { kind: 'trace', field: field.id, id: one.id })}
     />
   </Inspector>
-{:else if panel && panel.kind !== 'linked' && panel.kind !== 'trace' && shown}
-  <Inspector kind={panel.kind === 'removal' ? 'Delete' : `Record of ${table.label}`} title={titleOf(shown)} dye={table.dye} onclose={() => (panel = null)}>
-    {#if panel.kind === 'removal'}
-      <RemovalPanel {workspace} table={table.key} id={shown.id} title={titleOf(shown)} onremove={() => void remove(shown.id)} oncancel={() => (panel = null)} />
-    {:else}
-      <RecordPanel
-        {workspace}
-        model={data.model}
-        {table}
-        record={shown}
-        {mayEdit}
-        onedit={(field, value) => void edit(shown, field, value)}
-        onremove={() => (panel = { kind: 'removal', id: shown.id })}
-        onadd={(field) => (panel = { kind: 'linked', field: field.id, id: shown.id })}
-        ontrace={(field) => (panel = { kind: 'trace', field: field.id, id: shown.id })}
-      />
-    {/if}
+{:else if panel?.kind === 'removal'}
+  {@const ids = panel.ids}
+  <Inspector kind="Delete" title={removalTitle(ids)} dye={table.dye} onclose={close}>
+    <RemovalPanel
+      {workspace}
+      table={table.key}
+      {ids}
+      title={removalTitle(ids)}
+      onremove={() => {
+        close();
+        void work.remove(ids);
+      }}
+      oncancel={close}
+    />
+  </Inspector>
+{:else if panel?.kind === 'record' && record}
+  {@const one = record}
+  <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} onclose={close}>
+    <RecordPanel
+      {workspace}
+      model={data.model}
+      {table}
+      record={one}
+      {mayEdit}
+      onedit={(field, value) => void work.edit(one, field, value)}
+      onremove={() => (panel = { kind: 'removal', ids: [one.id] })}
+      onadd={(field) => (panel = { kind: 'linked', field: field.id, id: one.id })}
+      ontrace={(field) => (panel = { kind: 'trace', field: field.id, id: one.id })}
+    />
   </Inspector>
 {/if}
 
@@ -282,18 +390,13 @@
   .words {
     display: flex;
     flex-wrap: wrap;
-    gap: 0 14px;
+    gap: 2px 14px;
     align-items: center;
     padding: 0 14px 8px;
     border-bottom: 1px solid var(--line);
   }
-  .sort {
-    color: var(--ink-soft);
-    font-size: 12px;
-    white-space: nowrap;
-  }
-  .sort button,
-  .empty button {
+  .empty button,
+  footer button {
     color: var(--woad);
     text-decoration: underline;
   }
@@ -311,6 +414,12 @@
   .refused {
     padding: 14px;
     color: var(--madder);
+  }
+  .cut {
+    padding: 4px 14px;
+    color: var(--weld);
+    font-size: 13px;
+    background: var(--weld-tint);
   }
   .empty {
     flex: 1;

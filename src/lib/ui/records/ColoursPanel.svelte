@@ -1,0 +1,101 @@
+<script lang="ts">
+  import X from '@lucide/svelte/icons/x';
+  import { checkCondition } from '$core/formula/checker';
+  import { dyes, type Dye, type Model, type Table } from '$core/model/model';
+  import type { ViewJson } from '$core/query/viewJson';
+  import ConditionBuilder from '../formula/ConditionBuilder.svelte';
+
+  /** Edges of records in a dye, each by a condition that is chosen or written; the first that is met counts. */
+  const {
+    model,
+    table,
+    colours,
+    zone,
+    onchange,
+  }: { model: Model; table: Table; colours: ViewJson['colours']; zone: string; onchange: (colours: ViewJson['colours']) => void } = $props();
+  let adding = $state(false);
+  let when = $state('');
+  const free = $derived(dyes.find((dye) => !colours.some((one) => one.dye === dye) && dye !== table.dye) ?? 'weld');
+  const problem = $derived(when.trim() === '' ? null : (checkCondition(model, table.id, when).problems[0] ?? null));
+
+  function add() {
+    if (when.trim() === '' || problem) return;
+    onchange([...colours, { when: when.trim(), dye: free }]);
+    [adding, when] = [false, ''];
+  }
+</script>
+
+<ul>
+  {#each colours as colour, index (colour.when)}
+    <li>
+      <span class="edge" style:--dye="var(--dye-{colour.dye})"></span>
+      <select
+        aria-label="Dye for {colour.when}"
+        value={colour.dye}
+        onchange={(event) => onchange(colours.with(index, { ...colour, dye: event.currentTarget.value as Dye }))}
+      >
+        {#each dyes as dye (dye)}<option value={dye}>{dye}</option>{/each}
+      </select>
+      where <code>{colour.when}</code>
+      <button aria-label="Take the colour for {colour.when} away" onclick={() => onchange(colours.toSpliced(index, 1))}><X size={14} /></button>
+    </li>
+  {:else}
+    <li class="soft">Records have no colours. One is given by a condition, such as what is overdue.</li>
+  {/each}
+</ul>
+{#if adding}
+  <form onsubmit={(event) => (event.preventDefault(), add())}>
+    <input bind:value={when} aria-label="Condition for the colour" placeholder="a condition, written or chosen below" spellcheck="false" />
+    <button type="submit" class="do" disabled={when.trim() === '' || problem !== null}>Colour these</button>
+    <span class="soft">{problem ? `${problem.message} ${problem.mend ?? ''}` : ''}</span>
+  </form>
+  <ConditionBuilder {model} {table} formula={when} {zone} onchange={(formula) => (when = formula)} />
+{:else}
+  <button class="do" onclick={() => (adding = true)}>a colour …</button>
+{/if}
+
+<style>
+  ul {
+    display: flex;
+    flex-direction: column;
+    gap: 4px;
+    margin-bottom: 4px;
+    font-size: 13px;
+  }
+  li,
+  form {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    font-size: 13px;
+  }
+  .edge {
+    width: 4px;
+    height: 18px;
+    background: repeating-linear-gradient(180deg, var(--dye) 0 6px, transparent 6px 8px);
+  }
+  .soft {
+    color: var(--ink-soft);
+  }
+  code {
+    font: 12px var(--mono);
+  }
+  select,
+  input {
+    padding: 2px 6px;
+    font: inherit;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  input {
+    width: min(420px, 60vw);
+    font: 12px/1.6 var(--mono);
+  }
+  .do {
+    color: var(--woad);
+    font-size: 13px;
+    text-decoration: underline;
+  }
+</style>

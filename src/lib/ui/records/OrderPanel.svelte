@@ -1,0 +1,123 @@
+<script lang="ts">
+  import ArrowDown from '@lucide/svelte/icons/arrow-down';
+  import ArrowUp from '@lucide/svelte/icons/arrow-up';
+  import X from '@lucide/svelte/icons/x';
+  import { fieldNamed, isShown, type Model, type Table } from '$core/model/model';
+  import { groupSteps, isSortable, mostGroups, type SortStep } from '$core/model/view';
+  import { stepWords } from '$core/query/query';
+  import { orderParts, orderText, type OrderPart } from './viewWords';
+
+  /** What records are put together by, or ordered by: fields in order of weight, chosen and moved. */
+  const {
+    model,
+    table,
+    kind,
+    written,
+    onchange,
+  }: { model: Model; table: Table; kind: 'groups' | 'sort'; written: string; onchange: (written: string) => void } = $props();
+  const parts = $derived(orderParts(written));
+  const choices = $derived(
+    table.fields.filter(
+      (field) => isShown(field) && (kind === 'groups' ? groupSteps(model, field).length > 0 : isSortable(field)) && !parts.some(({ key }) => key === field.key),
+    ),
+  );
+  const full = $derived(kind === 'groups' && parts.length >= mostGroups);
+  const words = $derived(kind === 'groups' ? 'put together by' : 'in order of');
+
+  const stepsOf = (key: string) => {
+    const field = fieldNamed(table, key);
+    return field ? groupSteps(model, field) : [];
+  };
+
+  function change(index: number, part: Partial<OrderPart>) {
+    onchange(orderText(parts.map((one, at) => (at === index ? { ...one, ...part } : one))));
+  }
+
+  function move(index: number, by: number) {
+    const part = parts[index];
+    if (part) onchange(orderText(parts.toSpliced(index, 1).toSpliced(index + by, 0, part)));
+  }
+
+  function add(key: string) {
+    const [by] = stepsOf(key);
+    // Days alone put hardly anything together; months do.
+    const step: SortStep | null = kind === 'groups' ? (by === 'day' ? 'month' : (by ?? null)) : null;
+    onchange(orderText([...parts, { key, descending: false, by: step }]));
+  }
+</script>
+
+<ul>
+  {#each parts as { key, descending, by }, index (key)}
+    {@const label = fieldNamed(table, key)?.label ?? key}
+    <li>
+      <span class="when">{index === 0 ? words : 'then'}</span>
+      <b>{label}</b>
+      {#if kind === 'groups' && stepsOf(key).length > 1}
+        <select aria-label="{label}: step" value={by ?? ''} onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}>
+          {#each stepsOf(key) as step (step)}<option value={step ?? ''}>{step ? stepWords[step] : 'by the whole list'}</option>{/each}
+        </select>
+      {/if}
+      <select
+        aria-label="{label}: way round"
+        value={String(descending)}
+        onchange={(event) => change(index, { descending: event.currentTarget.value === 'true' })}
+      >
+        <option value="false">first to last</option>
+        <option value="true">last to first</option>
+      </select>
+      <button aria-label="{label}: weigh more" disabled={index === 0} onclick={() => move(index, -1)}><ArrowUp size={14} /></button>
+      <button aria-label="{label}: weigh less" disabled={index === parts.length - 1} onclick={() => move(index, 1)}><ArrowDown size={14} /></button>
+      <button aria-label="{label}: take away" onclick={() => onchange(orderText(parts.toSpliced(index, 1)))}><X size={14} /></button>
+    </li>
+  {/each}
+  {#if !full}
+    <li>
+      <span class="when">{parts.length === 0 ? words : 'then'}</span>
+      <select
+        aria-label={kind === 'groups' ? 'Put together by' : 'Order by'}
+        value=""
+        onchange={(event) => (add(event.currentTarget.value), (event.currentTarget.value = ''))}
+      >
+        <option value="">a field …</option>
+        {#each choices as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
+      </select>
+    </li>
+  {/if}
+</ul>
+
+<style>
+  ul {
+    display: flex;
+    flex-direction: column;
+    gap: 4px;
+    font-size: 13px;
+  }
+  li {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  .when {
+    min-width: 94px;
+    color: var(--ink-soft);
+  }
+  select {
+    padding: 2px 6px;
+    font: inherit;
+    color: var(--ink);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  button {
+    padding: 3px;
+    color: var(--ink-soft);
+    border-radius: 3px;
+  }
+  button:disabled {
+    opacity: 0.35;
+  }
+  button:hover:not(:disabled) {
+    background: var(--sunken);
+  }
+</style>

@@ -1,0 +1,75 @@
+import { fieldNamed, type Model, type Table } from '$core/model/model';
+import { groupSteps, isSortable, mostGroups, totalsFor, type SortStep } from '$core/model/view';
+import { stepWords } from '$core/query/query';
+import type { ViewJson } from '$core/query/viewJson';
+import type { MenuItem } from '../controls/MenuList.svelte';
+import type { ColumnChange } from './columnChange';
+import type { GridColumn } from './gridGeometry';
+import { totalWords } from './totalWords';
+import { orderParts, orderText } from './viewWords';
+
+/** An order with one field as its first part, and the others as they were. */
+export function sortedBy(written: string, key: string, descending: boolean | null): string {
+  const others = orderParts(written).filter((part) => part.key !== key);
+  return orderText(descending === null ? others : [{ key, descending, by: null }, ...others]);
+}
+
+/** What can be done with a column of a grid. */
+export function columnMenu(
+  { model, table, structure }: { readonly model: Model; readonly table: Table; readonly structure: string },
+  view: ViewJson,
+  columns: readonly GridColumn[],
+  at: number,
+  does: { readonly change: (change: ColumnChange) => void; readonly set: (parts: Partial<ViewJson>) => void },
+): MenuItem[] {
+  const column = columns[at];
+  const field = column && fieldNamed(table, column.field.key);
+  if (!column || !field) return [];
+  const { key } = field;
+  const grouped = orderParts(view.groups);
+  const steps = grouped.some((part) => part.key === key) ? [] : groupSteps(model, field);
+  const by = (step: SortStep | null) => orderText([...grouped, { key, descending: false, by: step }]);
+  return [
+    ...(isSortable(field)
+      ? [
+          { label: 'In order, first to last', keys: 'Enter', run: () => does.set({ sort: sortedBy('', key, false) }) },
+          { label: 'In order, last to first', run: () => does.set({ sort: sortedBy('', key, true) }) },
+          ...(view.sort
+            ? [
+                {
+                  label: 'Then in order of this',
+                  run: () => does.set({ sort: orderText([...orderParts(view.sort).filter((part) => part.key !== key), { key, descending: false, by: null }]) }),
+                },
+              ]
+            : []),
+        ]
+      : []),
+    ...(grouped.length < mostGroups
+      ? steps
+          .slice(0, 3)
+          .map((step) => ({
+            label: `Put together${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
+            section: 'groups',
+            run: () => does.set({ groups: by(step) }),
+          }))
+      : []),
+    ...(grouped.some((part) => part.key === key)
+      ? [{ label: 'No longer put together', section: 'groups', run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }) }]
+      : []),
+    ...totalsFor(field).map((kind) => ({
+      label: kind === 'sum' ? 'Sum' : totalWords(field, kind).replace(/^./, (letter) => letter.toUpperCase()),
+      section: 'at the foot',
+      current: column.total === kind,
+      run: () => does.change({ do: 'total', field: key, total: column.total === kind ? null : kind }),
+    })),
+    { label: 'Stay at the left up to here', section: 'column', run: () => does.set({ frozen: at + 1 }) },
+    ...(view.frozen > 0 ? [{ label: 'Let all go sideways', section: 'column', run: () => does.set({ frozen: 0 }) }] : []),
+    ...(at > 0 ? [{ label: 'Further left', keys: 'Ctrl+Shift+←', section: 'column', run: () => does.change({ do: 'move', field: key, to: at - 1 }) }] : []),
+    ...(at < columns.length - 1
+      ? [{ label: 'Further right', keys: 'Ctrl+Shift+→', section: 'column', run: () => does.change({ do: 'move', field: key, to: at + 1 }) }]
+      : []),
+    { label: 'As wide as usual', keys: 'Shift+← →', section: 'column', run: () => does.change({ do: 'width', field: key, width: null }) },
+    { label: 'Do not show', section: 'column', run: () => does.change({ do: 'hide', field: key }) },
+    { label: 'Change the field', section: 'structure', href: `${structure}?field=${field.id}` },
+  ];
+}

@@ -1,0 +1,263 @@
+import { isEntered, type Field, type Table } from '$core/model/model';
+import { continued } from '$core/values/series';
+import { call, workspacePath, type Answer, type Refused } from '../api';
+import type { Notices } from '../frame/notices.svelte';
+import { WatchedWork } from '../structure/work.svelte';
+import { editText } from '../values/show';
+import { counted } from '../values/words';
+import type { RecordSet, ShownRecord, WriteAnswer } from './recordSet.svelte';
+
+/** Somebody else saved a record while it was edited: both values of each field, for the person to choose. */
+export interface Clash {
+  readonly record: ShownRecord;
+  readonly values: Readonly<Record<string, unknown>>;
+  readonly fields: readonly { readonly field: string; readonly theirs: unknown; readonly yours: unknown }[];
+}
+
+/** A write that waits for an answer, as very much would be calculated anew. */
+export interface Reach {
+  readonly what: string;
+  readonly tables: readonly { readonly table: string; readonly label: string; readonly count: number }[];
+  readonly go: () => Promise<unknown>;
+}
+
+/** What a paste would do, as the server read the cells. */
+export interface PastePreview {
+  readonly records: { readonly changed: number; readonly made: number };
+  readonly cells: { readonly fit: number; readonly blank: number; readonly misfit: number };
+  readonly misfits: readonly { readonly row: number; readonly field: string; readonly text: string; readonly reason: string }[];
+  readonly readings: readonly { readonly field: string; readonly decimal: '.' | ','; readonly dateOrder: 'ymd' | 'dmy' | 'mdy'; readonly either: boolean }[];
+}
+
+type Readings = Readonly<Record<string, { readonly dateOrder?: string }>>;
+
+/** Cells on their way into records; `id` null stands for a record to be made. */
+export interface Pasting {
+  readonly fields: readonly Field[];
+  readonly rows: readonly { readonly id: number | null; readonly cells: readonly string[] }[];
+  readonly preset: Readonly<Record<string, unknown>>;
+  readonly preview: PastePreview;
+  /** Columns that cannot be entered, or stand beyond the last one. */
+  readonly passedOver: readonly string[];
+}
+
+/** Up to so many cells are written at once when all of them fit; beyond that it is asked first. */
+const plainPaste = 1000;
+const mostWritten = 10_000;
+
+/** Everything a page writes to the records of one table, with its undo, and the questions that come of it. */
+export class RecordWork {
+  clash = $state.raw<Clash | null>(null);
+  reach = $state.raw<Reach | null>(null);
+  pasting = $state.raw<Pasting | null>(null);
+  going = $state(false);
+  readonly watched: WatchedWork;
+
+  constructor(
+    private readonly place: () => { readonly workspace: string; readonly table: Table; readonly set: RecordSet; readonly zone: string },
+    private readonly notices: Notices,
+  ) {
+    this.watched = new WatchedWork(() => this.place().workspace);
+  }
+
+  private path(rest = ''): string {
+    const { workspace, table } = this.place();
+    return workspacePath(workspace, `/tables/${table.key}/records${rest}`);
+  }
+
+  titleOf(record: ShownRecord): string {
+    const { table } = this.place();
+    const key = table.fields.find(({ id }) => id === table.title)?.key ?? '';
+    return editText(record.values[key]) || `#${record.id}`;
+  }
+
+  private done(message: string, batch: number): void {
+    this.notices.done(message, { label: 'Undo', run: () => void this.undo(batch) });
+  }
+
+  /** Takes a batch back. */
+  async undo(batch: number): Promise<void> {
+    const answer = await call<{ batch: number }>('POST', workspacePath(this.place().workspace, `/batches/${batch}/undo`));
+    if (!answer.ok) return this.notices.refused(answer.problem);
+    this.notices.done('Taken back.', { label: 'Do it again', run: () => void this.undo(answer.value.batch) });
+  }
+
+  /** The latest of one's own edits, wherever it was made; or again what was taken back. */
+  async step(which: 'undo' | 'redo'): Promise<void> {
+    const answer = await call<{ batch: number; title: string }>('POST', workspacePath(this.place().workspace, `/${which}`));
+    if (!answer.ok) return this.notices.refused(answer.problem);
+    this.notices.done(`${which === 'undo' ? 'Taken back' : 'Done again'}: ${answer.value.title}.`);
+  }
+
+  async go(): Promise<void> {
+    this.going = true;
+    await this.watched.during(this.reach?.go() ?? Promise.resolve());
+    [this.going, this.reach] = [false, null];
+  }
+
+  /** What a refused write asks or says; `again` is the same write without the question. */
+  private refused(problem: Refused, what: string, again: () => Promise<unknown>): void {
+    if (Array.isArray(problem.reach)) this.reach = { what, tables: problem.reach as Reach['tables'], go: again };
+    else this.notices.refused(problem);
+  }
+
+  async edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}): Promise<void> {
+    if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
+    const { set } = this.place();
+    const answer = await set.write(record, { [field.key]: value }, how);
+    if (answer.ok) return this.done(`${field.label} of ${this.titleOf(record)} changed.`, answer.value.batch);
+    if (Array.isArray(answer.problem.fields)) {
+      this.clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as Clash['fields'] };
+      await set.refresh();
+    } else this.refused(answer.problem, `${field.label} of ${this.titleOf(record)}:`, () => this.edit(record, field, value, { ...how, ask: false }));
+  }
+
+  /** Ends a clash: one's own values are written over the others, or theirs stand. */
+  async settle(mine: boolean): Promise<void> {
+    const kept = this.clash;
+    this.clash = null;
+    const now = kept && this.place().set.withId(kept.record.id);
+    const field = kept && this.place().table.fields.find(({ key }) => key in kept.values);
+    if (mine && kept && now && field) await this.edit(now, field, kept.values[field.key], { overwrite: true });
+  }
+
+  async make(values: Record<string, unknown>): Promise<boolean> {
+    const answer = await this.place().set.make(values);
+    if (!answer.ok) this.notices.refused(answer.problem);
+    else this.done(`${this.titleOf(answer.value.records[0] ?? { id: 0, version: 0, values })} made.`, answer.value.batch);
+    return answer.ok;
+  }
+
+  /** Makes records as others are: what is entered in them, without what must be unique. */
+  async copy(records: readonly ShownRecord[]): Promise<void> {
+    const { set, table } = this.place();
+    const whole = await Promise.all(records.map(({ id }) => call<ShownRecord>('GET', this.path(`/${id}`))));
+    const fields = table.fields.filter((field) => isEntered(field) && !field.unique);
+    const copies = whole.flatMap((answer) =>
+      answer.ok ? [{ values: Object.fromEntries(fields.map(({ key }) => [key, answer.value.values[key] ?? null])) }] : [],
+    );
+    const answer = await set.during(() => call<WriteAnswer>('POST', this.path(), { records: copies }, true));
+    if (!answer.ok) return this.notices.refused(answer.problem);
+    set.fresh = [...set.fresh, ...answer.value.records];
+    this.done(`${counted(copies.length, 'record')} copied.`, answer.value.batch);
+  }
+
+  async remove(ids: readonly number[], ask = true): Promise<void> {
+    const answer = await call<{ batch: number }>('DELETE', this.path(), { ids, ask }, true);
+    if (!answer.ok) return this.refused(answer.problem, 'Deleting:', () => this.remove(ids, false));
+    this.done(`${counted(ids.length, 'record')} deleted.`, answer.value.batch);
+    await this.place().set.refresh();
+  }
+
+  /** Writes values into several records at once. */
+  async writeAll(records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[], what: string, ask = true): Promise<void> {
+    if (records.length === 0) return;
+    if (records.length > mostWritten)
+      return this.notices.refused({ message: `${counted(records.length, 'record')} are more than one step may change.`, mend: 'Do it in parts.' });
+    const { set } = this.place();
+    const answer = await set.during(() => call<WriteAnswer>('PATCH', this.path(), { records, ask }, true));
+    if (!answer.ok) return this.refused(answer.problem, `${what}:`, () => this.writeAll(records, what, false));
+    set.show(answer.value.records);
+    this.done(`${what}.`, answer.value.batch);
+  }
+
+  /** Blanks what is entered in some fields of some records. */
+  async clear(records: readonly ShownRecord[], fields: readonly Field[]): Promise<void> {
+    const entered = fields.filter(isEntered);
+    const blank = (field: Field) => (field.type.kind === 'counterpart' ? [] : null);
+    const filled = records.filter(({ values }) => entered.some(({ key }) => editText(values[key]) !== ''));
+    if (entered.length === 0) return this.notices.refused({ message: 'What is calculated cannot be blanked.', mend: 'Blank one of the fields it comes from.' });
+    const [only] = filled;
+    const [field] = entered;
+    if (filled.length === 1 && entered.length === 1 && only && field) return this.edit(only, field, blank(field));
+    const values = Object.fromEntries(entered.map((one) => [one.key, blank(one)]));
+    await this.writeAll(
+      filled.map(({ id }) => ({ id, values })),
+      `${(filled.length * entered.length).toLocaleString()} cells blanked`,
+    );
+  }
+
+  /** Fills cells from the first ones of their columns: with the same value, or as a series that goes on. */
+  async fill(records: readonly ShownRecord[], fields: readonly Field[], how: 'down' | 'series'): Promise<void> {
+    const entered = fields.filter(isEntered);
+    const [first, ...others] = records;
+    if (!first || entered.length === 0 || others.length === 0)
+      return this.notices.refused({ message: 'Choose the cells to fill, the one to fill from first.' });
+    const cells = others.length * entered.length;
+    if (how === 'down') {
+      const sent = (field: Field) => first.values[field.key] ?? (field.type.kind === 'counterpart' ? [] : null);
+      const values = Object.fromEntries(entered.map((field) => [field.key, sent(field)]));
+      return this.writeAll(
+        others.map(({ id }) => ({ id, values })),
+        `${cells.toLocaleString()} cells filled`,
+      );
+    }
+    const columns = entered.map((field) => {
+      const texts = records.map(({ values }) => editText(values[field.key], field.type, this.place().zone));
+      // A series begins with what is filled at the top of the choice: two cells say its step.
+      const blank = texts.findIndex((text) => text === '');
+      const given = blank < 0 ? texts.slice(0, Math.min(2, texts.length - 1)) : texts.slice(0, Math.max(1, blank));
+      return [...given, ...continued(given, texts.length - given.length)];
+    });
+    await this.paste(
+      entered,
+      records.map(({ id }, row) => ({ id, cells: columns.map((column) => column[row] ?? '') })),
+      {},
+      [],
+    );
+  }
+
+  /** Cells from the clipboard: written at once where they are few and fit, otherwise shown first. */
+  async paste(fields: readonly Field[], rows: Pasting['rows'], preset: Pasting['preset'], passedOver: readonly string[]): Promise<void> {
+    if (fields.length === 0)
+      return this.notices.refused({ message: 'Nothing can be pasted here: these columns are calculated.', mend: 'Choose columns that people fill in.' });
+    const answer = await call<{ preview: PastePreview }>('POST', this.path('/paste'), { fields: fields.map(({ key }) => key), rows, preset, dry: true });
+    if (!answer.ok) return this.notices.refused(answer.problem);
+    const { preview } = answer.value;
+    const plain =
+      preview.cells.misfit === 0 && rows.length * fields.length <= plainPaste && passedOver.length === 0 && !preview.readings.some(({ either }) => either);
+    this.pasting = { fields, rows, preset, preview, passedOver };
+    if (plain) await this.doPaste('setAside');
+  }
+
+  /** Reads the waiting cells another way, and shows what that gives. */
+  async readPaste(readings: Readings): Promise<void> {
+    const waiting = this.pasting;
+    if (!waiting) return;
+    const { fields, rows, preset } = waiting;
+    const answer = await call<{ preview: PastePreview }>('POST', this.path('/paste'), {
+      fields: fields.map(({ key }) => key),
+      rows,
+      preset,
+      readings,
+      dry: true,
+    });
+    if (answer.ok) this.pasting = { ...waiting, preview: answer.value.preview };
+  }
+
+  /** Writes the cells that wait. */
+  async doPaste(misfits: 'setAside' | 'leave', ask = true): Promise<void> {
+    const waiting = this.pasting;
+    if (!waiting) return;
+    const { fields, rows, preset, preview } = waiting;
+    const { set } = this.place();
+    this.going = true;
+    const readings = Object.fromEntries(preview.readings.map(({ field, decimal, dateOrder }) => [field, { decimal, dateOrder }]));
+    const sent = { fields: fields.map(({ key }) => key), rows, preset, misfits, readings, ask };
+    const answer: Answer<WriteAnswer> = await this.watched.during(set.during(() => call<WriteAnswer>('POST', this.path('/paste'), sent, true)));
+    this.going = false;
+    if (!answer.ok) {
+      if (!Array.isArray(answer.problem.reach)) this.pasting = null;
+      return this.refused(answer.problem, 'Pasting:', () => this.doPaste(misfits, false));
+    }
+    this.pasting = null;
+    set.show(answer.value.records);
+    const { fit, misfit } = preview.cells;
+    const aside = misfit > 0 ? `, ${misfit.toLocaleString()} ${misfits === 'setAside' ? 'set aside' : 'left out'}` : '';
+    this.done(
+      `${fit.toLocaleString()} ${fit === 1 ? 'cell' : 'cells'} written${preview.records.made > 0 ? `, ${counted(preview.records.made, 'record')} made` : ''}${aside}.`,
+      answer.value.batch,
+    );
+    if (preview.records.made > 0) await set.refresh();
+  }
+}

@@ -1,0 +1,22 @@
+import { valueTypeOf, type Field } from '$core/model/model';
+import type { TotalKind } from '$core/model/view';
+
+/** What a total is called: of days the least is the earliest. */
+export function totalWords(field: Field, kind: TotalKind): string {
+  const { is } = valueTypeOf(field);
+  const days = is === 'date' || is === 'timestamp';
+  switch (kind) {
+    case 'sum':
+      return 'Σ';
+    case 'avg':
+      return 'mean';
+    case 'min':
+      return days ? 'earliest' : 'least';
+    case 'max':
+      return days ? 'latest' : 'most';
+    case 'distinct':
+      return 'different';
+    default:
+      return kind;
+  }
+}

@@ -1,0 +1,53 @@
+import { fieldNamed, type Table } from '$core/model/model';
+import type { SortStep, ViewKind } from '$core/model/view';
+import { stepWords } from '$core/query/query';
+import type { ViewJson } from '$core/query/viewJson';
+
+/** One part of a written order: the field's key, the way round, and the step. */
+export interface OrderPart {
+  readonly key: string;
+  readonly descending: boolean;
+  readonly by: SortStep | null;
+}
+
+export const orderParts = (written: string): OrderPart[] =>
+  written
+    .split(',')
+    .filter(Boolean)
+    .map((part) => {
+      const [key = '', by] = part.replace(/^-/, '').split(':');
+      return { key, descending: part.startsWith('-'), by: (by as SortStep | undefined) ?? null };
+    });
+
+export const orderText = (parts: readonly OrderPart[]): string =>
+  parts.map(({ key, descending, by }) => `${descending ? '-' : ''}${key}${by ? `:${by}` : ''}`).join(',');
+
+/** An order in a person's words: `Apiary, Day by month, last first`. */
+export const orderWords = (table: Table, written: string): string =>
+  orderParts(written)
+    .map(({ key, descending, by }) => {
+      const label = fieldNamed(table, key)?.label ?? key;
+      return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', last first' : ''}`;
+    })
+    .join('; ');
+
+export const kindNames: Record<ViewKind, string> = { grid: 'Grid', beside: 'List and record', cards: 'Cards', board: 'Board', calendar: 'Calendar' };
+
+/** What of a view is not saved, in a few words. */
+export function unsavedWords(parts: readonly (keyof ViewJson)[]): string {
+  const words: Partial<Record<keyof ViewJson, string>> = {
+    columns: 'columns',
+    frozen: 'columns that stay',
+    lines: 'height of rows',
+    filter: 'filter',
+    sort: 'order',
+    groups: 'grouping',
+    colours: 'colours',
+    kind: 'kind',
+    by: 'what it is laid out by',
+    until: 'where records end',
+    picture: 'pictures',
+    takesNew: 'new fields',
+  };
+  return parts.map((part) => words[part] ?? part).join(', ');
+}
