@@ -17,12 +17,17 @@ export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'p
   return page;
 }
 
-/** The cell of a record (by its title) in a column (by its label). */
+/** The cell of a record (by its title) in a column (by its label); only columns in sight are drawn, so it is brought there. */
 export async function cell(page: Page, record: string, column: string) {
-  await page.getByRole('gridcell').first().waitFor();
-  const heads = await page.getByRole('columnheader').allInnerTexts();
+  const grid = page.getByRole('grid');
+  await grid.getByRole('gridcell').first().waitFor();
+  const heads = await grid.getByRole('columnheader').locator('.label').allInnerTexts();
   const at = heads.findIndex((text) => text.replace(/ [↑↓]$/, '') === column);
   expect(at, `${column} among ${heads.join(', ')}`).toBeGreaterThanOrEqual(0);
+  await grid.getByRole('columnheader').nth(at).evaluate((head) => {
+    const scroller = head.closest('[role=grid]');
+    if (scroller && !head.closest('.still')) scroller.scrollLeft = Math.max(0, (head as HTMLElement).offsetLeft - scroller.clientWidth / 2);
+  });
   const row = page.getByRole('row').filter({ has: page.getByRole('gridcell', { name: record, exact: true }) });
-  return row.getByRole('gridcell').nth(at);
+  return row.locator(`[role=gridcell][aria-colindex="${at + 1}"]`);
 }

@@ -142,7 +142,7 @@ test('a deletion says what the rules make of it; two people in one record lose n
   await (await cell(ida, 'H-0002', 'Number')).click();
   await ida.keyboard.press('Shift+Delete');
   await expect(ida.getByText('15 records of Inspections point here by “Hive”, whose rule prevents it')).toBeVisible();
-  await expect(ida.getByText('So it cannot be deleted now.')).toBeVisible();
+  await expect(ida.getByText('So nothing can be deleted now.')).toBeVisible();
   await ida.keyboard.press('Escape');
   await ida.goto('/w/apiaries/t/keepers');
   await (

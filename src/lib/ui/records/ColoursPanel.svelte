@@ -30,6 +30,7 @@
     <li>
       <span class="edge" style:--dye="var(--dye-{colour.dye})"></span>
       <select
+        class="in-line"
         aria-label="Dye for {colour.when}"
         value={colour.dye}
         onchange={(event) => onchange(colours.with(index, { ...colour, dye: event.currentTarget.value as Dye }))}
@@ -45,7 +46,7 @@
 </ul>
 {#if adding}
   <form onsubmit={(event) => (event.preventDefault(), add())}>
-    <input bind:value={when} aria-label="Condition for the colour" placeholder="a condition, written or chosen below" spellcheck="false" />
+    <input class="in-line" bind:value={when} aria-label="Condition for the colour" placeholder="a condition, written or chosen below" spellcheck="false" />
     <button type="submit" class="do" disabled={when.trim() === '' || problem !== null}>Colour these</button>
     <span class="soft">{problem ? `${problem.message} ${problem.mend ?? ''}` : ''}</span>
   </form>
@@ -79,15 +80,6 @@
   }
   code {
     font: 12px var(--mono);
-  }
-  select,
-  input {
-    padding: 2px 6px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   input {
     width: min(420px, 60vw);

@@ -26,6 +26,7 @@
         <label><input type="checkbox" checked onchange={() => onchange({ do: 'hide', field: field.key })} /> {field.label}</label>
         {#if totalsFor(field).length > 0}
           <select
+            class="in-line"
             aria-label="Total of {field.label}"
             value={total ?? ''}
             onchange={(event) => onchange({ do: 'total', field: field.key, total: (event.currentTarget.value || null) as TotalKind | null })}
@@ -66,7 +67,7 @@
       /></label
     >
     <label
-      >lines in a row <select value={view.lines} onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}>
+      >lines in a row <select class="in-line" value={view.lines} onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}>
         <option value={1}>1</option><option value={2}>2</option><option value={4}>4</option>
       </select></label
     >
@@ -115,15 +116,6 @@
   }
   .settings label {
     flex: none;
-  }
-  select,
-  input[type='number'] {
-    padding: 1px 6px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   input[type='number'] {
     width: 58px;

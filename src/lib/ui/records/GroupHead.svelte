@@ -50,6 +50,7 @@
   aria-colindex={1}
   aria-colspan={columns.length}
   aria-expanded={!folded}
+  class:inner={group.level > 1}
   style:--level={group.level - 1}
   onclick={() => (ongo(), onfold())}
 >
@@ -88,6 +89,10 @@
     border-bottom: 1px solid var(--line);
     outline-offset: -2px;
     cursor: pointer;
+  }
+  .inner,
+  .inner .words {
+    background: var(--ground);
   }
   .group:focus {
     outline: 2px solid var(--woad);

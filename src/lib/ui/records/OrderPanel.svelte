@@ -53,11 +53,17 @@
       <span class="when">{index === 0 ? words : 'then'}</span>
       <b>{label}</b>
       {#if kind === 'groups' && stepsOf(key).length > 1}
-        <select aria-label="{label}: step" value={by ?? ''} onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}>
+        <select
+          class="in-line"
+          aria-label="{label}: step"
+          value={by ?? ''}
+          onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}
+        >
           {#each stepsOf(key) as step (step)}<option value={step ?? ''}>{step ? stepWords[step] : 'by the whole list'}</option>{/each}
         </select>
       {/if}
       <select
+        class="in-line"
         aria-label="{label}: way round"
         value={String(descending)}
         onchange={(event) => change(index, { descending: event.currentTarget.value === 'true' })}
@@ -74,6 +80,7 @@
     <li>
       <span class="when">{parts.length === 0 ? words : 'then'}</span>
       <select
+        class="in-line"
         aria-label={kind === 'groups' ? 'Put together by' : 'Order by'}
         value=""
         onchange={(event) => (add(event.currentTarget.value), (event.currentTarget.value = ''))}
@@ -100,14 +107,6 @@
   .when {
     min-width: 94px;
     color: var(--ink-soft);
-  }
-  select {
-    padding: 2px 6px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   button {
     padding: 3px;

@@ -24,6 +24,7 @@
     <p class="soft">
       {labels.get(reading.field)} read as
       <select
+        class="in-line"
         aria-label="Order of day and month in {labels.get(reading.field)}"
         value={reading.dateOrder}
         onchange={(event) => void work.readPaste({ [reading.field]: { dateOrder: event.currentTarget.value } })}
@@ -96,14 +97,6 @@
   }
   small {
     color: var(--ink-soft);
-  }
-  select {
-    padding: 1px 4px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   .steps {
     display: flex;

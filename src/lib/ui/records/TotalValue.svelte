@@ -2,7 +2,7 @@
   import type { Model } from '$core/model/model';
   import { shownType } from '$core/model/shownType';
   import { useFrame } from '../frame/context';
-  import { textOf } from '../values/show';
+  import { numberText, textOf } from '../values/show';
   import { totalWords } from './totalWords';
   import type { AskedTotal } from './totals.svelte';
 
@@ -14,13 +14,12 @@
     if (value === null || value === undefined) return '–';
     if (counts) return Number(value).toLocaleString();
     const type = shownType(model, asked.field);
-    // A mean has as many decimals as tell something beside its values.
-    const digits = asked.kind === 'avg' && 'digits' in type ? Math.max(1, type.digits ?? 2) : null;
-    return textOf(
-      digits !== null && typeof value === 'number' ? Number(value.toFixed(type.kind === 'percent' ? digits + 2 : digits)) : value,
-      type,
-      frame.workspace.zone,
-    );
+    if (asked.kind !== 'avg' || Number.isNaN(Number(value))) return textOf(value, type, frame.workspace.zone);
+    // A mean says one decimal more than its values do.
+    const hundredths = type.kind === 'percent' || type.kind === 'progress';
+    const digits = type.kind === 'rating' || type.kind === 'progress' ? 1 : 'digits' in type && type.digits !== null ? type.digits + 1 : 2;
+    const number = numberText((Number(value) * (hundredths ? 100 : 1)).toFixed(digits), digits);
+    return `${number}${hundredths ? ' %' : type.kind === 'number' && type.unit ? ` ${type.unit}` : type.kind === 'money' ? ` ${type.currency ?? ''}` : ''}`;
   });
 </script>
 

@@ -113,24 +113,29 @@
   >
   <Menu label="What can be done with this view" items={steps}><span aria-hidden="true">…</span></Menu>
   <span class="as">
-    as <select aria-label="Shown as" value={view.kind} onchange={(event) => showAs(event.currentTarget.value as ViewKind)}>
+    as <select class="in-line" aria-label="Shown as" value={view.kind} onchange={(event) => showAs(event.currentTarget.value as ViewKind)}>
       {#each viewKinds as kind (kind)}<option value={kind}>{kindNames[kind]}</option>{/each}
     </select>
     {#if view.kind === 'board'}
-      by <select aria-label="Board by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
+      by <select class="in-line" aria-label="Board by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
         {#each boards as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
     {:else if view.kind === 'calendar'}
-      by <select aria-label="Calendar by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
+      by <select class="in-line" aria-label="Calendar by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
         {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
       until
-      <select aria-label="Until" value={written.until ?? ''} onchange={(event) => shown.set({ until: event.currentTarget.value || null })}>
+      <select class="in-line" aria-label="Until" value={written.until ?? ''} onchange={(event) => shown.set({ until: event.currentTarget.value || null })}>
         <option value="">the same day</option>
         {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
     {:else if view.kind === 'cards' && pictures.length > 0}
-      with <select aria-label="Pictures" value={written.picture ?? ''} onchange={(event) => shown.set({ picture: event.currentTarget.value || null })}>
+      with <select
+        class="in-line"
+        aria-label="Pictures"
+        value={written.picture ?? ''}
+        onchange={(event) => shown.set({ picture: event.currentTarget.value || null })}
+      >
         <option value="">no picture</option>
         {#each pictures as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
@@ -237,14 +242,6 @@
     margin: 0 -8px;
     padding: 4px;
     color: var(--weld);
-  }
-  select {
-    padding: 1px 4px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   .panel {
     flex: 0 0 100%;

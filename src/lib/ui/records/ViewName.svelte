@@ -28,7 +28,7 @@
 </script>
 
 <form onsubmit={(event) => (event.preventDefault(), name.trim() && onname(name.trim(), own))}>
-  <label>Name of the view <input {@attach (node) => void begin(node)} bind:value={name} maxlength="120" /></label>
+  <label>Name of the view <input class="in-line name" {@attach (node) => void begin(node)} bind:value={name} maxlength="120" /></label>
   {#if choose && mayShare}
     <label><input type="radio" bind:group={own} value={false} /> everybody’s</label>
     <label><input type="radio" bind:group={own} value={true} /> mine alone</label>
@@ -49,13 +49,7 @@
   form {
     gap: 14px;
   }
-  input:not([type='radio']) {
+  .name {
     width: 240px;
-    padding: 3px 8px;
-    font: inherit;
-    color: var(--ink);
-    background: var(--raised);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
 </style>

@@ -45,13 +45,11 @@ export function columnMenu(
         ]
       : []),
     ...(grouped.length < mostGroups
-      ? steps
-          .slice(0, 3)
-          .map((step) => ({
-            label: `Put together${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
-            section: 'groups',
-            run: () => does.set({ groups: by(step) }),
-          }))
+      ? steps.slice(0, 3).map((step) => ({
+          label: `Put together${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
+          section: 'groups',
+          run: () => does.set({ groups: by(step) }),
+        }))
       : []),
     ...(grouped.some((part) => part.key === key)
       ? [{ label: 'No longer put together', section: 'groups', run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }) }]

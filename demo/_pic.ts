@@ -1,0 +1,18 @@
+import { launchChromium } from '/work/main/demo/browser';
+const [,, out, path, ...steps] = process.argv;
+const origin = 'http://127.0.0.1:4180';
+const browser = await launchChromium();
+const page = await browser.newPage({ viewport: { width: Number(process.env.W ?? 1280), height: Number(process.env.H ?? 800) } });
+page.on('pageerror', e => console.log('PAGEERROR', e.message)); page.on('console', m => m.type()==='error' && console.log('CONSOLE', m.text()));
+await page.goto(`${origin}/sign-in`);
+await page.getByLabel('Email').fill(`${process.env.AS ?? 'ida'}@alderfold.example`);
+await page.getByLabel('Password').fill('meadow-and-fell');
+await page.keyboard.press('Enter');
+await page.waitForURL(`${origin}/`);
+if (process.env.DARK) await page.evaluate(() => document.documentElement.classList.add('dark'));
+await page.goto(origin + path);
+await page.waitForTimeout(1200);
+for (const step of steps) await (new Function('page', `return (async()=>{${step}})()`))(page);
+await page.waitForTimeout(500);
+await page.screenshot({ path: `/tmp/pics/${out}.png` });
+await browser.close();
