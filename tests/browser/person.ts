@@ -24,10 +24,15 @@ export async function cell(page: Page, record: string, column: string) {
   const heads = await grid.getByRole('columnheader').locator('.label').allInnerTexts();
   const at = heads.findIndex((text) => text.replace(/ [↑↓]$/, '') === column);
   expect(at, `${column} among ${heads.join(', ')}`).toBeGreaterThanOrEqual(0);
-  await grid.getByRole('columnheader').nth(at).evaluate((head) => {
-    const scroller = head.closest('[role=grid]');
-    if (scroller && !head.closest('.still')) scroller.scrollLeft = Math.max(0, (head as HTMLElement).offsetLeft - scroller.clientWidth / 2);
-  });
-  const row = page.getByRole('row').filter({ has: page.getByRole('gridcell', { name: record, exact: true }) });
+  await grid
+    .getByRole('columnheader')
+    .nth(at)
+    .evaluate((head) => {
+      const scroller = head.closest('[role=grid]');
+      if (scroller && !head.closest('.still')) scroller.scrollLeft = Math.max(0, (head as HTMLElement).offsetLeft - scroller.clientWidth / 2);
+    });
+  const row = page
+    .getByRole('row')
+    .filter({ has: page.locator('[role=gridcell].title').filter({ hasText: new RegExp(`^\\s*${record.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*$`) }) });
   return row.locator(`[role=gridcell][aria-colindex="${at + 1}"]`);
 }

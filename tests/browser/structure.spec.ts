@@ -183,7 +183,7 @@ test('pictures are sent, shown small, and served so that nothing in them runs', 
   const page = await signIn(browser, 'ida');
   const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
   await page.goto('/w/apiaries/t/inspections');
-  const picture = (await page.getByRole('gridcell').first().waitFor(), page.getByRole('row').nth(1).getByRole('gridcell').nth(8));
+  const picture = (await page.getByRole('gridcell').first().waitFor(), page.getByRole('row').nth(1).locator('[aria-colindex="9"]'));
   await picture.click();
   await page.keyboard.press('Enter');
   await page.getByLabel('Add to Picture').setInputFiles({ name: 'frame.png', mimeType: 'image/png', buffer: png });

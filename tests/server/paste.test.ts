@@ -90,7 +90,15 @@ describe('pasted cells', () => {
 
   test('set aside keep their text and reason; taken back they were never there', async () => {
     const open = async () => (await pool.query<{ text: string }>('select text from loom.open_set_aside order by text')).rows.map((row) => row.text);
-    const { batch, records } = await written(cells(['number', 'weight'], [[1, 'H-1', 'ten'], [null, 'H-9', 'two']]));
+    const { batch, records } = await written(
+      cells(
+        ['number', 'weight'],
+        [
+          [1, 'H-1', 'ten'],
+          [null, 'H-9', 'two'],
+        ],
+      ),
+    );
     expect(records.map(({ values }) => values.weight)).toEqual([null, null]);
     expect(await open()).toEqual(['ten', 'two']);
     await place.undo(batch);

@@ -117,7 +117,7 @@ describe('any row of an order', () => {
       all.push(...page.records.map(({ id }) => id));
       after = page.next;
     }
-    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), null, sortIn(seat, sort));
+    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), { filter: null, sort: sortIn(seat, sort) });
     expect(count).toBe(all.length);
     expect(anchors).toHaveLength(Math.floor(count / every));
     for (let row = 0; row < count; row += 61) {
@@ -131,9 +131,26 @@ describe('any row of an order', () => {
     const seat = await place.seat();
     const filter = "state = 'weak' and hive.number <> 'H-1'";
     const table = tableAt(seat, 'visits');
-    const { count } = await readAnchors(pool, seat, table, checkCondition(seat.workspace.model, table.id, filter).expression, sortIn(seat, 'kg'));
+    const { count } = await readAnchors(pool, seat, table, {
+      filter: checkCondition(seat.workspace.model, table.id, filter).expression,
+      sort: sortIn(seat, 'kg'),
+    });
     expect(count).toBe((await rows(seat, 'kg', filter)).records.length);
     expect(count).toBeGreaterThan(50);
+  });
+
+  test.each([
+    ['hive', 2, ({ hive }: Readonly<Record<string, unknown>>) => (hive as { id: number } | null)?.id === 2],
+    ['helpers', 3, ({ helpers }: Readonly<Record<string, unknown>>) => (helpers as { id: number }[]).some(({ id }) => id === 3)],
+  ] as const)('is counted and read among those linked with one record by “%s”', async (key, id, linked) => {
+    const seat = await place.seat();
+    const table = tableAt(seat, 'visits');
+    const of = { field: fieldNamed(table, key)!.id, id };
+    const all = (await rows(seat, '', null)).records.filter(({ values }) => linked(values)).map((record) => record.id);
+    const found = await readRecords(pool, seat, table, { fields: [], filter: null, sort: [], limit: 1000, after: null, of });
+    expect(found.records.map((record) => record.id)).toEqual(all);
+    expect((await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, '-kg'), of })).count).toBe(all.length);
+    expect(all.length).toBeGreaterThan(20);
   });
 
   test('is refused from a place in another order', async () => {
@@ -209,7 +226,7 @@ describe('groups', () => {
     }
     // The innermost groups, one after the other, are exactly the rows of the order.
     const innermost = found.groups.filter(({ level }) => level === parts.length);
-    const { count } = await readAnchors(pool, seat, table, null, sortIn(seat, written));
+    const { count } = await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, written) });
     expect(innermost.reduce((sum, group) => sum + group.count, 0)).toBe(count);
     const ordered = (await rows(seat, written, null)).records;
     let at = 0;

@@ -17,6 +17,14 @@ export interface RecordQuery {
   readonly skip?: number;
   /** Conditions of which each record says the first that it meets. */
   readonly marks?: readonly Expression[];
+  /** Only records that a field of theirs links with one record, by identity. */
+  readonly of?: LinkedWith | null;
+}
+
+/** A record that others are linked with, and their field by which they are. */
+export interface LinkedWith {
+  readonly field: FieldId;
+  readonly id: number;
 }
 
 export interface Cursor {

@@ -1,7 +1,5 @@
-import type { Expression } from '$core/formula/expression';
 import type { Table } from '$core/model/model';
-import type { SortPart } from '$core/model/view';
-import { encodeCursor } from '$core/query/query';
+import { encodeCursor, type RecordQuery } from '$core/query/query';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import type { Row } from '../database/statement';
@@ -25,8 +23,8 @@ const leastStretch = 200;
  * Places in an order, evenly spread, by which a page reaches any row: the rows behind an anchor are read by key, so a
  * jump costs the same wherever it goes. One pass over the order, from the index alone where there is one.
  */
-export async function readAnchors(connection: Pool | Client, seat: Seat, table: Table, filter: Expression | null, sort: readonly SortPart[]): Promise<Anchors> {
-  const statement = new RecordStatement(seat, table, { fields: [], filter, sort, limit: 0, after: null });
+export async function readAnchors(connection: Pool | Client, seat: Seat, table: Table, asked: Pick<RecordQuery, 'filter' | 'sort' | 'of'>): Promise<Anchors> {
+  const statement = new RecordStatement(seat, table, { ...asked, fields: [], limit: 0, after: null });
   const every = Math.max(leastStretch, Math.ceil((await estimatedRecords(connection, tableName(seat.workspace, table))) / mostAnchors));
   const { rows } = await connection.query<Row & { n: number }>(`select * from (${statement.places}) q where n % ${every} = 0 or last order by n`);
   return {

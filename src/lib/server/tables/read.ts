@@ -1,6 +1,6 @@
 import type { Expression } from '$core/formula/expression';
 import { fieldOf, type Field, type Table } from '$core/model/model';
-import { encodeCursor, type Cursor, type RecordQuery } from '$core/query/query';
+import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$core/query/query';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { epochOf, prepared, type Row } from '../database/statement';
@@ -32,8 +32,8 @@ export class RecordStatement {
     this.fields.forEach((field, index) => this.selection.add(field, index));
     const sorts = query.sort.flatMap((part) => this.selection.order(part));
     const conditions = this.selection.conditions([...(query.filter ? [query.filter] : []), ...(query.marks ?? [])]);
-    this.where = query.filter ? conditions.slice(0, 1) : [];
-    const marks = conditions.slice(this.where.length);
+    this.where = [...(query.filter ? conditions.slice(0, 1) : []), ...(query.of ? [this.selection.linkedWith(query.of)] : [])];
+    const marks = conditions.slice(query.filter ? 1 : 0);
     this.marked = marks.length > 0;
     if (this.marked) this.selection.columns.push(`case ${marks.map((when, index) => `when ${when} then ${index}`).join(' ')} end as mark`);
     this.order = [...sorts, { sql: 'r._id', descending: sorts.at(-1)?.descending ?? false }];
@@ -156,10 +156,18 @@ export async function readByIds(connection: Pool | Client, seat: Seat, table: Ta
 }
 
 /** How many records a filter leaves; exact. */
-export async function countRecords(connection: Pool | Client, seat: Seat, table: Table, filter: Expression | null): Promise<number> {
+export async function countRecords(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  filter: Expression | null,
+  of: LinkedWith | null = null,
+): Promise<number> {
   const selection = new Selection(seat, table);
-  const where = filter ? ` where ${selection.conditions([filter]).join()}` : '';
-  const { rows } = await connection.query<{ n: number }>(`select count(*) as n from ${selection.from}${where}`);
+  const where = [...selection.conditions(filter ? [filter] : []), ...(of ? [selection.linkedWith(of)] : [])];
+  const { rows } = await connection.query<{ n: number }>(
+    `select count(*) as n from ${selection.from}${where.length > 0 ? ` where ${where.join(' and ')}` : ''}`,
+  );
   return rows[0]?.n ?? 0;
 }
 

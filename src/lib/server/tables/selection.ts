@@ -3,6 +3,7 @@ import type { Expression } from '$core/formula/expression';
 import { fieldOf, isStored, linkedTable, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import type { SortPart } from '$core/model/view';
+import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import { textSql } from './conversion';
@@ -154,6 +155,19 @@ export class Selection {
     if (part.by !== undefined) return { value: this.truncated(field, part.by), title: null };
     if (field.type.kind === 'link') return { value: column, title: this.targetTitle(field) };
     return { value: column, title: valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null };
+  }
+
+  /** The condition that a record is linked with another, or with a person, by one of its fields: its own link, or either side of a link to many. */
+  linkedWith({ field: id, id: other }: LinkedWith): string {
+    const { workspace } = this.seat;
+    const { field } = fieldOf(workspace.model, id);
+    if (field.type.kind === 'link' || valueTypeOf(field).is === 'member') return `r.${quoteIdentifier(field.key)} = ${other}`;
+    const { link, over } = typeAs(field, 'counterpart');
+    const near = fieldOf(workspace.model, link);
+    const pairs = tableName(workspace, near.table);
+    if (over === undefined) return `r._id = (select x.${quoteIdentifier(near.field.key)} from ${pairs} x where x._id = ${other})`;
+    const far = fieldOf(workspace.model, over).field;
+    return `exists (select from ${pairs} x where x.${quoteIdentifier(near.field.key)} = r._id and x.${quoteIdentifier(far.key)} = ${other})`;
   }
 
   /** Conditions over a record, compiled together, as what they join is joined once. */

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
-  import MenuList, { type MenuItem } from './MenuList.svelte';
+  import type { MenuItem } from './menuItem';
+  import MenuList from './MenuList.svelte';
 
   /** The one menu of the interface: a button that opens a list (WAI-ARIA menu button). */
   const { items, label, children }: { items: readonly MenuItem[]; label: string; children: Snippet } = $props();

@@ -1,17 +1,6 @@
-<script lang="ts" module>
-  export interface MenuItem {
-    readonly label: string;
-    readonly keys?: string;
-    readonly href?: string;
-    readonly run?: () => void;
-    /** Said once above the first item of each section. */
-    readonly section?: string;
-    /** The one that holds now. */
-    readonly current?: boolean;
-  }
-</script>
-
 <script lang="ts">
+  import type { MenuItem } from './menuItem';
+
   /** The list of a menu, walked with the arrow keys; focus goes in when it opens (WAI-ARIA menu). */
   const {
     items,

@@ -87,7 +87,7 @@
   let height = $state(600);
   let width = $state(900);
   let left = $state(0);
-  let bar = 0;
+  let bar = $state(0);
   /** The first pixel of all lines that is in sight. */
   let top = $state(0);
   const chosen = new GridSelection();
@@ -332,14 +332,14 @@
     void go(line, column, event.shiftKey);
   }
 
-  /** The records of a range's lines, and where each stands; the last line stands for records to be made. */
-  export function rowsOf({ top: from, bottom }: CellRange): { rows: number[]; ownDraft: boolean } {
+  /** The rows of the records in a range's lines. */
+  export function rowsOf({ top: from, bottom }: CellRange): number[] {
     const rows: number[] = [];
     for (let line = Math.max(0, from); line <= Math.min(bottom, recordLines - 1); line++) {
       const found = lineAt(line);
       if (found?.kind === 'record') rows.push(found.row);
     }
-    return { rows, ownDraft: bottom >= recordLines };
+    return rows;
   }
 </script>
 
@@ -385,7 +385,7 @@
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if isDraft(line)}
       {#if field.key in draft || field.key in preset}<span class="typed"><CellValue {model} {field} value={draft[field.key] ?? preset[field.key]} /></span>
-      {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">type here for a new record</span>{/if}
+      {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
     {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}
   </div>
 {/snippet}

@@ -90,7 +90,6 @@
 </script>
 
 {#snippet head(column: GridColumn, index: number)}
-  <!-- svelte-ignore a11y_click_events_have_key_events -->
   <div
     {@attach moves(index)}
     role="columnheader"

@@ -4,7 +4,7 @@
   import { makesBoard, makesCalendar, viewKinds, wholeView, type ViewKind } from '$core/model/view';
   import Button from '../controls/Button.svelte';
   import Menu from '../controls/Menu.svelte';
-  import type { MenuItem } from '../controls/MenuList.svelte';
+  import type { MenuItem } from '../controls/menuItem';
   import { useFrame } from '../frame/context';
   import ColoursPanel from './ColoursPanel.svelte';
   import type { ColumnChange } from './columnChange';

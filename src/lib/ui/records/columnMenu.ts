@@ -2,7 +2,7 @@ import { fieldNamed, type Model, type Table } from '$core/model/model';
 import { groupSteps, isSortable, mostGroups, totalsFor, type SortStep } from '$core/model/view';
 import { stepWords } from '$core/query/query';
 import type { ViewJson } from '$core/query/viewJson';
-import type { MenuItem } from '../controls/MenuList.svelte';
+import type { MenuItem } from '../controls/menuItem';
 import type { ColumnChange } from './columnChange';
 import type { GridColumn } from './gridGeometry';
 import { totalWords } from './totalWords';

@@ -28,6 +28,8 @@ export interface SetQuery {
   readonly sort: string;
   /** Conditions of which each record says the first that it meets. */
   readonly marks: readonly string[];
+  /** Only records linked with one record: a field of theirs and its number, `hive:12`. */
+  readonly of?: string;
 }
 
 /** Rows that are read at once. */
@@ -121,6 +123,11 @@ export class RecordSet {
     return [...[...this.blocks.values()].flatMap(({ records }) => records), ...this.fresh];
   }
 
+  /** The record that was read whole. */
+  get whole(): ShownRecord | null {
+    return this.single;
+  }
+
   /** Reads one record whole by its number; the refusal when it is not there. */
   async read(id: number): Promise<Refused | null> {
     const answer = await call<ShownRecord>('GET', this.path(`/${id}`));
@@ -168,9 +175,14 @@ export class RecordSet {
     return { after: stretch === 0 ? null : (this.anchors.anchors[stretch - 1] ?? null), skip: block * blockSize - stretch * this.anchors.every };
   }
 
+  private asking(more: Record<string, string>): URLSearchParams {
+    const { filter, sort, of } = this.query;
+    return new URLSearchParams({ filter, sort, ...(of ? { of } : {}), ...more });
+  }
+
   private async ask(block: number): Promise<Answer<Page>> {
     const place = this.placeBefore(block) ?? { after: null, skip: 0 };
-    const query = new URLSearchParams({ fields: this.query.fields, filter: this.query.filter, sort: this.query.sort, limit: String(blockSize) });
+    const query = this.asking({ fields: this.query.fields, limit: String(blockSize) });
     if (place.after) query.set('after', place.after);
     if (place.skip > 0) query.set('skip', String(place.skip));
     if (this.query.marks.length > 0) query.set('marks', JSON.stringify(this.query.marks));
@@ -203,7 +215,7 @@ export class RecordSet {
   private async readAnchors(): Promise<void> {
     const mine = this.generation;
     const began = performance.now();
-    const query = new URLSearchParams({ filter: this.query.filter, sort: this.query.sort });
+    const query = this.asking({});
     const answer = await call<Anchors>('GET', this.path(`/anchors?${query}`));
     [this.anchorsRead, this.anchorsTook] = [performance.now(), performance.now() - began];
     if (!answer.ok || mine > this.generation) return;

@@ -2,7 +2,7 @@ import type { Expression } from '$core/formula/expression';
 import { type Field, type FieldType, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import type { SortPart } from '$core/model/view';
-import type { RecordQuery } from '$core/query/query';
+import type { LinkedWith, RecordQuery } from '$core/query/query';
 import { wordsOf } from '$core/values/json';
 import { printPercent } from '$core/values/percent';
 import type { Seat } from '../../access/seat';
@@ -18,6 +18,7 @@ export interface Selected {
   readonly fields: readonly Field[];
   readonly filter: Expression | null;
   readonly sort: readonly SortPart[];
+  readonly of?: LinkedWith | null;
 }
 
 /** A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can say it. */
@@ -59,9 +60,9 @@ export interface CellRow {
 }
 
 /** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
-export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort }: Selected): AsyncGenerator<CellRow[], void> {
+export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort, of }: Selected): AsyncGenerator<CellRow[], void> {
   const types = fields.map((field) => shownType(seat.workspace.model, field));
-  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, limit: 0, after: null };
+  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
   for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
     yield records.map(({ id, values }) => ({ id, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
 }

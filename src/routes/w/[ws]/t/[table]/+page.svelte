@@ -2,8 +2,7 @@
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldOf, isEntered } from '$core/model/model';
-  import { GroupLayout, groupName } from '$core/query/groupLayout';
+  import { fieldNamed, fieldOf, type Field } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
   import MenuList from '$ui/controls/MenuList.svelte';
@@ -11,24 +10,28 @@
   import { useFrame } from '$ui/frame/context';
   import { changedColumns, type ColumnChange } from '$ui/records/columnChange';
   import { columnMenu, sortedBy } from '$ui/records/columnMenu';
-  import Grid from '$ui/records/Grid.svelte';
   import { gridColumns } from '$ui/records/gridGeometry';
   import { provideGroups } from '$ui/records/groupContext';
+  import Board from '$ui/records/Board.svelte';
+  import CalendarView from '$ui/records/CalendarView.svelte';
+  import Cards from '$ui/records/Cards.svelte';
+  import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import NewRecord from '$ui/records/NewRecord.svelte';
   import PastePanel from '$ui/records/PastePanel.svelte';
+  import RecordGrid from '$ui/records/RecordGrid.svelte';
+  import RecordList from '$ui/records/RecordList.svelte';
   import RecordPanel from '$ui/records/RecordPanel.svelte';
+  import RecordPlace from '$ui/records/RecordPlace.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
   import RemovalPanel from '$ui/records/RemovalPanel.svelte';
-  import type { CellRange } from '$ui/records/selection.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
-  import { askedTotals, groupFields, totalText, ViewTotals, type ShownGroup } from '$ui/records/totals.svelte';
+  import { askedTotals, groupFields, totalText, ViewTotals } from '$ui/records/totals.svelte';
   import TracePanel from '$ui/records/TracePanel.svelte';
   import ViewLine from '$ui/records/ViewLine.svelte';
   import { orderParts } from '$ui/records/viewWords';
   import TableHead from '$ui/TableHead.svelte';
-  import { editText } from '$ui/values/show';
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
@@ -42,7 +45,7 @@
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
   const keys = $derived(
     table.fields
-      .filter((field) => field.id === table.title || columns.some((column) => column.field.id === field.id))
+      .filter((field) => field.id === table.title || field.key === shown.written.picture || columns.some((column) => column.field.id === field.id))
       .map(({ key }) => key)
       .join(','),
   );
@@ -51,7 +54,10 @@
   const order = $derived(shown.order);
   const tableKey = $derived(table.key);
   const set = $derived(new RecordSet(workspace, tableKey, { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] }, shape));
-  const group = $derived(shown.view.kind === 'grid' ? shown.written.groups : '');
+  const kind = $derived(shown.view.kind);
+  const by = $derived(shown.written.by === null ? undefined : fieldNamed(table, shown.written.by));
+  const until = $derived(shown.written.until === null ? undefined : fieldNamed(table, shown.written.until));
+  const group = $derived(kind === 'grid' ? shown.written.groups : kind === 'board' ? (by?.key ?? '') : '');
   const asked = $derived(askedTotals(shown.columns));
   const totalsText = $derived(asked.map(totalText).join(','));
   const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
@@ -60,16 +66,18 @@
   let panel = $state<
     | { kind: 'record'; id: number }
     | { kind: 'removal'; ids: readonly number[] }
-    | { kind: 'new' }
+    | { kind: 'new'; preset?: Readonly<Record<string, unknown>> }
     | { kind: 'linked' | 'trace'; field: string; id: number }
     | null
   >(null);
-  let grid = $state<ReturnType<typeof Grid> | null>(null);
+  let grid = $state<ReturnType<typeof RecordGrid> | null>(null);
   let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
-  let folded = $state.raw<ReadonlySet<string>>(new Set());
+  /** Grows whenever somebody changes records of the table: for what reads more than the set. */
+  let heard = $state(0);
+  /** The record beside the list. */
+  let beside = $state<number | null>(null);
 
-  const groups = $derived(group && totals.answer && !totals.answer.cut ? totals.answer.groups : null);
-  const layout = $derived(groups ? GroupLayout.of<ShownGroup>(groups, folded) : GroupLayout.plain<ShownGroup>(set.count ?? set.rows - set.fresh.length));
+  const groups = $derived(kind === 'grid' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null);
   provideGroups({
     get parts() {
       const steps = orderParts(group);
@@ -84,6 +92,7 @@
       untrack(() => {
         set.hear(live.batch);
         void totals.read();
+        heard++;
       });
   });
   // The address can name a record, wherever it stands in the order.
@@ -119,58 +128,25 @@
     shown.set({ sort: first?.key !== key ? sortedBy('', key, false) : first.descending ? '' : sortedBy('', key, true) });
   }
 
-  const rangeFields = ({ left, right }: CellRange) => columns.slice(left, right + 1).map(({ field }) => field);
-
-  async function rangeRecords(range: CellRange): Promise<readonly ShownRecord[]> {
-    const { rows } = grid?.rowsOf(range) ?? { rows: [] };
-    const [first, last] = [rows[0], rows.at(-1)];
-    if (first === undefined || last === undefined) return [];
-    const known = rows.map((row) => set.at(row));
-    return known.every((one) => one !== undefined) ? known : set.between(first, last);
-  }
-
-  /** Cells go into as many rows as there are: those that are chosen, those below, and new ones behind the last. One cell fills the whole choice. */
-  async function paste(range: CellRange, cells: readonly (readonly string[])[]) {
-    const [height, width] = [cells.length, cells[0]?.length ?? 0];
-    const single = height === 1 && width === 1;
-    const tall = single
-      ? range.bottom - range.top + 1
-      : height % Math.max(1, range.bottom - range.top + 1) === 0 || height > 1
-        ? height
-        : range.bottom - range.top + 1;
-    const wide = single ? range.right - range.left + 1 : width;
-    const { rows } = grid?.rowsOf({ ...range, bottom: range.top + tall - 1 }) ?? { rows: [] };
-    const known = rows.length > 0 ? await rangeRecords({ ...range, bottom: range.top + tall - 1 }) : [];
-    const fields = columns.slice(range.left, range.left + wide).map(({ field }) => field);
-    const entered = fields.filter(isEntered);
-    const beyond = wide - fields.length;
-    const textsOf = (row: number) => {
-      const line = cells[row % height] ?? [];
-      return fields.flatMap((field, index) => (isEntered(field) ? [line[index % width] ?? ''] : []));
-    };
-    const target = Array.from({ length: tall }, (_, row) => ({ id: known[row]?.id ?? null, cells: textsOf(row) }));
-    const passedOver = [
-      ...fields.filter((field) => !isEntered(field)).map(({ label }) => label),
-      ...(beyond > 0 ? [`${counted(beyond, 'column')} beyond the last one`] : []),
-    ];
-    // In groups the rows below belong to others, so nothing is made behind the last one.
-    await work.paste(entered, groups ? target.filter(({ id }) => id !== null) : target, {}, passedOver);
-  }
-
-  async function removal(range: CellRange) {
-    const chosen = await rangeRecords(range);
-    if (chosen.length > 0) panel = { kind: 'removal', ids: chosen.map(({ id }) => id) };
-  }
-
   const removalTitle = (ids: readonly number[]) => {
     const one = ids.length === 1 ? set.withId(ids[0] ?? 0) : undefined;
     return one ? work.titleOf(one) : counted(ids.length, 'record');
   };
 
-  function fold(one: ShownGroup) {
-    const name = groupName(one);
-    folded = folded.has(name) ? new Set([...folded].filter((other) => other !== name)) : new Set([...folded, name]);
+  /** The list beside a record shows the first one until another is chosen. */
+  $effect(() => {
+    const first = kind === 'beside' && beside === null ? set.at(0) : undefined;
+    if (first) beside = first.id;
+  });
+
+  async function place(one: ShownRecord, field: Field, value: unknown) {
+    await work.edit(one, field, value);
+    heard++;
   }
+
+  const select = (one: ShownRecord) => void open(set, one.id);
+  const trace = (one: ShownRecord, field: Field) => void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }));
+  const pageOf = (id: number) => `/w/${workspace}/t/${table.key}/r/${id}${page.url.search}`;
 
   function key(event: KeyboardEvent) {
     if ((event.target as Element).closest('input, textarea, select, dialog, [role=menu]')) return;
@@ -208,16 +184,7 @@
   <div class="words">
     <ViewLine model={data.model} {table} views={data.views} {shown} role={data.workspace.role} oncolumn={changeColumn} />
   </div>
-  {#if work.clash}
-    <div class="clash" role="alert">
-      <span
-        >Somebody changed {work.titleOf(work.clash.record)} while you wrote.
-        {#each work.clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours
-          <b>{editText(yours) || 'blank'}</b>.{/each}</span
-      >
-      <Button kind="main" onclick={() => work.settle(true)}>Write mine</Button><Button onclick={() => work.settle(false)}>Keep theirs</Button>
-    </div>
-  {/if}
+  {#if work.clash}<ClashQuestion {work} />{/if}
   {#if work.reach}
     <ReachQuestion
       what={work.reach.what}
@@ -240,38 +207,115 @@
       {:else}<p>No records yet.</p>{/if}
     </div>
   {:else}
-    <Grid
-      bind:this={grid}
-      {workspace}
-      model={data.model}
-      {table}
-      {set}
-      {layout}
-      {columns}
-      lines={shown.view.lines}
-      sort={shown.written.sort}
-      totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
-      dyes={shown.view.colours.map(({ dye }) => dye)}
-      {folded}
-      {mayEdit}
-      preset={{}}
-      selected={panel?.kind === 'record' ? panel.id : null}
-      onselect={(one, opens) => (opens || panel?.kind === 'record') && void open(set, one.id)}
-      onedit={(one, field, value) => void work.edit(one, field, value)}
-      onclear={(range) => void rangeRecords(range).then((records) => work.clear(records, rangeFields(range)))}
-      onpaste={(range, cells) => void paste(range, cells)}
-      onfill={(range, how) => void rangeRecords(range).then((records) => work.fill(records, rangeFields(range), how))}
-      onnew={(values) => work.make(values)}
-      onsort={sortBy}
-      oncolumn={changeColumn}
-      onmenu={(column, opener) => {
-        const { left, bottom } = opener.getBoundingClientRect();
-        menu = { column, x: left, y: bottom, opener };
-      }}
-      onfold={fold}
-      onremove={(range) => void removal(range)}
-      ontrace={(one, field) => void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }))}
-    />
+    {@const dyes = shown.view.colours.map(({ dye }) => dye)}
+    {@const selected = panel?.kind === 'record' ? panel.id : null}
+    {#if kind === 'beside'}
+      <div class="sides">
+        <RecordList
+          model={data.model}
+          {table}
+          {set}
+          columns={shown.columns}
+          {dyes}
+          selected={beside}
+          titleOf={(one) => work.titleOf(one)}
+          onselect={(one) => (beside = one.id)}
+        />
+        {#if beside !== null}
+          <RecordPlace
+            {workspace}
+            model={data.model}
+            {table}
+            {set}
+            {work}
+            id={beside}
+            {mayEdit}
+            page={pageOf(beside)}
+            ongo={(one) => (beside = one.id)}
+            onremove={(one) => (panel = { kind: 'removal', ids: [one.id] })}
+            ontrace={trace}
+          />
+        {/if}
+      </div>
+    {:else if kind === 'cards'}
+      <Cards
+        {workspace}
+        model={data.model}
+        {table}
+        {set}
+        columns={shown.columns}
+        picture={shown.written.picture}
+        {dyes}
+        {selected}
+        titleOf={(one) => work.titleOf(one)}
+        onselect={select}
+      />
+    {:else if kind === 'board' && by}
+      <Board
+        {workspace}
+        model={data.model}
+        {table}
+        query={{ fields: keys, filter, sort: shown.written.sort, marks: JSON.parse(marks) as string[] }}
+        {shape}
+        field={by}
+        columns={shown.columns}
+        groups={totals.answer?.groups ?? []}
+        {asked}
+        {dyes}
+        {selected}
+        {mayEdit}
+        {heard}
+        titleOf={(one) => work.titleOf(one)}
+        onselect={select}
+        onmove={place}
+      />
+    {:else if kind === 'calendar' && by}
+      <CalendarView
+        {workspace}
+        {table}
+        fields={keys}
+        {filter}
+        marks={JSON.parse(marks) as string[]}
+        {by}
+        until={until ?? null}
+        {dyes}
+        {selected}
+        {mayEdit}
+        {heard}
+        titleOf={(one) => work.titleOf(one)}
+        onselect={select}
+        onwrite={(one, values) => work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
+        onnew={(day) => (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
+      />
+    {:else if kind === 'board' || kind === 'calendar'}
+      <p class="empty">Choose above what the {kind} is laid out by.</p>
+    {:else}
+      <RecordGrid
+        bind:this={grid}
+        {workspace}
+        model={data.model}
+        {table}
+        {set}
+        {work}
+        {columns}
+        {groups}
+        lines={shown.view.lines}
+        sort={shown.written.sort}
+        totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
+        {dyes}
+        {mayEdit}
+        {selected}
+        onselect={(one, opens) => (opens || panel?.kind === 'record') && select(one)}
+        onsort={sortBy}
+        oncolumn={changeColumn}
+        onmenu={(column, opener) => {
+          const { left, bottom } = opener.getBoundingClientRect();
+          menu = { column, x: left, y: bottom, opener };
+        }}
+        onremove={(records) => (panel = { kind: 'removal', ids: records.map(({ id }) => id) })}
+        ontrace={trace}
+      />
+    {/if}
   {/if}
   <footer>
     <span
@@ -314,6 +358,7 @@
       {workspace}
       model={data.model}
       {table}
+      preset={panel.preset ?? {}}
       onmade={(batch) => {
         notices.done('Record made.', { label: 'Undo', run: () => void work.undo(batch) });
         void set.refresh();
@@ -357,6 +402,7 @@
       title={removalTitle(ids)}
       onremove={() => {
         close();
+        beside = null;
         void work.remove(ids);
       }}
       oncancel={close}
@@ -365,6 +411,7 @@
 {:else if panel?.kind === 'record' && record}
   {@const one = record}
   <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} onclose={close}>
+    <a class="page" href={pageOf(one.id)}>On a page of its own</a>
     <RecordPanel
       {workspace}
       model={data.model}
@@ -396,24 +443,24 @@
     border-bottom: 1px solid var(--line);
   }
   .empty button,
+  .page,
   footer button {
     color: var(--woad);
     text-decoration: underline;
   }
-  .clash {
-    display: flex;
-    gap: 10px;
-    align-items: center;
-    padding: 8px 14px;
-    background: var(--weld-tint);
-    border-bottom: 1px solid var(--weld);
-  }
-  .clash span {
-    flex: 1;
-  }
   .refused {
     padding: 14px;
     color: var(--madder);
+  }
+  .sides {
+    display: flex;
+    flex: 1;
+    min-height: 0;
+  }
+  @media (max-width: 800px) {
+    .sides {
+      flex-direction: column;
+    }
   }
   .cut {
     padding: 4px 14px;

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getExport } from '$server/api/records';
+import { getExport } from '$server/api/recordQueries';
 
 export const GET = respond(getExport);

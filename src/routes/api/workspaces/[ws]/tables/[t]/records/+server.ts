@@ -1,5 +1,6 @@
 import { respond } from '$server/http/endpoint';
-import { listRecords, postRecords, patchRecords, deleteRecords } from '$server/api/records';
+import { listRecords } from '$server/api/recordQueries';
+import { postRecords, patchRecords, deleteRecords } from '$server/api/records';
 
 export const GET = respond(listRecords);
 export const POST = respond(postRecords);

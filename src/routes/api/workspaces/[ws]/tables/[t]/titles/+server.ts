@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getCandidates } from '$server/api/records';
+import { getCandidates } from '$server/api/recordQueries';
 
 export const GET = respond(getCandidates);

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getTotals } from '$server/api/records';
+import { getTotals } from '$server/api/recordQueries';
 
 export const GET = respond(getTotals);

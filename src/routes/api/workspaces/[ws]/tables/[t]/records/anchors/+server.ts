@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getAnchors } from '$server/api/records';
+import { getAnchors } from '$server/api/recordQueries';
 
 export const GET = respond(getAnchors);

@@ -1,0 +1,209 @@
+import Joi from 'joi';
+import { checkCondition } from '$core/formula/checker';
+import type { Expression } from '$core/formula/expression';
+import { fieldNamed, isShown, valueTypeOf, type Table } from '$core/model/model';
+import { mostGroups, shownColumns, totalsFor } from '$core/model/view';
+import { decodeCursor, parseSort, type LinkedWith } from '$core/query/query';
+import { tableAt, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { workspaceEndpoint } from '../http/endpoint';
+import { refuse } from '../refusal';
+import { streamOf, type Selected } from '../tables/export/cells';
+import { csvPieces } from '../tables/export/csv';
+import { jsonExport } from '../tables/export/json';
+import { odsExport } from '../tables/export/ods';
+import { xlsxStream } from '../tables/export/xlsx';
+import { readAnchors } from '../tables/anchors';
+import { countRecords, readRecords, searchTitles } from '../tables/read';
+import { readTotals, type AskedTotal } from '../tables/totals';
+import { viewNamed } from '../tables/views';
+import { numberAt } from './workspaces';
+
+const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
+
+/** A filter as the query names it, checked; blank is none. */
+function filterOf(seat: Seat, table: Table, text: unknown): Expression | null {
+  if (typeof text !== 'string' || text.trim() === '') return null;
+  const { expression, problems } = checkCondition(seat.workspace.model, table.id, text);
+  if (!expression) throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.mend, problems[0]?.at);
+  return expression;
+}
+
+function sortOf(seat: Seat, table: Table, text: unknown, at = '?/sort') {
+  const sort = parseSort(seat.workspace.model, table, typeof text === 'string' ? text : '');
+  if (!sort.ok) throw refuse(422, sort.problem.message, sort.problem.mend, at);
+  return sort.value;
+}
+
+function fieldsOf(table: Table, text: unknown) {
+  if (typeof text !== 'string' || text === '') return table.fields.filter(isShown);
+  return text.split(',').map((name) => {
+    const field = fieldNamed(table, name);
+    if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, undefined, '?/fields');
+    return field;
+  });
+}
+
+const filter = Joi.string().allow('').max(20_000).description('a condition in the formula language');
+const sort = Joi.string().allow('').description('key,-key; day:month puts dates together, seen:each a record under each of its values');
+const view = Joi.string().description('a view by its id or name: its fields, filter and order, where none are given');
+const of = Joi.string().description('only records linked with one record: a field of theirs and its number, such as hive:12');
+const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
+
+/** What is asked for, where a view says what the call leaves open. */
+async function selectedOf(pool: Pool, seat: Seat, table: Table, query: Readonly<Record<string, unknown>>): Promise<Selected> {
+  const shown = typeof query.view === 'string' ? await viewNamed(pool, seat, table, query.view) : null;
+  return {
+    table,
+    fields: shown && query.fields === undefined ? shownColumns(table, shown).map(({ field }) => field) : fieldsOf(table, query.fields),
+    filter: shown && query.filter === undefined ? shown.filter : filterOf(seat, table, query.filter),
+    sort: shown && query.sort === undefined ? [...shown.groups, ...shown.sort] : sortOf(seat, table, query.sort),
+    of: linkedWithOf(table, query.of),
+  };
+}
+
+/** Reads `hive:12`: records that are linked with that one by that field. */
+function linkedWithOf(table: Table, text: unknown): LinkedWith | null {
+  if (typeof text !== 'string') return null;
+  const [name = '', id = ''] = text.split(':');
+  const field = fieldNamed(table, name);
+  if (!field || (field.type.kind !== 'link' && field.type.kind !== 'counterpart' && valueTypeOf(field).is !== 'member'))
+    throw refuse(422, `“${name}” is no link of ${table.label}.`, 'Name one of its links and a record’s number, such as hive:12.', '?/of');
+  return { field: field.id, id: numberAt(id) };
+}
+
+/** Conditions as JSON in the query; each record says the first that it meets. */
+function marksOf(seat: Seat, table: Table, text: unknown): Expression[] {
+  if (typeof text !== 'string') return [];
+  const read: unknown = attempt(() => JSON.parse(text) as unknown);
+  if (!Array.isArray(read) || read.length > 12 || read.some((one) => typeof one !== 'string'))
+    throw refuse(400, 'The marks are no list of up to twelve conditions.', 'Write a JSON list of texts.', '?/marks');
+  return read.map((one) => filterOf(seat, table, one)).filter((one) => one !== null);
+}
+
+const attempt = <T>(read: () => T): T | null => {
+  try {
+    return read();
+  } catch {
+    return null;
+  }
+};
+
+export const listRecords = workspaceEndpoint({
+  method: 'GET',
+  path: ofTable,
+  summary: 'Records by filter and sort, page by page',
+  role: 'reader',
+  query: Joi.object({
+    ...selection,
+    limit: Joi.number().integer().min(1).max(1000).default(100),
+    after: Joi.string(),
+    skip: Joi.number().integer().min(0).max(10_000).default(0).description('records passed over behind `after`'),
+    marks: Joi.string().max(20_000).description('a JSON list of conditions; each record says in `mark` which it meets first'),
+    count: Joi.string().valid('exact'),
+  }),
+  answers: '{records: [{id, version, values, mark?}], next, count?}',
+  answer: async ({ pool, seat, params, query }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const { fields, filter, sort, of } = await selectedOf(pool, seat, table, query);
+    const cursor = typeof query.after === 'string' ? decodeCursor(query.after) : null;
+    if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.mend, '?/after');
+    const page = await readRecords(pool, seat, table, {
+      fields: fields.map(({ id }) => id),
+      filter,
+      sort,
+      limit: query.limit as number,
+      after: cursor?.ok ? cursor.value : null,
+      skip: query.skip as number,
+      marks: marksOf(seat, table, query.marks),
+      of,
+    });
+    return query.count === 'exact' ? { ...page, count: await countRecords(pool, seat, table, filter, of) } : page;
+  },
+});
+
+export const getAnchors = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofTable}/anchors`,
+  summary: 'Places in an order, evenly spread: with `after` and `skip` any row is read by key, wherever it is',
+  role: 'reader',
+  query: Joi.object({ filter, sort, view, of }),
+  answers: '{count, every, anchors: [cursor]}; the n-th anchor is the row n × every',
+  answer: async ({ pool, seat, params, query }) => {
+    const table = tableAt(seat, params.t ?? '');
+    return readAnchors(pool, seat, table, await selectedOf(pool, seat, table, query));
+  },
+});
+
+/** Reads `sum(kg),filled(stores)`. */
+function totalsOf(table: Table, text: unknown): AskedTotal[] {
+  const names = typeof text === 'string' && text.trim() !== '' ? text.split(',') : [];
+  return names.map((one) => {
+    const [, kind, key = ''] = /^\s*(\w+)\((\w+)\)\s*$/.exec(one) ?? [];
+    const field = fieldNamed(table, key);
+    const known = field && totalsFor(field).find((each) => each === kind);
+    if (!known) throw refuse(422, `“${one}” is no total of ${table.label}.`, 'Write sum(key), avg, min, max, filled, blank or distinct.', '?/totals');
+    return { field, kind: known };
+  });
+}
+
+export const getTotals = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/totals',
+  summary: 'Counts and totals of the records a filter leaves: of all, and grouped by up to three fields',
+  role: 'reader',
+  query: Joi.object({ filter, group: sort, totals: Joi.string().allow('').max(4000).description('sum(kg),filled(stores)') }),
+  answers: '{count, totals, groups: [{level, values, count, totals}], cut}',
+  answer: ({ pool, seat, params, query }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const groups = sortOf(seat, table, query.group, '?/group');
+    if (groups.length > mostGroups) throw refuse(422, 'Records can be put together by three fields at most.', 'Take one away.', '?/group');
+    return readTotals(pool, seat, table, { filter: filterOf(seat, table, query.filter), groups, totals: totalsOf(table, query.totals) });
+  },
+});
+
+export const getCandidates = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/titles',
+  summary: 'Records whose title contains a text, for choosing a link',
+  role: 'reader',
+  query: Joi.object({ q: Joi.string().allow('').max(200).default(''), limit: Joi.number().integer().min(1).max(100).default(20) }),
+  answers: '{titles: [{id, title}]}',
+  answer: async ({ pool, seat, params, query }) => ({
+    titles: await searchTitles(pool, seat, tableAt(seat, params.t ?? ''), String(query.q ?? ''), query.limit as number),
+  }),
+});
+
+const exportTypes = {
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  ods: 'application/vnd.oasis.opendocument.spreadsheet',
+  json: 'application/json; charset=utf-8',
+} as const;
+
+export const getExport = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/export',
+  summary: 'The table in an open format, links by title, streamed',
+  role: 'reader',
+  query: Joi.object({
+    ...selection,
+    format: Joi.string()
+      .valid(...Object.keys(exportTypes))
+      .default('csv'),
+  }),
+  answers: 'text/csv, or a workbook, an OpenDocument spreadsheet, a JSON list of objects',
+  answer: async ({ pool, seat, params, query }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const asked = await selectedOf(pool, seat, table, query);
+    const selected = { ...asked, fields: asked.fields.filter(({ unlisted }) => !unlisted) };
+    const format = query.format as keyof typeof exportTypes;
+    const body = {
+      csv: () => streamOf(csvPieces(pool, seat, selected)),
+      xlsx: () => xlsxStream(pool, seat, selected),
+      ods: () => streamOf(odsExport(pool, seat, selected)),
+      json: () => streamOf(jsonExport(pool, seat, selected)),
+    }[format]();
+    return new Response(body, { headers: { 'content-type': exportTypes[format], 'content-disposition': `attachment; filename="${table.key}.${format}"` } });
+  },
+});

@@ -1,0 +1,196 @@
+<script lang="ts">
+  import { fieldOf, isEntered, isShown, isSystem, isToMany, type Field, type Model, type Table } from '$core/model/model';
+  import CellValue from '../values/CellValue.svelte';
+  import { isCalculated } from '../values/show';
+  import CellEditor from './CellEditor.svelte';
+  import RecordSteps from './RecordSteps.svelte';
+  import type { ShownRecord } from './recordSet.svelte';
+  import RelatedList from './RelatedList.svelte';
+
+  /** One record whole: what is entered, what it is linked with, what is calculated, the records that point at it, and its history. */
+  const {
+    workspace,
+    model,
+    table,
+    record,
+    mayEdit,
+    onedit,
+    ontrace,
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    record: ShownRecord;
+    mayEdit: boolean;
+    onedit: (field: Field, value: unknown) => void;
+    ontrace: (field: Field) => void;
+  } = $props();
+  let editing = $state<string | null>(null);
+
+  const shown = $derived(table.fields.filter(isShown));
+  const isLink = (field: Field) => field.type.kind === 'link' || isToMany(field);
+  const isLists = (field: Field) => field.type.kind === 'counterpart' && !isToMany(field);
+  const sections = $derived(
+    [
+      { name: 'What it is', fields: shown.filter((field) => (isEntered(field) || field.type.kind === 'runningNumber') && !isLink(field)) },
+      { name: 'Linked with', fields: shown.filter(isLink) },
+      { name: 'Calculated', fields: shown.filter((field) => field.type.kind === 'formula') },
+      { name: 'Made and changed', fields: shown.filter(isSystem) },
+    ].filter(({ fields }) => fields.length > 0),
+  );
+  // Records of other workspaces are listed there.
+  const lists = $derived(
+    shown.filter(isLists).flatMap((other) => (other.type.kind === 'counterpart' ? [{ label: other.label, ...fieldOf(model, other.type.link) }] : [])),
+  );
+  const holdsLinks = ({ type }: Field, value: unknown) =>
+    value !== null &&
+    value !== undefined &&
+    (['url', 'email', 'files', 'pictures'].includes(type.kind) || (type.kind === 'longText' && type.markdown === true));
+
+  function linkHref(field: Field, value: unknown): string | null {
+    if (field.type.kind !== 'link' || typeof value !== 'object' || value === null || !('id' in value)) return null;
+    const target = model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to);
+    return target ? `/w/${target.home ?? workspace}/t/${target.key}/r/${String(value.id)}` : null;
+  }
+</script>
+
+<div class="sheet">
+  <div class="sections">
+    {#each sections as { name, fields } (name)}
+      <section aria-label={name}>
+        <h2>{name}</h2>
+        <dl>
+          {#each fields as field (field.id)}
+            {@const value = record.values[field.key]}
+            {@const href = linkHref(field, value)}
+            <div class="field" class:woven={isCalculated(field)} class:wide={field.type.kind === 'longText' || field.type.kind === 'pictures'}>
+              <dt title={field.help}>
+                {field.label}{#if field.required}<span class="must" title="must be filled">*</span>{/if}
+              </dt>
+              <dd>
+                {#if editing === field.id}
+                  <CellEditor
+                    {workspace}
+                    {model}
+                    {table}
+                    {field}
+                    record={record.id}
+                    {value}
+                    start={null}
+                    oncommit={(now) => ((editing = null), onedit(field, now))}
+                    oncancel={() => (editing = null)}
+                  />
+                {:else if href}
+                  <span class="row"
+                    ><a {href}><CellValue {model} {field} {value} large /></a>{#if mayEdit}<button
+                        class="add"
+                        onclick={() => (editing = field.id)}
+                        aria-label="Change {field.label}">change</button
+                      >{/if}</span
+                  >
+                {:else if mayEdit && isEntered(field) && holdsLinks(field, value)}
+                  <!-- What holds links of its own cannot be a button: they would not be reached. -->
+                  <span class="row"
+                    ><CellValue {model} {field} {value} large /><button class="add" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
+                      >change</button
+                    ></span
+                  >
+                {:else if mayEdit && isEntered(field)}
+                  <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
+                    ><CellValue {model} {field} {value} large /></button
+                  >
+                {:else if field.type.kind === 'formula'}
+                  <button class="value" onclick={() => ontrace(field)} title="How it came about" aria-label="How {field.label} came about"
+                    ><CellValue {model} {field} {value} large /></button
+                  >
+                {:else}
+                  <CellValue {model} {field} {value} large />
+                {/if}
+              </dd>
+            </div>
+          {/each}
+        </dl>
+      </section>
+    {/each}
+  </div>
+  {#each lists as { field, label, table: from } (field.id)}
+    <RelatedList {workspace} {model} {label} link={field} {from} {record} {mayEdit} />
+  {/each}
+  <RecordSteps {workspace} {model} {table} {record} {mayEdit} {onedit} />
+</div>
+
+<style>
+  .sheet {
+    flex: 1;
+    min-width: 0;
+    padding: 14px 20px 40px;
+    overflow: auto;
+    background: var(--raised);
+  }
+  .sections {
+    columns: 2 340px;
+    column-gap: 36px;
+  }
+  section {
+    break-inside: avoid;
+    margin-bottom: 18px;
+  }
+  h2 {
+    padding-bottom: 3px;
+    color: var(--ink-soft);
+    font-size: 13px;
+    font-weight: 600;
+    border-bottom: 1px solid var(--line-strong);
+  }
+  .field {
+    display: grid;
+    grid-template-columns: 132px minmax(0, 1fr);
+    gap: 8px;
+    align-items: baseline;
+    padding: 3px 8px;
+    margin: 0 -8px;
+    border-bottom: 1px solid var(--line);
+  }
+  dt {
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  .must {
+    color: var(--madder);
+  }
+  dd {
+    position: relative;
+    min-height: 24px;
+    overflow-wrap: anywhere;
+  }
+  .woven {
+    background: var(--woven);
+  }
+  .value {
+    width: 100%;
+    min-height: 24px;
+    text-align: left;
+    border-radius: 3px;
+  }
+  .value:hover {
+    background: var(--sunken);
+  }
+  .row {
+    display: flex;
+    gap: 8px;
+    justify-content: space-between;
+  }
+  .add {
+    color: var(--woad);
+    font-size: 12px;
+    text-decoration: underline;
+  }
+  @media print {
+    .sheet {
+      overflow: visible;
+    }
+    .add {
+      display: none;
+    }
+  }
+</style>

@@ -1,0 +1,126 @@
+<script lang="ts">
+  import type { Field, Model, Table } from '$core/model/model';
+  import { call, workspacePath } from '../api';
+  import CellValue from '../values/CellValue.svelte';
+  import { agoWords } from '../values/words';
+  import type { ShownRecord } from './recordSet.svelte';
+
+  /** What became of a record: each field from what to what, by whom and by what; an earlier value can be written again. */
+  const {
+    workspace,
+    model,
+    table,
+    record,
+    mayEdit,
+    onedit,
+  }: { workspace: string; model: Model; table: Table; record: ShownRecord; mayEdit: boolean; onedit: (field: Field, value: unknown) => void } = $props();
+
+  interface Step {
+    readonly batch: number;
+    readonly at: string;
+    readonly by: string;
+    readonly how: string;
+    readonly title: string;
+    readonly kind: 'made' | 'changed' | 'deleted';
+    readonly undone: boolean;
+    readonly fields: readonly { readonly field: string; readonly label: string; readonly from: unknown; readonly to: unknown; readonly entered: boolean }[];
+  }
+  const mostRead = 50;
+  let opened = $state(false);
+  // Read anew with each version of the record.
+  const steps = $derived(
+    opened && record.version > 0
+      ? call<{ steps: Step[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`))
+      : null,
+  );
+  const hows: Partial<Record<string, string>> = { edit: '', load: 'by a load', plan: 'by a change of structure', undo: 'taken back' };
+  const fieldAt = (key: string) => table.fields.find((field) => field.key === key);
+</script>
+
+<section aria-label="History of this record">
+  <h2>
+    <button aria-expanded={opened} onclick={() => (opened = !opened)}><span aria-hidden="true">{opened ? '▾' : '▸'}</span> History of this record</button>
+  </h2>
+  {#if steps}
+    {#await steps}
+      <p>Reading …</p>
+    {:then answer}
+      {#if !answer.ok}<p>{answer.problem.message}</p>
+      {:else}
+        <ol>
+          {#each answer.value.steps as step (step.batch)}
+            <li class:undone={step.undone}>
+              <p>
+                <b>{step.by}</b>
+                {step.kind === 'made' ? 'made it' : step.kind === 'deleted' ? 'deleted it' : 'changed it'}
+                {hows[step.how] ?? step.how}
+                <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone ? ' · taken back since' : ''}
+              </p>
+              {#if step.kind === 'changed'}
+                <ul>
+                  {#each step.fields as { field: key, label, from, to, entered } (key)}
+                    {@const field = fieldAt(key)}
+                    {#if field}
+                      <li>
+                        <span class="label">{label}</span>
+                        {#if from === null}<i>blank</i>{:else}<CellValue {model} {field} value={from} />{/if}
+                        <span aria-label="became">→</span>
+                        {#if to === null}<i>blank</i>{:else}<CellValue {model} {field} value={to} />{/if}
+                        {#if mayEdit && entered && JSON.stringify(record.values[key] ?? null) !== JSON.stringify(from)}
+                          <button onclick={() => onedit(field, from)} aria-label="Write the earlier value of {label} again">write again</button>
+                        {/if}
+                      </li>
+                    {/if}
+                  {/each}
+                </ul>
+              {/if}
+            </li>
+          {:else}
+            <li>Nothing is known of it.</li>
+          {/each}
+        </ol>
+        {#if answer.value.steps.length === mostRead}<p>The latest {mostRead} steps.</p>{/if}
+      {/if}
+    {/await}
+  {/if}
+</section>
+
+<style>
+  section {
+    margin-top: 22px;
+  }
+  h2 button {
+    font-size: 15px;
+    font-weight: 600;
+  }
+  p,
+  li {
+    font-size: 13px;
+  }
+  ol > li {
+    padding: 5px 0 5px 12px;
+    border-left: 2px solid var(--line-strong);
+  }
+  .undone {
+    color: var(--ink-soft);
+    border-left-style: dashed;
+  }
+  ul li {
+    display: flex;
+    gap: 8px;
+    align-items: baseline;
+    padding-left: 10px;
+  }
+  .label,
+  time,
+  i {
+    color: var(--ink-soft);
+  }
+  .label {
+    min-width: 110px;
+  }
+  ul button {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+</style>

@@ -1,0 +1,134 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import type { Field, Model, Table } from '$core/model/model';
+  import { shownColumns, viewOfAll } from '$core/model/view';
+  import { useFrame } from '../frame/context';
+  import { counted } from '../values/words';
+  import FilterLine from './FilterLine.svelte';
+  import { gridColumns, rowHeights } from './gridGeometry';
+  import { provideGroups } from './groupContext';
+  import RecordGrid from './RecordGrid.svelte';
+  import { RecordSet, type ShownRecord } from './recordSet.svelte';
+  import { RecordWork } from './recordWork.svelte';
+
+  /** The records that point at one record, in place: with a filter of their own, edited there, and new ones linked with it from the start. */
+  const {
+    workspace,
+    model,
+    label,
+    link,
+    from,
+    record,
+    mayEdit,
+  }: {
+    workspace: string;
+    model: Model;
+    label: string;
+    /** The link of the other table that points here. */
+    link: Field;
+    from: Table;
+    record: ShownRecord;
+    mayEdit: boolean;
+  } = $props();
+  const { live, notices, workspace: here } = useFrame();
+  /** Rows that are drawn before the list scrolls by itself. */
+  const most = 8;
+  let filter = $state('');
+  let sort = $state('');
+  let filtering = $state(false);
+  provideGroups({ parts: [] });
+
+  const home = $derived(from.home ?? workspace);
+  const columns = $derived(
+    gridColumns(
+      model,
+      from,
+      shownColumns(from, viewOfAll()).filter(({ field }) => field.id !== link.id),
+      { frozen: 1 },
+    ),
+  );
+  const keys = $derived(columns.map(({ field }) => field.key).join(','));
+  const set = $derived(new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''));
+  const work = new RecordWork(() => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }), notices);
+  const preset = $derived({ [link.key]: { id: record.id, title: `#${record.id}` } });
+  const rows = $derived(Math.min(most, set.rows + (mayEdit ? 1 : 0)) + 1);
+
+  $effect(() => void set.open());
+  $effect(() => {
+    if (live.count > 0 && untrack(() => live.concerns(from.id))) untrack(() => set.hear(live.batch));
+  });
+</script>
+
+<section aria-label={label} style:--selvedge="var(--dye-{from.dye})">
+  <header>
+    <h2>{label}</h2>
+    <span class="count">{set.count === null ? '…' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}</span>
+    <button aria-expanded={filtering} onclick={() => (filtering = !filtering)}>{filter ? 'filtered' : 'filter'}</button>
+    <a href="/w/{home}/t/{from.key}">{from.label}</a>
+  </header>
+  {#if filtering}<FilterLine {model} table={from} {filter} onfilter={(text) => (filter = text)} />{/if}
+  {#if set.problem}<p class="refused">{set.problem}</p>
+  {:else if set.opened && set.rows === 0 && !mayEdit}<p class="none">{filter ? 'None meets the filter.' : 'None yet.'}</p>
+  {:else}
+    <div class="holder" style:height="{rows * rowHeights[1] + 14}px">
+      <RecordGrid
+        {workspace}
+        {model}
+        table={from}
+        {set}
+        {work}
+        {columns}
+        {sort}
+        {mayEdit}
+        {preset}
+        onselect={(one, open) => open && location.assign(`/w/${home}/t/${from.key}/r/${one.id}`)}
+        onsort={(key) => (sort = sort === key ? `-${key}` : sort === `-${key}` ? '' : key)}
+        oncolumn={() => undefined}
+        onmenu={() => undefined}
+        onremove={(records) => void work.remove(records.map(({ id }) => id))}
+        ontrace={(one) => location.assign(`/w/${home}/t/${from.key}/r/${one.id}`)}
+      />
+    </div>
+  {/if}
+</section>
+
+<style>
+  section {
+    margin-top: 18px;
+    border-left: 4px solid var(--selvedge);
+  }
+  header {
+    display: flex;
+    gap: 12px;
+    align-items: baseline;
+    padding: 0 0 4px 10px;
+  }
+  h2 {
+    font-size: 15px;
+  }
+  .count {
+    flex: 1;
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  button,
+  a {
+    color: var(--woad);
+    font-size: 13px;
+    text-decoration: underline;
+  }
+  .holder {
+    display: flex;
+    border: 1px solid var(--line);
+    border-left: 0;
+  }
+  .none,
+  .refused {
+    padding: 4px 10px;
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  .refused {
+    color: var(--madder);
+  }
+</style>
