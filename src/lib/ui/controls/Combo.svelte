@@ -8,6 +8,8 @@
 </script>
 
 <script lang="ts">
+  import { untrack } from 'svelte';
+
   /** An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words. */
   const {
     start,
@@ -64,13 +66,14 @@
     }
   }
 
-  const begin = (node: HTMLInputElement) => {
-    void look(begun ? start : '');
-    if (autofocus) {
+  // Once: a model that is read anew while one types must not begin the search again.
+  const begin = (node: HTMLInputElement) =>
+    untrack(() => {
+      void look(begun ? start : '');
+      if (!autofocus) return;
       node.focus();
       if (!begun) node.select();
-    }
-  };
+    });
 </script>
 
 <div class="combo">

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tick } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import type { Option } from '$core/model/model';
   import OptionLabel from '../values/OptionLabel.svelte';
 
@@ -92,7 +92,7 @@
     else finish('Enter');
   }
 
-  const begin = () => void walk(at);
+  const begin = () => untrack(() => void walk(at));
 </script>
 
 <div

@@ -7,6 +7,8 @@
 </script>
 
 <script lang="ts">
+  import { untrack } from 'svelte';
+
   /** Several of a list: what is chosen stands first, typing narrows, Enter takes and gives back, Ctrl+Enter is done. */
   const {
     chosen: start,
@@ -80,10 +82,12 @@
     event.stopPropagation();
   }
 
-  const begin = (node: HTMLInputElement) => {
-    node.focus();
-    void look('');
-  };
+  // Once: a model that is read anew while one chooses must not begin anew.
+  const begin = (node: HTMLInputElement) =>
+    untrack(() => {
+      node.focus();
+      void look('');
+    });
 </script>
 
 <div class="editor">

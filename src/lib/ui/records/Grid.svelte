@@ -6,6 +6,7 @@
   import { groupName } from '$core/query/groupLayout';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
+  import TypedValue from '../values/TypedValue.svelte';
   import { alignsRight, editText, isCalculated } from '../values/show';
   import CellEditor from './CellEditor.svelte';
   import { cellsAsText, textAsCells } from './clipboard';
@@ -225,6 +226,13 @@
     else if (key) void go(chosen.at.line, chosen.at.column);
   }
 
+  /** An editor was left without a value. One that is taken away loses its focus, too, when it has given one. */
+  function leave(line: number, column: number) {
+    if (editing?.line !== line || editing.column !== column) return;
+    editing = null;
+    void go(line, column);
+  }
+
   /** To the next cell that can be entered; from the last one of the row one is typing into, the record is made and the next begun. */
   async function step(back: boolean) {
     const { line, column } = chosen.at;
@@ -379,12 +387,12 @@
         value={record ? record.values[field.key] : draft[field.key]}
         start={editing.start}
         oncommit={commit}
-        oncancel={() => ((editing = null), void go(line, column))}
+        oncancel={() => leave(line, column)}
       />
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if isDraft(line)}
-      {#if field.key in draft || field.key in preset}<span class="typed"><CellValue {model} {field} value={draft[field.key] ?? preset[field.key]} /></span>
+      {#if field.key in draft || field.key in preset}<TypedValue {model} {field} value={draft[field.key] ?? preset[field.key]} />
       {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
     {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}
   </div>

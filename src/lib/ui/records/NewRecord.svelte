@@ -3,7 +3,7 @@
   import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
-  import CellValue from '../values/CellValue.svelte';
+  import TypedValue from '../values/TypedValue.svelte';
   import CellEditor from './CellEditor.svelte';
 
   /** A new record, field by field; Tab goes on, Ctrl+Enter saves and begins the next. */
@@ -86,11 +86,11 @@
           />
         {:else}
           <button type="button" class="value" onclick={() => (at = index)} aria-label="Fill {field.label}">
-            {#if typeof values[field.key] === 'object' || ['option', 'options', 'rating'].includes(field.type.kind)}<CellValue
+            {#if (values[field.key] ?? null) === null}<span class="hint">{presetWords(field)}</span>{:else}<TypedValue
                 {model}
                 {field}
-                value={values[field.key] ?? null}
-              />{:else if values[field.key] == null}<span class="hint">{presetWords(field)}</span>{:else}{values[field.key]}{/if}
+                value={values[field.key]}
+              />{/if}
           </button>
         {/if}
         {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.mend ?? ''}</p>{/if}
