@@ -30,7 +30,7 @@ beforeAll(async () => {
         { label: 'Tags', type: 'options', options: ['old'], open: true },
         { label: 'Keeper', type: 'link', to: 'keepers' },
         { label: 'Helpers', type: 'link', to: 'keepers', many: true },
-        { label: 'By', type: 'member' },
+        { label: 'Entered by', type: 'member' },
         { label: 'Doubled', type: 'formula', formula: 'weight * 2' },
       ],
     },
@@ -52,7 +52,7 @@ describe('pasted cells', () => {
   test('are read as the values of their fields, links by title or key', async () => {
     const answer = await written(
       cells(
-        ['weight', 'share', 'day', 'state', 'keeper', 'helpers', 'by'],
+        ['weight', 'share', 'day', 'state', 'keeper', 'helpers', 'entered_by'],
         [
           [1, '12,5', '40', '31/05/2026', 'Strong', 'tom orrin', 'K-001; K-003', 'Ida'],
           [2, '7', '2,5 %', '1/6/2026', '', 'k-003', '', ''],
@@ -60,8 +60,17 @@ describe('pasted cells', () => {
       ),
     );
     expect(answer.records.map(({ values }) => values)).toMatchObject([
-      { weight: 12.5, share: 0.4, day: '2026-05-31', state: 'strong', keeper: { id: 2 }, helpers: [{ id: 1 }, { id: 3 }], by: { id: ida.id }, doubled: 25 },
-      { weight: 7, share: 0.025, day: '2026-06-01', state: null, keeper: { id: 3 }, helpers: [], by: null },
+      {
+        weight: 12.5,
+        share: 0.4,
+        day: '2026-05-31',
+        state: 'strong',
+        keeper: { id: 2 },
+        helpers: [{ id: 1 }, { id: 3 }],
+        entered_by: { id: ida.id },
+        doubled: 25,
+      },
+      { weight: 7, share: 0.025, day: '2026-06-01', state: null, keeper: { id: 3 }, helpers: [], entered_by: null },
     ]);
     expect(answer.preview.readings).toMatchObject([{ decimal: ',' }, {}, { dateOrder: 'dmy' }, {}, {}, {}, {}]);
   });

@@ -172,6 +172,7 @@ describe('keys', () => {
     ['  ', 'field'],
     ['🐝 bees', 'bees'],
     ['select', 'select_field'],
+    ['By', 'by_field'],
     ['Zahl der Völker', 'zahl_der_volker'],
     ['x'.repeat(200), 'x'.repeat(63)],
   ])('%s → %s', (label, key) => {

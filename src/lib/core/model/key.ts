@@ -7,7 +7,7 @@ export const longestKey = 63;
 /** Words that would have to be quoted in every formula or statement, so no key is one of them. */
 const reservedWords = new Set(
   (
-    'all analyse analyze and any array as asc asymmetric both case cast check collate column constraint create ' +
+    'all analyse analyze and any array as asc asymmetric both by case cast check collate column constraint create ' +
     'current_date current_time current_timestamp current_user default deferrable desc distinct do else end except ' +
     'exists extract false fetch filter for foreign from grant group having in initially intersect interval into is ' +
     'lateral leading like limit localtime localtimestamp not null offset on only or order placing primary ' +

@@ -6,12 +6,13 @@ import * as intakes from './intakes';
 import * as setAside from './setAside';
 import * as recordQueries from './recordQueries';
 import * as records from './records';
+import * as search from './search';
 import * as structure from './structure';
 import * as views from './views';
 import * as workspaces from './workspaces';
 
 /** Every call of the API, each once. */
-export const endpoints: readonly Endpoint[] = [workspaces, structure, recordQueries, records, views, files, intakes, setAside, events]
+export const endpoints: readonly Endpoint[] = [workspaces, structure, recordQueries, records, views, search, files, intakes, setAside, events]
   .flatMap((part) => Object.values(part) as unknown[])
   .filter((value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value);
 

@@ -11,6 +11,7 @@ import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from './constraint';
 import { effectsOf } from './effects';
+import { keepIndexes } from './standingIndexes';
 import { applyStructure } from './structure';
 import { tellAs } from './work';
 
@@ -63,7 +64,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
   const seat = await seatOver(pool, given, await homesOfPlan(pool, given, id));
   try {
     const { peers } = seat.workspace;
-    return await withWorkspace(
+    const applied = await withWorkspace(
       pool,
       seat,
       'whole',
@@ -87,10 +88,13 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
         const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');
-        return { batch, model: after.workspace.model };
+        return { batch, seat: after };
       },
       peers.map((peer) => peer.id),
     );
+    // Nobody waits for indexes: without them everything is right, only slower.
+    void keepIndexes(pool, applied.seat);
+    return { batch: applied.batch, model: applied.seat.workspace.model };
   } catch (error) {
     throw constraintRefusal(seat, error) ?? error;
   }

@@ -11,19 +11,36 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
 
-  const { commands }: { commands: readonly Command[] } = $props();
+  const { commands, search }: { commands: readonly Command[]; search: (typed: string) => Promise<readonly Command[]> } = $props();
   let dialog = $state<HTMLDialogElement | null>(null);
   let typed = $state('');
   let at = $state(0);
 
+  let records = $state.raw<readonly Command[]>([]);
+  let asked = 0;
+  let wait: ReturnType<typeof setTimeout> | undefined;
+
   const found = $derived.by(() => {
     const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
-    return commands.filter(({ label, about }) => words.every((word) => `${label} ${about}`.toLowerCase().includes(word))).slice(0, 12);
+    const plain = commands.filter(({ label, about }) => words.every((word) => `${label} ${about}`.toLowerCase().includes(word)));
+    return [...plain.slice(0, records.length > 0 ? 6 : 12), ...records].slice(0, 18);
   });
+
+  function look() {
+    at = 0;
+    clearTimeout(wait);
+    const text = typed.trim();
+    if (text.length < 2) return void (records = []);
+    wait = setTimeout(() => {
+      const mine = ++asked;
+      void search(text).then((answer) => mine === asked && (records = answer));
+    }, 80);
+  }
 
   export function show() {
     typed = '';
     at = 0;
+    records = [];
     dialog?.showModal();
   }
 
@@ -48,22 +65,22 @@
 <dialog bind:this={dialog} aria-label="Command line" onclick={(event) => event.target === dialog && dialog?.close()}>
   <input
     bind:value={typed}
-    oninput={() => (at = 0)}
+    oninput={look}
     onkeydown={key}
-    placeholder="A table, or what you want to do"
-    aria-label="A table, or what you want to do"
+    placeholder="A record, a table, or what you want to do"
+    aria-label="A record, a table, or what you want to do"
     role="combobox"
     aria-expanded="true"
     aria-controls="commands"
     aria-activedescendant={found[at] ? `command-${at}` : undefined}
   />
   <div id="commands" role="listbox" aria-label="What was found">
-    {#each found as command, index (command.label + command.about)}
+    {#each found as command, index (command.label + command.about + (command.href ?? ''))}
       <button id="command-{index}" role="option" aria-selected={index === at} tabindex="-1" onclick={() => run(command)} onpointerenter={() => (at = index)}>
         <span>{command.label}</span><span class="about">{command.about}</span>
       </button>
     {:else}
-      <p>Nothing here is called that. Try the name of a table, or “new”.</p>
+      <p>Nothing here is called that. Try the title of a record, the name of a table, or “new”.</p>
     {/each}
   </div>
 </dialog>

@@ -13,6 +13,7 @@
   import { ownTables, type Model } from '$core/model/model';
   import type { Role } from '$server/database/catalogue';
   import { page } from '$app/state';
+  import { call, workspacePath } from '../api';
   import Menu from '../controls/Menu.svelte';
   import CommandLine, { type Command } from './CommandLine.svelte';
   import Notices from './Notices.svelte';
@@ -86,6 +87,21 @@
     { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
     { label: 'Sign out', about: person.email, run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
   ]);
+
+  /** Records of all tables by their titles. */
+  async function search(typed: string): Promise<Command[]> {
+    const answer = await call<{ records: { table: string; label: string; id: number; title: string; near: boolean }[] }>(
+      'GET',
+      workspacePath(workspace.key, `/search?${new URLSearchParams({ q: typed, limit: '4' })}`),
+    );
+    return answer.ok
+      ? answer.value.records.map(({ table: key, label, id, title, near }) => ({
+          label: title,
+          about: `${label}${near ? ', nearly that' : ''}`,
+          href: `${root}/t/${key}/r/${id}`,
+        }))
+      : [];
+  }
 </script>
 
 <div class="frame" class:folded>
@@ -140,7 +156,7 @@
   </header>
   <main class="stage">{@render children()}</main>
 </div>
-<CommandLine bind:this={commandLine} {commands} />
+<CommandLine bind:this={commandLine} {commands} {search} />
 <Notices {notices} />
 
 <style>

@@ -28,6 +28,7 @@
   import RemovalPanel from '$ui/records/RemovalPanel.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
   import { askedTotals, groupFields, totalText, ViewTotals } from '$ui/records/totals.svelte';
+  import TableSearch from '$ui/records/TableSearch.svelte';
   import TracePanel from '$ui/records/TracePanel.svelte';
   import ViewLine from '$ui/records/ViewLine.svelte';
   import { orderParts } from '$ui/records/viewWords';
@@ -170,6 +171,12 @@
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <TableHead {workspace} {table} side="records">
+    <TableSearch
+      {workspace}
+      {table}
+      onopen={(id) => void open(set, id)}
+      onfilter={(condition) => shown.set({ filter: filter ? `(${filter}) and ${condition}` : condition })}
+    />
     <Menu
       label="Export what is shown"
       items={[

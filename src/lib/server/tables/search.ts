@@ -1,0 +1,153 @@
+import { fieldOf, isShown, isStored, linkedTable, ownTables, valueTypeOf, type Dye, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { quoteIdentifier, quoteText } from '$core/sql';
+import { tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { errorCode } from '../database/transaction';
+import { titleSql } from './selection';
+
+export interface FoundRecord {
+  readonly table: string;
+  readonly label: string;
+  readonly dye: Dye;
+  readonly id: number;
+  readonly title: string;
+  /** It is not what was typed, but nearly. */
+  readonly near: boolean;
+}
+
+/** A condition that what was typed may mean: `field is value`, with its words and its formula. */
+export interface Suggestion {
+  readonly field: string;
+  readonly label: string;
+  readonly value: string;
+  readonly filter: string;
+  readonly near: boolean;
+}
+
+/** So many titles with the text are looked at before the best are chosen: enough to find those that begin with it. */
+const mostLooked = 300;
+/** Near titles are looked for as long as this, in milliseconds; a search is no place to wait. */
+const nearFor = 80;
+const cancelled = '57014';
+
+const escaped = (text: string): string => text.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`);
+
+/** The title as the index on it has it, where one can stand; the same value everywhere else. */
+function searched(seat: Seat, table: Table, alias: string): string {
+  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+  const plain = title && isStored(title) && ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind);
+  return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(seat, table, alias)})`;
+}
+
+interface Hit {
+  readonly id: number;
+  readonly title: string;
+}
+
+/** Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. */
+async function titlesWith(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
+  const text = typed.toLowerCase();
+  const title = searched(seat, table, 'r');
+  const begins = `${escaped(text)}%`;
+  const select = (pattern: string) =>
+    `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${tableName(seat.workspace, table)} r where ${title} like ${pattern} limit ${mostLooked})`;
+  const parts = text.length >= 3 ? [select('$1'), select('$2')] : [select('$1')];
+  const { rows } = await client.query<Hit>(
+    `select distinct on (p, t, id) id, title, strpos(low, $${parts.length + 1}) as p, title collate loom.people as t from (${parts.join(' union all ')}) f order by p, t, id limit ${limit}`,
+    [begins, ...(parts.length === 2 ? [`%${escaped(text)}%`] : []), text],
+  );
+  return rows;
+}
+
+/** Records whose title has a word that is nearly the text: by shared trigrams, the most alike first. */
+async function titlesNear(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
+  if (typed.length < 4) return [];
+  const title = searched(seat, table, 'r');
+  await client.query(`begin; set local statement_timeout = ${nearFor}; set local pg_trgm.word_similarity_threshold = 0.45`);
+  try {
+    const { rows } = await client.query<Hit>(
+      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r where $1 operator(loom.<%) ${title}
+       order by loom.word_similarity($1, ${title}) desc, r._id limit ${limit}`,
+      [typed.toLowerCase()],
+    );
+    return rows;
+  } catch (error) {
+    // What takes too long is not found: the exact ones are there already.
+    if (errorCode(error) === cancelled) return [];
+    throw error;
+  } finally {
+    await client.query('rollback');
+  }
+}
+
+async function found(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<FoundRecord[]> {
+  const say = (near: boolean) => (hit: Hit) => ({ table: table.key, label: table.label, dye: table.dye, id: hit.id, title: hit.title, near });
+  const exact = await titlesWith(client, seat, table, typed, limit);
+  if (exact.length > 0) return exact.map(say(false));
+  return (await titlesNear(client, seat, table, typed, Math.min(limit, 3))).map(say(true));
+}
+
+/** Records of a workspace by their titles: those of each table that begin with the text, have it, or nearly have it. */
+export async function searchWorkspace(pool: Pool, seat: Seat, typed: string, ofEach: number): Promise<FoundRecord[]> {
+  const text = typed.trim();
+  if (text === '') return [];
+  const client = await pool.connect();
+  try {
+    const all: FoundRecord[] = [];
+    for (const table of ownTables(seat.workspace.model)) all.push(...(await found(client, seat, table, text, ofEach)));
+    const rank = ({ near, title }: FoundRecord) => (near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1);
+    return all.sort((a, b) => rank(a) - rank(b));
+  } finally {
+    client.release();
+  }
+}
+
+/** What a text typed over a table may mean: its records by title, and conditions on its options, people and links from what is there. */
+export async function searchTable(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  typed: string,
+  limit: number,
+): Promise<{ records: FoundRecord[]; suggestions: Suggestion[] }> {
+  const text = typed.trim();
+  if (text === '') return { records: [], suggestions: [] };
+  const client = await pool.connect();
+  try {
+    const records = await found(client, seat, table, text, limit);
+    const suggestions: Suggestion[] = [];
+    for (const field of table.fields.filter(isShown)) suggestions.push(...(await suggestionsOf(client, seat, field, text)));
+    suggestions.sort((a, b) => Number(a.near) - Number(b.near));
+    return { records, suggestions: suggestions.slice(0, limit) };
+  } finally {
+    client.release();
+  }
+}
+
+const mostOfField = 3;
+
+async function suggestionsOf(client: Client, seat: Seat, field: Field, text: string): Promise<Suggestion[]> {
+  const { model } = seat.workspace;
+  const low = text.toLowerCase();
+  const is = (value: string, filter: string, near = false): Suggestion => ({ field: field.key, label: field.label, value, filter, near });
+  const type = shownType(model, field);
+  if (type.kind === 'option' || type.kind === 'options')
+    return type.options
+      .filter(({ label, retired }) => !retired && label.toLowerCase().includes(low))
+      .slice(0, mostOfField)
+      .map(({ label }) => is(label, type.kind === 'option' ? `${field.key} = ${quoteText(label)}` : `${quoteText(label)} in (${field.key})`));
+  if (valueTypeOf(field).is === 'member') {
+    const { rows } = await client.query<{ name: string }>('select name from loom.people where strpos(lower(name), $1) > 0 order by name limit 3', [low]);
+    return rows.map(({ name }) => is(name, `name_of(${field.key}) = ${quoteText(name)}`));
+  }
+  const target = linkedTable(model, field)?.table;
+  const title = target && target.title !== null ? fieldOf(model, target.title).field : undefined;
+  if (!target || !title || !isStored(title) || valueTypeOf(title).is !== 'text' || (field.type.kind === 'counterpart' && field.type.over === undefined))
+    return [];
+  const hits = await found(client, seat, target, text, mostOfField);
+  const path = `${field.key}.${title.key}`;
+  return hits.map(({ title: name, near }) =>
+    is(name, field.type.kind === 'link' ? `${path} = ${quoteText(name)}` : `exists(${field.key}) filter (where ${path} = ${quoteText(name)})`, near),
+  );
+}

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getSearch } from '$server/api/search';
+
+export const GET = respond(getSearch);
