@@ -3,6 +3,7 @@ import { openPool, type Pool } from './database/pool';
 import { log } from './http/log';
 import { ChangeListener } from './live/events';
 import { beginDays } from './tables/day';
+import { keepAllIndexes } from './tables/standingIndexes';
 import { addSystemColumns } from './tables/systemColumns';
 
 export interface Running {
@@ -21,5 +22,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   await beginDays(pool);
   const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
   calendar.unref();
+  const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
+  indexes.unref();
   return { pool, listener };
 }

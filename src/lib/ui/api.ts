@@ -8,11 +8,17 @@ export interface Refused extends Problem {
 
 export type Answer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Refused };
 
-/** Calls the API; a lost connection is a refusal like any other, so that nothing is dropped silently. */
-export async function call<T>(method: string, path: string, body?: unknown, once = false): Promise<Answer<T>> {
+/** Whether a call may have been lost on the way: nothing is known of it, so it is sent again under the same key. */
+export const unreached = ({ status }: Refused): boolean => status === 0;
+
+/**
+ * Calls the API; a lost connection is a refusal like any other, so that nothing is dropped silently. `once`: it is done
+ * once however often it is sent, under a new key or the one that is given.
+ */
+export async function call<T>(method: string, path: string, body?: unknown, once: boolean | string = false): Promise<Answer<T>> {
   const headers: Record<string, string> = {};
   if (body !== undefined && !(body instanceof FormData)) headers['content-type'] = 'application/json';
-  if (once) headers['idempotency-key'] = crypto.randomUUID();
+  if (once) headers['idempotency-key'] = once === true ? crypto.randomUUID() : once;
   try {
     const response = await fetch(path, { method, headers, body: body === undefined ? undefined : body instanceof FormData ? body : JSON.stringify(body) });
     const answer: unknown = await response.json().catch(() => null);

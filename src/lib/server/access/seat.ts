@@ -1,4 +1,4 @@
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
 import { emptyModel, tableNamed, type Model, type Table } from '$core/model/model';
 import { withoutInternal } from '$core/model/visible';
@@ -62,7 +62,7 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
     .select({ ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers, role: members.role })
     .from(workspaces)
     .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
-    .where(byId);
+    .where(and(byId, isNull(workspaces.deletedAt)));
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);

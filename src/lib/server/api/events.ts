@@ -1,5 +1,8 @@
+import Joi from 'joi';
+import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { eventStream } from '../live/events';
+import { tellPresence } from '../live/presence';
 
 export const getEvents = workspaceEndpoint({
   method: 'GET',
@@ -7,6 +10,37 @@ export const getEvents = workspaceEndpoint({
   summary: 'Server-sent events: what changed',
   role: 'reader',
   streams: true,
-  answers: 'text/event-stream of {workspace, batch, tables}',
+  answers: 'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
   answer: ({ event, seat }) => Promise.resolve(eventStream(event.locals.listener, seat.workspace.id)),
+});
+
+export const putPresence = workspaceEndpoint({
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/presence',
+  summary: 'Say where an open page is, for others who are there; now and then again, and once when it is left',
+  role: 'reader',
+  body: Joi.object({
+    tab: Joi.string().max(40).required(),
+    table: Joi.string().allow(null).default(null),
+    record: Joi.number().integer().allow(null).default(null),
+    field: Joi.string().max(63).allow(null).default(null),
+    gone: Joi.boolean(),
+  }),
+  answers: '{}',
+  answer: async ({ pool, seat, body }) => {
+    const { tab, table, record, field, gone } = body as { tab: string; table: string | null; record: number | null; field: string | null; gone?: boolean };
+    const shown = table === null ? null : tableAt(seat, table);
+    const known = field !== null && shown?.fields.some(({ key }) => key === field) ? field : null;
+    await tellPresence(pool, {
+      workspace: seat.workspace.id,
+      tab,
+      person: seat.person.id,
+      name: seat.person.name,
+      table: shown?.id ?? null,
+      record: shown ? record : null,
+      field: known,
+      ...(gone ? { gone: true as const } : {}),
+    });
+    return {};
+  },
 });

@@ -76,6 +76,10 @@ export const workspaces = loom.table('workspaces', {
   version: integer('version').notNull().default(1),
   /** The other workspaces that links lead to or come from, over any number of steps. */
   peers: integer('peers').array().notNull().default([]),
+  /** Out of sight, but as it was. */
+  archivedAt: instant('archived_at'),
+  /** In the bin: nobody gets in until it is brought back. */
+  deletedAt: instant('deleted_at'),
   /** Where people put tables in Weave. */
   weave: jsonb('weave').$type<WeavePlaces>().notNull().default({}),
 });

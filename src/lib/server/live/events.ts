@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import pg from 'pg';
 import { log } from '../http/log';
+import { Presence, presenceChannel, type PresenceNews } from './presence';
 
 /** Tells open pages and programs that something changed; they ask for what they show. */
 export interface ChangeEvent {
@@ -15,6 +16,7 @@ export class ChangeListener {
   private readonly emitter = new EventEmitter().setMaxListeners(0);
   private client: pg.Client | null = null;
   private closed = false;
+  readonly presence = new Presence();
 
   constructor(private readonly url: string) {}
 
@@ -22,10 +24,14 @@ export class ChangeListener {
     const client = new pg.Client({ connectionString: this.url, application_name: 'inner-loom-listener' });
     client.on('error', () => this.restart());
     client.on('end', () => this.restart());
-    client.on('notification', ({ payload }) => payload && this.emitter.emit('change', JSON.parse(payload) as ChangeEvent));
+    client.on('notification', ({ channel, payload }) => {
+      if (!payload) return;
+      if (channel === presenceChannel) this.presence.hear(JSON.parse(payload) as PresenceNews);
+      else this.emitter.emit('change', JSON.parse(payload) as ChangeEvent);
+    });
     try {
       await client.connect();
-      await client.query('listen loom');
+      await client.query(`listen loom; listen ${presenceChannel}`);
       this.client = client;
       // What happened while nobody listened is unknown, so everybody looks again.
       this.emitter.emit('again');
@@ -55,6 +61,7 @@ export class ChangeListener {
 
   async stop(): Promise<void> {
     this.closed = true;
+    this.presence.stop();
     await this.client?.end();
   }
 }
@@ -71,9 +78,13 @@ export function eventStream(listener: ChangeListener, workspace: number): Respon
       const send = (text: string) => controller.enqueue(encoder.encode(text));
       send('retry: 2000\n\n');
       const unsubscribe = listener.subscribe(workspace, (event) => send(`data: ${JSON.stringify(event)}\n\n`));
+      const here = () => send(`event: here\ndata: ${JSON.stringify(listener.presence.in(workspace))}\n\n`);
+      const leave = listener.presence.subscribe(workspace, here);
+      here();
       const timer = setInterval(() => send(': still here\n\n'), keepAlive);
       stop = () => {
         unsubscribe();
+        leave();
         clearInterval(timer);
       };
     },

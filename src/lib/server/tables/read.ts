@@ -44,6 +44,17 @@ export class RecordStatement {
     return this.select([], '');
   }
 
+  /** The asked fields with their columns in the statement, and the title of what they name. */
+  columnsOf(): { readonly field: Field; readonly column: string; readonly title: string | null }[] {
+    return this.fields.map((field, index) => ({ field, ...this.selection.columnAt(index) }));
+  }
+
+  /** All records in order, of each only these expressions. */
+  wholeOf(expressions: readonly string[]): string {
+    const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';
+    return `select ${expressions.join(', ')} from ${this.selection.from}${where} order by ${this.order.map(orderSql).join(', ')}`;
+  }
+
   /** What each record's place in the order is told by, and its number `n` there; `last` is true for the last one. An index on the order has all of it. */
   get places(): string {
     const window = this.orderOutside.join(', ');

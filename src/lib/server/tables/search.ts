@@ -28,7 +28,10 @@ export interface Suggestion {
 /** So many titles with the text are looked at before the best are chosen: enough to find those that begin with it. */
 const mostLooked = 300;
 /** Near titles are looked for as long as this, in milliseconds; a search is no place to wait. */
-const nearFor = 80;
+const nearFor = 70;
+const mostNear = 3;
+/** Of shorter texts too much is near. */
+const leastNear = 4;
 const cancelled = '57014';
 
 const escaped = (text: string): string => text.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`);
@@ -60,47 +63,74 @@ async function titlesWith(client: Client, seat: Seat, table: Table, typed: strin
   return rows;
 }
 
-/** Records whose title has a word that is nearly the text: by shared trigrams, the most alike first. */
-async function titlesNear(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
-  if (typed.length < 4) return [];
+/** The text with two letters that follow each other changed round, at each place: shared trigrams tell such a slip badly in short words. */
+const turnedRound = (text: string): string[] =>
+  [...text].slice(1).flatMap((letter, index) => {
+    const before = text[index] ?? '';
+    return before === letter || letter === ' ' || before === ' ' ? [] : [`%${escaped(text.slice(0, index) + letter + before + text.slice(index + 2))}%`];
+  });
+
+/**
+ * Records whose title has a word that is nearly the text, the most alike first. The index gives a sample where very many
+ * share its trigrams; what takes longer than a search may is not found, as the exact ones come first anyway.
+ */
+async function titlesNear(client: Client, seat: Seat, table: Table, typed: string, milliseconds: number): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
-  await client.query(`begin; set local statement_timeout = ${nearFor}; set local pg_trgm.word_similarity_threshold = 0.45`);
+  const from = `${tableName(seat.workspace, table)} r`;
+  const select = (where: string) => `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
+  await client.query(
+    `savepoint near; set local statement_timeout = ${Math.ceil(milliseconds)}; set local gin_fuzzy_search_limit = 2000; set local pg_trgm.word_similarity_threshold = 0.5`,
+  );
   try {
     const { rows } = await client.query<Hit>(
-      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r where $1 operator(loom.<%) ${title}
-       order by loom.word_similarity($1, ${title}) desc, r._id limit ${limit}`,
-      [typed.toLowerCase()],
+      `select id, title from (${select(`$1 operator(loom.<%) ${title}`)} union ${select(`${title} like any ($2)`)}) f
+       order by greatest(loom.word_similarity($1, low), case when low like any ($2) then 0.9 else 0 end) desc, title collate loom.people, id limit ${mostNear}`,
+      [typed.toLowerCase(), turnedRound(typed.toLowerCase())],
     );
     return rows;
   } catch (error) {
-    // What takes too long is not found: the exact ones are there already.
     if (errorCode(error) === cancelled) return [];
     throw error;
   } finally {
-    await client.query('rollback');
+    // Takes the settings back as well.
+    await client.query('rollback to savepoint near');
   }
 }
 
-async function found(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<FoundRecord[]> {
-  const say = (near: boolean) => (hit: Hit) => ({ table: table.key, label: table.label, dye: table.dye, id: hit.id, title: hit.title, near });
-  const exact = await titlesWith(client, seat, table, typed, limit);
-  if (exact.length > 0) return exact.map(say(false));
-  return (await titlesNear(client, seat, table, typed, Math.min(limit, 3))).map(say(true));
+/** Reads with the indexes for searching: PostgreSQL, which knows nothing of how rare three letters are, would as soon read a table through. */
+async function searching<T>(pool: Pool, work: (client: Client) => Promise<T>): Promise<T> {
+  const client = await pool.connect();
+  try {
+    await client.query('begin read only; set local jit = off; set local enable_seqscan = off');
+    return await work(client);
+  } finally {
+    await client.query('rollback').catch(() => undefined);
+    client.release();
+  }
+}
+
+/** Records of some tables whose titles begin with a text or have it; where none has, those that nearly do. */
+async function found(client: Client, seat: Seat, tables: readonly Table[], typed: string, limit: number): Promise<FoundRecord[]> {
+  const say = (table: Table, near: boolean) => (hit: Hit) => ({ table: table.key, label: table.label, dye: table.dye, id: hit.id, title: hit.title, near });
+  const all: FoundRecord[] = [];
+  for (const table of tables) all.push(...(await titlesWith(client, seat, table, typed, limit)).map(say(table, false)));
+  if (all.length > 0 || typed.length < leastNear) return all;
+  const until = performance.now() + nearFor;
+  for (const table of tables) {
+    const left = until - performance.now();
+    if (left < 5) break;
+    all.push(...(await titlesNear(client, seat, table, typed, left)).map(say(table, true)));
+  }
+  return all;
 }
 
 /** Records of a workspace by their titles: those of each table that begin with the text, have it, or nearly have it. */
 export async function searchWorkspace(pool: Pool, seat: Seat, typed: string, ofEach: number): Promise<FoundRecord[]> {
   const text = typed.trim();
   if (text === '') return [];
-  const client = await pool.connect();
-  try {
-    const all: FoundRecord[] = [];
-    for (const table of ownTables(seat.workspace.model)) all.push(...(await found(client, seat, table, text, ofEach)));
-    const rank = ({ near, title }: FoundRecord) => (near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1);
-    return all.sort((a, b) => rank(a) - rank(b));
-  } finally {
-    client.release();
-  }
+  const all = await searching(pool, (client) => found(client, seat, ownTables(seat.workspace.model), text, ofEach));
+  const rank = ({ near, title }: FoundRecord) => (near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1);
+  return all.sort((a, b) => rank(a) - rank(b));
 }
 
 /** What a text typed over a table may mean: its records by title, and conditions on its options, people and links from what is there. */
@@ -113,16 +143,13 @@ export async function searchTable(
 ): Promise<{ records: FoundRecord[]; suggestions: Suggestion[] }> {
   const text = typed.trim();
   if (text === '') return { records: [], suggestions: [] };
-  const client = await pool.connect();
-  try {
-    const records = await found(client, seat, table, text, limit);
+  return searching(pool, async (client) => {
+    const records = await found(client, seat, [table], text, limit);
     const suggestions: Suggestion[] = [];
     for (const field of table.fields.filter(isShown)) suggestions.push(...(await suggestionsOf(client, seat, field, text)));
     suggestions.sort((a, b) => Number(a.near) - Number(b.near));
     return { records, suggestions: suggestions.slice(0, limit) };
-  } finally {
-    client.release();
-  }
+  });
 }
 
 const mostOfField = 3;
@@ -145,7 +172,7 @@ async function suggestionsOf(client: Client, seat: Seat, field: Field, text: str
   const title = target && target.title !== null ? fieldOf(model, target.title).field : undefined;
   if (!target || !title || !isStored(title) || valueTypeOf(title).is !== 'text' || (field.type.kind === 'counterpart' && field.type.over === undefined))
     return [];
-  const hits = await found(client, seat, target, text, mostOfField);
+  const hits = await found(client, seat, [target], text, mostOfField);
   const path = `${field.key}.${title.key}`;
   return hits.map(({ title: name, near }) =>
     is(name, field.type.kind === 'link' ? `${path} = ${quoteText(name)}` : `exists(${field.key}) filter (where ${path} = ${quoteText(name)})`, near),

@@ -57,15 +57,18 @@ export class Selection {
     return title;
   }
 
+  private readonly fields: { readonly column: string; readonly title: string | null }[] = [];
+
   add(field: Field, index: number): void {
-    const { type } = field;
-    if (type.kind === 'counterpart') {
-      this.columns.push(`${this.linked(field)} as c${index}`);
-      return;
-    }
-    this.columns.push(`r.${quoteIdentifier(field.key)} as c${index}`);
-    if (type.kind === 'link') this.columns.push(`${this.targetTitle(field)} as t${index}`);
-    if (valueTypeOf(field).is === 'member') this.columns.push(`loom.person_name(r.${quoteIdentifier(field.key)}) as t${index}`);
+    const column = field.type.kind === 'counterpart' ? this.linked(field) : `r.${quoteIdentifier(field.key)}`;
+    const title = field.type.kind === 'link' ? this.targetTitle(field) : valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null;
+    this.fields[index] = { column, title };
+    this.columns.push(`${column} as c${index}`, ...(title === null ? [] : [`${title} as t${index}`]));
+  }
+
+  /** The expressions of a field that was added: its value, and the title of the record or person it names. */
+  columnAt(index: number): { readonly column: string; readonly title: string | null } {
+    return this.fields[index] ?? { column: 'null', title: null };
   }
 
   /** The other side of a link: how many records; the record itself where there is one at most; all of a link to many. */

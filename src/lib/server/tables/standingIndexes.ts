@@ -2,8 +2,10 @@ import { createHash } from 'node:crypto';
 import { fieldOf, isStored, ownTables, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
-import type { Client, Pool } from '../database/pool';
+import { isNull } from 'drizzle-orm';
+import { tableName, withModel, type Seat } from '../access/seat';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { log } from '../http/log';
 import { estimatedRecords } from './estimate';
 import { orderSql, Selection } from './selection';
@@ -104,4 +106,13 @@ async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
   for (const [index, on] of all)
     if (!rows.some((row) => row.name === index && row.valid))
       await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
+}
+
+/** The same for all workspaces: tables grow by loads and by work, and are noticed when PostgreSQL has analysed them. */
+export async function keepAllIndexes(pool: Pool): Promise<void> {
+  const rows = await catalogueOn(pool).select().from(workspaces).where(isNull(workspaces.deletedAt));
+  for (const row of rows) {
+    const workspace = await withModel(pool, row);
+    await keepIndexes(pool, { person: { id: 0, email: '', name: '' }, role: 'administrator', workspace });
+  }
 }

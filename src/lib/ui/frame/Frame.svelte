@@ -17,6 +17,7 @@
   import Menu from '../controls/Menu.svelte';
   import CommandLine, { type Command } from './CommandLine.svelte';
   import Notices from './Notices.svelte';
+  import UnsentStrip from './UnsentStrip.svelte';
   import { useFrame } from './context';
   import { switchLight } from './theme';
 
@@ -38,7 +39,7 @@
     workspaces: readonly { key: string; label: string }[];
     children: Snippet;
   } = $props();
-  const { live, notices, health } = useFrame();
+  const { live, notices, health, unsent } = useFrame();
   let folded = $state(false);
   let commandLine = $state<ReturnType<typeof CommandLine> | null>(null);
 
@@ -60,12 +61,19 @@
   const table = $derived(tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
   // The longest address that fits: that of the tables is the beginning of all others.
   const station = $derived(stations.toSorted((a, b) => b.href.length - a.href.length).find(({ href }) => here.startsWith(href)));
-  const initials = $derived(
-    person.name
+  const initialsOf = (name: string) =>
+    name
       .split(' ')
       .map((word) => word[0])
       .join('')
-      .slice(0, 2),
+      .slice(0, 2);
+  const initials = $derived(initialsOf(person.name));
+  /** Others, each once, with the table they are in. */
+  const others = $derived(
+    [...new Map(live.here.filter(({ name }) => name !== person.name).map((one) => [one.person, one])).values()].map((one) => ({
+      ...one,
+      where: tables.find(({ id }) => id === one.table)?.label ?? null,
+    })),
   );
 
   const commands = $derived<Command[]>([
@@ -143,6 +151,13 @@
         <strong class="here">{station?.label ?? ''}</strong>
       {/if}
     </div>
+    {#if others.length > 0}
+      <span class="others" role="group" aria-label="Also here">
+        {#each others.slice(0, 4) as one (one.person)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}">{initialsOf(one.name)}</span
+          >{/each}
+        {#if others.length > 4}<span class="more">+{others.length - 4}</span>{/if}
+      </span>
+    {/if}
     {#if !live.connected}<span class="lost" role="status">Connection lost; trying again</span>{/if}
     <button class="find" aria-label="Find or do" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
     <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button>
@@ -154,7 +169,10 @@
     </Menu>
     <form id="sign-out" method="post" action="/sign-out"></form>
   </header>
-  <main class="stage">{@render children()}</main>
+  <main class="stage">
+    <UnsentStrip {unsent} />
+    <div class="inner">{@render children()}</div>
+  </main>
 </div>
 <CommandLine bind:this={commandLine} {commands} {search} />
 <Notices {notices} />
@@ -294,8 +312,35 @@
     background: var(--woad-tint);
     border-radius: 50%;
   }
+  .others {
+    display: flex;
+    gap: 3px;
+    align-items: center;
+  }
+  .other {
+    display: grid;
+    place-items: center;
+    width: 24px;
+    height: 24px;
+    color: var(--ink);
+    font-size: 11px;
+    background: var(--sunken);
+    border: 1px solid var(--line-strong);
+    border-radius: 50%;
+  }
+  .more {
+    color: var(--ink-soft);
+    font-size: 12px;
+  }
+  .inner {
+    display: flex;
+    flex: 1;
+    min-width: 0;
+    min-height: 0;
+  }
   .stage {
     display: flex;
+    flex-direction: column;
     min-width: 0;
     min-height: 0;
     overflow: hidden;

@@ -1,11 +1,13 @@
 import { createContext } from 'svelte';
 import type { LiveChanges } from './live.svelte';
 import type { Notices } from './notices.svelte';
+import type { UnsentEdits } from './unsent.svelte';
 
 /** What every part of a workspace's pages can reach. */
 export interface FrameContext {
   readonly live: LiveChanges;
   readonly notices: Notices;
+  readonly unsent: UnsentEdits;
   /** How many findings Health has; null until it was looked. */
   readonly health: { count: number | null };
   /** The workspace one is in: its key, and the zone of its clocks. */

@@ -127,6 +127,17 @@
   };
   const isDraft = (line: number) => mayEdit && line === recordLines;
 
+  const unsentAt = (record: ShownRecord, field: Field) => (frame.unsent.list.length === 0 ? undefined : frame.unsent.at(set.cellOf(record.id, field.key)));
+  /** Others on this table, by the cell they are in. */
+  const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
+  const othersAt = (record: ShownRecord | undefined, { key }: Field) =>
+    others.length === 0 || !record ? [] : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
+  $effect(() => {
+    const { line, column } = chosen.at;
+    const record = recordAt(line);
+    if (table.home === undefined) frame.live.at({ table: table.key, record: record?.id ?? null, field: columns[column]?.field.key ?? null });
+  });
+
   $effect(() => {
     const rows = [first, end - 1]
       .map(lineAt)
@@ -369,6 +380,8 @@
     class:last={shown.frozen && !columns[column + 1]?.frozen}
     class:marked={record && set.marked.has(`${record.id}.${field.key}`)}
     class:tall={rowLines > 1}
+    class:others={othersAt(record, field).length > 0}
+    data-others={othersAt(record, field).join(', ') || undefined}
     style:width="{shown.width}px"
     style:left={shown.frozen ? undefined : `${shown.left}px`}
     onpointerdown={(event) => press(event, line, column)}
@@ -389,6 +402,8 @@
         oncommit={commit}
         oncancel={() => leave(line, column)}
       />
+    {:else if record && unsentAt(record, field)}
+      <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsentAt(record, field)?.value} /></span>
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if isDraft(line)}
@@ -623,6 +638,26 @@
   .hint {
     color: var(--ink-faint);
     font-weight: 400;
+  }
+  .unsent {
+    border-bottom: 2px dotted var(--weld);
+  }
+  .others {
+    box-shadow: inset 0 0 0 2px var(--dye-heather);
+  }
+  .others::after {
+    position: absolute;
+    right: 2px;
+    bottom: 2px;
+    padding: 0 4px;
+    color: var(--raised);
+    font-size: 11px;
+    line-height: 14px;
+    content: attr(data-others);
+    background: var(--dye-heather);
+  }
+  .still > .others {
+    position: relative;
   }
   .right {
     text-align: right;

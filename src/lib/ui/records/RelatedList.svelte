@@ -30,7 +30,7 @@
     record: ShownRecord;
     mayEdit: boolean;
   } = $props();
-  const { live, notices, workspace: here } = useFrame();
+  const { live, notices, unsent, workspace: here } = useFrame();
   /** Rows that are drawn before the list scrolls by itself. */
   const most = 8;
   let filter = $state('');
@@ -49,7 +49,7 @@
   );
   const keys = $derived(columns.map(({ field }) => field.key).join(','));
   const set = $derived(new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''));
-  const work = new RecordWork(() => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }), notices);
+  const work = new RecordWork(() => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }), notices, unsent);
   const preset = $derived({ [link.key]: { id: record.id, title: `#${record.id}` } });
   const rows = $derived(Math.min(most, set.rows + (mayEdit ? 1 : 0)) + 1);
 

@@ -135,6 +135,11 @@ export class RecordSet {
     return answer.ok ? null : answer.problem;
   }
 
+  /** Names a cell across pages, for what was typed into it and is not sent yet. */
+  cellOf(id: number, key: string): string {
+    return `${this.path()} ${id}.${key}`;
+  }
+
   private path(rest = ''): string {
     return workspacePath(this.workspace, `/tables/${this.table}/records${rest}`);
   }
@@ -156,7 +161,8 @@ export class RecordSet {
 
   private fill(): void {
     for (const block of this.wanted) {
-      if (this.asked.size >= atOnce) return;
+      // What was asked for places that one has left since holds nobody up.
+      if (this.wanted.filter((one) => this.asked.has(one)).length >= atOnce) return;
       const known = this.blocks.get(block);
       if (this.asked.has(block) || (known && !known.stale)) continue;
       if (block > 0 && this.count !== null && block * blockSize >= this.count) continue;
@@ -309,11 +315,21 @@ export class RecordSet {
    * Writes one value; the version makes sure that nobody's change is overwritten unseen. With `ask` it is refused first,
    * with counts, where very much would be calculated anew.
    */
-  async write(record: ShownRecord, values: Record<string, unknown>, { overwrite = false, ask = true } = {}): Promise<Answer<WriteAnswer>> {
-    const sent = { id: record.id, ...(overwrite ? {} : { version: record.version }), values };
-    const answer = await this.during(() => call<WriteAnswer>('PATCH', this.path(), { records: [sent], ask }, true));
+  async write(
+    record: ShownRecord,
+    values: Record<string, unknown>,
+    how: { overwrite?: boolean; ask?: boolean; key?: string } = {},
+  ): Promise<Answer<WriteAnswer>> {
+    const { method, path, body, key } = this.edit(record, values, how);
+    const answer = await this.during(() => call<WriteAnswer>(method, path, body, key));
     if (answer.ok) this.show(answer.value.records, Object.keys(values));
     return answer;
+  }
+
+  /** The call that writes values into a record, with the key under which it is done once however often it is sent. */
+  edit(record: ShownRecord, values: Record<string, unknown>, { overwrite = false, ask = true, key = crypto.randomUUID() as string } = {}) {
+    const sent = { id: record.id, ...(overwrite ? {} : { version: record.version }), values };
+    return { method: 'PATCH', path: this.path(), body: { records: [sent], ask }, key };
   }
 
   /** Makes a record; it is shown behind all others until the order is read anew. */

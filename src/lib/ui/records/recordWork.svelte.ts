@@ -1,7 +1,8 @@
 import { isEntered, type Field, type Table } from '$core/model/model';
 import { continued } from '$core/values/series';
-import { call, workspacePath, type Answer, type Refused } from '../api';
+import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 import type { Notices } from '../frame/notices.svelte';
+import type { UnsentEdits } from '../frame/unsent.svelte';
 import { WatchedWork } from '../structure/work.svelte';
 import { editText } from '../values/show';
 import { counted } from '../values/words';
@@ -56,6 +57,7 @@ export class RecordWork {
   constructor(
     private readonly place: () => { readonly workspace: string; readonly table: Table; readonly set: RecordSet; readonly zone: string },
     private readonly notices: Notices,
+    private readonly unsent: UnsentEdits,
   ) {
     this.watched = new WatchedWork(() => this.place().workspace);
   }
@@ -104,7 +106,12 @@ export class RecordWork {
   async edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}): Promise<void> {
     if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
     const { set } = this.place();
-    const answer = await set.write(record, { [field.key]: value }, how);
+    const key = crypto.randomUUID();
+    const answer = await set.write(record, { [field.key]: value }, { ...how, key });
+    if (!answer.ok && unreached(answer.problem)) {
+      const words = `${field.label} of ${this.titleOf(record)}: ${editText(value) || 'blank'}`;
+      return this.unsent.add({ ...set.edit(record, { [field.key]: value }, { ...how, key }), words, cell: set.cellOf(record.id, field.key), value });
+    }
     if (answer.ok) return this.done(`${field.label} of ${this.titleOf(record)} changed.`, answer.value.batch);
     if (Array.isArray(answer.problem.fields)) {
       this.clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as Clash['fields'] };
@@ -247,7 +254,8 @@ export class RecordWork {
     const answer: Answer<WriteAnswer> = await this.watched.during(set.during(() => call<WriteAnswer>('POST', this.path('/paste'), sent, true)));
     this.going = false;
     if (!answer.ok) {
-      if (!Array.isArray(answer.problem.reach)) this.pasting = null;
+      // What did not reach the server stays to be written again.
+      if (!Array.isArray(answer.problem.reach) && !unreached(answer.problem)) this.pasting = null;
       return this.refused(answer.problem, 'Pasting:', () => this.doPaste(misfits, false));
     }
     this.pasting = null;

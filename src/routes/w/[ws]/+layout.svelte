@@ -7,14 +7,17 @@
   import { call, workspacePath } from '$ui/api';
   import { LiveChanges } from '$ui/frame/live.svelte';
   import { Notices } from '$ui/frame/notices.svelte';
+  import { UnsentEdits } from '$ui/frame/unsent.svelte';
 
   const { data, children } = $props();
   const live = new LiveChanges();
+  const unsent = new UnsentEdits(() => data.workspace.key);
   const health = $state<{ count: number | null }>({ count: null });
   provideFrame({
     live,
     health,
     notices: new Notices(),
+    unsent,
     get workspace() {
       return data.workspace;
     },
@@ -22,6 +25,13 @@
 
   const key = $derived(data.workspace.key);
   $effect(() => live.listen(key));
+  $effect(() => {
+    if (key) untrack(() => unsent.begin());
+  });
+  // Back on the line, what waits is sent at once.
+  $effect(() => {
+    if (live.connected) untrack(() => unsent.waiting.length > 0 && void unsent.send());
+  });
   $effect(() => {
     const looked = key;
     health.count = null;

@@ -1,7 +1,9 @@
 import { stringify } from 'csv-stringify/sync';
 import type { Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
+import { asOfNow } from '../../database/transaction';
 import { cellPages, type CellRow, type Selected } from './cells';
+import { copiedLines, copiedStatement } from './csvCopied';
 
 /**
  * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading takes that
@@ -21,10 +23,13 @@ export async function* csvPieces(
   change: (page: CellRow[]) => Promise<CellRow[]> = (page) => Promise.resolve(page),
 ): AsyncGenerator<Uint8Array, void> {
   const encoder = new TextEncoder();
-  const lines = (rows: string[][]) => encoder.encode(stringify(rows, { record_delimiter: '\r\n' }));
+  const lines = (rows: string[][]) => encoder.encode(stringify(rows, { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }));
   const names = numbered === undefined ? selected.fields.map(({ label }) => label) : [numbered, ...selected.fields.map(({ key }) => key)];
   yield encoder.encode(numbered === undefined ? '\uFEFF' : '');
   yield lines([names.map(defused)]);
+  // What PostgreSQL can write itself it writes; records with their numbers are changed on the way.
+  const copied = numbered === undefined ? copiedStatement(seat, selected) : null;
+  if (copied !== null) return yield* asOfNow(connection, (client) => copiedLines(client, copied));
   for await (const page of cellPages(connection, seat, selected))
     yield lines(
       (await change(page)).map(({ id, cells }) => [

@@ -9,7 +9,7 @@
   const { data } = $props();
   const { live, notices, health } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const tables = $derived(ownTables(data.model).filter(({ fields }) => fields.some(({ type }) => type.kind === 'formula')));
+  const tables = $derived(ownTables(data.model));
   let found = $state<Record<string, readonly Finding[]>>({});
   let asked = 0;
 
@@ -37,14 +37,36 @@
   });
 
   const records = (table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
-  const formula = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure?field=${field}`;
+  const structure = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure${field ? `?field=${field}` : ''}`;
+
+  /** What mends a finding, and where; findings of calculated values are mended in their records or their formula. */
+  function repair(table: Table, finding: Finding): { words: string; href: string } | null {
+    switch (finding.kind) {
+      case 'required blank':
+        return { words: 'Fill them in', href: records(table, finding) };
+      case 'broken rule':
+      case 'same title':
+        return { words: 'Mend these records', href: records(table, finding) };
+      case 'set aside':
+        return { words: 'Repair the values', href: `/w/${workspace}/set-aside` };
+      case 'unused field':
+        return { words: 'Switch it off', href: structure(table, finding) };
+      case 'unused option':
+        return { words: 'Retire them', href: structure(table, finding) };
+      case 'link by text':
+        return { words: 'Make it a link', href: structure(table, finding) };
+      default:
+        return finding.filter ? { words: 'Show these records', href: records(table, finding) } : null;
+    }
+  }
+  const counts = ({ kind, count }: Finding) => (kind === 'unused option' ? `${count} of the list` : count.toLocaleString());
 </script>
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="Health" purpose="Where calculated values are blank or leave something out, for which reason, and on which records.">
+<StagePage title="Health" purpose="What is amiss with this workspace’s data and structure: where, on which records, and what mends it.">
   <p role="status">
     {#if looked < tables.length}Looking through {tables.length} tables: {looked} done …
-    {:else if total === 0}Nothing is amiss: every calculated value is there, or blank because there is nothing to gather.
+    {:else if total === 0}Nothing is amiss.
     {:else}{total} {total === 1 ? 'finding' : 'findings'} in {all.filter(({ findings }) => findings.length > 0).length} tables{/if}
   </p>
   {#each all.filter(({ findings }) => findings.length > 0) as { table, findings } (table.id)}
@@ -54,18 +76,18 @@
       <tbody>
         {#each findings as finding (finding.field + finding.words + finding.part)}
           <tr>
-            <td class="count">{finding.count.toLocaleString()}</td>
-            <td><a href={formula(table, finding)} title="Look at its formula">{finding.label}</a></td>
+            <td class="count">{counts(finding)}</td>
+            <td><a href={structure(table, finding)} title="Look at the field">{finding.label}</a></td>
             <td
               >{finding.words}{#if finding.part}: <code>{finding.part}</code>{/if}</td
             >
             <td class="first">
               {#each finding.records.slice(0, 3) as { id, title }, index (id)}{index > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}"
                   >{title}</a
-                >{/each}{finding.count > 3 ? ' …' : ''}
+                >{/each}{finding.records.length > 0 && finding.count > 3 ? ' …' : ''}
             </td>
             <td class="go"
-              >{#if finding.filter}<a class="open" href={records(table, finding)}>Show these records</a>{/if}</td
+              >{#if repair(table, finding)}<a class="open" href={repair(table, finding)?.href}>{repair(table, finding)?.words}</a>{/if}</td
             >
           </tr>
         {/each}

@@ -36,7 +36,7 @@
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
-  const { live, notices, workspace: here } = useFrame();
+  const { live, notices, unsent, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const mayEdit = $derived(data.workspace.role !== 'reader');
@@ -62,7 +62,7 @@
   const asked = $derived(askedTotals(shown.columns));
   const totalsText = $derived(asked.map(totalText).join(','));
   const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
-  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices);
+  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
 
   let panel = $state<
     | { kind: 'record'; id: number }

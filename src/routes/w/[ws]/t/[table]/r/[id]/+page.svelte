@@ -18,7 +18,7 @@
 
   /** One record on a page of its own, in the order of the view one came from. */
   const { data } = $props();
-  const { live, notices, workspace: here } = useFrame();
+  const { live, notices, unsent, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const mayEdit = $derived(data.workspace.role !== 'reader');
@@ -28,7 +28,7 @@
   const titleKey = $derived(fields.find((field) => field.id === table.title)?.key ?? '');
   const [filter, order, tableKey] = $derived([shown.written.filter, shown.order, table.key]);
   const set = $derived(new RecordSet(workspace, tableKey, { fields: titleKey, filter, sort: order, marks: [] }, ''));
-  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices);
+  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
   let panel = $state<{ kind: 'removal' } | { kind: 'trace'; field: string } | null>(null);
   const traced = $derived(panel?.kind === 'trace' ? fields.find((field) => panel?.kind === 'trace' && field.id === panel.field) : undefined);
   const title = $derived(set.whole ? work.titleOf(set.whole) : `#${id}`);
