@@ -14,6 +14,12 @@ const formula = (table: string, label: string, written: string, more: object = {
   table,
   field: { label, type: 'formula', formula: written, ...more },
 });
+const view = (table: string, label: string, parts: Extract<ChangeJson, { do: 'addView' }>['view']): ChangeJson => ({
+  do: 'addView',
+  table,
+  view: { label, ...parts },
+});
+
 const rule = (table: string, message: string, condition: string): ChangeJson => ({ do: 'addRule', table, message, condition });
 
 /** The cooperative's structure in the words of the API: fifteen tables in three workspaces, linked across. */
@@ -156,6 +162,46 @@ export const apiariesModel: readonly ChangeJson[] = [
   { do: 'addRule', table: 'stands', message: 'This apiary has a stand with this code already.', unique: ['apiary', 'code'] },
   rule('mite_counts', 'There cannot be more mites than bees.', 'mites <= bees_sampled'),
   rule('treatments', 'A treatment ends after it begins.', 'ends >= begins'),
+  view('hives', 'Due by the week’s end', {
+    filter: "next_due <= date '2026-05-23'",
+    sort: 'next_due',
+    columns: ['number', 'apiary', 'keeper', 'last_seen', 'next_due', 'condition', 'mite_rate'].map((field) => ({ field })),
+    takesNew: false,
+    colours: [{ when: "condition = 'overdue'", dye: 'madder' }],
+  }),
+  view('hives', 'By apiary', {
+    groups: 'apiary',
+    sort: '-weight',
+    columns: [
+      { field: 'number' },
+      { field: 'apiary' },
+      { field: 'type' },
+      { field: 'weight', total: 'avg' },
+      { field: 'keeper' },
+      { field: 'last_seen', total: 'max' },
+      { field: 'mean_temper' },
+    ],
+    takesNew: false,
+  }),
+  view('hives', 'Colonies by type', {
+    kind: 'board',
+    by: 'type',
+    columns: [{ field: 'number' }, { field: 'apiary' }, { field: 'keeper' }, { field: 'weight', total: 'avg' }, { field: 'next_due' }],
+    takesNew: false,
+  }),
+  view('inspections', 'Latest first', { sort: '-day', colours: [{ when: 'frames <= 2', dye: 'weld' }] }),
+  view('inspections', 'By month', {
+    groups: '-day:month',
+    columns: [{ field: 'day' }, { field: 'hive' }, { field: 'frames', total: 'sum' }, { field: 'stores', total: 'avg' }, { field: 'seen' }],
+  }),
+  view('treatments', 'Calendar of treatments', {
+    kind: 'calendar',
+    by: 'begins',
+    until: 'ends',
+    columns: [{ field: 'product' }, { field: 'hive' }, { field: 'begins' }, { field: 'ends' }],
+  }),
+  view('keepers', 'Each keeper', { kind: 'beside', sort: 'name' }),
+  view('queens', 'Queens as cards', { kind: 'cards', sort: '-born_on' }),
 ];
 
 export const honeyModel: readonly ChangeJson[] = [

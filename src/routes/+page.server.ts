@@ -1,7 +1,11 @@
 import { signedIn } from '$server/http/page';
-import { ledgerOf } from '$server/tables/workspaces';
+import { keptPlaces } from '$server/tables/home';
+import { deletedWorkspaces, ledgerOf } from '$server/tables/workspaces';
 
 export const load = async (event) => {
   const person = signedIn(event);
-  return { person: { name: person.name, email: person.email }, ledger: await ledgerOf(event.locals.pool, person) };
+  event.depends('loom:home');
+  const { pool } = event.locals;
+  const [ledger, places, bin] = await Promise.all([ledgerOf(pool, person), keptPlaces(pool, person), deletedWorkspaces(pool, person)]);
+  return { person: { name: person.name, email: person.email }, ledger, ...places, bin };
 };

@@ -1,7 +1,9 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
+  import Star from '@lucide/svelte/icons/star';
   import { Input } from 'flowbite-svelte';
   import Button from '$ui/controls/Button.svelte';
+  import Menu from '$ui/controls/Menu.svelte';
   import { call } from '$ui/api';
   import { switchLight } from '$ui/frame/theme';
   import { agoWords } from '$ui/values/words';
@@ -12,10 +14,36 @@
   let label = $state('');
   let refused = $state('');
 
+  /** Which workspaces the ledger shows. */
+  let which = $state<'all' | 'mine' | 'shared' | 'archived' | 'bin'>('all');
+  const kinds = $derived([
+    { name: 'all', words: 'all', count: data.ledger.filter(({ archived }) => !archived).length },
+    { name: 'mine', words: 'mine alone', count: data.ledger.filter(({ archived, others }) => !archived && others === 0).length },
+    { name: 'shared', words: 'shared', count: data.ledger.filter(({ archived, others }) => !archived && others > 0).length },
+    { name: 'archived', words: 'archived', count: data.ledger.filter(({ archived }) => archived).length },
+    { name: 'bin', words: 'in the bin', count: data.bin.length },
+  ] as const);
+  const fits = (line: { archived: boolean; others: number }) =>
+    which === 'archived' ? line.archived : !line.archived && (which === 'all' || (which === 'mine' ? line.others === 0 : line.others > 0));
+  const keptTables = $derived(new Set(data.favourites.filter(({ kind }) => kind === 'table').map(({ href }) => href)));
+  const keptWorkspaces = $derived(new Set(data.favourites.filter(({ kind }) => kind === 'workspace').map(({ href }) => href)));
+
+  async function change(workspace: string, settings: Record<string, unknown>) {
+    const answer = await call('PATCH', `/api/workspaces/${workspace}`, settings);
+    refused = answer.ok ? '' : [answer.problem.message, answer.problem.mend].filter(Boolean).join(' ');
+    await invalidate('loom:home');
+  }
+
+  async function keep(workspace: string, table: string | null, favourite: boolean) {
+    await call('PUT', `/api/workspaces/${workspace}/favourite`, { ...(table ? { table } : {}), favourite });
+    await invalidate('loom:home');
+  }
+
   const shown = $derived.by(() => {
     const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
     const holds = (text: string) => words.every((word) => text.toLowerCase().includes(word));
     return data.ledger
+      .filter(fits)
       .map((line) => ({
         ...line,
         tables: holds(`${line.workspaceLabel} ${line.description}`) ? line.tables : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
@@ -30,6 +58,12 @@
     else refused = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' ');
   }
 </script>
+
+{#snippet star(label: string, on: boolean, turn: (favourite: boolean) => void)}
+  <button class="star" aria-pressed={on} aria-label="Keep {label} at hand" onclick={() => turn(!on)}
+    ><Star size={13} fill={on ? 'currentColor' : 'none'} /></button
+  >
+{/snippet}
 
 <svelte:head><title>Home · Inner Loom</title></svelte:head>
 <header>
@@ -56,39 +90,94 @@
   </div>
   {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
 
-  <table>
-    <thead><tr><th>workspace, table</th><th>purpose</th><th class="number">records</th><th class="number">set aside</th><th>last change</th></tr></thead>
-    {#each shown as line (line.workspace)}
-      <tbody>
-        <tr class="workspace">
-          <th scope="rowgroup"><a href="/w/{line.workspace}">{line.workspaceLabel}</a></th>
-          <td>{line.description}</td>
-          <td class="number"></td><td></td>
-          <td
-            >{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
-            <span class="role">you may {line.role === 'reader' ? 'read' : line.role === 'editor' ? 'change records' : 'change everything'}</span></td
-          >
-        </tr>
-        {#each line.tables as table (table.key)}
-          <tr>
-            <th scope="row" style:--dye="var(--dye-{table.dye})"><a class="table" href="/w/{line.workspace}/t/{table.key}">{table.label}</a></th>
-            <td>{table.description}</td>
-            <td class="number">{table.records.toLocaleString()}</td>
-            <td class="number aside">{table.setAside > 0 ? table.setAside.toLocaleString() : ''}</td><td></td>
-          </tr>
-        {:else}
-          <tr
-            ><td colspan="5" class="empty"
-              >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or <a href="/w/{line.workspace}?new">start an empty table</a>.</td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    {:else}
-      <tbody><tr><td colspan="5" class="empty">{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td></tr></tbody
-      >
+  {#if (data.recent.length > 0 || data.favourites.length > 0) && typed === ''}
+    <div class="places">
+      {#each [{ name: 'Pick up again', list: data.recent }, { name: 'Kept at hand', list: data.favourites }] as { name, list } (name)}
+        <section aria-label={name}>
+          <h2>{name}</h2>
+          <ul>
+            {#each list as place (place.href)}
+              <li style:--dye={place.dye ? `var(--dye-${place.dye})` : 'var(--line-strong)'}>
+                <a href={place.href}>{place.label}</a>
+                <span>{place.within}{name === 'Pick up again' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span>
+              </li>
+            {:else}<li class="none">Star a table or a view to keep it here.</li>{/each}
+          </ul>
+        </section>
+      {/each}
+    </div>
+  {/if}
+
+  <div class="kinds" role="group" aria-label="Which workspaces">
+    {#each kinds as { name, words, count } (name)}
+      {#if count > 0 || name === 'all'}<button aria-pressed={which === name} onclick={() => (which = name)}>{words} <span>{count}</span></button>{/if}
     {/each}
-  </table>
+  </div>
+  {#if which === 'bin'}
+    <ul class="bin">
+      {#each data.bin as one (one.workspace)}
+        <li>
+          <b>{one.label}</b> in the bin since {agoWords(one.at)}
+          <Button kind="quiet" onclick={() => void change(one.workspace, { deleted: false })}>Bring it back</Button>
+        </li>
+      {/each}
+    </ul>
+  {:else}
+    <table>
+      <thead><tr><th>workspace, table</th><th>purpose</th><th class="number">records</th><th class="number">set aside</th><th>last change</th></tr></thead>
+      {#each shown as line (line.workspace)}
+        <tbody>
+          <tr class="workspace">
+            <th scope="rowgroup">
+              <a href="/w/{line.workspace}">{line.workspaceLabel}</a>
+              {@render star(line.workspaceLabel, keptWorkspaces.has(`/w/${line.workspace}`), (favourite) => void keep(line.workspace, null, favourite))}
+            </th>
+            <td>{line.description}</td>
+            <td class="number"></td><td></td>
+            <td
+              >{#if line.role === 'administrator'}<span class="steps"
+                  ><Menu
+                    label="What can be done with {line.workspaceLabel}"
+                    items={[
+                      line.archived
+                        ? { label: 'Bring it back into sight', run: () => void change(line.workspace, { archived: false }) }
+                        : { label: 'Archive: out of sight, kept as it is', run: () => void change(line.workspace, { archived: true }) },
+                      { label: 'Put it in the bin', run: () => void change(line.workspace, { deleted: true }) },
+                    ]}><span aria-hidden="true">…</span></Menu
+                  ></span
+                >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
+              <span class="role">you may {line.role === 'reader' ? 'read' : line.role === 'editor' ? 'change records' : 'change everything'}</span></td
+            >
+          </tr>
+          {#each line.tables as table (table.key)}
+            <tr>
+              <th scope="row" style:--dye="var(--dye-{table.dye})"
+                ><a class="named" href="/w/{line.workspace}/t/{table.key}">{table.label}</a>
+                {@render star(
+                  table.label,
+                  keptTables.has(`/w/${line.workspace}/t/${table.key}`),
+                  (favourite) => void keep(line.workspace, table.key, favourite),
+                )}</th
+              >
+              <td>{table.description}</td>
+              <td class="number">{table.records.toLocaleString()}</td>
+              <td class="number aside">{table.setAside > 0 ? table.setAside.toLocaleString() : ''}</td><td></td>
+            </tr>
+          {:else}
+            <tr
+              ><td colspan="5" class="empty"
+                >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or <a href="/w/{line.workspace}?new">start an empty table</a>.</td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      {:else}
+        <tbody
+          ><tr><td colspan="5" class="empty">{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td></tr></tbody
+        >
+      {/each}
+    </table>
+  {/if}
 </main>
 
 <style>
@@ -136,6 +225,80 @@
   .make {
     display: flex;
     gap: 6px;
+  }
+  .places {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(320px, 1fr));
+    gap: 8px 40px;
+    margin-bottom: 18px;
+  }
+  h2 {
+    padding-bottom: 3px;
+    margin-bottom: 2px;
+    color: var(--ink-soft);
+    font-size: 13px;
+    font-weight: 600;
+    border-bottom: 1px solid var(--line);
+  }
+  .places li {
+    padding: 3px 0 3px 9px;
+    border-left: 4px solid var(--dye);
+    margin-top: 2px;
+  }
+  .places li span,
+  .none {
+    color: var(--ink-faint);
+    font-size: 13px;
+  }
+  .places .none {
+    border: 0;
+    padding-left: 0;
+  }
+  .kinds {
+    display: flex;
+    gap: 14px;
+    margin-bottom: 6px;
+  }
+  .kinds button {
+    color: var(--ink-soft);
+    border-bottom: 2px solid transparent;
+  }
+  .kinds button[aria-pressed='true'] {
+    color: var(--ink);
+    font-weight: 600;
+    border-color: var(--woad);
+  }
+  .kinds span {
+    color: var(--ink-faint);
+    font-size: 12px;
+    font-weight: 400;
+  }
+  .bin li {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  .places a {
+    text-decoration: underline;
+    text-decoration-color: var(--line-strong);
+    text-underline-offset: 3px;
+  }
+  .star {
+    display: inline-grid;
+    place-items: center;
+    width: 24px;
+    height: 24px;
+    color: var(--weld);
+    opacity: 0.45;
+    vertical-align: -1px;
+  }
+  .star[aria-pressed='true'],
+  .star:focus-visible,
+  tr:hover .star {
+    opacity: 1;
+  }
+  .steps {
+    float: right;
   }
   .refused {
     margin-bottom: 10px;

@@ -66,6 +66,14 @@ describe('search', () => {
     expect(await searchWorkspace(pool, await place.seat(), 'Tom Orin', 5)).toMatchObject([{ table: 'keepers', near: true }]);
   });
 
+  test('of several records of one name offers one condition', async () => {
+    const [second] = await place.insert('keepers', { name: 'Tom Orrin' });
+    const seat = await place.seat();
+    const { suggestions } = await searchTable(pool, seat, tableAt(seat, 'hives'), 'tom orrin', 10);
+    expect(suggestions.filter(({ field }) => field === 'keeper')).toHaveLength(1);
+    await place.write('keepers', { remove: [second!.id] });
+  });
+
   test.each<[string, [string, string, number][]]>([
     ['weak', [['State', 'weak', 2]]],
     ['calm', [['State', 'strong and calm', 1]]],

@@ -3,7 +3,9 @@ import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../tables/ownSteps';
 import { readHistory, undoBatch } from '../tables/undo';
 import { applyPlan, makePlan } from '../tables/plan';
-import { ledgerOf, makeWorkspace, type WorkspaceWish } from '../tables/workspaces';
+import { keptPlaces } from '../tables/home';
+import { setFavourite } from '../tables/views';
+import { changeWorkspace, deletedWorkspaces, ledgerOf, makeWorkspace, type WorkspaceSettings, type WorkspaceWish } from '../tables/workspaces';
 import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
@@ -26,6 +28,43 @@ export const postWorkspace = endpoint({
   body: Joi.object({ label: Joi.string().trim().max(120).required(), key: Joi.string(), description: Joi.string().allow('').max(2000), zone: Joi.string() }),
   answers: '{id, key}',
   answer: ({ pool, person, body }) => makeWorkspace(pool, person, body as WorkspaceWish),
+});
+
+export const getHome = endpoint({
+  method: 'GET',
+  path: '/api/home',
+  summary: 'Where you left off, what you keep at hand, and workspaces in the bin',
+  answers: '{recent: [{kind, label, within, href, dye, visitedAt}], favourites: […], bin: [{workspace, label, at}]}',
+  answer: async ({ pool, person }) => ({ ...(await keptPlaces(pool, person)), bin: await deletedWorkspaces(pool, person) }),
+});
+
+export const patchWorkspace = endpoint({
+  method: 'PATCH',
+  path: '/api/workspaces/{ws}',
+  summary: 'Name a workspace anew, put it out of sight or in the bin, or bring it back; for its administrators',
+  body: Joi.object({ label: Joi.string().trim().max(120), description: Joi.string().allow('').max(2000), archived: Joi.boolean(), deleted: Joi.boolean() }).min(
+    1,
+  ),
+  answers: '{workspace}',
+  answer: async ({ pool, person, params, body }) => {
+    await changeWorkspace(pool, person, params.ws ?? '', body as WorkspaceSettings);
+    return { workspace: params.ws };
+  },
+});
+
+export const putFavourite = workspaceEndpoint({
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/favourite',
+  summary: 'Keep the workspace, or one of its tables, at hand; or no longer',
+  role: 'reader',
+  body: Joi.object({ table: Joi.string(), favourite: Joi.boolean().required() }),
+  answers: '{}',
+  answer: async ({ pool, seat, body }) => {
+    const { table, favourite } = body as { table?: string; favourite: boolean };
+    const what = table === undefined ? ({ kind: 'workspace', target: 'all' } as const) : ({ kind: 'table', target: tableAt(seat, table).id } as const);
+    await setFavourite(pool, seat, what, favourite);
+    return {};
+  },
 });
 
 export const getModel = workspaceEndpoint({

@@ -1,7 +1,6 @@
 import { compileFormulas } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf, type Field, type Table } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';

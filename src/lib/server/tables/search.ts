@@ -147,8 +147,9 @@ export async function searchTable(
     const records = await found(client, seat, [table], text, limit);
     const suggestions: Suggestion[] = [];
     for (const field of table.fields.filter(isShown)) suggestions.push(...(await suggestionsOf(client, seat, field, text)));
-    suggestions.sort((a, b) => Number(a.near) - Number(b.near));
-    return { records, suggestions: suggestions.slice(0, limit) };
+    // Two records of one name are one condition.
+    const once = [...new Map(suggestions.map((one) => [one.filter, one])).values()].sort((a, b) => Number(a.near) - Number(b.near));
+    return { records, suggestions: once.slice(0, limit) };
   });
 }
 

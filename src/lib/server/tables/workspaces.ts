@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import { emptyModel, ownTables, type Dye } from '$core/model/model';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
@@ -64,6 +64,9 @@ export interface LedgerLine {
   }[];
   readonly changedAt: string | null;
   readonly changedBy: string | null;
+  /** How many others may see it, too. */
+  readonly others: number;
+  readonly archived: boolean;
 }
 
 /** Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last analysed. */
@@ -76,6 +79,8 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       description: workspaces.description,
       model: workspaces.model,
       role: members.role,
+      archivedAt: workspaces.archivedAt,
+      others: sql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(Number),
       changedAt: sql<
         string | null
       >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
@@ -85,7 +90,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
     })
     .from(members)
     .innerJoin(workspaces, eq(workspaces.id, members.workspace))
-    .where(and(eq(members.person, person.id)))
+    .where(and(eq(members.person, person.id), isNull(workspaces.deletedAt)))
     .orderBy(workspaces.label);
   return Promise.all(
     rows.map(async (row) => {
@@ -115,6 +120,8 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         tables,
         changedAt: row.changedAt,
         changedBy: row.changedBy,
+        others: row.others,
+        archived: row.archivedAt !== null,
       };
     }),
   );
@@ -135,4 +142,51 @@ export async function tableCounts(pool: Pool, schema: string, keys: readonly str
     keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`),
   );
   return new Map(rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]));
+}
+
+/** A workspace in the bin, which who administers it can bring back. */
+export interface DeletedWorkspace {
+  readonly workspace: string;
+  readonly label: string;
+  readonly at: string;
+}
+
+export async function deletedWorkspaces(pool: Pool, person: Person): Promise<DeletedWorkspace[]> {
+  const rows = await catalogueOn(pool)
+    .select({ workspace: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
+    .from(workspaces)
+    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id), eq(members.role, 'administrator')))
+    .where(isNotNull(workspaces.deletedAt));
+  return rows.map(({ at, ...one }) => ({ ...one, at: at ?? '' }));
+}
+
+/** What of a workspace its administrators can set. */
+export interface WorkspaceSettings {
+  readonly label?: string;
+  readonly description?: string;
+  /** Out of sight on Home, but as it was. */
+  readonly archived?: boolean;
+  /** In the bin: nobody gets in until it is brought back. */
+  readonly deleted?: boolean;
+}
+
+/** Names a workspace anew, puts it out of sight or in the bin, or brings it back from there. */
+export async function changeWorkspace(pool: Pool, person: Person, name: string, { label, description, archived, deleted }: WorkspaceSettings): Promise<void> {
+  const changed = await catalogueOn(pool)
+    .update(workspaces)
+    .set({
+      ...(label === undefined ? {} : { label: label.trim() }),
+      ...(description === undefined ? {} : { description }),
+      ...(archived === undefined ? {} : { archivedAt: archived ? sql`now()` : null }),
+      ...(deleted === undefined ? {} : { deletedAt: deleted ? sql`now()` : null }),
+    })
+    .where(
+      and(
+        eq(workspaces.key, name),
+        // Who may do it is looked at here, as nobody has a seat in what is in the bin.
+        sql`exists (select from loom.members m where m.workspace = ${workspaces.id} and m.person = ${person.id} and m.role = 'administrator')`,
+      ),
+    )
+    .returning({ id: workspaces.id });
+  if (changed.length === 0) throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
 }

@@ -183,6 +183,9 @@
   [aria-selected='true'] {
     background: var(--woad-tint);
   }
+  [aria-selected='true'] small {
+    color: var(--ink-soft);
+  }
   i {
     color: var(--ink-soft);
     font-style: normal;

@@ -1,0 +1,66 @@
+import { and, desc, eq, isNotNull, isNull, or } from 'drizzle-orm';
+import { findTable, type Dye } from '$core/model/model';
+import { sharedViews, wholeView } from '$core/model/view';
+import type { Person } from '../access/seat';
+import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+
+/** Something a person went to lately, or keeps at hand. */
+export interface KeptPlace {
+  readonly kind: KeptKind;
+  readonly label: string;
+  /** The workspace, and the table of a view. */
+  readonly within: string;
+  readonly href: string;
+  readonly dye: Dye | null;
+  readonly visitedAt: string | null;
+  readonly favourite: boolean;
+}
+
+const mostRecent = 6;
+
+/** Where a person left off, the latest first, and what they keep at hand. What is gone, or no longer theirs to see, is passed over. */
+export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: KeptPlace[]; favourites: KeptPlace[] }> {
+  const rows = await catalogueOn(pool)
+    .select({
+      kind: kept.kind,
+      target: kept.target,
+      favourite: kept.favourite,
+      visitedAt: kept.visitedAt,
+      key: workspaces.key,
+      workspace: workspaces.label,
+      model: workspaces.model,
+    })
+    .from(kept)
+    .innerJoin(workspaces, eq(workspaces.id, kept.workspace))
+    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
+    .where(and(eq(kept.person, person.id), isNull(workspaces.deletedAt), or(eq(kept.favourite, true), isNotNull(kept.visitedAt))))
+    .orderBy(desc(kept.visitedAt));
+  const own = await catalogueOn(pool).select({ id: views.id, tableId: views.tableId, view: views.view }).from(views).where(eq(views.person, person.id));
+  const places = rows.flatMap(({ kind, target, favourite, visitedAt, key, workspace, model }): KeptPlace[] => {
+    const base = { kind, favourite, visitedAt };
+    if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye: null }];
+    if (kind === 'table') {
+      const table = findTable(model, target);
+      return table ? [{ ...base, label: table.label, within: workspace, href: `/w/${key}/t/${table.key}`, dye: table.dye }] : [];
+    }
+    const [whole, id = target] = target.includes(':') ? target.split(':') : [null, target];
+    const mine = own.find((one) => one.id === id);
+    const table = model.tables.find(
+      (one) => one.id === (whole ?? mine?.tableId) || (whole === null && !mine && sharedViews(one).some((view) => view.id === id)),
+    );
+    const view = mine?.view ?? (table && sharedViews(table).find((one) => one.id === id));
+    return table && view
+      ? [
+          {
+            ...base,
+            label: view.label,
+            within: `${workspace} › ${table.label}`,
+            href: `/w/${key}/t/${table.key}${id === wholeView ? '' : `?view=${id}`}`,
+            dye: table.dye,
+          },
+        ]
+      : [];
+  });
+  return { recent: places.filter(({ visitedAt }) => visitedAt !== null).slice(0, mostRecent), favourites: places.filter(({ favourite }) => favourite) };
+}
