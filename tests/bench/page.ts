@@ -1,9 +1,9 @@
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { makeToken } from '../../src/lib/server/access/signIn';
 import { encodeCursor } from '../../src/lib/core/query/query';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { alternating, figure, median, quantile, type Figure } from './measure';
+import { startServer } from './server';
 import { benchPerson, makeLevels } from './world';
 
 const port = 4991;
@@ -13,30 +13,8 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
   const person = await benchPerson(pool);
   const token = await makeToken(pool, person.email, 'bench');
   await makeLevels(pool, person, 'bench_page', 1_000_000);
-  const server = spawn(process.execPath, ['build'], {
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      DATABASE_URL: url,
-      PORT: String(port),
-      HOST: '127.0.0.1',
-      ORIGIN: `http://127.0.0.1:${port}`,
-      SHUTDOWN_TIMEOUT: '1',
-      LOG_LEVEL: 'error',
-    },
-    stdio: 'ignore',
-  });
+  const server = await startServer(url, port);
   const address = `http://127.0.0.1:${port}`;
-  for (let tries = 0; tries < 100; tries++) {
-    if (
-      await fetch(`${address}/sign-in`).then(
-        (answer) => answer.ok,
-        () => false,
-      )
-    )
-      break;
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
   const client = await pool.connect();
   const { rows } = await client.query<{ id: number; day: string }>('select _id as id, day from bench_page.inspections order by day, _id offset 500000 limit 1');
   const { id, day } = rows[0] ?? { id: 0, day: '' };

@@ -1,4 +1,3 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { unlink } from 'node:fs/promises';
@@ -14,39 +13,13 @@ import { searchWorkspace } from '../../src/lib/server/tables/search';
 import { keepIndexes } from '../../src/lib/server/tables/standingIndexes';
 import { alternating, figure, median, quantile, timed, type Figure } from './measure';
 import { openedGrid } from './recordsInBrowser';
+import { startServer } from './server';
 import { apply, benchPerson, makeLevels } from './world';
 
 const port = 4992;
 const origin = `http://127.0.0.1:${port}`;
 const records = 1_000_000;
 const key = 'bench_records';
-
-async function startServer(url: string): Promise<ChildProcess> {
-  const server = spawn(process.execPath, ['build'], {
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      DATABASE_URL: url,
-      PORT: String(port),
-      HOST: '127.0.0.1',
-      ORIGIN: origin,
-      SHUTDOWN_TIMEOUT: '1',
-      LOG_LEVEL: 'error',
-    },
-    stdio: 'ignore',
-  });
-  for (let tries = 0; tries < 100; tries++) {
-    if (
-      await fetch(`${origin}/sign-in`).then(
-        (answer) => answer.ok,
-        () => false,
-      )
-    )
-      break;
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
-  return server;
-}
 
 /** Working with a million records: jumps, search, paste, export, many people at once, and the grid in a browser. */
 export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Figure> {
@@ -72,7 +45,7 @@ export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Fig
     }
   });
   yield figure('records', 'indexes for one order and for searching titles, built beside the work', built, null, 'ms', null);
-  const server = await startServer(url);
+  const server = await startServer(url, port);
   try {
     yield* jumps(pool, token);
     yield* search(pool, person);

@@ -99,18 +99,21 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
     const cell = page.locator(`[data-cell="${round % 12}.3"]`);
     await cell.click();
     await page.keyboard.type(String(100 + round));
-    // As text: what the compiler adds to functions is not there in the page.
-    const taken = page.evaluate<number>(`new Promise((resolve) => {
-      let started = 0;
-      addEventListener('keydown', () => (started = performance.now()), { once: true, capture: true });
-      requestAnimationFrame(function look() {
-        const shown = [...document.querySelectorAll('[role=gridcell]')].some((one) => one.textContent.trim().startsWith('${100 + round}'));
-        if (started > 0 && shown && !document.querySelector('[role=gridcell] input')) resolve(performance.now() - started);
-        else requestAnimationFrame(look);
-      });
+    // As text: what the compiler adds to functions is not there in the page. It listens before the key is pressed.
+    await page.evaluate(`window.edited = new Promise((resolve) => {
+      addEventListener('keydown', () => {
+        const started = performance.now();
+        requestAnimationFrame(function look() {
+          const shown = [...document.querySelectorAll('[role=gridcell]')].some((one) => one.textContent.trim().startsWith('${100 + round}'));
+          if (shown && !document.querySelector('[role=gridcell] input')) resolve(performance.now() - started);
+          else requestAnimationFrame(look);
+        });
+      }, { once: true, capture: true });
     })`);
     await page.keyboard.press('Enter');
-    times.push(await taken);
+    const taken = await Promise.race([page.evaluate<number>('window.edited'), new Promise<null>((resolve) => setTimeout(() => resolve(null), 10_000))]);
+    if (taken === null) throw new Error('an edit was not confirmed within ten seconds');
+    times.push(taken);
   }
   const { rows } = await pool.query<{ n: number }>(`select count(*) as n from ${key}.inspections where kg between 100 and 139`);
   if (Number(rows[0]?.n) === 0) throw new Error('nothing was written');

@@ -274,6 +274,17 @@ describe('views', () => {
     expect(await place.refused(addView(pool, editor.seat, editor.table, { ...whole, label: 'OURS' }, { personal: false }))).toContain('already');
   });
 
+  test('of one’s own stand in the order one gives them', async () => {
+    const { seat, table } = await as(noor);
+    const second = await addView(pool, seat, table, { ...whole, label: 'Second' }, { personal: true });
+    const third = await addView(pool, seat, table, { ...whole, label: 'Third' }, { personal: true });
+    await saveView(pool, seat, table, third, { personal: true, at: 0 });
+    expect((await names(noor)).slice(2)).toEqual(['Third', 'Mine', 'Second']);
+    await saveView(pool, seat, table, second, { personal: true, at: 1 });
+    expect((await names(noor)).slice(2)).toEqual(['Third', 'Second', 'Mine']);
+    for (const { id } of [second, third]) await removeView(pool, seat, table, id);
+  });
+
   test('change hands: from one person to everybody and back', async () => {
     let editor = await as(tom);
     const own = await addView(pool, editor.seat, editor.table, { ...whole, label: 'Draft' }, { personal: true });

@@ -74,10 +74,8 @@ export async function saveView(pool: Pool, seat: Seat, table: Table, view: View,
   if (personal && view.id === wholeView) throw refuse(422, 'The view of all records belongs to everybody.', 'Save it as a view of your own.');
   if (personal && held.personal) {
     await requireFreeName(pool, seat, table, view);
-    await catalogueOn(pool)
-      .update(views)
-      .set({ view, ...(at === undefined ? {} : { place: at }) })
-      .where(mine);
+    await catalogueOn(pool).update(views).set({ view }).where(mine);
+    if (at !== undefined) await placeAmongOwn(pool, seat, table, view.id, at);
   } else if (personal) {
     await changeViews(pool, seat, [{ do: 'removeView', table: table.id, view: view.id }]);
     await catalogueOn(pool)
@@ -92,6 +90,16 @@ export async function saveView(pool: Pool, seat: Seat, table: Table, view: View,
     ]);
     if (held.personal) await catalogueOn(pool).delete(views).where(mine);
   }
+}
+
+/** Puts one of a person's own views elsewhere among them. */
+async function placeAmongOwn(pool: Pool, seat: Seat, table: Table, id: ViewId, at: number): Promise<void> {
+  const others = (await viewsOf(pool, seat, table)).filter(({ view, personal }) => personal && view.id !== id).map(({ view }) => view.id);
+  const order = others.toSpliced(at, 0, id);
+  await pool.query('update loom.views v set place = o.place from unnest($1::text[]) with ordinality o(id, place) where v.id = o.id and v.person = $2', [
+    order,
+    seat.person.id,
+  ]);
 }
 
 /** Takes a view away; that of all records becomes what every table has. */

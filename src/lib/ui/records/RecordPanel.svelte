@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { fieldOf, isEntered, isShown, isToMany, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isShown, isToMany, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';
-  import CellEditor from './CellEditor.svelte';
+  import RecordField from './RecordField.svelte';
   import type { ShownRecord } from './recordSet.svelte';
 
   /** One record in the inspector: every field, editable where it is, with ways to what it is linked with. */
@@ -30,13 +30,6 @@
     /** Says how a calculated value came about. */
     ontrace?: (field: Field) => void;
   } = $props();
-  let editing = $state<string | null>(null);
-
-  const holdsLinks = ({ type }: Field, value: unknown) =>
-    value !== null &&
-    value !== undefined &&
-    (['url', 'email', 'files', 'pictures'].includes(type.kind) || (type.kind === 'longText' && type.markdown === true));
-
   function linkedHref(field: Field): string | null {
     if (field.type.kind !== 'counterpart') return null;
     const { field: link, table: from } = fieldOf(model, field.type.link);
@@ -54,41 +47,24 @@
     <div class="field" class:woven={isCalculated(field)}>
       <dt>{field.label}</dt>
       <dd>
-        {#if editing === field.id}
-          <CellEditor
-            {workspace}
-            {model}
-            {table}
-            {field}
-            record={record.id}
-            value={record.values[field.key]}
-            start={null}
-            oncommit={(value) => ((editing = null), onedit(field, value))}
-            oncancel={() => (editing = null)}
-          />
-        {:else if mayEdit && isEntered(field) && holdsLinks(field, record.values[field.key])}
-          <!-- What holds links of its own cannot be a button: they would not be reached. -->
-          <div class="linked">
-            <CellValue {model} {field} value={record.values[field.key]} large />
-            <button class="add" onclick={() => (editing = field.id)} aria-label="Change {field.label}">change</button>
-          </div>
-        {:else if mayEdit && isEntered(field)}
-          <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
-            ><CellValue {model} {field} value={record.values[field.key]} large /></button
-          >
-        {:else if field.type.kind === 'counterpart' && !isToMany(field)}
+        {#if field.type.kind === 'counterpart' && !isToMany(field)}
           {#if href}<a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>{:else}<CellValue
               {model}
               {field}
               value={record.values[field.key]}
             />{/if}
           {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
-        {:else if field.type.kind === 'formula' && ontrace}
-          <button class="value" onclick={() => ontrace(field)} title="How it came about" aria-label="How {field.label} came about"
-            ><CellValue {model} {field} value={record.values[field.key]} large /></button
-          >
         {:else}
-          <CellValue {model} {field} value={record.values[field.key]} large />
+          <RecordField
+            {workspace}
+            {model}
+            {table}
+            {record}
+            {field}
+            {mayEdit}
+            onedit={(value) => onedit(field, value)}
+            ontrace={ontrace && (() => ontrace(field))}
+          />
         {/if}
       </dd>
     </div>
@@ -115,21 +91,6 @@
   dd {
     min-height: 24px;
     overflow-wrap: anywhere;
-  }
-  .value {
-    display: block;
-    width: 100%;
-    min-height: 24px;
-    padding: 1px 6px;
-    margin-left: -6px;
-    text-align: left;
-    border-radius: 3px;
-  }
-  .linked .add {
-    margin-left: 0;
-  }
-  .value:hover {
-    background: var(--sunken);
   }
   .add {
     margin-left: 10px;

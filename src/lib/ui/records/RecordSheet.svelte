@@ -1,8 +1,7 @@
 <script lang="ts">
   import { fieldOf, isEntered, isShown, isSystem, isToMany, type Field, type Model, type Table } from '$core/model/model';
-  import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';
-  import CellEditor from './CellEditor.svelte';
+  import RecordField from './RecordField.svelte';
   import RecordSteps from './RecordSteps.svelte';
   import type { ShownRecord } from './recordSet.svelte';
   import RelatedList from './RelatedList.svelte';
@@ -25,8 +24,6 @@
     onedit: (field: Field, value: unknown) => void;
     ontrace: (field: Field) => void;
   } = $props();
-  let editing = $state<string | null>(null);
-
   const shown = $derived(table.fields.filter(isShown));
   const isLink = (field: Field) => field.type.kind === 'link' || isToMany(field);
   const isLists = (field: Field) => field.type.kind === 'counterpart' && !isToMany(field);
@@ -42,10 +39,6 @@
   const lists = $derived(
     shown.filter(isLists).flatMap((other) => (other.type.kind === 'counterpart' ? [{ label: other.label, ...fieldOf(model, other.type.link) }] : [])),
   );
-  const holdsLinks = ({ type }: Field, value: unknown) =>
-    value !== null &&
-    value !== undefined &&
-    (['url', 'email', 'files', 'pictures'].includes(type.kind) || (type.kind === 'longText' && type.markdown === true));
 
   function linkHref(field: Field, value: unknown): string | null {
     if (field.type.kind !== 'link' || typeof value !== 'object' || value === null || !('id' in value)) return null;
@@ -61,51 +54,22 @@
         <h2>{name}</h2>
         <dl>
           {#each fields as field (field.id)}
-            {@const value = record.values[field.key]}
-            {@const href = linkHref(field, value)}
             <div class="field" class:woven={isCalculated(field)} class:wide={field.type.kind === 'longText' || field.type.kind === 'pictures'}>
               <dt title={field.help}>
                 {field.label}{#if field.required}<span class="must" title="must be filled">*</span>{/if}
               </dt>
               <dd>
-                {#if editing === field.id}
-                  <CellEditor
-                    {workspace}
-                    {model}
-                    {table}
-                    {field}
-                    record={record.id}
-                    {value}
-                    start={null}
-                    oncommit={(now) => ((editing = null), onedit(field, now))}
-                    oncancel={() => (editing = null)}
-                  />
-                {:else if href}
-                  <span class="row"
-                    ><a {href}><CellValue {model} {field} {value} large /></a>{#if mayEdit}<button
-                        class="add"
-                        onclick={() => (editing = field.id)}
-                        aria-label="Change {field.label}">change</button
-                      >{/if}</span
-                  >
-                {:else if mayEdit && isEntered(field) && holdsLinks(field, value)}
-                  <!-- What holds links of its own cannot be a button: they would not be reached. -->
-                  <span class="row"
-                    ><CellValue {model} {field} {value} large /><button class="add" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
-                      >change</button
-                    ></span
-                  >
-                {:else if mayEdit && isEntered(field)}
-                  <button class="value" onclick={() => (editing = field.id)} aria-label="Change {field.label}"
-                    ><CellValue {model} {field} {value} large /></button
-                  >
-                {:else if field.type.kind === 'formula'}
-                  <button class="value" onclick={() => ontrace(field)} title="How it came about" aria-label="How {field.label} came about"
-                    ><CellValue {model} {field} {value} large /></button
-                  >
-                {:else}
-                  <CellValue {model} {field} {value} large />
-                {/if}
+                <RecordField
+                  {workspace}
+                  {model}
+                  {table}
+                  {record}
+                  {field}
+                  href={linkHref(field, record.values[field.key])}
+                  {mayEdit}
+                  onedit={(value) => onedit(field, value)}
+                  ontrace={() => ontrace(field)}
+                />
               </dd>
             </div>
           {/each}
@@ -166,31 +130,9 @@
   .woven {
     background: var(--woven);
   }
-  .value {
-    width: 100%;
-    min-height: 24px;
-    text-align: left;
-    border-radius: 3px;
-  }
-  .value:hover {
-    background: var(--sunken);
-  }
-  .row {
-    display: flex;
-    gap: 8px;
-    justify-content: space-between;
-  }
-  .add {
-    color: var(--woad);
-    font-size: 12px;
-    text-decoration: underline;
-  }
   @media print {
     .sheet {
       overflow: visible;
-    }
-    .add {
-      display: none;
     }
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Field, Model, Table } from '$core/model/model';
+  import type { RecordStep } from '$server/tables/recordHistory';
   import { call, workspacePath } from '../api';
   import CellValue from '../values/CellValue.svelte';
   import { agoWords } from '../values/words';
@@ -15,22 +16,12 @@
     onedit,
   }: { workspace: string; model: Model; table: Table; record: ShownRecord; mayEdit: boolean; onedit: (field: Field, value: unknown) => void } = $props();
 
-  interface Step {
-    readonly batch: number;
-    readonly at: string;
-    readonly by: string;
-    readonly how: string;
-    readonly title: string;
-    readonly kind: 'made' | 'changed' | 'deleted';
-    readonly undone: boolean;
-    readonly fields: readonly { readonly field: string; readonly label: string; readonly from: unknown; readonly to: unknown; readonly entered: boolean }[];
-  }
   const mostRead = 50;
   let opened = $state(false);
   // Read anew with each version of the record.
   const steps = $derived(
     opened && record.version > 0
-      ? call<{ steps: Step[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`))
+      ? call<{ steps: RecordStep[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`))
       : null,
   );
   const hows: Partial<Record<string, string>> = { edit: '', load: 'by a load', plan: 'by a change of structure', undo: 'taken back' };
