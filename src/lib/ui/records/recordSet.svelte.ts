@@ -75,6 +75,9 @@ export class RecordSet {
   private generation = 0;
   private readonly ownBatches = new Set<number>();
   private writing = 0;
+  /** The latest edit of each record that is under way, and the version that one’s own latest edit gave it. */
+  private readonly writes = new Map<number, Promise<unknown>>();
+  private readonly ownVersions = new Map<number, number>();
   private heard: { own: boolean } | null = null;
   /** The one asked for by its number, with all its fields. */
   private single = $state.raw<ShownRecord | null>(null);
@@ -320,9 +323,20 @@ export class RecordSet {
     values: Record<string, unknown>,
     how: { overwrite?: boolean; ask?: boolean; key?: string } = {},
   ): Promise<Answer<WriteAnswer>> {
-    const { method, path, body, key } = this.edit(record, values, how);
-    const answer = await this.during(() => call<WriteAnswer>(method, path, body, key));
-    if (answer.ok) this.show(answer.value.records, Object.keys(values));
+    // One's own edits of a record follow each other, each on what the one before it made of the record.
+    const before = this.writes.get(record.id);
+    const mine = (async () => {
+      await before;
+      const version = Math.max(record.version, this.ownVersions.get(record.id) ?? 0);
+      const { method, path, body, key } = this.edit({ ...record, version }, values, how);
+      return this.during(() => call<WriteAnswer>(method, path, body, key));
+    })();
+    this.writes.set(record.id, mine);
+    const answer = await mine;
+    if (this.writes.get(record.id) === mine) this.writes.delete(record.id);
+    if (!answer.ok) return answer;
+    for (const { id, version } of answer.value.records) this.ownVersions.set(id, version);
+    this.show(answer.value.records, Object.keys(values));
     return answer;
   }
 
