@@ -60,9 +60,8 @@ export async function addView(pool: Pool, seat: Seat, table: Table, given: View,
     return view;
   }
   await requireFreeName(pool, seat, table, view);
-  await catalogueOn(pool)
-    .insert(views)
-    .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, place: at ?? 1000, view });
+  await catalogueOn(pool).insert(views).values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
+  await placeAmongOwn(pool, seat, table, view.id, at);
   return view;
 }
 
@@ -78,9 +77,8 @@ export async function saveView(pool: Pool, seat: Seat, table: Table, view: View,
     if (at !== undefined) await placeAmongOwn(pool, seat, table, view.id, at);
   } else if (personal) {
     await changeViews(pool, seat, [{ do: 'removeView', table: table.id, view: view.id }]);
-    await catalogueOn(pool)
-      .insert(views)
-      .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, place: at ?? 1000, view });
+    await catalogueOn(pool).insert(views).values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
+    await placeAmongOwn(pool, seat, table, view.id, at);
   } else {
     const stands = table.views?.some(({ id }) => id === view.id);
     await changeViews(pool, seat, [
@@ -92,8 +90,8 @@ export async function saveView(pool: Pool, seat: Seat, table: Table, view: View,
   }
 }
 
-/** Puts one of a person's own views elsewhere among them. */
-async function placeAmongOwn(pool: Pool, seat: Seat, table: Table, id: ViewId, at: number): Promise<void> {
+/** Puts one of a person's own views in a place among them; behind all others where none is said. */
+async function placeAmongOwn(pool: Pool, seat: Seat, table: Table, id: ViewId, at = Number.POSITIVE_INFINITY): Promise<void> {
   const others = (await viewsOf(pool, seat, table)).filter(({ view, personal }) => personal && view.id !== id).map(({ view }) => view.id);
   const order = others.toSpliced(at, 0, id);
   await pool.query('update loom.views v set place = o.place from unnest($1::text[]) with ordinality o(id, place) where v.id = o.id and v.person = $2', [
