@@ -106,7 +106,8 @@ async function onceOnly(call: CallContext, called: Endpoint, work: () => Promise
       .from(idempotency)
       .where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
     if (known?.call !== name) throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
-    if (known.answer === null) throw refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.');
+    if (known.answer === null)
+      throw Object.assign(refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.'), { details: { going: true } });
     return known.answer;
   }
   try {

@@ -74,7 +74,8 @@ export class UnsentEdits {
     for (const edit of this.waiting) {
       const answer = await call(edit.method, edit.path, edit.body, edit.key);
       if (answer.ok) this.dismiss(edit.key);
-      else if (unreached(answer.problem)) {
+      // A first try that is still under way answers the second one in a moment.
+      else if (unreached(answer.problem) || answer.problem.going === true) {
         this.later();
         break;
       } else this.keep(this.list.map((one) => (one.key === edit.key ? { ...one, refused: answer.problem } : one)));
