@@ -32,7 +32,7 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+End');
   await page.keyboard.press('Home');
-  await expect(page.locator('.draft [role=gridcell]').first()).toBeFocused();
+  await expect(page.locator('[role=gridcell].draft').first()).toBeFocused();
   for (let index = 0; index < 30; index++) {
     await page.keyboard.type(`2026-05-${String(1 + (index % 15)).padStart(2, '0')}`);
     await page.keyboard.press('Tab');
@@ -161,8 +161,44 @@ test('two people work in one grid: each sees the other’s edits, and a clash sh
   await ida.getByRole('button', { name: 'Write mine' }).click();
   await expect(weight).toHaveText('21.0 kg');
   await expect(await cell(tom, 'H-0041', 'Weight')).toHaveText('21.0 kg');
-  // An edit to a record that was just deleted is refused, and nothing is lost silently.
-  await tom.request.post(`${origin()}/api/workspaces/apiaries/undo`);
+  // Rows move while one writes: what is written goes to the record one began with.
+  await ida.getByRole('button', { name: 'in order of making' }).click();
+  await ida.getByLabel('Order by').selectOption({ label: 'Weight' });
+  await expect(ida.locator('.row .title').first()).toHaveText('H-0041');
+  await (await cell(ida, 'H-0041', 'Since')).click();
+  await ida.keyboard.type('2019-09-09');
+  await tom.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, { data: { records: [{ id: 43, values: { weight: 1 } }] } });
+  await expect(ida.locator('.row .title').first()).toHaveText('H-0043');
+  await ida.keyboard.press('Enter');
+  await expect(await cell(ida, 'H-0041', 'Since')).toHaveText('2019-09-09');
+  await expect(await cell(ida, 'H-0043', 'Since')).toHaveText('2020-02-02');
+  // A record that was just deleted is said to be gone; what was typed is named.
+  await ida.goto('/w/apiaries/t/plants');
+  const made = await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { records: [{ values: { name: 'Aster' } }] } });
+  const { records } = (await made.json()) as { records: { id: number }[] };
+  await (await cell(ida, 'Aster', 'Flowers from')).click();
+  await ida.route(
+    '**/records',
+    async (route) => {
+      await tom.request.delete(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { ids: [records[0]?.id] } });
+      await route.continue();
+    },
+    { times: 1 },
+  );
+  await ida.keyboard.type('2026-08-01');
+  await ida.keyboard.press('Enter');
+  await expect(ida.getByText(/was deleted meanwhile/)).toBeVisible();
+  // The row one types a new record into stays that row while others make records.
+  await ida.getByRole('gridcell').first().click();
+  await ida.keyboard.press('Control+End');
+  await ida.keyboard.press('Home');
+  await expect(ida.locator('[role=gridcell].draft').first()).toBeFocused();
+  await ida.keyboard.type('Borage');
+  await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { records: [{ values: { name: 'Clary' } }] } });
+  await expect(ida.getByRole('gridcell', { name: 'Clary' })).toBeVisible();
+  await ida.keyboard.press('Enter');
+  await expect(ida.getByText('Borage made.')).toBeVisible();
+  await expect(ida.getByRole('gridcell', { name: 'Clary' })).toBeVisible();
   await Promise.all([ida.close(), tom.close()]);
 });
 
@@ -271,7 +307,7 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   const visits = page.getByRole('region', { name: 'Mite counts' });
   await expect(visits.getByText(/\d+ records?/)).toBeVisible();
   const counted = await visits.locator('.count').innerText();
-  await visits.locator('.draft [role=gridcell]').first().click();
+  await visits.locator('[role=gridcell].draft').first().click();
   await page.keyboard.type('2026-05-15');
   await page.keyboard.press('Enter');
   await expect(page.getByText('2026-05-15 made.')).toBeVisible();

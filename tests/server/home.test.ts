@@ -6,6 +6,8 @@ import { findingsOf } from '$server/tables/findings';
 import { keptPlaces } from '$server/tables/home';
 import { recordHistory } from '$server/tables/recordHistory';
 import { addView, noteVisit, setFavourite } from '$server/tables/views';
+import { readHistory } from '$server/tables/undo';
+import { writeRecords } from '$server/tables/write';
 import { changeWorkspace, deletedWorkspaces, ledgerOf } from '$server/tables/workspaces';
 import { viewOfAll } from '$core/model/view';
 import { freshDatabase, join, makePerson } from './database';
@@ -125,6 +127,21 @@ describe('Health', () => {
       expect(await countRecords(pool, seat, table, expression), kind).toBe(count);
     }
   });
+});
+
+test('the history of a workspace is asked for by table and by person', async () => {
+  await join(pool, await place.seat(), await makePerson(pool, 'Wren'), 'editor');
+  const seat = await place.seat();
+  const [wren] = (await pool.query<{ id: number; email: string; name: string }>(`select id, email, name from loom.people where name = 'Wren'`)).rows;
+  const other = await takeSeat(pool, wren!, place.key, 'editor');
+  await writeRecords(pool, other, 'apiaries', { insert: [{ values: { name: 'By Wren' } }] });
+  const titles = async (asked: Parameters<typeof readHistory>[2]) => (await readHistory(pool, seat, asked, 50)).map(({ title }) => title);
+  expect(await titles({ person: wren!.id })).toEqual(['1 record made in Apiaries']);
+  expect(await titles({ person: wren!.id, table: tableAt(seat, 'hives') })).toEqual([]);
+  const ofApiaries = await titles({ table: tableAt(seat, 'apiaries') });
+  expect(ofApiaries[0]).toBe('1 record made in Apiaries');
+  expect(ofApiaries.some((title) => title.includes('Hives'))).toBe(false);
+  expect((await titles({})).length).toBeGreaterThan(ofApiaries.length);
 });
 
 describe('the history of a record', () => {

@@ -121,6 +121,43 @@ describe('pasted cells', () => {
     expect(await place.values('hives', 'weight')).toEqual([12.5, 7, null]);
   });
 
+  test('of which none fits are no edit', async () => {
+    const batches = async () => (await pool.query<{ n: number }>('select count(*) as n from loom.batches')).rows[0]?.n;
+    const before = await batches();
+    expect(
+      await place.refused(
+        written(
+          cells(
+            ['weight'],
+            [
+              [1, 'ten'],
+              [2, 'two'],
+            ],
+            { misfits: 'leave' },
+          ),
+        ),
+      ),
+    ).toContain('Nothing of this fits');
+    expect(await batches()).toBe(before);
+  });
+
+  test('go in by the hundred thousand, and are taken back as one', async () => {
+    const rows = Array.from({ length: 25_000 }, (_, row): [null, ...string[]] => [
+      null,
+      `P-${row}`,
+      row % 1000 === 7 ? 'heavy' : String(row),
+      '2026-05-01',
+      row % 2 ? 'weak' : 'strong',
+    ]);
+    const { batch, preview } = await written(cells(['number', 'weight', 'day', 'state'], rows));
+    expect(preview).toMatchObject({ records: { made: 25_000 }, cells: { fit: 99_975, misfit: 25 } });
+    const kept = () =>
+      pool.query<{ n: number; weight: string }>(`select count(*) as n, sum(weight) as weight from "${place.key}".hives where number like 'P-%'`);
+    expect((await kept()).rows[0]).toEqual({ n: 25_000, weight: String(rows.reduce((sum, [, , weight]) => sum + (Number(weight) || 0), 0)) });
+    await place.undo(batch);
+    expect((await kept()).rows[0]?.n).toBe(0);
+  });
+
   test('of words for an open list add them', async () => {
     const { records } = await written(cells(['tags'], [[2, 'old, fresh']]));
     expect(records[0]?.values.tags).toEqual(['old', 'fresh']);

@@ -135,12 +135,12 @@ describe('records', () => {
     expect(await valuesOf('apiaries', 'frames')).toEqual([18, 0]);
     await undoBatch(pool, seat, batch);
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
-    const [newest] = await readHistory(pool, seat, null, null, 5);
+    const [newest] = await readHistory(pool, seat, {}, 5);
     expect(newest?.title).toContain('Taken back: day, frames changed on 1 record in inspections');
     await undoBatch(pool, seat, newest!.id);
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
     expect((await refusalOf(undoBatch(pool, seat, newest!.id))).status).toBe(409);
-    await undoBatch(pool, seat, (await readHistory(pool, seat, null, null, 1))[0]!.id);
+    await undoBatch(pool, seat, (await readHistory(pool, seat, {}, 1))[0]!.id);
   });
 
   test('a link moved touches the old and the new parent; a rename reaches what reads through two links', async () => {

@@ -6,10 +6,13 @@ import { viewOfAll } from '$core/model/view';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { viewJson } from '$core/query/viewJson';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
-import type { Pool } from '$server/database/pool';
+import { openPool, type Pool } from '$server/database/pool';
 import { readAnchors } from '$server/tables/anchors';
+import { streamOf } from '$server/tables/export/cells';
+import { csvPieces } from '$server/tables/export/csv';
 import { readRecords } from '$server/tables/read';
 import { readTotals } from '$server/tables/totals';
+import { undoBatch } from '$server/tables/undo';
 import { addView, removeView, saveView, setFavourite, viewNamed, viewsOf } from '$server/tables/views';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -160,6 +163,22 @@ describe('any row of an order', () => {
   });
 });
 
+test('an export that is left in the middle gives its connection free', async () => {
+  await pool.query(`insert into "${place.key}".visits (note) select 'long ' || repeat('x', 200) || i from generate_series(1, 30000) i`);
+  const seat = await place.seat();
+  const table = tableAt(seat, 'visits');
+  const own = openPool(pool.options.connectionString ?? '', 1);
+  for (const fields of [[fieldNamed(table, 'note')!], [fieldNamed(table, 'seen')!, fieldNamed(table, 'note')!]]) {
+    // Once written by PostgreSQL itself, once read through a cursor.
+    const reader = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] })).getReader();
+    for (let read = 0; read < 3; read++) await reader.read();
+    await reader.cancel();
+    expect((await own.query<{ one: number }>('select 1 as one')).rows).toEqual([{ one: 1 }]);
+  }
+  await own.end();
+  await pool.query(`delete from "${place.key}".visits where note like 'long %'`);
+}, 20_000);
+
 describe('groups', () => {
   const keyOf = (value: unknown): string => (typeof value === 'object' && value !== null && 'id' in value ? `#${String(value.id)}` : String(value));
   const month = (value: unknown) => (value === null ? null : `${String(value).slice(0, 7)}-01`);
@@ -294,6 +313,14 @@ describe('views', () => {
     await saveView(pool, editor.seat, editor.table, own, { personal: true });
     expect(await names(noor)).not.toContain('Draft');
     expect(await names(tom)).toContain('Draft');
+  });
+
+  test('who may change views takes back nothing else of the structure', async () => {
+    const batch = await place.change({ do: 'addTable', label: 'Passing', fields: [text('Name')] });
+    await pool.query('update loom.batches set changes = null where id = $1', [batch]);
+    const editor = await as(tom);
+    expect(await place.refused(undoBatch(pool, editor.seat, batch))).toContain('structure');
+    await place.undo(batch);
   });
 
   test('a shared one changed is a batch that its maker takes back', async () => {

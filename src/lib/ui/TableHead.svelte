@@ -55,4 +55,13 @@
       display: none;
     }
   }
+  /* A word of it would say nothing. */
+  .purpose {
+    min-width: 90px;
+  }
+  @media print {
+    header {
+      display: none;
+    }
+  }
 </style>

@@ -132,16 +132,24 @@ export const postPlanApply = workspaceEndpoint({
 export const getHistory = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/history',
-  summary: 'What changed, newest first',
+  summary: 'What changed, newest first: everywhere, in a table or one of its records, or by one person',
   role: 'reader',
-  query: Joi.object({ table: Joi.string(), record: Joi.number().integer(), limit: Joi.number().integer().min(1).max(500).default(100) }),
+  query: Joi.object({
+    table: Joi.string(),
+    record: Joi.number().integer(),
+    person: Joi.number().integer(),
+    limit: Joi.number().integer().min(1).max(500).default(100),
+  }),
   answers: '{batches: [{id, at, by, kind, title, undoneBy}]}',
   answer: async ({ pool, seat, query }) => ({
     batches: await readHistory(
       pool,
       seat,
-      query.table === undefined ? null : tableAt(seat, String(query.table)),
-      (query.record as number | undefined) ?? null,
+      {
+        table: query.table === undefined ? undefined : tableAt(seat, String(query.table)),
+        record: query.record as number | undefined,
+        person: query.person as number | undefined,
+      },
       query.limit as number,
     ),
   }),

@@ -42,21 +42,23 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
 
 /**
  * Reads piece by piece as of one moment: in a transaction of its own that ends however the reading does, or in the one
- * that the connection is in already.
+ * that the connection is in already. A connection that is left in the middle of what it sends would have to send all of it
+ * first, so it is closed instead of given back.
  */
 export async function* asOfNow<T>(connection: Pool | Client, read: (client: Client) => AsyncGenerator<T, void>): AsyncGenerator<T, void> {
   if (!isPool(connection)) return yield* read(connection);
   const client = await connection.connect();
+  const died = () => undefined;
+  client.on('error', died);
+  let over = false;
   try {
     await client.query('begin isolation level repeatable read, read only');
     yield* read(client);
+    await client.query('commit');
+    over = true;
   } finally {
-    // A connection that broke while it was read is not given back for others to find.
-    const broken = await client.query('rollback').then(
-      () => undefined,
-      (error: Error) => error,
-    );
-    client.release(broken);
+    client.off('error', died);
+    client.release(!over);
   }
 }
 

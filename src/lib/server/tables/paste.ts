@@ -73,6 +73,8 @@ export async function paste(pool: Pool, seat: Seat, name: string, pasted: Pasted
   });
   const table = tableAt(seat, name);
   const count = pasted.rows.length * columns.length;
+  if (edits.every(({ id, values }) => id !== null && Object.keys(values).length === 0))
+    throw refuse(422, 'Nothing of this fits, so nothing was written.', 'Correct the cells, or have them set aside.');
   const answer = await writeRecords(pool, seat, name, {
     insert: edits.filter(({ id }) => id === null),
     update: edits.flatMap(({ id, ...edit }) => (id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }])),

@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, type SQL } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, sql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/model/change';
 import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
@@ -55,7 +55,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       const title = `Taken back: ${batch.title}`.slice(0, 300);
       await client.query('delete from loom.set_aside where batch = $1', [id]);
       if (batch.inverse) {
-        if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.changes ?? []));
+        if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
         // Records that came with tables of the same batch go with them; those of tables that stood are brought back one by one.
         const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
@@ -79,16 +79,24 @@ const isFreeOption = (changes: readonly Change[]): boolean =>
     (change) => change.do === 'changeField' && (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') && change.set.type.open === true,
   );
 
-/** Later batches, not taken back, that touched records of this one. */
+/**
+ * Later batches, not taken back, that touched records of this one. Rows of one record meet by its number, so that the history of
+ * many records costs no more than reading it; only runs, which are few, are compared by where they begin and end.
+ */
 async function laterOn(client: Client, id: number): Promise<Standing[]> {
+  const concerns = `(mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))`;
   const { rows } = await client.query<Standing>(
-    `select distinct b.id as batch, b.title, p.name as by, b.at from loom.history mine
-     join loom.history later on later.table_id = mine.table_id and later.batch > mine.batch
-       and later.first_id <= mine.last_id and later.last_id >= mine.first_id
-       and (mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))
-     join loom.batches b on b.id = later.batch and b.undone_by is null
-     join loom.people p on p.id = b.person
-     where mine.batch = $1 and b.kind <> 'undo'
+    `with mine as materialized (select * from loom.history where batch = $1),
+     later as materialized (
+       select h.* from loom.history h join loom.batches b on b.id = h.batch and b.undone_by is null and b.kind <> 'undo'
+       where h.batch > $1 and h.table_id in (select table_id from mine)),
+     met as (
+       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id = mine.first_id
+       where later.first_id = later.last_id and mine.first_id = mine.last_id and ${concerns}
+       union
+       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id <= mine.last_id and later.last_id >= mine.first_id
+       where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${concerns})
+     select b.id as batch, b.title, p.name as by, b.at from met join loom.batches b on b.id = met.batch join loom.people p on p.id = b.person
      order by b.id desc limit 20`,
     [id],
   );
@@ -163,15 +171,19 @@ export interface BatchOut {
   readonly structural: boolean;
 }
 
-/** The newest batches of a workspace, or those that touched a table or one record of it. */
-export async function readHistory(pool: Pool, seat: Seat, table: Table | null, record: number | null, limit: number): Promise<BatchOut[]> {
-  const db = catalogueOn(pool);
-  const { rows } = await pool.query<{ batch: number }>(
-    `select distinct batch from loom.history where table_id = $1 and ($2::bigint is null or $2 between first_id and last_id) order by batch desc limit $3`,
-    [table?.id ?? '', record, limit],
-  );
-  const touched = new Set(rows.map(({ batch }) => batch));
-  const found = await db
+/** Which steps of a workspace are asked for; all where nothing is said. */
+export interface HistoryAsked {
+  readonly table?: Table;
+  readonly record?: number;
+  readonly person?: number;
+}
+
+/** The newest batches of a workspace: all, or those that touched a table or one record of it, or were one person's. */
+export async function readHistory(pool: Pool, seat: Seat, { table, record, person }: HistoryAsked, limit: number): Promise<BatchOut[]> {
+  const touched = table
+    ? sql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? sql`` : sql`and ${record} between h.first_id and h.last_id`})`
+    : undefined;
+  return catalogueOn(pool)
     .select({
       id: batches.id,
       at: batches.at,
@@ -183,8 +195,7 @@ export async function readHistory(pool: Pool, seat: Seat, table: Table | null, r
     })
     .from(batches)
     .innerJoin(people, eq(people.id, batches.person))
-    .where(eq(batches.workspace, seat.workspace.id))
+    .where(and(eq(batches.workspace, seat.workspace.id), touched, person === undefined ? undefined : eq(batches.person, person)))
     .orderBy(desc(batches.id))
-    .limit(table ? 10_000 : limit);
-  return table ? found.filter(({ id }) => touched.has(id)).slice(0, limit) : found;
+    .limit(limit);
 }

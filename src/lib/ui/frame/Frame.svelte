@@ -359,4 +359,20 @@
       display: inline;
     }
   }
+  /* On paper there is the stage alone, as long as it is. */
+  @media print {
+    .frame {
+      display: block;
+      height: auto;
+    }
+    .rail,
+    .line {
+      display: none;
+    }
+    .stage,
+    .inner {
+      display: block;
+      overflow: visible;
+    }
+  }
 </style>

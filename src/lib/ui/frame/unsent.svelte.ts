@@ -24,6 +24,7 @@ export class UnsentEdits {
   private sending = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
+  /** `place` names the person and the workspace: nobody sends what somebody else typed in the same browser. */
   constructor(private readonly place: () => string) {}
 
   private get name(): string {

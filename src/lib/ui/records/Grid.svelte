@@ -1,23 +1,24 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
   import { isEntered, type Field, type Model, type Table } from '$core/model/model';
-  import { totalsFor, type RowLines, type TotalKind } from '$core/model/view';
+  import type { RowLines } from '$core/model/view';
   import type { GroupLayout } from '$core/query/groupLayout';
   import { groupName } from '$core/query/groupLayout';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
   import TypedValue from '../values/TypedValue.svelte';
-  import { alignsRight, editText, isCalculated } from '../values/show';
+  import { isCalculated } from '../values/show';
   import CellEditor from './CellEditor.svelte';
-  import { cellsAsText, textAsCells } from './clipboard';
+  import { textAsCells } from './clipboard';
   import type { ColumnChange } from './columnChange';
+  import GridCell from './GridCell.svelte';
+  import GridFoot from './GridFoot.svelte';
   import GridHead from './GridHead.svelte';
   import { columnsInSight, rowHeights, ScrollScale, type GridColumn } from './gridGeometry';
   import GroupHead from './GroupHead.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
   import type { ShownGroup, ShownTotals } from './totals.svelte';
-  import TotalValue from './TotalValue.svelte';
 
   /** Records as a grid (WAI-ARIA grid pattern): only the rows and columns in sight are drawn; everything by keyboard. */
   const {
@@ -35,9 +36,11 @@
     mayEdit,
     selected,
     preset,
+    onat,
     onselect,
     onedit,
     onclear,
+    oncopy,
     onpaste,
     onfill,
     onnew,
@@ -64,9 +67,13 @@
     selected: number | null;
     /** What a record made in the last row begins with. */
     preset: Readonly<Record<string, unknown>>;
+    /** Which record and field one is on, for others to see. */
+    onat?: (record: number | null, field: string | null) => void;
     onselect: (record: ShownRecord, open: boolean) => void;
     onedit: (record: ShownRecord, field: Field, value: unknown) => void;
     onclear: (range: CellRange) => void;
+    /** The cells of a range are wanted on the clipboard. */
+    oncopy: (range: CellRange, clipboard: DataTransfer | null) => void;
     /** Cells from the clipboard, for the range that is chosen. */
     onpaste: (range: CellRange, cells: readonly (readonly string[])[]) => void;
     onfill: (range: CellRange, how: 'down' | 'series') => void;
@@ -92,7 +99,8 @@
   /** The first pixel of all lines that is in sight. */
   let top = $state(0);
   const chosen = new GridSelection();
-  let editing = $state<{ line: number; column: number; start: string | null } | null>(null);
+  /** What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet to be made. */
+  let editing = $state.raw<{ line: number; column: number; start: string | null; record: ShownRecord | null } | null>(null);
   let resizing = $state<{ column: number; width: number } | null>(null);
   /** What was typed into the last row and is no record yet. */
   let draft = $state.raw<Readonly<Record<string, unknown>>>({});
@@ -127,16 +135,40 @@
   };
   const isDraft = (line: number) => mayEdit && line === recordLines;
 
-  const unsentAt = (record: ShownRecord, field: Field) => (frame.unsent.list.length === 0 ? undefined : frame.unsent.at(set.cellOf(record.id, field.key)));
   /** Others on this table, by the cell they are in. */
   const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
   const othersAt = (record: ShownRecord | undefined, { key }: Field) =>
     others.length === 0 || !record ? [] : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
+  /** What one is on, by itself: lines move when others make, move or delete records. */
+  let stands: { record: number | null; draft: boolean } = { record: null, draft: false };
   $effect(() => {
     const { line, column } = chosen.at;
     const record = recordAt(line);
-    if (table.home === undefined) frame.live.at({ table: table.key, record: record?.id ?? null, field: columns[column]?.field.key ?? null });
+    onat?.(record?.id ?? null, columns[column]?.field.key ?? null);
   });
+  $effect(() => {
+    const [lines, drafts] = [recordLines, mayEdit];
+    const here = recordAt(untrack(() => chosen.at.line))?.id ?? null;
+    untrack(() => follow(lines, drafts, here));
+  });
+
+  /** Keeps one on the record one was on, or on the row one types into, and the editor with it. */
+  function follow(lines: number, drafts: boolean, here: number | null) {
+    const moved = stands.draft && drafts ? lines : stands.record !== null && here !== stands.record ? lineOfRecord(stands.record) : null;
+    if (moved === null || moved === chosen.at.line) return;
+    const focused = scroller?.contains(document.activeElement) ?? false;
+    if (editing && editing.line === chosen.at.line) editing = { ...editing, line: moved };
+    chosen.go({ line: moved, column: chosen.at.column });
+    // An editor that keeps its place keeps the focus; one that went with its line has given what was typed.
+    if (focused) void tick().then(() => editing || focus());
+  }
+
+  function lineOfRecord(id: number): number | null {
+    const row = set.rowOf(id);
+    if (row === null) return null;
+    const count = set.count ?? set.rows;
+    return row >= count ? layout.lines + row - count : layout.lineOf(row);
+  }
 
   $effect(() => {
     const rows = [first, end - 1]
@@ -192,6 +224,7 @@
   async function go(line: number, column: number, extend = false) {
     const was = chosen.at.line;
     chosen.go({ line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) }, extend);
+    stands = { record: recordAt(chosen.at.line)?.id ?? null, draft: isDraft(chosen.at.line) };
     reveal();
     await tick();
     focus();
@@ -205,14 +238,6 @@
       ?.querySelector<HTMLElement>(`[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`)
       ?.focus({ preventScroll: true });
 
-  /** Goes to a record, wherever it stands; false when it is not among those that are read. */
-  export function goToRecord(id: number): boolean {
-    const row = set.rowOf(id);
-    const line = row === null ? null : row >= (set.count ?? set.rows) ? layout.lines + row - (set.count ?? 0) : layout.lineOf(row);
-    if (line !== null) void go(line, chosen.at.column);
-    return line !== null;
-  }
-
   export function focusCell() {
     focus();
   }
@@ -220,7 +245,8 @@
   function edit(start: string | null) {
     const { line, column } = chosen.at;
     const field = columns[column]?.field;
-    if (mayEdit && field && isEntered(field) && (recordAt(line) || isDraft(line))) editing = { line, column, start };
+    const record = recordAt(line) ?? null;
+    if (mayEdit && field && isEntered(field) && (record || isDraft(line))) editing = { line, column, start, record };
   }
 
   function commit(value: unknown, key?: string, back = false) {
@@ -228,13 +254,18 @@
     editing = null;
     const field = at && columns[at.column]?.field;
     if (!at || !field) return;
-    const record = recordAt(at.line);
-    if (record) onedit(record, field, value);
-    else if (isDraft(at.line)) draft = { ...draft, [field.key]: value };
+    if (at.record) onedit(asBegun(at.record, field), field, value);
+    else draft = { ...draft, [field.key]: value };
     if (key === 'Tab') void step(back);
-    else if (key === 'Enter' && isDraft(at.line)) void saveDraft(true);
+    else if (key === 'Enter' && !at.record) void saveDraft(true);
     else if (key === 'Enter') void go(chosen.at.line + (back ? -1 : 1), chosen.at.column);
     else if (key) void go(chosen.at.line, chosen.at.column);
+  }
+
+  /** The record as it is now, unless the very value that was edited is another one since: then as it was, so that the clash is seen. */
+  function asBegun(record: ShownRecord, { key }: Field): ShownRecord {
+    const now = set.known(record.id);
+    return now && JSON.stringify(now.values[key]) === JSON.stringify(record.values[key]) ? now : record;
   }
 
   /** An editor was left without a value. One that is taken away loses its focus, too, when it has given one. */
@@ -307,33 +338,10 @@
     if (event.key === 'Escape') event.stopPropagation();
   }
 
-  const textOfCell = (record: ShownRecord | undefined, { field }: GridColumn) =>
-    record ? editText(record.values[field.key], field.type, frame.workspace.zone) : '';
-  /** More than this is exported instead of copied. */
-  const mostCopied = 200_000;
-
-  async function copy(event: ClipboardEvent) {
+  function copy(event: ClipboardEvent) {
     if (editing || (event.target as Element).closest('input, textarea')) return;
     event.preventDefault();
-    const { top: from, bottom, left: first, right } = chosen.range;
-    const taken = columns.slice(first, right + 1);
-    const rows = Array.from({ length: bottom - from + 1 }, (_, index) => lineAt(from + index)).flatMap((line) => (line?.kind === 'record' ? [line.row] : []));
-    if (rows.length * taken.length > mostCopied)
-      return frame.notices.refused({
-        message: `${(rows.length * taken.length).toLocaleString()} cells are more than the clipboard is for.`,
-        mend: 'Export them as a file instead.',
-      });
-    const text = (records: readonly (ShownRecord | undefined)[]) => cellsAsText(records.map((record) => taken.map((column) => textOfCell(record, column))));
-    const known = rows.map((row) => set.at(row));
-    if (known.every((record) => record !== undefined)) event.clipboardData?.setData('text/plain', text(known));
-    else {
-      // What is not read yet is asked for; the clipboard waits for it.
-      const later = set.between(rows[0] ?? 0, rows.at(-1) ?? 0).then((records) => new Blob([text(records)], { type: 'text/plain' }));
-      await navigator.clipboard
-        .write([new ClipboardItem({ 'text/plain': later })])
-        .catch(() => frame.notices.refused({ message: 'This browser does not let rows be copied that are not in sight.', mend: 'Export them instead.' }));
-    }
-    frame.notices.done(`${rows.length.toLocaleString()} × ${taken.length} cells copied.`);
+    oncopy(chosen.range, event.clipboardData);
   }
 
   function paste(event: ClipboardEvent) {
@@ -366,51 +374,48 @@
 
 {#snippet cell(line: number, column: number, shown: GridColumn, record: ShownRecord | undefined)}
   {@const { field } = shown}
-  {@const on = chosen.at.line === line && chosen.at.column === column}
-  <div
-    role="gridcell"
-    data-cell="{line}.{column}"
-    tabindex={on ? 0 : -1}
-    aria-colindex={column + 1}
-    aria-readonly={!mayEdit || isCalculated(field)}
-    aria-selected={chosen.wide && chosen.has(line, column) ? true : undefined}
-    class:right={alignsRight(model, field)}
-    class:woven={isCalculated(field)}
-    class:title={field.id === table.title}
-    class:last={shown.frozen && !columns[column + 1]?.frozen}
-    class:marked={record && set.marked.has(`${record.id}.${field.key}`)}
-    class:tall={rowLines > 1}
-    class:others={othersAt(record, field).length > 0}
-    data-others={othersAt(record, field).join(', ') || undefined}
-    style:width="{shown.width}px"
-    style:left={shown.frozen ? undefined : `${shown.left}px`}
-    onpointerdown={(event) => press(event, line, column)}
-    onpointerenter={() => pulling && chosen.go({ line, column }, true)}
-    ondblclick={() =>
-      record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null)}
+  {@const unsent = record && frame.unsent.at(set.cellOf(record.id, field.key))}
+  <GridCell
+    {model}
+    {table}
+    {shown}
+    {line}
+    {column}
+    on={chosen.at.line === line && chosen.at.column === column}
+    chosen={chosen.wide && chosen.has(line, column)}
+    readonly={!mayEdit}
+    edge={shown.frozen && !columns[column + 1]?.frozen}
+    marked={record !== undefined && set.marked.has(`${record.id}.${field.key}`)}
+    tall={rowLines > 1}
+    ground={isDraft(line) ? 'draft' : record && selected === record.id ? 'opened' : 'record'}
+    others={othersAt(record, field)}
+    onpress={(event) => press(event, line, column)}
+    onover={() => pulling && chosen.go({ line, column }, true)}
+    onopen={() => (record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null))}
   >
     {#if editing && editing.line === line && editing.column === column}
+      {@const edited = editing.record}
       <CellEditor
         {workspace}
         {model}
         {table}
         {field}
-        record={record?.id ?? null}
-        draft={record ? {} : { ...preset, ...draft }}
-        value={record ? record.values[field.key] : draft[field.key]}
+        record={edited?.id ?? null}
+        draft={edited ? {} : { ...preset, ...draft }}
+        value={edited ? edited.values[field.key] : draft[field.key]}
         start={editing.start}
         oncommit={commit}
         oncancel={() => leave(line, column)}
       />
-    {:else if record && unsentAt(record, field)}
-      <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsentAt(record, field)?.value} /></span>
+    {:else if unsent}
+      <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsent.value} /></span>
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if isDraft(line)}
       {#if field.key in draft || field.key in preset}<TypedValue {model} {field} value={draft[field.key] ?? preset[field.key]} />
       {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
     {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}
-  </div>
+  </GridCell>
 {/snippet}
 
 <div
@@ -445,13 +450,13 @@
     />
   </div>
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
-    {#each inSight as line (line)}
+    <!-- The row one types into is the same one while lines come in before it. -->
+    {#each inSight as line (isDraft(line) ? 'draft' : line)}
       {@const found = lineAt(line)}
       {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
       {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
       <div
         class="row"
-        class:opened={record !== undefined && selected === record.id}
         class:editing={editing?.line === line}
         class:draft={isDraft(line)}
         role="row"
@@ -459,6 +464,7 @@
         style:top="{line * rowHeight - top + bar}px"
         style:--edge={dye ? `var(--dye-${dye})` : undefined}
         class:dyed={dye !== undefined}
+        class:loose={still.length === 0}
       >
         {#if found?.kind === 'head'}
           <GroupHead
@@ -484,29 +490,7 @@
   </div>
   {#if totals}
     <div class="foot" style:width="{all}px" role="rowgroup">
-      <div class="row" role="row" aria-rowindex={lineCount + 2}>
-        {#snippet total(shown: GridColumn, index: number)}
-          {@const at = totals.asked.findIndex(({ field }) => field.id === shown.field.id)}
-          <div
-            role="gridcell"
-            aria-colindex={index + 1}
-            class:right={alignsRight(model, shown.field)}
-            class:last={shown.frozen && !columns[index + 1]?.frozen}
-            style:width="{shown.width}px"
-            style:left={shown.frozen ? undefined : `${shown.left}px`}
-          >
-            {#if at >= 0}<TotalValue
-                {model}
-                asked={totals.asked[at] as { field: Field; kind: TotalKind }}
-                value={totals.all[at]}
-              />{:else if totalsFor(shown.field).length > 0}<span></span>{/if}
-          </div>
-        {/snippet}
-        <div class="still">
-          {#each still as shown, index (shown.field.id)}{@render total(shown, index)}{/each}
-        </div>
-        {#each beside as shown, index (shown.field.id)}{@render total(shown, sight.first + index)}{/each}
-      </div>
+      <GridFoot {model} {totals} {still} {beside} first={sight.first} rowIndex={lineCount + 2} />
     </div>
   {/if}
 </div>
@@ -543,16 +527,6 @@
     margin-top: auto;
     border-top: 1px solid var(--line-strong);
   }
-  .foot .row {
-    position: relative;
-    height: 30px;
-    background: var(--ground);
-  }
-  .foot [role='gridcell'],
-  .foot .still {
-    background: var(--ground);
-    border-bottom: 0;
-  }
   .body {
     position: relative;
     flex: none;
@@ -577,46 +551,8 @@
     height: 100%;
     background: var(--raised);
   }
-  [role='gridcell'] {
-    height: 100%;
-    padding: 0 10px;
-    overflow: hidden;
-    line-height: 29px;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    background-color: var(--raised);
-    border-right: 1px solid var(--line);
-    border-bottom: 1px solid var(--line);
-    outline-offset: -2px;
-  }
-  .row > [role='gridcell'] {
-    position: absolute;
-    top: 0;
-  }
-  .tall {
-    padding-top: 5px;
-    line-height: 18px;
-    white-space: normal;
-  }
-  .woven {
-    background-color: var(--woven);
-  }
-  [role='gridcell']:focus {
-    outline: 2px solid var(--woad);
-  }
-  [aria-selected='true'] {
-    background-color: var(--woad-tint);
-  }
-  [role='gridcell']:has(:global(input, textarea, [role='slider'])) {
-    z-index: 4;
-    padding: 0 1px;
-    overflow: visible;
-  }
-  .opened [role='gridcell'] {
-    background-color: var(--woad-tint);
-  }
   .dyed .still::before,
-  .dyed > [role='gridcell']:first-child::before {
+  .dyed.loose::before {
     position: absolute;
     top: 0;
     left: 0;
@@ -626,57 +562,11 @@
     content: '';
     background: repeating-linear-gradient(180deg, var(--edge) 0 6px, transparent 6px 8px);
   }
-  .title {
-    font-weight: 600;
-  }
-  .last {
-    border-right-color: var(--line-strong);
-  }
-  .draft [role='gridcell'] {
-    background-color: var(--ground);
-  }
   .hint {
     color: var(--ink-faint);
     font-weight: 400;
   }
   .unsent {
     border-bottom: 2px dotted var(--weld);
-  }
-  .others {
-    box-shadow: inset 0 0 0 2px var(--dye-heather);
-  }
-  .others::after {
-    position: absolute;
-    right: 2px;
-    bottom: 2px;
-    padding: 0 4px;
-    color: var(--raised);
-    font-size: 11px;
-    line-height: 14px;
-    content: attr(data-others);
-    background: var(--dye-heather);
-  }
-  .still > .others {
-    position: relative;
-  }
-  .right {
-    text-align: right;
-    font-variant-numeric: tabular-nums;
-  }
-  .marked {
-    animation: changed 1.8s ease-out;
-  }
-  @keyframes changed {
-    0%,
-    40% {
-      background: var(--weld-tint);
-      box-shadow: inset 0 -2px 0 var(--weld);
-    }
-  }
-  @media (prefers-reduced-motion: reduce) {
-    .marked {
-      animation: none;
-      background: var(--weld-tint);
-    }
   }
 </style>

@@ -2,7 +2,10 @@
   import { isEntered, type Field, type Model, type Table } from '$core/model/model';
   import type { RowLines } from '$core/model/view';
   import { GroupLayout, groupName } from '$core/query/groupLayout';
+  import { useFrame } from '../frame/context';
+  import { editText } from '../values/show';
   import { counted } from '../values/words';
+  import { cellsAsText } from './clipboard';
   import type { ColumnChange } from './columnChange';
   import Grid from './Grid.svelte';
   import type { GridColumn } from './gridGeometry';
@@ -27,6 +30,7 @@
     mayEdit,
     selected = null,
     preset = {},
+    onat,
     onselect,
     onsort,
     oncolumn,
@@ -48,6 +52,7 @@
     mayEdit: boolean;
     selected?: number | null;
     preset?: Readonly<Record<string, unknown>>;
+    onat?: (record: number | null, field: string | null) => void;
     onselect: (record: ShownRecord, open: boolean) => void;
     onsort: (key: string) => void;
     oncolumn: (change: ColumnChange) => void;
@@ -55,22 +60,61 @@
     onremove: (records: readonly ShownRecord[]) => void;
     ontrace: (record: ShownRecord, field: Field) => void;
   } = $props();
+  const { notices, workspace: here } = useFrame();
   let grid = $state<ReturnType<typeof Grid> | null>(null);
   let folded = $state.raw<ReadonlySet<string>>(new Set());
   const layout = $derived(groups ? GroupLayout.of<ShownGroup>(groups, folded) : GroupLayout.plain<ShownGroup>(set.count ?? set.rows - set.fresh.length));
 
   export const focusCell = () => grid?.focusCell();
-  export const goToRecord = (id: number): boolean => grid?.goToRecord(id) ?? false;
-  export const foldAll = (all: boolean) => (folded = new Set(all ? (groups ?? []).map(groupName) : []));
 
   const fieldsIn = ({ left, right }: CellRange) => columns.slice(left, right + 1).map(({ field }) => field);
 
-  async function recordsIn(range: CellRange): Promise<readonly ShownRecord[]> {
+  /** The records of a range, read where they are not; null, and said, where they cannot be. */
+  async function recordsIn(range: CellRange): Promise<readonly ShownRecord[] | null> {
     const rows = grid?.rowsOf(range) ?? [];
     const [first, last] = [rows[0], rows.at(-1)];
     if (first === undefined || last === undefined) return [];
     const known = rows.map((row) => set.at(row));
-    return known.every((one) => one !== undefined) ? known : set.between(first, last);
+    if (known.every((one) => one !== undefined)) return known;
+    const records = await set.between(first, last);
+    if (!records) notices.refused({ message: 'Not all of these records could be read; nothing was done.', mend: 'Try again, or choose fewer.' });
+    // Between the rows of a range can be those of groups that are folded.
+    return records && rows.flatMap((row) => records[row - first] ?? []);
+  }
+
+  /** More cells than this are exported instead of copied. */
+  const mostCopied = 200_000;
+
+  function copy(range: CellRange, clipboard: DataTransfer | null) {
+    const taken = columns.slice(range.left, range.right + 1);
+    const rows = grid?.rowsOf(range) ?? [];
+    const cells = rows.length * taken.length;
+    if (cells > mostCopied)
+      return notices.refused({ message: `${cells.toLocaleString()} cells are more than the clipboard is for.`, mend: 'Export them as a file instead.' });
+    const text = (records: readonly ShownRecord[]) =>
+      cellsAsText(records.map(({ values }) => taken.map(({ field }) => editText(values[field.key], field.type, here.zone))));
+    const known = rows.map((row) => set.at(row)).filter((record) => record !== undefined);
+    const done = () => notices.done(`${rows.length.toLocaleString()} × ${taken.length} cells copied.`);
+    if (known.length === rows.length) {
+      clipboard?.setData('text/plain', text(known));
+      return done();
+    }
+    // What is not read yet is asked for; the clipboard waits for it.
+    const later = recordsIn(range).then((records) => {
+      if (!records) throw new Error('not all of the records could be read');
+      return new Blob([text(records)], { type: 'text/plain' });
+    });
+    navigator.clipboard.write([new ClipboardItem({ 'text/plain': later })]).then(done, () =>
+      notices.refused({
+        message: 'Nothing was copied: the rows that are not in sight could not be put on the clipboard.',
+        mend: 'Export them as a file instead.',
+      }),
+    );
+  }
+
+  async function withRecords(range: CellRange, work: (records: readonly ShownRecord[]) => unknown) {
+    const records = await recordsIn(range);
+    if (records && records.length > 0) await work(records);
   }
 
   /** Cells go into as many rows as there are: those that are chosen, those below, and new ones behind the last. What is copied once is repeated over a larger choice. */
@@ -80,6 +124,8 @@
     const tall = rows % height === 0 ? rows : height;
     const wide = across % width === 0 ? across : width;
     const known = await recordsIn({ ...range, bottom: range.top + tall - 1 });
+    // A row that was not read must not be taken for one that is yet to be made.
+    if (!known) return;
     const fields = columns.slice(range.left, range.left + wide).map(({ field }) => field);
     const textsOf = (row: number) => fields.flatMap((field, index) => (isEntered(field) ? [cells[row % height]?.[index % width] ?? ''] : []));
     const target = Array.from({ length: tall }, (_, row) => ({ id: known[row]?.id ?? null, cells: textsOf(row) }));
@@ -114,16 +160,18 @@
   {mayEdit}
   {preset}
   {selected}
+  {onat}
   {onselect}
   onedit={(one, field, value) => void work.edit(one, field, value)}
-  onclear={(range) => void recordsIn(range).then((records) => work.clear(records, fieldsIn(range)))}
+  onclear={(range) => void withRecords(range, (records) => work.clear(records, fieldsIn(range)))}
+  oncopy={copy}
   onpaste={(range, cells) => void paste(range, cells)}
-  onfill={(range, how) => void recordsIn(range).then((records) => work.fill(records, fieldsIn(range), how))}
+  onfill={(range, how) => void withRecords(range, (records) => work.fill(records, fieldsIn(range), how))}
   onnew={(values) => work.make(values)}
   {onsort}
   {oncolumn}
   {onmenu}
   onfold={fold}
-  onremove={(range) => void recordsIn(range).then((records) => records.length > 0 && onremove(records))}
+  onremove={(range) => void withRecords(range, onremove)}
   {ontrace}
 />

@@ -5,6 +5,7 @@
   import type { Field, Model, Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
   import Menu from '../controls/Menu.svelte';
+  import { useFrame } from '../frame/context';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import RecordSheet from './RecordSheet.svelte';
   import type { RecordWork } from './recordWork.svelte';
@@ -39,7 +40,9 @@
   } = $props();
   let problem = $state<string | null>(null);
   const record = $derived(set.whole?.id === id ? set.whole : undefined);
+  const { live } = useFrame();
   const row = $derived(set.rowOf(id));
+  const others = $derived([...new Set(live.here.filter((one) => one.table === table.id && one.record === id).map(({ name }) => name))]);
   const [before, after] = $derived(row === null ? [undefined, undefined] : [set.at(row - 1), set.at(row + 1)]);
 
   $effect(() => {
@@ -65,6 +68,7 @@
   {:else if record}
     <header>
       <h1>{work.titleOf(record)}</h1>
+      {#if others.length > 0}<span class="others">{others.join(', ')} {others.length === 1 ? 'is' : 'are'} here, too</span>{/if}
       <span class="where">{row === null ? '' : `${(row + 1).toLocaleString()} of ${set.rows.toLocaleString()}`}</span>
       <button aria-label="The record before" title="Alt+↑" disabled={!before} onclick={() => before && ongo(before)}><ChevronUp size={18} /></button>
       <button aria-label="The record after" title="Alt+↓" disabled={!after} onclick={() => after && ongo(after)}><ChevronDown size={18} /></button>
@@ -115,6 +119,11 @@
     font-size: 19px;
     overflow-wrap: anywhere;
   }
+  .others {
+    padding-left: 10px;
+    color: var(--dye-heather);
+    font-size: 13px;
+  }
   .where {
     flex: 1;
     padding-left: 8px;
@@ -141,6 +150,9 @@
     color: var(--madder);
   }
   @media print {
+    .place {
+      display: block;
+    }
     header > :global(:not(h1)) {
       display: none;
     }

@@ -78,7 +78,8 @@ export class RecordSet {
   /** The latest edit of each record that is under way, and the version that one’s own latest edit gave it. */
   private readonly writes = new Map<number, Promise<unknown>>();
   private readonly ownVersions = new Map<number, number>();
-  private heard: { own: boolean } | null = null;
+  /** Something was heard while a write of one’s own was under way. */
+  private heardMeanwhile = false;
   /** The one asked for by its number, with all its fields. */
   private single = $state.raw<ShownRecord | null>(null);
 
@@ -154,6 +155,14 @@ export class RecordSet {
     else if (!this.problem) await this.readAnchors();
   }
 
+  /** After a problem: reads on where it stopped, or from the beginning. */
+  async again(): Promise<void> {
+    this.problem = null;
+    if (!this.opened) return this.open();
+    if (!this.anchors && this.ends.get(0) !== null) await this.readAnchors();
+    this.fill();
+  }
+
   /** Says which rows are about to be shown; they are read, the nearest first, and a block ahead on either side. */
   want(first: number, last: number): void {
     const [from, to] = [Math.max(0, Math.floor(first / blockSize)), Math.max(0, Math.floor(last / blockSize))];
@@ -163,6 +172,8 @@ export class RecordSet {
   }
 
   private fill(): void {
+    // After a problem nothing is asked for by itself, or a server that is away would be asked without end.
+    if (this.problem) return;
     for (const block of this.wanted) {
       // What was asked for places that one has left since holds nobody up.
       if (this.wanted.filter((one) => this.asked.has(one)).length >= atOnce) return;
@@ -204,7 +215,7 @@ export class RecordSet {
     const answer = await this.ask(block);
     this.asked.delete(block);
     if (mine !== this.generation) return;
-    if (!answer.ok) return void (this.problem = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' '));
+    if (!answer.ok) return void (this.problem = wordsOf(answer.problem));
     this.keep(block, answer.value);
   }
 
@@ -222,12 +233,11 @@ export class RecordSet {
 
   /** Counts the rows, and learns places by which any of them can be reached. */
   private async readAnchors(): Promise<void> {
-    const mine = this.generation;
     const began = performance.now();
     const query = this.asking({});
     const answer = await call<Anchors>('GET', this.path(`/anchors?${query}`));
     [this.anchorsRead, this.anchorsTook] = [performance.now(), performance.now() - began];
-    if (!answer.ok || mine > this.generation) return;
+    if (!answer.ok) return void (this.problem = wordsOf(answer.problem));
     this.anchors = answer.value;
     this.count = answer.value.count;
     this.fill();
@@ -237,7 +247,7 @@ export class RecordSet {
   hear(batch: number | null): void {
     const own = batch !== null && this.ownBatches.has(batch);
     // The answer to a write of one's own may come after the news of it.
-    if (this.writing > 0) this.heard = { own: false };
+    if (this.writing > 0) this.heardMeanwhile = true;
     else void this.refresh(own);
   }
 
@@ -266,7 +276,8 @@ export class RecordSet {
     if (hold) {
       this.replace(now);
       this.moved ||= !same;
-      for (const [block, known] of this.blocks) if (!shown.includes(block)) this.blocks.set(block, { ...known, stale: true });
+      const read = new Set(pages.map(({ block }) => block));
+      for (const [block, known] of this.blocks) this.blocks.set(block, { ...known, stale: !read.has(block) });
     } else {
       for (const block of [...this.blocks.keys()]) if (!shown.includes(block)) this.blocks.delete(block);
       this.ends.clear();
@@ -288,9 +299,9 @@ export class RecordSet {
   }
 
   private replace(now: ReadonlyMap<number, ShownRecord>): void {
-    for (const [block, { records }] of this.blocks)
+    for (const [block, { records, stale }] of this.blocks)
       if (records.some(({ id }) => now.has(id)))
-        this.blocks.set(block, { records: records.map((record) => unchanged(record, merged(record, now.get(record.id)))), stale: false });
+        this.blocks.set(block, { records: records.map((record) => unchanged(record, merged(record, now.get(record.id)))), stale });
     this.fresh = this.fresh.map((record) => now.get(record.id) ?? record);
     if (this.single) this.single = merged(this.single, now.get(this.single.id));
   }
@@ -307,8 +318,8 @@ export class RecordSet {
     const answer = await write();
     this.writing--;
     if (answer.ok) this.made(answer.value.batch);
-    if (this.heard && this.writing === 0) {
-      this.heard = null;
+    if (this.heardMeanwhile && this.writing === 0) {
+      this.heardMeanwhile = false;
       void this.refresh(answer.ok);
     }
     return answer;
@@ -360,29 +371,29 @@ export class RecordSet {
     this.mark(records.flatMap((one) => differing(before.get(one.id), one).filter((cell) => !written.some((key) => cell === `${one.id}.${key}`))));
   }
 
-  /** The records of rows that need not be shown, for copying and pasting; those of a grid's own fields. */
-  async between(first: number, last: number): Promise<readonly ShownRecord[]> {
-    const blocks = Array.from(
-      { length: Math.floor(last / blockSize) - Math.floor(first / blockSize) + 1 },
-      (_, index) => Math.floor(first / blockSize) + index,
-    );
-    const found: ShownRecord[] = [];
-    for (const block of blocks) {
-      const known = this.blocks.get(block);
-      const start = block * blockSize;
-      let records = known?.records;
-      if (!records && start < (this.count ?? 0)) {
-        const answer = await this.ask(block);
-        if (!answer.ok) return found;
-        records = answer.value.records;
-        this.ends.set(block, answer.value.next);
-      }
-      found.push(...(records ?? []).slice(Math.max(0, first - start), last - start + 1));
-    }
+  /** The records of rows that need not be shown, for copying and pasting, with a grid's own fields; null where they cannot all be read. */
+  async between(first: number, last: number): Promise<readonly ShownRecord[] | null> {
     const count = this.count ?? 0;
-    return last >= count ? [...found, ...this.fresh.slice(Math.max(0, first - count), last - count + 1)] : found;
+    const found: ShownRecord[] = [];
+    for (let block = Math.floor(first / blockSize); block * blockSize < Math.min(count, last + 1); block++) {
+      const known = this.blocks.get(block);
+      const answer = known ? null : await this.ask(block);
+      if (answer && !answer.ok) return null;
+      if (answer) this.ends.set(block, answer.value.next);
+      const start = block * blockSize;
+      found.push(...(known?.records ?? answer?.value.records ?? []).slice(Math.max(0, first - start), last - start + 1));
+    }
+    if (last >= count) found.push(...this.fresh.slice(Math.max(0, first - count), last - count + 1));
+    return found.length === last - first + 1 ? found : null;
+  }
+
+  /** A record as it was last read into the rows. */
+  known(id: number): ShownRecord | undefined {
+    return this.loaded().find((one) => one.id === id);
   }
 }
+
+const wordsOf = ({ message, mend }: Refused): string => [message, mend].filter(Boolean).join(' ');
 
 export interface WriteAnswer {
   readonly batch: number;

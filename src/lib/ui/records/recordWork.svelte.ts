@@ -149,11 +149,14 @@ export class RecordWork {
     this.done(`${counted(copies.length, 'record')} copied.`, answer.value.batch);
   }
 
-  async remove(ids: readonly number[], ask = true): Promise<void> {
+  /** Deletes records; whether they are deleted. */
+  async remove(ids: readonly number[], ask = true): Promise<boolean> {
     const answer = await call<{ batch: number }>('DELETE', this.path(), { ids, ask }, true);
-    if (!answer.ok) return this.refused(answer.problem, 'Deleting:', () => this.remove(ids, false));
-    this.done(`${counted(ids.length, 'record')} deleted.`, answer.value.batch);
-    await this.place().set.refresh();
+    if (answer.ok) {
+      this.done(`${counted(ids.length, 'record')} deleted.`, answer.value.batch);
+      await this.place().set.refresh();
+    } else this.refused(answer.problem, 'Deleting:', () => this.remove(ids, false));
+    return answer.ok;
   }
 
   /** Writes values into several records at once. */

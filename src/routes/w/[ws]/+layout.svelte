@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { invalidate } from '$app/navigation';
-  import { navigating } from '$app/state';
+  import { navigating, page } from '$app/state';
   import Frame from '$ui/frame/Frame.svelte';
   import { provideFrame } from '$ui/frame/context';
   import { call, workspacePath } from '$ui/api';
@@ -11,7 +11,7 @@
 
   const { data, children } = $props();
   const live = new LiveChanges();
-  const unsent = new UnsentEdits(() => data.workspace.key);
+  const unsent = new UnsentEdits(() => `${data.person.email} ${data.workspace.key}`);
   const health = $state<{ count: number | null }>({ count: null });
   provideFrame({
     live,
@@ -27,6 +27,10 @@
   $effect(() => live.listen(key));
   $effect(() => {
     if (key) untrack(() => unsent.begin());
+  });
+  // Pages with records say themselves where one is in them.
+  $effect(() => {
+    if (!page.url.pathname.includes('/t/')) live.at({ table: null, record: null, field: null });
   });
   // Back on the line, what waits is sent at once.
   $effect(() => {

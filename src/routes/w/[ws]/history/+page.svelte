@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { ownTables } from '$core/model/model';
   import type { BatchOut } from '$server/tables/undo';
   import type { StructureDifference } from '$core/model/difference';
   import Button from '$ui/controls/Button.svelte';
@@ -20,11 +21,18 @@
   const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', undo: 'taken back' };
 
   async function read() {
-    const answer = await call<{ batches: BatchOut[] }>('GET', workspacePath(workspace, `/history?limit=${most}`));
+    const answer = await call<{ batches: BatchOut[] }>(
+      'GET',
+      workspacePath(workspace, `/history?${new URLSearchParams({ limit: String(most), ...(table ? { table } : {}), ...(person ? { person } : {}) })}`),
+    );
     if (answer.ok) batches = answer.value.batches;
     else notices.refused(answer.problem);
   }
-  $effect(() => (live.count, untrack(() => void read())));
+  /** Which steps are shown: of a table, by a person; all where nothing is chosen. */
+  let table = $state('');
+  let person = $state('');
+  const directory = $derived(call<{ people: { id: number; name: string }[] }>('GET', workspacePath(workspace, '/directory')));
+  $effect(() => (live.count, table, person, untrack(() => void read())));
 
   let compared = $state.raw<{ title: string; difference: readonly StructureDifference[] } | null>(null);
   /** What the structure was like after a step, beside what it is now, or after the step chosen as the other side. */
@@ -46,10 +54,28 @@
 <svelte:head><title>History · {data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title="History" purpose="Every edit, plan and intake as one step that can be taken back when nothing later stands on it.">
   {#if work.current}<WorkGoing work={work.current} onstop={() => void work.stop()} />{/if}
+  <p class="asked">
+    <label
+      >of <select class="in-line" bind:value={table}>
+        <option value="">everything</option>
+        {#each ownTables(data.model) as one (one.id)}<option value={one.key}>{one.label}</option>{/each}
+      </select></label
+    >
+    {#await directory then answer}
+      {#if answer.ok}
+        <label
+          >by <select class="in-line" bind:value={person}>
+            <option value="">everybody</option>
+            {#each answer.value.people as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+          </select></label
+        >
+      {/if}
+    {/await}
+  </p>
   {#if batches === null}
     <p>Reading …</p>
   {:else if batches.length === 0}
-    <p>Nothing has changed here yet.</p>
+    <p>{table || person ? 'Nothing of it has changed yet.' : 'Nothing has changed here yet.'}</p>
   {:else}
     <table>
       <thead><tr><th>when</th><th>who</th><th>what</th><th></th><th><span class="sr-only">step</span></th></tr></thead>
@@ -87,6 +113,11 @@
 {/if}
 
 <style>
+  .asked {
+    display: flex;
+    gap: 16px;
+    margin-bottom: 8px;
+  }
   table {
     width: 100%;
     max-width: 1100px;

@@ -2,11 +2,10 @@
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldNamed, fieldOf, type Field } from '$core/model/model';
+  import { fieldNamed, type Field } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
   import MenuList from '$ui/controls/MenuList.svelte';
-  import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import { changedColumns, type ColumnChange } from '$ui/records/columnChange';
   import { columnMenu, sortedBy } from '$ui/records/columnMenu';
@@ -16,20 +15,16 @@
   import CalendarView from '$ui/records/CalendarView.svelte';
   import Cards from '$ui/records/Cards.svelte';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
-  import NewRecord from '$ui/records/NewRecord.svelte';
-  import PastePanel from '$ui/records/PastePanel.svelte';
+  import RecordInspector, { type RecordPanelShown } from '$ui/records/RecordInspector.svelte';
   import RecordGrid from '$ui/records/RecordGrid.svelte';
   import RecordList from '$ui/records/RecordList.svelte';
-  import RecordPanel from '$ui/records/RecordPanel.svelte';
   import RecordPlace from '$ui/records/RecordPlace.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
-  import RemovalPanel from '$ui/records/RemovalPanel.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
   import { askedTotals, groupFields, totalText, ViewTotals } from '$ui/records/totals.svelte';
   import TableSearch from '$ui/records/TableSearch.svelte';
-  import TracePanel from '$ui/records/TracePanel.svelte';
   import ViewLine from '$ui/records/ViewLine.svelte';
   import { orderParts } from '$ui/records/viewWords';
   import TableHead from '$ui/TableHead.svelte';
@@ -64,13 +59,7 @@
   const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
   const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
 
-  let panel = $state<
-    | { kind: 'record'; id: number }
-    | { kind: 'removal'; ids: readonly number[] }
-    | { kind: 'new'; preset?: Readonly<Record<string, unknown>> }
-    | { kind: 'linked' | 'trace'; field: string; id: number }
-    | null
-  >(null);
+  let panel = $state<RecordPanelShown>(null);
   let grid = $state<ReturnType<typeof RecordGrid> | null>(null);
   let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
   /** Grows whenever somebody changes records of the table: for what reads more than the set. */
@@ -102,14 +91,6 @@
     const [id, within] = [named, set];
     if (id !== null) untrack(() => void open(within, id));
   });
-  const record = $derived(panel && 'id' in panel ? set.withId(panel.id) : undefined);
-  /** The link of another table for which a record is being made from here. */
-  const linkedField = $derived.by(() => {
-    const field = panel?.kind === 'linked' ? fieldOf(data.model, panel.field).field : undefined;
-    return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(data.model, field.type.link) : undefined;
-  });
-  const tracedField = $derived(panel?.kind === 'trace' ? table.fields.find(({ id }) => panel?.kind === 'trace' && id === panel.field) : undefined);
-
   async function open(within: RecordSet, id: number) {
     const problem = await within.read(id);
     if (problem) notices.refused(problem);
@@ -128,11 +109,6 @@
     const [first] = orderParts(shown.written.sort);
     shown.set({ sort: first?.key !== key ? sortedBy('', key, false) : first.descending ? '' : sortedBy('', key, true) });
   }
-
-  const removalTitle = (ids: readonly number[]) => {
-    const one = ids.length === 1 ? set.withId(ids[0] ?? 0) : undefined;
-    return one ? work.titleOf(one) : counted(ids.length, 'record');
-  };
 
   /** The list beside a record shows the first one until another is chosen. */
   $effect(() => {
@@ -181,7 +157,7 @@
       label="Export what is shown"
       items={[
         { label: 'CSV', href: exportOf('csv') },
-        { label: 'Excel workbook (XLSX)', href: exportOf('xlsx') },
+        { label: 'Workbook (XLSX)', href: exportOf('xlsx') },
         { label: 'OpenDocument (ODS)', href: exportOf('ods') },
         { label: 'JSON', href: exportOf('json') },
       ]}>Export ▾</Menu
@@ -207,7 +183,12 @@
     <p class="cut">More groups than can be shown: records are put together by a coarser step, or with a filter.</p>
   {/if}
   {#if set.problem ?? totals.problem}
-    <p class="refused" role="alert">{set.problem ?? totals.problem}</p>
+    <p class="refused" role="alert">
+      {set.problem ?? totals.problem} <button onclick={() => void Promise.all([set.again(), totals.read()])}>Try again</button>
+    </p>
+  {/if}
+  {#if set.problem && !set.opened}
+    <div class="empty"></div>
   {:else if set.opened && set.rows === 0 && (filter || !mayEdit)}
     <div class="empty">
       {#if filter}<p>No record meets this filter. <button onclick={() => shown.set({ filter: '' })}>Show all</button></p>
@@ -312,6 +293,7 @@
         {dyes}
         {mayEdit}
         {selected}
+        onat={(one, field) => live.at({ table: table.key, record: one, field })}
         onselect={(one, opens) => (opens || panel?.kind === 'record') && select(one)}
         onsort={sortBy}
         oncolumn={changeColumn}
@@ -355,83 +337,19 @@
   />
 {/if}
 
-{#if work.pasting && (work.pasting.preview.cells.misfit > 0 || !work.going)}
-  <Inspector kind="Paste into" title={table.label} dye={table.dye} onclose={close}>
-    <PastePanel {work} oncancel={close} />
-  </Inspector>
-{:else if panel?.kind === 'new'}
-  <Inspector kind="New record of" title={table.label} dye={table.dye} onclose={close}>
-    <NewRecord
-      {workspace}
-      model={data.model}
-      {table}
-      preset={panel.preset ?? {}}
-      onmade={(batch) => {
-        notices.done('Record made.', { label: 'Undo', run: () => void work.undo(batch) });
-        void set.refresh();
-      }}
-    />
-  </Inspector>
-{:else if panel?.kind === 'linked' && record && linkedField}
-  {@const { field: link, table: from } = linkedField}
-  {@const one = record}
-  <Inspector kind="New record of {from.label}, for" title={work.titleOf(one)} dye={from.dye} onclose={() => (panel = { kind: 'record', id: one.id })}>
-    <NewRecord
-      {workspace}
-      model={data.model}
-      table={from}
-      preset={{ [link.key]: { id: one.id, title: work.titleOf(one) } }}
-      onmade={(batch) => {
-        notices.done(`Record of ${from.label} made.`, { label: 'Undo', run: () => void work.undo(batch) });
-        void set.refresh();
-      }}
-    />
-  </Inspector>
-{:else if panel?.kind === 'trace' && record && tracedField}
-  {@const one = record}
-  <Inspector kind="How it came about" title="{tracedField.label} of {work.titleOf(one)}" dye={table.dye} onclose={close}>
-    <TracePanel
-      {workspace}
-      model={data.model}
-      table={table.key}
-      field={tracedField}
-      record={one.id}
-      onfield={(field) => (panel = { kind: 'trace', field: field.id, id: one.id })}
-    />
-  </Inspector>
-{:else if panel?.kind === 'removal'}
-  {@const ids = panel.ids}
-  <Inspector kind="Delete" title={removalTitle(ids)} dye={table.dye} onclose={close}>
-    <RemovalPanel
-      {workspace}
-      table={table.key}
-      {ids}
-      title={removalTitle(ids)}
-      onremove={() => {
-        close();
-        beside = null;
-        void work.remove(ids);
-      }}
-      oncancel={close}
-    />
-  </Inspector>
-{:else if panel?.kind === 'record' && record}
-  {@const one = record}
-  <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} onclose={close}>
-    <a class="page" href={pageOf(one.id)}>On a page of its own</a>
-    <RecordPanel
-      {workspace}
-      model={data.model}
-      {table}
-      record={one}
-      {mayEdit}
-      onedit={(field, value) => void work.edit(one, field, value)}
-      onremove={() => (panel = { kind: 'removal', ids: [one.id] })}
-      onadd={(field) => (panel = { kind: 'linked', field: field.id, id: one.id })}
-      ontrace={(field) => (panel = { kind: 'trace', field: field.id, id: one.id })}
-    />
-  </Inspector>
-{/if}
+<RecordInspector
+  {workspace}
+  model={data.model}
+  {table}
+  {set}
+  {work}
+  {mayEdit}
+  {panel}
+  {pageOf}
+  onpanel={(next) => (panel = next)}
+  onclose={close}
+  onremoved={() => (beside = null)}
+/>
 
 <style>
   .stage {
@@ -450,13 +368,13 @@
     border-bottom: 1px solid var(--line);
   }
   .empty button,
-  .page,
+  .refused button,
   footer button {
     color: var(--woad);
     text-decoration: underline;
   }
   .refused {
-    padding: 14px;
+    padding: 6px 14px;
     color: var(--madder);
   }
   .sides {

@@ -5,15 +5,13 @@
   import type { Field } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
-  import Inspector from '$ui/frame/Inspector.svelte';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
+  import RecordInspector, { type RecordPanelShown } from '$ui/records/RecordInspector.svelte';
   import RecordPlace from '$ui/records/RecordPlace.svelte';
   import { RecordSet } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
-  import RemovalPanel from '$ui/records/RemovalPanel.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
-  import TracePanel from '$ui/records/TracePanel.svelte';
   import TableHead from '$ui/TableHead.svelte';
 
   /** One record on a page of its own, in the order of the view one came from. */
@@ -29,11 +27,12 @@
   const [filter, order, tableKey] = $derived([shown.written.filter, shown.order, table.key]);
   const set = $derived(new RecordSet(workspace, tableKey, { fields: titleKey, filter, sort: order, marks: [] }, ''));
   const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
-  let panel = $state<{ kind: 'removal' } | { kind: 'trace'; field: string } | null>(null);
-  const traced = $derived(panel?.kind === 'trace' ? fields.find((field) => panel?.kind === 'trace' && field.id === panel.field) : undefined);
+  let panel = $state<RecordPanelShown>(null);
   const title = $derived(set.whole ? work.titleOf(set.whole) : `#${id}`);
+  const addressOf = (other: number) => `/w/${workspace}/t/${table.key}/r/${other}${page.url.search}`;
   const list = $derived(`/w/${workspace}/t/${table.key}${page.url.search}`);
 
+  $effect(() => live.at({ table: table.key, record: id, field: null }));
   $effect(() => void set.open());
   $effect(() => {
     if (live.count > 0 && untrack(() => live.concerns(table.id))) untrack(() => set.hear(live.batch));
@@ -44,7 +43,7 @@
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') void work.step(event.shiftKey ? 'redo' : 'undo');
     else if (event.key === 'Escape' && panel) panel = null;
     else if (event.key === 'Escape') void goto(list);
-    else if (event.key === 'Delete' && event.shiftKey && mayEdit) panel = { kind: 'removal' };
+    else if (event.key === 'Delete' && event.shiftKey && mayEdit) panel = { kind: 'removal', ids: [id] };
     else return;
     event.preventDefault();
   }
@@ -75,31 +74,25 @@
     {work}
     {id}
     {mayEdit}
-    ongo={(one) => void goto(`/w/${workspace}/t/${table.key}/r/${one.id}${page.url.search}`)}
-    onremove={() => (panel = { kind: 'removal' })}
-    ontrace={(_, field) => (panel = { kind: 'trace', field: field.id })}
+    ongo={(one) => void goto(addressOf(one.id))}
+    onremove={() => (panel = { kind: 'removal', ids: [id] })}
+    ontrace={(_, field) => (panel = { kind: 'trace', field: field.id, id })}
   />
 </div>
 
-{#if panel?.kind === 'removal'}
-  <Inspector kind="Delete" {title} dye={table.dye} onclose={() => (panel = null)}>
-    <RemovalPanel
-      {workspace}
-      table={table.key}
-      ids={[id]}
-      {title}
-      onremove={() => {
-        panel = null;
-        void work.remove([id]).then(() => goto(list));
-      }}
-      oncancel={() => (panel = null)}
-    />
-  </Inspector>
-{:else if panel?.kind === 'trace' && traced}
-  <Inspector kind="How it came about" title="{traced.label} of {title}" dye={table.dye} onclose={() => (panel = null)}>
-    <TracePanel {workspace} model={data.model} table={table.key} field={traced} record={id} onfield={(field) => (panel = { kind: 'trace', field: field.id })} />
-  </Inspector>
-{/if}
+<RecordInspector
+  {workspace}
+  model={data.model}
+  {table}
+  {set}
+  {work}
+  {mayEdit}
+  {panel}
+  pageOf={addressOf}
+  onpanel={(next) => (panel = next)}
+  onclose={() => (panel = null)}
+  onremoved={() => void goto(list)}
+/>
 
 <style>
   .stage {
@@ -108,5 +101,10 @@
     flex-direction: column;
     min-width: 0;
     border-left: 5px solid var(--selvedge);
+  }
+  @media print {
+    .stage {
+      display: block;
+    }
   }
 </style>
