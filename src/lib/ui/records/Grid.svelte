@@ -450,8 +450,8 @@
     />
   </div>
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
-    <!-- The row one types into is the same one while lines come in before it. -->
-    {#each inSight as line (isDraft(line) ? 'draft' : line)}
+    <!-- A row that is written in stays the same one while lines move, so that its editor keeps what was typed. -->
+    {#each inSight as line (editing?.line === line ? 'editing' : isDraft(line) ? 'draft' : line)}
       {@const found = lineAt(line)}
       {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
       {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
