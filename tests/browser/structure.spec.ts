@@ -97,6 +97,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   // A field to the bin, and out of it.
   await page.getByRole('link', { name: 'Growers' }).click();
   await page.getByRole('link', { name: 'Structure' }).click();
+  await page.waitForURL(/\/structure$/);
   await page.getByRole('button', { name: 'Plot' }).click();
   await page.getByRole('button', { name: 'To the bin' }).click();
   await applyPlan(page, /^Do this change/);

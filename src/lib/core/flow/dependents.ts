@@ -1,10 +1,11 @@
 import type { Expression } from '../formula/expression';
+import { conditionsOf, type Form } from '../forms/form';
 import type { FieldId } from '../model/identity';
 import type { Field, Model, Table, TableRule } from '../model/model';
 import type { View } from '../model/view';
 import { dependenciesOf } from './dependencies';
 
-/** Something written in the formula language: a calculated field, a default, a candidate limit, a rule, or a view's filter or colour. */
+/** Something written in the formula language: a calculated field, a default, a candidate limit, a rule, a view's filter or colour, or a form's condition. */
 export type Written = {
   readonly table: Table;
   readonly expression: Expression;
@@ -14,6 +15,7 @@ export type Written = {
   | { readonly kind: 'formula' | 'default' | 'candidates'; readonly field: Field }
   | { readonly kind: 'rule'; readonly rule: TableRule }
   | { readonly kind: 'view'; readonly view: View }
+  | { readonly kind: 'form'; readonly form: Form }
 );
 
 /** Everything in a model that is written in the formula language. */
@@ -31,12 +33,14 @@ export function* writtenIn(model: Model): Generator<Written> {
     for (const view of table.views ?? [])
       for (const expression of [...(view.filter ? [view.filter] : []), ...view.colours.map(({ when }) => when)])
         yield { kind: 'view', table, view, expression, words: `the view “${view.label}” of ${table.label}` };
+    for (const form of table.forms ?? [])
+      for (const expression of conditionsOf(form)) yield { kind: 'form', table, form, expression, words: `the form “${form.label}” of ${table.label}` };
   }
 }
 
 const known = new WeakMap<Model, Map<FieldId, Written[]>>();
 
-/** What directly uses a field: formulas, defaults, candidate limits, rules and the conditions of views. */
+/** What directly uses a field: formulas, defaults, candidate limits, rules and the conditions of views and forms. */
 export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   let all = known.get(model);
   if (!all) {
@@ -55,8 +59,8 @@ export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   return [...(all.get(id) ?? []), ...rules];
 }
 
-/** What cannot stand without a field. A view can: it passes over what is gone. */
-export const needs = (user: Written): boolean => user.kind !== 'view';
+/** What cannot stand without a field. A view and a form can: they pass over what is gone. */
+export const needs = (user: Written): boolean => user.kind !== 'view' && user.kind !== 'form';
 
 /** Uniqueness is no formula; it stands for one where only its fields matter. */
 const uniqueness: Expression = { do: 'value', type: { is: 'boolean' }, value: true };

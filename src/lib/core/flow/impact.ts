@@ -44,6 +44,8 @@ function identityOf(user: Written): string {
       return user.rule.id;
     case 'view':
       return `${user.table.id} ${user.view.id}`;
+    case 'form':
+      return user.form.id;
     case 'formula':
       return user.field.id;
     default:
@@ -51,7 +53,7 @@ function identityOf(user: Written): string {
   }
 }
 
-/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules, views; the nearest first. */
+/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules, views, forms; the nearest first. */
 export function goesTo(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];
   const seen = new Set<string>([start]);

@@ -1,14 +1,17 @@
 import { good, type Result } from '../problem';
 import { applyAddField, invertAddField, type AddField } from './changes/addField';
+import { applyAddForm, invertAddForm, type AddForm } from './changes/addForm';
 import { applyAddRule, invertAddRule, type AddRule } from './changes/addRule';
 import { applyAddTable, invertAddTable, type AddTable } from './changes/addTable';
 import { applyAddView, invertAddView, type AddView } from './changes/addView';
 import { applyChangeField, invertChangeField, type ChangeField } from './changes/changeField';
+import { applyChangeForm, invertChangeForm, type ChangeForm } from './changes/changeForm';
 import { applyChangeTable, invertChangeTable, type ChangeTable } from './changes/changeTable';
 import { applyChangeView, invertChangeView, type ChangeView } from './changes/changeView';
 import { applyCopyValues, type CopyValues } from './changes/copyValues';
 import { applyMoveField, invertMoveField, type MoveField } from './changes/moveField';
 import { applyRemoveField, invertRemoveField, type RemoveField } from './changes/removeField';
+import { applyRemoveForm, invertRemoveForm, type RemoveForm } from './changes/removeForm';
 import { applyRemoveRule, invertRemoveRule, type RemoveRule } from './changes/removeRule';
 import { applyRemoveTable, invertRemoveTable, type RemoveTable } from './changes/removeTable';
 import { applyRemoveView, invertRemoveView, type RemoveView } from './changes/removeView';
@@ -17,15 +20,18 @@ import { fieldOf, tableOf, type FieldType, type Model, type TypeOf } from './mod
 export type { Breaking } from './changes/addRule';
 export type {
   AddField,
+  AddForm,
   AddRule,
   AddTable,
   AddView,
   ChangeField,
+  ChangeForm,
   ChangeTable,
   ChangeView,
   CopyValues,
   MoveField,
   RemoveField,
+  RemoveForm,
   RemoveRule,
   RemoveTable,
   RemoveView,
@@ -45,6 +51,9 @@ export type Change =
   | AddView
   | ChangeView
   | RemoveView
+  | AddForm
+  | ChangeForm
+  | RemoveForm
   | CopyValues;
 
 /** The model after the change, or why it cannot be made. */
@@ -74,6 +83,12 @@ export function applyChange(model: Model, change: Change): Result<Model> {
       return applyChangeView(model, change);
     case 'removeView':
       return applyRemoveView(model, change);
+    case 'addForm':
+      return applyAddForm(model, change);
+    case 'changeForm':
+      return applyChangeForm(model, change);
+    case 'removeForm':
+      return applyRemoveForm(model, change);
     case 'copyValues':
       return applyCopyValues(model, change);
   }
@@ -106,6 +121,12 @@ export function invertChange(model: Model, change: Change): Change[] {
       return [invertChangeView(model, change)];
     case 'removeView':
       return [invertRemoveView(model, change)];
+    case 'addForm':
+      return [invertAddForm(model, change)];
+    case 'changeForm':
+      return [invertChangeForm(model, change)];
+    case 'removeForm':
+      return [invertRemoveForm(model, change)];
     // The field that was filled goes with the change that made it.
     case 'copyValues':
       return [];
@@ -172,6 +193,12 @@ export function describeChange(model: Model, change: Change): string {
       return `${table(change.table)}: view “${change.view.label}” changed`;
     case 'removeView':
       return `${table(change.table)}: a view taken away`;
+    case 'addForm':
+      return `${table(change.table)}: new form “${change.form.label}”`;
+    case 'changeForm':
+      return `${table(change.table)}: form “${change.form.label}” changed`;
+    case 'removeForm':
+      return `${table(change.table)}: a form taken away`;
     case 'copyValues':
       return `${named(change.table, change.to)} filled from ${field(change.table, change.from)}`;
   }

@@ -1,4 +1,5 @@
 import { dependenciesOf } from '../flow/dependencies';
+import { withField } from '../forms/form';
 import type { Written } from '../flow/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import type { Expression } from '../formula/expression';
@@ -26,6 +27,14 @@ function turnedText(before: Model, owner: Table, expression: Expression, old: Fi
   );
   for (const { at } of names.toSorted((a, b) => b.at.from - a.at.from)) turned = turned.slice(0, at.from) + path + turned.slice(at.to);
   return turned;
+}
+
+/** Forms with the field have the one that takes its place. What asks about it is no longer told, and the form says so. */
+export function formsThatFollow(owner: Table, old: FieldId, added: FieldId): Change[] {
+  return (owner.forms ?? []).flatMap((form): Change[] => {
+    const now = withField(form, old, added);
+    return JSON.stringify(now) === JSON.stringify(form) ? [] : [{ do: 'changeForm', table: owner.id, form: now }];
+  });
 }
 
 /** Views that show a field show the one that takes its place; a condition that cannot follow stays as it is, and the view says so. */
@@ -59,7 +68,7 @@ export function viewsThatFollow(before: Model, after: Model, owner: Table, old: 
 
 /** What was written with one field, written with another path instead. */
 export function turnedUser(before: Model, after: Model, user: Written, old: Field, path: string): Result<Change[]> {
-  if (user.kind === 'view') return good([]);
+  if (user.kind === 'view' || user.kind === 'form') return good([]);
   const turned = turnedText(before, user.table, user.expression, old, path);
   const checked =
     user.kind === 'rule' || user.kind === 'candidates' ? checkCondition(after, user.table.id, turned) : checkFormula(after, user.table.id, turned);

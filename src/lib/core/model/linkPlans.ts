@@ -3,7 +3,7 @@ import { bad, good, type Result } from '../problem';
 import { applyChange, applyChanges, changesToRemoveTable, type Change, type CopyValues } from './change';
 import { newId, type FieldId, type TableId } from './identity';
 import { dyes, fieldOf, isToMany, linkedTable, tableOf, typeAs, type DeletionRule, type Dye, type Field, type Model, type Table } from './model';
-import { turnedUser, viewsThatFollow } from './followers';
+import { formsThatFollow, turnedUser, viewsThatFollow } from './followers';
 import { freeLabel, newFieldKey, newTableKey } from './naming';
 import { newFieldPlace, withSystemFields } from './systemFields';
 
@@ -255,6 +255,7 @@ function replaced(model: Model, table: TableId, old: Field, type: NewType, copy:
     if (!turned.ok) return turned;
     changes.push(...turned.value);
   }
+  changes.push(...formsThatFollow(owner, old.id, added.field));
   changes.push(...viewsThatFollow(model, stands.value.model, owner, old, added.field, through === null ? names.key : `${names.key}.${through}`));
   if (owner.title === old.id) changes.push({ do: 'changeTable', table, set: { title: type.kind === 'text' || !type.many ? added.field : null } });
   changes.push(...changesToRemoveField(model, old, table));

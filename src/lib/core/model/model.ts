@@ -1,5 +1,6 @@
 import type { Expression, Scalar, ValueType } from '../formula/expression';
 import type { FieldId, RuleId, TableId } from './identity';
+import type { Form } from '../forms/form';
 import type { View } from './view';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
@@ -135,6 +136,7 @@ export interface Table {
   readonly rules?: readonly TableRule[];
   /** The views that everybody has; those of one person stand in the catalogue. */
   readonly views?: readonly View[];
+  readonly forms?: readonly Form[];
   /** Holds the pairs of a link to many; it is shown nowhere by itself. */
   readonly pairs?: true;
   /** The key of the workspace it belongs to, where that is another one than the model's own. */

@@ -1,5 +1,6 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { writtenIn } from '../flow/dependents';
+import { withConditions } from '../forms/form';
 import type { FieldId } from './identity';
 import { type Field, type Model, type Table } from './model';
 import { shownType } from './shownType';
@@ -28,7 +29,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   };
   return {
     tables: model.tables.map((table) => {
-      const { rules, views, ...rest } = table;
+      const { rules, views, forms, ...rest } = table;
       const left = rules?.filter((rule) => (rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id))));
       return {
         ...rest,
@@ -43,6 +44,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
               })),
             }
           : {}),
+        ...(forms ? { forms: forms.map((form) => withConditions(form, (condition) => !reads(condition))) } : {}),
         title: table.title !== null && gone.has(table.title) ? null : table.title,
         fields: table.fields.flatMap(bare),
       };

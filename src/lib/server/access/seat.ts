@@ -14,6 +14,9 @@ export interface Person {
   readonly name: string;
 }
 
+/** Whoever comes by an address from outside: nobody of the Directory. */
+export const nobodyOutside: Person = { id: 0, email: '', name: 'somebody outside' };
+
 /** A workspace at one moment: where its tables live, and which day it is there. */
 export interface Home {
   readonly id: number;

@@ -1,9 +1,11 @@
 import Joi from 'joi';
 import type { Breaking } from '$core/model/change';
 import { dyes, type Dye, type Table } from '$core/model/model';
+import type { FormJson } from '$core/forms/formJson';
 import type { ViewJson } from '$core/query/viewJson';
 import type { Reading } from '$core/values/value';
 import { fieldNames, fieldSchema, typeMembers, type FieldJson } from './fieldJson';
+import { formSchema } from './formSchema';
 import { viewSchema } from './viewSchema';
 
 const label = Joi.string().trim().max(120);
@@ -59,6 +61,9 @@ export const changesSchema = Joi.array()
     one('addView', { table: names.table, view: viewSchema.required(), at: Joi.number().integer().min(0) }),
     one('changeView', { table: names.table, view: Joi.string().required(), set: viewSchema.required(), at: Joi.number().integer().min(0) }),
     one('removeView', { table: names.table, view: Joi.string().required() }),
+    one('addForm', { table: names.table, form: formSchema.required(), at: Joi.number().integer().min(0) }),
+    one('changeForm', { table: names.table, form: Joi.string().required(), set: formSchema.required(), at: Joi.number().integer().min(0) }),
+    one('removeForm', { table: names.table, form: Joi.string().required() }),
     one('addOption', { ...names, label: label.required(), dye: Joi.string().valid(...dyes), at: Joi.number().integer().min(0) }),
     one('changeOption', {
       ...names,
@@ -110,6 +115,9 @@ export type ChangeJson =
   | { readonly do: 'addView'; readonly table: string; readonly view: Partial<ViewJson>; readonly at?: number }
   | { readonly do: 'changeView'; readonly table: string; readonly view: string; readonly set: Partial<ViewJson>; readonly at?: number }
   | { readonly do: 'removeView'; readonly table: string; readonly view: string }
+  | { readonly do: 'addForm'; readonly table: string; readonly form: Partial<FormJson>; readonly at?: number }
+  | { readonly do: 'changeForm'; readonly table: string; readonly form: string; readonly set: Partial<FormJson>; readonly at?: number }
+  | { readonly do: 'removeForm'; readonly table: string; readonly form: string }
   | ({ readonly do: 'addOption'; readonly label: string; readonly dye?: Dye; readonly at?: number } & Named)
   | ({ readonly do: 'changeOption'; readonly option: string; readonly set: { label?: string; dye?: Dye; retired?: boolean; at?: number } } & Named)
   | ({ readonly do: 'mergeOptions'; readonly from: readonly string[]; readonly into: string } & Named)

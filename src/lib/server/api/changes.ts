@@ -33,6 +33,7 @@ import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../refusal';
 import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson } from './fieldJson';
+import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
 
@@ -126,6 +127,11 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       }
       case 'removeView':
         yield { do: 'removeView', table: table.id, view: json.view };
+        return;
+      case 'addForm':
+      case 'changeForm':
+      case 'removeForm':
+        yield changeForms(current, table, json, at);
         return;
       case 'addOption':
       case 'changeOption':

@@ -1,3 +1,4 @@
+import { formJson } from '$core/forms/formJson';
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables, type Model } from '$core/model/model';
 import { viewJson } from '$core/query/viewJson';
@@ -14,6 +15,7 @@ export const modelJson = (model: Model) => ({
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
     views: (table.views ?? []).map((view) => ({ id: view.id, ...viewJson(model, table, view).view })),
+    forms: (table.forms ?? []).map((form) => ({ id: form.id, ...formJson(model, table, form).form })),
     rules: (table.rules ?? []).map((rule) =>
       rule.kind === 'holds'
         ? { id: rule.id, message: rule.message, condition: printFormula(model, rule.condition), ...(rule.fromNow ? { fromNow: true } : {}) }

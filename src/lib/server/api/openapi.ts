@@ -2,9 +2,11 @@ import type Joi from 'joi';
 import type { Endpoint } from '../http/endpoint';
 import * as events from './events';
 import * as files from './files';
+import * as forms from './forms';
 import * as intakes from './intakes';
 import * as setAside from './setAside';
 import * as recordQueries from './recordQueries';
+import * as outsideForms from './outsideForms';
 import * as records from './records';
 import * as search from './search';
 import * as structure from './structure';
@@ -12,7 +14,20 @@ import * as views from './views';
 import * as workspaces from './workspaces';
 
 /** Every call of the API, each once. */
-export const endpoints: readonly Endpoint[] = [workspaces, structure, recordQueries, records, views, search, files, intakes, setAside, events]
+export const endpoints: readonly Endpoint[] = [
+  workspaces,
+  structure,
+  recordQueries,
+  records,
+  views,
+  forms,
+  outsideForms,
+  search,
+  files,
+  intakes,
+  setAside,
+  events,
+]
   .flatMap((part) => Object.values(part) as unknown[])
   .filter((value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value);
 
@@ -36,7 +51,7 @@ export function openApiDocument(): JsonSchema {
       ...paths[one.path],
       [one.method.toLowerCase()]: {
         summary: one.summary,
-        description: one.role === null ? undefined : `Needs the role ${one.role} in the workspace.`,
+        description: one.open ? 'Open to anybody who has the address.' : one.role === null ? undefined : `Needs the role ${one.role} in the workspace.`,
         parameters: [...inPath, ...inQuery, ...written],
         ...(one.body ? { requestBody: { content: { 'application/json': { schema: jsonSchemaOf(one.body) } } } } : {}),
         responses: {

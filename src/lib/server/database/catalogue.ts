@@ -119,7 +119,11 @@ export const plans = loom.table('plans', {
   appliedAs: bigint('applied_as', { mode: 'number' }),
 });
 
-export type BatchKind = 'edit' | 'plan' | 'load' | 'undo';
+/** What did it; `form`: somebody outside, by the address of a form. */
+export type BatchKind = 'edit' | 'plan' | 'load' | 'undo' | 'form';
+
+/** Who did a batch, in words, where `people` is joined as p, if at all. */
+export const byWords = `coalesce(p.name, 'somebody outside')`;
 
 /** One edit, one plan, one load: what is taken back as a whole. */
 export const batches = loom.table(
@@ -129,9 +133,8 @@ export const batches = loom.table(
     workspace: integer('workspace')
       .notNull()
       .references(() => workspaces.id, { onDelete: 'cascade' }),
-    person: integer('person')
-      .notNull()
-      .references(() => people.id),
+    /** Null for what came from outside. */
+    person: integer('person').references(() => people.id),
     at: instant('at').notNull().default(now),
     kind: text('kind').$type<BatchKind>().notNull(),
     title: text('title').notNull(),
@@ -205,6 +208,52 @@ export const mappings = loom.table(
   (table) => [primaryKey({ columns: [table.workspace, table.shape] })],
 );
 
+/**
+ * Addresses by which anybody can fill in a form; the form itself stands in the model. The secret is kept as it is, as the
+ * address must be shown again to those who give it away; it opens nothing but the form.
+ */
+export const formAddresses = loom.table(
+  'form_addresses',
+  {
+    id: serial('id').primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    formId: text('form_id').notNull(),
+    secret: text('secret').notNull().unique(),
+    /** Whom it was given to. */
+    label: text('label').notNull(),
+    madeAt: instant('made_at').notNull().default(now),
+    madeBy: integer('made_by')
+      .notNull()
+      .references(() => people.id),
+    expiresAt: instant('expires_at'),
+    /** Entries it takes in all, and from one place within an hour. */
+    most: integer('most'),
+    mostHourly: integer('most_hourly').notNull(),
+    closed: boolean('closed').notNull().default(false),
+    /** Entries that came by it. */
+    entries: integer('entries').notNull().default(0),
+  },
+  (table) => [index('form_addresses_of_form').on(table.workspace, table.formId)],
+);
+
+/** Entries that came in by an address, each once for its key. */
+export const formEntries = loom.table(
+  'form_entries',
+  {
+    address: integer('address')
+      .notNull()
+      .references(() => formAddresses.id, { onDelete: 'cascade' }),
+    key: text('key').notNull(),
+    /** A hash of where it came from with the address's secret: enough to count by, too little to find anybody. */
+    place: text('place').notNull(),
+    at: instant('at').notNull().default(now),
+  },
+  (table) => [primaryKey({ columns: [table.address, table.key] }), index('form_entries_of_place').on(table.address, table.place, table.at)],
+);
+
 /** Views of one person; those of everybody stand in the model. */
 export const views = loom.table(
   'views',
@@ -270,9 +319,8 @@ export const files = loom.table(
     size: bigint('size', { mode: 'number' }).notNull(),
     type: text('type').notNull(),
     sentAt: instant('sent_at').notNull().default(now),
-    sentBy: integer('sent_by')
-      .notNull()
-      .references(() => people.id),
+    /** Null for what came from outside. */
+    sentBy: integer('sent_by').references(() => people.id),
   },
   (table) => [primaryKey({ columns: [table.workspace, table.hash] })],
 );

@@ -43,7 +43,10 @@ export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Pr
     const half = `${path}.${process.pid}.${Date.now()}`;
     await copyFile(upload.path, half);
     await rename(half, path);
-    await catalogueOn(pool).insert(files).values({ workspace: seat.workspace.id, hash, size, type, sentBy: seat.person.id }).onConflictDoNothing();
+    await catalogueOn(pool)
+      .insert(files)
+      .values({ workspace: seat.workspace.id, hash, size, type, sentBy: seat.person.id > 0 ? seat.person.id : null })
+      .onConflictDoNothing();
     return { file: hash, name: upload.name.slice(0, 255), size, type };
   } finally {
     await rm(upload.path, { force: true });

@@ -1,7 +1,7 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
 import { and, eq } from 'drizzle-orm';
-import { takeSeat, type Person, type Seat } from '../access/seat';
+import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat';
 import { idempotency, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
@@ -28,6 +28,8 @@ interface Described {
   readonly summary: string;
   readonly query?: Joi.ObjectSchema;
   readonly body?: Joi.Schema;
+  /** Anybody may call it, signed in or not; it goes by what its path says. */
+  readonly open?: true;
   /** The body is a stream that the handler reads itself. */
   readonly streams?: boolean;
   /** What is answered, in words. */
@@ -56,7 +58,8 @@ export const respond =
   (called: Endpoint) =>
   async (event: RequestEvent): Promise<Response> => {
     try {
-      const { pool, person } = event.locals;
+      const { pool } = event.locals;
+      const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
       const body = called.body ? checked(called.body, await bodyOf(event), '') : undefined;
@@ -95,7 +98,7 @@ async function bodyOf({ request }: RequestEvent): Promise<unknown> {
 /** A write that carries an Idempotency-Key is done once; the same key again gets the same answer. */
 async function onceOnly(call: CallContext, called: Endpoint, work: () => Promise<unknown>): Promise<unknown> {
   const key = call.event.request.headers.get('idempotency-key');
-  if (!key || called.method === 'GET' || called.streams) return work();
+  if (!key || called.method === 'GET' || called.streams || called.open) return work();
   if (key.length > 200) throw refuse(400, 'The Idempotency-Key has more than 200 characters.', 'Use a UUID.');
   const db = catalogueOn(call.pool);
   const name = `${called.method} ${call.event.url.pathname}`;
@@ -129,6 +132,7 @@ const titles: Record<number, string> = {
   403: 'Not allowed',
   404: 'Not here',
   409: 'Clash',
+  410: 'Ended',
   413: 'Too large',
   422: 'Cannot be done',
   429: 'Too many',

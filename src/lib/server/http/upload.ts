@@ -16,6 +16,11 @@ export interface UploadedFile {
   readonly path: string;
 }
 
+/** A file with the name of the part of the request that it came in. */
+export interface ReceivedFile extends UploadedFile {
+  readonly part: string;
+}
+
 export interface UploadLimits {
   readonly files: number;
   /** In bytes, for each file. */
@@ -60,19 +65,38 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
   return { name: value.name, path };
 }
 
+/** For the texts beside files, in bytes. */
+const textsSize = 1024 * 1024;
+
 const isDiskFull = (error: unknown): boolean => error instanceof Error && 'code' in error && (error.code === 'ENOSPC' || error.code === 'EDQUOT');
 
-/** Puts uploaded files where they can be read more than once; refuses what is too large while it comes in. */
-export async function receiveFiles({ request }: Pick<RequestEvent, 'request'>, limits: UploadLimits, place = passingPath): Promise<UploadedFile[]> {
+/** The files among the parts of a request. */
+export const receiveFiles = async (event: Pick<RequestEvent, 'request'>, limits: UploadLimits, place = passingPath): Promise<UploadedFile[]> =>
+  (await receiveParts(event, limits, place)).files;
+
+/** Puts uploaded files where they can be read more than once, beside the texts that came with them; refuses what is too large, before it comes in where its length is said. */
+export async function receiveParts(
+  { request }: Pick<RequestEvent, 'request'>,
+  limits: UploadLimits,
+  place = passingPath,
+): Promise<{ files: ReceivedFile[]; texts: ReadonlyMap<string, string> }> {
   const type = request.headers.get('content-type') ?? '';
   if (!type.startsWith('multipart/form-data') || !request.body) throw refuse(400, 'No file came in.', 'Send multipart/form-data with one part a file.');
-  const files: UploadedFile[] = [];
+  if (Number(request.headers.get('content-length') ?? 0) > limits.files * limits.size + textsSize)
+    throw refuse(413, `This is larger than ${limits.files} files of ${limits.words}.`, 'Send less, or make the files smaller.');
+  const files: ReceivedFile[] = [];
+  const texts = new Map<string, string>();
   const written: Promise<void>[] = [];
   let large: string | null = null;
-  const form = busboy({ headers: { 'content-type': type }, limits: { files: limits.files, fileSize: limits.size }, defParamCharset: 'utf8' });
-  form.on('file', (_, stream, { filename }) => {
+  const form = busboy({
+    headers: { 'content-type': type },
+    limits: { files: limits.files, fileSize: limits.size, fields: 20, fieldSize: textsSize },
+    defParamCharset: 'utf8',
+  });
+  form.on('field', (name, text) => texts.set(name, text));
+  form.on('file', (part, stream, { filename }) => {
     const path = place();
-    files.push({ name: filename ?? 'file', path });
+    files.push({ name: filename ?? 'file', part, path });
     stream.on('limit', () => (large = filename ?? 'A file'));
     const writing = pipeline(stream, createWriteStream(path));
     // What cannot be written ends the upload; what breaks off ends the writing.
@@ -94,5 +118,5 @@ export async function receiveFiles({ request }: Pick<RequestEvent, 'request'>, l
     await removed();
     throw refuse(413, `${String(large)} is larger than ${limits.words}.`, 'Split the file or make it smaller.');
   }
-  return files;
+  return { files, texts };
 }

@@ -269,7 +269,7 @@ export async function recordBatch(
   const { rows } = await prepared(
     client,
     `with b as (
-       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, $2, $3, $4, $5, $6, $15) returning id
+       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, nullif($2::int, 0), $3, $4, $5, $6, $15) returning id
      ), h as (
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h

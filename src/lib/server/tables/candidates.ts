@@ -1,5 +1,7 @@
 import { compileCondition } from '$core/formula/compiler';
-import { fieldOf, isStored, linkedTable, type Field, type Table } from '$core/model/model';
+import type { Expression } from '$core/formula/expression';
+import { fieldOf, isStored, linkedTable, tableOf, type Field, type Table } from '$core/model/model';
+import { withoutInternal } from '$core/model/visible';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading } from '$core/values/value';
@@ -24,6 +26,10 @@ export interface CandidateQuestion {
   /** The record being edited, and what is filled in on it but not saved yet. */
   readonly record: number | null;
   readonly draft: Readonly<Record<string, unknown>>;
+  /** A further condition over the candidates themselves, as a form has it. */
+  readonly offers?: Expression;
+  /** Asked from outside: titles that are internal are not told, nor what the link shows beside them. */
+  readonly outside?: true;
 }
 
 /** Records that a link can be pointed at: those that its limit lets through for this record, found by what was typed. */
@@ -32,21 +38,32 @@ export async function candidatesOf(
   seat: Seat,
   table: Table,
   link: Field,
-  { typed, limit, record, draft }: CandidateQuestion,
+  { typed, limit, record, draft, offers, outside }: CandidateQuestion,
 ): Promise<Candidate[]> {
   const { workspace } = seat;
   const target = linkedTable(workspace.model, link)?.table;
   if (!target) throw refuse(422, `${link.label} is no link.`);
-  const title = titleSql(seat, target, 'x');
+  const told = outside ? withoutInternal(workspace.model) : workspace.model;
+  const title = titleSql({ ...seat, workspace: { ...workspace, model: told } }, tableOf(told, target.id), 'x');
   const { zone } = homeOf(workspace, target);
-  const shown = (link.type.kind === 'link' ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
+  const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
   const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
   const parameters: unknown[] = [typed, limit];
   const limited = link.type.kind === 'link' && link.type.candidates ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
+  const offered = offers
+    ? compileCondition(offers, {
+        model: workspace.model,
+        nameOf: (other) => tableName(workspace, other),
+        today: `'${homeOf(workspace, target).day}'::date`,
+        zone,
+        root: 'x',
+        aggregates: 'each',
+      })
+    : { joins: '', where: 'true' };
   const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
-    `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from}
-     where (${places.map((place) => `${place} > 0`).join(' or ')})${limited.where}
+    `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from} ${offered.joins}
+     where (${places.map((place) => `${place} > 0`).join(' or ')})${limited.where} and (${offered.where})
      order by nullif(${places[0]}, 0) nulls last, (${title}) collate loom.people, x._id limit $2`,
     parameters,
   );

@@ -114,6 +114,9 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
     case 'addView':
     case 'changeView':
     case 'removeView':
+    case 'addForm':
+    case 'changeForm':
+    case 'removeForm':
       return nothing;
   }
 }

@@ -47,7 +47,7 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
       duration: 'instant',
     };
     if (!applied.ok) {
-      effects.push({ ...effect, breaks: [{ ...applied.problem, at: `/changes/${index}` }] });
+      effects.push({ ...effect, breaks: [{ ...applied.problem, at: `/changes/${index}${typeof applied.problem.at === 'string' ? applied.problem.at : ''}` }] });
       continue;
     }
     const table = change.do === 'addTable' ? undefined : findTable(seat.workspace.model, change.table);
@@ -82,6 +82,9 @@ async function countedEffect(counting: Counting, change: Change): Promise<Counte
     case 'addView':
     case 'changeView':
     case 'removeView':
+    case 'addForm':
+    case 'changeForm':
+    case 'removeForm':
       return {};
   }
 }

@@ -100,6 +100,19 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
   }
 }
 
+/**
+ * Changes of structure that touch no record, such as those of views and forms: planned and applied at once. What breaks is
+ * refused with its place.
+ */
+export async function changeAtOnce(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<void> {
+  requireRole(seat.role, leastRoleFor(changes));
+  const plan = await makePlan(pool, seat, changes);
+  const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
+  const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';
+  if (broken) throw refuse(broken.message.includes('already') ? 409 : 422, broken.message, broken.mend, at || '/label');
+  await applyPlan(pool, seat, plan.id);
+}
+
 /** The workspaces a plan was made over: those of its epoch. */
 async function homesOfPlan(pool: Pool, seat: Seat, id: number): Promise<{ id: number }[]> {
   const [plan] = await catalogueOn(pool)

@@ -3,6 +3,7 @@ import { linkedTable, valueTypeOf, type Field, type Table } from '$core/model/mo
 import { shownType } from '$core/model/shownType';
 import { valueJson } from '$core/values/json';
 import { tableName, type Seat } from '../access/seat';
+import { byWords } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { titleSql } from './selection';
 
@@ -21,7 +22,7 @@ export interface RecordStep {
   readonly batch: number;
   readonly at: string;
   readonly by: string;
-  /** An edit, a load, a change of structure, or one taken back. */
+  /** An edit, a load, a change of structure, one taken back, or an entry of a form from outside. */
   readonly how: string;
   readonly title: string;
   readonly kind: 'made' | 'changed' | 'deleted';
@@ -47,8 +48,8 @@ interface HistoryLine {
  */
 export async function recordHistory(pool: Pool, seat: Seat, table: Table, id: number, limit: number): Promise<RecordStep[]> {
   const { rows } = await pool.query<HistoryLine>(
-    `select h.batch, b.at, p.name as by, b.kind as how, b.title, h.kind, b.undone_by is not null as undone, h.before, h.after
-     from loom.history h join loom.batches b on b.id = h.batch join loom.people p on p.id = b.person
+    `select h.batch, b.at, ${byWords} as by, b.kind as how, b.title, h.kind, b.undone_by is not null as undone, h.before, h.after
+     from loom.history h join loom.batches b on b.id = h.batch left join loom.people p on p.id = b.person
      where h.table_id = $1 and $2 between h.first_id and h.last_id and b.workspace = $3 order by h.batch desc limit $4`,
     [table.id, id, seat.workspace.id, limit],
   );

@@ -90,6 +90,9 @@ function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet
     case 'addView':
     case 'changeView':
     case 'removeView':
+    case 'addForm':
+    case 'changeForm':
+    case 'removeForm':
       return false;
   }
 }

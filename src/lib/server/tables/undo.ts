@@ -5,7 +5,7 @@ import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableName, type Seat } from '../access/seat';
-import { batches, history, people } from '../database/catalogue';
+import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
@@ -96,7 +96,7 @@ async function laterOn(client: Client, id: number): Promise<Standing[]> {
        union
        select later.batch from mine join later on later.table_id = mine.table_id and later.first_id <= mine.last_id and later.last_id >= mine.first_id
        where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${concerns})
-     select b.id as batch, b.title, p.name as by, b.at from met join loom.batches b on b.id = met.batch join loom.people p on p.id = b.person
+     select b.id as batch, b.title, ${byWords} as by, b.at from met join loom.batches b on b.id = met.batch left join loom.people p on p.id = b.person
      order by b.id desc limit 20`,
     [id],
   );
@@ -187,14 +187,14 @@ export async function readHistory(pool: Pool, seat: Seat, { table, record, perso
     .select({
       id: batches.id,
       at: batches.at,
-      by: people.name,
+      by: sql<string>`coalesce(${people.name}, 'somebody outside')`,
       kind: batches.kind,
       title: batches.title,
       undoneBy: batches.undoneBy,
       structural: isNotNull(batches.changes).mapWith(Boolean) as SQL<boolean>,
     })
     .from(batches)
-    .innerJoin(people, eq(people.id, batches.person))
+    .leftJoin(people, eq(people.id, batches.person))
     .where(and(eq(batches.workspace, seat.workspace.id), touched, person === undefined ? undefined : eq(batches.person, person)))
     .orderBy(desc(batches.id))
     .limit(limit);

@@ -4,7 +4,7 @@ import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
 import { dayIn } from '$core/values/date';
 import type { Person } from '../access/seat';
-import { members, workspaces, type Role } from '../database/catalogue';
+import { byWords, members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
 import { refuse } from '../refusal';
@@ -86,7 +86,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
       changedBy: sql<
         string | null
-      >`(select p.name from loom.batches b join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
+      >`(select ${sql.raw(byWords)} from loom.batches b left join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
     })
     .from(members)
     .innerJoin(workspaces, eq(workspaces.id, members.workspace))

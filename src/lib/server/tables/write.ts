@@ -8,6 +8,7 @@ import { plainReading, takeValue, type EnteredType, type Reading } from '$core/v
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { unknownFile } from '../files/store';
 import { refuse } from '../refusal';
@@ -48,22 +49,29 @@ export interface RecordEdits {
   readonly ask?: boolean;
 }
 
+/** An entry from outside: what it is in the history, and what is to be looked at first in its transaction. */
+export interface Admission {
+  readonly kind: BatchKind;
+  readonly admit: (client: Client) => Promise<void>;
+}
+
 export interface WriteAnswer {
   readonly batch: number;
   readonly records: readonly RecordOut[];
 }
 
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
-export async function writeRecords(pool: Pool, given: Seat, name: string, edits: RecordEdits): Promise<WriteAnswer> {
+export async function writeRecords(pool: Pool, given: Seat, name: string, edits: RecordEdits, admission?: Admission): Promise<WriteAnswer> {
   requireRole(given.role, 'editor');
   const seat = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
     return await withWorkspace(pool, seat, lockFor(tableAt(seat, name), seat, edits), async (client, now, whole) => {
+      await admission?.admit(client);
       const table = tableAt(now, name);
       const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
       const writing = { client, seat: now, whole, tell, ask: edits.ask };
       const settled = await settle(writing, table, edits);
-      const { batch, inserted } = await applyEdits(writing, settled, { kind: 'edit', title: edits.title ?? titleOf(table, edits) });
+      const { batch, inserted } = await applyEdits(writing, settled, { kind: admission?.kind ?? 'edit', title: edits.title ?? titleOf(table, edits) });
       const own = settled.findIndex((edit) => edit.table === table);
       const made = inserted[own] ?? [];
       const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];

@@ -1,0 +1,30 @@
+import { newId } from '$core/model/identity';
+import type { Form } from '$core/forms/form';
+import type { Table } from '$core/model/model';
+import type { Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { notHere } from '../refusal';
+import { changeAtOnce } from './plan';
+
+/** A form of a table, by id or name. */
+export function formNamed(table: Table, name: string): Form {
+  const forms = table.forms ?? [];
+  const found = forms.find(({ id }) => id === name) ?? forms.find(({ label }) => label.toLowerCase() === name.toLowerCase());
+  if (!found) throw notHere('form');
+  return found;
+}
+
+/** Puts a form beside the others of its table. */
+export async function addForm(pool: Pool, seat: Seat, table: Table, given: Form, at = table.forms?.length ?? 0): Promise<Form> {
+  const form = { ...given, id: newId('o') };
+  await changeAtOnce(pool, seat, [{ do: 'addForm', table: table.id, form, at }]);
+  return form;
+}
+
+/** Saves another design of a form under its identity. */
+export const saveForm = (pool: Pool, seat: Seat, table: Table, form: Form, at?: number): Promise<void> =>
+  changeAtOnce(pool, seat, [{ do: 'changeForm', table: table.id, form, ...(at === undefined ? {} : { at }) }]);
+
+/** Takes a form away; its addresses open nothing then, until it is brought back. */
+export const removeForm = (pool: Pool, seat: Seat, table: Table, form: Form): Promise<void> =>
+  changeAtOnce(pool, seat, [{ do: 'removeForm', table: table.id, form: form.id }]);

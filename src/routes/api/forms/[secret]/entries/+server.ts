@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { postOutsideEntry } from '$server/api/outsideForms';
+
+export const POST = respond(postOutsideEntry);

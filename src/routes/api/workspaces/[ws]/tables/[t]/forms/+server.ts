@@ -1,0 +1,5 @@
+import { respond } from '$server/http/endpoint';
+import { listForms, postForm } from '$server/api/forms';
+
+export const GET = respond(listForms);
+export const POST = respond(postForm);

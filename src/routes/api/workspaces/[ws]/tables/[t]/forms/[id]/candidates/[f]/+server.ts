@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { postOffered } from '$server/api/forms';
+
+export const POST = respond(postOffered);
