@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
-import { takeSeat, type Person, type Seat } from '../src/lib/server/access/seat';
+import { tableAt, takeSeat, type Person, type Seat } from '../src/lib/server/access/seat';
 import { changesFromJson } from '../src/lib/server/api/changes';
 import type { ChangeJson } from '../src/lib/server/api/changeJson';
 import { members, people, workspaces, type Role } from '../src/lib/server/database/catalogue';
@@ -11,6 +11,8 @@ import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';
 import { errorCode } from '../src/lib/server/database/transaction';
 import { quoteIdentifier } from '../src/lib/core/sql';
+import { makeAddress } from '../src/lib/server/forms/addresses';
+import { formNamed } from '../src/lib/server/tables/forms';
 import { applyPlan, makePlan } from '../src/lib/server/tables/plan';
 import { makeWorkspace } from '../src/lib/server/tables/workspaces';
 import { writeRecords } from '../src/lib/server/tables/write';
@@ -163,7 +165,18 @@ export async function makeDemo(pool: Pool): Promise<void> {
     })),
   });
   await bringLetters(pool, outreach);
+  await openReportForm(pool, ida);
   await pool.query('analyze');
+}
+
+/** The form for anyone is open at two addresses, one of which ended with the last season. */
+async function openReportForm(pool: Pool, by: Person): Promise<void> {
+  const seat = await takeSeat(pool, by, 'outreach', 'administrator');
+  const table = tableAt(seat, 'swarm_reports');
+  const form = formNamed(table, 'Report a swarm');
+  const settings = { most: null, mostHourly: 60, closed: false };
+  await makeAddress(pool, seat, table, form, { ...settings, label: 'Notice boards in the villages', expiresAt: null });
+  await makeAddress(pool, seat, table, form, { ...settings, label: 'Leaflet of last season', expiresAt: '2025-09-30T21:59:59Z' });
 }
 
 /** Letters about swarms come in as a file, so that History has a load and Set aside what did not fit in it. */

@@ -1,3 +1,4 @@
+import type { FormItemJson, FormSectionJson } from '../src/lib/core/forms/formJson';
 import type { ChangeJson } from '../src/lib/server/api/changeJson';
 import type { FieldJson } from '../src/lib/server/api/fieldJson';
 
@@ -21,6 +22,20 @@ const view = (table: string, label: string, parts: Extract<ChangeJson, { do: 'ad
 });
 
 const rule = (table: string, message: string, condition: string): ChangeJson => ({ do: 'addRule', table, message, condition });
+
+const form = (table: string, label: string, parts: Extract<ChangeJson, { do: 'addForm' }>['form']): ChangeJson => ({
+  do: 'addForm',
+  table,
+  form: { label, ...parts },
+});
+const section = (label: string, items: readonly FormItemJson[], more: Partial<FormSectionJson> = {}): FormSectionJson => ({
+  label,
+  about: '',
+  columns: 1,
+  shownIf: '',
+  items,
+  ...more,
+});
 
 /** The cooperative's structure in the words of the API: fifteen tables in three workspaces, linked across. */
 export const apiariesModel: readonly ChangeJson[] = [
@@ -120,6 +135,24 @@ export const apiariesModel: readonly ChangeJson[] = [
     ],
   },
   { do: 'addField', table: 'inspections', field: { label: 'Picture', type: 'pictures' } },
+  form('inspections', 'At the hive', {
+    audience: 'inside',
+    sections: [
+      section('Which visit', [{ field: 'hive', required: true }, { field: 'day', required: true }, { field: 'keeper', wide: true }], { columns: 2 }),
+      section(
+        'What was seen',
+        [
+          { field: 'frames' },
+          { field: 'stores' },
+          { field: 'temper' },
+          { field: 'seen' },
+          { field: 'picture', label: 'A picture of the cups', shownIf: "'cups' in (seen)", wide: true },
+          { field: 'notes', wide: true },
+        ],
+        { columns: 2 },
+      ),
+    ],
+  }),
   {
     do: 'addTable',
     label: 'Mite counts',
@@ -281,6 +314,15 @@ export const honeyModel: readonly ChangeJson[] = [
   formula('market_days', 'Takings', 'sum(lines.amount)'),
   formula('harvests', 'Allowed', 'not exists(hive.treatments) filter (where hive.treatments.begins <= day and hive.treatments.wait_until > day)'),
   rule('movements', 'A movement has a weight above 0.', 'kg > 0'),
+  form('market_days', 'A day at the stall', {
+    audience: 'inside',
+    sections: [
+      section('The day', [{ field: 'day' }, { field: 'village', required: true }, { field: 'stall_keeper' }, { field: 'weather' }, { field: 'stall_open' }], {
+        columns: 2,
+      }),
+      section('What was sold', [{ list: 'lines', label: 'Jars of honey' }]),
+    ],
+  }),
 ];
 
 /** What the apiaries take back from the honey. */
@@ -310,4 +352,23 @@ export const outreachModel: readonly ChangeJson[] = [
     ],
   },
   formula('swarm_reports', 'Waiting days', "case when state = 'seen' then today() - seen_on end"),
+  form('swarm_reports', 'Report a swarm', {
+    audience: 'outside',
+    intro: 'Thank you for telling us. Bees in a swarm are calm: they guard nothing. Keep a few steps away, and leave them where they are.',
+    sections: [
+      section('Where and when', [
+        { field: 'place', label: 'Where is it?', placeholder: 'such as: the old oak behind the mill', required: true },
+        { field: 'seen_on', label: 'On which day did you see it?' },
+        { field: 'size', label: 'How large is it?', help: 'As large as …', required: true },
+        { field: 'picture', label: 'A picture, if you have one' },
+        { field: 'state', hidden: true, preset: 'seen' },
+      ]),
+      section('A large swarm', [{ field: 'words', label: 'What is below it, and can a ladder stand there?' }], {
+        about: 'Two of us will come, with a ladder.',
+        shownIf: "size = 'basket'",
+      }),
+    ],
+    thanks: 'A keeper near you sees it at once, and will come within the day.',
+    closed: 'The season of swarms is over. Bees in autumn stay where they are.',
+  }),
 ];

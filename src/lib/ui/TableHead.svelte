@@ -2,8 +2,21 @@
   import type { Snippet } from 'svelte';
   import type { Table } from '$core/model/model';
 
-  /** The head of a table's two sides; the selvedge in its dye runs along the stage. */
-  const { workspace, table, side, children }: { workspace: string; table: Table; side: 'records' | 'structure'; children?: Snippet } = $props();
+  /** The head of a table's sides; the selvedge in its dye runs along the stage. */
+  const {
+    workspace,
+    table,
+    side,
+    mayFill = false,
+    children,
+  }: {
+    workspace: string;
+    table: Table;
+    side: 'records' | 'forms' | 'structure';
+    /** Forms are for those who may write. */
+    mayFill?: boolean;
+    children?: Snippet;
+  } = $props();
   const root = $derived(`/w/${workspace}/t/${table.key}`);
 </script>
 
@@ -13,6 +26,7 @@
   {@render children?.()}
   <nav aria-label="Sides of the table">
     <a href={root} aria-current={side === 'records' ? 'page' : undefined}>Records</a>
+    {#if mayFill}<a href="{root}/forms" aria-current={side === 'forms' ? 'page' : undefined}>Forms</a>{/if}
     <a href="{root}/structure" aria-current={side === 'structure' ? 'page' : undefined}>Structure</a>
   </nav>
 </header>

@@ -10,6 +10,10 @@ export function checkForm(model: Model, table: Table, form: Form): Result<true> 
   if (form.label.trim() === '') return bad('The form has no name.', 'Write what people will read.', '/label');
   if (table.forms?.some(({ id, label }) => id !== form.id && label.toLowerCase() === form.label.toLowerCase()))
     return bad(`${table.label} has a form called “${form.label}” already.`, 'Choose another name.', '/label');
+  const { next } = form;
+  // A script behind an address would run for whoever was thanked.
+  if (next && (next.label.trim() === '' || !/^https?:\/\/[^\s/]/i.test(next.address)))
+    return bad('The way on from the form is not complete.', 'Write its words, and an address that begins with https://.', '/next');
   const above = new Set<FieldId>();
   const placed = new Set<string>();
   for (const [at, section] of form.sections.entries()) {

@@ -87,6 +87,9 @@ describe('a form in the model', () => {
       form('inside', { field: 'state', hidden: true, preset: 'weak' }, { field: 'note', shownIf: "state = 'weak'" }),
       /further up/,
     ],
+    ['a way on without its address', { ...form('outside'), next: { label: 'On', address: '' } }, /way on/],
+    ['a way on that runs a script', { ...form('outside'), next: { label: 'On', address: 'javascript:alert(1)//https://x' } }, /way on/],
+    ['a way on', { ...form('outside'), next: { label: 'On', address: 'https://alderfold.example/' } }, 'taken'],
     ['a condition over a link', form('inside', { field: 'apiary' }, { field: 'note', shownIf: "apiary.name = 'x'" }), /follows a link/],
   ])('%s', (_, one, expected) => expect(refusalOf(one)).toMatch(expected));
 

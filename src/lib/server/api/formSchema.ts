@@ -39,7 +39,6 @@ export const formSchema = Joi.object({
       }),
     ),
   thanks: text,
-  // A script behind an address would run for whoever was thanked.
   next: Joi.object({
     label: Joi.string().trim().max(120).required(),
     address: Joi.string()

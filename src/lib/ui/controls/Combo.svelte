@@ -19,6 +19,7 @@
     oncommit,
     oncancel,
     autofocus = true,
+    inForm = false,
   }: {
     start: string;
     /** `start` was typed to open it, so the list narrows to it at once. */
@@ -28,6 +29,8 @@
     oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void;
     oncancel?: () => void;
     autofocus?: boolean;
+    /** It stands among other controls: its list opens once one is in it, and Tab goes on. */
+    inForm?: boolean;
   } = $props();
   const id = $props.id();
   // svelte-ignore state_referenced_locally
@@ -37,6 +40,8 @@
   // svelte-ignore state_referenced_locally
   let touched = begun;
   let asked = 0;
+  // svelte-ignore state_referenced_locally
+  let open = $state(!inForm);
 
   async function look(text: string) {
     const mine = ++asked;
@@ -57,19 +62,21 @@
       at = (at + (event.key === 'ArrowDown' ? 1 : -1) + found.length) % Math.max(found.length, 1);
       event.preventDefault();
     } else if (event.key === 'Enter' || event.key === 'Tab') {
-      event.preventDefault();
+      const goesOn = inForm && event.key === 'Tab';
+      if (!goesOn) event.preventDefault();
       event.stopPropagation();
-      commit(found[at], event);
+      if (!goesOn || typed.trim() !== '') commit(found[at], event);
     } else if (event.key === 'Escape') {
       event.stopPropagation();
+      if (inForm) open = false;
       oncancel?.();
-    }
+    } else if (inForm) open = true;
   }
 
   // Once: a model that is read anew while one types must not begin the search again.
   const begin = (node: HTMLInputElement) =>
     untrack(() => {
-      void look(begun ? start : '');
+      if (!inForm) void look(begun ? start : '');
       if (!autofocus) return;
       node.focus();
       if (!begun) node.select();
@@ -82,15 +89,16 @@
     bind:value={typed}
     oninput={() => ((touched = true), void look(typed))}
     onkeydown={key}
-    onblur={() => oncancel?.()}
+    onfocus={() => inForm && ((open = true), void look(typed))}
+    onblur={() => ((open = !inForm), oncancel?.())}
     role="combobox"
     aria-label={label}
-    aria-expanded={found.length > 0}
+    aria-expanded={open && found.length > 0}
     aria-controls={id}
     aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
     autocomplete="off"
   />
-  {#if found.length > 0}
+  {#if open && found.length > 0}
     <div {id} class="list" role="listbox" aria-label={label}>
       {#each found as choice, index (index)}
         <!-- Pointer down, not click: the input loses its focus before a click. -->

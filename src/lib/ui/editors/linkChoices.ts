@@ -41,6 +41,13 @@ export async function linkChoices({ workspace, model, table, field, record, draf
     : found;
 }
 
+/** The people of the Directory whose name or post has what was typed. */
+export async function peopleChoices(workspace: string, typed: string): Promise<{ label: string; about: string; value: { id: number; name: string } }[]> {
+  const answer = await call<{ people: { id: number; name: string; post: string }[] }>('GET', workspacePath(workspace, '/directory'));
+  const found = answer.ok ? answer.value.people.filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(typed.toLowerCase())) : [];
+  return found.map(({ id, name, post }) => ({ label: name, about: post, value: { id, name } }));
+}
+
 /** The key of a title that people write; null where a record cannot be made from its title alone. */
 function titleKey(model: Model, target: Table): string | null {
   if (target.home !== undefined || target.title === null) return null;

@@ -79,6 +79,11 @@
   const commands = $derived<Command[]>([
     ...tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
     ...tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
+    ...(workspace.role === 'reader'
+      ? []
+      : tables.flatMap(({ label, key, forms = [] }) =>
+          forms.map((form) => ({ label: `Fill in: ${form.label}`, about: `form of ${label}`, href: `${root}/t/${key}/forms/${form.id}/fill` })),
+        )),
     ...(designs
       ? [
           { label: 'Bring in files', about: 'Intake', href: `${root}/intake` },

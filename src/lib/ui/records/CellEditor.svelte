@@ -2,12 +2,11 @@
   import type { Field, Model, Table } from '$core/model/model';
   import { isoDate } from '$core/values/date';
   import { gazetteer } from '$core/values/gazetteer';
-  import { call, workspacePath } from '../api';
   import Combo, { type Choice } from '../controls/Combo.svelte';
   import ButtonsEditor from '../editors/ButtonsEditor.svelte';
   import Calendar from '../editors/Calendar.svelte';
   import FilesEditor from '../editors/FilesEditor.svelte';
-  import { linkChoices, makeTarget, type LinkPlace } from '../editors/linkChoices';
+  import { linkChoices, makeTarget, peopleChoices, type LinkPlace } from '../editors/linkChoices';
   import ListEditor, { type ListChoice } from '../editors/ListEditor.svelte';
   import StarsEditor from '../editors/StarsEditor.svelte';
   import { useFrame } from '../frame/context';
@@ -113,13 +112,8 @@
         )
           .slice(0, 12)
           .map((label) => ({ label, value: label, about: gazetteer.find(({ name }) => name === label)?.latitude }));
-      case 'member': {
-        const answer = await call<{ people: { id: number; name: string; post: string }[] }>('GET', workspacePath(workspace, '/directory'));
-        const people = answer.ok ? answer.value.people : [];
-        return people
-          .filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(text.toLowerCase()))
-          .map(({ id, name, post }) => ({ label: name, about: post, value: { id, name } }));
-      }
+      case 'member':
+        return peopleChoices(workspace, text);
       case 'link':
         return linkChoices(place, text);
       default:

@@ -20,6 +20,7 @@
     from,
     record,
     mayEdit,
+    begin = '',
   }: {
     workspace: string;
     model: Model;
@@ -29,11 +30,14 @@
     from: Table;
     record: ShownRecord;
     mayEdit: boolean;
+    /** The condition it begins with. */
+    begin?: string;
   } = $props();
   const { live, notices, unsent, workspace: here } = useFrame();
   /** Rows that are drawn before the list scrolls by itself. */
   const most = 8;
-  let filter = $state('');
+  // svelte-ignore state_referenced_locally
+  let filter = $state(begin);
   let sort = $state('');
   let filtering = $state(false);
   provideGroups({ parts: [] });

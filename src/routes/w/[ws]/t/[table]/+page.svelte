@@ -146,7 +146,7 @@
 <svelte:window onkeydown={key} onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)} />
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="records">
+  <TableHead {workspace} {table} side="records" mayFill={data.workspace.role !== 'reader'}>
     <TableSearch
       {workspace}
       {table}

@@ -125,7 +125,7 @@
 <svelte:window onkeydown={key} />
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="structure">
+  <TableHead {workspace} {table} side="structure" mayFill={data.workspace.role !== 'reader'}>
     {#if designs}
       <Menu
         label="More to do with this table"

@@ -53,7 +53,9 @@
 <svelte:window onkeydown={key} />
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="records"><Button kind="quiet" href={list}>Back to {shown.held.view.label}</Button></TableHead>
+  <TableHead {workspace} {table} side="records" mayFill={data.workspace.role !== 'reader'}
+    ><Button kind="quiet" href={list}>Back to {shown.held.view.label}</Button></TableHead
+  >
   {#if work.clash}<ClashQuestion {work} />{/if}
   {#if work.reach}
     <ReachQuestion
