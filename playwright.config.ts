@@ -12,7 +12,8 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },
-    trace: 'retain-on-failure',
+    // Recording every test costs a tenth of the time; what fails is recorded at its second try.
+    trace: 'on-first-retry',
     launchOptions: debianChromium,
   },
 });

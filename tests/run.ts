@@ -1,7 +1,8 @@
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 
-/** Runs every check of the project, one after the other, and counts them all in the last line. */
+/** Runs every check of the project and counts them all in the last line. */
 interface Counts {
   passed: number;
   failed: number;
@@ -13,16 +14,33 @@ const total: Counts = { passed: 0, failed: 0, skipped: 0 };
 rmSync('test-results', { recursive: true, force: true });
 mkdirSync('test-results', { recursive: true });
 
-function run(name: string, command: string, args: readonly string[], count: () => Counts | null): void {
+interface Check {
+  readonly name: string;
+  readonly command: string;
+  readonly args: readonly string[];
+  /** What its report counts; without one it is one check that passes or fails. */
+  readonly count?: () => Counts | null;
+}
+
+/** Runs one check; its output is shown as it comes, or kept and shown as a whole once it is done. */
+async function run({ name, command, args, count }: Check, shown: boolean): Promise<void> {
   if (only && only !== name) return;
   const started = Date.now();
-  console.log(`\n— ${name}`);
-  const { status } = spawnSync(command, args, { stdio: 'inherit' });
-  const counts = count() ?? { passed: status === 0 ? 1 : 0, failed: status === 0 ? 0 : 1, skipped: 0 };
+  if (shown) console.log(`\n— ${name}`);
+  const output: Buffer[] = [];
+  const child = spawn(command, args, { stdio: shown ? 'inherit' : ['ignore', 'pipe', 'pipe'] });
+  for (const stream of [child.stdout, child.stderr]) stream?.on('data', (piece: Buffer) => output.push(piece));
+  const [status] = (await once(child, 'close')) as [number | null];
+  const counts = count?.() ?? { passed: status === 0 ? 1 : 0, failed: status === 0 ? 0 : 1, skipped: 0 };
   // A runner that ended badly without a failed test has failed all the same.
   if (status !== 0 && counts.failed === 0) counts.failed = 1;
   for (const key of ['passed', 'failed', 'skipped'] as const) total[key] += counts[key];
-  console.log(`${name}: ${counts.passed} passed, ${counts.failed} failed, ${counts.skipped} skipped, ${Math.round((Date.now() - started) / 1000)} s`);
+  const words = `${name}: ${counts.passed} passed, ${counts.failed} failed, ${counts.skipped} skipped, ${Math.round((Date.now() - started) / 1000)} s`;
+  console.log(shown ? words : `\n— ${name}\n${Buffer.concat(output).toString()}${words}`);
+}
+
+async function inOrder(checks: readonly Check[], shown: boolean): Promise<void> {
+  for (const check of checks) await run(check, shown);
 }
 
 function vitestCounts(file: string): Counts | null {
@@ -49,13 +67,26 @@ const vitest = (project: string) => [
   `--outputFile.json=test-results/${project}.json`,
 ];
 
-run('lint', 'npx', ['eslint', '.', '--max-warnings', '0'], () => null);
-run('format', 'npx', ['prettier', '--check', '.', '--log-level', 'warn'], () => null);
-run('types', 'npm', ['run', '--silent', 'check'], () => null);
-run('unit', 'npx', vitest('core'), () => vitestCounts('test-results/core.json'));
-run('server', 'npx', vitest('server'), () => vitestCounts('test-results/server.json'));
-run('build', 'npx', ['vite', 'build', '--logLevel', 'error'], () => null);
-run('browser', 'npx', ['playwright', 'test'], () => playwrightCounts('test-results/browser.json'));
+// Two rows side by side, one a core; what needs the build comes after both.
+await Promise.all([
+  inOrder(
+    [
+      { name: 'unit', command: 'npx', args: vitest('core'), count: () => vitestCounts('test-results/core.json') },
+      { name: 'server', command: 'npx', args: vitest('server'), count: () => vitestCounts('test-results/server.json') },
+    ],
+    true,
+  ),
+  inOrder(
+    [
+      { name: 'lint', command: 'npx', args: ['eslint', '.', '--max-warnings', '0'] },
+      { name: 'format', command: 'npx', args: ['prettier', '--check', '.', '--log-level', 'warn'] },
+      { name: 'types', command: 'npm', args: ['run', '--silent', 'check'] },
+      { name: 'build', command: 'npx', args: ['vite', 'build', '--logLevel', 'error'] },
+    ],
+    false,
+  ),
+]);
+await run({ name: 'browser', command: 'npx', args: ['playwright', 'test'], count: () => playwrightCounts('test-results/browser.json') }, true);
 
 console.log(`\n${total.passed} passed, ${total.failed} failed, ${total.skipped} skipped`);
 process.exitCode = total.failed > 0 ? 1 : 0;

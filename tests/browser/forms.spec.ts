@@ -178,7 +178,10 @@ test('inside, a form makes one record after the other by keyboard, and holds the
   await page.goto('/w/honey/t/market_days/forms');
   await page.getByRole('link', { name: 'Fill in A day at the stall' }).click();
   await page.getByRole('form').getByLabel(/^Day/).fill('2026-08-01');
-  await page.getByRole('form').getByLabel(/^Village/).fill('Low Fell');
+  await page
+    .getByRole('form')
+    .getByLabel(/^Village/)
+    .fill('Low Fell');
   await page.getByLabel('rain').check();
   await expect(page.getByText('Jars of honey are entered once the record is saved.')).toBeVisible();
   await page.getByRole('button', { name: 'Save, then go on' }).click();
@@ -188,7 +191,10 @@ test('inside, a form makes one record after the other by keyboard, and holds the
   await page.keyboard.type('12');
   await page.keyboard.press('Enter');
   await expect(list.getByText('1 record', { exact: true })).toBeVisible();
-  await page.getByRole('form').getByLabel(/^Village/).fill('High Fell');
+  await page
+    .getByRole('form')
+    .getByLabel(/^Village/)
+    .fill('High Fell');
   await page.getByRole('button', { name: 'Save the changes' }).click();
   await expect(page.getByText('Saved.', { exact: true })).toBeVisible();
   await accessible(page, 'a form with a list');
