@@ -106,6 +106,24 @@ async function links(on: Page): Promise<void> {
   await shot('set-aside');
 }
 
+/** The form that anyone can fill in: while it is designed, and as outsiders have it on a phone. */
+async function forms(): Promise<void> {
+  await page.goto(`${origin}/w/outreach/t/swarm_reports/forms`);
+  await page.getByRole('link', { name: 'Design Report a swarm' }).click();
+  await page.getByRole('button', { name: /^How large is it/ }).click();
+  await page.getByRole('heading', { name: 'How large is it?' }).waitFor();
+  await shot('form-design');
+  await page.getByRole('button', { name: /^Addresses/ }).click();
+  const address = await page.getByRole('link', { name: 'Open the address for Notice boards in the villages' }).getAttribute('href');
+  const phone = await browser.newPage({ viewport: { width: 390, height: 844 } });
+  await phone.goto(`${origin}${address ?? ''}`);
+  await phone.getByLabel('Where is it?').fill('On the pear tree by the chapel');
+  await phone.getByText('basket').click();
+  await phone.getByText('A large swarm').waitFor();
+  await phone.screenshot({ path: `${folder}/form-phone.png` });
+  await phone.close();
+}
+
 await signIn();
 await page.getByRole('link', { name: 'Inspections' }).waitFor();
 await shot('home');
@@ -145,6 +163,10 @@ await shot('weave');
 await page.goto(`${origin}/w/apiaries/health`);
 await page.getByRole('link', { name: 'Mend these records' }).or(page.getByText('Show these records')).first().waitFor();
 await shot('health');
+await page.goto(`${origin}/w/outreach/history`);
+await page.getByRole('row').nth(1).waitFor();
+await shot('history');
+await forms();
 await plan();
 await formula();
 await intake(page);

@@ -138,7 +138,15 @@ export const apiariesModel: readonly ChangeJson[] = [
   form('inspections', 'At the hive', {
     audience: 'inside',
     sections: [
-      section('Which visit', [{ field: 'hive', required: true }, { field: 'day', required: true }, { field: 'keeper', wide: true }], { columns: 2 }),
+      section(
+        'Which visit',
+        [
+          { field: 'hive', required: true },
+          { field: 'day', required: true },
+          { field: 'keeper', wide: true },
+        ],
+        { columns: 2 },
+      ),
       section(
         'What was seen',
         [

@@ -45,6 +45,20 @@ export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Fig
     }
   });
   yield figure('records', 'indexes for one order and for searching titles, built beside the work', built, null, 'ms', null);
+  seat = await apply(pool, seat, [
+    {
+      do: 'addTable',
+      label: 'Cases',
+      fields: [
+        { label: 'Name', type: 'text' },
+        { label: 'State', type: 'option', options: ['new', 'seen', 'going', 'waiting', 'done'] },
+        { label: 'Day', type: 'date' },
+      ],
+    },
+  ]);
+  await pool.query(
+    `insert into ${key}.cases (name, state, day) select 'case ' || i, (array['new', 'seen', 'going', 'waiting', 'done'])[1 + i % 5], current_date + i % 365 - 180 from generate_series(1, 10000) i`,
+  );
   const server = await startServer(url, port);
   try {
     yield* jumps(pool, token);

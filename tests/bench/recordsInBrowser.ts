@@ -34,6 +34,7 @@ export async function* openedGrid(origin: string, key: string, email: string, po
     await page.getByText(/^1,000,000 records/).waitFor();
     yield* scrolled(page);
     yield* edited(page, pool, key);
+    yield* kindsOfView(page, origin, key);
     yield* sent(browser, page, origin, key);
   } finally {
     await browser.close();
@@ -119,6 +120,48 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
   if (Number(rows[0]?.n) === 0) throw new Error('nothing was written');
   yield figure('records', 'one edit, key press to confirmed on the screen, p50', quantile(times.slice(5), 0.5), null, 'ms', null);
   yield figure('records', 'one edit, key press to confirmed on the screen, p95', quantile(times.slice(5), 0.95), null, 'ms', null);
+}
+
+/**
+ * Ten thousand records as grid, cards, board and calendar: until the first stand there, and how long a frame takes while one
+ * scrolls for ten seconds; the grid is the other side of each.
+ */
+async function* kindsOfView(page: Page, origin: string, key: string): AsyncGenerator<Figure> {
+  const opened = async (query: string, shown: string): Promise<number> => {
+    const started = performance.now();
+    await page.goto(`${origin}/w/${key}/t/cases${query}`, { waitUntil: 'commit' });
+    await page.locator(shown).first().waitFor();
+    return performance.now() - started;
+  };
+  const frames = (scroller: string): Promise<number[]> =>
+    page.evaluate(async (selector) => {
+      const lists = [...document.querySelectorAll<HTMLElement>(selector)];
+      const times: number[] = [];
+      let last = await new Promise(requestAnimationFrame);
+      for (const until = last + 10_000; last < until;) {
+        for (const list of lists) list.scrollTop += 40;
+        const now = await new Promise(requestAnimationFrame);
+        times.push(now - last);
+        last = now;
+      }
+      return times;
+    }, scroller);
+  const measured = async (query: string, shown: string, scroller: string) => {
+    const opens: number[] = [];
+    for (let round = 0; round < 5; round++) opens.push(await opened(query, shown));
+    await page.waitForTimeout(1000);
+    return { opens: median(opens.slice(1)), frame: quantile(await frames(scroller), 0.95) };
+  };
+  const grid = await measured('', '.body .title:has-text("case ")', '[role=grid]');
+  for (const [name, query, shown, scroller] of [
+    ['cards', '?kind=cards', '.card:has-text("case ")', '[role=listbox]'],
+    ['a board of 5 columns', '?kind=board&by=state', '.card:has-text("case ")', '.lane .cards'],
+    ['a calendar', '?kind=calendar&by=day', '.piece', '.weeks'],
+  ] as const) {
+    const kind = await measured(query, shown, scroller);
+    yield figure('records', `10,000 records as ${name}: open, against the grid`, kind.opens, grid.opens, 'ms', 2);
+    yield figure('records', `10,000 records as ${name}: a frame while scrolling, p95, against the grid`, kind.frame, grid.frame, 'ms', 2);
+  }
 }
 
 /** Scripts that are sent, compressed, for the first page and for the grid. */

@@ -96,6 +96,7 @@ test('two thousand rows are pasted: what does not fit is shown first, set aside,
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+End');
   await page.keyboard.press('Home');
+  await expect(page.locator('[role=gridcell].draft:focus')).toBeVisible();
   await pasteText(page, text);
   await expect(page.getByText('2,000 records made')).toBeVisible();
   await expect(page.getByText('5 cells do not fit')).toBeVisible();

@@ -56,7 +56,8 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   // A new type with a misfit: counted before, set aside, and the original text after the undo.
   await page.keyboard.press('Escape');
   await page.keyboard.press('Alt+s');
-  await page.getByRole('button', { name: 'Nickname' }).click();
+  await page.waitForURL(/\/structure$/);
+  await page.getByRole('button', { name: 'Nickname', exact: true }).click();
   await page.getByLabel('Type').selectOption('number');
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();

@@ -320,6 +320,14 @@ describe('files', () => {
     expect(await countIn('reports')).toBe(had);
   });
 
+  test('too many at once are refused, none of them left out in silence', async () => {
+    const many = Array.from({ length: 11 }, (_, i): [string, string, Buffer] => ['picture', `p${i}.png`, Buffer.concat([png, Buffer.from(String(i))])]);
+    const [before, had] = [passing(), await kept()];
+    const answer = await call(postOutsideEntry, { secret: secretOf(await address()) }, { body: parts({ place: 'x' }, many) });
+    expect(answer).toMatchObject({ status: 413, body: { detail: 'More than 10 files came at once; none was kept.' } });
+    expect([passing(), await kept()]).toEqual([before, had]);
+  });
+
   test('of 2 GB are refused before they come in, or as soon as they are too large', async () => {
     const secret = secretOf(await address());
     const [before, had] = [passing(), await kept()];

@@ -1,7 +1,7 @@
-import type { FieldId, TableId } from '../model/identity';
+import type { TableId } from '../model/identity';
 import { fieldOf, type Field, type FieldType, type Model, type Table } from '../model/model';
 import { formType } from './entry';
-import { barredFrom, fieldItems, standingForm, type Form } from './form';
+import { fieldItems, standingForm, type Form } from './form';
 
 /** A form with as much of the model as filling it in needs, and nothing else: what an outsider's page gets. */
 export interface FormPage {

@@ -88,11 +88,13 @@ export async function receiveParts(
   const texts = new Map<string, string>();
   const written: Promise<void>[] = [];
   let large: string | null = null;
+  let tooMany = false;
   const form = busboy({
     headers: { 'content-type': type },
     limits: { files: limits.files, fileSize: limits.size, fields: 20, fieldSize: textsSize },
     defParamCharset: 'utf8',
   });
+  form.on('filesLimit', () => (tooMany = true));
   form.on('field', (name, text) => texts.set(name, text));
   form.on('file', (part, stream, { filename }) => {
     const path = place();
@@ -113,6 +115,10 @@ export async function receiveParts(
     if (isDiskFull(error))
       throw refuse(503, 'The disk of the server is full; nothing of the files was kept.', 'Tell whoever runs the server, then send them again.');
     throw refuse(400, 'The upload broke off.', 'Send the files again.');
+  }
+  if (tooMany) {
+    await removed();
+    throw refuse(413, `More than ${limits.files} files came at once; none was kept.`, 'Send them in parts.');
   }
   if (large !== null) {
     await removed();

@@ -137,7 +137,7 @@
           >
             <div inert aria-hidden="true">
               <p class="label">
-                {labelOf(item)}{#if 'field' in item && (item.required || field?.required)}<span class="needed">{' needed'}</span>{/if}
+                {labelOf(item)}{#if 'field' in item && (item.required || field?.required)}<span class="needed">needed</span>{/if}
               </p>
               {#if 'field' in item && (item.help || field?.help)}<p class="about">{item.help ?? field?.help}</p>{/if}
               {#if field && 'field' in item}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tick, type Snippet } from 'svelte';
+  import { tick, untrack, type Snippet } from 'svelte';
   import { startValue, shownParts, type EntryProblem } from '$core/forms/entry';
   import { fieldItems, type FieldItem, type ListItem } from '$core/forms/form';
   import type { FormPage } from '$core/forms/formPage';
@@ -42,7 +42,6 @@
   const reading = $derived({ ...plainReading, zone, today });
 
   const fieldOfItem = (item: FieldItem): Field | undefined => table.fields.find(({ id }) => id === item.field);
-  // svelte-ignore state_referenced_locally
   let values = $state.raw<Readonly<Record<string, unknown>>>(begin());
   let problems = $state.raw<readonly EntryProblem[]>([]);
   let refused = $state<Refused | null>(null);
@@ -66,6 +65,18 @@
     return before ? { ...fresh, ...(JSON.parse(before) as Record<string, unknown>) } : fresh;
   }
 
+  // What one has not touched follows the record; what one wrote stays.
+  // svelte-ignore state_referenced_locally
+  let stood = start;
+  $effect(() => {
+    const now = start;
+    const before = stood;
+    if (now === null || before === null || now === before) return;
+    stood = now;
+    const own = untrack(() => values);
+    values = Object.fromEntries(Object.entries(now).map(([name, value]) => [name, own[name] === before[name] ? value : own[name]]));
+  });
+
   function fill(field: Field, value: unknown) {
     values = { ...values, [field.key]: value };
     problems = problems.filter(({ field: name }) => name !== field.key);
@@ -85,8 +96,17 @@
     );
   }
 
-  async function submit(event: SubmitEvent) {
+  /** Lists hold controls of their own, which an element of the kind form would take for its own: then Enter is told here. */
+  function keyInLists(event: KeyboardEvent) {
+    const target = event.target as Element;
+    if (event.key !== 'Enter' || event.defaultPrevented || !target.matches('input') || target.closest('[data-list]')) return;
     event.preventDefault();
+    // What the field holds is taken before it is sent.
+    (target as HTMLInputElement).blur();
+    void submit();
+  }
+
+  async function submit() {
     if (busy) return;
     busy = true;
     const answer = await send(sent(), key);
@@ -104,7 +124,7 @@
   function arrived() {
     if (kept) sessionStorage.removeItem(kept);
     key = crypto.randomUUID();
-    if (!start) values = begin();
+    values = begin();
   }
 
   const labels = $derived(
@@ -116,7 +136,16 @@
   const labelOf = (field: Field): string => fieldItems(form).find((item) => item.field === field.id)?.label ?? field.label;
 </script>
 
-<form class="fill" novalidate onsubmit={submit} aria-label={form.label}>
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<svelte:element
+  this={list ? 'div' : 'form'}
+  class="fill"
+  role="form"
+  novalidate={list ? undefined : true}
+  aria-label={form.label}
+  onsubmit={(event: SubmitEvent) => (event.preventDefault(), void submit())}
+  onkeydown={list ? keyInLists : undefined}
+>
   {#if form.intro}<p class="intro">{form.intro}</p>{/if}
   {#each form.sections as section, index (index)}
     {@const items = section.items.filter((item) => shown.items.has(item) && !(item.kind === 'field' && item.hidden))}
@@ -127,7 +156,7 @@
         <div class="grid">
           {#each items as item (item.field)}
             {#if item.kind === 'list'}
-              <div class="item wide">{@render list?.(item)}</div>
+              <div class="item wide" data-list>{@render list?.(item)}</div>
             {:else}
               {@const field = fieldOfItem(item)}
               {#if field}
@@ -137,7 +166,7 @@
                 {@const id = `${uid}-${field.key}`}
                 <div class="item" class:wide={item.wide}>
                   <label for={id}
-                    >{labelOf(field)}{#if needed}<span class="needed">{' needed'}</span>{/if}</label
+                    >{labelOf(field)}{needed ? ' ' : ''}{#if needed}<span class="needed">needed</span>{/if}</label
                   >
                   {#if help}<p class="help" id="{id}-help">{help}</p>{/if}
                   <FormInput
@@ -163,7 +192,8 @@
     {/if}
   {/each}
   <div class="steps">
-    <Button kind="main" type="submit" disabled={busy}>{busy ? 'Sending …' : action}</Button>
+    <Button kind="main" type={list ? 'button' : 'submit'} onclick={list ? () => void submit() : undefined} disabled={busy}>{busy ? 'Sending …' : action}</Button
+    >
     {#if refused}
       <p class="problem" role="alert">
         {problems.length > 1 ? `${problems.length} fields want a look: ${labels.join(', ')}.` : `${refused.message} ${refused.mend ?? ''}`}
@@ -171,7 +201,7 @@
       </p>
     {/if}
   </div>
-</form>
+</svelte:element>
 
 <style>
   .fill {

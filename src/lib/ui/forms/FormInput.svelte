@@ -41,8 +41,46 @@
   const options = $derived(type.kind === 'option' || type.kind === 'options' ? type.options.map((one) => ({ label: one.label, value: one.label })) : []);
   /** Beyond that a list to open takes less room than the words. */
   const mostWords = 6;
-  /** Short words stand side by side. */
-  const inRow = $derived(options.map(({ label: one }) => `${one}    `).join('').length <= 40);
+  /** As many letters, with room between, stand in one row. */
+  const shortest = 40;
+
+  interface Words {
+    readonly choices: readonly { readonly label: string; readonly value: string }[];
+    readonly chosen: readonly string[];
+    readonly many: boolean;
+    /** The value that what is chosen says. */
+    readonly take: (chosen: readonly string[]) => unknown;
+  }
+  const one = (choices: Words['choices'], chosen: string | null, take: (word: string) => unknown): Words => ({
+    choices,
+    chosen: chosen === null ? [] : [chosen],
+    many: false,
+    take: ([word]) => (word === undefined ? null : take(word)),
+  });
+  /** Types whose values are a few words that all stand there to choose from. */
+  const words = $derived.by((): Words | null => {
+    const text = value === null ? null : String(value);
+    switch (type.kind) {
+      case 'yesNo':
+        return one(
+          ['yes', 'no'].map((word) => ({ label: word, value: word })),
+          text === null ? null : value === true ? 'yes' : 'no',
+          (word) => word === 'yes',
+        );
+      case 'rating':
+        return one(
+          Array.from({ length: type.most }, (_, index) => ({ label: String(index + 1), value: String(index + 1) })),
+          text,
+          Number,
+        );
+      case 'option':
+        return type.entry === 'buttons' || options.length <= mostWords ? one(options, text, String) : null;
+      case 'options':
+        return { choices: options, chosen: (value ?? []) as string[], many: true, take: (chosen) => (chosen.length === 0 ? null : chosen) };
+      default:
+        return null;
+    }
+  });
   /** What is sent as it is written can be taken with each letter; the rest is read once it is whole. */
   const isPlain = $derived(['text', 'email', 'url', 'phone', 'place'].includes(type.kind));
   const described = $derived({ 'aria-describedby': describedby, 'aria-invalid': invalid });
@@ -52,60 +90,19 @@
   <LinkInput {id} {label} {value} {choices} {onchange} many={isToMany(field)} />
 {:else if type.kind === 'files' || type.kind === 'pictures'}
   <FileInput {id} {label} {describedby} pictures={type.kind === 'pictures'} value={(value ?? []) as (File | FileReference)[]} {onchange} />
-{:else if type.kind === 'yesNo'}
+{:else if words}
   <ChoiceInput
     {id}
     name={id}
     {label}
     {invalid}
     {describedby}
-    inRow
+    choices={words.choices}
+    chosen={words.chosen}
+    many={words.many}
+    inRow={words.choices.map((one) => `${one.label}    `).join('').length <= shortest}
     clearable={!required}
-    choices={[
-      { label: 'yes', value: 'yes' },
-      { label: 'no', value: 'no' },
-    ]}
-    chosen={value === true ? ['yes'] : value === false ? ['no'] : []}
-    onchange={([one]) => onchange(one === undefined ? null : one === 'yes')}
-  />
-{:else if type.kind === 'rating'}
-  <ChoiceInput
-    {id}
-    name={id}
-    {label}
-    {invalid}
-    {describedby}
-    inRow
-    clearable={!required}
-    choices={Array.from({ length: type.most }, (_, index) => ({ label: String(index + 1), value: String(index + 1) }))}
-    chosen={value == null ? [] : [String(value)]}
-    onchange={([one]) => onchange(one === undefined ? null : Number(one))}
-  />
-{:else if type.kind === 'options'}
-  <ChoiceInput
-    {id}
-    name={id}
-    {label}
-    {invalid}
-    {describedby}
-    many
-    {inRow}
-    choices={options}
-    chosen={(value ?? []) as string[]}
-    onchange={(now) => onchange(now.length === 0 ? null : now)}
-  />
-{:else if type.kind === 'option' && (type.entry === 'buttons' || options.length <= mostWords)}
-  <ChoiceInput
-    {id}
-    name={id}
-    {label}
-    {invalid}
-    {describedby}
-    {inRow}
-    clearable={!required}
-    choices={options}
-    chosen={value == null ? [] : [String(value)]}
-    onchange={([one]) => onchange(one ?? null)}
+    onchange={(chosen) => onchange(words.take(chosen))}
   />
 {:else if type.kind === 'option'}
   <select {id} class="control" {...described} {required} value={value ?? ''} onchange={(event) => onchange(event.currentTarget.value || null)}>

@@ -1,6 +1,8 @@
 import type { Field } from '$core/model/model';
 import type { FileReference } from '$core/values/files';
-import { call, workspacePath, type Answer } from '../api';
+import type { EntryProblem } from '$core/forms/entry';
+import { wordsOf } from '$core/values/json';
+import { call, workspacePath, type Answer, type Refused } from '../api';
 import type { Choice } from '../controls/Combo.svelte';
 import { peopleChoices } from '../editors/linkChoices';
 
@@ -32,6 +34,24 @@ export async function withFilesSent(workspace: string, values: Values): Promise<
     done[name] = [...value.filter((one) => !(one instanceof File)), ...answer.value.files];
   }
   return { ok: true, value: done };
+}
+
+/**
+ * What a clash says of the fields that were sent: those that somebody else changed as well, with what they wrote, beside the
+ * version that stands. Null for any other refusal.
+ */
+export function clashOf(refused: Refused, start: Values): { version: number; problems: EntryProblem[] } | null {
+  if (refused.status !== 409 || typeof refused.version !== 'number') return null;
+  const fields = (refused.fields ?? []) as readonly { field: string; theirs: unknown }[];
+  const changed = fields.filter(({ field, theirs }) => JSON.stringify(theirs ?? null) !== JSON.stringify(start[field] ?? null));
+  return {
+    version: refused.version,
+    problems: changed.map(({ field, theirs }) => ({
+      field,
+      message: theirs == null ? 'Somebody else blanked it meanwhile.' : `Somebody else wrote “${wordsOf(theirs)}” meanwhile.`,
+      mend: 'Save again to keep yours.',
+    })),
+  };
 }
 
 /** What is filled in, as far as the choice of records can depend on it. */

@@ -1,4 +1,5 @@
 import { createContext } from 'svelte';
+import type { Role } from '$server/database/catalogue';
 import type { LiveChanges } from './live.svelte';
 import type { Notices } from './notices.svelte';
 import type { UnsentEdits } from './unsent.svelte';
@@ -10,8 +11,8 @@ export interface FrameContext {
   readonly unsent: UnsentEdits;
   /** How many findings Health has; null until it was looked. */
   readonly health: { count: number | null };
-  /** The workspace one is in: its key, and the zone of its clocks. */
-  readonly workspace: { readonly key: string; readonly zone: string };
+  /** The workspace one is in: its key, the zone of its clocks, and what one may do there. */
+  readonly workspace: { readonly key: string; readonly zone: string; readonly role: Role };
 }
 
 export const [useFrame, provideFrame] = createContext<FrameContext>();

@@ -78,8 +78,7 @@
         if (source.data.lane !== index) ondrop(Number(source.data.card), Number(source.data.lane));
       },
     });
-  const moves = (record: ShownRecord) => (node: HTMLElement) =>
-    mayMove ? draggable({ element: node, getInitialData: () => ({ card: record.id, lane: index }) }) : undefined;
+  const moves = (id: number) => (node: HTMLElement) => (mayMove ? draggable({ element: node, getInitialData: () => ({ card: id, lane: index }) }) : undefined);
 </script>
 
 <section {@attach takes} class="lane" class:over aria-label={column.name}>
@@ -109,10 +108,12 @@
       {#each scrolled.inSight as row (row)}
         {@const record = set.at(row)}
         {#if record}
-          {#key record.id}
+          <!-- By its number: a card that is being dragged stays so when its record is read anew. -->
+          {@const id = record.id}
+          {#key id}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
-              {@attach moves(record)}
+              {@attach moves(id)}
               id="lane-{index}-{row}"
               class="card"
               class:at={row === at}

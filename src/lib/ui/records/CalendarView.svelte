@@ -145,8 +145,7 @@
         if (record) void move(record, day);
       },
     });
-  const moves = (record: ShownRecord) => (node: HTMLElement) =>
-    mayMove ? draggable({ element: node, getInitialData: () => ({ dated: record.id }) }) : undefined;
+  const moves = (id: number) => (node: HTMLElement) => (mayMove ? draggable({ element: node, getInitialData: () => ({ dated: id }) }) : undefined);
 
   /** Arrows walk through the days; a record that was taken up with “m” goes with them and is put down by Enter. */
   function key(event: KeyboardEvent) {
@@ -221,8 +220,9 @@
           </div>
         {/each}
         {#each pieces as { record, column, days: length, line, fromBefore, goesOn } (record.id)}
+          {@const id = record.id}
           <button
-            {@attach moves(record)}
+            {@attach moves(id)}
             class="piece"
             class:before={fromBefore}
             class:on={goesOn}

@@ -82,7 +82,8 @@
     onsort: (key: string) => void;
     oncolumn: (change: ColumnChange) => void;
     onmenu: (column: number, opener: HTMLElement) => void;
-    onfold: (group: ShownGroup) => void;
+    /** `all`: every group of its level with it. */
+    onfold: (group: ShownGroup, all: boolean) => void;
     onremove: (range: CellRange) => void;
     /** Says how a calculated value came about. */
     ontrace: (record: ShownRecord, field: Field) => void;
@@ -313,7 +314,7 @@
     const command = event.ctrlKey || event.metaKey;
     const to = keyLeads(event, at, { lines: lineCount, columns: columns.length, page: Math.max(1, Math.floor(room / rowHeight) - 1) });
     if (to) void go(to.line, to.column, event.shiftKey && to.line >= 0);
-    else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' ')) onfold(found.group);
+    else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' ')) onfold(found.group, event.shiftKey);
     else if (event.key === 'Tab' && isDraft(at.line) && (Object.keys(draft).length > 0 || event.shiftKey)) void step(event.shiftKey);
     else if (command && event.key === 'a') chosen.choose({ top: 0, bottom: recordLines - 1, left: 0, right: columns.length - 1 });
     else if (command && event.key.toLowerCase() === 'd' && mayEdit) onfill(range, event.shiftKey ? 'series' : 'down');
@@ -476,7 +477,7 @@
             totals={totals?.asked ?? []}
             folded={folded.has(groupName(found.group))}
             on={chosen.at.line === line}
-            onfold={() => onfold(found.group)}
+            onfold={(all) => onfold(found.group, all)}
             ongo={() => void go(line, 0)}
           />
         {:else}

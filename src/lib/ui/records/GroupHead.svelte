@@ -30,7 +30,7 @@
     totals: readonly AskedTotal[];
     folded: boolean;
     on: boolean;
-    onfold: () => void;
+    onfold: (all: boolean) => void;
     ongo: () => void;
   } = $props();
   const groups = useGroups();
@@ -52,7 +52,8 @@
   aria-expanded={!folded}
   class:inner={group.level > 1}
   style:--level={group.level - 1}
-  onclick={() => (ongo(), onfold())}
+  title="Enter folds it, with Shift all of its level"
+  onclick={(event) => (ongo(), onfold(event.shiftKey))}
 >
   <span class="words">
     <span class="sign" aria-hidden="true">{folded ? '▸' : '▾'}</span>

@@ -138,9 +138,10 @@
     await work.paste(fields.filter(isEntered), groups ? target.filter(({ id }) => id !== null) : target, preset, passedOver);
   }
 
-  function fold(one: ShownGroup) {
-    const name = groupName(one);
-    folded = folded.has(name) ? new Set([...folded].filter((other) => other !== name)) : new Set([...folded, name]);
+  /** Folds a group or unfolds it; `all` does the same to every group of its level. */
+  function fold(one: ShownGroup, all: boolean) {
+    const names = new Set((all ? (groups ?? []).filter(({ level }) => level === one.level) : [one]).map(groupName));
+    folded = folded.has(groupName(one)) ? new Set([...folded].filter((other) => !names.has(other))) : new Set([...folded, ...names]);
   }
 </script>
 

@@ -79,6 +79,10 @@
           { label: 'Print', keys: 'Ctrl+P', run: () => print() },
           ...(mayEdit
             ? [
+                ...(table.forms ?? []).map((form) => ({
+                  label: `Change it by the form “${form.label}”`,
+                  href: `/w/${workspace}/t/${table.key}/forms/${form.id}/fill?record=${record.id}`,
+                })),
                 { label: 'Copy the record', run: () => void work.copy([record]) },
                 { label: 'Delete …', keys: 'Shift+Delete', run: () => onremove(record) },
               ]

@@ -18,7 +18,7 @@
   const work = new WatchedWork(() => workspace);
   const most = 100;
   let batches = $state<readonly BatchOut[] | null>(null);
-  const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', undo: 'taken back' };
+  const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', form: 'form', undo: 'taken back' };
 
   async function read() {
     const answer = await call<{ batches: BatchOut[] }>(

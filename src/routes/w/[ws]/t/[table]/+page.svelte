@@ -27,7 +27,7 @@
   import TableSearch from '$ui/records/TableSearch.svelte';
   import ViewLine from '$ui/records/ViewLine.svelte';
   import { orderParts } from '$ui/records/viewWords';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
@@ -145,8 +145,8 @@
 <svelte:head><title>{shown.held.view.label} · {table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={key} onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)} />
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="records" mayFill={data.workspace.role !== 'reader'}>
+<TableStage {table} side="records">
+  {#snippet head()}
     <TableSearch
       {workspace}
       {table}
@@ -163,7 +163,7 @@
       ]}>Export ▾</Menu
     >
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
-  </TableHead>
+  {/snippet}
   <div class="words">
     <ViewLine model={data.model} {table} views={data.views} {shown} role={data.workspace.role} oncolumn={changeColumn} />
   </div>
@@ -319,7 +319,7 @@
         : 'Enter explains · Space opens · Alt+S structure'}</span
     >
   </footer>
-</div>
+</TableStage>
 
 {#if menu}
   {@const { column, opener } = menu}
@@ -352,13 +352,6 @@
 />
 
 <style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
   .words {
     display: flex;
     flex-wrap: wrap;

@@ -3,7 +3,7 @@
   import Button from '$ui/controls/Button.svelte';
   import { addressState } from '$ui/forms/addressWords';
   import { counted } from '$ui/values/words';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
 
   /** The forms of a table: filled in here, or by outsiders. */
   const { data } = $props();
@@ -18,13 +18,13 @@
 
 <svelte:head><title>Forms of {table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="forms" mayFill>
+<TableStage {table} side="forms">
+  {#snippet head()}
     {#if designs}
       <Button href="{root}/new?for=inside">New form for inside</Button>
       <Button kind="main" href="{root}/new?for=outside">New form for outsiders</Button>
     {/if}
-  </TableHead>
+  {/snippet}
   <div class="forms">
     {#if forms.length === 0}
       <p class="none">
@@ -69,16 +69,9 @@
       </table>
     {/if}
   </div>
-</div>
+</TableStage>
 
 <style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
   .forms {
     flex: 1;
     padding: 10px 14px;

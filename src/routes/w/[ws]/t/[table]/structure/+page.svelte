@@ -20,7 +20,7 @@
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
   import ImpactList from '$ui/structure/ImpactList.svelte';
   import FieldWay from '$ui/structure/FieldWay.svelte';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
   import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
 
@@ -124,8 +124,8 @@
 <svelte:head><title>Structure of {table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={key} />
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="structure" mayFill={data.workspace.role !== 'reader'}>
+<TableStage {table} side="structure">
+  {#snippet head()}
     {#if designs}
       <Menu
         label="More to do with this table"
@@ -139,7 +139,7 @@
       >
       <Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">Add a field</Button>
     {/if}
-  </TableHead>
+  {/snippet}
   <p class="summary">
     known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(own.length, 'field')} · {counted(
       links.out,
@@ -188,7 +188,7 @@
       <Button kind="main" disabled={waiting.busy} onclick={() => void see()} title="Alt+P">See the plan</Button>
     </footer>
   {/if}
-</div>
+</TableStage>
 
 {#if panel?.kind === 'new'}
   <Inspector kind="New field of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
@@ -265,13 +265,6 @@
 {/if}
 
 <style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
   .summary {
     padding: 0 14px 8px;
     color: var(--ink-soft);

@@ -38,7 +38,7 @@
   import { insideChoices } from '$ui/forms/sending';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
 
   /** Where a form is designed: its fields beside it, its settings in the inspector, its look as wide as it will be. */
   const { data } = $props();
@@ -65,7 +65,6 @@
     designs.set(id ?? forWhom, made);
     return made;
   }
-  // svelte-ignore state_referenced_locally
   const designs = new Map<string, FormDesign>();
 
   let chosen = $state<string | number | 'addresses' | null>(page.url.searchParams.get('side') === 'addresses' ? '#addresses' : null);
@@ -161,8 +160,7 @@
 <svelte:head><title>{design.json.label || 'New form'} · {table.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={key} onbeforeunload={(event) => design.isChanged && design.canStepBack && event.preventDefault()} />
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="forms" mayFill />
+<TableStage {table} side="forms">
   <div class="bar">
     <button class="name" onclick={() => ((chosen = null), toSettings())}>
       <b>{design.json.label || 'A form without a name'}</b><small>{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small>
@@ -237,7 +235,7 @@
       </div>
     {/if}
   </div>
-</div>
+</TableStage>
 
 {#if chosen === '#addresses'}
   <Inspector kind="Form of {table.label}" title="Addresses of {design.json.label}" dye={table.dye} onclose={() => (chosen = null)}>
@@ -307,13 +305,6 @@
 {/if}
 
 <style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
   .bar {
     display: flex;
     flex-wrap: wrap;

@@ -12,7 +12,7 @@
   import { RecordSet } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
 
   /** One record on a page of its own, in the order of the view one came from. */
   const { data } = $props();
@@ -52,10 +52,8 @@
 <svelte:head><title>{title} · {table.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={key} />
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="records" mayFill={data.workspace.role !== 'reader'}
-    ><Button kind="quiet" href={list}>Back to {shown.held.view.label}</Button></TableHead
-  >
+<TableStage {table} side="records">
+  {#snippet head()}<Button kind="quiet" href={list}>Back to {shown.held.view.label}</Button>{/snippet}
   {#if work.clash}<ClashQuestion {work} />{/if}
   {#if work.reach}
     <ReachQuestion
@@ -80,7 +78,7 @@
     onremove={() => (panel = { kind: 'removal', ids: [id] })}
     ontrace={(_, field) => (panel = { kind: 'trace', field: field.id, id })}
   />
-</div>
+</TableStage>
 
 <RecordInspector
   {workspace}
@@ -95,18 +93,3 @@
   onclose={() => (panel = null)}
   onremoved={() => void goto(list)}
 />
-
-<style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
-  @media print {
-    .stage {
-      display: block;
-    }
-  }
-</style>

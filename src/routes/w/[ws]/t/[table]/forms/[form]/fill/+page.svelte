@@ -7,11 +7,11 @@
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import FormFill from '$ui/forms/FormFill.svelte';
-  import { insideChoices, withFilesSent } from '$ui/forms/sending';
+  import { clashOf, insideChoices, withFilesSent } from '$ui/forms/sending';
   import { useFrame } from '$ui/frame/context';
   import RelatedList from '$ui/records/RelatedList.svelte';
   import type { ShownRecord } from '$ui/records/recordSet.svelte';
-  import TableHead from '$ui/TableHead.svelte';
+  import TableStage from '$ui/TableStage.svelte';
 
   /** A form filled in by a member: a new record after the other, or one record with the lists that belong to it. */
   const { data } = $props();
@@ -24,30 +24,46 @@
   const here = $derived(`/w/${workspace}/t/${table.key}/forms/${page.params.form}/fill`);
   const named = $derived(Number(page.url.searchParams.get('record')) || null);
   const hasLists = $derived(form?.sections.some(({ items }) => items.some(({ kind }) => kind === 'list')) ?? false);
+  /** The record as it stands now, and as it stood when one began: what somebody else wrote in between is not written over unseen. */
   let record = $state.raw<ShownRecord | null>(null);
+  let base = $state.raw<ShownRecord | null>(null);
   let missing = $state('');
   let made = $state(0);
 
   async function read(id: number) {
     const answer = await call<ShownRecord>('GET', `${path}/records/${id}`);
     [record, missing] = answer.ok ? [answer.value, ''] : [null, `${answer.problem.message} ${answer.problem.mend ?? ''}`];
+    if (base?.id !== id) base = record;
   }
   $effect(() => {
-    if (named === null) record = null;
+    if (named === null) [record, base] = [null, null];
     else void read(named);
   });
 
   async function send(values: Readonly<Record<string, unknown>>, key: string) {
     const ready = await withFilesSent(workspace, values);
     if (!ready.ok) return ready;
-    const body = { values: ready.value, ...(record ? { record: record.id, version: record.version } : {}) };
-    const answer = await call<{ batch: number; records: ShownRecord[] }>('POST', `${path}/forms/${page.params.form}/entries`, body, key);
+    const entry = (once: string, version: number | null) =>
+      call<{ records: ShownRecord[] }>(
+        'POST',
+        `${path}/forms/${page.params.form}/entries`,
+        { values: ready.value, ...(record && version !== null ? { record: record.id, version } : {}) },
+        once,
+      );
+    let answer = await entry(key, base?.version ?? null);
+    const met = answer.ok || !base ? null : clashOf(answer.problem, base.values);
+    // Somebody changed other fields of it meanwhile: nothing stands against one's own.
+    if (met?.problems.length === 0) answer = await entry(crypto.randomUUID(), met.version);
+    else if (met && base && !answer.ok) {
+      base = { ...base, version: met.version };
+      return { ok: false as const, problem: { ...answer.problem, problems: met.problems } };
+    }
     if (!answer.ok) return answer;
     const [now] = answer.value.records;
     await invalidate('loom:model');
     if (record) {
       notices.done('Saved.');
-      if (now) record = now;
+      if (now) [record, base] = [now, now];
     } else {
       made++;
       // What hangs on the record is entered next; without lists the next record is.
@@ -67,7 +83,7 @@
     const words = title ? one.values[title.key] : null;
     return words == null ? `#${one.id}` : String(words);
   };
-  // Others may change the record meanwhile: what they did is seen before one saves over it.
+  // Others may change the record meanwhile: what one has not touched follows.
   $effect(() => {
     if (live.count > 0 && named !== null && live.concerns(table.id)) void read(named);
   });
@@ -75,8 +91,7 @@
 
 <svelte:head><title>{form?.label ?? 'Form'} · {table.label} · Inner Loom</title></svelte:head>
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
-  <TableHead {workspace} {table} side="forms" mayFill />
+<TableStage {table} side="forms">
   <div class="sheet">
     {#if !form}
       <p>There is no such form here. <a href="/w/{workspace}/t/{table.key}/forms">All forms of {table.label}</a></p>
@@ -88,7 +103,7 @@
           <h2>{form.label}</h2>
           {#if record}<span>{titleOf(record)}</span><Button href={here}>Next new record</Button>{:else if made > 0}<span>{made} made</span>{/if}
         </header>
-        {#key record ? `${record.id} ${record.version}` : 'new'}
+        {#key record?.id}
           <FormFill
             page={{ form, model, table }}
             zone={data.workspace.zone}
@@ -119,16 +134,9 @@
       </main>
     {/if}
   </div>
-</div>
+</TableStage>
 
 <style>
-  .stage {
-    display: flex;
-    flex: 1;
-    flex-direction: column;
-    min-width: 0;
-    border-left: 5px solid var(--selvedge);
-  }
   .sheet {
     flex: 1;
     padding: 18px;
