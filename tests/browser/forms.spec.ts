@@ -64,7 +64,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   const preview = ida.getByRole('region', { name: 'Preview' });
   expect((await preview.boundingBox())?.width).toBeLessThanOrEqual(390);
   await preview.getByRole('button', { name: 'Send' }).click();
-  await expect(preview.getByText('Where is it? must be filled.').first()).toBeVisible();
+  await expect(preview.getByText('“Where is it?” must be filled.').first()).toBeVisible();
   await ida.getByRole('button', { name: 'Addresses (0)' }).click();
   await ida.getByLabel('Whom or what it is for').fill('The village board');
   await ida.getByRole('button', { name: 'Make the address' }).click();
@@ -88,7 +88,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   expect((await page.request.get(`${origin()}/api/workspaces`)).status()).toBe(401);
   // What is amiss stands beside its field, and one is taken there.
   await page.getByRole('button', { name: 'Send' }).tap();
-  await expect(page.getByText('Where is it? must be filled. Fill it in.')).toHaveCount(2);
+  await expect(page.getByText('“Where is it?” must be filled.')).toHaveCount(2);
   await expect(page.getByLabel('Where is it?')).toBeFocused();
   await accessible(page, 'a form with a problem');
   const nasty = '<img src=x onerror=alert(1)>';

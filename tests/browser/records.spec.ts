@@ -322,6 +322,13 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await page.getByRole('button', { name: 'History of this record' }).click();
   await expect(page.getByText('Ida Vale changed it').first()).toBeVisible();
   await accessible(page, 'record');
+  // On paper nothing scrolls: all that the list holds is there.
+  const printed = page.getByRole('region', { name: 'Inspections' });
+  const many = Number(/\d+/.exec(await printed.locator('.count').innerText())?.[0]);
+  await page.evaluate(() => dispatchEvent(new Event('beforeprint')));
+  await expect(printed.locator('table tbody tr')).toHaveCount(many);
+  await page.evaluate(() => dispatchEvent(new Event('afterprint')));
+  await expect(printed.locator('table')).toHaveCount(0);
   await page.getByRole('button', { name: 'Write the earlier value of Weight again' }).first().click();
   await expect(page.getByRole('button', { name: 'Change Weight' })).not.toContainText('12.3');
   await page.keyboard.press('Alt+ArrowDown');

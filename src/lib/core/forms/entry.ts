@@ -102,7 +102,7 @@ export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly
     if (isBlank(value)) {
       const may = !isNew && !isSent;
       if ((item.required || field.required) && !may && (isSent || !field.default))
-        problems.push({ field: key, message: `${item.label ?? field.label} must be filled.`, mend: 'Fill it in.' });
+        problems.push({ field: key, message: `“${item.label ?? field.label}” must be filled.` });
       else if (isSent) values[key] = null;
       continue;
     }

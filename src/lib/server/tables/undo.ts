@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, sql, type SQL } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/model/change';
 import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
@@ -195,7 +195,13 @@ export async function readHistory(pool: Pool, seat: Seat, { table, record, perso
     })
     .from(batches)
     .leftJoin(people, eq(people.id, batches.person))
-    .where(and(eq(batches.workspace, seat.workspace.id), touched, person === undefined ? undefined : eq(batches.person, person)))
+    .where(
+      and(
+        eq(batches.workspace, seat.workspace.id),
+        touched,
+        person === undefined ? undefined : person === 0 ? isNull(batches.person) : eq(batches.person, person),
+      ),
+    )
     .orderBy(desc(batches.id))
     .limit(limit);
 }

@@ -130,7 +130,7 @@
   const labels = $derived(
     problems.map(({ field: name }) => {
       const field = table.fields.find((one) => one.key === name);
-      return field ? labelOf(field) : name;
+      return `“${field ? labelOf(field) : name}”`;
     }),
   );
   const labelOf = (field: Field): string => fieldItems(form).find((item) => item.field === field.id)?.label ?? field.label;

@@ -153,6 +153,12 @@
     border: 1px solid var(--line-strong);
     border-radius: var(--radius);
   }
+  .control:focus {
+    border-color: var(--woad);
+    outline: 2px solid var(--woad);
+    outline-offset: 0;
+    box-shadow: none;
+  }
   .control[aria-invalid='true'] {
     border-color: var(--madder);
   }

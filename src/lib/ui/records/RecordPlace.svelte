@@ -158,7 +158,7 @@
       display: block;
     }
     header > :global(:not(h1)) {
-      display: none;
+      display: none !important;
     }
   }
 </style>

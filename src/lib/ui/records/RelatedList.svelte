@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { flushSync, untrack } from 'svelte';
   import type { Field, Model, Table } from '$core/model/model';
   import { shownColumns, viewOfAll } from '$core/model/view';
   import { useFrame } from '../frame/context';
@@ -7,6 +7,7 @@
   import FilterLine from './FilterLine.svelte';
   import { gridColumns, rowHeights } from './gridGeometry';
   import { provideGroups } from './groupContext';
+  import PrintedList from './PrintedList.svelte';
   import RecordGrid from './RecordGrid.svelte';
   import { RecordSet, type ShownRecord } from './recordSet.svelte';
   import { RecordWork } from './recordWork.svelte';
@@ -57,12 +58,15 @@
   const preset = $derived({ [link.key]: { id: record.id, title: `#${record.id}` } });
   const rows = $derived(Math.min(most, set.rows + (mayEdit ? 1 : 0)) + 1);
 
+  /** What goes to paper is drawn in the moment before. */
+  let printing = $state(false);
   $effect(() => void set.open());
   $effect(() => {
     if (live.count > 0 && untrack(() => live.concerns(from.id))) untrack(() => set.hear(live.batch));
   });
 </script>
 
+<svelte:window onbeforeprint={() => flushSync(() => (printing = true))} onafterprint={() => (printing = false)} />
 <section aria-label={label} style:--selvedge="var(--dye-{from.dye})">
   <header>
     <h2>{label}</h2>
@@ -74,6 +78,7 @@
   {#if set.problem}<p class="refused">{set.problem}</p>
   {:else if set.opened && set.rows === 0 && !mayEdit}<p class="none">{filter ? 'None meets the filter.' : 'None yet.'}</p>
   {:else}
+    {#if printing}<PrintedList {model} {set} {columns} />{/if}
     <div class="holder" style:height="{rows * rowHeights[1] + 14}px">
       <RecordGrid
         {workspace}
@@ -125,6 +130,13 @@
     display: flex;
     border: 1px solid var(--line);
     border-left: 0;
+  }
+  @media print {
+    header button,
+    header a,
+    .holder {
+      display: none;
+    }
   }
   .none,
   .refused {

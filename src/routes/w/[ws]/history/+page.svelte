@@ -66,6 +66,7 @@
         <label
           >by <select class="in-line" bind:value={person}>
             <option value="">everybody</option>
+            <option value="0">somebody outside</option>
             {#each answer.value.people as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
           </select></label
         >
@@ -82,9 +83,11 @@
       <tbody>
         {#each batches as batch (batch.id)}
           <tr class:undone={batch.undoneBy !== null}>
-            <td title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td>{batch.by}</td><td class="title">{batch.title}</td>
+            <td class="short" title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td class="short">{batch.by}</td><td class="title"
+              >{batch.title}</td
+            >
             <td class="kind">{batch.undoneBy !== null ? 'taken back' : kinds[batch.kind]}</td>
-            <td
+            <td class="short"
               >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
                 >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
@@ -137,7 +140,12 @@
     font-weight: 500;
   }
   .title {
-    width: 60%;
+    width: 100%;
+  }
+  @media (min-width: 800px) {
+    .short {
+      white-space: nowrap;
+    }
   }
   .export {
     margin-top: 16px;
