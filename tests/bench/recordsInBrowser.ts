@@ -100,8 +100,8 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
     const cell = page.locator(`[data-cell="${round % 12}.3"]`);
     await cell.click();
     await page.keyboard.type(String(100 + round));
-    // As text: what the compiler adds to functions is not there in the page. It listens before the key is pressed.
-    await page.evaluate(`window.edited = new Promise((resolve) => {
+    // As text: what the compiler adds to functions is not there in the page. It listens before the key is pressed, and is not waited for yet.
+    await page.evaluate(`void (window.edited = new Promise((resolve) => {
       addEventListener('keydown', () => {
         const started = performance.now();
         requestAnimationFrame(function look() {
@@ -110,7 +110,7 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
           else requestAnimationFrame(look);
         });
       }, { once: true, capture: true });
-    })`);
+    }))`);
     await page.keyboard.press('Enter');
     const taken = await Promise.race([page.evaluate<number>('window.edited'), new Promise<null>((resolve) => setTimeout(() => resolve(null), 10_000))]);
     if (taken === null) throw new Error('an edit was not confirmed within ten seconds');

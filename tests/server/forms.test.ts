@@ -9,7 +9,7 @@ import type { Pool } from '$server/database/pool';
 import { changeAddress, makeAddress, openForm, removeAddress, type AddressSettings, type FormAddress } from '$server/forms/addresses';
 import { sendEntry } from '$server/forms/entries';
 import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/outsideForms';
-import { postAddress, postEntry, postForm } from '$server/api/forms';
+import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { csvPieces } from '$server/tables/export/csv';
 import { formNamed } from '$server/tables/forms';
@@ -399,6 +399,15 @@ describe('inside', () => {
   ])('a design is refused with its place: %s', async (_, sent, status, at) => {
     const answer = await call(postForm, { ws: 'outreach', t: 'reports' }, { body: JSON.stringify({ form: sent }), headers: json, person: ida });
     expect(answer).toMatchObject({ status, body: { at } });
+  });
+
+  test('a design is saved over the one it was made on, and over no other', async () => {
+    const params = { ws: 'outreach', t: 'reports', id: 'Inside' };
+    const { forms } = (await call(listForms, params, { person: ida })).body as { forms: { form: FormJson }[] };
+    const over = forms.map((one) => one.form).find(({ label }) => label === 'Inside');
+    const save = (intro: string) => call(patchForm, params, { body: JSON.stringify({ form: { ...over, intro }, over }), headers: json, person: ida });
+    expect((await save('first')).status).toBe(200);
+    expect(await save('second')).toMatchObject({ status: 409, body: { detail: 'Somebody else saved “Inside” meanwhile.' } });
   });
 
   test('an address opens the form that stands, however it was changed meanwhile', async () => {

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
 import { newForm, standingForm, type Form } from '$core/forms/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
@@ -57,12 +58,15 @@ export const patchForm = workspaceEndpoint({
   path: `${ofTable}/{id}`,
   summary: 'Save another design of a form, or put it elsewhere among the others',
   role: 'administrator',
-  body: Joi.object({ form: formSchema, at: place }).min(1),
-  answers: '{id}',
+  body: Joi.object({ form: formSchema, over: formSchema.description('the design this one was made on'), at: place }).or('form', 'at'),
+  answers: '{id}; 409 where another design than `over` stands by now',
   answer: async (call) => {
     const { table, form } = formOf(call);
-    const { form: sent = {}, at } = call.body as { form?: Partial<FormJson>; at?: number };
-    await saveForm(call.pool, call.seat, table, formFrom(call.seat.workspace.model, table, form, sent, '/form'), at);
+    const { form: sent = {}, over, at } = call.body as { form?: Partial<FormJson>; over?: FormJson; at?: number };
+    const { model } = call.seat.workspace;
+    if (over && !isDeepStrictEqual(formJson(model, table, form).form, over))
+      throw refuse(409, `Somebody else saved “${form.label}” meanwhile.`, 'Open it again beside this page, and put both together.');
+    await saveForm(call.pool, call.seat, table, formFrom(model, table, form, sent, '/form'), at);
     return { id: form.id };
   },
 });

@@ -4,6 +4,7 @@ import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
+import { estimatedRecords } from './estimate';
 import { titleSql } from './selection';
 
 export interface FoundRecord {
@@ -27,8 +28,12 @@ export interface Suggestion {
 
 /** So many titles with the text are looked at before the best are chosen: enough to find those that begin with it. */
 const mostLooked = 300;
-/** Near titles are looked for as long as this, in milliseconds; a search is no place to wait. */
-const nearFor = 70;
+/** So many records are a sample in which a word that very many titles have is met often enough. */
+const mostSampled = 10_000;
+/** Near titles are looked for by index as long as this, in milliseconds; a search is no place to wait. */
+const nearFor = 40;
+/** So many titles are compared one by one where the index was too slow. */
+const mostCompared = 2_000;
 const mostNear = 3;
 /** Of shorter texts too much is near. */
 const leastNear = 4;
@@ -48,19 +53,33 @@ interface Hit {
   readonly title: string;
 }
 
-/** Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. */
-async function titlesWith(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
-  const text = typed.toLowerCase();
+/** Where titles with a text are looked for: among those that begin with it, in some pages of the table, or everywhere. */
+type Where = 'begins' | 'sampled' | 'anywhere';
+
+async function titlesIn(client: Client, seat: Seat, table: Table, text: string, where: Where, limit: number, share = 1): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
-  const begins = `${escaped(text)}%`;
-  const select = (pattern: string) =>
-    `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${tableName(seat.workspace, table)} r where ${title} like ${pattern} limit ${mostLooked})`;
-  const parts = text.length >= 3 ? [select('$1'), select('$2')] : [select('$1')];
+  const from = `${tableName(seat.workspace, table)} r${where === 'sampled' ? ` tablesample system (${share * 100}) repeatable (1)` : ''}`;
   const { rows } = await client.query<Hit>(
-    `select distinct on (p, t, id) id, title, strpos(low, $${parts.length + 1}) as p, title collate loom.people as t from (${parts.join(' union all ')}) f order by p, t, id limit ${limit}`,
-    [begins, ...(parts.length === 2 ? [`%${escaped(text)}%`] : []), text],
+    `select id, title from (select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${title} like $1 limit ${mostLooked}) f
+     order by strpos(low, $2), title collate loom.people, id limit ${limit}`,
+    [where === 'begins' ? `${escaped(text)}%` : `%${escaped(text)}%`, text],
   );
   return rows;
+}
+
+/**
+ * Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. Words that
+ * very many titles have are found in a few pages of the table sooner than by an index, which would bring all of them first.
+ */
+async function titlesWith(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
+  const text = typed.toLowerCase();
+  const begin = await titlesIn(client, seat, table, text, 'begins', limit);
+  if (text.length < 3 || begin.length >= limit) return begin;
+  const records = await estimatedRecords(client, tableName(seat.workspace, table));
+  const sampled = records > 2 * mostSampled ? await titlesIn(client, seat, table, text, 'sampled', limit, mostSampled / records) : [];
+  const anywhere = sampled.length >= limit ? sampled : await titlesIn(client, seat, table, text, 'anywhere', limit);
+  const known = new Set(begin.map(({ id }) => id));
+  return [...begin, ...anywhere.filter(({ id }) => !known.has(id))].slice(0, limit);
 }
 
 /** The text with two letters that follow each other changed round, at each place: shared trigrams tell such a slip badly in short words. */
@@ -72,25 +91,31 @@ const turnedRound = (text: string): string[] =>
 
 /**
  * Records whose title has a word that is nearly the text, the most alike first. The index gives a sample where very many
- * share its trigrams; what takes longer than a search may is not found, as the exact ones come first anyway.
+ * share its trigrams; where that takes longer than a search may, some pages of the table are looked at instead.
  */
 async function titlesNear(client: Client, seat: Seat, table: Table, typed: string, milliseconds: number): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
-  const from = `${tableName(seat.workspace, table)} r`;
-  const select = (where: string) => `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
+  const name = tableName(seat.workspace, table);
+  const text = typed.toLowerCase();
+  const look = async (from: string): Promise<Hit[]> => {
+    const select = (where: string) => `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
+    const { rows } = await client.query<Hit>(
+      `select id, title from (${select(`$1 operator(loom.<%) ${title}`)} union ${select(`${title} like any ($2)`)}) f
+       order by greatest(loom.word_similarity($1, low), case when low like any ($2) then 0.9 else 0 end) desc, title collate loom.people, id limit ${mostNear}`,
+      [text, turnedRound(text)],
+    );
+    return rows;
+  };
   await client.query(
     `savepoint near; set local statement_timeout = ${Math.ceil(milliseconds)}; set local gin_fuzzy_search_limit = 2000; set local pg_trgm.word_similarity_threshold = 0.5`,
   );
   try {
-    const { rows } = await client.query<Hit>(
-      `select id, title from (${select(`$1 operator(loom.<%) ${title}`)} union ${select(`${title} like any ($2)`)}) f
-       order by greatest(loom.word_similarity($1, low), case when low like any ($2) then 0.9 else 0 end) desc, title collate loom.people, id limit ${mostNear}`,
-      [typed.toLowerCase(), turnedRound(typed.toLowerCase())],
-    );
-    return rows;
+    return await look(`${name} r`);
   } catch (error) {
-    if (errorCode(error) === cancelled) return [];
-    throw error;
+    if (errorCode(error) !== cancelled) throw error;
+    await client.query('rollback to savepoint near; set local pg_trgm.word_similarity_threshold = 0.5');
+    const records = await estimatedRecords(client, name);
+    return await look(`${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`);
   } finally {
     // Takes the settings back as well.
     await client.query('rollback to savepoint near');

@@ -10,8 +10,10 @@ import { log } from '../http/log';
 import { estimatedRecords } from './estimate';
 import { orderSql, Selection } from './selection';
 
-/** Below so many records everything is found and sorted in a moment without an index, and writes are spared one. */
-const leastRecords = 20_000;
+/** Below so many records everything is sorted in a moment without an index, and writes are spared one. */
+const leastSorted = 20_000;
+/** A search asks all tables of a workspace, so what each takes adds up: their titles are indexed sooner. */
+const leastSearched = 2_000;
 const mark = '_for_';
 
 /** First key of the advisory lock under which one process at a time keeps a workspace’s indexes; the second is the workspace. */
@@ -83,7 +85,7 @@ async function tablesConcerned(pool: Pool, seat: Seat): Promise<Table[]> {
   const { rows } = await pool.query<{ key: string }>(
     `select t.relname as key from pg_class t join pg_namespace n on n.oid = t.relnamespace where n.nspname = $1 and t.relkind = 'r'
      and (t.reltuples >= $2 or exists (select from pg_index i join pg_class c on c.oid = i.indexrelid where i.indrelid = t.oid and starts_with(c.relname, $3)))`,
-    [seat.workspace.key, leastRecords, mark],
+    [seat.workspace.key, leastSearched, mark],
   );
   const keys = new Set(rows.map(({ key }) => key));
   return ownTables(seat.workspace.model).filter(({ key }) => keys.has(key));
@@ -95,10 +97,9 @@ async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
     `select c.relname as name, i.indisvalid as valid from pg_index i join pg_class c on c.oid = i.indexrelid where i.indrelid = to_regclass($1) and starts_with(c.relname, $2)`,
     [name, mark],
   );
-  const large = (await estimatedRecords(client, name)) >= leastRecords;
-  const all = large
-    ? new Map([...orderIndexes(seat, table), ...titleIndexes(seat, table)].map((one) => [`${one.name}_${table.id}`, one.on]))
-    : new Map<string, string>();
+  const records = await estimatedRecords(client, name);
+  const asked = [...(records >= leastSorted ? orderIndexes(seat, table) : []), ...(records >= leastSearched ? titleIndexes(seat, table) : [])];
+  const all = new Map(asked.map((one) => [`${one.name}_${table.id}`, one.on]));
   const schema = quoteIdentifier(seat.workspace.key);
   // One that broke off while it was built is no use, but is kept up to date all the same.
   for (const { name: standing, valid } of rows)

@@ -5,7 +5,7 @@
   import type { FormItemJson, FormJson } from '$core/forms/formJson';
   import { fieldNamed, type Field, type Model, type Table } from '$core/model/model';
   import { typeWords } from '../values/show';
-  import { addItem, itemName, moveItem, newItem, placeOf, removeItem, stepFrom, type ItemPlace } from './design';
+  import { addItem, itemName, moveItem, newItem, placeOf, removeItem, stepFrom, type Chosen, type ItemPlace } from './design';
   import FormInput from './FormInput.svelte';
 
   /** The form as it will look, piece by piece: dragged or moved with Alt and the arrows, chosen to say more of it. */
@@ -22,11 +22,10 @@
     model: Model;
     table: Table;
     form: FormJson;
-    /** The key of the field whose item is chosen, or the place of a section. */
-    chosen: string | number | null;
+    chosen: Chosen;
     zone: string;
     onchange: (form: FormJson) => void;
-    onchoose: (chosen: string | number) => void;
+    onchoose: (chosen: Chosen) => void;
     /** Goes to the settings of what is chosen. */
     onsettings: () => void;
   } = $props();
@@ -34,6 +33,8 @@
   let over = $state<{ name: string; edge: 'top' | 'bottom' } | { section: number } | null>(null);
   let said = $state('');
 
+  const chosenName = $derived(chosen.kind === 'item' ? chosen.name : null);
+  const chooseItem = (name: string) => onchoose({ kind: 'item', name });
   const fieldOf = (item: FormItemJson): Field | undefined => fieldNamed(table, itemName(item));
   const labelOf = (item: FormItemJson): string => item.label ?? fieldOf(item)?.label ?? itemName(item);
   const total = $derived(form.sections.reduce((sum, { items }) => sum + items.length, 0));
@@ -46,7 +47,7 @@
     const field = fieldNamed(table, name);
     if (from) onchange(moveItem(form, from, to));
     else if (field) onchange(addItem(form, newItem(field), to));
-    onchoose(name);
+    chooseItem(name);
   }
 
   const pieceDrag = (name: string, place: ItemPlace) => (element: HTMLElement) =>
@@ -94,7 +95,7 @@
       const names = form.sections.flatMap(({ items }) => items.map(itemName));
       const next = names[names.indexOf(name) + by];
       if (next === undefined) return;
-      onchoose(next);
+      chooseItem(next);
       focusOn(next);
     } else if (event.key === 'Delete' || event.key === 'Backspace') {
       const names = form.sections.flatMap(({ items }) => items.map(itemName));
@@ -102,11 +103,11 @@
       onchange(removeItem(form, place));
       said = 'Taken off the form.';
       if (next !== undefined) {
-        onchoose(next);
+        chooseItem(next);
         focusOn(next);
       }
     } else if (event.key === 'Enter') {
-      onchoose(name);
+      chooseItem(name);
       onsettings();
     } else return;
     event.preventDefault();
@@ -115,8 +116,16 @@
 
 <div class="canvas" aria-label="The form" role="group">
   {#each form.sections as section, at (at)}
-    <section {@attach sectionDrop(at)} class:chosen={chosen === at} class:over={over !== null && 'section' in over && over.section === at}>
-      <button class="head" onclick={() => onchoose(at)} onkeydown={(event) => event.key === 'Enter' && (onchoose(at), onsettings(), event.preventDefault())}>
+    <section
+      {@attach sectionDrop(at)}
+      class:chosen={chosen.kind === 'section' && chosen.at === at}
+      class:over={over !== null && 'section' in over && over.section === at}
+    >
+      <button
+        class="head"
+        onclick={() => onchoose({ kind: 'section', at })}
+        onkeydown={(event) => event.key === 'Enter' && (onchoose({ kind: 'section', at }), onsettings(), event.preventDefault())}
+      >
         <span>{section.label || `Section ${at + 1}, without a name`}</span>
         {#if section.shownIf}<code>if {section.shownIf}</code>{/if}
       </button>
@@ -130,7 +139,7 @@
             {@attach pieceDrag(name, place)}
             class="piece"
             class:wide={'list' in item || item.wide}
-            class:chosen={chosen === name}
+            class:chosen={chosenName === name}
             class:hidden={'field' in item && item.hidden}
             class:before={over !== null && 'name' in over && over.name === name && over.edge === 'top'}
             class:behind={over !== null && 'name' in over && over.name === name && over.edge === 'bottom'}
@@ -168,9 +177,9 @@
               id="{uid}-{name}"
               class="cover"
               aria-label="{labelOf(item)}, {field ? typeWords(model, field) : ''}, {index + 1} of {section.items.length} in section {at + 1}"
-              aria-pressed={chosen === name}
+              aria-pressed={chosenName === name}
               aria-describedby="{uid}-keys"
-              onclick={() => onchoose(name)}
+              onclick={() => chooseItem(name)}
               onkeydown={(event) => key(event, name, place)}
             ></button>
           </div>

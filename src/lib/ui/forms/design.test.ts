@@ -9,6 +9,7 @@ import {
   addSection,
   askable,
   changeItem,
+  chosenBy,
   emptyDesign,
   itemName,
   moveItem,
@@ -19,6 +20,7 @@ import {
   removeSection,
   stepFrom,
   unplaced,
+  type Chosen,
 } from './design';
 
 const model = alderfold();
@@ -63,6 +65,15 @@ describe('a design', () => {
       }),
     );
   });
+
+  test.each<[string | undefined, Chosen]>([
+    ['/label', { kind: 'form' }],
+    [undefined, { kind: 'form' }],
+    ['/sections/1', { kind: 'section', at: 1 }],
+    ['/sections/1/shownIf', { kind: 'section', at: 1 }],
+    ['/sections/1/items/1/offers', { kind: 'item', name: 'c' }],
+    ['/sections/1/items/9', { kind: 'section', at: 1 }],
+  ])('a problem at %s is one of %o', (at, chosen) => expect(chosenBy(made(['a'], ['b', 'c']), { message: '', at })).toEqual(chosen));
 
   test('settings that are empty go', () =>
     expect(

@@ -3,12 +3,20 @@ import type { FormItemJson, FormJson, FormSectionJson } from '$core/forms/formJs
 import { formPage } from '$core/forms/formPage';
 import { readForm } from '$core/forms/formJson';
 import type { Field, Model, Table } from '$core/model/model';
+import type { Problem } from '$core/problem';
 
 /** Where an item stands on a form. */
 export interface ItemPlace {
   readonly section: number;
   readonly index: number;
 }
+
+/** The part of a form that is looked at. */
+export type Chosen =
+  | { readonly kind: 'form' }
+  | { readonly kind: 'addresses' }
+  | { readonly kind: 'section'; readonly at: number }
+  | { readonly kind: 'item'; readonly name: string };
 
 export const itemName = (item: FormItemJson): string => ('list' in item ? item.list : item.field);
 
@@ -28,6 +36,15 @@ const withItems = (form: FormJson, at: number, change: (items: readonly FormItem
   withSection(form, at, (section) => ({ ...section, items: change(section.items) }));
 
 export const itemAt = (form: FormJson, { section, index }: ItemPlace): FormItemJson | undefined => form.sections[section]?.items[index];
+
+/** The part that a problem is about, by the place it names. */
+export function chosenBy(form: FormJson, problem: Problem | null): Chosen {
+  const at = typeof problem?.at === 'string' ? /^\/sections\/(\d+)(?:\/items\/(\d+))?/.exec(problem.at) : null;
+  if (!at) return { kind: 'form' };
+  const section = Number(at[1]);
+  const item = at[2] === undefined ? undefined : itemAt(form, { section, index: Number(at[2]) });
+  return item ? { kind: 'item', name: itemName(item) } : { kind: 'section', at: section };
+}
 
 /** Where an item stands, by the key of its field. */
 export function placeOf(form: FormJson, name: string): ItemPlace | null {

@@ -3,40 +3,19 @@
   import { untrack } from 'svelte';
   import { goto, invalidate } from '$app/navigation';
   import { page } from '$app/state';
-  import { takeEntry } from '$core/forms/entry';
   import { formsOf } from '$core/forms/form';
   import { formJson } from '$core/forms/formJson';
-  import { formPage } from '$core/forms/formPage';
-  import { fieldNamed, type Field } from '$core/model/model';
-  import { plainReading } from '$core/values/value';
+  import type { Field } from '$core/model/model';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
-  import AddressList from '$ui/forms/AddressList.svelte';
-  import type { AddressOut } from '$ui/forms/addressWords';
-  import {
-    addItem,
-    addSection,
-    askable,
-    changeItem,
-    changeSection,
-    emptyDesign,
-    itemAt,
-    moveSection,
-    newItem,
-    placeOf,
-    removeItem,
-    removeSection,
-    unplaced,
-  } from '$ui/forms/design';
+  import { addSection, emptyDesign, unplaced } from '$ui/forms/design';
+  import DesignInspector from '$ui/forms/DesignInspector.svelte';
   import FieldShelf from '$ui/forms/FieldShelf.svelte';
+  import { FormAddresses } from '$ui/forms/formAddresses.svelte';
   import FormCanvas from '$ui/forms/FormCanvas.svelte';
   import { FormDesign } from '$ui/forms/formDesign.svelte';
-  import FormFill from '$ui/forms/FormFill.svelte';
-  import FormSettings from '$ui/forms/FormSettings.svelte';
-  import ItemSettings from '$ui/forms/ItemSettings.svelte';
-  import SectionSettings from '$ui/forms/SectionSettings.svelte';
+  import FormPreview from '$ui/forms/FormPreview.svelte';
   import { insideChoices } from '$ui/forms/sending';
-  import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import TableStage from '$ui/TableStage.svelte';
 
@@ -45,112 +24,66 @@
   const { notices } = useFrame();
   const workspace = $derived(data.workspace.key);
   const { table, model } = $derived(data);
-  const zone = $derived(data.workspace.zone);
+  const { zone, day } = $derived(data.workspace);
   const path = $derived(workspacePath(workspace, `/tables/${table.key}/forms`));
   const root = $derived(`/w/${workspace}/t/${table.key}/forms`);
-  const standing = $derived(formsOf(table).find(({ id }) => id === page.params.form));
-  const isNew = $derived(page.params.form === 'new');
+  const id = $derived(page.params.form === 'new' ? null : (page.params.form ?? null));
   const audience = $derived(page.url.searchParams.get('for') === 'inside' ? 'inside' : 'outside');
-  // One design for each form that is opened; a model that is read anew does not begin it anew.
+  // A model that is read anew does not begin the design anew: it is another one only for another form.
   const design = $derived.by(() => {
-    const id = page.params.form;
-    const stands = id !== 'new';
-    return fresh(stands ? (id ?? null) : null, audience);
+    const [now, forWhom] = [id, audience];
+    return untrack(() => {
+      const form = formsOf(table).find((one) => one.id === now);
+      return new FormDesign(form ? formJson(model, table, form).form : emptyDesign(forWhom), now, () => ({ model, table, path }));
+    });
   });
-  function fresh(id: string | null, forWhom: 'inside' | 'outside'): FormDesign {
-    const known = designs.get(id ?? forWhom);
-    if (known) return known;
-    const form = formsOf(data.table).find((one) => one.id === id);
-    const made = new FormDesign(form ? formJson(data.model, data.table, form).form : emptyDesign(forWhom), id, () => ({ model, table, path }));
-    designs.set(id ?? forWhom, made);
-    return made;
-  }
-  const designs = new Map<string, FormDesign>();
-
-  let chosen = $state<string | number | 'addresses' | null>(page.url.searchParams.get('side') === 'addresses' ? '#addresses' : null);
+  const addresses = new FormAddresses(() => `${path}/${id}/addresses`, notices);
   let look = $state<'design' | 'wide' | 'phone'>('design');
-  let addresses = $state.raw<readonly AddressOut[]>([]);
-  let settings = $state<HTMLElement | null>(null);
-
-  const place = $derived(typeof chosen === 'string' ? placeOf(design.json, chosen) : null);
-  const item = $derived(place && itemAt(design.json, place));
-  const field = $derived(typeof chosen === 'string' ? fieldNamed(table, chosen) : undefined);
-  const section = $derived(typeof chosen === 'number' ? design.json.sections[chosen] : undefined);
-  const shelf = $derived(unplaced(table, design.json));
-  const preview = $derived(design.form && (design.form.audience === 'outside' ? formPage(model, table, design.form) : { form: design.form, model, table }));
+  let inspector = $state<ReturnType<typeof DesignInspector> | null>(null);
+  const hasAddresses = $derived(id !== null && design.saved.audience === 'outside');
 
   $effect(() => {
-    if (standing?.audience === 'outside') void readAddresses();
+    if (hasAddresses) void addresses.read();
   });
-  // One begins with its name.
   $effect(() => {
-    if (isNew) untrack(toSettings);
+    const asked = page.url.searchParams.get('side');
+    untrack(() => {
+      if (asked === 'addresses') design.choose({ kind: 'addresses' });
+      // A new one begins with its name.
+      else if (id === null) inspector?.focus();
+    });
   });
-  async function readAddresses() {
-    const answer = await call<{ addresses: AddressOut[] }>('GET', `${path}/${page.params.form}/addresses`);
-    if (answer.ok) addresses = answer.value.addresses;
-  }
-  async function addressCall(method: string, rest: string, body?: unknown) {
-    const answer = await call(method, `${path}/${page.params.form}/addresses${rest}`, body);
-    if (!answer.ok) return notices.refused(answer.problem);
-    await readAddresses();
-  }
 
   async function save() {
     const answer = await design.save();
     if (!answer.ok) return notices.refused(answer.problem);
     notices.done(`“${design.json.label}” is saved.`);
     await invalidate('loom:model');
-    if (isNew) {
-      designs.delete(audience);
-      await goto(`${root}/${answer.value.id}`, { replaceState: true });
-    }
+    if (id === null) await goto(`${root}/${answer.value.id}`, { replaceState: true });
   }
 
   async function takeAway() {
-    const answer = await call('DELETE', `${path}/${page.params.form}`);
+    const answer = await call('DELETE', `${path}/${id}`);
     if (!answer.ok) return notices.refused(answer.problem);
     await goto(root, { invalidateAll: true });
     notices.done(`“${design.saved.label}” was taken away; History brings it back.`);
   }
 
-  function add(one: Field) {
-    const at = typeof chosen === 'number' ? chosen : (place?.section ?? design.json.sections.length - 1);
-    design.change(addItem(design.json, newItem(one), { section: at, index: design.json.sections[at]?.items.length ?? 0 }));
-    chosen = one.key;
+  function toSettings() {
+    inspector?.focus();
   }
-
-  /** The first control of what is open in the inspector. */
-  const toSettings = () => setTimeout(() => settings?.querySelector<HTMLElement>('input, textarea, select')?.focus());
-
-  /** Goes where the problem is. */
   function toProblem() {
-    const at = typeof design.problem?.at === 'string' ? /^\/sections\/(\d+)(?:\/items\/(\d+))?/.exec(design.problem.at) : null;
-    const there = at?.[2] === undefined ? undefined : itemAt(design.json, { section: Number(at[1]), index: Number(at[2]) });
-    chosen = there ? ('list' in there ? there.list : there.field) : at ? Number(at[1]) : null;
+    design.goToProblem();
     toSettings();
   }
-
-  const choicesOf = (one: Field) => (typed: string) => {
-    const limited = standing && !isNew ? `${path}/${page.params.form}` : '';
-    return limited ? insideChoices(workspace, limited, one, typed, {}, null) : Promise.resolve([]);
-  };
-
-  /** Sending from the preview tells what would be amiss, and writes nothing. */
-  function tryOut(values: Readonly<Record<string, unknown>>) {
-    const reading = { ...plainReading, zone, today: data.workspace.day };
-    const { problems } = design.form ? takeEntry(model, table, design.form, values, reading) : { problems: [] };
-    const [first] = problems;
-    if (first) return Promise.resolve({ ok: false as const, problem: { status: 422, message: first.message, mend: first.mend, problems } });
-    notices.done('It would be taken. Nothing was written: this is the preview.');
-    return Promise.resolve({ ok: true as const, value: null });
-  }
+  const choices = (field: Field) => (typed: string) => (id === null ? Promise.resolve([]) : insideChoices(workspace, `${path}/${id}`, field, typed, {}, null));
 
   function key(event: KeyboardEvent) {
     const writes = (event.target as Element).closest('input, textarea, select, dialog, .cm-editor');
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's') void (design.problem ? toProblem() : save());
-    else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !writes) design.stepBack();
-    else if (event.key === 'Escape' && !writes) chosen = null;
+    const command = event.ctrlKey || event.metaKey;
+    if (command && event.key.toLowerCase() === 's') void (design.problem ? toProblem() : save());
+    else if (command && event.key.toLowerCase() === 'z' && !writes) design.stepBack();
+    else if (event.key === 'Escape' && !writes) design.choose({ kind: 'form' });
     else if (event.altKey && event.key.toLowerCase() === 'v') look = look === 'design' ? 'phone' : 'design';
     else return;
     event.preventDefault();
@@ -162,7 +95,7 @@
 
 <TableStage {table} side="forms">
   <div class="bar">
-    <button class="name" onclick={() => ((chosen = null), toSettings())}>
+    <button class="name" onclick={() => (design.choose({ kind: 'form' }), toSettings())}>
       <b>{design.json.label || 'A form without a name'}</b><small>{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small>
     </button>
     <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
@@ -171,9 +104,9 @@
       {/each}
     </div>
     <span class="space"></span>
-    <Button onclick={() => ((chosen = null), toSettings())} pressed={chosen === null}>Settings</Button>
-    {#if standing?.audience === 'outside'}
-      <Button onclick={() => (chosen = '#addresses')} pressed={chosen === '#addresses'}>Addresses ({addresses.length})</Button>
+    <Button onclick={() => (design.choose({ kind: 'form' }), toSettings())} pressed={design.chosen.kind === 'form'}>Settings</Button>
+    {#if hasAddresses}
+      <Button onclick={() => design.choose({ kind: 'addresses' })} pressed={design.chosen.kind === 'addresses'}>Addresses ({addresses.all.length})</Button>
     {/if}
     <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back, Ctrl+Z" label="Step back"><Undo2 size={16} /></Button>
     <Button kind="main" disabled={!design.isChanged || design.problem !== null} onclick={() => void save()} title="Ctrl+S"
@@ -188,13 +121,14 @@
   {:else if design.missing.length > 0}
     <p class="amiss" role="status">
       {design.missing.map(({ label }) => label).join(', ')} must be filled in every record of {table.label} and {design.missing.length === 1 ? 'is' : 'are'} not on
-      the form: no entry could be saved. <button onclick={() => design.missing[0] && add(design.missing[0])}>put {design.missing[0]?.label} on it</button>
+      the form: no entry could be saved.
+      <button onclick={() => design.missing[0] && design.add(design.missing[0])}>put {design.missing[0]?.label} on it</button>
     </p>
   {/if}
   <div class="work">
-    {#if look === 'design'}
-      <FieldShelf {model} fields={shelf} onadd={add} />
-      <div class="table">
+    {#if look === 'design'}<FieldShelf {model} fields={unplaced(table, design.json)} onadd={(field) => design.add(field)} />{/if}
+    <div class="table">
+      {#if look === 'design'}
         <div class="paper">
           <h2>{design.json.label || 'A form without a name'}</h2>
           {#if design.json.intro}<p class="intro">{design.json.intro}</p>{/if}
@@ -202,107 +136,38 @@
             {model}
             {table}
             form={design.json}
-            {chosen}
+            chosen={design.chosen}
             {zone}
             onchange={(form) => design.change(form)}
-            onchoose={(one) => (chosen = one)}
+            onchoose={(chosen) => design.choose(chosen)}
             onsettings={toSettings}
           />
-          <Button kind="quiet" onclick={() => (design.change(addSection(design.json, design.json.sections.length)), (chosen = design.json.sections.length - 1))}
+          <Button
+            kind="quiet"
+            onclick={() => design.change(addSection(design.json, design.json.sections.length), { kind: 'section', at: design.json.sections.length })}
             >Add a section</Button
           >
         </div>
-      </div>
-    {:else}
-      <div class="table">
+      {:else}
         <div class="paper" class:phone={look === 'phone'} aria-label="Preview" role="region">
           <h2>{design.json.label}</h2>
-          {#if preview}
-            {#key JSON.stringify(design.json)}
-              <FormFill
-                page={preview}
-                {zone}
-                today={data.workspace.day}
-                action={design.json.audience === 'outside' ? 'Send' : 'Save the record'}
-                choices={(one, typed) => choicesOf(one)(typed)}
-                send={tryOut}
-              >
-                {#snippet list()}<p class="intro">Linked records are listed here once the record is there.</p>{/snippet}
-              </FormFill>
-            {/key}
-          {/if}
+          <FormPreview {design} {zone} today={day} {choices} ontried={() => notices.done('It would be taken. Nothing was written: this is the preview.')} />
         </div>
-      </div>
-    {/if}
+      {/if}
+    </div>
   </div>
 </TableStage>
 
-{#if chosen === '#addresses'}
-  <Inspector kind="Form of {table.label}" title="Addresses of {design.json.label}" dye={table.dye} onclose={() => (chosen = null)}>
-    <AddressList
-      {addresses}
-      origin={page.url.origin}
-      onmake={(body) => void addressCall('POST', '', body)}
-      onset={(id, body) => void addressCall('PATCH', `/${id}`, body)}
-      onremove={(id) => void addressCall('DELETE', `/${id}`)}
-    />
-  </Inspector>
-{:else if place && item && field}
-  {@const at = place}
-  <Inspector kind="On the form" title={('label' in item && item.label) || field.label} dye={table.dye} onclose={() => (chosen = null)}>
-    <div bind:this={settings}>
-      {#key chosen}
-        <ItemSettings
-          {model}
-          {field}
-          {item}
-          audience={design.json.audience}
-          twoColumns={design.json.sections[at.section]?.columns === 2}
-          asked={askable(model, table, design.json, at)}
-          {zone}
-          choices={choicesOf(field)}
-          onset={(set) => design.change(changeItem(design.json, at, set))}
-          onremove={() => {
-            design.change(removeItem(design.json, at));
-            chosen = at.section;
-          }}
-        />
-      {/key}
-    </div>
-  </Inspector>
-{:else if section && typeof chosen === 'number'}
-  {@const at = chosen}
-  <Inspector kind="On the form" title={section.label || `Section ${at + 1}`} dye={table.dye} onclose={() => (chosen = null)}>
-    <div bind:this={settings}>
-      {#key at}
-        <SectionSettings
-          {section}
-          asked={askable(model, table, design.json, { section: at, index: 0 })}
-          {zone}
-          onset={(set) => design.change(changeSection(design.json, at, set))}
-          onmove={(by) => {
-            design.change(moveSection(design.json, at, by));
-            chosen = Math.max(0, Math.min(design.json.sections.length - 1, at + by));
-          }}
-          onadd={() => {
-            design.change(addSection(design.json, at + 1));
-            chosen = at + 1;
-          }}
-          onremove={() => {
-            design.change(removeSection(design.json, at));
-            chosen = null;
-          }}
-        />
-      {/key}
-    </div>
-  </Inspector>
-{:else}
-  <Inspector kind="Form of {table.label}" title={design.json.label || 'A new form'} dye={table.dye} onclose={() => void goto(root)}>
-    <div bind:this={settings}>
-      <FormSettings form={design.json} onset={(set) => design.change({ ...design.json, ...set })} onremove={isNew ? undefined : () => void takeAway()} />
-    </div>
-  </Inspector>
-{/if}
+<DesignInspector
+  bind:this={inspector}
+  {design}
+  {addresses}
+  origin={page.url.origin}
+  {zone}
+  {choices}
+  onclose={() => void goto(root)}
+  onremove={id === null ? undefined : () => void takeAway()}
+/>
 
 <style>
   .bar {
