@@ -95,7 +95,7 @@ test('one sees who else is here, and in which cell; records are found over a tab
 
   // Home has where one left off, and what one keeps.
   await ida.goto('/');
-  await expect(ida.getByRole('region', { name: 'Pick up again' }).getByRole('link', { name: 'Hives' })).toBeVisible();
+  await expect(ida.getByRole('region', { name: 'Pick up again' }).locator('a[href="/w/apiaries/t/hives"]')).toBeVisible();
   // Other people's tables may have the name, too: hers is the one with this purpose.
   const queens = ida.getByRole('row', { name: 'Each queen and where she comes from' });
   await queens.getByRole('button', { name: 'Keep Queens at hand' }).click();

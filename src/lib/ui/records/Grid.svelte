@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { innerHeight } from 'svelte/reactivity/window';
   import { tick, untrack } from 'svelte';
   import { isEntered, type Field, type Model, type Table } from '$core/model/model';
   import type { RowLines } from '$core/model/view';
@@ -121,11 +122,17 @@
   const rowHeight = $derived(rowHeights[rowLines]);
   const fresh = $derived(set.fresh.length);
   const recordLines = $derived(layout.lines + fresh);
-  const lineCount = $derived(recordLines + (mayEdit ? 1 : 0));
+  // The row for typing comes with the first records: alone it would stand at the top, and go from under one's hands.
+  const lineCount = $derived(recordLines + (mayEdit && set.opened ? 1 : 0));
   const room = $derived(Math.max(rowHeight, height - rowHeight - (totals ? footHeight : 0)));
   const scale = $derived(new ScrollScale(lineCount * rowHeight, room));
   const first = $derived(Math.max(0, Math.floor(top / rowHeight) - overscan));
   const end = $derived(Math.min(lineCount, Math.ceil((top + room) / rowHeight) + overscan));
+  /**
+   * As many rows as are ever drawn at once: a row that goes out of sight is drawn again as one that comes in, which is half the
+   * work of making one. By the window's height, which is known from the beginning: rows that change places lose the focus.
+   */
+  const drawnRows = $derived(Math.ceil((innerHeight.current ?? 1000) / rowHeight) + 2 * overscan + 2);
   const inSight = $derived(Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index));
 
   const lineAt = (line: number) =>
@@ -247,7 +254,9 @@
     const { line, column } = chosen.at;
     const field = columns[column]?.field;
     const record = recordAt(line) ?? null;
-    if (mayEdit && field && isEntered(field) && (record || isDraft(line))) editing = { line, column, start, record };
+    if (!mayEdit || !field || !isEntered(field) || (!record && !isDraft(line))) return;
+    reveal();
+    editing = { line, column, start, record };
   }
 
   function commit(value: unknown, key?: string, back = false) {
@@ -452,7 +461,7 @@
   </div>
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
     <!-- A row that is written in stays the same one while lines move, so that its editor keeps what was typed. -->
-    {#each inSight as line (editing?.line === line ? 'editing' : isDraft(line) ? 'draft' : line)}
+    {#each inSight as line (editing?.line === line ? 'editing' : isDraft(line) ? 'draft' : line % drawnRows)}
       {@const found = lineAt(line)}
       {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
       {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
