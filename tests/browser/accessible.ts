@@ -9,7 +9,9 @@ export async function accessible(page: Page, what: string): Promise<void> {
   await page.evaluate((most) => {
     for (const row of document.querySelectorAll('[data-alike]')) row.removeAttribute('data-alike');
     for (const grid of document.querySelectorAll('[role=grid]'))
-      for (const row of [...grid.querySelectorAll('[role=row]:not(.head, .foot)')].slice(most)) row.setAttribute('data-alike', '');
+      for (const row of [...grid.querySelectorAll('[role=row]:not(.head, .foot)')].slice(most))
+        // The one that takes the focus belongs to the grid's own rules.
+        if (!row.querySelector('[tabindex="0"]')) row.setAttribute('data-alike', '');
   }, rowsLookedAt);
   const axe = new AxeBuilder({ page: page as never }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).exclude('[data-alike]');
   const { violations } = await axe.analyze();

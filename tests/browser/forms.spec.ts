@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { accessible } from './accessible';
-import { cell, origin, signIn } from './person';
+import { cell, drag, origin, signIn } from './person';
 
 const fits = (page: Page) => page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
 const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
@@ -39,9 +39,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.keyboard.press('Tab');
   await expect(ida.getByText('shown if size')).toBeVisible();
   // By the pointer: from beside the form to between two that stand on it.
-  await shelf.getByRole('button', { name: /^Picture/ }).dragTo(piece('Size'), { targetPosition: { x: 60, y: 6 } });
+  await drag(shelf.getByRole('button', { name: /^Picture/ }), piece('Size'), { x: 60, y: 6 });
   await expect(piece('Picture')).toHaveAccessibleName(/2 of 4/);
-  await piece('Picture').dragTo(piece('Words'), { targetPosition: { x: 60, y: 60 } });
+  await drag(piece('Picture'), piece('Words'), { x: 60, y: 60 });
   await expect(piece('Picture')).toHaveAccessibleName(/4 of 4/);
   // A link says which records outsiders may see, or is not saved.
   await shelf.getByRole('button', { name: /^Taken by/ }).click();

@@ -1,4 +1,4 @@
-import { expect, type Browser, type Page } from '@playwright/test';
+import { expect, type Browser, type Locator, type Page } from '@playwright/test';
 
 export const origin = () => process.env.LOOM_ORIGIN ?? '';
 
@@ -35,4 +35,17 @@ export async function cell(page: Page, record: string, column: string) {
     .getByRole('row')
     .filter({ has: page.locator('[role=gridcell].title').filter({ hasText: new RegExp(`^\\s*${record.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*$`) }) });
   return row.locator(`[role=gridcell][aria-colindex="${at + 1}"]`);
+}
+
+/** Drags as a hand does, which stays over the place for a moment before it lets go: what takes a drag learns of it while one moves. */
+export async function drag(from: Locator, to: Locator, place?: { x: number; y: number }): Promise<void> {
+  const { mouse } = from.page();
+  await from.hover();
+  await mouse.down();
+  for (let move = 0; move < 3; move++) {
+    const { x, y } = place ?? { x: 30 + move, y: 30 };
+    await to.hover({ position: { x, y: y + (move % 2) } });
+    await from.page().waitForTimeout(50);
+  }
+  await mouse.up();
 }

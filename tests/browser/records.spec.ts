@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { accessible } from './accessible';
-import { cell, origin, signIn } from './person';
+import { cell, drag, origin, signIn } from './person';
 
 /** Puts a text on the clipboard of what has the focus, as Ctrl+V does. */
 const pasteText = (page: Page, text: string) =>
@@ -286,8 +286,9 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await expect(lane('ten-frame').getByText(moved, { exact: true })).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(lane('long hive').getByText(moved, { exact: true })).toBeVisible();
-  // A card is dragged, too.
-  await lane('long hive').getByText(moved, { exact: true }).dragTo(lane('top-bar'));
+  // A card is dragged, too, once it lies where it was.
+  await expect(lane('long hive').getByRole('option').first()).toContainText(moved);
+  await drag(lane('long hive').getByText(moved, { exact: true }), lane('top-bar'));
   await expect(lane('top-bar').getByText(moved, { exact: true })).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(lane('long hive').getByText(moved, { exact: true })).toBeVisible();
@@ -339,6 +340,7 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await page.getByRole('button', { name: /To the latest/ }).click();
   const day = (await page.getByRole('heading', { level: 2 }).innerText()).trim();
   expect(day).toMatch(/2026/);
+  await expect(page.locator('.piece').first()).toBeVisible();
   await page.getByRole('application').focus();
   await page.keyboard.press('m');
   await expect(page.getByRole('status').filter({ hasText: 'taken up' })).toBeVisible();

@@ -135,6 +135,12 @@
   const drawnRows = $derived(Math.ceil((innerHeight.current ?? 1000) / rowHeight) + 2 * overscan + 2);
   const inSight = $derived(Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index));
 
+  /** Whether the cell one is on is drawn. While it is not, the grid itself takes the focus, and leads back to the cell. */
+  const isHereDrawn = $derived.by(() => {
+    const { line, column } = chosen.at;
+    return line < end && (line < 0 || line >= first) && (columns[column]?.frozen === true || (column >= sight.first && column < sight.end));
+  });
+
   const lineAt = (line: number) =>
     line < layout.lines ? layout.at(line) : line < recordLines ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const) : undefined;
   const recordAt = (line: number): ShownRecord | undefined => {
@@ -435,7 +441,8 @@
   aria-rowcount={set.count === null ? -1 : lineCount + 1}
   aria-colcount={columns.length}
   aria-multiselectable="true"
-  tabindex="-1"
+  tabindex={isHereDrawn ? -1 : 0}
+  onfocus={(event) => event.target === scroller && void go(chosen.at.line, chosen.at.column)}
   bind:this={scroller}
   bind:clientHeight={height}
   bind:clientWidth={width}

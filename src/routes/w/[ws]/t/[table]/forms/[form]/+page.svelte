@@ -31,7 +31,7 @@
   const audience = $derived(page.url.searchParams.get('for') === 'inside' ? 'inside' : 'outside');
   // A model that is read anew does not begin the design anew: it is another one only for another form.
   const design = $derived.by(() => {
-    const [now, forWhom] = [id, audience];
+    const [now, forWhom] = [id, audience] as const;
     return untrack(() => {
       const form = formsOf(table).find((one) => one.id === now);
       return new FormDesign(form ? formJson(model, table, form).form : emptyDesign(forWhom), now, () => ({ model, table, path }));
