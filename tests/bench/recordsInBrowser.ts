@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import { launchChromium } from '../../demo/browser';
 import { hashPassword } from '../../src/lib/server/access/signIn';
 import type { Pool } from '../../src/lib/server/database/pool';
@@ -164,8 +166,15 @@ async function* kindsOfView(page: Page, origin: string, key: string): AsyncGener
   }
 }
 
+/** What the build calls a script after: its greatest module, or its page. */
+function scriptNames(): Map<string, string> {
+  const manifest = JSON.parse(readFileSync('.svelte-kit/output/client/.vite/manifest.json', 'utf8')) as Record<string, { file: string; name?: string; src?: string }>;
+  return new Map(Object.values(manifest).map(({ file, name, src }) => [basename(file), name ?? basename(src ?? file)]));
+}
+
 /** Scripts that are sent, compressed, for the first page and for the grid. */
 async function* sent(browser: Awaited<ReturnType<typeof launchChromium>>, signedIn: Page, origin: string, key: string): AsyncGenerator<Figure> {
+  const names = scriptNames();
   const state = await signedIn.context().storageState();
   for (const [name, path] of [
     ['the first page', '/'],
@@ -188,8 +197,8 @@ async function* sent(browser: Awaited<ReturnType<typeof launchChromium>>, signed
     yield figure(
       'records',
       `scripts for ${name}, compressed; heaviest ${list
-        .slice(0, 3)
-        .map(({ url, size }) => `${url.split('/').at(-1)} ${(size / 1e3).toFixed(0)} kB`)
+        .slice(0, 4)
+        .map(({ url, size }) => `${names.get(basename(url)) ?? basename(url)} ${(size / 1e3).toFixed(0)} kB`)
         .join(', ')}`,
       list.reduce((sum, { size }) => sum + size, 0) / 1e3,
       null,

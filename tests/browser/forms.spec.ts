@@ -57,6 +57,10 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.getByLabel('… and its address').fill('https://alderfold.example/swarms');
   await ida.getByLabel('What is read then').fill('The season is over.');
   await accessible(ida, 'designing a form');
+  const turn = (page: Page, dark: boolean) => page.evaluate((on) => document.documentElement.classList.toggle('dark', on), dark);
+  await turn(ida, true);
+  await accessible(ida, 'designing a form in the dark');
+  await turn(ida, false);
   await ida.keyboard.press('Control+s');
   await expect(ida.getByText(`“${name}” is saved.`)).toBeVisible();
   // As it will be on a phone, where trying it writes nothing.
@@ -91,6 +95,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await expect(page.getByText('“Where is it?” must be filled.')).toHaveCount(2);
   await expect(page.getByLabel('Where is it?')).toBeFocused();
   await accessible(page, 'a form with a problem');
+  await turn(page, true);
+  await accessible(page, 'a form with a problem in the dark');
+  await turn(page, false);
   const nasty = '<img src=x onerror=alert(1)>';
   await page.keyboard.type(nasty);
   await expect(page.getByLabel('Words')).toHaveCount(0);
@@ -134,7 +141,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await page.reload();
   await expect(page.getByText('The season is over.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Send' })).toHaveCount(0);
-  await page.evaluate(() => document.documentElement.classList.add('dark'));
+  await turn(page, true);
   await accessible(page, 'a closed form in the dark');
   expect(faults).toEqual([]);
   await Promise.all([ida, tom, page].map((one) => one.close()));

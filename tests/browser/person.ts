@@ -38,14 +38,16 @@ export async function cell(page: Page, record: string, column: string) {
 }
 
 /** Drags as a hand does, which stays over the place for a moment before it lets go: what takes a drag learns of it while one moves. */
-export async function drag(from: Locator, to: Locator, place?: { x: number; y: number }): Promise<void> {
-  const { mouse } = from.page();
+export async function drag(from: Locator, to: Locator, place = { x: 30, y: 30 }): Promise<void> {
+  const page = from.page();
+  await to.scrollIntoViewIfNeeded();
   await from.hover();
-  await mouse.down();
+  await page.mouse.down();
   for (let move = 0; move < 3; move++) {
-    const { x, y } = place ?? { x: 30 + move, y: 30 };
-    await to.hover({ position: { x, y: y + (move % 2) } });
-    await from.page().waitForTimeout(50);
+    // By its place: what drags puts a thing of its own under the pointer.
+    const { x, y } = (await to.boundingBox()) ?? { x: 0, y: 0 };
+    await page.mouse.move(x + place.x, y + place.y + (move % 2));
+    await page.waitForTimeout(50);
   }
-  await mouse.up();
+  await page.mouse.up();
 }
