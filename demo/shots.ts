@@ -125,7 +125,7 @@ async function forms(): Promise<void> {
 }
 
 await signIn();
-await page.getByRole('link', { name: 'Inspections' }).waitFor();
+await page.getByRole('table').getByRole('link', { name: 'Inspections' }).waitFor();
 await shot('home');
 await page.goto(`${origin}/w/apiaries/t/hives`);
 await page.getByRole('gridcell', { name: 'H-0012', exact: true }).click();
