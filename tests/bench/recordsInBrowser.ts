@@ -168,7 +168,10 @@ async function* kindsOfView(page: Page, origin: string, key: string): AsyncGener
 
 /** What the build calls a script after: its greatest module, or its page. */
 function scriptNames(): Map<string, string> {
-  const manifest = JSON.parse(readFileSync('.svelte-kit/output/client/.vite/manifest.json', 'utf8')) as Record<string, { file: string; name?: string; src?: string }>;
+  const manifest = JSON.parse(readFileSync('.svelte-kit/output/client/.vite/manifest.json', 'utf8')) as Record<
+    string,
+    { file: string; name?: string; src?: string }
+  >;
   return new Map(Object.values(manifest).map(({ file, name, src }) => [basename(file), name ?? basename(src ?? file)]));
 }
 

@@ -56,6 +56,7 @@
   }
   .purpose {
     flex: 1;
+    min-width: 0;
     overflow: hidden;
     color: var(--ink-soft);
     text-overflow: ellipsis;
@@ -79,10 +80,6 @@
     .purpose {
       display: none;
     }
-  }
-  /* A word of it would say nothing. */
-  .purpose {
-    min-width: 90px;
   }
   @media print {
     .stage {

@@ -33,6 +33,7 @@
     gap: 6px;
     align-items: center;
     padding: 3px 8px;
+    white-space: nowrap;
     border-radius: var(--radius);
   }
   .opener:hover {
