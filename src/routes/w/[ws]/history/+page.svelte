@@ -150,6 +150,9 @@
   .export {
     margin-top: 16px;
   }
+  .export a {
+    text-decoration: underline;
+  }
   .difference {
     padding: 4px 0 6px 10px;
     margin-bottom: 6px;
