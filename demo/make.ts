@@ -12,7 +12,7 @@ import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/poo
 import { errorCode } from '../src/lib/server/database/transaction';
 import { quoteIdentifier } from '../src/lib/core/sql';
 import { makeAddress } from '../src/lib/server/forms/addresses';
-import { formNamed } from '../src/lib/server/tables/forms';
+import { formNamed } from '../src/lib/server/forms/designs';
 import { applyPlan, makePlan } from '../src/lib/server/tables/plan';
 import { makeWorkspace } from '../src/lib/server/tables/workspaces';
 import { writeRecords } from '../src/lib/server/tables/write';

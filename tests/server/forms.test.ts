@@ -12,7 +12,7 @@ import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/ou
 import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { csvPieces } from '$server/tables/export/csv';
-import { formNamed } from '$server/tables/forms';
+import { formNamed } from '$server/forms/designs';
 import { undoOwn } from '$server/tables/ownSteps';
 import { recordHistory } from '$server/tables/recordHistory';
 import { readHistory } from '$server/tables/undo';
@@ -177,6 +177,15 @@ describe('an entry from outside', () => {
     const answers = await Promise.all(Array.from({ length: 6 }, () => send(secret, { place: 'twice' }, { key: 'one-filling' })));
     expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 200, 200]);
     await send(secret, { place: 'twice' }, { key: 'one-filling' });
+    expect(await countIn('reports')).toBe(before + 1);
+  });
+
+  test('the last one that fits is one, though its answer was lost and the form ended since', async () => {
+    const secret = secretOf(await address({ most: 1 }));
+    const before = await countIn('reports');
+    expect((await send(secret, { place: 'the last' }, { key: 'lost answer' })).status).toBe(200);
+    expect((await send(secret, { place: 'the last' }, { key: 'lost answer' })).status).toBe(200);
+    expect((await send(secret, { place: 'too late' }, { key: 'another' })).status).toBe(410);
     expect(await countIn('reports')).toBe(before + 1);
   });
 

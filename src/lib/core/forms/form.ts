@@ -166,7 +166,7 @@ export const withField = (form: Form, old: FieldId, now: FieldId): Form => ({
   })),
 });
 
-/** A form with its conditions as they are given back; those of which nothing is given back go. */
+/** A form with those of its conditions that are kept. */
 export function withConditions(form: Form, kept: (condition: Expression) => boolean): Form {
   const left = <N extends string>(name: N, condition: Expression | undefined) =>
     condition && kept(condition) ? ({ [name]: condition } as Record<N, Expression>) : {};

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { applyChanges, invertChange, type Change } from '../model/change';
+import { structureDifference } from '../model/difference';
 import { changesTextToLink } from '../model/linkPlans';
 import { findField, tableNamed, tableOf, type Field, type Model } from '../model/model';
 import { withoutInternal } from '../model/visible';
@@ -143,6 +144,24 @@ describe('a form in the model', () => {
       expect(done.ok && done.value.model).toEqual(standing);
       expect(done.ok && done.value.inverse.length).toBe(2);
     }
+  });
+
+  test('the structure’s history tells which forms came, went and became others', () => {
+    const first = { ...form('inside', { field: 'note' }), id: 'o_1' };
+    const start = added(first);
+    if (!start.ok) throw new Error('no form');
+    const after = (change: Change) => {
+      const done = applyChanges(start.value.model, [change]);
+      return done.ok ? structureDifference(start.value.model, done.value.model) : [];
+    };
+    expect(structureDifference(model, start.value.model)).toEqual([{ kind: 'added', what: 'Hives: form “A form”', changes: [] }]);
+    expect(after({ do: 'removeForm', table: 't_hive', form: 'o_1' })).toEqual([{ kind: 'removed', what: 'Hives: form “A form”', changes: [] }]);
+    expect(after({ do: 'changeForm', table: 't_hive', form: { ...first, intro: 'Hello' } })).toEqual([
+      { kind: 'changed', what: 'Hives: form “A form”', changes: [] },
+    ]);
+    expect(after({ do: 'changeForm', table: 't_hive', form: { ...first, label: 'B' } })).toMatchObject([
+      { kind: 'changed', changes: [{ before: 'A form', now: 'B' }] },
+    ]);
   });
 
   test('stands without what became internal, was switched off or is gone, and says what it lost', () => {

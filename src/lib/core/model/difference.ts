@@ -82,6 +82,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     ].filter((one) => one.before !== one.now);
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }
+  found.push(...partsDifference(table, 'view', was.views, table.views), ...partsDifference(table, 'form', was.forms, table.forms));
   const order = (one: Table, other: Table) => one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);
   if (order(was, table).join() !== order(table, was).join())
     found.push({
@@ -90,4 +91,24 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
       changes: [{ of: 'order of fields', before: was.fields.map(({ label }) => label).join(', '), now: table.fields.map(({ label }) => label).join(', ') }],
     });
   return found;
+}
+
+/** Views or forms of a table that came, went or became others. */
+function partsDifference(
+  table: Table,
+  what: 'view' | 'form',
+  before: readonly { readonly id: string; readonly label: string }[] = [],
+  now: readonly { readonly id: string; readonly label: string }[] = [],
+): StructureDifference[] {
+  const named = (label: string) => `${table.label}: ${what} “${label}”`;
+  const gone = before.filter(({ id }) => !now.some((one) => one.id === id));
+  return [
+    ...gone.map(({ label }) => ({ kind: 'removed', what: named(label), changes: [] }) as const),
+    ...now.flatMap((one): StructureDifference[] => {
+      const was = before.find(({ id }) => id === one.id);
+      if (!was) return [{ kind: 'added', what: named(one.label), changes: [] }];
+      if (JSON.stringify(was) === JSON.stringify(one)) return [];
+      return [{ kind: 'changed', what: named(one.label), changes: was.label === one.label ? [] : [{ of: 'label', before: was.label, now: one.label }] }];
+    }),
+  ];
 }

@@ -62,7 +62,7 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
   const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
   const db = catalogueOn(connection);
   const [found] = await db
-    .select({ ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers, role: members.role })
+    .select({ ...stateColumns, role: members.role })
     .from(workspaces)
     .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
     .where(and(byId, isNull(workspaces.deletedAt)));
@@ -110,6 +110,9 @@ export function requireRole(role: Role, least: Role): void {
 
 const homeColumns = { id: workspaces.id, key: workspaces.key, zone: workspaces.zone, day: workspaces.day, version: workspaces.version };
 
+/** What a workspace's state is made from, without the model: that is read once for each version. */
+export const stateColumns = { ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers };
+
 // Models are immutable, so the newest of each workspace can be shared by all requests of this process.
 const models = new Map<number, { version: number; model: Model }>();
 const joined = new Map<number, { epoch: string; model: Model }>();
@@ -140,7 +143,7 @@ async function modelOver(connection: Pool | Client, own: Home, peers: readonly H
 /** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
 export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {
   if (seat.person.id > 0) return takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
-  const [row] = await catalogueOn(connection).select().from(workspaces).where(eq(workspaces.id, seat.workspace.id));
+  const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, seat.workspace.id));
   if (!row) throw notHere('workspace');
   return { ...seat, workspace: await withModel(connection, row) };
 }

@@ -9,7 +9,7 @@ import { sendEntry, type SentEntry } from '../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
 import { refuse } from '../refusal';
 import { candidatesOf } from '../tables/candidates';
-import { addForm, formNamed, removeForm, saveForm } from '../tables/forms';
+import { addForm, formNamed, removeForm, saveForm } from '../forms/designs';
 import { formFrom } from './changeForms';
 import { formSchema } from './formSchema';
 

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
 import { standingForm, type Form } from '$core/forms/form';
 import type { Table } from '$core/model/model';
-import { nobodyOutside, withModel, type Seat } from '../access/seat';
+import { nobodyOutside, stateColumns, withModel, type Seat } from '../access/seat';
 import { formAddresses, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse, type Refusal } from '../refusal';
@@ -98,7 +98,7 @@ export interface OpenForm {
 /** The form that an address opens. A wrong address and one of a form that is gone are told apart by nothing. */
 export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   const [found] = await catalogueOn(pool)
-    .select({ address: formAddresses, workspace: workspaces })
+    .select({ address: formAddresses, workspace: stateColumns })
     .from(formAddresses)
     .innerJoin(workspaces, eq(workspaces.id, formAddresses.workspace))
     .where(and(eq(formAddresses.secret, secret), isNull(workspaces.deletedAt)));

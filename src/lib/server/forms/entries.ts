@@ -2,17 +2,17 @@ import { createHmac, randomUUID } from 'node:crypto';
 import { and, count, eq, gt, sql } from 'drizzle-orm';
 import { takeEntry, type EntryProblem } from '$core/forms/entry';
 import { fieldItems, isLink, type Form } from '$core/forms/form';
-import { compileCondition } from '$core/formula/compiler';
 import { linkedTable, type Table } from '$core/model/model';
 import type { FileReference } from '$core/values/files';
 import { plainReading } from '$core/values/value';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Seat } from '../access/seat';
 import { directory } from '../access/directory';
 import { formAddresses, formEntries } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { keepFile } from '../files/store';
 import type { ReceivedFile } from '../http/upload';
 import { Refusal, refuse } from '../refusal';
+import { meetAll } from '../tables/candidates';
 import { writeRecords, type WriteAnswer } from '../tables/write';
 import { endOf, type OpenForm } from './addresses';
 
@@ -50,6 +50,8 @@ class AlreadySent extends Error {}
  */
 export async function sendFromOutside(pool: Pool, open: OpenForm, { values, files, place, key }: OutsideEntry): Promise<void> {
   const { seat, table, form, address } = open;
+  // Sent again as its answer was lost: it has arrived, whatever became of the form since.
+  if (key !== null && (await hasArrived(pool, address.id, key))) return;
   if (open.ended !== null) throw ended(open.ended);
   const fileFields = new Set(table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map(({ key: name }) => name));
   const written = Object.keys(values).filter((name) => fileFields.has(name));
@@ -85,6 +87,14 @@ function filesByField<T>(files: readonly ReceivedFile[], as: (file: ReceivedFile
 
 const ended = (words: string): Refusal => refuse(410, words, 'Ask whoever gave you the address.');
 
+async function hasArrived(connection: Pool | Client, address: number, key: string): Promise<boolean> {
+  const known = await catalogueOn(connection)
+    .select({ key: formEntries.key })
+    .from(formEntries)
+    .where(and(eq(formEntries.address, address), eq(formEntries.key, key)));
+  return known.length > 0;
+}
+
 /**
  * Lets one entry in, in the transaction that writes it. Its form's addresses are locked in order of their ids, so that entries
  * of a form take turns and no limit is passed by two that come at once; records are locked after that.
@@ -98,11 +108,7 @@ async function admitEntry(client: Client, { seat, form, address }: OpenForm, pla
     .orderBy(formAddresses.id)
     .for('update');
   const now = all.find(({ id }) => id === address.id);
-  const known = await db
-    .select()
-    .from(formEntries)
-    .where(and(eq(formEntries.address, address.id), eq(formEntries.key, key)));
-  if (known.length > 0) throw new AlreadySent();
+  if (await hasArrived(client, address.id, key)) throw new AlreadySent();
   const end = now
     ? endOf(
         form,
@@ -159,19 +165,7 @@ async function notOffered(pool: Pool, seat: Seat, table: Table, form: Form, valu
     const target = field && isLink(field) && !item.hidden && item.offers ? linkedTable(seat.workspace.model, field)?.table : undefined;
     if (!field || !target || !item.offers || value === null || value === undefined) continue;
     const ids = [...new Set((Array.isArray(value) ? value : [value]).map(Number))];
-    const { where, joins } = compileCondition(item.offers, {
-      model: seat.workspace.model,
-      nameOf: (other) => tableName(seat.workspace, other),
-      today: `'${homeOf(seat.workspace, target).day}'::date`,
-      zone: homeOf(seat.workspace, target).zone,
-      root: 'x',
-      aggregates: 'each',
-    });
-    const { rows } = await pool.query<{ n: number }>(
-      `select count(*) as n from ${tableName(seat.workspace, target)} x ${joins} where x._id = any($1) and (${where})`,
-      [ids],
-    );
-    if (rows[0]?.n !== ids.length)
+    if (!(await meetAll(pool, seat, target, ids, item.offers)))
       found.push({ field: field.key, message: `${item.label ?? field.label}: this cannot be chosen here.`, mend: 'Choose one from the list.' });
   }
   return found;

@@ -50,16 +50,7 @@ export async function candidatesOf(
   const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
   const parameters: unknown[] = [typed, limit];
   const limited = link.type.kind === 'link' && link.type.candidates ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
-  const offered = offers
-    ? compileCondition(offers, {
-        model: workspace.model,
-        nameOf: (other) => tableName(workspace, other),
-        today: `'${homeOf(workspace, target).day}'::date`,
-        zone,
-        root: 'x',
-        aggregates: 'each',
-      })
-    : { joins: '', where: 'true' };
+  const offered = offers ? conditionOver(seat, target, offers, 'x') : { joins: '', where: 'true' };
   const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
     `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from} ${offered.joins}
@@ -68,6 +59,29 @@ export async function candidatesOf(
     parameters,
   );
   return rows;
+}
+
+/** A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. */
+function conditionOver({ workspace }: Seat, table: Table, condition: Expression, root: string): { where: string; joins: string } {
+  const { day, zone } = homeOf(workspace, table);
+  return compileCondition(condition, {
+    model: workspace.model,
+    nameOf: (other) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    root,
+    aggregates: 'each',
+  });
+}
+
+/** Whether all of these records of a table meet a condition. */
+export async function meetAll(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[], condition: Expression): Promise<boolean> {
+  const { where, joins } = conditionOver(seat, table, condition, 'x');
+  const { rows } = await connection.query<{ n: number }>(
+    `select count(*) as n from ${tableName(seat.workspace, table)} x ${joins} where x._id = any($1) and (${where})`,
+    [ids],
+  );
+  return rows[0]?.n === ids.length;
 }
 
 /** The limit as SQL: the record as it is filled in now, with the candidate standing in the link. */
@@ -92,15 +106,7 @@ function limitOf(
     return record === null ? `null::${columnType(field)} as ${name}` : `o.${name}`;
   });
   const standing = record === null ? '' : `left join (select 1) one on true left join ${tableName(workspace, table)} o on o._id = $${parameters.push(record)}`;
-  const { day } = homeOf(workspace, table);
-  const { where, joins } = compileCondition(link.type.candidates, {
-    model: workspace.model,
-    nameOf: (other) => tableName(workspace, other),
-    today: `'${day}'::date`,
-    zone: homeOf(workspace, table).zone,
-    root: 'r',
-    aggregates: 'each',
-  });
+  const { where, joins } = conditionOver(seat, table, link.type.candidates, 'r');
   const own = `cross join lateral (select ${record === null ? 'null::bigint' : 'o._id'} as _id, ${columns.join(', ')} from (select 1) d ${standing}) r`;
   return { from: `${own} ${joins}`, where: ` and (${where})` };
 }

@@ -1,7 +1,13 @@
 import type { Client, Pool } from '../database/pool';
 
-/** How many records a table holds, as PostgreSQL last knew: enough to say how long something takes, or how coarse it may be. */
-export async function estimatedRecords(connection: Pool | Client, table: string): Promise<number> {
-  const { rows } = await connection.query<{ n: number }>('select greatest(reltuples, 0)::bigint as n from pg_class where oid = $1::regclass', [table]);
-  return rows[0]?.n ?? 0;
+/** How many records tables hold, as PostgreSQL last knew: enough to say how long something takes, or how coarse it may be. */
+export async function estimatesOf(connection: Pool | Client, tables: readonly string[]): Promise<number[]> {
+  const { rows } = await connection.query<{ n: number }>(
+    'select greatest(c.reltuples, 0)::bigint as n from unnest($1::text[]) with ordinality t(name, place) join pg_class c on c.oid = t.name::regclass order by place',
+    [tables],
+  );
+  return rows.map(({ n }) => n);
 }
+
+/** The same of one table. */
+export const estimatedRecords = async (connection: Pool | Client, table: string): Promise<number> => (await estimatesOf(connection, [table]))[0] ?? 0;

@@ -4,7 +4,7 @@ import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
-import { estimatedRecords } from './estimate';
+import { estimatesOf } from './estimate';
 import { titleSql } from './selection';
 
 export interface FoundRecord {
@@ -71,11 +71,10 @@ async function titlesIn(client: Client, seat: Seat, table: Table, text: string, 
  * Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. Words that
  * very many titles have are found in a few pages of the table sooner than by an index, which would bring all of them first.
  */
-async function titlesWith(client: Client, seat: Seat, table: Table, typed: string, limit: number): Promise<Hit[]> {
+async function titlesWith(client: Client, seat: Seat, table: Table, records: number, typed: string, limit: number): Promise<Hit[]> {
   const text = typed.toLowerCase();
   const begin = await titlesIn(client, seat, table, text, 'begins', limit);
   if (text.length < 3 || begin.length >= limit) return begin;
-  const records = await estimatedRecords(client, tableName(seat.workspace, table));
   const sampled = records > 2 * mostSampled ? await titlesIn(client, seat, table, text, 'sampled', limit, mostSampled / records) : [];
   const anywhere = sampled.length >= limit ? sampled : await titlesIn(client, seat, table, text, 'anywhere', limit);
   const known = new Set(begin.map(({ id }) => id));
@@ -93,7 +92,7 @@ const turnedRound = (text: string): string[] =>
  * Records whose title has a word that is nearly the text, the most alike first. The index gives a sample where very many
  * share its trigrams; where that takes longer than a search may, some pages of the table are looked at instead.
  */
-async function titlesNear(client: Client, seat: Seat, table: Table, typed: string, milliseconds: number): Promise<Hit[]> {
+async function titlesNear(client: Client, seat: Seat, table: Table, records: number, typed: string, milliseconds: number): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
   const name = tableName(seat.workspace, table);
   const text = typed.toLowerCase();
@@ -114,7 +113,6 @@ async function titlesNear(client: Client, seat: Seat, table: Table, typed: strin
   } catch (error) {
     if (errorCode(error) !== cancelled) throw error;
     await client.query('rollback to savepoint near; set local pg_trgm.word_similarity_threshold = 0.5');
-    const records = await estimatedRecords(client, name);
     return await look(`${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`);
   } finally {
     // Takes the settings back as well.
@@ -138,13 +136,17 @@ async function searching<T>(pool: Pool, work: (client: Client) => Promise<T>): P
 async function found(client: Client, seat: Seat, tables: readonly Table[], typed: string, limit: number): Promise<FoundRecord[]> {
   const say = (table: Table, near: boolean) => (hit: Hit) => ({ table: table.key, label: table.label, dye: table.dye, id: hit.id, title: hit.title, near });
   const all: FoundRecord[] = [];
-  for (const table of tables) all.push(...(await titlesWith(client, seat, table, typed, limit)).map(say(table, false)));
+  const sizes = await estimatesOf(
+    client,
+    tables.map((table) => tableName(seat.workspace, table)),
+  );
+  for (const [index, table] of tables.entries()) all.push(...(await titlesWith(client, seat, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));
   if (all.length > 0 || typed.length < leastNear) return all;
   const until = performance.now() + nearFor;
-  for (const table of tables) {
+  for (const [index, table] of tables.entries()) {
     const left = until - performance.now();
     if (left < 5) break;
-    all.push(...(await titlesNear(client, seat, table, typed, left)).map(say(table, true)));
+    all.push(...(await titlesNear(client, seat, table, sizes[index] ?? 0, typed, left)).map(say(table, true)));
   }
   return all;
 }

@@ -51,8 +51,10 @@
   }
 
   function commit(choice: Choice | undefined, event?: KeyboardEvent) {
-    if (choice) oncommit(choice, choice.label, event);
-    else if (typed.trim() === '') oncommit(null, '', event);
+    if (choice) {
+      touched = false;
+      oncommit(choice, choice.label, event);
+    } else if (typed.trim() === '') oncommit(null, '', event);
     else if (!touched) oncancel?.();
     else oncommit(null, typed, event);
   }
@@ -73,6 +75,13 @@
     } else if (inForm) open = true;
   }
 
+  /** In a form, what was typed and not chosen is told when one leaves: it would look as if it were taken. */
+  function left() {
+    if (inForm && touched) oncommit(null, typed);
+    if (inForm) open = false;
+    oncancel?.();
+  }
+
   // Once: a model that is read anew while one types must not begin the search again.
   const begin = (node: HTMLInputElement) =>
     untrack(() => {
@@ -90,7 +99,7 @@
     oninput={() => ((touched = true), void look(typed))}
     onkeydown={key}
     onfocus={() => inForm && ((open = true), void look(typed))}
-    onblur={() => ((open = !inForm), oncancel?.())}
+    onblur={left}
     role="combobox"
     aria-label={label}
     aria-expanded={open && found.length > 0}

@@ -47,6 +47,8 @@
   let refused = $state<Refused | null>(null);
   let busy = $state(false);
   let key = crypto.randomUUID();
+  /** It was sent under the key, and nobody knows whether it arrived. */
+  let isTried = false;
 
   const shown = $derived(shownParts(model, table, form, values, reading));
   const problemOf = (field: Field) => problems.find(({ field: name }) => name === field.key);
@@ -78,6 +80,8 @@
   });
 
   function fill(field: Field, value: unknown) {
+    // What is written after a try is another filling: under the same key it would be taken for the one that may have arrived.
+    if (isTried) [key, isTried] = [crypto.randomUUID(), false];
     values = { ...values, [field.key]: value };
     problems = problems.filter(({ field: name }) => name !== field.key);
     // Files stay in the page alone.
@@ -109,6 +113,7 @@
   async function submit() {
     if (busy) return;
     busy = true;
+    isTried = true;
     const answer = await send(sent(), key);
     busy = false;
     refused = answer.ok ? null : answer.problem;
@@ -123,7 +128,7 @@
 
   function arrived() {
     if (kept) sessionStorage.removeItem(kept);
-    key = crypto.randomUUID();
+    [key, isTried] = [crypto.randomUUID(), false];
     values = begin();
   }
 

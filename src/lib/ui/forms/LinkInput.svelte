@@ -52,7 +52,7 @@
       </div>
     {/key}
   {/if}
-  {#if missed}<p role="status">Nothing that can be chosen here is called “{missed}”.</p>{/if}
+  {#if missed}<p role="status">“{missed}” was not taken: choose one from the list.</p>{/if}
 </div>
 
 <style>

@@ -4,7 +4,7 @@ import type { Table } from '$core/model/model';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { notHere } from '../refusal';
-import { changeAtOnce } from './plan';
+import { changeAtOnce } from '../tables/plan';
 
 /** A form of a table, by id or name. */
 export function formNamed(table: Table, name: string): Form {
