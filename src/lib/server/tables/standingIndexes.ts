@@ -104,9 +104,10 @@ async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
   // One that broke off while it was built is no use, but is kept up to date all the same.
   for (const { name: standing, valid } of rows)
     if (!valid || !all.has(standing)) await client.query(`drop index concurrently if exists ${schema}.${quoteIdentifier(standing)}`);
-  for (const [index, on] of all)
-    if (!rows.some((row) => row.name === index && row.valid))
-      await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
+  const missing = [...all].filter(([index]) => !rows.some((row) => row.name === index && row.valid));
+  for (const [index, on] of missing) await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
+  // Of what an index works out PostgreSQL knows nothing before it has looked; without that it reads by the wrong one of two.
+  if (missing.length > 0) await client.query(`analyze ${name}`);
 }
 
 /** The same for all workspaces: tables grow by loads and by work, and are noticed when PostgreSQL has analysed them. */
