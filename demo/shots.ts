@@ -14,6 +14,8 @@ const server = spawn(process.execPath, ['build'], {
   env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ORIGIN: origin, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error', BODY_SIZE_LIMIT: '1G' },
   stdio: 'ignore',
 });
+// Also where a picture cannot be taken: a server that is left behind would answer the next run.
+process.on('exit', () => server.kill());
 for (let tries = 0; tries < 100; tries++) {
   if (
     await fetch(`${origin}/sign-in`).then(

@@ -87,7 +87,7 @@
               >{batch.title}</td
             >
             <td class="kind">{batch.undoneBy !== null ? 'taken back' : kinds[batch.kind]}</td>
-            <td class="short"
+            <td
               >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
                 >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
@@ -140,7 +140,8 @@
     font-weight: 500;
   }
   .title {
-    width: 100%;
+    width: 60%;
+    min-width: 180px;
   }
   @media (min-width: 800px) {
     .short {
