@@ -22,6 +22,7 @@ export default defineConfig({
           include: ['tests/server/**/*.test.ts'],
           environment: 'node',
           globalSetup: ['tests/server/cluster.ts'],
+          setupFiles: ['tests/server/sound.ts'],
           testTimeout: 60_000,
           hookTimeout: 60_000,
         },

@@ -416,6 +416,9 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
       ],
     );
   }
+  // Who brings numbers along sees to it that the next record gets another one.
+  const name = tableName(seat.workspace, table);
+  await pool.query(`select setval(pg_get_serial_sequence($1, '_id'), (select greatest(max(_id), 1) from ${name}))`, [name]);
 }
 
 /** The table that holds the pairs of the link to many, and its links to the two sides. */

@@ -15,6 +15,9 @@ export function databaseUrl(name: string): string {
   return url.replace(/\/[^/]*$/, `/${name}`);
 }
 
+/** The databases that the running test file has open, looked through after each of its cases. */
+export const openDatabases = new Set<Pool>();
+
 /** A database of its own for one test file. */
 export async function freshDatabase(name: string): Promise<{ pool: Pool; url: string; drop: () => Promise<void> }> {
   const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
@@ -22,10 +25,12 @@ export async function freshDatabase(name: string): Promise<{ pool: Pool; url: st
   await admin.query(`drop database if exists ${name} with (force)`);
   await admin.query(`create database ${name} template ${templateName}`);
   const pool = openPool(databaseUrl(name), 24);
+  openDatabases.add(pool);
   return {
     pool,
     url: databaseUrl(name),
     drop: async () => {
+      openDatabases.delete(pool);
       await pool.end();
       await admin.query(`drop database if exists ${name} with (force)`);
       await admin.end();

@@ -1,3 +1,4 @@
+import { allStructureDefects } from './health/mendStructure';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
 import { log } from './http/log';
@@ -17,6 +18,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const pool = openPool(url);
   await migrateCatalogue(pool);
   await addSystemColumns(pool);
+  void reportDefects(pool);
   const listener = new ChangeListener(url);
   await listener.start();
   await beginDays(pool);
@@ -25,4 +27,14 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
   indexes.unref();
   return { pool, listener };
+}
+
+/** Says in the log where a structure is not what its tables are. Nobody waits for it, and it stops nobody. */
+async function reportDefects(pool: Pool): Promise<void> {
+  try {
+    for (const { workspace, defects } of await allStructureDefects(pool))
+      log.warn('the structure differs from the tables that stand; ./loom mend says and mends it', { workspace, defects });
+  } catch (error) {
+    log.incident(error);
+  }
 }

@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { DelimitedRows, delimiterOf } from '$core/intake/delimitedRows';
 import { firstLook, firstRows, type FirstLook } from '$core/intake/firstLook';
 
 /** What the page asks a worker for: a look at the beginning of delimited texts, before they are sent. */
@@ -24,9 +24,11 @@ self.onmessage = async ({ data }: MessageEvent<FirstLookQuestion>) => {
   const files = [];
   for (const file of data) {
     const text = (await textOf(file)).replace(/^\uFEFF/, '').replace(/^sep=.\r?\n/, '');
-    const { data: rows } = Papa.parse<string[]>(text, { preview: firstRows + 100, delimitersToGuess: [',', ';', '\t', '|'] });
+    const reading = new DelimitedRows({ delimiter: delimiterOf(text), quote: '"' });
+    const rows = reading.push(text);
     // The last row of a piece may be cut off.
-    files.push({ name: file.name, rows: file.size > beginning ? rows.slice(0, -1) : rows });
+    if (file.size <= beginning) rows.push(...reading.end());
+    files.push({ name: file.name, rows: rows.slice(0, firstRows + 100) });
   }
   const looks: readonly FirstLook[] = firstLook(files);
   self.postMessage(looks);

@@ -16,6 +16,11 @@ const reservedWords = new Set(
   ).split(' '),
 );
 
+/** Columns that every table of PostgreSQL has by itself. */
+const systemColumns = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid']);
+
+const isReserved = (key: string): boolean => reservedWords.has(key) || systemColumns.has(key);
+
 /** Schemas that are not a workspace's. */
 const reservedSchemas = new Set(['public', 'loom', 'loom_staging', 'information_schema']);
 
@@ -35,7 +40,7 @@ export function keyFromLabel(label: string, fallback: string): string {
     .replace(/^_+|_+$/g, '');
   const started = words === '' ? fallback : /^[a-z]/.test(words) ? words : `n_${words}`;
   const cut = started.slice(0, longestKey).replace(/_+$/, '');
-  return reservedWords.has(cut) ? `${cut}_` + fallback : cut;
+  return isReserved(cut) ? `${cut}_` + fallback : cut;
 }
 
 /** The key, or the first of `key_2`, `key_3`, … that is not taken. */
@@ -53,6 +58,7 @@ export function checkKey(key: string): Result<string> {
   if (key.length > longestKey) return bad(`The key has ${key.length} characters; ${longestKey} is the most.`, 'Shorten it.');
   if (!/^[a-z][a-z0-9_]*$/.test(key))
     return bad(`“${key}” is no key: small letters, digits and _ only, beginning with a letter.`, `Use “${keyFromLabel(key, 'field')}”.`);
+  if (systemColumns.has(key)) return bad(`“${key}” is a column that PostgreSQL keeps for itself.`, `Use “${key}_of” or another word.`);
   if (reservedWords.has(key)) return bad(`“${key}” is a word of the formula language.`, `Use “${key}_of” or another word.`);
   return good(key);
 }

@@ -1,10 +1,8 @@
 import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
 import { inTransaction, isLostRace } from '../database/transaction';
+import { workspaceLock } from '../database/locks';
 import { refreshSeat, type Seat } from './seat';
-
-/** First key of the advisory locks on workspaces; the second is the workspace's id. */
-const workspaceLock = 7001;
 
 /** Thrown inside a shared transaction when its consequences reach so many records that it must stand alone. */
 export class NeedsWhole extends Error {}
@@ -14,6 +12,11 @@ class PeersChanged extends Error {
   constructor(readonly seat: Seat) {
     super('the linked workspaces are other ones now');
   }
+}
+
+/** Holds workspaces alone until the transaction ends, for work that has no seat. */
+export async function lockWhole(client: Client, ids: readonly number[]): Promise<void> {
+  for (const id of [...ids].sort((a, b) => a - b)) await client.query('select pg_advisory_xact_lock($1, $2)', [workspaceLock, id]);
 }
 
 interface Now {

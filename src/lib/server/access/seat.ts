@@ -1,12 +1,14 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
-import { emptyModel, tableNamed, type Model, type Table } from '$core/model/model';
+import { tableNamed, type Model, type Table } from '$core/model/model';
 import { withoutInternal } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { epochOf } from '../database/statement';
 import { notHere, refuse } from '../refusal';
+import { homeColumns, homesOf, modelOver, type Home } from './models';
+
+export type { Home };
 
 export interface Person {
   readonly id: number;
@@ -17,16 +19,6 @@ export interface Person {
 /** Whoever comes by an address from outside: nobody of the Directory. */
 export const nobodyOutside: Person = { id: 0, email: '', name: 'somebody outside' };
 
-/** A workspace at one moment: where its tables live, and which day it is there. */
-export interface Home {
-  readonly id: number;
-  /** Also the name of its schema. */
-  readonly key: string;
-  readonly zone: string;
-  readonly day: string;
-  readonly version: number;
-}
-
 /** A workspace as it was at one version of its model. */
 export interface WorkspaceState extends Home {
   readonly label: string;
@@ -36,6 +28,8 @@ export interface WorkspaceState extends Home {
   readonly model: Model;
   /** Tables that a change in progress works on beside those that are read meanwhile. */
   readonly beside?: ReadonlySet<TableId>;
+  /** The structure is that of an open transaction: nothing that is made for it may be kept, as it may never come to be. */
+  readonly uncommitted?: true;
 }
 
 /** Where a table lives. */
@@ -79,15 +73,15 @@ export async function withModel(
   connection: Pool | Client,
   { peers, ...state }: Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: readonly number[] },
 ): Promise<WorkspaceState> {
-  const homes =
-    peers.length === 0
-      ? []
-      : await catalogueOn(connection)
-          .select(homeColumns)
-          .from(workspaces)
-          .where(inArray(workspaces.id, [...peers]))
-          .orderBy(workspaces.id);
+  const homes = await homesOf(connection, peers);
   return { ...state, peers: homes, model: await modelOver(connection, state, homes) };
+}
+
+/** A seat's workspace with everything in it, for what the system itself does with it; never to be shown as it is. */
+export async function wholeWorkspace(pool: Pool, { workspace }: Seat): Promise<WorkspaceState> {
+  const [row] = await catalogueOn(pool).select(stateColumns).from(workspaces).where(eq(workspaces.id, workspace.id));
+  if (!row) throw notHere('workspace');
+  return withModel(pool, row);
 }
 
 /** The seat with further workspaces beside its own, whose tables links are about to point at. */
@@ -108,37 +102,8 @@ export function requireRole(role: Role, least: Role): void {
     throw refuse(403, `Your role here is ${role}; this needs someone who may ${roleWords[least]}.`, 'Ask an administrator of the workspace.');
 }
 
-const homeColumns = { id: workspaces.id, key: workspaces.key, zone: workspaces.zone, day: workspaces.day, version: workspaces.version };
-
 /** What a workspace's state is made from, without the model: that is read once for each version. */
 export const stateColumns = { ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers };
-
-// Models are immutable, so the newest of each workspace can be shared by all requests of this process.
-const models = new Map<number, { version: number; model: Model }>();
-const joined = new Map<number, { epoch: string; model: Model }>();
-
-/** The model of a workspace's own tables at a version; from memory unless it moved on. */
-async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model> {
-  const known = models.get(id);
-  if (known?.version === version) return known.model;
-  const [row] = await catalogueOn(connection).select({ model: workspaces.model, version: workspaces.version }).from(workspaces).where(eq(workspaces.id, id));
-  if (!row) return emptyModel;
-  if (row.version >= (known?.version ?? 0)) models.set(id, row);
-  return row.model;
-}
-
-/** Own tables first, then those of the peers, each with its home. The same versions give the same object. */
-async function modelOver(connection: Pool | Client, own: Home, peers: readonly Home[]): Promise<Model> {
-  const model = await ownModel(connection, own);
-  if (peers.length === 0) return model;
-  const epoch = epochOf({ ...own, peers });
-  const known = joined.get(own.id);
-  if (known?.epoch === epoch) return known.model;
-  const others = await Promise.all(peers.map(async (peer) => (await ownModel(connection, peer)).tables.map((table) => ({ ...table, home: peer.key }))));
-  const whole = { tables: [...model.tables, ...others.flat()] };
-  joined.set(own.id, { epoch, model: whole });
-  return whole;
-}
 
 /** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
 export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {

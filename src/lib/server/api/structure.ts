@@ -3,7 +3,8 @@ import { comesFrom, goesTo } from '$core/flow/impact';
 import { structureDifference } from '$core/model/difference';
 import { fieldNamed, type Field, type Table } from '$core/model/model';
 import { directory } from '../access/directory';
-import { tableAt } from '../access/seat';
+import { tableAt, wholeWorkspace } from '../access/seat';
+import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../refusal';
 import { binOf, changesToRestore, restoreRecord } from '../tables/bin';
@@ -140,6 +141,15 @@ export const postRestore = workspaceEndpoint({
     if (kind === 'record') return restoreRecord(pool, seat, table, Number(id));
     return { plan: await makePlan(pool, seat, await changesToRestore(pool, seat, batch, String(id))) };
   },
+});
+
+export const getStructureCheck = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/structure/check`,
+  summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
+  role: 'reader',
+  answers: '{defects: [{table, words}]}',
+  answer: async ({ pool, seat }) => ({ defects: await structureDefects(pool, await wholeWorkspace(pool, seat)) }),
 });
 
 export const getStructureSteps = workspaceEndpoint({

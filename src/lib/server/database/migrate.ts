@@ -1,8 +1,6 @@
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import { migrationLock } from './locks';
 import { catalogueOn, type Pool } from './pool';
-
-/** Two web processes that start at once wait for each other here. */
-const migrationLock = 7000;
 
 /** Brings the catalogue up to the newest committed migration. */
 export async function migrateCatalogue(pool: Pool, folder = 'migrations'): Promise<void> {

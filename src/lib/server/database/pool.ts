@@ -29,3 +29,6 @@ export function openPool(url: string, size = 10): Pool {
 
 /** Typed statements on the catalogue, on a pool or inside a transaction's connection. */
 export const catalogueOn = (connection: Pool | Client): NodePgDatabase<typeof catalogue> => drizzle(connection, { schema: catalogue });
+
+/** Whether statements go through the pool, each committed by itself, and not in a transaction that may roll back. */
+export const isPool = (connection: Pool | Client): connection is Pool => 'totalCount' in connection;

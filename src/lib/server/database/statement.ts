@@ -26,19 +26,24 @@ function nameOf(text: string, epoch: string): string {
  * Runs a statement that comes again and again as a named prepared statement: parsed and planned once a connection.
  * Statements on user tables go straight to the driver, as Drizzle gives no names to statements made of text.
  * `epoch` names the version of the model the statement was made for: PostgreSQL refuses a prepared statement whose
- * columns have changed their type since.
+ * columns have changed their type since. Null is a structure that is not committed: its statements get no name, as another
+ * structure may come to have its version.
  */
-export const prepared = (client: Client | Pool, text: string, values: readonly unknown[], epoch: string): Promise<pg.QueryResult<Row>> =>
-  client.query<Row>({ name: nameOf(text, epoch), text, values: [...values] });
+export const prepared = (client: Client | Pool, text: string, values: readonly unknown[], epoch: string | null): Promise<pg.QueryResult<Row>> =>
+  client.query<Row>({ ...(epoch === null ? {} : { name: nameOf(text, epoch) }), text, values: [...values] });
 
 interface Versioned {
   readonly id: number;
   readonly version: number;
 }
 
-/** The epoch of statements on a workspace's tables and those of the workspaces it is linked with, wherever these tables are just now. */
-export const epochOf = ({ id, version, peers, beside }: Versioned & { readonly peers: readonly Versioned[]; readonly beside?: ReadonlySet<string> }): string =>
-  `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} ${beside ? `${[...beside].join()} ` : ''}`;
+/** The epoch of a workspace's structure and of those it is linked with. */
+export const epochOf = ({ id, version, peers }: Versioned & { readonly peers: readonly Versioned[] }): string =>
+  `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} `;
+
+/** The epoch of statements on a workspace's tables; null where these are part of an open transaction. */
+export const statementEpoch = (workspace: Versioned & { readonly peers: readonly Versioned[]; readonly uncommitted?: true }): string | null =>
+  workspace.uncommitted ? null : epochOf(workspace);
 
 /**
  * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes

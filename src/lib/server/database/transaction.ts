@@ -1,5 +1,5 @@
 import pg from 'pg';
-import type { Client, Pool } from './pool';
+import { isPool, type Client, type Pool } from './pool';
 
 const serializationFailure = '40001';
 const deadlock = '40P01';
@@ -61,5 +61,3 @@ export async function* asOfNow<T>(connection: Pool | Client, read: (client: Clie
     client.release(!over);
   }
 }
-
-const isPool = (connection: Pool | Client): connection is Pool => 'totalCount' in connection;

@@ -125,8 +125,8 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
       );
   const { rows } = await client.query<{ next: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as next`, [name]);
   const { next = 1 } = rows[0] ?? {};
-  // The workspace is held alone, so the numbers from `next` on are this load's.
-  await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2, false)`, [name, next + sheet.rows]);
+  // The workspace is held alone, so the numbers from `next` on are this load's: given as if they had been asked for.
+  if (sheet.rows > 0) await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2)`, [name, next + sheet.rows - 1]);
   return { ...loaded, offset: next - 1 };
 }
 

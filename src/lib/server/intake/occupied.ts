@@ -1,12 +1,11 @@
 import { eq } from 'drizzle-orm';
 import { intakes, type IntakeState } from '../database/catalogue';
+import { intakeLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import { log } from '../http/log';
 import { Refusal } from '../refusal';
 
-/** Held by whoever works on an intake; nobody holding it while the state says so means that the work was cut off. */
-export const intakeLock = 7002;
 const canceled = '57014';
 /** What PostgreSQL says when there is no room left: on the disk, or within what was allowed. */
 const noRoom: ReadonlySet<string | undefined> = new Set(['53100', '53400']);

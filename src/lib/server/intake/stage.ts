@@ -115,7 +115,7 @@ class SheetStaging {
   async take(rows: readonly (readonly string[])[]): Promise<void> {
     const filled = rows.filter((row) => row.length > 1 || (row[0] ?? '').trim() !== '');
     if (!this.waiting) return this.write(filled);
-    this.waiting.push(...filled);
+    for (const row of filled) this.waiting.push(row);
     if (this.waiting.length >= headingRows) await this.begin();
   }
 

@@ -3,7 +3,7 @@ import type { FieldId } from '$core/model/identity';
 import { fieldOf, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
-import { epochOf, prepared, withIds } from '../database/statement';
+import { statementEpoch, prepared, withIds } from '../database/statement';
 import { mostLimited, type Ids, type Recalculation } from './changedValues';
 
 /** The records whose value may differ, by one of the things it comes from, given what changed. */
@@ -61,7 +61,7 @@ async function lockLinks(run: Recalculation, table: Table, column: string, ids: 
     run.client,
     `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`,
     [parameter],
-    epochOf(run.workspace),
+    statementEpoch(run.workspace),
   );
   for (const row of rows) for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   return rows;

@@ -9,7 +9,7 @@ import { numberIn } from '$core/values/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
-import { epochOf, prepared, withIds } from '../database/statement';
+import { statementEpoch, prepared, withIds } from '../database/statement';
 import { columnsOf, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from './column';
 import { gatherersOf, type Gatherers } from './nextLocks';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
@@ -155,7 +155,7 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
             .join('')}`
         : `insert into ${name} select from ${source} returning _id`,
       sends.length > 0 ? parameters : [group.map(() => 1)],
-      epochOf(workspace),
+      statementEpoch(workspace),
     );
     await followGivenNumbers(run, table, fields, all);
     // `insert … select from unnest` makes its rows in the order of the arrays.
@@ -232,7 +232,7 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
       .map((column) => `, ${column}`)
       .join('')}`,
     [remove],
-    epochOf(workspace),
+    statementEpoch(workspace),
   );
   for (const row of rows) {
     const id = row._id as number;
@@ -293,7 +293,7 @@ export async function recordBatch(
       info.changes ? seat.workspace.version : null,
       ...more,
     ],
-    gatherers.length > 0 ? epochOf(seat.workspace) : '',
+    gatherers.length > 0 ? statementEpoch(seat.workspace) : '',
   );
   return rows[0]?.id as number;
 }

@@ -40,9 +40,11 @@ export async function copyBeside(client: Client, workspace: WorkspaceState, tabl
       `create table ${copy} (like ${read} including defaults including generated including identity including storage including comments);
        insert into ${copy} select * from ${read}; analyze ${copy}`,
     );
-    // The numbering goes on where it was, also behind records that were deleted since.
+    // The numbering goes on where it was, also behind records that were deleted since, and behind those that brought
+    // their numbers along without the sequence having been asked.
     await client.query(
-      `select setval(pg_get_serial_sequence($1, '_id'), l.last) from pg_sequence_last_value(pg_get_serial_sequence($2, '_id')::regclass) l(last) where l.last is not null`,
+      `select setval(pg_get_serial_sequence($1, '_id'), n.last) from (select greatest(
+         pg_sequence_last_value(pg_get_serial_sequence($2, '_id')::regclass), (select max(_id) from ${read})) as last) n where n.last is not null`,
       [copy, read],
     );
     // Tables keep the name of their numbering when they are renamed, so another one may have this one's by now.

@@ -4,7 +4,7 @@ import { compileFormulas, fitted } from '$core/formula/compiler';
 import { isStored, typeAs, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type WorkspaceState } from '../access/seat';
-import { epochOf, prepared, withIds } from '../database/statement';
+import { statementEpoch, prepared, withIds } from '../database/statement';
 import { linksOf } from './affected';
 import type { Ids, Recalculation } from './changedValues';
 import { areLocked, lockedNext, withNextLocked } from './nextLocks';
@@ -20,12 +20,12 @@ export async function recalculateStep(run: Recalculation, table: Table, fields: 
   // Records that aggregate are locked in a statement of their own first: the one that aggregates then sees what the
   // holder of the lock committed. Without it, two people editing two children would each sum without the other.
   if (limit && !locked && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
-    await prepared(client, `select 1 from ${name} where ${limit.where} order by _id for no key update`, parameters, epochOf(workspace));
+    await prepared(client, `select 1 from ${name} where ${limit.where} order by _id for no key update`, parameters, statementEpoch(workspace));
   const { rowCount, rows } = await prepared(
     client,
     stepStatement(run.workspace, table, fields, limit && limit.where, limited ? 'each' : 'grouped', !run.whole),
     parameters,
-    epochOf(workspace),
+    statementEpoch(workspace),
   );
   if (rowCount === 0) return new Set();
   const links = linksOf(table);

@@ -1,3 +1,4 @@
+import type { ChangeField } from '$core/model/change';
 import { newId } from '$core/model/identity';
 import { dyes, fieldNamed, type Dye, type Option, type Table } from '$core/model/model';
 import { withWorkspace } from '../access/lock';
@@ -27,6 +28,8 @@ export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits
   if (newWords(table, edits).size === 0) return seat;
   await withWorkspace(pool, seat, 'whole', async (client, now) => {
     const current = tableAt(now, table.id);
+    const changes: ChangeField[] = [];
+    const titles: string[] = [];
     for (const [id, words] of newWords(current, edits)) {
       const field = current.fields.find((one) => one.id === id);
       if (!field || (field.type.kind !== 'option' && field.type.kind !== 'options')) continue;
@@ -37,11 +40,10 @@ export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits
         return { id: made, label, dye: dyes[(ids.size + index) % dyes.length] as Dye };
       });
       const type = { ...field.type, options: [...field.type.options, ...added] };
-      const title = `${[...words].join(', ')} added to ${current.label}.${field.label}`;
-      const change = { do: 'changeField', table: current.id, field: id, set: { type }, keep: newId('k') } as const;
-      const batch = applyStructure({ client, seat: now, whole: true }, [change], { kind: 'plan', title: title.slice(0, 300) });
-      now = await batch.then(() => refreshSeat(client, now));
+      titles.push(`${[...words].join(', ')} added to ${current.label}.${field.label}`);
+      changes.push({ do: 'changeField', table: current.id, field: id, set: { type }, keep: newId('k') });
     }
+    if (changes.length > 0) await applyStructure({ client, seat: now, whole: true }, changes, { kind: 'plan', title: titles.join('; ').slice(0, 300) });
   });
   return refreshSeat(pool, seat);
 }

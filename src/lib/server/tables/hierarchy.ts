@@ -6,7 +6,7 @@ import { fieldOf, tableOf, typeAs, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { NeedsWhole } from '../access/lock';
 import { homeOf, tableName, type WorkspaceState } from '../access/seat';
-import { epochOf, prepared } from '../database/statement';
+import { statementEpoch, prepared } from '../database/statement';
 import { affectedOver } from './affected';
 import { recalculateStep, stepStatement } from './calculationStep';
 import { mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
@@ -37,7 +37,7 @@ async function alongHierarchy(run: Recalculation, step: CalculationStep, calcula
       run.client,
       `update ${tableName(run.workspace, table)} set ${key} = null where _id = any($1) and ${key} is not null returning _id`,
       [cycles.entered],
-      epochOf(run.workspace),
+      statementEpoch(run.workspace),
     );
     const blanked = new Set(rows.map((row) => row._id as number));
     run.changed.add(field.id, blanked);
@@ -87,7 +87,7 @@ async function cyclesNow(run: Recalculation, step: CalculationStep, { table, fie
        reached(id) as (select unnest($1::bigint[]) union select e.b from reached join edges e on e.a = reached.id)
      select e.a, e.b from reached join edges e on e.a = reached.id`,
     [[...new Set([...known, ...ids])]],
-    epochOf(workspace),
+    statementEpoch(workspace),
   );
   const now = recordsOnCycles(edges.rows.map((row): Edge => [row.a as number, row.b as number]));
   const before = new Set(known);

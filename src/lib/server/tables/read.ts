@@ -3,7 +3,7 @@ import { fieldOf, type Field, type Table } from '$core/model/model';
 import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$core/query/query';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { epochOf, prepared, type Row } from '../database/statement';
+import { statementEpoch, prepared, type Row } from '../database/statement';
 import { refuse } from '../refusal';
 import { valueOut, type RecordOut } from './recordJson';
 import { orderSql, Selection, titleSql, type OrderColumn } from './selection';
@@ -126,7 +126,7 @@ function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: un
 export async function readRecords(connection: Pool | Client, seat: Seat, table: Table, query: RecordQuery): Promise<RecordPage> {
   const statement = new RecordStatement(seat, table, query);
   const { text, values } = statement.page(query.after, query.skip ?? 0, query.limit + 1);
-  const { rows } = await prepared(connection, text, values, epochOf(seat.workspace));
+  const { rows } = await prepared(connection, text, values, statementEpoch(seat.workspace));
   const page = rows.slice(0, query.limit);
   const last = page.at(-1);
   const next = rows.length > query.limit && last ? encodeCursor(statement.cursorOf(last)) : null;
@@ -158,7 +158,7 @@ export async function readByIds(connection: Pool | Client, seat: Seat, table: Ta
   const selection = new Selection(seat, table);
   table.fields.forEach((field, index) => selection.add(field, index));
   const text = `select r._id, r._version, ${selection.columns.join(', ')} from ${selection.from} where r._id = any($1)`;
-  const { rows } = await prepared(connection, text, [ids], epochOf(seat.workspace));
+  const { rows } = await prepared(connection, text, [ids], statementEpoch(seat.workspace));
   const byId = new Map(rows.map((row) => [row._id as number, row]));
   return ids
     .map((id) => byId.get(id))

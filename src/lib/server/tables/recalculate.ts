@@ -3,7 +3,7 @@ import type { FieldId } from '$core/model/identity';
 import { tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
 import { NeedsWhole } from '../access/lock';
 import { tableName } from '../access/seat';
-import { epochOf, prepared } from '../database/statement';
+import { statementEpoch, prepared } from '../database/statement';
 import { affectedRecords } from './affected';
 import { recalculateStep } from './calculationStep';
 import { ChangedValues, mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
@@ -50,5 +50,10 @@ export function isReadThrough(model: Model, link: FieldId): boolean {
 export async function shareTargets(run: Recalculation, link: Field, targets: readonly number[]): Promise<void> {
   if (run.whole || targets.length === 0 || !isReadThrough(run.workspace.model, link.id)) return;
   const target = tableOf(run.workspace.model, typeAs(link, 'link').to);
-  await prepared(run.client, `select 1 from ${tableName(run.workspace, target)} where _id = any($1) order by _id for share`, [targets], epochOf(run.workspace));
+  await prepared(
+    run.client,
+    `select 1 from ${tableName(run.workspace, target)} where _id = any($1) order by _id for share`,
+    [targets],
+    statementEpoch(run.workspace),
+  );
 }

@@ -5,7 +5,9 @@ import { quoteIdentifier } from '$core/sql';
 import { isNull } from 'drizzle-orm';
 import { tableName, withModel, type Seat } from '../access/seat';
 import { workspaces } from '../database/catalogue';
+import { indexLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { isLostRace } from '../database/transaction';
 import { log } from '../http/log';
 import { estimatedRecords } from './estimate';
 import { orderSql, Selection } from './selection';
@@ -15,9 +17,6 @@ const leastSorted = 20_000;
 /** A search asks all tables of a workspace, so what each takes adds up: their titles are indexed sooner. */
 const leastSearched = 2_000;
 const mark = '_for_';
-
-/** First key of the advisory lock under which one process at a time keeps a workspace’s indexes; the second is the workspace. */
-const indexLock = 7002;
 
 interface Wanted {
   readonly name: string;
@@ -74,7 +73,8 @@ export async function keepIndexes(pool: Pool, seat: Seat): Promise<void> {
       await client.query('select pg_advisory_unlock($1, $2)', [indexLock, seat.workspace.id]);
     }
   } catch (error) {
-    log.incident(error);
+    // Who builds beside the work of others may have to give way to it; the next round builds what is missing.
+    if (!isLostRace(error)) log.incident(error);
   } finally {
     client?.release();
   }

@@ -1,4 +1,4 @@
-import { eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { dependsOnDay } from '$core/flow/dependencies';
 import type { Change } from '$core/model/change';
 import { applyChange, invertChange } from '$core/model/change';
@@ -6,7 +6,7 @@ import type { FieldId, TableId } from '$core/model/identity';
 import { fieldOf, findTable, isStored, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { besideSchema, homeOf, schemaOf, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
+import { besideSchema, homeOf, schemaOf, stateColumns, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../refusal';
@@ -124,7 +124,7 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
 export async function changeStructure({ client, seat, tell }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
   const worked = inPlace ? [] : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
   const beside = await copyBeside(client, seat.workspace, worked, tell);
-  const { workspace } = beside;
+  const workspace: WorkspaceState = { ...beside.workspace, uncommitted: true };
   const context = contextOf(workspace);
   let model: Model = workspace.model;
   let inverse: Change[] = [];
@@ -195,15 +195,18 @@ async function saveModel(client: Client, workspace: WorkspaceState, model: Model
     const after = model.tables.filter((table) => table.home === own);
     if (before.length === after.length && before.every((table, index) => table === after[index]) && own !== undefined) continue;
     const tables = after.map(({ home: _, ...table }) => table);
-    await db
+    const written = await db
       .update(workspaces)
       .set({ model: { tables }, version: home.version + 1 })
-      .where(eq(workspaces.id, home.id));
+      .where(and(eq(workspaces.id, home.id), eq(workspaces.version, home.version)))
+      .returning({ id: workspaces.id });
+    // The lock keeps others from getting here; if one did, its structure must not be written over.
+    if (written.length === 0) throw refuse(409, 'The structure changed while this was done; nothing was kept.', 'Do it again.');
   }
   await saveComponents(client, homes, model, workspace);
-  const [row] = await db.select().from(workspaces).where(eq(workspaces.id, workspace.id));
+  const [row] = await db.select(stateColumns).from(workspaces).where(eq(workspaces.id, workspace.id));
   if (!row) throw refuse(404, 'This workspace is no longer here.');
-  return withModel(client, row);
+  return { ...(await withModel(client, row)), uncommitted: true };
 }
 
 /** Workspaces that links hang together, each with all the others it reaches. */

@@ -6,7 +6,7 @@ import { valueJson } from '$core/values/json';
 import { quoteIdentifier } from '$core/sql';
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { epochOf, prepared, type Row } from '../database/statement';
+import { statementEpoch, prepared, type Row } from '../database/statement';
 import { fromColumn } from './column';
 import { orderSql, Selection, type OrderColumn } from './selection';
 
@@ -74,7 +74,7 @@ export async function readTotals(
   };
   // A record under each of its values is in several groups, but once in all.
   const all = statement([]);
-  const whole = await prepared(connection, `select count(*) as n${sums} from ${all.selection.from}${all.where}`, [], epochOf(seat.workspace));
+  const whole = await prepared(connection, `select count(*) as n${sums} from ${all.selection.from}${all.where}`, [], statementEpoch(seat.workspace));
   const found = groups.length === 0 ? [] : await readGroups(groups);
   // Above the field by whose several values records are put together, each of them counts once.
   const spread = groups.findIndex(({ by }) => by === 'each');
@@ -111,7 +111,7 @@ export async function readTotals(
       connection,
       `select ${columns.join(', ')}, count(*) as n${sums} from ${selection.from}${where} group by grouping sets (${sets.join(', ')}) order by ${order.join(', ')} limit $1`,
       [mostGroupRows + 1],
-      epochOf(seat.workspace),
+      statementEpoch(seat.workspace),
     );
     return rows.map((row) => {
       const depth = parts.filter((_, index) => Number(row[`l${index}`]) === 0).length;

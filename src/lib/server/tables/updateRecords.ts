@@ -3,7 +3,7 @@ import type { FieldId } from '$core/model/identity';
 import { fieldOf, isStored, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
-import { epochOf, prepared, withIds, type Row } from '../database/statement';
+import { statementEpoch, prepared, withIds, type Row } from '../database/statement';
 import { refuse } from '../refusal';
 import type { HistoryRow, TableEdits } from './applyEdits';
 import { changedColumns, columnsOf, fromColumn, sent, wireOf } from './column';
@@ -48,7 +48,7 @@ async function lockRecords({ client, workspace }: Recalculation, table: Table, u
     '_id',
     update.map(({ id }) => id),
   );
-  await prepared(client, `select 1 from ${tableName(workspace, table)} where ${where} order by _id for no key update`, [parameter], epochOf(workspace));
+  await prepared(client, `select 1 from ${tableName(workspace, table)} where ${where} order by _id for no key update`, [parameter], statementEpoch(workspace));
 }
 
 async function updateGroup(run: Recalculation, table: Table, group: readonly Update[], history: HistoryRow[]): Promise<void> {
@@ -74,7 +74,7 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
     client,
     updateStatement(run, table, { fields, read, where, one: group.length === 1 }),
     [parameter, ...(group.length === 1 ? columns.map(([first]) => first) : columns)],
-    epochOf(workspace),
+    statementEpoch(workspace),
   );
   const now = new Map(rows.map((row) => [row._id as number, row]));
   const differing = group.map((edit) => differences(table, edit, now.get(edit.id), fields)).filter(({ values }) => values.size > 0);

@@ -130,8 +130,13 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
 /** Counting a million records takes a fifth of a second, so large tables show PostgreSQL's own estimate. */
 const countedExactly = 10_000;
 
-/** How many records tables hold, by key. */
-export async function tableCounts(pool: Pool, schema: string, keys: readonly string[]): Promise<Map<string, number>> {
+/** How many records tables hold, by key. A table that does not stand has none; Health says so. */
+export async function tableCounts(pool: Pool, schema: string, named: readonly string[]): Promise<Map<string, number>> {
+  const standing = await pool.query<{ key: string }>(
+    `select c.relname as key from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relkind = 'r' and c.relname = any($2)`,
+    [schema, named],
+  );
+  const keys = standing.rows.map(({ key }) => key);
   if (keys.length === 0) return new Map();
   const parts = keys.map((key, index) => {
     const name = `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`;

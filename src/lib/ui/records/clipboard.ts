@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { rowsOfText } from '$core/intake/delimitedRows';
 
 /** Cells as spreadsheets exchange them: lines of tab-separated texts, quoted where they hold a tab, a line break or a quote. */
 export const cellsAsText = (rows: readonly (readonly string[])[]): string =>
@@ -8,7 +8,7 @@ export const cellsAsText = (rows: readonly (readonly string[])[]): string =>
 export function textAsCells(text: string): string[][] {
   if (text === '') return [];
   // A quote in the middle of a cell is a quote; only one that opens a cell wraps it.
-  const { data } = Papa.parse<string[]>(text.replace(/\r\n?$|\n$/, ''), { delimiter: '\t', skipEmptyLines: false });
-  const width = Math.max(0, ...data.map((row) => row.length));
+  const data = rowsOfText(text.replace(/\r\n?$|\n$/, ''), { delimiter: '\t', quote: '"' });
+  const width = data.reduce((most, row) => Math.max(most, row.length), 0);
   return data.map((row) => [...row, ...Array.from({ length: width - row.length }, () => '')]);
 }

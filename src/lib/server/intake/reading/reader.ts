@@ -4,11 +4,12 @@ import iconv from 'iconv-lite';
 import { refuse } from '../../refusal';
 import { openArchive } from './archive';
 import { dataPackageIn, dataPackagePieces, declaredIn, type DataPackage } from './dataPackage';
-import { delimitedPieces, guessDelimiter } from './delimited';
+import { delimitedPieces } from './delimited';
 import { encodingOf } from './encoding';
 import { jsonPieces } from './json';
 import { openDocumentPieces } from './openDocument';
 import { htmlPieces } from './pasted';
+import { delimiterOf } from '$core/intake/delimitedRows';
 import type { ReadingWish } from '$core/intake/intake';
 import type { FileReader, Piece } from './piece';
 import { refuseCompound, workbookPieces } from './workbook';
@@ -87,8 +88,8 @@ async function openDelimited(path: string, name: string, sample: Buffer, wish: R
   const encoding = wish.encoding ?? (await encodingOf(path, name, sample));
   if (!iconv.encodingExists(encoding)) throw refuse(422, `There is no encoding “${encoding}”.`, 'Choose another one.');
   const start = iconv.decode(sample, encoding).replace(/^\uFEFF/, '');
-  const delimiter = wish.delimiter ?? guessDelimiter(start);
   const quote = wish.quote ?? '"';
+  const delimiter = wish.delimiter ?? delimiterOf(start, quote);
   const declared = described && declaredIn(described, name);
   async function* pieces(): AsyncGenerator<Piece, void> {
     const source = createReadStream(path, { highWaterMark: 256 * 1024 });

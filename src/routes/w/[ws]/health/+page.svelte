@@ -13,6 +13,14 @@
   let found = $state<Record<string, readonly Finding[]>>({});
   let asked = 0;
 
+  let defects = $state<readonly { table: string; words: string }[]>([]);
+  $effect(() => {
+    void data.model;
+    void call<{ defects: { table: string; words: string }[] }>('GET', workspacePath(workspace, '/structure/check')).then((answer) => {
+      if (answer.ok) defects = answer.value.defects;
+    });
+  });
+
   // A table at a time, so that the first findings stand while others are looked for.
   async function read(all: readonly Table[]) {
     const mine = ++asked;
@@ -64,6 +72,15 @@
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title="Health" purpose="What is amiss with this workspace’s data and structure: where, on which records, and what mends it.">
+  {#if defects.length > 0}
+    <section class="defects" role="alert">
+      <h2>The structure is not what the tables are</h2>
+      <p>Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code>./loom mend {workspace}</code>.</p>
+      <ul>
+        {#each defects as { table, words } (table + words)}<li>{table ? `${table}: ` : ''}{words}</li>{/each}
+      </ul>
+    </section>
+  {/if}
   <p role="status">
     {#if looked < tables.length}Looking through {tables.length} tables: {looked} done …
     {:else if total === 0}Nothing is amiss.
@@ -97,6 +114,16 @@
 </StagePage>
 
 <style>
+  .defects {
+    padding: 4px 14px 10px;
+    border: 1px solid var(--madder);
+    border-radius: 8px;
+    font-size: 13px;
+  }
+  .defects ul {
+    padding-left: 18px;
+    list-style: disc;
+  }
   h2 {
     margin: 18px 0 6px;
     padding-left: 8px;

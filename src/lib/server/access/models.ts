@@ -1,0 +1,65 @@
+import { eq, inArray } from 'drizzle-orm';
+import { emptyModel, type Model } from '$core/model/model';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
+import { epochOf } from '../database/statement';
+
+/** A workspace at one moment: where its tables live, and which day it is there. */
+export interface Home {
+  readonly id: number;
+  /** Also the name of its schema. */
+  readonly key: string;
+  readonly zone: string;
+  readonly day: string;
+  readonly version: number;
+}
+
+export const homeColumns = {
+  id: workspaces.id,
+  key: workspaces.key,
+  zone: workspaces.zone,
+  day: workspaces.day,
+  version: workspaces.version,
+};
+
+// Models are immutable, so the newest of each workspace can be shared by all requests of this process. Both maps hold
+// committed models only: they are filled from the pool, never from a transaction, as that may still roll back.
+const models = new Map<number, { version: number; model: Model }>();
+const joined = new Map<number, { epoch: string; model: Model }>();
+
+/** The model of a workspace's own tables at a version; from memory unless it moved on. */
+async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model> {
+  const known = models.get(id);
+  if (known?.version === version) return known.model;
+  const [row] = await catalogueOn(connection).select({ model: workspaces.model, version: workspaces.version }).from(workspaces).where(eq(workspaces.id, id));
+  if (!row) return emptyModel;
+  if (isPool(connection) && row.version >= (known?.version ?? 0)) models.set(id, row);
+  return row.model;
+}
+
+/** The workspaces that these are, in the order of their ids. */
+export const homesOf = async (connection: Pool | Client, ids: readonly number[]): Promise<Home[]> =>
+  ids.length === 0
+    ? []
+    : catalogueOn(connection)
+        .select(homeColumns)
+        .from(workspaces)
+        .where(inArray(workspaces.id, [...ids]))
+        .orderBy(workspaces.id);
+
+/**
+ * The model over a workspace and those it is linked with: its own tables first, then those of the others, each with its
+ * home. The same versions give the same object.
+ */
+export async function modelOver(connection: Pool | Client, own: Home, peers: readonly Home[]): Promise<Model> {
+  const model = await ownModel(connection, own);
+  if (peers.length === 0) return model;
+  const epoch = epochOf({ ...own, peers });
+  const known = joined.get(own.id);
+  if (known?.epoch === epoch) return known.model;
+  const others: Model['tables'][number][] = [];
+  for (const peer of peers) others.push(...(await ownModel(connection, peer)).tables.map((table) => ({ ...table, home: peer.key })));
+  const whole = { tables: [...model.tables, ...others] };
+  if (isPool(connection)) joined.set(own.id, { epoch, model: whole });
+  return whole;
+}

@@ -1,0 +1,16 @@
+/**
+ * The advisory locks, all in one place so that no number is used for two things. Those with two keys have the identity of
+ * what is locked as their second.
+ *
+ * Lock order everywhere: workspaces by id, then records of a child table, then records of the tables above it, each table's
+ * by `_id`. A connection that holds `intakeLock` or `indexLock` takes no other of the two.
+ */
+
+/** Processes that start at once bring the catalogue up to date one after the other. */
+export const migrationLock = 7000;
+/** A workspace: shared while its records are written, exclusive while its structure changes. */
+export const workspaceLock = 7001;
+/** An intake: held while files are read or loaded; nobody holding it while its state says so means it was cut off. */
+export const intakeLock = 7002;
+/** A workspace's indexes: one process at a time keeps them. */
+export const indexLock = 7003;

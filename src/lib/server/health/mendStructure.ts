@@ -1,0 +1,110 @@
+import { eq, isNotNull } from 'drizzle-orm';
+import { missingIn } from '$core/model/coherence';
+import { applyChanges, type Change } from '$core/model/change';
+import { emptyModel, isStored, type Model, type Table } from '$core/model/model';
+import { lockWhole } from '../access/lock';
+import { withModel } from '../access/seat';
+import { batches, workspaces } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { inTransaction } from '../database/transaction';
+import { structureDefects, type StructureDefect } from './storedStructure';
+
+export interface Mending {
+  readonly workspace: string;
+  /** What was amiss before. */
+  readonly defects: readonly StructureDefect[];
+  /** How it was mended: from the history of changes, or by leaving out what does not stand; null: it could not be. */
+  readonly by: 'history' | 'what stands' | null;
+  /** What is still amiss where it could not be mended. */
+  readonly left: readonly StructureDefect[];
+}
+
+/**
+ * Makes a workspace's structure again what its tables are, where the two differ. First every change of structure that the
+ * history has is done again from the beginning; if that is not what stands, the known structure is taken without the
+ * tables and fields that do not stand. Whichever fits is written as a new version; tables and records are never touched.
+ */
+export async function mendStructure(pool: Pool, key: string): Promise<Mending> {
+  return inTransaction(pool, 'select 1', async (client) => {
+    const db = catalogueOn(client);
+    const [found] = await db.select({ id: workspaces.id }).from(workspaces).where(eq(workspaces.key, key));
+    if (!found) throw new Error(`there is no workspace ${key}`);
+    await lockWhole(client, [found.id]);
+    const [row] = await db.select().from(workspaces).where(eq(workspaces.id, found.id));
+    if (!row) throw new Error(`the workspace ${key} is gone`);
+    const known = await withModel(client, row);
+    const defects = await structureDefects(client, known);
+    if (defects.length === 0) return { workspace: key, defects, by: null, left: [] };
+    const others = known.model.tables.filter(({ home }) => home !== undefined);
+    let left = defects;
+    for (const [by, tables] of [
+      ['history', await fromHistory(client, key)],
+      ['what stands', await fromStanding(client, key, known.model)],
+    ] as const) {
+      if (!tables) continue;
+      left = await structureDefects(client, { key, model: { tables: [...tables, ...others] } });
+      if (left.length > 0) continue;
+      await db
+        .update(workspaces)
+        .set({ model: { tables }, version: row.version + 1 })
+        .where(eq(workspaces.id, row.id));
+      return { workspace: key, defects, by, left };
+    }
+    return { workspace: key, defects, by: null, left };
+  });
+}
+
+/** All defects of all workspaces, of deleted ones as well. */
+export async function allStructureDefects(pool: Pool): Promise<{ workspace: string; defects: StructureDefect[] }[]> {
+  const found: { workspace: string; defects: StructureDefect[] }[] = [];
+  for (const row of await catalogueOn(pool).select().from(workspaces)) {
+    const defects = await structureDefects(pool, await withModel(pool, row));
+    if (defects.length > 0) found.push({ workspace: row.key, defects });
+  }
+  return found;
+}
+
+/**
+ * A workspace's own tables as the history of all workspaces makes them, from nothing; null where the history does not give
+ * a structure. Each batch is done as its own workspace sees the others: with their keys as homes.
+ */
+async function fromHistory(client: Client, key: string): Promise<readonly Table[] | null> {
+  const steps = await catalogueOn(client)
+    .select({ home: workspaces.key, changes: batches.changes })
+    .from(batches)
+    .innerJoin(workspaces, eq(workspaces.id, batches.workspace))
+    .where(isNotNull(batches.changes))
+    .orderBy(batches.id);
+  let all: Model = emptyModel;
+  for (const { home, changes } of steps) {
+    const done = applyChanges(seenFrom(all, home), changes as readonly Change[]);
+    if (!done.ok) return null;
+    all = { tables: done.value.model.tables.map((table) => ({ ...table, home: table.home ?? home })) };
+  }
+  return seenFrom(all, key).tables.filter(({ home }) => home === undefined);
+}
+
+const seenFrom = ({ tables }: Model, key: string): Model => ({
+  tables: [...tables.filter(({ home }) => home === key).map(({ home: _, ...table }) => table), ...tables.filter(({ home }) => home !== key)],
+});
+
+/** The known own tables without those and without the fields that do not stand, and without what needs them. */
+async function fromStanding(client: Client, key: string, model: Model): Promise<readonly Table[] | null> {
+  const { rows } = await client.query<{ name: string }>(
+    `select c.relname || '.' || a.attname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
+     where n.nspname = $1 and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped`,
+    [key],
+  );
+  const columns = new Set(rows.map(({ name }) => name));
+  const stands = (table: Table) => table.home !== undefined || columns.has(`${table.key}._id`);
+  const kept = model.tables.filter(stands);
+  const tables = kept.map((table): Table => {
+    const fields = table.fields.filter((field) => {
+      const { type } = field;
+      if (type.kind === 'counterpart') return kept.some(({ id, fields: all }) => id === type.from && all.some((one) => one.id === type.link));
+      return table.home !== undefined || !isStored(field) || columns.has(`${table.key}.${field.key}`);
+    });
+    return { ...table, fields, title: fields.some(({ id }) => id === table.title) ? table.title : null };
+  });
+  return missingIn({ tables }).length > 0 ? null : tables.filter(({ home }) => home === undefined);
+}

@@ -1,0 +1,154 @@
+import { missingIn } from '$core/model/coherence';
+import { isStored, type Field, type Model, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import type { Client, Pool } from '../database/pool';
+import { columnType, sequenceName } from '../tables/column';
+
+/** Somewhere the structure that Inner Loom knows and the tables that stand in the database differ. */
+export interface StructureDefect {
+  readonly table: string;
+  readonly words: string;
+}
+
+/** A workspace as its row in the catalogue has it: the name of its schema, and the model over it and its linked ones. */
+export interface Known {
+  readonly key: string;
+  readonly model: Model;
+}
+
+interface Column {
+  readonly table: string;
+  readonly column: string;
+  readonly type: number;
+  readonly filled: boolean;
+}
+
+interface Constraint {
+  readonly table: string;
+  readonly name: string;
+  readonly kind: 'f' | 'u';
+  readonly target: string | null;
+}
+
+/**
+ * Compares what a model says of a workspace's own tables with the tables that stand: names, columns with their types, what
+ * is required, unique or linked, and that numbering goes on behind the greatest number given. Empty where all is well.
+ */
+export async function structureDefects(connection: Pool | Client, { key, model }: Known): Promise<StructureDefect[]> {
+  const tables = model.tables.filter(({ home }) => home === undefined);
+  const found: StructureDefect[] = missingIn(model).map((words) => ({ table: '', words: `${words} is missing` }));
+  const stands = await standing(connection, key);
+  const types = await typeNumbers(connection, tables);
+  for (const table of tables) {
+    const columns = stands.columns.get(table.key);
+    if (columns) found.push(...tableDefects(table, columns, stands.constraints.get(table.key) ?? new Map(), types, model, key));
+    else found.push({ table: table.label, words: `the table ${key}.${table.key} does not stand in the database` });
+  }
+  const known = new Set(tables.map((table) => table.key));
+  for (const name of stands.columns.keys())
+    if (!known.has(name) && !name.startsWith('_bin_')) found.push({ table: name, words: 'stands in the database, but is no table of the structure' });
+  const numbered = tables.filter((table) => stands.columns.has(table.key));
+  return [...found, ...(await numberingDefects(connection, key, numbered, stands.sequences))];
+}
+
+function tableDefects(
+  table: Table,
+  columns: ReadonlyMap<string, Column>,
+  constraints: ReadonlyMap<string, Constraint>,
+  types: ReadonlyMap<string, number>,
+  model: Model,
+  schema: string,
+): StructureDefect[] {
+  const found: StructureDefect[] = [];
+  const say = (words: string) => found.push({ table: table.label, words });
+  const stored = table.fields.filter(isStored);
+  for (const field of stored) {
+    const column = columns.get(field.key);
+    if (!column) say(`the column of ${field.label} (${field.key}) does not stand in the database`);
+    else {
+      if (column.type !== types.get(columnType(field))) say(`the column of ${field.label} is not of the type ${columnType(field)}`);
+      if (column.filled !== (field.required === true)) say(`${field.label} is ${column.filled ? '' : 'not '}required in the database`);
+    }
+    if (constraints.has(`${field.id}_unique`) !== field.unique) say(`${field.label} is ${field.unique ? 'not ' : ''}unique in the database`);
+    if (field.type.kind === 'link') {
+      const to = field.type.to;
+      const target = model.tables.find(({ id }) => id === to);
+      const held = constraints.get(`${field.id}_link`)?.target;
+      if (target && held !== `${target.home ?? schema}.${target.key}`) say(`the link ${field.label} is not held by the database`);
+    }
+  }
+  const known = new Set([...stored.map((field) => field.key), '_id', '_version']);
+  for (const name of columns.keys())
+    if (!known.has(name) && !/^_(bin|was)_/.test(name)) say(`the column ${name} stands in the database, but is no field of the structure`);
+  return found;
+}
+
+interface Standing {
+  readonly columns: ReadonlyMap<string, ReadonlyMap<string, Column>>;
+  readonly constraints: ReadonlyMap<string, ReadonlyMap<string, Constraint>>;
+  readonly sequences: ReadonlySet<string>;
+}
+
+/** What PostgreSQL has in a schema, by table. */
+async function standing(connection: Pool | Client, schema: string): Promise<Standing> {
+  const columns = await connection.query<Column>(
+    `select c.relname as table, a.attname as column, a.atttypid::int as type, a.attnotnull as filled
+     from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
+     where n.nspname = $1 and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped`,
+    [schema],
+  );
+  const constraints = await connection.query<Constraint>(
+    `select c.relname as table, k.conname as name, k.contype as kind, m.nspname || '.' || t.relname as target
+     from pg_constraint k join pg_class c on c.oid = k.conrelid join pg_namespace n on n.oid = c.relnamespace
+     left join pg_class t on t.oid = k.confrelid left join pg_namespace m on m.oid = t.relnamespace
+     where n.nspname = $1 and k.contype in ('f', 'u')`,
+    [schema],
+  );
+  const sequences = await connection.query<{ name: string }>(
+    `select c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relkind = 'S'`,
+    [schema],
+  );
+  return {
+    columns: byTable(columns.rows, ({ column }) => column),
+    constraints: byTable(constraints.rows, ({ name }) => name),
+    sequences: new Set(sequences.rows.map(({ name }) => name)),
+  };
+}
+
+function byTable<T extends { readonly table: string }>(rows: readonly T[], name: (row: T) => string): Map<string, Map<string, T>> {
+  const all = new Map<string, Map<string, T>>();
+  for (const row of rows) all.set(row.table, (all.get(row.table) ?? new Map<string, T>()).set(name(row), row));
+  return all;
+}
+
+/** PostgreSQL's numbers of the types that fields have. */
+async function typeNumbers(connection: Pool | Client, tables: readonly Table[]): Promise<Map<string, number>> {
+  const names = [...new Set(tables.flatMap(({ fields }) => fields.filter(isStored).map(columnType)))];
+  const { rows } = await connection.query<{ name: string; type: number }>('select t.name, t.name::regtype::int as type from unnest($1::text[]) t(name)', [
+    names,
+  ]);
+  return new Map(rows.map(({ name, type }) => [name, type]));
+}
+
+/** Tables whose next record would get a number that was given already, and running numbers that nothing counts. */
+async function numberingDefects(
+  connection: Pool | Client,
+  schema: string,
+  tables: readonly Table[],
+  sequences: ReadonlySet<string>,
+): Promise<StructureDefect[]> {
+  const found: StructureDefect[] = [];
+  for (const table of tables) {
+    const name = `${quoteIdentifier(schema)}.${quoteIdentifier(table.key)}`;
+    const { rows } = await connection.query<{ behind: boolean }>(
+      `select coalesce((select max(_id) from ${name}), 0) > coalesce(pg_sequence_last_value(pg_get_serial_sequence($1, '_id')::regclass), 0) as behind`,
+      [name],
+    );
+    if (rows[0]?.behind) found.push({ table: table.label, words: 'a new record would get the number of one that stands' });
+    for (const field of runningNumbers(table))
+      if (!sequences.has(sequenceName(field))) found.push({ table: table.label, words: `nothing counts the running numbers of ${field.label}` });
+  }
+  return found;
+}
+
+const runningNumbers = (table: Table): Field[] => table.fields.filter(({ type }) => type.kind === 'runningNumber');
