@@ -162,6 +162,8 @@ export type FileKind = 'delimited text' | 'workbook' | 'open document' | 'JSON' 
 export interface IntakeSheet {
   readonly name: string;
   readonly rows: number;
+  /** Rows of the file in which nothing stands. */
+  readonly blankRows?: number;
   /** Which of the files that came together it is from. */
   readonly file: number;
   readonly read: ReadingFound;
@@ -207,6 +209,8 @@ export interface SplitOff {
   readonly dependents: readonly number[];
   /** Rows whose value is another one than most rows of the same thing have; the most frequent one is kept. */
   readonly exceptions: readonly { readonly column: number; readonly rows: number; readonly samples: readonly SplitException[] }[];
+  /** A person split it off. */
+  readonly byHand?: true;
 }
 
 export interface SplitException {
@@ -375,10 +379,29 @@ export interface SheetReceipt {
   readonly setAside: number;
   /** Rows that did not come in. */
   readonly refused: number;
+  /** What became of every filled cell, column by column. */
+  readonly cells?: readonly CellAccount[];
+  /** Rows as the file has them: those above the names, those of the names, blank ones, and those read. */
+  readonly inFile?: { readonly above: number; readonly names: number; readonly blank: number };
   readonly reasons: readonly { readonly field: string; readonly reason: string; readonly count: number; readonly samples: readonly string[] }[];
   /** Sums of the number columns, as read and as stored. */
   readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
+}
+
+/** The filled cells of one column: filled = written + set aside + in refused rows + taken as blank + left out. */
+export interface CellAccount {
+  readonly column: string;
+  /** Where they went; null where the column was left out. */
+  readonly field: string | null;
+  readonly filled: number;
+  /** Cells whose value the records have now, written or there already. */
+  readonly written: number;
+  readonly setAside: number;
+  readonly refused: number;
+  /** Spellings that stand for nothing. */
+  readonly blank: number;
+  readonly leftOut: number;
 }
 
 export interface Receipt {

@@ -1,13 +1,14 @@
 import { and, desc, eq } from 'drizzle-orm';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
+import { resolveDecisions } from '$core/intake/resolveDecisions';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { intakeLock } from '../database/locks';
 import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../http/upload';
-import { notHere, refuse } from '../refusal';
+import { notHere, Refusal, refuse } from '../refusal';
 import { cleanColumns } from './cleanColumns';
 import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
@@ -130,11 +131,14 @@ export async function listIntakes(pool: Pool, seat: Seat) {
 }
 
 /** Makes the proposal anew with the person's corrections; everything they did not touch keeps its identity. */
-export async function correctIntake(pool: Pool, seat: Seat, id: number, decisions: Decisions): Promise<IntakeOut> {
+export async function correctIntake(pool: Pool, seat: Seat, id: number, sent: Decisions): Promise<IntakeOut> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone']);
   const before = intake.proposal?.links ?? [];
+  const resolved = resolveDecisions({ model: seat.workspace.model, sheets: intake.sheets, links: before }, sent);
+  if (!resolved.ok) throw new Refusal(422, resolved.problem);
+  const decisions = resolved.value;
   const { sheets, links } = await inTransaction(pool, 'select 1', (client) => cleanColumns(client, seat, intake.sheets, before, decisions));
   const proposal = propose({
     model: seat.workspace.model,
@@ -176,7 +180,8 @@ export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: i
     const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
     if (!derived || derived.rows === 0) throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
     await client.query(`analyze ${stagedName(derived.staged)}`);
-    return { ...derived, standing: await standingMatches(client, seat, derived) };
+    const byHand = { ...derived, ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}) };
+    return { ...byHand, standing: await standingMatches(client, seat, byHand) };
   });
   const sheets = [...intake.sheets, made];
   const before = intake.proposal;

@@ -9,6 +9,7 @@ import { readSql } from '../tables/conversion';
 import { recalculate } from '../tables/recalculate';
 import { checkRules } from '../tables/rules';
 import { allCalculated, changeStructure } from '../tables/structure';
+import { accountOf, requireSomewhere } from './accounting';
 import { cleanedSql } from './cleaning';
 import { findRecords, typedName, writeInto, type ValueOfColumn } from './intoExisting';
 import { reconcile } from './reconcile';
@@ -41,6 +42,7 @@ export async function loadSheets(
 ): Promise<{ batch: number; receipt: Receipt }> {
   const started = performance.now();
   const { client } = writing;
+  requireSomewhere(sheets, proposal);
   await phase('tables', 0);
   const structure = await changeStructure(writing, proposal.changes);
   const { seat } = structure;
@@ -90,7 +92,8 @@ export async function loadSheets(
   for (const one of loaded) {
     const changes = met.get(one);
     const receipt = await reconcile(loading, one, batch);
-    receipts.push(changes ? { ...receipt, changes } : receipt);
+    const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
+    receipts.push({ ...receipt, cells, ...(changes ? { changes } : {}) });
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
   for (const one of loaded) if (one.stands) await checkWritten(client, seat, one);

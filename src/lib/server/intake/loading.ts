@@ -9,6 +9,7 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from '../tables/constraint';
 import { undoBatch } from '../tables/undo';
+import { requireSomewhere } from './accounting';
 import { intakeColumns, readIntake, requireState, type IntakeOut } from './intakes';
 import { loadSheets } from './load';
 import { rememberMappings } from './memory';
@@ -62,6 +63,7 @@ export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<Int
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
+  requireSomewhere(intake.sheets, proposal);
   const client = await occupy(pool, id);
   if (!client) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
   const [taken] = await catalogueOn(pool)

@@ -56,6 +56,7 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     offset,
     index: mapping.sheet,
     read: sheet.rows,
+    ...(sheet.derived ? {} : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
     refused: refusals.rows.reduce((sum, { count }) => sum + count, 0),
     setAside: Number(total.aside),
     added: Number(total.added),

@@ -91,6 +91,9 @@ class SheetStaging {
   readonly notes: string[] = [];
   sample: SheetSample | null = null;
   private rows = 0;
+  /** Rows that the reader gave, and those in which nothing stands. */
+  private given = 0;
+  private blank = 0;
   private waiting: (readonly string[])[] | null = [];
   private heading: Heading | null = null;
   private profilers: ColumnProfiler[] = [];
@@ -114,6 +117,8 @@ class SheetStaging {
 
   async take(rows: readonly (readonly string[])[]): Promise<void> {
     const filled = rows.filter((row) => row.length > 1 || (row[0] ?? '').trim() !== '');
+    this.given += rows.length;
+    this.blank += rows.length - filled.length;
     if (!this.waiting) return this.write(filled);
     for (const row of filled) this.waiting.push(row);
     if (this.waiting.length >= headingRows) await this.begin();
@@ -158,7 +163,10 @@ class SheetStaging {
     const width = this.profilers.length;
     let extra = false;
     if (row.length > width) for (let index = width; index < row.length; index++) extra ||= (row[index] ?? '').trim() !== '';
-    if (!extra && row.length !== width && row.every((cell) => cell.trim() === '')) return null;
+    if (!extra && row.length !== width && row.every((cell) => cell.trim() === '')) {
+      this.blank++;
+      return null;
+    }
     this.rows++;
     if (row.length < width && this.found.kind === 'delimited text') this.short++;
     let line = `${this.rows}\t`;
@@ -202,10 +210,13 @@ class SheetStaging {
       return null;
     }
     const { preamble, rows } = this.heading;
+    if (preamble + rows + this.blank + this.rows !== this.given)
+      throw new Error(`${this.sheetName} has ${this.given} rows, of which ${preamble + rows + this.blank + this.rows} are accounted for`);
     return {
       file: this.file.index,
       name: this.sheetName,
       rows: this.rows,
+      ...(this.blank > 0 ? { blankRows: this.blank } : {}),
       read: this.found,
       heading: { preamble, rows },
       ...(this.declared ? { declared: this.declared } : {}),

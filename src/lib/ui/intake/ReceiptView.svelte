@@ -25,6 +25,12 @@
   /** How long the bar of one sum is beside the other one's, in percent. */
   const shareOf = (one: string, other: string) => (100 * Math.abs(Number(one))) / (Math.max(Math.abs(Number(one)), Math.abs(Number(other))) || 1);
   const links = $derived(of((sheet) => sheet.links));
+  /** Columns of which something did not end up in a record, the others only counted. */
+  const cells = $derived(receipt.sheets.flatMap(({ sheet, cells: all = [] }) => all.map((one) => ({ ...one, sheet }))));
+  const partly = $derived(cells.filter(({ filled, written }) => filled !== written));
+  const inFile = $derived(
+    receipt.sheets.flatMap(({ sheet, read, inFile: rows }) => (rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + read }] : [])),
+  );
   const hrefOf = (id: string) => {
     const table = tables.find((one) => one.id === id);
     return table ? `/w/${workspace}/t/${table.key}` : undefined;
@@ -59,6 +65,41 @@
       {/each}
     </tbody>
   </table>
+  {#each inFile as { sheet, read, above, names, blank, all }, index (index)}
+    <p class="soft">
+      {sheet}: {all.toLocaleString()} rows in the file = {read.toLocaleString()} read + {names} with the names{above > 0
+        ? ` + ${above} above them`
+        : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}
+    </p>
+  {/each}
+  {#if cells.length > 0}
+    <p class="soft">
+      {cells.reduce((sum, { filled }) => sum + filled, 0).toLocaleString()} filled cells, all accounted for{partly.length === 0
+        ? ': each is in its record.'
+        : '; these are not all in their records:'}
+    </p>
+  {/if}
+  {#if partly.length > 0}
+    <table>
+      <thead
+        ><tr
+          ><th>column</th><th>field</th><th class="n">filled cells</th><th>=</th><th class="n">in records</th><th>+</th><th class="n">set aside</th><th>+</th
+          ><th class="n">in refused rows</th><th>+</th><th class="n">taken as blank</th><th>+</th><th class="n">left out</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each partly as one, index (index)}
+          <tr>
+            <th scope="row">{one.sheet}.{one.column}</th><td>{one.field ?? 'none'}</td><td class="n">{one.filled.toLocaleString()}</td><td>=</td>
+            <td class="n">{one.written.toLocaleString()}</td><td>+</td><td class="n" class:warn={one.setAside > 0}>{one.setAside.toLocaleString()}</td><td>+</td
+            >
+            <td class="n" class:bad={one.refused > 0}>{one.refused.toLocaleString()}</td><td>+</td><td class="n">{one.blank.toLocaleString()}</td><td>+</td>
+            <td class="n" class:warn={one.leftOut > 0}>{one.leftOut.toLocaleString()}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
   <div class="details">
     {#if misfits.length > 0}
       <section>

@@ -1,3 +1,4 @@
+import { goingNowhere } from '$core/intake/columnFates';
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
 import { kindWords } from '../values/show';
 import { counted } from '../values/words';
@@ -6,11 +7,19 @@ export interface ThingToLookAt {
   readonly sheet: number;
   readonly column: number;
   readonly words: string;
+  /** Loading waits until it is settled. */
+  readonly blocks?: true;
 }
 
 /** What a careful person would look at before loading: links that miss, values that do not fit, dates that could be either. */
 export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposal): ThingToLookAt[] {
-  const things: ThingToLookAt[] = [];
+  // What would be dropped comes first: nothing is loaded before it is settled.
+  const things: ThingToLookAt[] = goingNowhere(sheets, proposal).map(({ sheet, column, name, filled }) => ({
+    sheet,
+    column,
+    words: `${name} goes nowhere: its ${counted(filled, 'value')} would be lost. Choose a field, or leave it out`,
+    blocks: true,
+  }));
   const comesIn = (sheet: number, column: number) =>
     proposal.mappings.some((one) => one.sheet === sheet && one.columns.some((other) => other.column === column));
   for (const { from, to, missing } of proposal.links) {
@@ -27,13 +36,8 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         things.push({ sheet, column, words: `${counted(found.missing, 'row')} of ${sheets[sheet]?.columns[column]?.name} match no record that stands` });
     }
     if (!into) continue;
-    const { name = '', columns: all = [] } = sheets[sheet] ?? {};
+    const { name = '' } = sheets[sheet] ?? {};
     if (into.by.length === 0) things.push({ sheet, column: 0, words: `nothing tells which record a row of ${name} is for: every row would be new` });
-    const left = all.flatMap((_, at) =>
-      columns.some(({ column }) => column === at) || proposal.decisions.columns[`${sheet}.${at}`]?.as === 'skip' ? [] : [at],
-    );
-    if (left[0] !== undefined)
-      things.push({ sheet, column: left[0], words: `${counted(left.length, 'column')} of ${name} ${left.length === 1 ? 'goes' : 'go'} to no field` });
   }
   sheets.forEach(({ derived, name }, index) => {
     const rows = (derived?.exceptions ?? []).reduce((sum, one) => sum + one.rows, 0);

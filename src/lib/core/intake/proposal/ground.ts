@@ -2,7 +2,7 @@ import { newId, type FieldId } from '../../model/identity';
 import { checkKey, freeKey, keyFromLabel } from '../../model/key';
 import { dyes, isEntered, type Field, type Model, type Table } from '../../model/model';
 import { freeLabel } from '../../model/naming';
-import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from '../intake';
+import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision, SplitOff } from '../intake';
 import { recordMatch } from '../declared';
 import { matchFields } from '../matchFields';
 import { labelFromName } from '../naming';
@@ -31,6 +31,9 @@ export class Ground {
   /** The table that each sheet would become, without its fields; those of sheets that go elsewhere are not made. */
   readonly tables: readonly Table[];
   private readonly identities: Map<string, string>;
+  // What a source says never changes, and both are asked for column by column.
+  private readonly leftOut = new Map<number, boolean>();
+  private readonly fields = new Map<string, ReadonlyMap<number, Field>>();
 
   constructor(private readonly source: ProposalSource) {
     this.identities = new Map(source.identities);
@@ -101,11 +104,35 @@ export class Ground {
   }
 
   isLeftOut(sheet: number): boolean {
+    const known = this.leftOut.get(sheet);
+    if (known !== undefined) return known;
     const derived = this.source.sheets[sheet]?.derived;
-    return (
-      this.sheetDecision(sheet).skip === true ||
-      (derived !== undefined && (this.isLeftOut(derived.sheet) || this.decisionOf(derived.sheet, derived.determinant).as === 'skip'))
-    );
+    const { skip } = this.sheetDecision(sheet);
+    // Two splits may tell each other.
+    this.leftOut.set(sheet, false);
+    const left =
+      skip === true ||
+      (derived !== undefined &&
+        (this.isLeftOut(derived.sheet) ||
+          this.decisionOf(derived.sheet, derived.determinant).as === 'skip' ||
+          (skip === undefined && !derived.byHand && this.wouldLose(sheet, derived))));
+    this.leftOut.set(sheet, left);
+    return left;
+  }
+
+  /**
+   * Whether columns that a sheet repeats have no place when they are split off it: the things they tell of stand in a table
+   * that does not take all of them, or the sheet goes into a table that stands and has fields for them itself.
+   */
+  private wouldLose(sheet: number, { sheet: parent, determinant, dependents }: SplitOff): boolean {
+    const own = this.intoOf(sheet);
+    if (own && this.fieldsOf(own, sheet).size < (this.source.sheets[sheet]?.columns.length ?? 0)) return true;
+    const standing = this.intoOf(parent);
+    if (!standing) return false;
+    const taken = this.fieldsOf(standing, parent);
+    // What tells the things may itself be told by others that are split off.
+    if (!taken.has(determinant) && !this.isSplitOff(parent, determinant)) return true;
+    return !own || dependents.some((column) => taken.has(column));
   }
 
   /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
@@ -190,19 +217,40 @@ export class Ground {
 
   /** The fields of a standing table that a sheet's columns go to: as decided, else the most alike. */
   fieldsInto(table: Table, sheet: number): ReadonlyMap<number, Field> {
+    const all = this.fieldsOf(table, sheet);
+    const isElsewhere = (column: number) => {
+      const { as, field } = this.decisionOf(sheet, column);
+      return as === undefined && field === undefined && this.isSplitOff(sheet, column);
+    };
+    return new Map([...all].filter(([column]) => !isElsewhere(column)));
+  }
+
+  /** The same as if nothing were split off. */
+  private fieldsOf(table: Table, sheet: number): ReadonlyMap<number, Field> {
+    const place = `${table.id} ${sheet}`;
+    const known = this.fields.get(place);
+    if (known) return known;
     const { model, sheets } = this.source;
     const profiles = sheets[sheet]?.columns ?? [];
     const key = sheets[sheet]?.standing?.find((one) => one.column === sheets[sheet]?.keys[0] && one.table === table.id);
     const told = key && table.fields.find(({ id }) => id === key.field);
-    const alike = matchFields(model, table, profiles, key && told ? new Map([[key.column, told]]) : undefined);
-    return new Map(
+    // A field takes one column, so what a person chose is spoken for.
+    const chosen = new Map<number, Field>(key && told ? [[key.column, told]] : []);
+    profiles.forEach((_, column) => {
+      const { field: wished } = this.decisionOf(sheet, column);
+      const field = wished === undefined ? undefined : table.fields.find(({ id }) => id === wished);
+      if (field) chosen.set(column, field);
+    });
+    const alike = matchFields(model, table, profiles, chosen);
+    const found = new Map(
       profiles.flatMap((_, column) => {
         const { as, field: wished } = this.decisionOf(sheet, column);
         if (as === 'skip' || column === this.recordColumn(sheet)) return [];
-        if (as === undefined && wished === undefined && this.isSplitOff(sheet, column)) return [];
         const field = wished === undefined ? alike.get(column) : table.fields.find(({ id }) => id === wished);
         return field ? [[column, field] as const] : [];
       }),
     );
+    this.fields.set(place, found);
+    return found;
   }
 }

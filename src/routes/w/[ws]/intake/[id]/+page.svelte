@@ -27,6 +27,7 @@
   const path = $derived(workspacePath(workspace, `/intakes/${data.intake.id}`));
   const working = $derived(intake.state === 'reading' || intake.state === 'loading');
   const look = $derived(intake.proposal ? thingsToLookAt(intake.sheets, intake.proposal) : []);
+  const blocked = $derived(look.some(({ blocks }) => blocks));
   const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + (sheet.derived ? 0 : sheet.rows), 0));
   const tables = $derived(intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? []);
   const settled = $derived(intake.state === 'loaded' || intake.state === 'undone');
@@ -176,7 +177,12 @@
         <div class="look">
           <h2>{counted(look.length, 'thing')} to look at</h2>
           <ul>
-            {#each look as thing (thing.words)}<li><button onclick={() => (chosen = thing)}>{thing.words}</button></li>{/each}
+            {#each look as thing, index (index)}<li class:blocks={thing.blocks}>
+                <button onclick={() => (chosen = thing)}>{thing.words}</button>{#if thing.blocks}<button
+                    class="leave"
+                    onclick={() => decide(thing.sheet, thing.column, { as: 'skip' })}>Leave it out</button
+                  >{/if}
+              </li>{/each}
           </ul>
         </div>
       {/if}
@@ -212,8 +218,13 @@
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <Button kind="quiet" onclick={() => void send('Throwing it away', 'DELETE', '')}>Throw away</Button>
-      <Button disabled={busy !== null} onclick={() => void send('Trying it', 'POST', '/dry-run')}>Try it</Button>
-      <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}>Load {counted(rows, 'row')}</Button>
+      <Button disabled={busy !== null || blocked} onclick={() => void send('Trying it', 'POST', '/dry-run')}>Dry run</Button>
+      <Button
+        kind="main"
+        disabled={busy !== null || blocked}
+        title={blocked ? 'First settle the columns that go nowhere, above' : undefined}
+        onclick={() => void send('Starting', 'POST', '/load')}>Load {counted(rows, 'row')}</Button
+      >
     </footer>
   {:else if settled && intake.receipt}
     <div class="scroll">
@@ -333,6 +344,13 @@
     display: flex;
     flex-wrap: wrap;
     gap: 2px 22px;
+  }
+  .blocks {
+    font-weight: 600;
+  }
+  .look .leave {
+    margin-left: 8px;
+    color: var(--woad);
   }
   .look button {
     color: var(--ink);
