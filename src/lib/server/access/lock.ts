@@ -1,8 +1,26 @@
+import pLimit, { type LimitFunction } from 'p-limit';
 import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { refreshSeat, type Seat } from './seat';
+
+/** How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked for it. */
+const patience = { shared: '15s', whole: '600s' } as const;
+
+const lines = new WeakMap<Pool, Map<number, LimitFunction>>();
+
+/**
+ * Lets so many transactions of one workspace have a connection at once that those of other workspaces always find one:
+ * what waits for a workspace's lock waits here, and not on a connection.
+ */
+function inLine<T>(pool: Pool, workspace: number, work: () => Promise<T>): Promise<T> {
+  const ofPool = lines.get(pool) ?? new Map<number, LimitFunction>();
+  lines.set(pool, ofPool);
+  const line = ofPool.get(workspace) ?? pLimit(Math.max(1, Math.floor((pool.options.max ?? 10) / 2)));
+  ofPool.set(workspace, line);
+  return line(work);
+}
 
 /** Thrown inside a shared transaction when its consequences reach so many records that it must stand alone. */
 export class NeedsWhole extends Error {}
@@ -46,15 +64,17 @@ export async function withWorkspace<T>(
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
     // One statement a lock: PostgreSQL promises no order among the expressions of one.
     const locks = ids.map((id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`);
-    const begin = `${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
-    return inTransaction(pool, begin, async (client, begun) => {
-      const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
-      const now = new Map(rows.map((row) => [row.id, row]));
-      const stands = homes.every(({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day);
-      const current = stands ? known : await refreshSeat(client, known);
-      if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
-      return work(client, current, mode === 'whole');
-    });
+    const begin = `set local lock_timeout = '${patience[mode]}'; ${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
+    return inLine(pool, known.workspace.id, () =>
+      inTransaction(pool, begin, async (client, begun) => {
+        const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
+        const now = new Map(rows.map((row) => [row.id, row]));
+        const stands = homes.every(({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day);
+        const current = stands ? known : await refreshSeat(client, known);
+        if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
+        return work(client, current, mode === 'whole');
+      }),
+    );
   };
   let known = seat;
   let mode = lock;

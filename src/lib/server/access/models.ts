@@ -4,6 +4,12 @@ import { workspaces } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../database/statement';
 
+export interface Person {
+  readonly id: number;
+  readonly email: string;
+  readonly name: string;
+}
+
 /** A workspace at one moment: where its tables live, and which day it is there. */
 export interface Home {
   readonly id: number;

@@ -6,15 +6,9 @@ import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
-import { homeColumns, homesOf, modelOver, type Home } from './models';
+import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
 
-export type { Home };
-
-export interface Person {
-  readonly id: number;
-  readonly email: string;
-  readonly name: string;
-}
+export type { Home, Person };
 
 /** Whoever comes by an address from outside: nobody of the Directory. */
 export const nobodyOutside: Person = { id: 0, email: '', name: 'somebody outside' };
@@ -45,6 +39,8 @@ export interface Seat {
   readonly person: Person;
   readonly role: Role;
   readonly workspace: WorkspaceState;
+  /** The Idempotency-Key of the call it was taken for; batches remember it. */
+  readonly call?: string;
 }
 
 const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };
@@ -107,7 +103,8 @@ export const stateColumns = { ...homeColumns, label: workspaces.label, descripti
 
 /** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
 export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {
-  if (seat.person.id > 0) return takeSeat(connection, seat.person, String(seat.workspace.id), 'reader');
+  const { call } = seat;
+  if (seat.person.id > 0) return { ...(await takeSeat(connection, seat.person, String(seat.workspace.id), 'reader')), ...(call ? { call } : {}) };
   const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, seat.workspace.id));
   if (!row) throw notHere('workspace');
   return { ...seat, workspace: await withModel(connection, row) };

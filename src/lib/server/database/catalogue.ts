@@ -143,8 +143,15 @@ export const batches = loom.table(
     /** The version of the model after a change of structure. */
     version: integer('version'),
     undoneBy: bigint('undone_by', { mode: 'number' }),
+    /** The Idempotency-Key of the call that made it: whether a call that was cut off was done is seen from this. */
+    call: text('call'),
   },
-  (table) => [index('batches_of_workspace').on(table.workspace, table.id)],
+  (table) => [
+    index('batches_of_workspace').on(table.workspace, table.id),
+    index('batches_of_call')
+      .on(table.person, table.call)
+      .where(sql`call is not null`),
+  ],
 );
 
 /**
@@ -333,6 +340,8 @@ export interface IntakeProgress {
   readonly of: number | null;
   /** The PostgreSQL process at work, for cancelling it. */
   readonly backend?: number;
+  /** When it was said, in milliseconds since 1970, where that matters. */
+  readonly at?: number;
 }
 
 export const intakes = loom.table(
@@ -372,6 +381,10 @@ export const idempotency = loom.table(
       .references(() => people.id, { onDelete: 'cascade' }),
     key: text('key').notNull(),
     call: text('call').notNull(),
+    /** SHA-256 of the body that came with it. */
+    body: text('body').notNull().default(''),
+    /** The process that works on it: when that is gone without an answer, the call was cut off. */
+    process: text('process').notNull().default(''),
     answer: jsonb('answer'),
     at: instant('at').notNull().default(now),
   },

@@ -19,6 +19,9 @@ export function openPool(url: string, size = 10): Pool {
     max: size,
     idleTimeoutMillis: 60_000,
     maxLifetimeSeconds: 3600,
+    // Rather an answer than a page that waits for ever.
+    connectionTimeoutMillis: 20_000,
+    allowExitOnIdle: true,
     options: '-c timezone=UTC -c datestyle=ISO,YMD',
     application_name: 'inner-loom',
   });

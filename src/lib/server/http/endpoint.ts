@@ -1,12 +1,13 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
-import { and, eq } from 'drizzle-orm';
 import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat';
-import { idempotency, type Role } from '../database/catalogue';
-import { catalogueOn, type Pool } from '../database/pool';
+import type { Role } from '../database/catalogue';
+import type { Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import { Refusal, refuse } from '../refusal';
+import { parseJson } from './json';
 import { log } from './log';
+import { onceOnly } from './onceOnly';
 
 export interface CallContext {
   readonly event: RequestEvent;
@@ -48,8 +49,14 @@ export const endpoint = (described: Described & { answer: (call: CallContext) =>
 /** A call inside a workspace, `{ws}`, for people with at least this role there. */
 export const workspaceEndpoint = (described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> }): Endpoint => ({
   ...described,
-  answer: async (call) => described.answer({ ...call, seat: await takeSeat(call.pool, call.person, call.params.ws ?? '', described.role) }),
+  answer: async (call) => {
+    const seat = await takeSeat(call.pool, call.person, call.params.ws ?? '', described.role);
+    const key = described.method === 'GET' ? null : keyOf(call.event);
+    return described.answer({ ...call, seat: key ? { ...seat, call: key } : seat });
+  },
 });
+
+const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
 
 const mostBody = 32 * 1024 * 1024;
 
@@ -62,9 +69,12 @@ export const respond =
       const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
-      const body = called.body ? checked(called.body, await bodyOf(event), '') : undefined;
+      const sent = called.body ? await textOf(event) : '';
+      const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
       const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
-      const answer = await onceOnly(call, called, () => called.answer(call));
+      const key = called.method === 'GET' || called.streams || called.open ? null : keyOf(event);
+      const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
+      const answer = await (keyed ? onceOnly(pool, keyed, () => called.answer(call)) : called.answer(call));
       return answer instanceof Response ? answer : json(answer ?? null);
     } catch (error) {
       return problemResponse(error);
@@ -84,45 +94,18 @@ function checked(schema: Joi.Schema | undefined, value: unknown, root: string): 
   );
 }
 
-async function bodyOf({ request }: RequestEvent): Promise<unknown> {
+async function textOf({ request }: RequestEvent): Promise<string> {
   const text = await request.text();
   if (text.length > mostBody) throw refuse(413, 'The request is larger than 32 MB.', 'Send it in parts.');
-  if (text === '') return {};
-  try {
-    return JSON.parse(text);
-  } catch {
-    throw refuse(400, 'The body is no JSON.', 'Send JSON, with Content-Type: application/json.');
-  }
+  return text;
 }
 
-/** A write that carries an Idempotency-Key is done once; the same key again gets the same answer. */
-async function onceOnly(call: CallContext, called: Endpoint, work: () => Promise<unknown>): Promise<unknown> {
-  const key = call.event.request.headers.get('idempotency-key');
-  if (!key || called.method === 'GET' || called.streams || called.open) return work();
-  if (key.length > 200) throw refuse(400, 'The Idempotency-Key has more than 200 characters.', 'Use a UUID.');
-  const db = catalogueOn(call.pool);
-  const name = `${called.method} ${call.event.url.pathname}`;
-  const [taken] = await db.insert(idempotency).values({ person: call.person.id, key, call: name }).onConflictDoNothing().returning();
-  if (!taken) {
-    const [known] = await db
-      .select()
-      .from(idempotency)
-      .where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
-    if (known?.call !== name) throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
-    if (known.answer === null)
-      throw Object.assign(refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.'), { details: { going: true } });
-    return known.answer;
-  }
+function jsonOf(text: string): unknown {
+  if (text === '') return {};
   try {
-    const answer = await work();
-    await db
-      .update(idempotency)
-      .set({ answer: answer ?? {} })
-      .where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
-    return answer;
-  } catch (error) {
-    await db.delete(idempotency).where(and(eq(idempotency.person, call.person.id), eq(idempotency.key, key)));
-    throw error;
+    return parseJson(text);
+  } catch {
+    throw refuse(400, 'The body is no JSON.', 'Send JSON, with Content-Type: application/json.');
   }
 }
 
@@ -141,6 +124,11 @@ const titles: Record<number, string> = {
 };
 
 const unreachable = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08003']);
+/** Waited too long: for a lock that somebody else holds, or for a free connection. */
+const isBusy = (error: unknown, code: string): boolean =>
+  code === '55P03' || (error instanceof Error && error.message.includes('timeout exceeded when trying to connect'));
+/** In seconds: when it is worth another try. */
+const retryAfter = 5;
 
 /** RFC 9457 problem details; what is no refusal is logged and shown as an id only. */
 export function problemResponse(error: unknown): Response {
@@ -149,6 +137,12 @@ export function problemResponse(error: unknown): Response {
     return problem(error.status, { detail: message, mend, at, ...error.details });
   }
   const code = errorCode(error) ?? (error as { code?: string } | null)?.code ?? '';
+  if (isBusy(error, code))
+    return problem(
+      503,
+      { detail: 'A long change of this workspace is going on; nothing of yours was done yet.', mend: 'Try again in a few seconds.' },
+      { 'retry-after': String(retryAfter) },
+    );
   const incident = log.incident(error);
   if (unreachable.has(code))
     return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', mend: 'Try again in a few seconds.', incident });
@@ -159,8 +153,8 @@ export function problemResponse(error: unknown): Response {
   });
 }
 
-const problem = (status: number, members: object): Response =>
+const problem = (status: number, members: object, headers: Readonly<Record<string, string>> = {}): Response =>
   new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), {
     status,
-    headers: { 'content-type': 'application/problem+json' },
+    headers: { 'content-type': 'application/problem+json', ...headers },
   });

@@ -12,6 +12,7 @@ import { notHere, Refusal, refuse } from '../refusal';
 import { cleanColumns } from './cleanColumns';
 import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
+import { isWaiting } from './inTurn';
 import { keepSources, removeSources, type SourceFile } from './sources';
 import { derive, linkToSplit } from './splitOff';
 import { stagedName } from './stage';
@@ -94,7 +95,7 @@ export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<In
     [intakeLock, id],
   );
   // The first moment of a reading passes before its lock is taken.
-  if (rows[0]?.held || (rows[0]?.age ?? 0) < 3) return found;
+  if (rows[0]?.held || (rows[0]?.age ?? 0) < 3 || isWaiting(pool, id, found.progress)) return found;
   const problem =
     found.state === 'loading'
       ? 'The server was stopped in the middle of the load; nothing of it was kept.'

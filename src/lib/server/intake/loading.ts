@@ -5,15 +5,16 @@ import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../access/lock';
 import { requireRole, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
-import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from '../tables/constraint';
 import { undoBatch } from '../tables/undo';
 import { requireSomewhere } from './accounting';
 import { intakeColumns, readIntake, requireState, type IntakeOut } from './intakes';
 import { loadSheets } from './load';
+import { inTurn } from './inTurn';
 import { rememberMappings } from './memory';
-import { occupy, working } from './occupied';
+import { working } from './occupied';
 import { stagedName } from './stage';
 
 /** Thrown to roll a dry run back once it has been counted. */
@@ -64,28 +65,23 @@ export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<Int
   const proposal = intake.proposal;
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
   requireSomewhere(intake.sheets, proposal);
-  const client = await occupy(pool, id);
-  if (!client) throw refuse(409, 'This intake is being loaded already.', 'Wait for it to end.');
   const [taken] = await catalogueOn(pool)
     .update(intakes)
     .set({ state: 'loading', problem: null, receipt: null, progress: { phase: phaseWords.tables, done: 0, of: null } })
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
-  if (!taken) {
-    client.release(true);
-    throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
-  }
-  void load(client, pool, seat, intake, proposal);
+  if (!taken) throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
+  void inTurn(pool, id, (jobs) => load(jobs, seat, intake, proposal));
   return taken;
 }
 
-async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
+async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
   const { id, sheets } = intake;
-  await working(occupied, pool, id, 'ready', async () => {
+  await working(jobs, id, 'ready', async (occupied) => {
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
-      const done = await withWorkspace(pool, seat, 'whole', async (client, now) => {
+      const done = await withWorkspace(jobs, seat, 'whole', async (client, now) => {
         const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
         used = fresh(now, intake, proposal);
         const loaded = await loadSheets(
@@ -94,7 +90,7 @@ async function load(occupied: Client, pool: Pool, seat: Seat, intake: IntakeOut,
           used,
           `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
           async (phase, at) => {
-            const [row] = await catalogueOn(pool)
+            const [row] = await catalogueOn(occupied)
               .update(intakes)
               .set({ progress: { phase: phaseWords[phase], done: at, of: phase === 'records' ? sheets.length : null, backend: own[0]?.pid } })
               .where(eq(intakes.id, id))

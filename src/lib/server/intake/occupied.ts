@@ -14,9 +14,9 @@ const noRoom: ReadonlySet<string | undefined> = new Set(['53100', '53400']);
 const patience = 2_000;
 
 /** A connection that holds the intake's lock, or null when somebody works on it already. */
-export async function occupy(pool: Pool, id: number): Promise<Client | null> {
+async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const until = Date.now() + patience;
-  const client = await pool.connect();
+  const client = await jobs.connect();
   for (;;) {
     const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
     if (rows[0]?.held) return client;
@@ -28,33 +28,27 @@ export async function occupy(pool: Pool, id: number): Promise<Client | null> {
 }
 
 /**
- * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held from before
- * the state says that work goes on until after it says how it ended, so whoever finds the lock free knows that it was cut off.
+ * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held until after
+ * the state says how the work ended, so whoever finds the lock free knows that it was cut off.
  */
 export async function working(
-  client: Client,
-  pool: Pool,
+  jobs: Pool,
   id: number,
   failed: IntakeState,
   work: (client: Client) => Promise<Partial<typeof intakes.$inferInsert>>,
 ): Promise<void> {
+  const client = await occupy(jobs, id);
+  // Whoever holds it says how it ends.
+  if (!client) return;
   let outcome: Partial<typeof intakes.$inferInsert>;
   const died = () => undefined;
   client.on('error', died);
   try {
     outcome = await work(client);
   } catch (error) {
-    if (error instanceof Refusal) outcome = { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
-    else if (errorCode(error) === canceled) outcome = { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
-    else if (noRoom.has(errorCode(error))) {
-      log.incident(error, { intake: id });
-      outcome = { state: failed, problem: 'There is no room left on the disk of the database; nothing of it was kept. Make room, then try again.' };
-    } else {
-      const incident = log.incident(error, { intake: id });
-      outcome = { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
-    }
+    outcome = outcomeOf(error, id, failed);
   }
-  await catalogueOn(pool)
+  await catalogueOn(jobs)
     .update(intakes)
     .set({ ...outcome, progress: null, cancelAsked: 0 })
     .where(eq(intakes.id, id))
@@ -62,4 +56,14 @@ export async function working(
   const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
   client.off('error', died);
   client.release(unlocked === null);
+}
+
+/** What went wrong, for people. */
+function outcomeOf(error: unknown, id: number, failed: IntakeState): Partial<typeof intakes.$inferInsert> {
+  if (error instanceof Refusal) return { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
+  if (errorCode(error) === canceled) return { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
+  const incident = log.incident(error, { intake: id });
+  if (noRoom.has(errorCode(error)))
+    return { state: failed, problem: 'There is no room left on the disk of the database; nothing of it was kept. Make room, then try again.' };
+  return { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
 }

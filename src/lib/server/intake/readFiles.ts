@@ -7,7 +7,8 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { cleanColumns } from './cleanColumns';
 import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
-import { occupy, working } from './occupied';
+import { working } from './occupied';
+import { inTurn } from './inTurn';
 import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
@@ -16,22 +17,23 @@ import { pathOfSource, type SourceFile } from './sources';
 import { splitOff } from './splitOff';
 import { stageFile, stagedName, type StagedSheet } from './stage';
 
-/** Reads and profiles the files of an intake, under its lock: first a look at the beginning of each, then all of it. */
-export async function readFiles(pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
+/** Reads and profiles the files of an intake, in its turn and under its lock: first a look at the beginning of each, then all of it. */
+export const readFiles = (pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> =>
+  inTurn(pool, id, (jobs) => readNow(jobs, seat, id, files));
+
+async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
   let told = 0;
   const tell = async (phase: string, done: number) => {
     if (Date.now() - told < 400) return;
     told = Date.now();
-    const [row] = await catalogueOn(pool)
+    const [row] = await catalogueOn(jobs)
       .update(intakes)
       .set({ progress: { phase, done, of: null } })
       .where(eq(intakes.id, id))
       .returning({ cancel: intakes.cancelAsked });
     if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
   };
-  const occupied = await occupy(pool, id);
-  if (!occupied) throw refuse(409, 'This intake is being worked on already.', 'Wait for it to end.');
-  await working(occupied, pool, id, 'failed', async (client) => {
+  await working(jobs, id, 'failed', async (client) => {
     const places = files.map((file, index) => ({ ...file, path: pathOfSource(id, index) }));
     const descriptor = await descriptorAmong(places);
     const tables = places.map((file, index) => ({ ...file, index })).filter(({ index }) => index !== descriptor?.index);
@@ -40,7 +42,7 @@ export async function readFiles(pool: Pool, seat: Seat, id: number, files: reado
     try {
       for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
-      await catalogueOn(pool).update(intakes).set({ preview }).where(eq(intakes.id, id));
+      await catalogueOn(jobs).update(intakes).set({ preview }).where(eq(intakes.id, id));
       const { sheets, links, model, decisions } = await stageAll(client, seat, id, opened, tell);
       const proposal = propose({ model, sheets, links, decisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };

@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import pg from 'pg';
 import { log } from '../http/log';
+import { listenerName, processId } from '../http/processId';
 import { Presence, presenceChannel, type PresenceNews } from './presence';
 
 /** Tells open pages and programs that something changed; they ask for what they show. */
@@ -9,6 +10,15 @@ export interface ChangeEvent {
   readonly batch: number | null;
   /** Identities of the tables whose records or structure changed. */
   readonly tables: readonly string[];
+}
+
+/** PostgreSQL passes on less than 8,000 bytes. */
+const mostTold = 7_000;
+
+/** Tables to tell of: none, which stands for all of them, where their names are too many to be passed on. */
+export function tablesToTell(tables: Iterable<string>): string[] {
+  const told = [...new Set(tables)];
+  return JSON.stringify(told).length > mostTold ? [] : told;
 }
 
 /** One listening connection a process; what it hears goes to all that are subscribed here. */
@@ -21,7 +31,7 @@ export class ChangeListener {
   constructor(private readonly url: string) {}
 
   async start(): Promise<void> {
-    const client = new pg.Client({ connectionString: this.url, application_name: 'inner-loom-listener' });
+    const client = new pg.Client({ connectionString: this.url, application_name: listenerName(processId) });
     client.on('error', () => this.restart());
     client.on('end', () => this.restart());
     client.on('notification', ({ channel, payload }) => {

@@ -10,11 +10,14 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
 import { statementEpoch, prepared, withIds } from '../database/statement';
+import { Refusal } from '../refusal';
 import { columnsOf, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from './column';
 import { gatherersOf, type Gatherers } from './nextLocks';
 import { ChangedValues, recalculate, shareTargets, type Recalculation } from './recalculate';
-import { checkRules } from './rules';
+import { mostProblems } from './draftChecks';
+import { brokenRules, type BrokenRule } from './rules';
 import { updateRecords } from './updateRecords';
+import { tablesToTell } from '../live/events';
 import type { Tell } from './work';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
@@ -77,18 +80,30 @@ export async function applyEdits(writing: Writing, edits: readonly TableEdits[],
   const batch = await recordBatch(writing, info, history, tables, gatherers);
   for (const { table, ids } of gatherers) run.changed.addLocked(table.id, ids);
   await recalculate(run);
-  for (const [index, edit] of edits.entries()) {
-    await checkRules(client, seat, edit.table, inserted[index] ?? [], null);
-    const written = new Set(edit.update.flatMap(({ values }) => [...values.keys()]));
-    await checkRules(
-      client,
-      seat,
-      edit.table,
-      edit.update.map(({ id }) => id),
-      written,
-    );
-  }
+  await holdRules(writing, edits, inserted);
   return { batch, inserted };
+}
+
+/** Records that break a rule which is looked at once they are written, each with its place among the edits of its table. */
+export class RulesBroken extends Refusal {
+  constructor(readonly broken: readonly (BrokenRule & { readonly table: Table; readonly kind: 'insert' | 'update'; readonly index: number })[]) {
+    const [first] = broken;
+    super(422, { message: `${first?.title}: ${first?.message}`, mend: first?.mend });
+  }
+}
+
+async function holdRules({ client, seat }: Writing, edits: readonly TableEdits[], inserted: readonly number[][]): Promise<void> {
+  const broken: RulesBroken['broken'][number][] = [];
+  for (const [at, { table, insert, update }] of edits.entries()) {
+    const made = inserted[at] ?? [];
+    const most = insert.length + update.length > 1 ? mostProblems : 1;
+    const changed = update.map(({ id }) => id);
+    const written = new Set(update.flatMap(({ values }) => [...values.keys()]));
+    for (const one of await brokenRules(client, seat, table, made, null, most)) broken.push({ ...one, table, kind: 'insert', index: made.indexOf(one.id) });
+    for (const one of await brokenRules(client, seat, table, changed, written, most))
+      broken.push({ ...one, table, kind: 'update', index: changed.indexOf(one.id) });
+  }
+  if (broken.length > 0) throw new RulesBroken(broken);
 }
 
 /** Writes edits without what follows from them; the ids of new records, table by table. */
@@ -258,10 +273,10 @@ export async function recordBatch(
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
   const more: unknown[] = [];
-  const next = (value: unknown) => `$${15 + more.push(value)}`;
+  const next = (value: unknown) => `$${16 + more.push(value)}`;
   const undone = info.undoes === undefined ? '' : `, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${next(info.undoes)})`;
   const locks = gatherers.map(({ table, ids }, index) => {
-    const { where, parameter } = withIds('_id', ids, 15 + more.length + 1);
+    const { where, parameter } = withIds('_id', ids, 16 + more.length + 1);
     more.push(parameter);
     return `, k${index} as (select 1 from ${tableName(seat.workspace, table)} where ${where} order by _id for no key update)`;
   });
@@ -269,7 +284,7 @@ export async function recordBatch(
   const { rows } = await prepared(
     client,
     `with b as (
-       insert into loom.batches (workspace, person, kind, title, changes, inverse, version) values ($1, nullif($2::int, 0), $3, $4, $5, $6, $15) returning id
+       insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call) values ($1, nullif($2::int, 0), $3, $4, $5, $6, $15, $16) returning id
      ), h as (
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, h.* from b, unnest($7::text[], $8::bigint[], $9::bigint[], $10::text[], $11::jsonb[], $12::jsonb[]) h
@@ -288,9 +303,10 @@ export async function recordBatch(
       column(({ kind }) => kind),
       column(({ before }) => json(before)),
       column(({ after }) => json(after)),
-      [...new Set(tables)],
+      tablesToTell(tables),
       seat.workspace.peers.map(({ id }) => id),
       info.changes ? seat.workspace.version : null,
+      seat.call ?? null,
       ...more,
     ],
     gatherers.length > 0 ? statementEpoch(seat.workspace) : '',

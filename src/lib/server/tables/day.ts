@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/values/date';
+import { tablesToTell } from '../live/events';
 import { withWorkspace } from '../access/lock';
 import type { Person, Seat } from '../access/seat';
 import { withModel } from '../access/seat';
@@ -34,7 +35,7 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
         anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
       };
       const touched = await recalculate(run);
-      const event = { workspace: workspace.id, batch: null, tables: [...touched].map(({ id }) => id) };
+      const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
       await client.query(`select pg_notify('loom', $1)`, [JSON.stringify(event)]);
     });
   }

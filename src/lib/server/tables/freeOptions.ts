@@ -43,7 +43,9 @@ export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits
       titles.push(`${[...words].join(', ')} added to ${current.label}.${field.label}`);
       changes.push({ do: 'changeField', table: current.id, field: id, set: { type }, keep: newId('k') });
     }
-    if (changes.length > 0) await applyStructure({ client, seat: now, whole: true }, changes, { kind: 'plan', title: titles.join('; ').slice(0, 300) });
+    // The call itself is not done with this alone.
+    if (changes.length > 0)
+      await applyStructure({ client, seat: { ...now, call: undefined }, whole: true }, changes, { kind: 'plan', title: titles.join('; ').slice(0, 300) });
   });
   return refreshSeat(pool, seat);
 }

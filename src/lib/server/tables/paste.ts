@@ -9,7 +9,8 @@ import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { titleSql } from './selection';
-import { writeRecords, type Misfit, type WriteAnswer } from './write';
+import { mostProblems } from './draftChecks';
+import { problemsOf, writeRecords, type Misfit, type WriteAnswer } from './write';
 
 /** Cells as texts for some fields of some records; a row without a record makes one. */
 export interface PastedCells {
@@ -35,6 +36,10 @@ export interface PastePreview {
     readonly dateOrder: Reading['dateOrder'];
     readonly either: boolean;
   }[];
+  /** Rows that break a rule or clash, as the table stands; said before anything is written, the first hundred with their fields. */
+  readonly problems?: readonly { readonly row: number; readonly field: string | null; readonly message: string }[];
+  readonly problemRows?: number;
+  readonly moreProblems?: boolean;
 }
 
 const mostShown = 100;
@@ -50,39 +55,54 @@ interface ReadColumn {
 /** What would become of pasted cells; nothing is written. */
 export async function previewPaste(pool: Pool, seat: Seat, name: string, pasted: PastedCells): Promise<PastePreview> {
   requireRole(seat.role, 'editor');
-  return previewOf(pasted, await readColumns(pool, seat, tableAt(seat, name), pasted));
+  const columns = await readColumns(pool, seat, tableAt(seat, name), pasted);
+  const problems = await problemsOf(pool, seat, name, editsOf(pasted, columns, true));
+  return {
+    ...previewOf(pasted, columns),
+    problems: problems.slice(0, mostShown).map(({ record, field, message }) => ({ row: record, field: field ?? null, message })),
+    problemRows: new Set(problems.map(({ record }) => record)).size,
+    moreProblems: problems.length >= mostProblems,
+  };
 }
 
 /** Writes pasted cells, all in one batch. */
 export async function paste(pool: Pool, seat: Seat, name: string, pasted: PastedCells, ask: boolean): Promise<WriteAnswer & { preview: PastePreview }> {
   requireRole(seat.role, 'editor');
   const columns = await readColumns(pool, seat, tableAt(seat, name), pasted);
-  const edits = pasted.rows.map(({ id }, row) => {
-    const values: Record<string, unknown> = id === null ? { ...pasted.preset } : {};
-    const aside: Misfit[] = [];
-    for (const { field, cells } of columns) {
-      const read = cells[row];
-      if (!read) continue;
-      if (read.ok) values[field.key] = read.value;
-      else if (pasted.misfits === 'setAside') {
-        values[field.key] = null;
-        aside.push({ field: field.id, text: pasted.rows[row]?.cells[columns.findIndex((one) => one.field === field)] ?? '', reason: read.reason });
-      }
-    }
-    return { id, values, aside };
-  });
   const table = tableAt(seat, name);
+  const edits = editsOf(pasted, columns);
   const count = pasted.rows.length * columns.length;
-  if (edits.every(({ id, values }) => id !== null && Object.keys(values).length === 0))
+  if (edits.insert.length + edits.update.length === 0)
     throw refuse(422, 'Nothing of this fits, so nothing was written.', 'Correct the cells, or have them set aside.');
-  const answer = await writeRecords(pool, seat, name, {
-    insert: edits.filter(({ id }) => id === null),
-    update: edits.flatMap(({ id, ...edit }) => (id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }])),
-    title: `${count.toLocaleString('en')} ${count === 1 ? 'cell' : 'cells'} pasted into ${table.label}`,
-    ask,
-  });
+  const title = `${count.toLocaleString('en')} ${count === 1 ? 'cell' : 'cells'} pasted into ${table.label}`;
+  const answer = await writeRecords(pool, seat, name, { ...edits, title, ask });
   return { ...answer, preview: previewOf(pasted, columns) };
 }
+
+/** Pasted cells as edits, each with the row it stands in. `tried`: words that would join an open list are left out, as they join it only once they are written. */
+function editsOf(pasted: PastedCells, columns: readonly ReadColumn[], tried = false) {
+  const edits = pasted.rows.map(({ id }, place) => {
+    const values: Record<string, unknown> = id === null ? { ...pasted.preset } : {};
+    const aside: Misfit[] = [];
+    for (const [column, { field, cells }] of columns.entries()) {
+      const read = cells[place];
+      if (!read) continue;
+      if (read.ok) {
+        if (!tried || !isOpenList(field)) values[field.key] = read.value;
+      } else if (pasted.misfits === 'setAside') {
+        values[field.key] = null;
+        aside.push({ field: field.id, text: pasted.rows[place]?.cells[column] ?? '', reason: read.reason });
+      }
+    }
+    return { id, values, aside, place };
+  });
+  return {
+    insert: edits.filter(({ id }) => id === null),
+    update: edits.flatMap(({ id, ...edit }) => (id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }])),
+  };
+}
+
+const isOpenList = ({ type }: Field): boolean => (type.kind === 'option' || type.kind === 'options') && type.open === true;
 
 function previewOf({ rows, fields }: PastedCells, columns: readonly ReadColumn[]): PastePreview {
   const misfits: PastePreview['misfits'][number][] = [];

@@ -90,16 +90,40 @@ function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | 
   return [...rules, ...limits];
 }
 
+/** A record that was written, and what it breaks. */
+export interface BrokenRule {
+  readonly id: number;
+  readonly title: string;
+  readonly message: string;
+  readonly mend: string;
+}
+
 /** Refuses when a record that was written breaks what the database does not hold it to by itself. */
 export async function checkRules(client: Client, seat: Seat, table: Table, ids: readonly number[], written: ReadonlySet<FieldId> | null): Promise<void> {
-  if (ids.length === 0) return;
+  const [first] = await brokenRules(client, seat, table, ids, written, 1);
+  if (first) throw refuse(422, `${first.title}: ${first.message}`, first.mend);
+}
+
+/** The records among these that break what the database does not hold them to, with what they break, up to `most` for each rule. */
+export async function brokenRules(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  written: ReadonlySet<FieldId> | null,
+  most: number,
+): Promise<BrokenRule[]> {
+  if (ids.length === 0) return [];
+  const found: BrokenRule[] = [];
   for (const { broken, message, mend } of conditionsOf(seat, table, written)) {
-    const { rows } = await client.query<{ title: string }>(
-      `select ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${broken.joins} where r._id = any($1) and ${broken.where} limit 1`,
+    const { rows } = await client.query<{ id: number; title: string }>(
+      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${broken.joins}
+       where r._id = any($1) and ${broken.where} order by r._id limit ${most}`,
       [ids],
     );
-    if (rows[0]) throw refuse(422, `${rows[0].title}: ${message}`, mend);
+    for (const row of rows) found.push({ ...row, message, mend });
   }
+  return found;
 }
 
 /** A condition over a table's records on alias `r`, with the day and the zone of where the table lives. */

@@ -11,10 +11,11 @@ import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { unknownFile } from '../files/store';
-import { refuse } from '../refusal';
-import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { Refusal, refuse } from '../refusal';
+import { applyEdits, RulesBroken, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { toColumn } from './column';
 import { constraintRefusal } from './constraint';
+import { mostProblems, problemsOfDrafts, refuseAll, type Draft, type DraftProblem } from './draftChecks';
 import { addFreeOptions } from './freeOptions';
 import { pairEdits } from './pairs';
 import { readByIds } from './read';
@@ -23,6 +24,7 @@ import { reachOf } from './reach';
 import { ReachesMany } from './recalculate';
 import { effectWords, removalOf } from './removal';
 import { keepAside } from './keepAside';
+import { isHeldByDatabase } from './rules';
 import { VersionClash } from './updateRecords';
 import { tellAs } from './work';
 
@@ -33,15 +35,17 @@ export interface Misfit {
   readonly reason: string;
 }
 
+interface SentRecord {
+  readonly values: Readonly<Record<string, unknown>>;
+  readonly aside?: readonly Misfit[];
+  /** Where it stood in what a person or a program sent, if not where it stands here. */
+  readonly place?: number;
+}
+
 /** Edits as they are sent: fields by key or id, values as JSON. */
 export interface RecordEdits {
-  readonly insert?: readonly { readonly values: Readonly<Record<string, unknown>>; readonly aside?: readonly Misfit[] }[];
-  readonly update?: readonly {
-    readonly id: number;
-    readonly version?: number;
-    readonly values: Readonly<Record<string, unknown>>;
-    readonly aside?: readonly Misfit[];
-  }[];
+  readonly insert?: readonly SentRecord[];
+  readonly update?: readonly (SentRecord & { readonly id: number; readonly version?: number })[];
   readonly remove?: readonly number[];
   /** What it was, for the history; worked out from the edits unless said. */
   readonly title?: string;
@@ -82,10 +86,55 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
       return { batch, records: await readByIds(client, now, table, ids) };
     });
   } catch (error) {
+    if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(seat, name), edits));
     if (error instanceof ReachesMany) throw await reachRefusal(pool, seat, tableAt(seat, name), edits);
     if (error instanceof VersionClash) throw clashRefusal(seat, error, edits);
     throw constraintRefusal(seat, error) ?? error;
   }
+}
+
+/** What would be amiss with edits if they were written, whole and with all that follows; nothing is written. Up to `mostProblems`. */
+export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<DraftProblem[]> {
+  const tried = tableAt(seat, name);
+  try {
+    return await withWorkspace(pool, seat, lockFor(tried, seat, edits), async (client, now, whole) => {
+      const table = tableAt(now, name);
+      // What would go on for long is not tried: it is asked about before it is done.
+      const writing: Writing = { client, seat: now, whole, ask: true };
+      const settled = await settle(writing, table, edits, true);
+      // Only what is calculated from the records, or reads others, has to be written to be looked at.
+      const waits = (table.rules ?? []).some((rule) => !isHeldByDatabase(now.workspace.model, rule));
+      if (!waits && !table.fields.some(({ type }) => type.kind === 'link' && type.candidates)) return [];
+      await applyEdits(writing, settled.map(withoutNumbers), { kind: 'edit', title: 'tried' });
+      throw new Tried();
+    });
+  } catch (error) {
+    if (error instanceof Tried || error instanceof ReachesMany) return [];
+    if (error instanceof SeveralProblems) return [...error.problems];
+    if (error instanceof RulesBroken) return placed(error, tried, edits);
+    if (error instanceof Refusal && error.status === 422) return [{ record: 0, ...error.problem }];
+    throw constraintRefusal(seat, error) ?? error;
+  }
+}
+
+/** Rolls back what was only tried. */
+class Tried extends Error {}
+
+/** New records under numbers that nobody has, so that trying them takes none from those to come. */
+const withoutNumbers = (edit: TableEdits): TableEdits => ({
+  ...edit,
+  insert: edit.insert.map(({ values }, index) => ({
+    id: -1 - index,
+    values: new Map([...edit.table.fields.filter(({ type }) => type.kind === 'runningNumber').map(({ id }) => [id, null] as const), ...values]),
+  })),
+});
+
+/** Rules that records broke once they were written, by the places at which these were sent. */
+function placed({ broken }: RulesBroken, table: Table, { insert = [], update = [] }: RecordEdits): DraftProblem[] {
+  return broken.map(({ kind, index, title, message, mend, table: owner }) => {
+    const record = owner.id === table.id ? ((kind === 'insert' ? insert : update)[index]?.place ?? Math.max(0, index)) : 0;
+    return { record, message: `${title}: ${message}`, mend, at: `/records/${record}` };
+  });
 }
 
 /** Says how many records of which tables would be calculated anew, for the person to choose. */
@@ -131,30 +180,57 @@ function titleOf(table: Table, { insert = [], update = [], remove = [] }: Record
   );
 }
 
-/** The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. */
-async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits): Promise<TableEdits[]> {
+/** Several records of what was sent cannot be written: each with its place. */
+class SeveralProblems extends Refusal {
+  constructor(readonly problems: readonly DraftProblem[]) {
+    const { status, problem, details } = refuseAll(problems);
+    super(status, problem, details);
+  }
+}
+
+/**
+ * The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. What is
+ * amiss with several records is said together, with what the database would refuse of them; `try`: of a single one, too.
+ */
+async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits, tried = false): Promise<TableEdits[]> {
   const reading = await readingFor(writing, table);
-  const taken = async (record: { readonly values: Readonly<Record<string, unknown>> }, index: number, isNew: boolean) => {
-    const at = `/records/${index}/values`;
-    const settled = await resolve(writing, takeValues(table, record.values, at, reading), at);
-    requireFilled(table, settled, isNew, at);
-    return settled;
+  const problems: DraftProblem[] = [];
+  const taken = async (record: SentRecord, index: number, isNew: boolean): Promise<Settled | null> => {
+    const place = record.place ?? index;
+    const at = `/records/${place}/values`;
+    try {
+      const settled = await resolve(writing, takeValues(table, record.values, at, reading), at);
+      requireFilled(table, settled, isNew, at);
+      return settled;
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      if (problems.length < mostProblems) problems.push({ record: place, ...error.problem });
+      return null;
+    }
   };
   const inserts: { id?: number; values: StoredValues }[] = [];
   const updates: TableEdits['update'][number][] = [];
   const several: { record: number; isNew: boolean; pairs: Settled['pairs'] }[] = [];
+  const drafts: Draft[] = [];
   for (const [index, record] of insert.entries()) {
-    const { values, pairs } = await taken(record, index, true);
+    const settled = await taken(record, index, true);
+    if (!settled) continue;
+    drafts.push({ place: record.place ?? index, id: null, values: settled.values });
     // A record with pairs is given its number beforehand, as the pairs name it.
-    const id = pairs.size > 0 ? await nextId(writing, table) : undefined;
-    inserts.push({ ...(id === undefined ? {} : { id }), values });
-    if (id !== undefined) several.push({ record: id, isNew: true, pairs });
+    const id = settled.pairs.size > 0 && !tried ? await nextId(writing, table) : undefined;
+    inserts.push({ ...(id === undefined ? {} : { id }), values: settled.values });
+    if (id !== undefined) several.push({ record: id, isNew: true, pairs: settled.pairs });
   }
   for (const [index, record] of update.entries()) {
-    const { values, pairs } = await taken(record, index, false);
-    updates.push({ id: record.id, version: record.version, values });
-    if (pairs.size > 0) several.push({ record: record.id, isNew: false, pairs });
+    const settled = await taken(record, index, false);
+    if (!settled) continue;
+    drafts.push({ place: record.place ?? index, id: record.id, values: settled.values });
+    updates.push({ id: record.id, version: record.version, values: settled.values });
+    if (settled.pairs.size > 0 && !tried) several.push({ record: record.id, isNew: false, pairs: settled.pairs });
   }
+  // Of a single record the database says by itself what it refuses.
+  if (tried || drafts.length > 1) problems.push(...(await problemsOfDrafts(writing.client, writing.seat, table, drafts)));
+  if (problems.length > 0) throw new SeveralProblems(problems.sort((a, b) => a.record - b.record));
   await requireKnownFiles(writing, table, [...inserts, ...updates]);
   const pairs = await pairEdits(writing, several);
   if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }, ...pairs];

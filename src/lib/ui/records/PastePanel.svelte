@@ -13,10 +13,12 @@
 
 {#if pasting}
   {@const { preview } = pasting}
+  {@const problemRows = preview.problemRows ?? 0}
   <ul class="counts">
     <li class="fit">{cells(preview.cells.fit)} fit, {preview.cells.blank.toLocaleString()} blank</li>
     {#if preview.records.changed > 0}<li>{counted(preview.records.changed, 'record')} written over</li>{/if}
     {#if preview.records.made > 0}<li class="fit">{counted(preview.records.made, 'record')} made</li>{/if}
+    {#if problemRows > 0}<li class="misfit">{counted(problemRows, 'row')} cannot be written{preview.moreProblems ? ', at least' : ''}</li>{/if}
     {#if preview.cells.misfit > 0}<li class="misfit">{cells(preview.cells.misfit)} {preview.cells.misfit === 1 ? 'does' : 'do'} not fit</li>{/if}
   </ul>
   {#if pasting.passedOver.length > 0}<p class="soft">Passed over, as nothing can be entered there: {pasting.passedOver.join(', ')}.</p>{/if}
@@ -33,7 +35,20 @@
       </select>{#if reading.either}: it could be either.{/if}
     </p>
   {/each}
+  {#if preview.problems && preview.problems.length > 0}
+    <h3>Cannot be written</h3>
+    <table>
+      <thead><tr><th>Row</th><th>Field</th><th>Why</th></tr></thead>
+      <tbody>
+        {#each preview.problems.slice(0, 30) as { row, field, message }, index (index)}
+          <tr><td>{row + 1}</td><td>{field === null ? 'the record' : labels.get(field)}</td><td>{message}</td></tr>
+        {/each}
+      </tbody>
+    </table>
+    {#if preview.problems.length > 30 || preview.moreProblems}<p class="soft">The first {Math.min(30, preview.problems.length)} are shown.</p>{/if}
+  {/if}
   {#if preview.misfits.length > 0}
+    <h3>Does not fit</h3>
     <table>
       <thead><tr><th>Row</th><th>Field</th><th>Text</th></tr></thead>
       <tbody>
@@ -48,13 +63,19 @@
   {:else if work.going}<p role="status">Writing and calculating …</p>
   {:else}
     <div class="steps">
-      <Button kind="main" onclick={() => void work.doPaste('setAside')}
-        >{preview.cells.misfit > 0
-          ? `Write ${preview.cells.fit.toLocaleString()}, set ${preview.cells.misfit.toLocaleString()} aside`
-          : `Write ${cells(preview.cells.fit)}`}</Button
-      >
-      {#if preview.cells.misfit > 0}<Button onclick={() => void work.doPaste('leave')}>Write only what fits</Button>{/if}
-      <Button kind="quiet" onclick={oncancel}>Write nothing</Button>
+      {#if problemRows > 0}
+        <Button kind="main" disabled={problemRows >= pasting.rows.length} onclick={() => void work.leaveProblems()}
+          >Leave {counted(problemRows, 'row')} out</Button
+        >
+      {:else}
+        <Button kind="main" onclick={() => void work.doPaste('setAside')}
+          >{preview.cells.misfit > 0
+            ? `Write ${preview.cells.fit.toLocaleString()}, set ${preview.cells.misfit.toLocaleString()} aside`
+            : `Write ${cells(preview.cells.fit)}`}</Button
+        >
+        {#if preview.cells.misfit > 0}<Button onclick={() => void work.doPaste('leave')}>Write only what fits</Button>{/if}
+      {/if}
+      <Button kind="quiet" onclick={oncancel}>Cancel</Button>
     </div>
     {#if preview.cells.misfit > 0}<p class="soft">
         What is set aside stays beside its record, which is blank there, until it is mended. Written only what fits, those cells keep what they have.
@@ -73,6 +94,10 @@
   }
   .counts .misfit {
     border-color: var(--weld);
+  }
+  h3 {
+    margin: 12px 0 0;
+    font-size: 14px;
   }
   .soft {
     margin: 6px 0;

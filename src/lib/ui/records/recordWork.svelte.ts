@@ -28,6 +28,11 @@ export interface PastePreview {
   readonly cells: { readonly fit: number; readonly blank: number; readonly misfit: number };
   readonly misfits: readonly { readonly row: number; readonly field: string; readonly text: string; readonly reason: string }[];
   readonly readings: readonly { readonly field: string; readonly decimal: '.' | ','; readonly dateOrder: 'ymd' | 'dmy' | 'mdy'; readonly either: boolean }[];
+  /** Rows that break a rule or hold a value that is taken. */
+  readonly problems?: readonly { readonly row: number; readonly field: string | null; readonly message: string }[];
+  readonly problemRows?: number;
+  /** There are more than are listed. */
+  readonly moreProblems?: boolean;
 }
 
 type Readings = Readonly<Record<string, { readonly dateOrder?: string }>>;
@@ -225,7 +230,11 @@ export class RecordWork {
     if (!answer.ok) return this.notices.refused(answer.problem);
     const { preview } = answer.value;
     const plain =
-      preview.cells.misfit === 0 && rows.length * fields.length <= plainPaste && passedOver.length === 0 && !preview.readings.some(({ either }) => either);
+      preview.cells.misfit === 0 &&
+      (preview.problemRows ?? 0) === 0 &&
+      rows.length * fields.length <= plainPaste &&
+      passedOver.length === 0 &&
+      !preview.readings.some(({ either }) => either);
     this.pasting = { fields, rows, preset, preview, passedOver };
     if (plain) await this.doPaste('setAside');
   }
@@ -243,6 +252,15 @@ export class RecordWork {
       dry: true,
     });
     if (answer.ok) this.pasting = { ...waiting, preview: answer.value.preview };
+  }
+
+  /** Leaves the rows out that cannot be written; what is left is looked at anew. */
+  async leaveProblems(): Promise<void> {
+    const waiting = this.pasting;
+    if (!waiting) return;
+    const gone = new Set(waiting.preview.problems?.map(({ row }) => row));
+    this.pasting = { ...waiting, rows: waiting.rows.filter((_, row) => !gone.has(row)) };
+    await this.readPaste({});
   }
 
   /** Writes the cells that wait. */

@@ -1,0 +1,75 @@
+import pLimit, { type LimitFunction } from 'p-limit';
+import { and, inArray } from 'drizzle-orm';
+import { intakes } from '../database/catalogue';
+import { catalogueOn, openPool, type Pool } from '../database/pool';
+import { log } from '../http/log';
+
+/** So many intakes are read or loaded at once in a process; the others wait for their turn and hold no connection meanwhile. */
+const atOnce = 2;
+/** One that holds the intake's lock, and one for the transaction, for each at once. */
+const connections = atOnce * 2;
+/** In milliseconds: how often those that wait say so, and after how long of silence nobody waits any more. */
+const saidEvery = 2_000;
+export const waitsFor = 10_000;
+export const waitingPhase = 'waiting for its turn';
+
+interface Line {
+  readonly limit: LimitFunction;
+  readonly waiting: Set<number>;
+  readonly jobs: Pool;
+}
+
+// A pool has one line for as long as it is there.
+const lines = new WeakMap<Pool, Line>();
+
+function lineOf(pool: Pool): Line {
+  const known = lines.get(pool);
+  if (known) return known;
+  const line = { limit: pLimit(atOnce), waiting: new Set<number>(), jobs: openPool(pool.options.connectionString ?? '', connections) };
+  lines.set(pool, line);
+  return line;
+}
+
+/**
+ * Does long work on an intake in its turn, with connections of its own, so that any number of files that come at once
+ * wait for each other instead of for ever. What it throws is written down: nobody waits for it.
+ */
+export async function inTurn(pool: Pool, id: number, work: (jobs: Pool) => Promise<void>): Promise<void> {
+  const line = lineOf(pool);
+  line.waiting.add(id);
+  const say = () => sayWaiting(pool, line);
+  const timer = line.limit.activeCount >= atOnce ? setInterval(() => void say(), saidEvery) : null;
+  if (timer) await say();
+  try {
+    await line.limit(async () => {
+      if (timer) clearInterval(timer);
+      line.waiting.delete(id);
+      await work(line.jobs);
+    });
+  } catch (error) {
+    log.incident(error, { intake: id });
+  } finally {
+    if (timer) clearInterval(timer);
+    line.waiting.delete(id);
+  }
+}
+
+/** Says of all that wait here that they do, for other processes to see that nothing was cut off. */
+async function sayWaiting(pool: Pool, { waiting }: Line): Promise<void> {
+  if (waiting.size === 0) return;
+  await catalogueOn(pool)
+    .update(intakes)
+    .set({ progress: { phase: waitingPhase, done: 0, of: null, at: Date.now() } })
+    .where(and(inArray(intakes.id, [...waiting]), inArray(intakes.state, ['reading', 'loading'])))
+    .catch((error: unknown) => log.incident(error));
+}
+
+/** Whether an intake that nobody works on waits for its turn, in this process or another one. */
+export const isWaiting = (pool: Pool, id: number, progress: { readonly phase: string; readonly at?: number } | null): boolean =>
+  (lines.get(pool)?.waiting.has(id) ?? false) || (progress?.phase === waitingPhase && Date.now() - (progress.at ?? 0) < waitsFor);
+
+/** Ends the connections that are kept for long work. */
+export async function endJobs(pool: Pool): Promise<void> {
+  await lines.get(pool)?.jobs.end();
+  lines.delete(pool);
+}
