@@ -96,7 +96,7 @@
         <section aria-label={name}>
           <h2>{name}</h2>
           <ul>
-            {#each list as place (place.href)}
+            {#each list as place, index (index)}
               <li style:--dye={place.dye ? `var(--dye-${place.dye})` : 'var(--line-strong)'}>
                 <a href={place.href}>{place.label}</a>
                 <span>{place.within}{name === 'Pick up again' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span>

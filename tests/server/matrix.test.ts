@@ -167,10 +167,20 @@ describe('a value becomes the same in PostgreSQL as in the core, or is set aside
   });
 });
 
+/** Days, times and numbers as people and other programs write them, and what only looks like it. */
+const asPeopleWrite = [
+  ...['31/12/2025', '5.9.26', '05.09.69', '5.9.68', '31.2.2026', '2026/05/16', '2026.5.16', '9 Aug 2026', '9. August 2026', '9-Aug-2026', 'Aug 9, 2026'],
+  ...['9th august 2026', '1 März 2026', '1. mär. 2026', '3 févr. 2026', '3 juin 2026', '3 jui 2026', '3 ma 2026', '32 May 2026', '9 Aug 26', '9Aug2026'],
+  ...['9 Aug 2026 14:30', 'August 9, 2026 7:05', '5.9.26 08:15', '2026/05/16 23:59:59', '9 Foo 2026', 'Maybe 9, 2026', '12-10-14'],
+  ...['1e5', '2.5E-3', '2,5e3', '7E5', '0E8', '1E+2', '1e400', '-1.5e2', '(12.50)', '( 3 )', '(1,234.50)', '(1.234,50)', '(-5)', '()', '2,75', '1.234'],
+  ...['(12.50) EUR', 'EUR (3.00)', '(€3)', '1e5 EUR'],
+];
+
 test('texts read and print in PostgreSQL as in the core', async () => {
-  const texts = kinds
+  const printed = kinds
     .flatMap(([type, values]) => values.map((value) => printValue(value, type, { ...(readings[0] as Reading), people })))
     .filter((text) => text.trim() !== '');
+  const texts = [...printed, ...asPeopleWrite];
   for (const [type, values] of kinds) {
     for (const reading of readings) {
       const found = await inSql({ kind: 'text' }, texts, readSql('loom.trimmed(v)', type, reading), type);

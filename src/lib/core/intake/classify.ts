@@ -1,4 +1,6 @@
-import { daysInMonth } from '../values/date';
+import { date, daysInMonth } from '../values/date';
+import { plainReading } from '../values/kind';
+import { readNumber } from '../values/number';
 import { noWords, yesWords } from '../values/yesNo';
 
 /** What a text could be read as, as bits; cheap enough to ask of every cell. Agrees with the kinds' `parse`. */
@@ -7,10 +9,23 @@ export const reads = { numberPoint: 1, numberComma: 2, ymd: 4, dmy: 8, mdy: 16, 
 const words = new Set<string>([...yesWords, ...noWords]);
 const pointNumber = /^[+\-−]?(?:\d{1,30}(?:\.\d{0,30})?|\.\d{1,30}|\d{1,3}(?:,\d{3})+(?:\.\d{1,30})?)$/;
 const commaNumber = /^[+\-−]?(?:\d{1,30}(?:,\d{0,30})?|,\d{1,30}|\d{1,3}(?:\.\d{3})+(?:,\d{1,30})?)$/;
-const isoDay = /^(\d{4})-(\d{1,2})-(\d{1,2})$/;
-const numericDay = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
+const isoDay = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/;
+const numericDay = /^(\d{1,2})(?:[./-](\d{1,2})[./-](\d{4})|[./](\d{1,2})[./](\d{2}))$/;
+/** A month by its name, with a day and a year around it. */
+const namedDay = /^(?:\d{1,2}(?:st|nd|rd|th)?[. -]* *[a-zäéû]{3,10}\.?,?[ -]+\d{4}|[a-zäéû]{3,10}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4})$/i;
+/** An exponent, or the brackets of accounts around what is less than nothing. */
+const furtherNumber = /^[+\-−]?\d[\d.,]*[eE][+-]?\d{1,2}$|^\([\d., ]+\)$/;
 
 const inCalendar = (year: number, month: number, day: number) => year > 0 && month > 0 && month < 13 && day > 0 && day <= daysInMonth(year, month);
+
+/** The ways in which a date with the name of its month is read: every order of day and month, or none. */
+const namedBits = (text: string): number =>
+  namedDay.test(text) && date.parse(text, { kind: 'date' }, plainReading).ok ? reads.ymd | reads.dmy | reads.mdy : 0;
+
+function furtherNumberBits(text: string): number {
+  const as = (decimal: '.' | ',') => readNumber(text, null, { decimal }).ok;
+  return (as('.') ? reads.numberPoint : 0) | (as(',') ? reads.numberComma : 0);
+}
 
 /** The decimal signs with which a text is a number. Most texts are told by one look at their signs; the others are held against the patterns. */
 function numberBits(text: string, digitFirst: boolean): number {
@@ -50,19 +65,32 @@ export function readingsOf(text: string): number {
     bits |= numberBits(text, digitFirst);
     if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57) bits |= reads.leadingZero;
   }
-  if (digitFirst && text.length >= 8 && text.length <= 10) {
+  const last = text.charCodeAt(text.length - 1);
+  const signFirst = first === 43 || first === 45 || first === 0x2212;
+  if (((first === 40 && last === 41) || ((digitFirst || signFirst) && last >= 48 && last <= 57)) && furtherNumber.test(text)) bits |= furtherNumberBits(text);
+  if (last >= 48 && last <= 57 && text.length >= 9 && text.length <= 24) bits |= namedBits(text);
+  if (digitFirst && text.length >= 6 && text.length <= 10) {
     const iso = isoDay.exec(text);
     // A year-month-day date reads the same in every order.
     if (iso && inCalendar(Number(iso[1]), Number(iso[2]), Number(iso[3]))) bits |= reads.ymd | reads.dmy | reads.mdy;
     const numeric = iso ? null : numericDay.exec(text);
     if (numeric) {
-      const [a, b, year] = [Number(numeric[1]), Number(numeric[2]), Number(numeric[3])];
+      const short = Number(numeric[5]);
+      const [a, b] = [Number(numeric[1]), Number(numeric[2] ?? numeric[4])];
+      const year = numeric[3] === undefined ? (short < 69 ? 2000 : 1900) + short : Number(numeric[3]);
       if (inCalendar(year, b, a)) bits |= reads.dmy;
       if (inCalendar(year, a, b)) bits |= reads.mdy;
     }
   }
   if (text.length <= 5 && words.has(text.toLowerCase())) bits |= reads.yesNo | (digitFirst ? 0 : reads.yesNoWord);
   return bits;
+}
+
+/** A number as sums take it, with the sign of its decimals: as it is written, or without exponent and brackets. */
+export function plainlyWritten(text: string, decimal: '.' | ','): { readonly text: string; readonly decimal: '.' | ',' } {
+  if (!/[eE(]/.test(text)) return { text, decimal };
+  const read = readNumber(text, null, { decimal });
+  return read.ok ? { text: read.value, decimal: '.' } : { text: '0', decimal };
 }
 
 /** Sums decimal texts exactly: whole units per number of decimals, kept as safe integers. */

@@ -1,5 +1,6 @@
 import { bad, good, type Result } from '../problem';
-import { plainReading, type ValueKind } from './kind';
+import { plainReading, type Reading, type ValueKind } from './kind';
+import { monthLetters, monthOf } from './months';
 import { shorten } from './text';
 
 const monthLengths = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
@@ -43,17 +44,41 @@ export function dayIn(zone: string, now: Date): string {
   return parts.format(now);
 }
 
-const isoShape = /^(\d{4})-(\d{1,2})-(\d{1,2})$/;
+const isoShape = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/;
 const numericShape = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
+const shortShape = /^(\d{1,2})[./](\d{1,2})[./](\d{2})$/;
+const dayFirst = new RegExp(`^(\\d{1,2})(?:st|nd|rd|th)?[. -]* *([${monthLetters}]{3,10})\\.?,?[ -]+(\\d{4})$`);
+const monthFirst = new RegExp(`^([${monthLetters}]{3,10})\\.? +(\\d{1,2})(?:st|nd|rd|th)?,? +(\\d{4})$`);
+
+/** Years of two digits are 1969 to 2068 (POSIX, strptime). */
+const wholeYear = (short: number): number => (short < 69 ? 2000 : 1900) + short;
+
+/** Year, month and day as a text writes them, whatever the calendar says; null where it is written as no date. */
+function partsOf(written: string, dateOrder: Reading['dateOrder']): [number, number, number] | null {
+  const iso = isoShape.exec(written);
+  if (iso) return [Number(iso[1]), Number(iso[2]), Number(iso[3])];
+  if (/[^\d./-]/.test(written)) {
+    const small = written.toLowerCase();
+    const named = dayFirst.exec(small);
+    if (named) return [Number(named[3]), monthOf(named[2] ?? '') ?? 0, Number(named[1])];
+    const other = monthFirst.exec(small);
+    return other ? [Number(other[3]), monthOf(other[1] ?? '') ?? 0, Number(other[2])] : null;
+  }
+  if (dateOrder === 'ymd') return null;
+  const numeric = numericShape.exec(written);
+  const short = numeric ? null : shortShape.exec(written);
+  const [a, b, year] = (numeric ?? short ?? []).slice(1).map(Number);
+  if (a === undefined || b === undefined || year === undefined) return null;
+  const whole = short ? wholeYear(year) : year;
+  return dateOrder === 'dmy' ? [whole, b, a] : [whole, a, b];
+}
 
 export const date: ValueKind<'date'> = {
   parse(written, _, { dateOrder }): Result<string> {
-    const iso = isoShape.exec(written);
-    const numeric = iso ? null : dateOrder === 'ymd' ? null : numericShape.exec(written);
-    if (!iso && !numeric) return bad(`“${shorten(written)}” is no date.`, 'Write year-month-day, such as 2026-05-16.');
-    const [a, b, c] = (iso ?? numeric ?? []).slice(1).map(Number) as [number, number, number];
-    const found = iso ? isoDate(a, b, c) : dateOrder === 'dmy' ? isoDate(c, b, a) : isoDate(c, a, b);
-    return found ? good(found) : bad(`“${written}” is not in the calendar.`, 'Correct the day or the month.');
+    const parts = partsOf(written, dateOrder);
+    if (!parts) return bad(`“${shorten(written)}” is no date.`, 'Write year-month-day, such as 2026-05-16.');
+    const found = isoDate(...parts);
+    return found ? good(found) : bad(`“${shorten(written)}” is not in the calendar.`, 'Correct the day or the month.');
   },
   take: (value, type) =>
     typeof value === 'string' ? date.parse(value.trim(), type, plainReading) : bad('This is no date.', 'Write it as text, such as "2026-05-16".'),

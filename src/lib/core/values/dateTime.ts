@@ -1,12 +1,12 @@
 import { Temporal } from 'temporal-polyfill';
 import { bad, good, type Result } from '../problem';
-import { daysInMonth } from './date';
+import { date } from './date';
 import type { Scalar } from '../formula/expression';
-import type { Reading, ValueKind } from './kind';
+import { plainReading, type Reading, type ValueKind } from './kind';
 import { compareCodePoints, shorten } from './text';
 
-const shape = /^(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./-]\d{1,2}[./-]\d{4})(?:(?:[ ]+|T|, ?)(\d{1,2}):(\d{2})(?::(\d{2})(?:\.\d{1,9})?)?)? ?(Z|[+-]\d{2}:?\d{2})?$/i;
-const numbers = /\d+/g;
+const shape =
+  /^(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[./-]\d{1,2}[./-]\d{4}|\d{1,2}[./]\d{1,2}[./]\d{2}|\d{1,2}(?:st|nd|rd|th)?[. -]* *[a-zäéû]{3,10}\.?,?[ -]+\d{4}|[a-zäéû]{3,10}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4})(?:(?:[ ]+|T|, ?)(\d{1,2}):(\d{2})(?::(\d{2})(?:\.\d{1,9})?)?)? ?(Z|[+-]\d{2}:?\d{2})?$/i;
 
 /** The instant of a local time in a zone, RFC 3339 in UTC; null outside the years 1 to 9999. A time that the clock passes twice is the later one, one that it leaps over is shifted forward: PostgreSQL's reading. */
 export function instantOf(local: string, zone: string): string | null {
@@ -37,15 +37,12 @@ export function readInstant(written: string, { dateOrder, zone = 'UTC' }: Readin
   const found = shape.exec(written);
   const refused = bad(`“${shorten(written)}” is no date and time.`, 'Write it as 2026-05-16 14:30.');
   if (!found) return refused;
-  const [a = 0, b = 0, c = 0] = (found[1]?.match(numbers) ?? []).map(Number);
-  const isIso = /^\d{4}/.test(found[1] ?? '');
-  if (!isIso && dateOrder === 'ymd') return refused;
-  const [year, month, day] = isIso ? [a, b, c] : dateOrder === 'dmy' ? [c, b, a] : [c, a, b];
+  const day = date.parse(found[1] ?? '', { kind: 'date' }, { ...plainReading, dateOrder });
   const [hour, minute, second] = [Number(found[2] ?? 0), Number(found[3] ?? 0), Number(found[4] ?? 0)];
-  const exists = year >= 1 && month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth(year, month) && hour < 24 && minute < 60 && second < 60;
-  if (!exists) return bad(`“${shorten(written)}” is not in the calendar or on the clock.`, 'Correct the day or the time.');
+  if (!day.ok && !/calendar/.test(day.problem.message)) return refused;
+  if (!day.ok || hour > 23 || minute > 59 || second > 59) return bad(`“${shorten(written)}” is not in the calendar or on the clock.`, 'Correct the day or the time.');
   const two = (n: number) => String(n).padStart(2, '0');
-  const local = `${String(year).padStart(4, '0')}-${two(month)}-${two(day)}T${two(hour)}:${two(minute)}:${two(second)}`;
+  const local = `${String(day.value)}T${two(hour)}:${two(minute)}:${two(second)}`;
   const offset = found[5]?.toUpperCase();
   if (offset && offset !== 'Z' && (Number(offset.slice(1, 3)) > 15 || Number(offset.slice(-2)) > 59)) return refused;
   const shift = !offset || offset === 'Z' ? 0 : (offset.startsWith('-') ? -1 : 1) * (Number(offset.slice(1, 3)) * 60 + Number(offset.slice(-2)));

@@ -34,7 +34,7 @@ const bySign = new Map(
 );
 
 /** The currency written beside an amount, before or behind it. */
-const shape = /^([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?\s*([-+−]?[\d.,]+)\s*([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?$/;
+const shape = /^([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?\s*([-+−]?[\d.,]+|\( ?[\d.,]+ ?\))\s*([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?$/;
 
 /** Amount and currency of a money value of a chosen currency. */
 export function moneyParts(value: Scalar): { amount: string; currency: string } {

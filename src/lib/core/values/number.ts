@@ -33,10 +33,18 @@ const plain = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$/;
 const groupedByComma = /^[+-]?\d{1,3}(?:,\d{3})+(?:\.\d+)?$/;
 const groupedByPoint = /^[+-]?\d{1,3}(?:\.\d{3})+(?:,\d+)?$/;
 
+/** With an exponent that is no code: `1e5`, `2.5E3`, `1E-3`, but not `7E5`, as a stand is called. */
+const exponential = /^[+-]?(?:\d+(?:[.,]\d+)?e[+-]?\d{1,2}|\d+[.,]\d+E\d{1,2}|\d+(?:[.,]\d+)?E[+-]\d{1,2})$/;
+/** As accounts write what is less than nothing. */
+const bracketed = /^\( ?([\d.,]+) ?\)$/;
+
 /** Reads digits with an optional sign and groups; at most `digits` decimals, null for as many as can be stored. */
 export function readNumber(written: string, digits: number | null, { decimal }: Pick<Reading, 'decimal'>): Result<string> {
-  // Exponents are not read: `7E5` in a team's sheet is a stand's code far more often than a number.
-  let plainly = written.replace(/^−/, '-');
+  let plainly = written.replace(/^−/, '-').replace(bracketed, '-$1');
+  if (exponential.test(plainly)) {
+    if (plainly.includes(decimal === ',' ? '.' : ',')) return bad(`“${shorten(written)}” is no number.`, 'Write digits, such as 12.5.');
+    return withinLimits(plainly.replace(',', '.'), digits);
+  }
   if (decimal === ',') {
     if (groupedByPoint.test(plainly)) plainly = plainly.replaceAll('.', '');
     else if (plainly.includes('.')) return bad(`“${shorten(written)}” is no number with a decimal comma.`);

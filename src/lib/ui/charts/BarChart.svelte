@@ -75,7 +75,7 @@
   <table>
     <caption class="sr-only">{called}</caption>
     <tbody>
-      {#each bars as { label, count } (label)}<tr><th scope="row">{label}</th><td>{count.toLocaleString()}</td></tr>{/each}
+      {#each bars as { label, count }, index (index)}<tr><th scope="row">{label}</th><td>{count.toLocaleString()}</td></tr>{/each}
     </tbody>
   </table>
 </details>

@@ -26,6 +26,12 @@
     list.style.top = `${Math.max(4, Math.min(at.y, innerHeight - height - 4))}px`;
   };
 
+  /** Closed first, so that what is done may take the focus somewhere else; the item is held, as closing takes the list away. */
+  function choose({ run }: MenuItem) {
+    onclose(true);
+    run?.();
+  }
+
   function walk(event: KeyboardEvent) {
     const found = all(event.currentTarget as HTMLElement);
     const here = found.indexOf(document.activeElement as HTMLElement);
@@ -50,7 +56,7 @@
     {#if item.href}
       <a role="menuitem" tabindex="-1" href={item.href} aria-current={item.current ? 'true' : undefined} onclick={() => onclose(false)}>{item.label}</a>
     {:else}
-      <button role="menuitem" tabindex="-1" aria-current={item.current ? 'true' : undefined} onclick={() => (onclose(true), item.run?.())}
+      <button role="menuitem" tabindex="-1" aria-current={item.current ? 'true' : undefined} onclick={() => choose(item)}
         ><span>{item.label}</span><kbd>{item.keys ?? ''}</kbd></button
       >
     {/if}

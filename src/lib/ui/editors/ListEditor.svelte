@@ -92,7 +92,7 @@
 
 <div class="editor">
   <div class="line">
-    {#each chosen as one (one.label)}<button
+    {#each chosen as one, index (index)}<button
         type="button"
         tabindex="-1"
         class="chip"

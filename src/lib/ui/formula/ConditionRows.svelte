@@ -73,7 +73,7 @@
           {#if kinds === 'several'}
             {#if choices}
               <span class="choices"
-                >{#each choices as label (label)}<button
+                >{#each choices as label, index (index)}<button
                     type="button"
                     aria-pressed={part.operands.includes(label)}
                     onclick={() => put(index, { ...part, operands: turned(part.operands, label) })}>{label}</button
@@ -94,7 +94,7 @@
                   aria-label="Compared with"
                   onchange={(event) => put(index, filled(part, at, event.currentTarget.value))}
                 >
-                  <option value="">choose …</option>{#each choices as label (label)}<option>{label}</option>{/each}
+                  <option value="">choose …</option>{#each choices as label, index (index)}<option>{label}</option>{/each}
                 </select>
               {:else}<input
                   type={isDay(part.path, kind) ? 'date' : 'text'}

@@ -52,7 +52,7 @@
     <label
       ><span>gather</span>
       <select value={rollup.gathers} onchange={(event) => change({ gathers: event.currentTarget.value as Rollup['gathers'] })}>
-        {#each gatherings as { gathers, words } (gathers)}<option value={gathers}>{words}</option>{/each}
+        {#each gatherings as { gathers, words }, index (index)}<option value={gathers}>{words}</option>{/each}
       </select></label
     >
     {#if takes !== 'nothing'}
@@ -60,7 +60,7 @@
         ><span>field</span>
         <select value={rollup.of} onchange={(event) => change({ of: event.currentTarget.value })}>
           <option value="">choose …</option>
-          {#each fields as { path, label } (path)}<option value={path}>{label}</option>{/each}
+          {#each fields as { path, label }, index (index)}<option value={path}>{label}</option>{/each}
           {#if rollup.of && !fields.some(({ path }) => path === rollup?.of)}<option value={rollup.of}>{rollup.of}</option>{/if}
         </select></label
       >

@@ -158,7 +158,7 @@
     </div>
     {#if others.length > 0}
       <span class="others" role="group" aria-label="Also here">
-        {#each others.slice(0, 4) as one (one.person)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}">{initialsOf(one.name)}</span
+        {#each others.slice(0, 4) as one, index (index)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}">{initialsOf(one.name)}</span
           >{/each}
         {#if others.length > 4}<span class="more">+{others.length - 4}</span>{/if}
       </span>

@@ -23,7 +23,7 @@
     <table>
       <thead>
         <tr
-          ><th>#</th>{#each preview.names as name, column (name)}<th
+          ><th>#</th>{#each preview.names as name, column (column)}<th
               >{name}{#if types[column]}<small>{kindWords[types[column] as 'text'] ?? types[column]}</small>{/if}</th
             >{/each}</tr
         >
@@ -31,7 +31,7 @@
       <tbody>
         {#each preview.rows as row, at (at)}
           <tr
-            ><td class="number">{at + 1}</td>{#each preview.names as name, column (name)}<td>{row[column] ?? ''}</td>{/each}</tr
+            ><td class="number">{at + 1}</td>{#each preview.names as name, column (column)}<td>{row[column] ?? ''}</td>{/each}</tr
           >
         {/each}
       </tbody>

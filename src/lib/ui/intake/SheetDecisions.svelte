@@ -159,7 +159,7 @@
         >As it was mapped before ({sheet.remembered.by}, {new Date(sheet.remembered.at).toLocaleDateString()}).
         <button class="leave" onclick={onanew}>Propose it anew</button></span
       >{/if}
-    {#each sheet.notes as note (note)}<span class="warn">{note}</span>{/each}
+    {#each sheet.notes as note, index (index)}<span class="warn">{note}</span>{/each}
   </div>
   {#if table && shares && !into}
     <div class="into">
@@ -244,7 +244,7 @@
         <summary>{counted(exceptionRows, 'row')} {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary>
         <ul>
           {#each exceptions as { column, samples, rows } (column)}
-            {#each samples as one (one.key + one.other)}<li>
+            {#each samples as one, index (index)}<li>
                 <b>{one.key}</b>
                 {nameAt(column)} “{one.other}” in {counted(one.rows, 'row')}, kept “{one.kept}”
               </li>{/each}

@@ -52,7 +52,7 @@
     <table>
       <thead><tr><th>Row</th><th>Field</th><th>Text</th></tr></thead>
       <tbody>
-        {#each preview.misfits.slice(0, 30) as { row, field, text, reason } (`${row}.${field}`)}
+        {#each preview.misfits.slice(0, 30) as { row, field, text, reason }, index (index)}
           <tr><td>{row + 1}</td><td>{labels.get(field)}</td><td><b>{text}</b><br /><small>{reason}</small></td></tr>
         {/each}
       </tbody>

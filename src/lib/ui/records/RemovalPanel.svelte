@@ -29,7 +29,7 @@
   {:else}
     <ul>
       <li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>
-      {#each answer.value.effects as effect (effect.words)}
+      {#each answer.value.effects as effect, index (index)}
         <li class={effect.rule}>
           {effect.words}
           <span class="soft">{effect.samples.join(', ')}{effect.count > effect.samples.length ? `, and ${effect.count - effect.samples.length} more` : ''}</span

@@ -15,7 +15,7 @@
   {#if steps.length > 0}
     <p class="title">{title}</p>
     <ul>
-      {#each all ? steps : steps.slice(0, most) as step (step.kind + step.words)}
+      {#each all ? steps : steps.slice(0, most) as step, index (index)}
         <li style:--steps={Math.min(step.steps - 1, 5)}>
           {#if step.field}<FieldWay {workspace} {model} id={step.field} words={step.words} />{:else}{step.words}{/if}
           {#if step.kind === 'formula'}<span class="soft">calculated</span>{/if}

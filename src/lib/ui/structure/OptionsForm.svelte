@@ -60,7 +60,7 @@
         >
           <option value="">{option.retired ? 'retired' : 'offered'}</option>
           <option value="=retire">{option.retired ? 'offer again' : 'retire'}</option>
-          {#each options as other (other.label)}{#if other !== option && other.id}<option value={other.id}>merge into {other.label}</option>{/if}{/each}
+          {#each options as other, index (index)}{#if other !== option && other.id}<option value={other.id}>merge into {other.label}</option>{/if}{/each}
         </select>
       {:else}
         <button type="button" aria-label="Leave option {index + 1} out" onclick={() => (options = options.toSpliced(index, 1))}>×</button>

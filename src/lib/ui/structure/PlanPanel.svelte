@@ -59,12 +59,12 @@
   {#each plan.effects as effect, index (index)}
     <li class:broken={effect.breaks.length > 0}>
       <div class="change"><span>{effect.breaks.length > 0 ? '!' : '✓'} {effect.change}</span><span class="soft">{durations[effect.duration]}</span></div>
-      {#each effect.counts as { what, count } (what)}<p>
+      {#each effect.counts as { what, count }, index (index)}<p>
           {count.toLocaleString()}
           {what}
         </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
       {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
-      {#each effect.breaks as broken (broken.message)}<p class="refused">
+      {#each effect.breaks as broken, index (index)}<p class="refused">
           <b>{broken.message}</b>
           {broken.mend ?? ''}
           {#if broken.path}<span class="path"

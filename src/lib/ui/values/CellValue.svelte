@@ -44,7 +44,7 @@
   <span class="progress"><i style:--share="{Number(value) * 100}%" aria-hidden="true"></i>{textOf(value, type)}</span>
 {:else if files.length > 0}
   <span class="several">
-    {#each files as file (file.file + file.name)}
+    {#each files as file, index (index)}
       <a href={hrefOf(file)} target="_blank" rel="noreferrer" title={file.name} onclick={(event) => event.stopPropagation()}>
         {#if isPicture(file)}<img src={hrefOf(file, `&thumbnail=${large ? 320 : 80}`)} alt={file.name} class:large loading="lazy" />{:else}<File
             size={14}

@@ -29,7 +29,7 @@
   <input bind:value={sought} placeholder="Find a table or a field" aria-label="Find a table or a field" autocomplete="off" />
   {#if hits.length > 0}
     <ul>
-      {#each hits.slice(0, mostShown) as hit (hit.label + hit.field)}<li><button type="button" onclick={() => take(hit)}>{hit.label}</button></li>{/each}
+      {#each hits.slice(0, mostShown) as hit, index (index)}<li><button type="button" onclick={() => take(hit)}>{hit.label}</button></li>{/each}
       {#if hits.length > mostShown}<li class="more">{hits.length - mostShown} more</li>{/if}
     </ul>
   {/if}

@@ -77,7 +77,7 @@
       <h2>The structure is not what the tables are</h2>
       <p>Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code>./loom mend {workspace}</code>.</p>
       <ul>
-        {#each defects as { table, words } (table + words)}<li>{table ? `${table}: ` : ''}{words}</li>{/each}
+        {#each defects as { table, words }, index (index)}<li>{table ? `${table}: ` : ''}{words}</li>{/each}
       </ul>
     </section>
   {/if}
@@ -91,7 +91,7 @@
     <table>
       <thead><tr><th class="count">records</th><th>field</th><th>why</th><th>the first of them</th><th><span class="sr-only">go to</span></th></tr></thead>
       <tbody>
-        {#each findings as finding (finding.field + finding.words + finding.part)}
+        {#each findings as finding, index (index)}
           <tr>
             <td class="count">{counts(finding)}</td>
             <td><a href={structure(table, finding)} title="Look at the field">{finding.label}</a></td>

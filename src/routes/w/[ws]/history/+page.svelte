@@ -109,7 +109,7 @@
     {#each compared.difference as one, index (index)}
       <div class="difference {one.kind}">
         <b>{one.what}</b> <span>{one.kind}</span>
-        {#each one.changes as change (change.of)}<p><span>{change.of}:</span> {change.before} → <b>{change.now}</b></p>{/each}
+        {#each one.changes as change, index (index)}<p><span>{change.of}:</span> {change.before} → <b>{change.now}</b></p>{/each}
       </div>
     {:else}<p>Nothing is different.</p>{/each}
   </Inspector>

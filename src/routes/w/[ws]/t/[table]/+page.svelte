@@ -102,6 +102,12 @@
     void tick().then(() => grid?.focusCell());
   }
 
+  function closeMenu(back: boolean) {
+    const opener = menu?.opener;
+    menu = null;
+    if (back) opener?.focus();
+  }
+
   const changeColumn = (change: ColumnChange) =>
     shown.set({ columns: changedColumns(table, shown.view, shown.written.columns, change) }, change.do === 'width');
 
@@ -322,7 +328,7 @@
 </TableStage>
 
 {#if menu}
-  {@const { column, opener } = menu}
+  {@const { column } = menu}
   <MenuList
     label="{columns[column]?.field.label ?? ''}: what can be done"
     at={menu}
@@ -330,10 +336,7 @@
       change: changeColumn,
       set: (parts) => shown.set(parts),
     })}
-    onclose={(back) => {
-      menu = null;
-      if (back) opener.focus();
-    }}
+    onclose={closeMenu}
   />
 {/if}
 
