@@ -1,5 +1,5 @@
 import { accessible } from './accessible';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './watched';
 import { cell, origin, signIn } from './person';
 
 /** What a program sends, by the session of the page. */

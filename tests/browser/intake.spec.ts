@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './watched';
 import { accessible } from './accessible';
 import { signIn } from './person';
 

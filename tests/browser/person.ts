@@ -1,14 +1,12 @@
-import { expect, type Browser, type Locator, type Page } from '@playwright/test';
+import { expect, watch, type Browser, type Locator, type Page } from './watched';
 
 export const origin = () => process.env.LOOM_ORIGIN ?? '';
 
 /** A page on which one of the demo's people is signed in. */
 export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'pell', options: Parameters<Browser['newContext']>[0] = {}): Promise<Page> {
   const context = await browser.newContext({ baseURL: origin(), ...options });
+  watch(context);
   const page = await context.newPage();
-  const problems: string[] = [];
-  page.on('pageerror', (error) => problems.push(error.message));
-  page.on('close', () => expect(problems).toEqual([]));
   await page.goto('/sign-in');
   await page.getByLabel('Email').fill(`${name}@alderfold.example`);
   await page.getByLabel('Password').fill('meadow-and-fell');
@@ -50,4 +48,24 @@ export async function drag(from: Locator, to: Locator, place = { x: 30, y: 30 })
     await page.waitForTimeout(50);
   }
   await page.mouse.up();
+}
+
+/** Calls the API as the page's person, and gives the answer; anything that is no success fails the test. */
+export async function api<T>(page: Page, method: string, path: string, body?: unknown): Promise<T> {
+  const answer = await page.evaluate(
+    async ([how, where, what]) => {
+      const response = await fetch(where, { method: how, headers: { 'content-type': 'application/json' }, body: what === undefined ? undefined : JSON.stringify(what) });
+      return { status: response.status, json: (await response.json()) as unknown };
+    },
+    [method, path, body] as const,
+  );
+  expect(answer.status, `${method} ${path}: ${JSON.stringify(answer.json)}`).toBeLessThan(300);
+  return answer.json as T;
+}
+
+/** Changes the structure of a workspace by the API. */
+export async function change(page: Page, workspace: string, ...changes: unknown[]): Promise<void> {
+  const plan = await api<{ id: number; possible: boolean }>(page, 'POST', `/api/workspaces/${workspace}/plans`, { changes });
+  expect(plan.possible, JSON.stringify(plan)).toBe(true);
+  await api(page, 'POST', `/api/workspaces/${workspace}/plans/${plan.id}/apply`, {});
 }

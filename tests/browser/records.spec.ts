@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './watched';
 import { accessible } from './accessible';
 import { cell, drag, origin, signIn } from './person';
 

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { accessible } from './accessible';
-import { expect, test } from '@playwright/test';
+import { expect, test } from './watched';
 import { cell, origin, signIn } from './person';
 
 test('two files become two linked tables that calculate, and can be taken back', async ({ browser }) => {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { accessible } from './accessible';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './watched';
 import { cell, origin, signIn } from './person';
 
 /** Sees the plan of what waits, and applies it. */

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './watched';
 import { cell, origin, signIn } from './person';
 
 /** Every table of the cooperative as a person types it: a name, and its fields one a line. */

@@ -136,7 +136,7 @@ describe('records', () => {
     await undoBatch(pool, seat, batch);
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
     const [newest] = await readHistory(pool, seat, {}, 5);
-    expect(newest?.title).toContain('Taken back: day, frames changed on 1 record in inspections');
+    expect(newest?.title).toContain('Undone: day, frames changed on 1 record in inspections');
     await undoBatch(pool, seat, newest!.id);
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
     expect((await refusalOf(undoBatch(pool, seat, newest!.id))).status).toBe(409);

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../tables/ownSteps';
-import { readHistory, undoBatch } from '../tables/undo';
+import { planUndo, readHistory, undoBatch } from '../tables/undo';
 import { applyPlan, makePlan } from '../tables/plan';
 import { keptPlaces } from '../tables/home';
 import { setFavourite } from '../tables/views';
@@ -158,10 +158,12 @@ export const getHistory = workspaceEndpoint({
 export const postUndo = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/batches/{id}/undo',
-  summary: 'Take a batch back',
+  summary: 'Undo a batch; with `dry` only what that would do: structure, records by table, and what stands in the way',
   role: 'editor',
-  answers: '{batch}; 409 with what stands in the way',
-  answer: ({ pool, seat, params }) => undoBatch(pool, seat, numberAt(params.id)),
+  body: Joi.object({ dry: Joi.boolean().default(false) }),
+  answers: '{batch}; 409 with what stands in the way; dry {batch, title, effects, records: [{table, label, back, changed, deleted}], standing, possible}',
+  answer: ({ pool, seat, params, body }) =>
+    (body as { dry: boolean }).dry ? planUndo(pool, seat, numberAt(params.id)) : undoBatch(pool, seat, numberAt(params.id)),
 });
 
 /** A number in an address; anything else is not there. */
@@ -173,16 +175,23 @@ export function numberAt(text: string | undefined): number {
 export const postUndoOwn = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/undo',
-  summary: 'Take back the latest of your own edits of records that stands',
+  summary: 'Undo the latest of your own edits of records that stands, in a table if one is named',
   role: 'editor',
-  answers: '{batch, title}',
-  answer: ({ pool, seat }) => undoOwn(pool, seat),
+  body: Joi.object({
+    table: Joi.string(),
+    ask: Joi.boolean().default(false).description('refuse with what it is, in `undo`, where it concerns more than one record'),
+  }),
+  answers: '{batch, title}; 409 with `undo` where the latest edit is elsewhere, or concerns many and `ask` is set',
+  answer: ({ pool, seat, body }) => {
+    const { table, ask } = body as { table?: string; ask: boolean };
+    return undoOwn(pool, seat, { ask, ...(table === undefined ? {} : { within: tableAt(seat, table).id }) });
+  },
 });
 
 export const postRedoOwn = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/redo',
-  summary: 'Do again what you took back last, while you have edited nothing since',
+  summary: 'Do again what you undid last, while you have edited nothing since',
   role: 'editor',
   answers: '{batch, title}',
   answer: ({ pool, seat }) => redoOwn(pool, seat),

@@ -1,3 +1,5 @@
+import type { TableId } from '$core/model/identity';
+import { findTable } from '$core/model/model';
 import { requireRole, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
@@ -10,18 +12,38 @@ export interface OwnStep {
   readonly title: string;
 }
 
+/** From so many records on an undo is asked about first. */
+const fewRecords = 1;
+
+export interface OwnUndo {
+  /** Only what touched this table, by identity; what was done elsewhere is said and left to be asked for. */
+  readonly within?: TableId;
+  /** Whether to be told first, by a refusal with what it would do, where it concerns more than one record. */
+  readonly ask?: boolean;
+}
+
 /**
- * Takes back the latest of the person's own edits that stands. What can be taken back is read from the history, so it is the
- * same on every page and after a reload.
+ * Undoes the latest of the person's own edits that stands, where they are. What can be undone is read from the history, so it
+ * is the same on every page and after a reload.
  */
-export async function undoOwn(pool: Pool, seat: Seat): Promise<OwnStep> {
+export async function undoOwn(pool: Pool, seat: Seat, { within, ask = false }: OwnUndo = {}): Promise<OwnStep> {
   requireRole(seat.role, 'editor');
-  const { rows } = await pool.query<{ id: number; title: string }>(
-    `select id, title from loom.batches where workspace = $1 and person = $2 and kind = 'edit' and undone_by is null order by id desc limit 1`,
-    [seat.workspace.id, seat.person.id],
+  const { rows } = await pool.query<{ id: number; title: string; here: boolean; tables: string[] | null; records: number }>(
+    `select b.id, b.title, h.tables, coalesce(h.records, 0)::int as records, $3::text is null or coalesce($3 = any(h.tables), false) as here
+     from loom.batches b left join lateral (select array_agg(distinct table_id) as tables, sum(last_id - first_id + 1) as records from loom.history where batch = b.id) h on true
+     where b.workspace = $1 and b.person = $2 and b.kind = 'edit' and b.undone_by is null order by 5 desc, b.id desc limit 1`,
+    [seat.workspace.id, seat.person.id, within ?? null],
   );
   const [step] = rows;
-  if (!step) throw refuse(422, 'There is no edit of yours to take back.', 'Changes of others are taken back in History.');
+  if (!step) throw refuse(422, 'There is no edit of yours to undo.', 'Changes of others are undone in History.');
+  const labels = (step.tables ?? []).flatMap((id) => findTable(seat.workspace.model, id)?.label ?? []);
+  const waiting = { batch: step.id, title: step.title, records: step.records };
+  if (!step.here)
+    throw Object.assign(refuse(409, `Nothing of yours is left to undo here. Your last edit is in ${labels.join(', ')}: ${step.title}.`), {
+      details: { undo: { ...waiting, elsewhere: labels } },
+    });
+  if (ask && step.records > fewRecords)
+    throw Object.assign(refuse(409, `This would undo an edit of ${step.records.toLocaleString('en')} records: ${step.title}.`), { details: { undo: waiting } });
   return { batch: (await undoBatch(pool, seat, step.id)).batch, title: step.title };
 }
 
@@ -35,6 +57,6 @@ export async function redoOwn(pool: Pool, seat: Seat): Promise<OwnStep> {
     [seat.workspace.id, seat.person.id],
   );
   const [step] = rows;
-  if (!step || step.since) throw refuse(422, 'There is nothing to do again.', 'Only what you took back last can be done again.');
+  if (!step || step.since) throw refuse(422, 'There is nothing to do again.', 'Only what you undid last can be done again.');
   return { batch: (await undoBatch(pool, seat, step.undo)).batch, title: step.title };
 }

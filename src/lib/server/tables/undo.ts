@@ -1,5 +1,7 @@
 import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/model/change';
+import { standsOn } from '$core/model/changes/standsOn';
+import type { Effect } from '$core/model/effect';
 import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
@@ -7,8 +9,10 @@ import { withWorkspace } from '../access/lock';
 import { requireRole, tableName, type Seat } from '../access/seat';
 import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { notHere, refuse } from '../refusal';
+import { inTransaction } from '../database/transaction';
+import { notHere, Refusal, refuse } from '../refusal';
 import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
+import { effectsOf } from './effects';
 import { leastRoleFor } from './plan';
 import { applyStructure } from './structure';
 import { constraintRefusal } from './constraint';
@@ -36,23 +40,12 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
         .from(batches)
         .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
       if (!batch) throw notHere('batch');
-      if (batch.undoneBy !== null) throw refuse(409, 'This was taken back already.', 'Take back the undo to have it again.');
-      const standing = await laterOn(client, id);
-      if (standing.length > 0)
-        throw Object.assign(
-          refuse(
-            409,
-            `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${standing
-              .slice(0, 3)
-              .map(({ title }) => title)
-              .join('; ')}.`,
-            'Take those back first, the latest first.',
-          ),
-          { details: { standing } },
-        );
+      if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
+      const standing = await laterThan(client, now, batch);
+      if (standing.length > 0) throw standingRefusal(standing);
       // What an undo had taken back stands again once the undo is taken back.
       if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
-      const title = `Taken back: ${batch.title}`.slice(0, 300);
+      const title = `Undone: ${batch.title}`.slice(0, 300);
       await client.query('delete from loom.set_aside where batch = $1', [id]);
       if (batch.inverse) {
         if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
@@ -70,6 +63,70 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
   } catch (error) {
     throw constraintRefusal(seat, error) ?? error;
   }
+}
+
+/** A batch as the history has it. */
+type Batch = typeof batches.$inferSelect;
+
+/** Later batches that stand on this one: by the records they touched, or by what of the structure they changed. */
+async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Standing[]> {
+  const found = [...(await laterOn(client, batch.id)), ...(await laterStructure(client, seat, batch))];
+  return [...new Map(found.map((one) => [one.batch, one])).values()].sort((a, b) => b.batch - a.batch);
+}
+
+async function laterStructure(client: Client, { workspace }: Seat, { id, changes }: Batch): Promise<Standing[]> {
+  if (!changes || changes.length === 0) return [];
+  const { rows } = await client.query<Standing & { changes: readonly Change[] }>(
+    `select b.id as batch, b.title, ${byWords} as by, b.at, b.changes from loom.batches b left join loom.people p on p.id = b.person
+     where b.workspace = any($1) and b.id > $2 and b.changes is not null and b.undone_by is null and b.kind <> 'undo' order by b.id desc`,
+    [[workspace.id, ...workspace.peers.map((peer) => peer.id)], id],
+  );
+  return rows.filter((later) => later.changes.some((one) => changes.some((earlier) => standsOn(one, earlier)))).map(({ changes: _, ...standing }) => standing);
+}
+
+function standingRefusal(standing: readonly Standing[]): Refusal {
+  const titles = standing.slice(0, 3).map(({ title }) => title);
+  const words = `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${titles.join('; ')}.`;
+  return Object.assign(refuse(409, words, 'Undo those first, the latest first.'), { details: { standing } });
+}
+
+/** What an undo would do, before it is done. */
+export interface UndoPlan {
+  readonly batch: number;
+  readonly title: string;
+  /** Changes of structure with their effects, as a plan shows them. */
+  readonly effects: readonly Effect[];
+  /** Records by table: brought back, changed back, deleted again. */
+  readonly records: readonly { readonly table: string; readonly label: string; readonly back: number; readonly changed: number; readonly deleted: number }[];
+  /** Later changes that stand in the way. */
+  readonly standing: readonly Standing[];
+  readonly possible: boolean;
+}
+
+/** Works out what taking a batch back would do; nothing is written. */
+export async function planUndo(pool: Pool, seat: Seat, id: number): Promise<UndoPlan> {
+  requireRole(seat.role, 'editor');
+  return inTransaction(pool, 'set transaction read only', async (client) => {
+    const [batch] = await catalogueOn(client)
+      .select()
+      .from(batches)
+      .where(and(eq(batches.id, id), eq(batches.workspace, seat.workspace.id)));
+    if (!batch) throw notHere('batch');
+    const standing = batch.undoneBy === null ? await laterThan(client, seat, batch) : [];
+    const effects = batch.inverse ? await effectsOf(client, seat, batch.inverse) : [];
+    const { rows } = await client.query<{ table: string; kind: string; n: number }>(
+      `select table_id as table, kind, sum(last_id - first_id + 1)::int as n from loom.history where batch = $1 group by 1, 2`,
+      [id],
+    );
+    const count = (table: string, kind: string) => rows.find((row) => row.table === table && row.kind === kind)?.n ?? 0;
+    const records = [...new Set(rows.map(({ table }) => table))].flatMap((table) => {
+      const known = findTable(seat.workspace.model, table);
+      const counts = { back: count(table, 'deleted'), changed: count(table, 'changed'), deleted: count(table, 'made') };
+      return known ? [{ table: known.key, label: known.label, ...counts }] : [];
+    });
+    const possible = batch.undoneBy === null && standing.length === 0 && effects.every(({ breaks }) => breaks.length === 0);
+    return { batch: id, title: batch.title, effects, records, standing, possible };
+  });
 }
 
 /** Whether changes only add words to a list that people may add to. */

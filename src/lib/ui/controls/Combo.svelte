@@ -4,6 +4,20 @@
     readonly value: unknown;
     /** Said beside the label, to tell candidates apart. */
     readonly about?: string;
+    /** It makes something, so it is never taken unless a person goes to it. */
+    readonly makes?: true;
+  }
+
+  /**
+   * The choice that a text means: the one called just so, else the first that begins with it, else the first that has it. What
+   * was found as it is merely alike is offered, but meant by nobody.
+   */
+  export function meantChoice(found: readonly Choice[], text: string): Choice | undefined {
+    const wanted = text.trim().toLowerCase();
+    const there = found.filter(({ makes }) => !makes).map((choice) => ({ choice, label: choice.label.toLowerCase() }));
+    const meant =
+      there.find(({ label }) => label === wanted) ?? there.find(({ label }) => label.startsWith(wanted)) ?? there.find(({ label }) => label.includes(wanted));
+    return meant?.choice;
   }
 </script>
 
@@ -26,7 +40,8 @@
     begun?: boolean;
     choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[];
     label: string;
-    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent) => void;
+    /** `later`: what the text means is still being looked up, and comes then. */
+    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent, later?: Promise<Choice | undefined>) => void;
     oncancel?: () => void;
     autofocus?: boolean;
     /** It stands among other controls: its list opens once one is in it, and Tab goes on. */
@@ -40,14 +55,21 @@
   // svelte-ignore state_referenced_locally
   let touched = begun;
   let asked = 0;
+  /** The latest search that is under way. */
+  let looking: Promise<Choice | undefined> | null = null;
   // svelte-ignore state_referenced_locally
   let open = $state(!inForm);
 
-  async function look(text: string) {
-    const mine = ++asked;
+  async function search(text: string, mine: number): Promise<Choice | undefined> {
     const answer = await choices(text);
+    const meant = touched && text.trim() !== '' ? meantChoice(answer, text) : undefined;
     // Answers can overtake each other; only the latest question counts.
-    if (mine === asked) [found, at] = [answer, touched && text !== '' && answer.length > 0 ? 0 : -1];
+    if (mine === asked) [found, at, looking] = [answer, meant ? answer.indexOf(meant) : -1, null];
+    return meant;
+  }
+
+  function look(text: string) {
+    looking = search(text, ++asked);
   }
 
   function commit(choice: Choice | undefined, event?: KeyboardEvent) {
@@ -56,7 +78,7 @@
       oncommit(choice, choice.label, event);
     } else if (typed.trim() === '') oncommit(null, '', event);
     else if (!touched) oncancel?.();
-    else oncommit(null, typed, event);
+    else oncommit(null, typed, event, looking ?? undefined);
   }
 
   function key(event: KeyboardEvent) {
@@ -67,7 +89,8 @@
       const goesOn = inForm && event.key === 'Tab';
       if (!goesOn) event.preventDefault();
       event.stopPropagation();
-      if (!goesOn || typed.trim() !== '') commit(found[at], event);
+      // What is listed while another search goes on was found for another text.
+      if (!goesOn || typed.trim() !== '') commit(looking && touched ? undefined : found[at], event);
     } else if (event.key === 'Escape') {
       event.stopPropagation();
       if (inForm) open = false;
@@ -85,7 +108,7 @@
   // Once: a model that is read anew while one types must not begin the search again.
   const begin = (node: HTMLInputElement) =>
     untrack(() => {
-      if (!inForm) void look(begun ? start : '');
+      if (!inForm) look(begun ? start : '');
       if (!autofocus) return;
       node.focus();
       if (!begun) node.select();
@@ -96,9 +119,9 @@
   <input
     {@attach begin}
     bind:value={typed}
-    oninput={() => ((touched = true), void look(typed))}
+    oninput={() => ((touched = true), look(typed))}
     onkeydown={key}
-    onfocus={() => inForm && ((open = true), void look(typed))}
+    onfocus={() => inForm && ((open = true), look(typed))}
     onblur={left}
     role="combobox"
     aria-label={label}

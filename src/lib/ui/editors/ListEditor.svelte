@@ -8,6 +8,7 @@
 
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { meantChoice } from '../controls/Combo.svelte';
 
   /** Several of a list: what is chosen stands first, typing narrows, Enter takes and gives back, Ctrl+Enter is done. */
   const {
@@ -35,19 +36,32 @@
   let found = $state.raw<readonly ListChoice[]>([]);
   let at = $state(0);
   let done = false;
-  const isChosen = (choice: ListChoice) => chosen.some(({ label: one }) => one === choice.label);
+  /** The text that `found` was found for. */
+  let foundFor = $state('');
+  let missed = $state('');
+  // By what it is: two may be called the same.
+  const same = (a: ListChoice, b: ListChoice) => JSON.stringify(a.value) === JSON.stringify(b.value);
+  const isChosen = (choice: ListChoice) => chosen.some((one) => same(one, choice));
   const shown = $derived([...found.slice(0, most)]);
 
   async function look(text: string) {
     const answer = await choices(text);
-    if (text === typed) [found, at] = [answer, 0];
+    if (text === typed) [found, foundFor, at] = [answer, text, 0];
   }
 
   function turn(choice: ListChoice | undefined) {
     if (!choice) return;
-    chosen = isChosen(choice) ? chosen.filter(({ label: one }) => one !== choice.label) : [...chosen, choice];
+    chosen = isChosen(choice) ? chosen.filter((one) => !same(one, choice)) : [...chosen, choice];
     typed = '';
     void look('');
+  }
+
+  async function lookUp(text: string) {
+    typed = '';
+    const meant = meantChoice(await choices(text), text);
+    if (meant && !isChosen(meant)) chosen = [...chosen, meant];
+    else if (!meant) missed = text;
+    if (typed === '') void look('');
   }
 
   function finish(key?: string, back = false) {
@@ -63,7 +77,9 @@
     if (event.key === 'ArrowDown' || event.key === 'ArrowUp') at = (at + (event.key === 'ArrowDown' ? 1 : -1) + shown.length) % Math.max(1, shown.length);
     else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) finish('Enter');
     else if (event.key === 'Enter') {
-      if (shown[at]) turn(shown[at]);
+      // What is listed was found for another text: this one is looked up, while one types on.
+      if (foundFor !== typed && typed.trim()) void lookUp(typed);
+      else if (shown[at]) turn(shown[at]);
       else if (oncreate && typed.trim()) {
         const made = await oncreate(typed.trim());
         if (made) turn(made);
@@ -126,6 +142,7 @@
         <i aria-hidden="true">{isChosen(choice) ? '☑' : '☐'}</i>{choice.label}{#if choice.about}<small>{choice.about}</small>{/if}
       </div>
     {/each}
+    {#if missed}<p role="alert">Nothing is called “{missed}”{oncreate ? '; type it again and press Enter to make it' : ''}</p>{/if}
     {#if shown.length === 0 && typed}<p>{oncreate ? `Enter adds “${typed}”` : 'Nothing is called that'}</p>{/if}
     {#if found.length > most}<p>The first {most} are shown; type to narrow.</p>{/if}
     <p class="hint">Enter takes · Tab is done</p>

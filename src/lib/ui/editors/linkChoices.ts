@@ -6,6 +6,7 @@ export interface LinkChoice {
   readonly label: string;
   readonly about?: string;
   readonly value: { readonly id: number; readonly title: string } | { readonly make: string };
+  readonly makes?: true;
 }
 
 export interface LinkPlace {
@@ -37,7 +38,7 @@ export async function linkChoices({ workspace, model, table, field, record, draf
   const target = linkedTable(model, field)?.table;
   const exact = found.some(({ label }) => label.toLowerCase() === typed.trim().toLowerCase());
   return typed.trim() !== '' && !exact && mayMake && target && titleKey(model, target)
-    ? [...found, { label: `Make “${typed.trim()}” in ${target.label}`, value: { make: typed.trim() } }]
+    ? [...found, { label: `Make “${typed.trim()}” in ${target.label}`, value: { make: typed.trim() }, makes: true }]
     : found;
 }
 

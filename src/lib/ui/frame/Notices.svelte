@@ -3,7 +3,13 @@
   import type { Notices } from './notices.svelte';
 
   const { notices }: { notices: Notices } = $props();
+  /** A message is never in the way of the keys one types with: it is closed by Escape, and what it offers has keys of its own. */
+  function key(event: KeyboardEvent) {
+    if (event.key === 'Escape' && !event.defaultPrevented && notices.closeLast()) event.preventDefault();
+  }
 </script>
+
+<svelte:window onkeydown={key} />
 
 <div class="notices" role="status" aria-live="polite">
   {#each notices.list as notice (notice.id)}
@@ -11,9 +17,9 @@
       <span><strong>{notice.message}</strong> {notice.mend ?? ''}</span>
       {#if notice.step}
         {@const step = notice.step}
-        <button class="step" onclick={() => (step.run(), notices.close(notice.id))}>{step.label}</button>
+        <button class="step" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => (step.run(), notices.close(notice.id))}>{step.label}</button>
       {/if}
-      <button aria-label="Close this message" onclick={() => notices.close(notice.id)}><X size={14} /></button>
+      <button aria-label="Close this message" title="Escape" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => notices.close(notice.id)}><X size={14} /></button>
     </div>
   {/each}
 </div>

@@ -27,6 +27,11 @@ export class UnsentEdits {
   /** `place` names the person and the workspace: nobody sends what somebody else typed in the same browser. */
   constructor(private readonly place: () => string) {}
 
+  /** Whose browser it is at the moment. */
+  get person(): string {
+    return this.place().split(' ')[0] ?? '';
+  }
+
   private get name(): string {
     return `inner-loom unsent ${this.place()}`;
   }

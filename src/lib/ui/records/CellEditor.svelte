@@ -1,7 +1,11 @@
 <script lang="ts">
   import type { Field, Model, Table } from '$core/model/model';
-  import { isoDate } from '$core/values/date';
+  import { linkedTable } from '$core/model/model';
+  import type { Problem } from '$core/problem';
   import { gazetteer } from '$core/values/gazetteer';
+  import { valueJson } from '$core/values/json';
+  import { readTyped, typedText } from '$core/values/typed';
+  import { parseValue, plainReading, type EnteredType } from '$core/values/value';
   import Combo, { type Choice } from '../controls/Combo.svelte';
   import ButtonsEditor from '../editors/ButtonsEditor.svelte';
   import Calendar from '../editors/Calendar.svelte';
@@ -9,7 +13,9 @@
   import { linkChoices, makeTarget, peopleChoices, type LinkPlace } from '../editors/linkChoices';
   import ListEditor, { type ListChoice } from '../editors/ListEditor.svelte';
   import StarsEditor from '../editors/StarsEditor.svelte';
+  import { Later, type Settled } from '../editors/later';
   import { useFrame } from '../frame/context';
+  import { habit } from '../values/habit';
   import { editText } from '../values/show';
 
   /** The editor that fits a field's type. Gives JSON values as the API takes them; the API says what does not fit. */
@@ -38,25 +44,35 @@
     oncancel: () => void;
   } = $props();
 
+  /** The text an editor begins with, in the person's own way of writing. */
+  function beginning(stored: unknown, { type: kind }: Field, zone: string): string {
+    const plain = ['number', 'percent', 'progress'].includes(kind.kind) || (kind.kind === 'money' && kind.currency !== null);
+    return plain && (typeof stored === 'number' || typeof stored === 'string') ? typedText(String(stored), kind as EnteredType, habit()) : editText(stored, kind, zone);
+  }
+
   const frame = useFrame();
   const type = $derived(field.type);
   const place = $derived<LinkPlace>({ workspace, model, table, field, record, draft, mayMake: true });
   const zone = frame.workspace.zone;
   const today = new Date().toISOString().slice(0, 10);
   // svelte-ignore state_referenced_locally
-  let typed = $state(start ?? editText(value, field.type, zone));
+  const begun = beginning(value, field, zone);
+  // svelte-ignore state_referenced_locally
+  let typed = $state(start ?? begun);
+  /** Why what was typed is no value; it stays to be corrected. */
+  let problem = $state.raw<Problem | null>(null);
   let calendar = $state<ReturnType<typeof Calendar> | null>(null);
   let done = false;
   const dayTyped = $derived.by(() => {
-    const [, y, m, d] = /^(\d{4})-(\d{1,2})-(\d{1,2})/.exec(typed) ?? [];
-    return y ? isoDate(Number(y), Number(m), Number(d)) : null;
+    const day = readTyped(typed.replace(/[ T]\d{1,2}:\d{2}.*$/, ''), { kind: 'date' }, habit());
+    return day.ok && day.value !== null ? String(day.value) : null;
   });
 
-  /** What was typed as the API takes it: a share without its sign is meant in hundredths, as it is shown. */
-  function written(): string | null {
-    const text = typed.trim();
-    if (text === '') return null;
-    return (type.kind === 'percent' || type.kind === 'progress') && !text.endsWith('%') ? `${text} %` : typed;
+  /** What was typed as the value that it is for the field, read as files and pasted cells are. */
+  function read(): Settled {
+    const entered = type as EnteredType;
+    const found = readTyped(typed, entered, habit(), { zone });
+    return found.ok ? { ok: true, value: valueJson(entered, found.value) } : found;
   }
 
   function finish(event: KeyboardEvent) {
@@ -76,16 +92,20 @@
     } else if ((event.key === 'Enter' && !(type.kind === 'longText' && !event.ctrlKey)) || event.key === 'Tab') {
       event.preventDefault();
       event.stopPropagation();
+      const found = read();
+      if (!found.ok) return void (problem = found.problem);
       done = true;
-      oncommit(written(), event.key, event.shiftKey);
+      oncommit(found.value, event.key, event.shiftKey);
     } else if (type.kind === 'longText') event.stopPropagation();
   }
 
-  /** Leaving the cell by the pointer keeps what was typed, as Enter does. */
+  /** Leaving the cell by the pointer keeps what was typed, as Enter does; what is no value is kept beside, with its reason. */
   function left() {
-    if (!done && typed !== editText(value, type, zone)) oncommit(written());
-    else if (!done) oncancel();
+    if (done) return;
     done = true;
+    if (typed === begun) return oncancel();
+    const found = read();
+    oncommit(found.ok ? found.value : Later.refused(typed, found.problem));
   }
 
   function pick(day: string, close = true) {
@@ -99,10 +119,12 @@
 
   async function choices(text: string): Promise<readonly Choice[]> {
     switch (type.kind) {
-      case 'option':
-        return type.options
-          .filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase()))
-          .map(({ label }) => ({ label, value: label }));
+      case 'option': {
+        const there = type.options.filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase())).map(({ label }) => ({ label, value: label }));
+        const isNew = type.open && text.trim() !== '' && !there.some(({ label }) => label.toLowerCase() === text.trim().toLowerCase());
+        // A word that is not in an open list yet is what was typed, not the one that is nearest.
+        return isNew ? [{ label: text.trim(), value: text.trim(), about: 'new in the list' }, ...there] : there;
+      }
       case 'yesNo':
         return ['yes', 'no'].filter((word) => word.startsWith(text.toLowerCase())).map((label) => ({ label, value: label === 'yes' }));
       case 'place':
@@ -121,15 +143,34 @@
     }
   }
 
-  async function chosen(choice: Choice | null, text: string, event?: KeyboardEvent) {
+  /** What a text is for the field where nothing of the list was chosen: nothing is ever made of it. */
+  function unlisted(text: string): Settled {
+    if (text === '') return { ok: true, value: null };
+    if (type.kind === 'option' && type.open) return { ok: true, value: text };
+    if (type.kind === 'link' || type.kind === 'member') {
+      const where = type.kind === 'link' ? (linkedTable(model, field)?.table.label ?? '') : 'the Directory';
+      return { ok: false, problem: { message: `Nothing in ${where} is called “${text}”.`, mend: 'Choose one of the list, or correct it.' } };
+    }
+    const found = parseValue(text, type as EnteredType, { ...plainReading, zone });
+    return found.ok ? { ok: true, value: valueJson(type, found.value) } : found;
+  }
+
+  async function chosen(choice: Choice | null, text: string, event?: KeyboardEvent, later?: Promise<Choice | undefined>) {
     const picked = choice?.value;
     if (typeof picked === 'object' && picked !== null && 'make' in picked) {
       const made = await makeTarget(place, String(picked.make));
       // What was typed stays, to be corrected.
-      if ('problem' in made) return frame.notices.refused({ message: made.problem });
+      if ('problem' in made) return void (problem = { message: made.problem });
       return oncommit(made, event?.key, event?.shiftKey);
     }
-    oncommit(choice ? choice.value : text === '' ? null : text, event?.key, event?.shiftKey);
+    if (choice) return oncommit(choice.value, event?.key, event?.shiftKey);
+    if (later) {
+      const settled = later.then((meant): Settled => (meant ? { ok: true, value: meant.value } : unlisted(text)));
+      return oncommit(new Later(text, settled), event?.key, event?.shiftKey);
+    }
+    const found = unlisted(text);
+    if (found.ok) oncommit(found.value, event?.key, event?.shiftKey);
+    else problem = found.problem;
   }
 
   async function listed(text: string): Promise<readonly ListChoice[]> {
@@ -138,6 +179,7 @@
         .filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase()))
         .map(({ label }) => ({ label, value: label }));
     const found = await linkChoices({ ...place, mayMake: false }, text);
+    problem = null;
     return found.flatMap((one) => ('id' in one.value ? [{ label: one.label, about: one.about, value: one.value }] : []));
   }
 
@@ -149,7 +191,7 @@
   async function create(text: string): Promise<ListChoice | null> {
     if (type.kind === 'options') return type.open ? { label: text, value: text } : null;
     const made = await makeTarget(place, text);
-    if ('problem' in made) frame.notices.refused({ message: made.problem });
+    if ('problem' in made) problem = { message: made.problem };
     return 'problem' in made ? null : { label: made.title, value: made };
   }
 
@@ -185,12 +227,12 @@
   />
 {:else if ['option', 'yesNo', 'link', 'member', 'place'].includes(type.kind)}
   <Combo
-    start={start ?? editText(value, type, zone)}
+    start={start ?? begun}
     begun={start !== null}
     {choices}
     label={field.label}
     {oncancel}
-    oncommit={(choice, text, event) => void chosen(choice, text, event)}
+    oncommit={(choice, text, event, later) => void chosen(choice, text, event, later)}
   />
 {:else if type.kind === 'rating'}
   <StarsEditor value={start && /^\d$/.test(start) ? start : value} most={type.most} label={field.label} {oncommit} {oncancel} />
@@ -229,6 +271,8 @@
       placeholder={shape ?? field.placeholder}
       inputmode={decimal ? 'decimal' : undefined}
       bind:value={typed}
+      oninput={() => (problem = null)}
+      aria-invalid={problem !== null}
       onkeydown={finish}
       onblur={left}
       aria-label={field.label}
@@ -240,8 +284,23 @@
     {/if}
   </span>
 {/if}
+{#if problem}<p class="why" role="alert"><b>{problem.message}</b> {problem.mend ?? ''}</p>{/if}
 
 <style>
+  .why {
+    position: absolute;
+    top: 100%;
+    left: 0;
+    z-index: 20;
+    width: max-content;
+    max-width: 320px;
+    padding: 4px 8px;
+    line-height: 1.35;
+    white-space: normal;
+    text-align: left;
+    background: var(--madder-tint);
+    border-left: 3px solid var(--madder);
+  }
   .holder,
   .progress {
     position: relative;

@@ -17,6 +17,7 @@
   import GridHead from './GridHead.svelte';
   import { columnsInSight, rowHeights, ScrollScale, type GridColumn } from './gridGeometry';
   import GroupHead from './GroupHead.svelte';
+  import type { PendingRecord, PendingRecords } from './pendingRecords.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
   import type { ShownGroup, ShownTotals } from './totals.svelte';
@@ -44,7 +45,8 @@
     oncopy,
     onpaste,
     onfill,
-    onnew,
+    pending,
+    ontype,
     onsort,
     oncolumn,
     onmenu,
@@ -78,8 +80,10 @@
     /** Cells from the clipboard, for the range that is chosen. */
     onpaste: (range: CellRange, cells: readonly (readonly string[])[]) => void;
     onfill: (range: CellRange, how: 'down' | 'series') => void;
-    /** Makes a record; whether it was made. */
-    onnew: (values: Record<string, unknown>) => Promise<boolean>;
+    /** Records that were typed and are not saved yet; they stand behind those that are. */
+    pending: PendingRecords;
+    /** A record was typed into the last row. */
+    ontype: (values: Readonly<Record<string, unknown>>) => void;
     onsort: (key: string) => void;
     oncolumn: (change: ColumnChange) => void;
     onmenu: (column: number, opener: HTMLElement) => void;
@@ -102,11 +106,10 @@
   let top = $state(0);
   const chosen = new GridSelection();
   /** What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet to be made. */
-  let editing = $state.raw<{ line: number; column: number; start: string | null; record: ShownRecord | null } | null>(null);
+  let editing = $state.raw<{ line: number; column: number; start: string | null; record: ShownRecord | null; waits: string | null } | null>(null);
   let resizing = $state<{ column: number; width: number } | null>(null);
   /** What was typed into the last row and is no record yet. */
   let draft = $state.raw<Readonly<Record<string, unknown>>>({});
-  let making = $state(false);
   let pulling = false;
 
   const columns = $derived.by(() => {
@@ -121,7 +124,9 @@
   const beside = $derived(columns.slice(sight.first, sight.end));
   const rowHeight = $derived(rowHeights[rowLines]);
   const fresh = $derived(set.fresh.length);
-  const recordLines = $derived(layout.lines + fresh);
+  const waiting = $derived(pending.of(table.id));
+  const savedLines = $derived(layout.lines + fresh);
+  const recordLines = $derived(savedLines + waiting.length);
   // The row for typing comes with the first records: alone it would stand at the top, and go from under one's hands.
   const lineCount = $derived(recordLines + (mayEdit && set.opened ? 1 : 0));
   const room = $derived(Math.max(rowHeight, height - rowHeight - (totals ? footHeight : 0)));
@@ -142,11 +147,13 @@
   });
 
   const lineAt = (line: number) =>
-    line < layout.lines ? layout.at(line) : line < recordLines ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const) : undefined;
+    line < layout.lines ? layout.at(line) : line < savedLines ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const) : undefined;
   const recordAt = (line: number): ShownRecord | undefined => {
     const found = lineAt(line);
     return found?.kind === 'record' ? set.at(found.row) : undefined;
   };
+  /** The record in a line that is not saved yet. */
+  const waitsAt = (line: number): PendingRecord | undefined => waiting[line - savedLines];
   const isDraft = (line: number) => mayEdit && line === recordLines;
 
   /** Others on this table, by the cell they are in. */
@@ -242,7 +249,7 @@
     reveal();
     await tick();
     focus();
-    if (isDraft(was) && chosen.at.line !== was) void saveDraft(false);
+    if (isDraft(was) && !isDraft(chosen.at.line)) saveDraft(false);
     const record = recordAt(chosen.at.line);
     if (record && selected !== null) onselect(record, false);
   }
@@ -260,9 +267,10 @@
     const { line, column } = chosen.at;
     const field = columns[column]?.field;
     const record = recordAt(line) ?? null;
-    if (!mayEdit || !field || !isEntered(field) || (!record && !isDraft(line))) return;
+    const waits = waitsAt(line);
+    if (!mayEdit || !field || !isEntered(field) || (!record && !waits?.problem && !isDraft(line))) return;
     reveal();
-    editing = { line, column, start, record };
+    editing = { line, column, start, record, waits: waits?.key ?? null };
   }
 
   function commit(value: unknown, key?: string, back = false) {
@@ -271,9 +279,10 @@
     const field = at && columns[at.column]?.field;
     if (!at || !field) return;
     if (at.record) onedit(asBegun(at.record, field), field, value);
+    else if (at.waits) pending.change(at.waits, field.key, value);
     else draft = { ...draft, [field.key]: value };
     if (key === 'Tab') void step(back);
-    else if (key === 'Enter' && !at.record) void saveDraft(true);
+    else if (key === 'Enter' && isDraft(at.line)) saveDraft(true);
     else if (key === 'Enter') void go(chosen.at.line + (back ? -1 : 1), chosen.at.column);
     else if (key) void go(chosen.at.line, chosen.at.column);
   }
@@ -299,25 +308,16 @@
       ? columns.findLastIndex(({ field }, index) => index < column && isEntered(field))
       : columns.findIndex(({ field }, index) => index > column && isEntered(field));
     if (to >= 0) return go(line, to);
-    if (!back) await saveDraft(true);
+    if (!back) saveDraft(true);
   }
 
-  async function saveDraft(next: boolean) {
-    if (making || Object.keys(draft).length === 0) return;
-    const values = { ...preset, ...draft };
-    making = true;
-    const made = await onnew(values);
-    making = false;
-    if (!made) return go(recordLines, chosen.at.column);
+  /** Sends what was typed into the last row on its way; the row is free for the next one at once. */
+  function saveDraft(next: boolean) {
+    if (Object.keys(draft).length === 0) return;
+    ontype({ ...preset, ...draft });
     draft = {};
-    if (next)
-      await go(
-        recordLines,
-        Math.max(
-          0,
-          columns.findIndex(({ field }) => isEntered(field)),
-        ),
-      );
+    const first = columns.findIndex(({ field }) => isEntered(field));
+    if (next) void go(recordLines, Math.max(0, first));
   }
 
   function key(event: KeyboardEvent) {
@@ -340,9 +340,10 @@
     else if ((event.key === 'Enter' || event.key === '=') && record && field && isCalculated(field)) {
       if (field.type.kind === 'formula') ontrace(record, field);
       else onselect(record, true);
-    } else if (event.key === 'Enter' && isDraft(at.line) && Object.keys(draft).length > 0) void saveDraft(true);
+    } else if (event.key === 'Enter' && isDraft(at.line) && Object.keys(draft).length > 0) saveDraft(true);
     else if (event.key === 'Enter' || event.key === 'F2') edit(null);
     else if (event.key === ' ' && record) onselect(record, true);
+    else if (event.key === 'Delete' && event.shiftKey && waitsAt(at.line)?.problem) pending.remove(waitsAt(at.line)?.key ?? '');
     else if (event.key === 'Delete' && event.shiftKey && mayEdit) onremove(range);
     else if ((event.key === 'Delete' || event.key === 'Backspace') && isDraft(at.line) && field) draft = { ...draft, [field.key]: null };
     else if ((event.key === 'Delete' || event.key === 'Backspace') && mayEdit && at.line >= 0) onclear(range);
@@ -391,6 +392,7 @@
 {#snippet cell(line: number, column: number, shown: GridColumn, record: ShownRecord | undefined)}
   {@const { field } = shown}
   {@const unsent = record && frame.unsent.at(set.cellOf(record.id, field.key))}
+  {@const waits = waitsAt(line)}
   <GridCell
     {model}
     {table}
@@ -417,8 +419,8 @@
         {table}
         {field}
         record={edited?.id ?? null}
-        draft={edited ? {} : { ...preset, ...draft }}
-        value={edited ? edited.values[field.key] : draft[field.key]}
+        draft={edited ? {} : (waits?.values ?? { ...preset, ...draft })}
+        value={edited ? edited.values[field.key] : (waits?.values ?? draft)[field.key]}
         start={editing.start}
         oncommit={commit}
         oncancel={() => leave(line, column)}
@@ -427,6 +429,10 @@
       <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsent.value} /></span>
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
+    {:else if waits}
+      <span class="unsent" class:amiss={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.mend ?? ''}` : 'being saved'}
+        ><TypedValue {model} {field} value={waits.values[field.key]} /></span
+      >
     {:else if isDraft(line)}
       {#if field.key in draft || field.key in preset}<TypedValue {model} {field} value={draft[field.key] ?? preset[field.key]} />
       {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
@@ -476,6 +482,7 @@
         class="row"
         class:editing={editing?.line === line}
         class:draft={isDraft(line)}
+        class:amiss={waitsAt(line)?.problem}
         role="row"
         aria-rowindex={line + 2}
         style:top="{line * rowHeight - top + bar}px"
@@ -501,6 +508,13 @@
             {#each still as shown, index (shown.field.id)}{@render cell(line, index, shown, record)}{/each}
           </div>
           {#each beside as shown, index (shown.field.id)}{@render cell(line, sight.first + index, shown, record)}{/each}
+          {#if waitsAt(line)?.problem}
+            <p class="why" role="alert" style:left="{left}px">
+              <b>Not saved: {waitsAt(line)?.problem?.message}</b>
+              {waitsAt(line)?.problem?.mend ?? ''}
+              <button tabindex="-1" onclick={() => pending.remove(waitsAt(line)?.key ?? '')} title="Shift+Delete">Drop it</button>
+            </p>
+          {/if}
         {/if}
       </div>
     {/each}
@@ -585,5 +599,24 @@
   }
   .unsent {
     border-bottom: 2px dotted var(--weld);
+  }
+  .unsent.amiss {
+    border-bottom-color: var(--madder);
+  }
+  .row.amiss {
+    z-index: 3;
+  }
+  .why {
+    position: absolute;
+    top: 100%;
+    padding: 2px 10px;
+    font-size: 12px;
+    background: var(--madder-tint);
+    border-left: 3px solid var(--madder);
+    box-shadow: 0 2px 6px rgb(0 0 0 / 0.12);
+  }
+  .why button {
+    margin-left: 8px;
+    text-decoration: underline;
   }
 </style>

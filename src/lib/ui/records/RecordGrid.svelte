@@ -168,7 +168,8 @@
   oncopy={copy}
   onpaste={(range, cells) => void paste(range, cells)}
   onfill={(range, how) => void withRecords(range, (records) => work.fill(records, fieldsIn(range), how))}
-  onnew={(values) => work.make(values)}
+  pending={work.pending}
+  ontype={(values) => work.type(values)}
   {onsort}
   {oncolumn}
   {onmenu}

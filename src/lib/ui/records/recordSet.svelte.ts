@@ -70,6 +70,8 @@ export class RecordSet {
   private anchorsRead = 0;
   private anchorsTook = 0;
   private anchorsWait: ReturnType<typeof setTimeout> | undefined;
+  /** Records made here are in their places by now, as soon as the order was counted again. */
+  private counting = false;
   private readonly asked = new Set<number>();
   private wanted: readonly number[] = [0];
   private generation = 0;
@@ -234,12 +236,14 @@ export class RecordSet {
   /** Counts the rows, and learns places by which any of them can be reached. */
   private async readAnchors(): Promise<void> {
     const began = performance.now();
+    const counted = this.counting ? this.fresh : [];
     const query = this.asking({});
     const answer = await call<Anchors>('GET', this.path(`/anchors?${query}`));
     [this.anchorsRead, this.anchorsTook] = [performance.now(), performance.now() - began];
     if (!answer.ok) return void (this.problem = wordsOf(answer.problem));
     this.anchors = answer.value;
-    this.count = answer.value.count;
+    this.counting = false;
+    [this.count, this.fresh] = [answer.value.count, this.fresh.filter((record) => !counted.includes(record))];
     this.fill();
   }
 
@@ -283,10 +287,13 @@ export class RecordSet {
       this.ends.clear();
       for (const { block, page } of pages) this.keep(block, { ...page, records: page.records.map((record) => unchanged(before.get(record.id), record)) });
       this.moved = false;
-      this.fresh = [];
       if (shown.length === 0) await this.fetchBlock(0);
-      if (this.ends.get(0) === null) this.count = this.blocks.get(0)?.records.length ?? 0;
-      else this.anchorsSoon();
+      if (this.ends.get(0) === null) [this.count, this.fresh] = [this.blocks.get(0)?.records.length ?? 0, []];
+      else {
+        // They stand behind the others until these are counted anew, so that no row moves twice.
+        this.counting = true;
+        this.anchorsSoon();
+      }
     }
     this.mark([...now].flatMap(([id, record]) => differing(before.get(id), record)));
     this.fill();
@@ -357,11 +364,9 @@ export class RecordSet {
     return { method: 'PATCH', path: this.path(), body: { records: [sent], ask }, key };
   }
 
-  /** Makes a record; it is shown behind all others until the order is read anew. */
-  async make(values: Record<string, unknown>): Promise<Answer<WriteAnswer>> {
-    const answer = await this.during(() => call<WriteAnswer>('POST', this.path(), { records: [{ values }] }, true));
-    if (answer.ok) this.fresh = [...this.fresh, ...answer.value.records];
-    return answer;
+  /** Shows records that were made just now behind all others, until the order is read anew. */
+  join(records: readonly ShownRecord[]): void {
+    this.fresh = [...this.fresh, ...records];
   }
 
   /** Shows what a write answered; values other than those that were written are marked, as they followed. */

@@ -3,9 +3,11 @@ import { continued } from '$core/values/series';
 import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 import type { Notices } from '../frame/notices.svelte';
 import type { UnsentEdits } from '../frame/unsent.svelte';
+import { Later } from '../editors/later';
 import { WatchedWork } from '../structure/work.svelte';
 import { editText } from '../values/show';
 import { counted } from '../values/words';
+import { PendingRecords, type PendingRecord } from './pendingRecords.svelte';
 import type { RecordSet, ShownRecord, WriteAnswer } from './recordSet.svelte';
 
 /** Somebody else saved a record while it was edited: both values of each field, for the person to choose. */
@@ -58,6 +60,8 @@ export class RecordWork {
   pasting = $state.raw<Pasting | null>(null);
   going = $state(false);
   readonly watched: WatchedWork;
+  /** Records that were typed and are not saved yet. */
+  readonly pending: PendingRecords;
 
   constructor(
     private readonly place: () => { readonly workspace: string; readonly table: Table; readonly set: RecordSet; readonly zone: string },
@@ -65,6 +69,7 @@ export class RecordWork {
     private readonly unsent: UnsentEdits,
   ) {
     this.watched = new WatchedWork(() => this.place().workspace);
+    this.pending = new PendingRecords(`inner-loom pending ${unsent.person}`, (record, leave) => this.makeTyped(record, leave));
   }
 
   private path(rest = ''): string {
@@ -86,14 +91,22 @@ export class RecordWork {
   async undo(batch: number): Promise<void> {
     const answer = await call<{ batch: number }>('POST', workspacePath(this.place().workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return this.notices.refused(answer.problem);
-    this.notices.done('Taken back.', { label: 'Do it again', run: () => void this.undo(answer.value.batch) });
+    this.notices.done('Undone.', { label: 'Do it again', run: () => void this.undo(answer.value.batch) });
   }
 
-  /** The latest of one's own edits, wherever it was made; or again what was taken back. */
+  /** Undoes the latest of one's own edits in this table, or does again what was undone; what is elsewhere, or concerns many records, is asked about. */
   async step(which: 'undo' | 'redo'): Promise<void> {
-    const answer = await call<{ batch: number; title: string }>('POST', workspacePath(this.place().workspace, `/${which}`));
-    if (!answer.ok) return this.notices.refused(answer.problem);
-    this.notices.done(`${which === 'undo' ? 'Taken back' : 'Done again'}: ${answer.value.title}.`);
+    const { workspace, table } = this.place();
+    const answer = await call<{ batch: number; title: string }>(
+      'POST',
+      workspacePath(workspace, `/${which}`),
+      which === 'undo' ? { table: table.key, ask: true } : {},
+    );
+    if (answer.ok) return this.notices.done(`${which === 'undo' ? 'Undone' : 'Done again'}: ${answer.value.title}.`, undefined, 'step');
+    const waiting = answer.problem.undo as { batch: number; elsewhere?: readonly string[] } | undefined;
+    if (!waiting) return this.notices.refused(answer.problem);
+    const label = waiting.elsewhere ? `Undo it in ${waiting.elsewhere.join(', ')}` : 'Undo it';
+    this.notices.offer(answer.problem, { label, run: () => void this.undo(waiting.batch) });
   }
 
   async go(): Promise<void> {
@@ -109,9 +122,23 @@ export class RecordWork {
   }
 
   async edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}): Promise<void> {
-    if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
     const { set } = this.place();
     const key = crypto.randomUUID();
+    if (value instanceof Later) {
+      const settled = await value.settled;
+      if (settled.ok) return this.edit(record, field, settled.value, how);
+      // The text is kept beside the cell, with the reason, until the person corrects or drops it.
+      const words = `${field.label} of ${this.titleOf(record)}: ${value.text}`;
+      const refused: Refused = { ...settled.problem, status: 422 };
+      return this.unsent.add({
+        ...set.edit(record, { [field.key]: value.text }, { key }),
+        words,
+        cell: set.cellOf(record.id, field.key),
+        value: value.text,
+        refused,
+      });
+    }
+    if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
     const answer = await set.write(record, { [field.key]: value }, { ...how, key });
     if (!answer.ok && unreached(answer.problem)) {
       const words = `${field.label} of ${this.titleOf(record)}: ${editText(value) || 'blank'}`;
@@ -133,11 +160,23 @@ export class RecordWork {
     if (mine && kept && now && field) await this.edit(now, field, kept.values[field.key], { overwrite: true });
   }
 
-  async make(values: Record<string, unknown>): Promise<boolean> {
-    const answer = await this.place().set.make(values);
-    if (!answer.ok) this.notices.refused(answer.problem);
-    else this.done(`${this.titleOf(answer.value.records[0] ?? { id: 0, version: 0, values })} made.`, answer.value.batch);
-    return answer.ok;
+  /** Sends a record that was typed, and shows it where its table is shown. */
+  private async makeTyped({ table, path, values, key }: PendingRecord, leave: () => void): Promise<Answer<WriteAnswer>> {
+    const here = () => this.place().table.id === table;
+    const send = () => call<WriteAnswer>('POST', path, { records: [{ values }] }, key);
+    const answer = await (here() ? this.place().set.during(send) : send());
+    if (!answer.ok) return answer;
+    const { batch, records = [] } = answer.value;
+    const [record] = records;
+    leave();
+    if (here()) this.place().set.join(records);
+    this.notices.done(`${record && here() ? this.titleOf(record) : 'A record'} made.`, { label: 'Undo', run: () => void this.undo(batch) }, 'made');
+    return answer;
+  }
+
+  /** A record that was typed into the last row of a grid. */
+  type(values: Readonly<Record<string, unknown>>): void {
+    this.pending.add(this.place().table.id, this.path(), values);
   }
 
   /** Makes records as others are: what is entered in them, without what must be unique. */

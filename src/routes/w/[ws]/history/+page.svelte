@@ -1,14 +1,14 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { ownTables } from '$core/model/model';
-  import type { BatchOut } from '$server/tables/undo';
+  import type { BatchOut, UndoPlan } from '$server/tables/undo';
   import type { StructureDifference } from '$core/model/difference';
   import Button from '$ui/controls/Button.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
-  import { agoWords } from '$ui/values/words';
+  import { agoWords, counted } from '$ui/values/words';
   import { WatchedWork } from '$ui/structure/work.svelte';
   import WorkGoing from '$ui/structure/WorkGoing.svelte';
 
@@ -18,7 +18,7 @@
   const work = new WatchedWork(() => workspace);
   const most = 100;
   let batches = $state<readonly BatchOut[] | null>(null);
-  const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', form: 'form', undo: 'taken back' };
+  const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', form: 'form', undo: 'undo' };
 
   async function read() {
     const answer = await call<{ batches: BatchOut[] }>(
@@ -39,20 +39,33 @@
   async function compare(batch: BatchOut, to: BatchOut | null) {
     const answer = await call<{ difference: StructureDifference[] }>('GET', workspacePath(workspace, `/structure/${batch.id}${to ? `?to=${to.id}` : ''}`));
     if (!answer.ok) return notices.refused(answer.problem);
+    planned = null;
     compared = { title: to ? `From ${agoWords(batch.at)} to ${agoWords(to.at)}` : `Since ${agoWords(batch.at)}`, difference: answer.value.difference };
   }
   const stepBefore = (batch: BatchOut) => (batches ?? []).find(({ id, structural }) => structural && id < batch.id) ?? null;
 
-  async function undo(batch: BatchOut) {
-    const answer = await work.during(call('POST', workspacePath(workspace, `/batches/${batch.id}/undo`)));
+  /** What an undo would do, looked at before it is done. */
+  let planned = $state.raw<UndoPlan | null>(null);
+  async function plan(batch: BatchOut) {
+    const answer = await call<UndoPlan>('POST', workspacePath(workspace, `/batches/${batch.id}/undo`), { dry: true });
     if (!answer.ok) return notices.refused(answer.problem);
-    notices.done(`Taken back: ${batch.title}.`);
+    const { effects, records, possible } = answer.value;
+    const touched = records.reduce((sum, one) => sum + one.back + one.changed + one.deleted, 0);
+    // One record's edit is seen at once and as quickly done again.
+    if (possible && effects.length === 0 && touched <= 1) return undo(answer.value);
+    [planned, compared] = [answer.value, null];
+  }
+  async function undo({ batch, title }: Pick<UndoPlan, 'batch' | 'title'>) {
+    planned = null;
+    const answer = await work.during(call('POST', workspacePath(workspace, `/batches/${batch}/undo`)));
+    if (!answer.ok) return notices.refused(answer.problem);
+    notices.done(`Undone: ${title}.`);
     await read();
   }
 </script>
 
 <svelte:head><title>History · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="History" purpose="Every edit, plan and intake as one step that can be taken back when nothing later stands on it.">
+<StagePage title="History" purpose="Every edit, plan and intake as one step that can be undone when no later change stands on it.">
   {#if work.current}<WorkGoing work={work.current} onstop={() => void work.stop()} />{/if}
   <p class="asked">
     <label
@@ -86,11 +99,11 @@
             <td class="short" title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td class="short">{batch.by}</td><td class="title"
               >{batch.title}</td
             >
-            <td class="kind">{batch.undoneBy !== null ? 'taken back' : kinds[batch.kind]}</td>
+            <td class="kind">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
             <td
               >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
-                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void undo(batch)}>Take back</Button
+                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void plan(batch)}>Undo</Button
                 >{/if}</td
             >
           </tr>
@@ -104,6 +117,41 @@
     <a href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
   </p>
 </StagePage>
+{#if planned}
+  {@const { title, effects, records, standing, possible } = planned}
+  <Inspector kind="Undo" {title} onclose={() => (planned = null)}>
+    {#if standing.length > 0}
+      <p class="refused"><b>It cannot be undone by itself:</b> {counted(standing.length, 'later change')} {standing.length === 1 ? 'stands' : 'stand'} on it.</p>
+      <ul>
+        {#each standing as one (one.batch)}<li>{one.title} <span class="soft">{one.by}, {agoWords(one.at)}</span></li>{/each}
+      </ul>
+      <p class="soft">Undo those first, the latest first.</p>
+    {/if}
+    {#each records as one (one.table)}
+      <p>
+        <b>{one.label}</b>:
+        {[
+          ...(one.back > 0 ? [`${counted(one.back, 'record')} brought back`] : []),
+          ...(one.changed > 0 ? [`${counted(one.changed, 'record')} changed back`] : []),
+          ...(one.deleted > 0 ? [`${counted(one.deleted, 'record')} deleted`] : []),
+        ].join(', ')}
+      </p>
+    {/each}
+    {#if effects.length > 0}
+      <h3>Structure</h3>
+      {#each effects as effect, index (index)}
+        <p>
+          {effect.change}{#each effect.counts as { what, count }, at (at)}<br /><span class="soft">{count.toLocaleString()} {what}</span>{/each}
+        </p>
+        {#each effect.breaks as broken, at (at)}<p class="refused"><b>{broken.message}</b> {broken.mend ?? ''}</p>{/each}
+      {/each}
+    {/if}
+    <p class="steps">
+      {#if possible}<Button kind="main" onclick={() => planned && void undo(planned)}>Undo this</Button>{/if}
+      <Button kind="quiet" onclick={() => (planned = null)}>{possible ? 'Cancel' : 'Close'}</Button>
+    </p>
+  </Inspector>
+{/if}
 {#if compared}
   <Inspector kind="What is different in the structure" title={compared.title} onclose={() => (compared = null)}>
     {#each compared.difference as one, index (index)}
@@ -116,6 +164,18 @@
 {/if}
 
 <style>
+  .steps {
+    display: flex;
+    gap: 8px;
+  }
+  .refused {
+    color: var(--madder);
+  }
+  .soft {
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+
   .asked {
     display: flex;
     gap: 16px;

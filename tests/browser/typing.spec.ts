@@ -1,0 +1,149 @@
+import { api, change, signIn } from './person';
+import { expect, test, type Page } from './watched';
+
+/** How many records are typed, by the pause after each key in milliseconds. */
+const paces = [
+  [0, 40],
+  [10, 200],
+  [110, 10],
+] as const;
+/** A key that no earlier try has taken. */
+const fresh = (name: string) => `${name}_${Date.now().toString(36)}`;
+
+/** A shop's items with a link, as one enters a day's list. */
+async function shop(page: Page, key: string): Promise<void> {
+  await api(page, 'POST', '/api/workspaces', { label: key, key });
+  await change(
+    page,
+    key,
+    { do: 'addTable', label: 'Shelves', fields: [{ label: 'Name', type: 'text', unique: true }] },
+    {
+      do: 'addTable',
+      label: 'Items',
+      fields: [
+        { label: 'Name', type: 'text', unique: true },
+        { label: 'Price', type: 'number', digits: 2 },
+        { label: 'Since', type: 'date' },
+        { label: 'Shelf', type: 'link', to: 'shelves' },
+      ],
+    },
+  );
+  await api(page, 'POST', `/api/workspaces/${key}/tables/shelves/records`, {
+    records: ['Left', 'Left top', 'Right', 'Window'].map((name) => ({ values: { name } })),
+  });
+}
+
+interface Item {
+  readonly values: { readonly name: string; readonly price: number; readonly since: string; readonly shelf: { readonly title: string } };
+}
+
+const items = (page: Page, key: string) =>
+  api<{ records: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then(({ records }) => records.map(({ values }) => values));
+
+const shelves = ['Left', 'Right', 'Window', 'left top'];
+const expected = (n: number) => ({
+  name: `Item ${n}`,
+  price: n / 4,
+  since: `2026-0${(n % 9) + 1}-1${n % 10}`,
+  shelf: ['Left', 'Right', 'Window', 'Left top'][n % 4],
+});
+
+test.describe('records typed one after the other', () => {
+  for (const [delay, count] of paces)
+    test(`${count} at ${delay} ms a key stand as they were typed, in their order`, async ({ browser }) => {
+      test.setTimeout(240_000);
+      const page = await signIn(browser, 'ida');
+      const key = fresh('typing');
+      await shop(page, key);
+      await page.goto(`/w/${key}/t/items`);
+      const grid = page.getByRole('grid');
+      await grid.getByText('new …').click();
+      for (let n = 1; n <= count; n++) {
+        const { name, price, since } = expected(n);
+        for (const [text, end] of [
+          [name, 'Tab'],
+          [String(price).replace('.', n % 3 === 0 ? ',' : '.'), 'Tab'],
+          [since, 'Tab'],
+          [shelves[n % 4] ?? '', 'Enter'],
+        ] as const) {
+          await page.keyboard.type(text, { delay });
+          await page.keyboard.press(end);
+          if (delay) await page.waitForTimeout(delay);
+        }
+        if (n % 20 === 0)
+          expect(await page.evaluate(() => document.activeElement?.getAttribute('role') ?? document.activeElement?.tagName), 'where the focus is').toBe(
+            'gridcell',
+          );
+      }
+      await expect.poll(async () => (await items(page, key)).length, { timeout: 60_000 }).toBe(count);
+      const stored = await items(page, key);
+      expect(stored.map(({ name, price, since, shelf }) => ({ name, price, since, shelf: shelf?.title }))).toEqual(
+        Array.from({ length: count }, (_, index) => expected(index + 1)),
+      );
+    });
+
+  test('what cannot be saved stays in its row with the reason, and the others go on', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('wrong');
+    await shop(page, key);
+    await page.goto(`/w/${key}/t/items`);
+    await page.getByRole('grid').getByText('new …').click();
+    await page.keyboard.type('One');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('One');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('Three');
+    await page.keyboard.press('Tab');
+    await page.keyboard.press('Tab');
+    await page.keyboard.press('Tab');
+    await page.keyboard.type('Nowhere');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('Four');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText(/Not saved: Name must be unique, and “One” is taken/)).toBeVisible();
+    await expect(page.getByText(/Not saved: Nothing in Shelves is called “Nowhere”/)).toBeVisible();
+    expect((await items(page, key)).map(({ name }) => name)).toEqual(['One', 'Four']);
+    // Nothing was made in the other table, and what was typed is still there after the page was read again.
+    const made = await api<{ records: unknown[] }>(page, 'GET', `/api/workspaces/${key}/tables/shelves/records?limit=50`);
+    expect(made.records).toHaveLength(4);
+    await page.reload();
+    await expect(page.getByText(/Not saved: Name must be unique/)).toBeVisible();
+    const row = page.getByRole('row').filter({ hasText: 'Not saved: Name must be unique' });
+    await row.getByRole('gridcell').first().click();
+    await page.keyboard.type('Two');
+    await page.keyboard.press('Enter');
+    await expect.poll(async () => (await items(page, key)).map(({ name }) => name)).toEqual(['One', 'Four', 'Two']);
+  });
+
+  test('a day or a number that cannot be read stays in its editor with the reason', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('days');
+    await shop(page, key);
+    await api(page, 'POST', `/api/workspaces/${key}/tables/items/records`, { records: [{ values: { name: 'Saw' } }] });
+    await page.goto(`/w/${key}/t/items`);
+    const since = page.getByRole('row').filter({ hasText: 'Saw' }).getByRole('gridcell').nth(2);
+    for (const [typed, shown] of [
+      ['31/12/2025', '2025-12-31'],
+      ['5.9.26', '2026-09-05'],
+      ['9 Aug 2026', '2026-08-09'],
+    ] as const) {
+      await since.click();
+      await page.keyboard.type(typed);
+      await page.keyboard.press('Enter');
+      await expect(since).toHaveText(shown);
+    }
+    await since.click();
+    await page.keyboard.type('soon');
+    await page.keyboard.press('Enter');
+    await expect(since.getByRole('alert')).toContainText('“soon” is no date.');
+    await expect(since.getByRole('textbox')).toHaveValue('soon');
+    await page.keyboard.press('Escape');
+    await expect(since).toHaveText('2026-08-09');
+    // Left by the pointer, it is kept beside, with its reason.
+    await since.click();
+    await page.keyboard.type('soon');
+    await page.getByRole('row').filter({ hasText: 'Saw' }).getByRole('gridcell').first().click();
+    await expect(since).toHaveText('soon');
+    await expect(page.getByText('“soon” is no date.')).toBeVisible();
+  });
+});
