@@ -43,13 +43,13 @@ async function signIn(): Promise<void> {
 async function plan(): Promise<void> {
   await page.goto(`${origin}/w/apiaries/t/hives/structure`);
   await page.getByRole('button', { name: 'Weight' }).click();
-  await page.getByText('must be filled').last().click();
+  await page.getByText('required').last().click();
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'Type', exact: true }).click();
   await page.getByLabel('Key, used in formulas').fill('build');
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: 'Put this into the blanks' }).waitFor();
+  await page.getByRole('button', { name: 'Fill the blanks with this' }).waitFor();
   await shot('plan');
 }
 
@@ -78,7 +78,7 @@ async function intake(on: Page): Promise<void> {
   await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
   await on.locator('.chart svg text').first().waitFor();
   await shot('intake');
-  await on.getByRole('button', { name: 'Throw away' }).click();
+  await on.getByRole('button', { name: 'Discard' }).click();
   await on.waitForURL(`${origin}/w/${key}/intake`);
 }
 
@@ -95,7 +95,7 @@ async function links(on: Page): Promise<void> {
     .first()
     .evaluate((node) => node.scrollTo(0, 0));
   await shot('intake-links');
-  await on.getByRole('button', { name: 'Throw away' }).click();
+  await on.getByRole('button', { name: 'Discard' }).click();
   await on.waitForURL(`${origin}/w/${key}/intake`);
   await on.goto(`${origin}/w/outreach/intake`);
   await on.getByRole('link', { name: 'swarm letters' }).click();
@@ -163,7 +163,7 @@ await page.locator('.strip').waitFor();
 await shot('weave');
 
 await page.goto(`${origin}/w/apiaries/health`);
-await page.getByRole('link', { name: 'Mend these records' }).or(page.getByText('Show these records')).first().waitFor();
+await page.getByRole('link', { name: 'Fix these records' }).or(page.getByText('Show these records')).first().waitFor();
 await shot('health');
 await page.goto(`${origin}/w/outreach/history`);
 await page.getByRole('row').nth(1).waitFor();

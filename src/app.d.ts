@@ -11,7 +11,7 @@ declare global {
     }
     interface Error {
       message: string;
-      mend?: string;
+      fix?: string;
     }
   }
 }

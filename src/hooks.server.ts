@@ -33,7 +33,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 
 export const handleError: HandleServerError = ({ error, event }) => {
   const incident = log.incident(error, { path: event.url.pathname });
-  return { message: `Something went wrong on the server (${incident}).`, mend: 'Try again in a few seconds; what was saved is safe.' };
+  return { message: `Something went wrong on the server (${incident}).`, fix: 'Try again in a few seconds; what was saved is safe.' };
 };
 
 const reads = new Set(['GET', 'HEAD', 'OPTIONS']);

@@ -52,8 +52,8 @@ function vitestCounts(file: string): Counts | null {
 function playwrightCounts(file: string): Counts | null {
   if (!existsSync(file)) return null;
   const { stats } = JSON.parse(readFileSync(file, 'utf8')) as { stats: { expected: number; unexpected: number; flaky: number; skipped: number } };
-  // Each browser test may be tried twice; what needed it is said, so that it is mended.
-  if (stats.flaky > 0) console.log(`${stats.flaky} browser tests passed at the second try only; each hides a race that wants mending.`);
+  // Each browser test may be tried twice; what needed it is said, so that it is fixed.
+  if (stats.flaky > 0) console.log(`${stats.flaky} browser tests passed at the second try only; each hides a race that wants fixing.`);
   return { passed: stats.expected + stats.flaky, failed: stats.unexpected, skipped: stats.skipped };
 }
 

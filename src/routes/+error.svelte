@@ -6,7 +6,7 @@
 <main>
   <p class="status">{page.status}</p>
   <h1>{page.error?.message ?? 'Something went wrong.'}</h1>
-  <p>{page.error?.mend ?? ''}</p>
+  <p>{page.error?.fix ?? ''}</p>
   <p><a href="/">Go to Home</a></p>
 </main>
 

@@ -30,7 +30,7 @@
 
   async function change(workspace: string, settings: Record<string, unknown>) {
     const answer = await call('PATCH', `/api/workspaces/${workspace}`, settings);
-    refused = answer.ok ? '' : [answer.problem.message, answer.problem.mend].filter(Boolean).join(' ');
+    refused = answer.ok ? '' : [answer.problem.message, answer.problem.fix].filter(Boolean).join(' ');
     await invalidate('loom:home');
   }
 
@@ -55,7 +55,7 @@
     event.preventDefault();
     const answer = await call<{ key: string }>('POST', '/api/workspaces', { label, zone: Intl.DateTimeFormat().resolvedOptions().timeZone }, true);
     if (answer.ok) await goto(`/w/${answer.value.key}`);
-    else refused = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' ');
+    else refused = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' ');
   }
 </script>
 
@@ -92,14 +92,14 @@
 
   {#if (data.recent.length > 0 || data.favourites.length > 0) && typed === ''}
     <div class="places">
-      {#each [{ name: 'Pick up again', list: data.recent }, { name: 'Kept at hand', list: data.favourites }] as { name, list } (name)}
+      {#each [{ name: 'Recent', list: data.recent }, { name: 'Favourites', list: data.favourites }] as { name, list } (name)}
         <section aria-label={name}>
           <h2>{name}</h2>
           <ul>
             {#each list as place, index (index)}
               <li style:--dye={place.dye ? `var(--dye-${place.dye})` : 'var(--line-strong)'}>
                 <a href={place.href}>{place.label}</a>
-                <span>{place.within}{name === 'Pick up again' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span>
+                <span>{place.within}{name === 'Recent' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span>
               </li>
             {:else}<li class="none">Star a table or a view to keep it here.</li>{/each}
           </ul>

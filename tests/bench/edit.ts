@@ -24,7 +24,7 @@ async function byHand(
   const old = await run(
     'update',
     `with o as (select _id, day, hive from ${key}.inspections where _id = $1 for no key update)
-     update ${key}.inspections i set day = $2, changed_at = date_trunc('second', now()), changed_by = $3, _version = _version + 1 from o where i._id = o._id returning o.day, o.hive`,
+     update ${key}.inspections i set day = $2, last_changed = date_trunc('second', now()), last_changed_by = $3, _version = _version + 1 from o where i._id = o._id returning o.day, o.hive`,
     [id, day, person],
   );
   const { day: before, hive } = old.rows[0] ?? {};

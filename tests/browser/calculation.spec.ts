@@ -31,7 +31,7 @@ async function apply(page: Page): Promise<void> {
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 
-test('a formula is written, mended, read, chosen and followed; what is amiss is found; what reaches far is asked about', async ({ browser }) => {
+test('a formula is written, fixed, read, chosen and followed; what is amiss is found; what reaches far is asked about', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   await send(page, '', { label: 'Queen line', key: 'queen_line' });
   const key = 'queen_line';
@@ -68,7 +68,7 @@ test('a formula is written, mended, read, chosen and followed; what is amiss is 
     records: [{ values: { day: '2026-05-01', kg: 12.5, frames: 5, queen: 2 } }, { values: { day: '2026-05-09', kg: 14, frames: 0, queen: 2 } }],
   });
 
-  // Written with a slip, which is mended by what stands beside it; read back; seen by labels; the same as chosen.
+  // Written with a slip, which is fixed by what stands beside it; read back; seen by labels; the same as chosen.
   await page.goto(`/w/${key}/t/queens/structure`);
   await page.getByRole('button', { name: 'Add a field' }).click();
   await page.getByLabel('Label').fill('Last weighed');

@@ -7,7 +7,7 @@ const source = (name: string) => `demo/sources/${name}`;
 const rail = (page: Page) => page.getByRole('navigation', { name: 'Workspace' });
 const sheet = (page: Page, name: string) => page.locator('.sheet').filter({ has: page.getByRole('heading', { name, exact: true }) });
 
-test('all of the team’s files become the cooperative’s fifteen linked tables; misfits are corrected and mended; the next file of a shape goes its way', async ({
+test('all of the team’s files become the cooperative’s fifteen linked tables; misfits are corrected and fixed; the next file of a shape goes its way', async ({
   browser,
 }) => {
   const page = await signIn(browser, 'ida');
@@ -30,7 +30,7 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
   // Inspections call hives by their digits alone: what a formula makes of them becomes a link.
   await sheet(page, 'inspections').getByRole('button', { name: 'hive_no' }).click();
   await expect(page.getByText('How it spreads: the 20 most frequent')).toBeVisible();
-  await page.getByText('Clean it up').click();
+  await page.getByText('Transform with a formula').click();
   await page.getByLabel('Make of it').selectOption({ label: 'put something before it' });
   await expect(page.getByRole('row', { name: '0184 H-0184' })).toBeVisible();
   await accessible(page, 'clean-up');
@@ -71,7 +71,7 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
   await page.getByRole('button', { name: 'Load 2 rows' }).click();
   await expect(page.getByRole('row', { name: /corrected → Hives 2 = 0 \+ 0 \+ 2 \+ 0 \+ 0 adds up/ })).toBeVisible();
 
-  // The rest is mended where it is set aside: one text by its record, the others by leaving them blank; and taken back.
+  // The rest is fixed where it is set aside: one text by its record, the others by leaving them blank; and undone.
   await rail(page)
     .getByRole('link', { name: /^Set aside/ })
     .click();
@@ -85,7 +85,7 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
   await accessible(page, 'set aside');
   await page.getByRole('button', { name: 'Leave all 4 blank' }).click();
   await expect(page.getByText('14 values in 1 field')).toBeVisible();
-  await page.getByRole('button', { name: 'Take it back' }).last().click();
+  await page.getByRole('button', { name: 'Undo it' }).last().click();
   await expect(page.getByText('18 values in 2 fields')).toBeVisible();
 
   // Honey: lots with their harvests inside, extractions and fillings into one table, each marked.

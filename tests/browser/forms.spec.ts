@@ -32,7 +32,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.keyboard.press('Enter');
   await expect(ida.getByLabel('Label', { exact: true })).toBeFocused();
   await ida.keyboard.type('Where is it?');
-  await ida.getByText('must be filled').click();
+  await ida.getByText('required').click();
   await piece('Words').click();
   await ida.getByRole('group', { name: 'Shown only if' }).getByRole('button', { name: 'write it instead' }).click();
   await ida.getByRole('textbox', { name: 'Shown only if, written' }).fill("size = 'basket'");
@@ -53,9 +53,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.keyboard.press('Tab');
   await ida.getByRole('button', { name: 'Settings' }).click();
   await ida.getByLabel('Thanks').fill('Somebody will come.');
-  await ida.getByLabel('A way on: its words').fill('About swarms');
+  await ida.getByLabel('Follow-up link: its text').fill('About swarms');
   await ida.getByLabel('… and its address').fill('https://alderfold.example/swarms');
-  await ida.getByLabel('What is read then').fill('The season is over.');
+  await ida.getByLabel('Message when closed').fill('The season is over.');
   await accessible(ida, 'designing a form');
   const turn = (page: Page, dark: boolean) => page.evaluate((on) => document.documentElement.classList.toggle('dark', on), dark);
   await turn(ida, true);
@@ -68,7 +68,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   const preview = ida.getByRole('region', { name: 'Preview' });
   expect((await preview.boundingBox())?.width).toBeLessThanOrEqual(390);
   await preview.getByRole('button', { name: 'Send' }).click();
-  await expect(preview.getByText('“Where is it?” must be filled.').first()).toBeVisible();
+  await expect(preview.getByText('“Where is it?” required.').first()).toBeVisible();
   await ida.getByRole('button', { name: 'Addresses (0)' }).click();
   await ida.getByLabel('Whom or what it is for').fill('The village board');
   await ida.getByRole('button', { name: 'Make the address' }).click();
@@ -92,7 +92,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   expect((await page.request.get(`${origin()}/api/workspaces`)).status()).toBe(401);
   // What is amiss stands beside its field, and one is taken there.
   await page.getByRole('button', { name: 'Send' }).tap();
-  await expect(page.getByText('“Where is it?” must be filled.')).toHaveCount(2);
+  await expect(page.getByText('“Where is it?” required.')).toHaveCount(2);
   await expect(page.getByLabel('Where is it?')).toBeFocused();
   await accessible(page, 'a form with a problem');
   await turn(page, true);
@@ -179,7 +179,7 @@ test('inside, a form makes one record after the other by keyboard, and holds the
     await page.request.get(`${origin()}/api/workspaces/apiaries/tables/inspections/records?limit=500&filter=${encodeURIComponent("hive.number = 'H-0124'")}`)
   ).json()) as { records: { values: Record<string, unknown> }[] };
   expect(records.some(({ values }) => values.stores === 0.625 && values.frames === 7)).toBe(true);
-  // One's own entries are taken back as any edit of one's own.
+  // One's own entries are undone as any edit of one's own.
   await page.goto('/w/apiaries/history');
   await expect(page.getByRole('row', { name: /Tom Orrin.*by the form “At the hive”/ }).first()).toBeVisible();
 

@@ -61,7 +61,7 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await page.getByRole('button', { name: 'Load 3 rows' }).click();
   await expect(page.getByRole('row', { name: /keepers → Keepers 3 = 1 \+ 0 \+ 1 \+ 1 \+ 0 adds up/ })).toBeVisible();
   await expect(rail.getByRole('link', { name: /^Keepers 63/ })).toBeVisible();
-  await page.getByRole('button', { name: 'Take the load back' }).click();
+  await page.getByRole('button', { name: 'Undo the load' }).click();
   await expect(rail.getByRole('link', { name: /^Keepers 62/ })).toBeVisible();
 
   // A range out of a spreadsheet, by keyboard alone.

@@ -54,7 +54,11 @@ export async function drag(from: Locator, to: Locator, place = { x: 30, y: 30 })
 export async function api<T>(page: Page, method: string, path: string, body?: unknown): Promise<T> {
   const answer = await page.evaluate(
     async ([how, where, what]) => {
-      const response = await fetch(where, { method: how, headers: { 'content-type': 'application/json' }, body: what === undefined ? undefined : JSON.stringify(what) });
+      const response = await fetch(where, {
+        method: how,
+        headers: { 'content-type': 'application/json' },
+        body: what === undefined ? undefined : JSON.stringify(what),
+      });
       return { status: response.status, json: (await response.json()) as unknown };
     },
     [method, path, body] as const,

@@ -66,19 +66,19 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   await expect(page.getByText('5 cells filled.')).toBeVisible();
   expect((await copiedText(page)).split('\r\n')).toEqual(Array.from({ length: 6 }, () => 'visit 1'));
 
-  // Each step is taken back, also after a reload, and done again.
+  // Each step is undone, also after a reload, and done again.
   await page.reload();
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText('Taken back: Notes changed on 5 records in Inspections.')).toBeVisible();
+  await expect(page.getByText('Undone: Notes changed on 5 records in Inspections.')).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/Taken back: 6 cells pasted into Inspections/)).toBeVisible();
+  await expect(page.getByText(/Undone: 6 cells pasted into Inspections/)).toBeVisible();
   await page.keyboard.press('Control+y');
   await expect(page.getByText(/Done again: 6 cells pasted into Inspections/)).toBeVisible();
   await page.close();
 });
 
-test('two thousand rows are pasted: what does not fit is shown first, set aside, and all of it is taken back', async ({ browser }) => {
+test('two thousand rows are pasted: what does not fit is shown first, set aside, and all of it is undone', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   await page.goto('/w/apiaries/t/mite_counts?columns=day,hive,method,bees_sampled,mites,rate');
   await page.getByRole('gridcell').first().waitFor();
@@ -117,7 +117,7 @@ test('two thousand rows are pasted: what does not fit is shown first, set aside,
   ).toBeVisible();
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/Taken back: 10,000 cells pasted into Mite counts/)).toBeVisible();
+  await expect(page.getByText(/Undone: 10,000 cells pasted into Mite counts/)).toBeVisible();
   expect(await countOf(page, 'mite_counts')).toBe(before);
   await page.close();
 });
@@ -163,8 +163,8 @@ test('two people work in one grid: each sees the other’s edits, and a clash sh
   await expect(weight).toHaveText('21.0 kg');
   await expect(await cell(tom, 'H-0041', 'Weight')).toHaveText('21.0 kg');
   // Rows move while one writes: what is written goes to the record one began with.
-  await ida.getByRole('button', { name: 'in order of making' }).click();
-  await ida.getByLabel('Order by').selectOption({ label: 'Weight' });
+  await ida.getByRole('button', { name: 'no sorting' }).click();
+  await ida.getByLabel('Sort by').selectOption({ label: 'Weight' });
   await expect(ida.locator('.row .title').first()).toHaveText('H-0041');
   await (await cell(ida, 'H-0041', 'Since')).click();
   await ida.keyboard.type('2019-09-09');
@@ -208,11 +208,11 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await ida.goto('/w/apiaries/t/hives');
   await ida.getByRole('gridcell').first().waitFor();
   // By choosing: order, groups, a total, a hidden column, a colour.
-  await ida.getByRole('button', { name: 'in order of making' }).click();
-  await ida.getByLabel('Order by').selectOption({ label: 'Next due' });
+  await ida.getByRole('button', { name: 'no sorting' }).click();
+  await ida.getByLabel('Sort by').selectOption({ label: 'Next due' });
   await expect(ida.getByText('Not saved: order.')).toBeVisible();
-  await ida.getByRole('button', { name: 'not put together' }).click();
-  await ida.getByLabel('Put together by').selectOption({ label: 'Apiary' });
+  await ida.getByRole('button', { name: 'no grouping' }).click();
+  await ida.getByLabel('Group by').selectOption({ label: 'Apiary' });
   await expect(ida.getByRole('gridcell', { name: /Apiary.*Beck Side.*records/ })).toBeVisible();
   await ida.getByRole('button', { name: 'all fields' }).click();
   await ida.getByRole('checkbox', { name: 'Queen' }).uncheck();
@@ -226,7 +226,7 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await ida.keyboard.press('Enter');
   await expect(ida.getByText('Not saved: columns, filter, order, grouping, colours.')).toBeVisible();
   await accessible(ida, 'view in the making');
-  await ida.getByRole('button', { name: 'Save as another view' }).click();
+  await ida.getByRole('button', { name: 'Save as a new view' }).click();
   await ida.getByLabel('Name of the view').fill('Heavy by apiary');
   await ida.keyboard.press('Enter');
   await expect(ida.getByText('“Heavy by apiary” is kept.')).toBeVisible();
@@ -237,7 +237,7 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await ida.keyboard.press('Control+Shift+ArrowRight');
   await expect(ida.getByText('Not saved: columns.')).toBeVisible();
   const sent = ida.url();
-  await ida.getByRole('button', { name: 'Back to what is saved' }).click();
+  await ida.getByRole('button', { name: 'Discard changes' }).click();
   await expect(ida.getByText('Not saved:')).toHaveCount(0);
 
   const reader = await signIn(browser, 'pell');
@@ -246,7 +246,7 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await expect(reader.getByRole('button', { name: /^Save for everybody/ })).toHaveCount(0);
   await expect(reader.getByRole('gridcell', { name: /Apiary.*Beck Side.*records/ })).toBeVisible();
   await expect(reader.getByText('in order of Next due')).toBeVisible();
-  await reader.getByRole('button', { name: 'Save as another view' }).click();
+  await reader.getByRole('button', { name: 'Save as a new view' }).click();
   await reader.getByLabel('Name of the view').fill('My heavy ones');
   await reader.keyboard.press('Enter');
   await expect(reader.getByText('“My heavy ones” is kept.')).toBeVisible();
@@ -314,7 +314,7 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await page.keyboard.press('Enter');
   await expect(page.getByText('2026-05-15 made.')).toBeVisible();
   await accessible(page, 'list beside record');
-  await page.getByRole('link', { name: 'On a page of its own' }).click();
+  await page.getByRole('link', { name: 'Open full page' }).click();
   await expect(page.getByText('2 of 240')).toBeVisible();
   await expect(page.getByRole('region', { name: 'Mite counts' }).locator('.count')).not.toHaveText(counted);
   await page.getByRole('button', { name: 'Change Weight' }).click();
@@ -348,7 +348,7 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await page.keyboard.press('Enter');
   await expect(page.getByText(/ moved\.$/)).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/^Taken back: Begins, Ends changed on 1 record/)).toBeVisible();
+  await expect(page.getByText(/^Undone: Begins, Ends changed on 1 record/)).toBeVisible();
   await accessible(page, 'calendar');
   await page.close();
 });

@@ -3,7 +3,7 @@ import { accessible } from './accessible';
 import { expect, test } from './watched';
 import { cell, origin, signIn } from './person';
 
-test('two files become two linked tables that calculate, and can be taken back', async ({ browser }) => {
+test('two files become two linked tables that calculate, and can be undone', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   await expect(page.getByRole('link', { name: 'Inspections' }).first()).toBeVisible();
   await accessible(page, 'home');
@@ -25,7 +25,7 @@ test('two files become two linked tables that calculate, and can be taken back',
   // One correction: keepers are told apart by name only, so they become an option.
   await page.getByRole('button', { name: 'keeper' }).first().click();
   await page.getByLabel('Taken as').selectOption('skip');
-  await expect(page.getByText('left out')).toBeVisible();
+  await expect(page.getByText('skipped')).toBeVisible();
 
   await page.getByRole('button', { name: 'Try it' }).click();
   await expect(page.getByRole('heading', { name: /Dry run/ })).toBeVisible();
@@ -38,9 +38,9 @@ test('two files become two linked tables that calculate, and can be taken back',
   expect(misfitText.trim().split('\r\n')).toHaveLength(21);
   expect(misfitText).toContain('no record of Hives has this key');
 
-  // Taken back, nothing is left of it; loaded again, it stands.
-  await page.getByRole('button', { name: 'Take the load back' }).click();
-  await expect(page.getByText('This load was taken back')).toBeVisible();
+  // Undone, nothing is left of it; loaded again, it stands.
+  await page.getByRole('button', { name: 'Undo the load' }).click();
+  await expect(page.getByText('This load was undone')).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Hives' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Load it again' }).click();
   await page
@@ -106,10 +106,10 @@ test('an edit moves what is calculated on every open page, is undone by keyboard
   await ida.keyboard.press('Control+z');
   await expect(lastSeen).toHaveText(before);
 
-  // How it came about, by keyboard: the parts with their values, the records that went in, and on to a part's own.
+  // Explain value, by keyboard: the parts with their values, the records that went in, and on to a part's own.
   await (await cell(tom, 'H-0003', 'Next due')).click();
   await tom.keyboard.press('Enter');
-  const panel = tom.getByRole('complementary', { name: 'How it came about Next due of H-0003' });
+  const panel = tom.getByRole('complementary', { name: 'Explain value Next due of H-0003' });
   await expect(panel.getByText('last_seen + 14')).toBeVisible();
   await accessible(tom, 'trace');
   await panel.getByRole('button', { name: 'How Last seen came about' }).click();

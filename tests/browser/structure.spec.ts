@@ -10,7 +10,7 @@ async function applyPlan(page: Page, words: RegExp) {
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 
-test('a team’s tables are built by hand, filled, changed with data in them, and taken back', async ({ browser }) => {
+test('a team’s tables are built by hand, filled, changed with data in them, and undone', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   await page.getByRole('button', { name: 'New workspace' }).click();
   await page.getByLabel('Name of the workspace').fill('Seed exchange');
@@ -77,11 +77,11 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'See the plan' }).click();
   await expect(page.getByText('1 records break the rule “Share must be at most 0.2.”')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Do this change/ })).toBeDisabled();
-  await page.getByRole('button', { name: 'Let them be, hold new ones to it' }).click();
+  await page.getByRole('button', { name: 'Keep them; apply the rule from now on' }).click();
   await page.getByRole('button', { name: /^Do this change/ }).click();
   await expect(page.getByText('from now on')).toBeVisible();
 
-  // The list of options becomes a table, linked from here; History takes it back.
+  // The list of options becomes a table, linked from here; History undoes it.
   await page.getByRole('button', { name: 'Temper' }).click();
   await page.getByRole('button', { name: 'Turn the list into a table' }).click();
   await applyPlan(page, /^Do these \d+ changes/);
@@ -91,8 +91,8 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'What it changed' }).first().click();
   await expect(page.getByRole('complementary')).toContainText('Temper list');
   await accessible(page, 'history with a difference');
-  await page.getByRole('button', { name: 'Take back' }).first().click();
-  await expect(page.getByText(/^Taken back: new table Temper list/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(page.getByText(/^Undone: new table Temper list/).first()).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
 
   // A field to the bin, and out of it.
@@ -148,7 +148,7 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await page.getByRole('button', { name: 'Lay out again' }).click();
   await expect(hives).not.toHaveAttribute('transform', after ?? '');
 
-  // A table and a link, made here as one plan, and taken back.
+  // A table and a link, made here as one plan, and undone.
   await page.keyboard.press('Alt+t');
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Tools');
   await page.keyboard.press('Enter');

@@ -3,9 +3,9 @@ import { expect, test, type Page } from './watched';
 
 /** How many records are typed, by the pause after each key in milliseconds. */
 const paces = [
-  [0, 40],
+  [0, 20],
   [10, 200],
-  [110, 10],
+  [110, 5],
 ] as const;
 /** A key that no earlier try has taken. */
 const fresh = (name: string) => `${name}_${Date.now().toString(36)}`;
@@ -40,30 +40,32 @@ interface Item {
 const items = (page: Page, key: string) =>
   api<{ records: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then(({ records }) => records.map(({ values }) => values));
 
-const shelves = ['Left', 'Right', 'Window', 'left top'];
-const expected = (n: number) => ({
-  name: `Item ${n}`,
-  price: n / 4,
-  since: `2026-0${(n % 9) + 1}-1${n % 10}`,
+const shelves = ['Left', 'Rig', 'win', 'left t'];
+const expected = (n: number, days: boolean) => ({
+  name: `i${n}`,
+  price: (n % 40) / 4,
+  since: days ? `2026-0${(n % 9) + 1}-1${n % 10}` : null,
   shelf: ['Left', 'Right', 'Window', 'Left top'][n % 4],
 });
 
 test.describe('records typed one after the other', () => {
   for (const [delay, count] of paces)
-    test(`${count} at ${delay} ms a key stand as they were typed, in their order`, async ({ browser }) => {
+    test(`${count} at ${delay} ms a key stand unchanged typed, in their order`, async ({ browser }) => {
       test.setTimeout(240_000);
       const page = await signIn(browser, 'ida');
       const key = fresh('typing');
+      // Most of the time goes into the keys, so the many are short.
+      const days = count < 100;
       await shop(page, key);
       await page.goto(`/w/${key}/t/items`);
       const grid = page.getByRole('grid');
       await grid.getByText('new …').click();
       for (let n = 1; n <= count; n++) {
-        const { name, price, since } = expected(n);
+        const { name, price, since } = expected(n, days);
         for (const [text, end] of [
           [name, 'Tab'],
           [String(price).replace('.', n % 3 === 0 ? ',' : '.'), 'Tab'],
-          [since, 'Tab'],
+          [since ?? '', 'Tab'],
           [shelves[n % 4] ?? '', 'Enter'],
         ] as const) {
           await page.keyboard.type(text, { delay });
@@ -78,7 +80,7 @@ test.describe('records typed one after the other', () => {
       await expect.poll(async () => (await items(page, key)).length, { timeout: 60_000 }).toBe(count);
       const stored = await items(page, key);
       expect(stored.map(({ name, price, since, shelf }) => ({ name, price, since, shelf: shelf?.title }))).toEqual(
-        Array.from({ length: count }, (_, index) => expected(index + 1)),
+        Array.from({ length: count }, (_, index) => expected(index + 1, days)),
       );
     });
 

@@ -7,7 +7,8 @@ export type { Browser, Locator, Page } from '@playwright/test';
 const problems: string[] = [];
 
 /** The browser itself says of every refused call that it failed to load; whether that is right the test itself says. */
-const isRefusal = (message: ConsoleMessage): boolean => /^Failed to load resource: (?:the server responded with a status of 4\d\d|net::ERR_)/.test(message.text());
+const isRefusal = (message: ConsoleMessage): boolean =>
+  /^Failed to load resource: (?:the server responded with a status of 4\d\d|net::ERR_)/.test(message.text());
 
 /** Watches all pages of a context. `faults`: what a test that breaks something on purpose expects to see. */
 export function watch(context: BrowserContext): void {
@@ -29,6 +30,8 @@ function watchPage(page: Page): void {
 /** The test of all browser tests: any error in any page fails it. */
 export const test = base.extend<{ watched: undefined }>({
   watched: [
+    // Playwright takes only a pattern here, though nothing of it is needed.
+    // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
       problems.length = 0;
       await use(undefined);

@@ -156,7 +156,7 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
   await page.close();
 });
 
-test('a structure is carried to another workspace as a file: shown as a plan, applied, and taken back', async ({ browser }) => {
+test('a structure is carried to another workspace as a file: shown as a plan, applied, and undone', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   const exported = await page.request.get(`${origin()}/api/workspaces/honey/export?format=structure`);
   expect(exported.ok()).toBe(true);

@@ -95,11 +95,11 @@ test('one sees who else is here, and in which cell; records are found over a tab
 
   // Home has where one left off, and what one keeps.
   await ida.goto('/');
-  await expect(ida.getByRole('region', { name: 'Pick up again' }).locator('a[href="/w/apiaries/t/hives"]')).toBeVisible();
+  await expect(ida.getByRole('region', { name: 'Recent' }).locator('a[href="/w/apiaries/t/hives"]')).toBeVisible();
   // Other people's tables may have the name, too: hers is the one with this purpose.
   const queens = ida.getByRole('row', { name: 'Each queen and where she comes from' });
   await queens.getByRole('button', { name: 'Keep Queens at hand' }).click();
-  await expect(ida.getByRole('region', { name: 'Kept at hand' }).getByRole('link', { name: 'Queens' })).toBeVisible();
+  await expect(ida.getByRole('region', { name: 'Favourites' }).getByRole('link', { name: 'Queens' })).toBeVisible();
   await accessible(ida, 'home');
   // A workspace of one's own goes to the bin and comes back.
   await ida.request.post(`${origin()}/api/workspaces`, { data: { label: 'Passing thought' } });

@@ -162,7 +162,7 @@ describe('corrections name tables and fields by key or identity, and nothing els
   ])('%s is refused, with its place', async (_, decisions, words, at) => {
     const intake = await bring({ name: 'list.csv', bytes: ['ref,amount', 'O1,70', 'O2,80'].join('\n') });
     const problem = await refusal(decide(intake.id, decisions));
-    expect(`${problem?.message} ${problem?.mend ?? ''}`).toMatch(words);
+    expect(`${problem?.message} ${problem?.fix ?? ''}`).toMatch(words);
     expect(problem?.at).toBe(at);
   });
 });

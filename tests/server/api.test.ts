@@ -72,10 +72,10 @@ describe('changes as programs write them', () => {
       'split_from',
       'tag',
       'hives',
-      'made_at',
-      'made_by',
-      'changed_at',
-      'changed_by',
+      'created',
+      'created_by',
+      'last_changed',
+      'last_changed_by',
     ]);
     expect(tables[1]?.fields.slice(0, 7)).toMatchObject([
       { options: [{ id: 'calm' }, { id: 'wild_one', dye: 'rust' }] },

@@ -49,8 +49,8 @@ const field = (label: string, key?: string): ChangeJson => ({ do: 'addField', ta
 /** Plans a change and gives why it cannot be made: refused at once, or by what the plan says. */
 async function why(...changes: ChangeJson[]): Promise<string> {
   return home.plan(...changes).then(
-    ({ effects }) => effects.flatMap(({ breaks }) => breaks.map(({ message, mend }) => `${message} ${mend ?? ''}`)).join(' ') || 'possible',
-    (error: { message: string; problem?: { mend?: string } }) => `${error.message} ${error.problem?.mend ?? ''}`,
+    ({ effects }) => effects.flatMap(({ breaks }) => breaks.map(({ message, fix }) => `${message} ${fix ?? ''}`)).join(' ') || 'possible',
+    (error: { message: string; problem?: { fix?: string } }) => `${error.message} ${error.problem?.fix ?? ''}`,
   );
 }
 
@@ -67,7 +67,7 @@ describe('names', () => {
     ['a label of 200 characters', field(long), '120'],
     ['a reserved label', field('Order'), 'possible'],
     ['an emoji as a label', field('🐝'), 'possible'],
-    ['a name of the system', field('Plain', 'made_at'), 'made_at'],
+    ['a name of the system', field('Plain', 'created'), 'created'],
     ['a table that is called like another', { do: 'addTable', label: 'Hives', fields: [] }, 'Hives'],
   ])('%s', async (_, change, words) => {
     expect(await why(change)).toContain(words);
@@ -166,7 +166,7 @@ describe('what one may not see or do', () => {
     ['a table that is not there', { do: 'removeTable', table: 'hivs' }, 'There is no table “hivs”. Tables are'],
     ['a field that is not there', { do: 'removeField', table: 'hives', field: 'numbr' }, 'number'],
     ['a link to nowhere', { do: 'addField', table: 'hives', field: { label: 'To', type: 'link', to: 'nowhere' } }, 'nowhere'],
-    ['a field of the system', { do: 'removeField', table: 'hives', field: 'made_at' }, 'system'],
+    ['a field of the system', { do: 'removeField', table: 'hives', field: 'created' }, 'system'],
     ['a circle of calculation', { do: 'addField', table: 'hives', field: { label: 'Round', type: 'formula', formula: 'round + 1' } }, 'calculated from itself'],
     ['options on a number', { do: 'addOption', table: 'counts', field: 'mites', label: 'many' }, 'option'],
     ['a text of no length', { do: 'changeField', table: 'hives', field: 'number', set: { type: 'text', maxLength: 0 } }, 'length'],

@@ -189,7 +189,7 @@ describe('a server that is ended', () => {
 });
 
 describe('what is calculated', () => {
-  test('is kept as values from then on, and calculated again when that is taken back', async () => {
+  test('is kept as values from then on, and calculated again when that is undone', async () => {
     const batch = await home.change({ do: 'changeField', table: 'hives', field: 'last', set: { type: 'date' } });
     expect(await home.values('hives', 'last')).toEqual(['2026-05-09', null, null]);
     await home.insert('visits', { day: '2026-06-01', hive: 1 });

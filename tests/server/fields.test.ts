@@ -87,7 +87,7 @@ describe('every kind of field', () => {
       expect(blank?.values[key], key).toBeNull();
     }
     expect(String(made?.values.no)).toMatch(/^T-\d{4}-01$/);
-    expect(made?.values.made_by).toMatchObject({ name: 'Ida' });
+    expect(made?.values.created_by).toMatchObject({ name: 'Ida' });
     // The same again changes nothing; another value does, and comes back.
     const same = await home.write('things', { update: [{ id: made!.id, version: made!.version, values }] });
     expect(same.records[0]?.version).toBe(made?.version);
@@ -115,7 +115,7 @@ describe('every kind of field', () => {
     ['progress', 1.2, 'share of a whole'],
     ['pictures', [{ file: 'b'.repeat(64), name: 'a.pdf', size: 3, type: 'application/pdf' }], 'no picture'],
     ['no', 'X-1', 'has not the shape'],
-    ['made_at', '2026-05-16', 'kept by the system'],
+    ['created', '2026-05-16', 'kept by the system'],
   ])('%s refuses %j', async (key, value, message) => {
     expect(await home.refused(home.insert('things', { [key]: value }))).toContain(message);
   });
@@ -152,7 +152,7 @@ describe('every kind of field', () => {
     const tom = await makePerson(pool, 'Tomas');
     await join(pool, await home.seat(), tom, 'editor');
     const { records } = await new Place(pool, home.key, tom).write('things', { update: [{ id: plain!.id, values: { number: 8 } }] });
-    expect([records[0]?.values.made_by, records[0]?.values.changed_by]).toMatchObject([{ name: 'Ida' }, { name: 'Tomas' }]);
+    expect([records[0]?.values.created_by, records[0]?.values.last_changed_by]).toMatchObject([{ name: 'Ida' }, { name: 'Tomas' }]);
   });
 
   test('internal fields are not there for a reader', async () => {
@@ -168,7 +168,7 @@ describe('every kind of field', () => {
 });
 
 describe('lists of options', () => {
-  test('are added to while entering, renamed, merged and taken back; retired ones stay where they are', async () => {
+  test('are added to while entering, renamed, merged and undone; retired ones stay where they are', async () => {
     const home = await place('Lists');
     await home.change({
       do: 'addTable',
@@ -247,7 +247,7 @@ describe('links', () => {
     await home.insert('plants', { name: 'lime' }, { name: 'clover' }, { name: 'heather' });
   });
 
-  test('to many are written as arrays, counted through and taken back', async () => {
+  test('to many are written as arrays, counted through and undone', async () => {
     const made = await home.insert('apiaries', { name: 'Low Meadow', forage: [1, { match: { name: 'clover' } }] }, { name: 'Fell Gate', forage: [2] });
     expect(made.map(({ values }) => values.forage)).toMatchObject([[{ title: 'lime' }, { title: 'clover' }], [{ title: 'clover' }]]);
     expect(await home.values('apiaries', 'plants_there')).toEqual(['clover, lime', 'clover']);
@@ -451,7 +451,7 @@ describe('rules', () => {
     await home.undo(filled);
     expect(await home.values('hives', 'number')).toEqual(['a', 'b', 'b', null]);
     await home.change({ do: 'changeField', table: 'hives', field: 'number', set: { required: 'fromNow' } });
-    expect(await home.refused(home.insert('hives', { frames: 1 }))).toContain('must be filled');
+    expect(await home.refused(home.insert('hives', { frames: 1 }))).toContain('is required');
 
     const unique = { do: 'changeField', table: 'hives', field: 'number', set: { unique: true } } as const;
     expect((await home.plan(unique)).effects[0]).toMatchObject({ ways: ['setAside'], breaks: [{ message: 'Values stand more than once: b (2 times).' }] });

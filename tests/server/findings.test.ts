@@ -106,7 +106,7 @@ test.each([
   expect(step.note).toContain(words);
 });
 
-test('a formula that is no longer over a hierarchy has no rings; taken back, they are there again', async () => {
+test('a formula that is no longer over a hierarchy has no rings; undone, they are there again', async () => {
   const kinds = async () => {
     const seat = await home.seat();
     return (await findingsOf(pool, seat, tableAt(seat, 'hives'))).map(({ kind }) => kind);

@@ -128,9 +128,9 @@ describe('an entry from outside', () => {
     expect((await recordHistory(pool, seat, tableAt(seat, 'reports'), id, 5))[0]).toMatchObject({ by: 'somebody outside', how: 'form', kind: 'made' });
     expect(await place.values('reports', 'source')).toEqual(['the board']);
     expect(await place.values('reports', 'helpers')).toEqual([[{ id: 1, title: 'Mrs. Wintergreen' }]]);
-    const { rows } = await pool.query<{ made_by: number | null }>('select made_by from outreach.reports');
-    expect(rows).toEqual([{ made_by: null }]);
-    // It can be taken back by those who may change records.
+    const { rows } = await pool.query<{ created_by: number | null }>('select created_by from outreach.reports');
+    expect(rows).toEqual([{ created_by: null }]);
+    // It can be undone by those who may change records.
     await place.undo(latest!.id);
     expect(await countIn('reports')).toBe(0);
   });
@@ -139,7 +139,7 @@ describe('an entry from outside', () => {
     ['without what must be filled', {}, ['place']],
     ['an internal field', { place: 'x', phone: '555' }, ['phone']],
     ['a field that is hidden', { place: 'x', source: 'me' }, ['source']],
-    ['fields of the system and of nothing', { place: 'x', _id: 7, made_by: 1, nothing: 1, __proto__x: 2 }, ['_id', 'made_by', 'nothing', '__proto__x']],
+    ['fields of the system and of nothing', { place: 'x', _id: 7, created_by: 1, nothing: 1, __proto__x: 2 }, ['_id', 'created_by', 'nothing', '__proto__x']],
     ['a record that is not offered', { place: 'x', village: 2 }, ['village']],
     ['records some of which are not offered', { place: 'x', helpers: [1, 2] }, ['helpers']],
     ['a record that is none', { place: 'x', village: 999 }, ['village']],
@@ -158,7 +158,7 @@ describe('an entry from outside', () => {
     const secret = secretOf(await address());
     expect((await send(secret, { place: 'a', code: 'K-1' })).status).toBe(200);
     const again = await send(secret, { place: 'b', code: 'K-1' });
-    expect(again).toMatchObject({ status: 422, body: { detail: 'Code must be unique, and “K-1” is taken.', mend: 'Correct it, then send it again.' } });
+    expect(again).toMatchObject({ status: 422, body: { detail: 'Code must be unique, and “K-1” is taken.', fix: 'Correct it, then send it again.' } });
   });
 
   test.each<[string, string, Record<string, string>, number]>([
@@ -377,7 +377,7 @@ describe('inside', () => {
     expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { place: 'late' }, record: record.id, version: record.version }))).toMatch(
       /Somebody else/,
     );
-    expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { place: '' }, record: record.id }))).toMatch(/must be filled/);
+    expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { place: '' }, record: record.id }))).toMatch(/is required/);
     expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { village: 2 }, record: record.id }))).toMatch(/cannot be chosen/);
     expect((await readHistory(pool, seat, { table }, 1))[0]).toMatchObject({
       by: 'Tom',

@@ -83,7 +83,7 @@ describe('Health', () => {
     return (await findingsOf(pool, seat, tableAt(seat, table))).map(({ kind, field, count }) => [kind, field, count]);
   };
 
-  test('finds what is amiss with what stands in a table, and no longer once it is mended', async () => {
+  test('finds what is amiss with what stands in a table, and no longer once it is fixed', async () => {
     expect(await kinds('hives')).toEqual([]);
     const apiaries = ['Low Meadow', 'Fell Gate', 'Mill Race', 'Beck Side', 'Long Acre', 'Chapel Field'];
     await place.insert('apiaries', ...apiaries.map((name) => ({ name })));
@@ -145,7 +145,7 @@ test('the history of a workspace is asked for by table and by person', async () 
 });
 
 describe('the history of a record', () => {
-  test('says each field from what to what, by today’s titles, and what was taken back since', async () => {
+  test('says each field from what to what, by today’s titles, and what was undone since', async () => {
     await place.change({ do: 'addField', table: 'hives', field: { label: 'Stands in', type: 'link', to: 'apiaries' } });
     const [hive] = await place.insert('hives', { number: 'H-900', stands_in: 1, weight: 4 });
     const edit = await place.write('hives', { update: [{ id: hive!.id, values: { stands_in: 2, state: 'weak', weight: 5 } }] });

@@ -11,7 +11,7 @@ import { makeSources } from '../../demo/sources';
 
 const { newSeat, again, until, bring, load, stored, place } = intaking('intake');
 
-test('the demo’s files are read, linked, tried, loaded, taken back, loaded again, and add up', async () => {
+test('the demo’s files are read, linked, tried, loaded, undone, loaded again, and add up', async () => {
   await newSeat();
   const intake = await bring(...makeSources().slice(0, 2));
   expect(intake.problem).toBeNull();
@@ -43,7 +43,7 @@ test('the demo’s files are read, linked, tried, loaded, taken back, loaded aga
   expect((await again()).workspace.model.tables).toEqual([]);
   expect((await place.pool.query('select 1 from loom.set_aside')).rowCount).toBe(0);
   const second = await load(intake.id);
-  // Taken back from History, and that taken back, too: the intake says what stands.
+  // Undone from History, and that undone, too: the intake says what stands.
   const { batch: undo } = await undoBatch(place.pool, await again(), second.batch ?? 0);
   expect((await readIntake(place.pool, place.seat, intake.id)).state).toBe('undone');
   await undoBatch(place.pool, await again(), undo);
@@ -76,7 +76,7 @@ function flatSheet(rows: number): string {
   return `day;keeper_code;keeper;village;apiary_name;apiary_owner;frames;weight\n${Array.from({ length: rows }, (_, i) => line(i)).join('\n')}\n`;
 }
 
-test('a flat sheet is taken apart into linked tables, adds up, and comes back whole when taken back', async () => {
+test('a flat sheet is taken apart into linked tables, adds up, and comes back whole when undone', async () => {
   await newSeat();
   const intake = await bring({ name: 'visits.csv', bytes: flatSheet(600) });
   expect(intake.problem).toBeNull();
@@ -363,11 +363,11 @@ describe('into tables that stand', () => {
       `select no, type, kg::text, since::text from "${place.seat.workspace.key}".hives order by no`,
     );
     expect(labels.rows.map(({ no, type, kg, since }) => [no, type, kg, since])).toEqual(rows);
-    // Taken back, every record is as it was; taken back again, it is as it was loaded.
+    // Undone, every record is as it was; undone again, it is as it was loaded.
     const intake = await readIntake(place.pool, place.seat, id);
     const { batch } = await undoBatch(place.pool, await again(), intake.batch ?? 0);
     const plain = (all: Record<string, unknown>[]) =>
-      all.map((row) => Object.fromEntries(Object.entries(row).filter(([key]) => ![`_version`, `changed_at`].includes(key))));
+      all.map((row) => Object.fromEntries(Object.entries(row).filter(([key]) => ![`_version`, `last_changed`].includes(key))));
     expect(plain(await stored('hives', '*'))).toEqual(plain(outcome.before));
     await undoBatch(place.pool, await again(), batch);
     expect((await place.pool.query(`select no from "${place.seat.workspace.key}".hives`)).rowCount).toBe(rows.length);
@@ -439,7 +439,7 @@ describe('into tables that stand', () => {
       { keeper_code: 'K-001', apiary_name: 'apiary 0', n: 24 },
       { keeper_code: 'K-099', apiary_name: 'apiary 1', n: 2 },
     ]);
-    // All of it is taken back, what stood stays.
+    // All of it is undone, what stood stays.
     await undoLoad(place.pool, place.seat, intake.id);
     expect((await again()).workspace.model.tables.map(({ label }) => label)).toEqual(['Visits', 'Keepers', 'Apiaries']);
     expect((await stored('keepers', '_id')).length).toBe(13);

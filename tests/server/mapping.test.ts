@@ -5,7 +5,7 @@ import { correctIntake, splitByHand } from '$server/intake/intakes';
 import { dryRun, misfitRows, undoLoad } from '$server/intake/loading';
 import { distributionOf } from '$server/intake/stagedRows';
 import { nearTargets } from '$server/intake/nearTargets';
-import { mendSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
+import { fixSetAside, setAsideGroups, setAsideTexts } from '$server/tables/setAside';
 import { undoBatch } from '$server/tables/undo';
 import { newId } from '$core/model/identity';
 import { changeNow } from './changes';
@@ -35,7 +35,7 @@ describe('several sheets become one table', () => {
     },
   };
 
-  test('lined up by name and by hand, each marked, with a sign turned by a formula; taken back whole', async () => {
+  test('lined up by name and by hand, each marked, with a sign turned by a formula; undone whole', async () => {
     await newSeat();
     const { id } = await bring(extractions, fillings);
     const settled = await correct(id, joined);
@@ -102,7 +102,7 @@ describe('formulas over the rows of a sheet', () => {
     const loaded = await load(id);
     expect(loaded.problem).toBeNull();
     expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 2, added: 2, setAside: 0 });
-    // Taken back, the column is what it was.
+    // Undone, the column is what it was.
     await undoLoad(place.pool, place.seat, id);
     await again();
     const { sheets: before } = await correct(id, {});
@@ -374,7 +374,7 @@ describe('a link whose target is missing', () => {
     expect(filled.receipt?.sheets[0]).toMatchObject({ read: 2, added: 1, changed: 1, setAside: 0, refused: 0 });
     expect(await setAsideGroups(place.pool, place.seat)).toEqual([]);
     expect(await stored('visits', 'frames::int')).toHaveLength(11);
-    // Taken back, the gap is there again, and so is what was set aside.
+    // Undone, the gap is there again, and so is what was set aside.
     await undoLoad(place.pool, place.seat, again.id);
     expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
   });
@@ -421,37 +421,37 @@ describe('what was set aside', () => {
     });
   });
 
-  test('is replaced, read another way, made over, pointed at a record, or left; each taken back', async () => {
+  test('is replaced, read another way, made over, pointed at a record, or left; each undone', async () => {
     await withMisfits();
     const { pool } = place;
-    const replaced = await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: '4' });
-    expect(replaced).toMatchObject({ mended: 2, left: 0 });
+    const replaced = await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: '4' });
+    expect(replaced).toMatchObject({ fixed: 2, left: 0 });
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 2]]));
     expect((await stored('visits', 'frames::int'))[4]).toEqual({ frames: 4 });
     await undoBatch(pool, place.seat, replaced.batch ?? 0);
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 4]]));
 
-    expect(await mendSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }, true)).toMatchObject({
+    expect(await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }, true)).toMatchObject({
       batch: null,
-      mended: 3,
+      fixed: 3,
     });
-    expect(await mendSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } })).toMatchObject({
-      mended: 3,
+    expect(await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } })).toMatchObject({
+      fixed: 3,
       left: 0,
     });
     expect((await stored('visits', 'day::text as day'))[3]).toEqual({ day: '2025-12-31' });
 
-    expect(await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'formula', formula: "replace(value, ' or so', '')" })).toMatchObject({
-      mended: 2,
+    expect(await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'formula', formula: "replace(value, ' or so', '')" })).toMatchObject({
+      fixed: 2,
       left: 2,
     });
-    expect(await mendSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 })).toMatchObject({ mended: 3 });
+    expect(await fixSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 })).toMatchObject({ fixed: 3 });
     expect((await stored('visits', 'hive')).slice(-3)).toEqual([{ hive: 12 }, { hive: 12 }, { hive: 12 }]);
-    const left = await mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'leave', text: 'four' });
+    const left = await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'leave', text: 'four' });
     expect(await groups()).toEqual([]);
     await undoBatch(pool, place.seat, left.batch ?? 0);
     expect(await groups()).toEqual([['frames', 2]]);
-    expect(await refusalOf(mendSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }))).toMatch(/number/);
+    expect(await refusalOf(fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }))).toMatch(/number/);
   });
 });
 

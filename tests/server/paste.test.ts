@@ -97,7 +97,7 @@ describe('pasted cells', () => {
     expect(await place.values('hives', 'weight')).toEqual(before);
   });
 
-  test('set aside keep their text and reason; taken back they were never there', async () => {
+  test('set aside keep their text and reason; undone they were never there', async () => {
     const open = async () => (await pool.query<{ text: string }>('select text from loom.open_set_aside order by text')).rows.map((row) => row.text);
     const { batch, records } = await written(
       cells(
@@ -141,7 +141,7 @@ describe('pasted cells', () => {
     expect(await batches()).toBe(before);
   });
 
-  test('go in by the hundred thousand, and are taken back as one', async () => {
+  test('go in by the hundred thousand, and are undone as one', async () => {
     const rows = Array.from({ length: 25_000 }, (_, row): [null, ...string[]] => [
       null,
       `P-${row}`,
@@ -185,7 +185,7 @@ describe('pasted cells', () => {
 });
 
 describe('own steps', () => {
-  test('are taken back and done again one by one, and past a reload', async () => {
+  test('are undone and done again one by one, and past a reload', async () => {
     const weights = () => place.values('hives', 'weight');
     const set = (value: number) => place.write('hives', { update: [{ id: 3, values: { weight: value } }] });
     for (const value of [1, 2, 3]) await set(value);

@@ -42,13 +42,13 @@ export class Place {
       )
     ).map(({ values }) => values[key]);
   }
-  /** Refused with this in its message or its mend. */
+  /** Refused with this in its message or its fix. */
   async refused(work: Promise<unknown>): Promise<string> {
     const error = await work.then(
       () => null,
       (reason: Refusal) => reason,
     );
-    return error ? `${error.message} ${error.problem?.mend ?? ''}` : 'nothing was refused';
+    return error ? `${error.message} ${error.problem?.fix ?? ''}` : 'nothing was refused';
   }
 }
 

@@ -2,7 +2,7 @@ import { eq, sql } from 'drizzle-orm';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { workspaces } from '$server/database/catalogue';
 import { catalogueOn } from '$server/database/pool';
-import { mendStructure } from '$server/health/mendStructure';
+import { repairStructure } from '$server/health/repairStructure';
 import { structureDefects } from '$server/health/storedStructure';
 import { dryRun } from '$server/intake/loading';
 import { paste } from '$server/tables/paste';
@@ -114,7 +114,7 @@ describe('numbering goes on behind what stands', () => {
 });
 
 describe('a damaged workspace', () => {
-  test('is found, and mended from its history', async () => {
+  test('is found, and fixed from its history', async () => {
     await home.change({ do: 'addTable', label: 'Visits', fields: [text('Day'), { label: 'Hive', type: 'link', to: 'hives' }] });
     const sound = await stored();
     // As an earlier version wrote it: a table of a dry run, and without the field that was added last.
@@ -134,7 +134,7 @@ describe('a damaged workspace', () => {
     const words = (await structureDefects(place.pool, await home.seat().then(({ workspace }) => workspace))).map(({ words: one }) => one).join('; ');
     expect(words).toMatch(/the table .*\.dry does not stand/);
     expect(words).toMatch(/the column note stands in the database/);
-    const { by, left } = await mendStructure(place.pool, home.key);
+    const { by, left } = await repairStructure(place.pool, home.key);
     expect({ by, left }).toEqual({ by: 'history', left: [] });
     damaged.delete(home.key);
     expect((await stored()).model).toEqual(sound.model);
@@ -144,16 +144,16 @@ describe('a damaged workspace', () => {
   test('whose history does not give what stands is cut to what does', async () => {
     damaged.add(home.key);
     await place.pool.query(`alter table ${home.key}.hives drop column note`);
-    expect((await mendStructure(place.pool, home.key)).by).toBe('what stands');
+    expect((await repairStructure(place.pool, home.key)).by).toBe('what stands');
     damaged.delete(home.key);
     await home.insert('hives', { number: 'A' });
   });
 
-  test('that cannot be mended is left as it is, with what is amiss', async () => {
+  test('that cannot be fixed is left as it is, with what is amiss', async () => {
     const before = await stored();
     damaged.add(home.key);
     await place.pool.query(`alter table ${home.key}.hives alter column number type integer using 1`);
-    const { by, left } = await mendStructure(place.pool, home.key);
+    const { by, left } = await repairStructure(place.pool, home.key);
     expect(by).toBeNull();
     expect(left.map(({ words }) => words)).toEqual(['the column of Number is not of the type text']);
     expect((await stored()).version).toBe(before.version);

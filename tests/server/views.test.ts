@@ -315,7 +315,7 @@ describe('views', () => {
     expect(await names(tom)).toContain('Draft');
   });
 
-  test('who may change views takes back nothing else of the structure', async () => {
+  test('who may change views undoes nothing else of the structure', async () => {
     const batch = await place.change({ do: 'addTable', label: 'Passing', fields: [text('Name')] });
     await pool.query('update loom.batches set changes = null where id = $1', [batch]);
     const editor = await as(tom);
@@ -323,7 +323,7 @@ describe('views', () => {
     await place.undo(batch);
   });
 
-  test('a shared one changed is a batch that its maker takes back', async () => {
+  test('a shared one changed is a batch that its maker undoes', async () => {
     const editor = await as(tom);
     const ours = await viewNamed(pool, editor.seat, editor.table, 'Ours');
     await saveView(pool, editor.seat, editor.table, { ...ours, frozen: 3 }, { personal: false });

@@ -1,11 +1,11 @@
 /** Where a problem stands: a JSON pointer into what was sent, or a range of characters in a formula. */
 export type Place = string | { readonly from: number; readonly to: number };
 
-/** Something a person can cause and mend. Faults of the program are exceptions instead. */
+/** Something a person can cause and fix. Faults of the program are exceptions instead. */
 export interface Problem {
   readonly message: string;
   /** What to do about it, in one sentence. */
-  readonly mend?: string;
+  readonly fix?: string;
   readonly at?: Place;
   /** What could stand at the place instead, the nearest first. */
   readonly instead?: readonly string[];
@@ -17,7 +17,7 @@ export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 
-export const bad = (message: string, mend?: string, at?: Place, path?: readonly string[]): { ok: false; problem: Problem } => ({
+export const bad = (message: string, fix?: string, at?: Place, path?: readonly string[]): { ok: false; problem: Problem } => ({
   ok: false,
-  problem: { message, ...(mend === undefined ? {} : { mend }), ...(at === undefined ? {} : { at }), ...(path === undefined ? {} : { path }) },
+  problem: { message, ...(fix === undefined ? {} : { fix }), ...(at === undefined ? {} : { at }), ...(path === undefined ? {} : { path }) },
 });

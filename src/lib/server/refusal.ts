@@ -4,7 +4,7 @@ import type { Problem } from '$core/problem';
 export type RefusalStatus = 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429 | 503;
 
 /**
- * Ends a request with something the person can mend. Thrown, so that the transaction around it is rolled back; the
+ * Ends a request with something the person can fix. Thrown, so that the transaction around it is rolled back; the
  * edge turns it into an answer.
  */
 export class Refusal extends Error {
@@ -18,8 +18,8 @@ export class Refusal extends Error {
   }
 }
 
-export const refuse = (status: RefusalStatus, message: string, mend?: string, at?: Problem['at']): Refusal =>
-  new Refusal(status, { message, ...(mend ? { mend } : {}), ...(at === undefined ? {} : { at }) });
+export const refuse = (status: RefusalStatus, message: string, fix?: string, at?: Problem['at']): Refusal =>
+  new Refusal(status, { message, ...(fix ? { fix } : {}), ...(at === undefined ? {} : { at }) });
 
 /** One answer for what is not there and what is not theirs, so that nothing can be learnt from it. */
 export const notHere = (what: string): Refusal => refuse(404, `There is no such ${what} here.`, 'Go back to Home and choose from the list.');

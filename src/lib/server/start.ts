@@ -1,4 +1,4 @@
-import { allStructureDefects } from './health/mendStructure';
+import { allStructureDefects } from './health/repairStructure';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
 import { log } from './http/log';
@@ -33,7 +33,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
 async function reportDefects(pool: Pool): Promise<void> {
   try {
     for (const { workspace, defects } of await allStructureDefects(pool))
-      log.warn('the structure differs from the tables that stand; ./loom mend says and mends it', { workspace, defects });
+      log.warn('the structure differs from the tables that stand; ./loom repair says and fixes it', { workspace, defects });
   } catch (error) {
     log.incident(error);
   }

@@ -30,7 +30,7 @@ export async function call<T>(method: string, path: string, body?: unknown, once
     const { detail = 'The server gave no answer that can be read.', ...rest } = (answer ?? {}) as Record<string, unknown>;
     return { ok: false, problem: { ...rest, message: String(detail), status: response.status } };
   } catch {
-    return { ok: false, problem: { status: 0, message: 'The server cannot be reached; this is not saved yet.', mend: 'Check the connection and try again.' } };
+    return { ok: false, problem: { status: 0, message: 'The server cannot be reached; this is not saved yet.', fix: 'Check the connection and try again.' } };
   }
 }
 

@@ -17,7 +17,7 @@ export const actions: Actions = {
     try {
       secret = await signIn(locals.pool, email, String(form.get('password') ?? ''));
     } catch (error) {
-      if (error instanceof Refusal) return fail(error.status, { email, message: error.problem.message, mend: error.problem.mend });
+      if (error instanceof Refusal) return fail(error.status, { email, message: error.problem.message, fix: error.problem.fix });
       throw error;
     }
     cookies.set('session', secret, { path: '/', httpOnly: true, sameSite: 'lax', secure: url.protocol === 'https:', maxAge: sessionDays * 86_400 });

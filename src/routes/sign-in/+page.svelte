@@ -14,7 +14,7 @@
     <p>Records that stay linked, numbers that explain themselves.</p>
     <Label class="mt-6">Email<Input class="mt-1" name="email" type="email" autocomplete="username" required value={form?.email ?? ''} /></Label>
     <Label class="mt-4">Password<Input class="mt-1" name="password" type="password" autocomplete="current-password" required /></Label>
-    {#if form?.message}<p class="refused" role="alert">{form.message} {form.mend ?? ''}</p>{/if}
+    {#if form?.message}<p class="refused" role="alert">{form.message} {form.fix ?? ''}</p>{/if}
     <div class="mt-6"><Button kind="main" type="submit">Sign in</Button></div>
   </form>
 </main>

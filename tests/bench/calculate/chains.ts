@@ -63,7 +63,7 @@ export async function byHand(client: pg.PoolClient, seat: Seat, chain: number, i
   const old = await run(
     'update',
     `with o as (select _id, ${column}, up from ${key}.level_0 where _id = $1 for no key update)
-     update ${key}.level_0 t set ${column} = $2, changed_at = date_trunc('second', now()), changed_by = $3, _version = _version + 1 from o where t._id = o._id returning o.${column} as before, o.up`,
+     update ${key}.level_0 t set ${column} = $2, last_changed = date_trunc('second', now()), last_changed_by = $3, _version = _version + 1 from o where t._id = o._id returning o.${column} as before, o.up`,
     [id, value, seat.person.id],
   );
   let up = old.rows[0]?.up as number | undefined;

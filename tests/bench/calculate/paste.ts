@@ -48,7 +48,7 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
       `begin; select pg_advisory_xact_lock(7001, ${seat.workspace.id}); select version, day from loom.workspaces where id = ${seat.workspace.id}`,
     );
     const made = await client.query<{ _id: number }>(
-      `insert into ${key}.harvests (note, kg, hive, made_by) select u.*, $4::int from unnest($1::text[], $2::numeric[], $3::bigint[]) u returning _id`,
+      `insert into ${key}.harvests (note, kg, hive, created_by) select u.*, $4::int from unnest($1::text[], $2::numeric[], $3::bigint[]) u returning _id`,
       [rows.map(([note]) => note), rows.map(([, kg]) => kg), rows.map(([, , hive]) => hive), person.id],
     );
     await client.query(

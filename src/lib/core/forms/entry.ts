@@ -12,7 +12,7 @@ export interface EntryProblem {
   /** Its key. */
   readonly field: string;
   readonly message: string;
-  readonly mend?: string;
+  readonly fix?: string;
 }
 
 /** An entry as it goes to the table: values as programs send them, by key. Nothing is written while there are problems. */
@@ -80,7 +80,7 @@ export function shownParts(
 
 /**
  * Reads what was sent by a form that stands as it is given. `isNew`: a record is made, so that hidden values are put in and
- * what must be filled is asked for; of one that stands only what is sent is read.
+ * what required is asked for; of one that stands only what is sent is read.
  */
 export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly<Record<string, unknown>>, reading: EntryReading, isNew = true): Entry {
   const problems: EntryProblem[] = [];
@@ -88,7 +88,7 @@ export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly
   const byKey = new Map(fieldItems(form).flatMap((item) => table.fields.filter(({ id }) => id === item.field).map((field) => [field.key, { item, field }])));
   for (const name of Object.keys(sent))
     if (byKey.get(name)?.item.hidden || !byKey.has(name))
-      problems.push({ field: name, message: `This form has no field “${name.slice(0, 60)}”.`, mend: 'Load the form again: it may have changed meanwhile.' });
+      problems.push({ field: name, message: `This form has no field “${name.slice(0, 60)}”.`, fix: 'Load the form again: it may have changed meanwhile.' });
   const start = Object.fromEntries([...byKey].map(([key, { item, field }]) => [key, startValue(field, item, reading.today)]));
   const { items } = shownParts(model, table, form, isNew ? { ...start, ...sent } : sent, reading);
   for (const [key, { item, field }] of byKey) {
@@ -102,12 +102,12 @@ export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly
     if (isBlank(value)) {
       const may = !isNew && !isSent;
       if ((item.required || field.required) && !may && (isSent || !field.default))
-        problems.push({ field: key, message: `“${item.label ?? field.label}” must be filled.` });
+        problems.push({ field: key, message: `“${item.label ?? field.label}” is required.` });
       else if (isSent) values[key] = null;
       continue;
     }
     const taken = isToMany(field) ? takeTargets(value) : takeValue(value, formType(field) as EnteredType, reading);
-    if (!taken.ok) problems.push({ field: key, message: taken.problem.message, mend: taken.problem.mend });
+    if (!taken.ok) problems.push({ field: key, message: taken.problem.message, fix: taken.problem.fix });
     // Links go on by their numbers alone, so that nothing else can be asked of their tables.
     else values[key] = isLink(field) ? taken.value : value;
   }

@@ -130,10 +130,10 @@ export function readForm(model: Model, table: Table, id: string, json: FormJson)
 function readCondition(model: Model, table: Table, text: string | undefined, at: string): Result<Expression | null> {
   if (text === undefined || text.trim() === '') return good(null);
   const { expression, problems } = checkCondition(model, table.id, text);
-  return expression ? good(expression) : bad(problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.mend, at);
+  return expression ? good(expression) : bad(problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, at);
 }
 
-const placed = ({ message, mend }: Problem, at: string): { ok: false; problem: Problem } => bad(message, mend, at);
+const placed = ({ message, fix }: Problem, at: string): { ok: false; problem: Problem } => bad(message, fix, at);
 
 function readItem(model: Model, table: Table, json: FormItemJson, at: string): Result<FormItem> {
   const name = 'list' in json ? json.list : json.field;

@@ -23,7 +23,7 @@ const text = (id: string, more: Partial<Field> = {}): Field => ({
   ...more,
 });
 
-/** The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that must be filled. */
+/** The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that required. */
 function hivesModel(): Model {
   const more: Change[] = [
     text('note'),
@@ -130,7 +130,7 @@ describe('a form in the model', () => {
     );
   });
 
-  test('each change of forms is taken back', () => {
+  test('each change of forms is undone', () => {
     const first = { ...form('inside', { field: 'note' }), id: 'o_1' };
     const start = added(first);
     if (!start.ok) throw new Error('no form');
@@ -210,7 +210,7 @@ describe('a form in the model', () => {
     expect(JSON.stringify(withoutInternal(done.value.model))).not.toContain('"value":"x"');
   });
 
-  test('says which fields that must be filled it leaves blank', () =>
+  test('says which fields that required it leaves blank', () =>
     expect(missingOn(hives, form('outside', { field: 'note' })).map(({ key }) => key)).toEqual(['town']));
 });
 
@@ -232,7 +232,7 @@ describe('an entry', () => {
       [],
     ],
     ['what is not shown is left out', { state: 'strong', note: 'thin', weight: 3 }, { state: 'strong', number: 'H-9', since: '2026-05-16' }, []],
-    ['what is shown must be filled', { state: 'weak' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
+    ['what is shown required', { state: 'weak' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
     ['a blank is a blank', { state: 'weak', note: '' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
     ['what is hidden cannot be sent', { number: 'H-1' }, { number: 'H-9', since: '2026-05-16' }, ['number']],
     ['what is not on it cannot be sent', { town: 'x', secret: 'y', _id: 4 }, { number: 'H-9', since: '2026-05-16' }, ['town', 'secret', '_id']],

@@ -7,7 +7,7 @@ const model = alderfold();
 const hives = tableNamed(model, 'hives')!;
 const many = (text: string, times: number, between = '') => Array.from({ length: times }, () => text).join(between);
 
-test.each<[what: string, formula: string, message: RegExp, mend: RegExp]>([
+test.each<[what: string, formula: string, message: RegExp, fix: RegExp]>([
   ['100 kB', many('weight', 14_300, '+'), /100099 characters; 20000 is the most/, /Split it/],
   ['brackets 9,000 deep', many('(', 9000) + '1' + many(')', 9000), /nested more than 100 levels deep/, /Split it/],
   ['calls 3,900 deep', `${many('abs(', 3900)}1${many(')', 3900)}`, /nested more than 100 levels deep/, /Split it/],
@@ -23,7 +23,7 @@ test.each<[what: string, formula: string, message: RegExp, mend: RegExp]>([
   ['a filter that never holds', 'count(inspections) filter (where inspections.day is null and inspections.day = today())', /never holds/, /“or”/],
   ['an aggregate in an aggregate', 'max(inspections.day + count(inspections))', /inside another aggregate/, /field of its own/],
   ['a number of 100 digits', many('9', 100), /too long/, /30 digits/],
-])('%s is refused at once, with its place and what to do', (_, formula, message, mend) => {
+])('%s is refused at once, with its place and what to do', (_, formula, message, fix) => {
   const started = performance.now();
   const { expression, problems } = checkFormula(model, hives.id, formula);
   // The bound is wide, as machines are slow at times; what it keeps out takes minutes, or a stack.
@@ -31,7 +31,7 @@ test.each<[what: string, formula: string, message: RegExp, mend: RegExp]>([
   expect(expression).toBeNull();
   const [first] = problems;
   expect(first?.message).toMatch(message);
-  expect(first?.mend).toMatch(mend);
+  expect(first?.fix).toMatch(fix);
   expect(first?.at).toMatchObject({ from: expect.any(Number) as number, to: expect.any(Number) as number });
 });
 

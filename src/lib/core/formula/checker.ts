@@ -58,12 +58,12 @@ export function checkFormula(model: Model, table: TableId, source: string): Chec
   const checker = new Checker(model, tableOf(model, table), [...problems]);
   const expression = checker.expression(syntax);
   if (checker.problems.length === 0 && expression.type.is === 'records')
-    checker.problems.push({ message: 'This gives many records.', mend: 'Put it inside count(), sum() or another aggregate.', at: syntax.at });
+    checker.problems.push({ message: 'This gives many records.', fix: 'Put it inside count(), sum() or another aggregate.', at: syntax.at });
   const products = [...partsOf(expression)].filter((part) => part.do === 'call' && part.name.includes('*')).length;
   if (products > mostProducts)
     checker.problems.push({
       message: `The formula multiplies ${products} times; ${mostProducts} is the most.`,
-      mend: 'Split it over several fields.',
+      fix: 'Split it over several fields.',
       at: syntax.at,
     });
   return { expression: checker.problems.length === 0 ? expression : null, problems: checker.problems };
@@ -79,7 +79,7 @@ export function checkCondition(model: Model, table: TableId, source: string): Ch
   if (!checked.expression) return checked;
   const at = { from: 0, to: source.length };
   const message = `A condition is yes or no; this gives a ${typeWord(checked.expression.type)}.`;
-  return { expression: null, problems: [{ message, mend: 'Compare it, for example with = or <.', at }] };
+  return { expression: null, problems: [{ message, fix: 'Compare it, for example with = or <.', at }] };
 }
 
 class Checker {
@@ -92,8 +92,8 @@ class Checker {
     readonly problems: Problem[],
   ) {}
 
-  private fail(at: Range, message: string, mend?: string, instead?: readonly string[]): Expression {
-    this.problems.push({ message, ...(mend ? { mend } : {}), at: { from: at.from, to: at.to }, ...(instead && instead.length > 0 ? { instead } : {}) });
+  private fail(at: Range, message: string, fix?: string, instead?: readonly string[]): Expression {
+    this.problems.push({ message, ...(fix ? { fix } : {}), at: { from: at.from, to: at.to }, ...(instead && instead.length > 0 ? { instead } : {}) });
     return failed;
   }
 
@@ -117,11 +117,11 @@ class Checker {
         return this.fail(syntax.at, '* stands only inside count(*).', 'Name what is counted, such as count(inspections).');
       case 'date': {
         const parsed = date.parse(syntax.value, { kind: 'date' }, plainReading);
-        return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
+        return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.fix);
       }
       case 'timestamp': {
         const parsed = readInstant(syntax.value, { ...plainReading, zone: 'UTC' });
-        if (!parsed.ok) return this.fail(syntax.at, parsed.problem.message, parsed.problem.mend);
+        if (!parsed.ok) return this.fail(syntax.at, parsed.problem.message, parsed.problem.fix);
         // Without an offset it is meant on the workspace's clocks, which only the machines know.
         const absolute = /(?:z|[+-]\d\d:?\d\d)$/i.test(syntax.value);
         return { do: 'value', type: { is: 'timestamp' }, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
@@ -281,11 +281,11 @@ class Checker {
     if (!isText(arg)) return null;
     if (wanted.is === 'date') {
       const parsed = date.parse(String(arg.value), { kind: 'date' }, plainReading);
-      return parsed.ok ? { do: 'value', type: wanted, value: parsed.value } : this.fail(at, parsed.problem.message, parsed.problem.mend);
+      return parsed.ok ? { do: 'value', type: wanted, value: parsed.value } : this.fail(at, parsed.problem.message, parsed.problem.fix);
     }
     if (wanted.is === 'timestamp' || wanted.is === 'duration') {
       const parsed = wanted.is === 'timestamp' ? readInstant(String(arg.value), plainReading) : readDuration(String(arg.value));
-      if (!parsed.ok) return this.fail(at, parsed.problem.message, parsed.problem.mend);
+      if (!parsed.ok) return this.fail(at, parsed.problem.message, parsed.problem.fix);
       const absolute = wanted.is === 'duration' || /(?:z|[+-]\d\d:?\d\d)$/i.test(String(arg.value));
       return { do: 'value', type: wanted, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
     }
@@ -299,7 +299,7 @@ class Checker {
         : options.parse(String(arg.value), { ...list, kind: 'options' }, plainReading);
     return parsed.ok
       ? { do: 'value', type: wanted, value: parsed.value }
-      : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.mend);
+      : this.fail(at, `“${String(arg.value)}” is no option of ${field.label}.`, parsed.problem.fix);
   }
 
   private cast(syntax: Syntax & { node: 'cast' }): Expression {
@@ -357,7 +357,7 @@ class Checker {
     if (this.problems.length > before) return failed;
     if (filter && filter.type.is !== 'boolean') return this.fail(syntax.at, 'The filter is neither yes nor no.', 'Compare something in it.');
     const never = filter && neverHolds(filter);
-    if (never) return this.fail(syntax.filter?.at ?? syntax.at, never.message, never.mend);
+    if (never) return this.fail(syntax.filter?.at ?? syntax.at, never.message, never.fix);
     return this.typed(syntax, { do: 'aggregate', name, set, distinct: syntax.distinct, of, filter, order, separator: null, type: blankType }, second);
   }
 

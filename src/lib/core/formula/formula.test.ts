@@ -79,12 +79,12 @@ describe('problems say what, where and what would be right', () => {
     ['cast(weight as moon)', 'Nothing can be cast', 'text, number', 0, 20],
     ['lower(distinct number)', 'takes no distinct', 'aggregates', 0, 22],
     ['sum(inspections.frames) filter (where 3)', 'filter is neither', 'Compare', 0, 40],
-  ])('%s', (text, message, mend, from, to) => {
+  ])('%s', (text, message, fix, from, to) => {
     const { expression, problems } = check(text);
     expect(expression).toBeNull();
     const [problem] = problems;
     expect(problem?.message).toContain(message);
-    expect(problem?.mend ?? '').toContain(mend);
+    expect(problem?.fix ?? '').toContain(fix);
     if (to > 0) expect(problem?.at).toEqual({ from, to });
   });
 

@@ -34,7 +34,7 @@ export function tokensOf(source: string): { tokens: Token[]; problems: Problem[]
     }
     problems.push({
       message: `The ${kind === 'text' ? 'text' : 'name'} is not closed.`,
-      mend: `Put a ${quote} at its end.`,
+      fix: `Put a ${quote} at its end.`,
       at: { from, to: source.length },
     });
     push(kind, value, from, source.length);
@@ -61,7 +61,7 @@ export function tokensOf(source: string): { tokens: Token[]; problems: Problem[]
     else {
       problems.push({
         message: `“${letter}” has no meaning here.`,
-        mend: letter === '&' ? 'Texts are joined by ||.' : letter === ';' ? 'Arguments are parted by commas.' : 'Take it out.',
+        fix: letter === '&' ? 'Texts are joined by ||.' : letter === ';' ? 'Arguments are parted by commas.' : 'Take it out.',
         at: { from: at, to: at + 1 },
       });
       at++;

@@ -31,7 +31,7 @@ export function resolvePath(model: Model, start: Table, parts: readonly NamePart
     if (target === null || !findTable(model, target))
       return {
         message: `“${field.label}” is no link, so nothing follows it.`,
-        mend: `End the path at ${field.key}.`,
+        fix: `End the path at ${field.key}.`,
         at: part.at,
       };
     steps.push(field);
@@ -51,7 +51,7 @@ function unknownName(table: Table, part: NamePart, alone: boolean): Problem {
   const near = nearestNames(part.name, alone ? [...known, ...callableNames, ...aggregateNames] : known);
   return {
     message: `${table.label} has no field “${part.name}”.`,
-    mend: near.length > 0 ? `Did you mean ${near.join(', ')}?` : `Its fields are ${known.slice(0, 6).join(', ')}.`,
+    fix: near.length > 0 ? `Did you mean ${near.join(', ')}?` : `Its fields are ${known.slice(0, 6).join(', ')}.`,
     at: part.at,
     ...(near.length > 0 ? { instead: near.map((name) => (table.fields.some(({ key }) => key === name) || !part.quoted ? name : `"${name}"`)) } : {}),
   };

@@ -18,11 +18,11 @@ test.each([
   [`${number} is null and ${number} > 2`],
   [`${number} is null and ${number} is not null`],
   [`${number} = 1 and ${number} = 2 or ${text} = null`],
-])('%s never holds, which is said with a mend', (condition) => {
+])('%s never holds, which is said with a fix', (condition) => {
   const { expression, problems } = checkCondition(model, hives.id, condition);
   expect(expression).toBeNull();
   expect(problems[0]?.message).toContain('');
-  expect(problems[0]?.mend).toMatch(/./);
+  expect(problems[0]?.fix).toMatch(/./);
 });
 
 test.each([

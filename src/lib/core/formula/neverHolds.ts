@@ -15,7 +15,7 @@ interface Asked {
  * be two things at once, or to be blank and filled. Says nothing of conditions it does not understand.
  */
 export function neverHolds(condition: Expression): Problem | null {
-  if (condition.do === 'value') return condition.value === true ? null : { message: 'This never holds.', mend: 'Compare a field with something.' };
+  if (condition.do === 'value') return condition.value === true ? null : { message: 'This never holds.', fix: 'Compare a field with something.' };
   if (condition.do === 'call' && condition.name === 'or') return condition.args.every(neverHolds) ? neverHolds(condition.args[0] ?? condition) : null;
   const asked = new Map<string, Asked>();
   const askedOf = (part: Expression): Asked => {
@@ -25,11 +25,11 @@ export function neverHolds(condition: Expression): Problem | null {
     return known;
   };
   for (const part of conjuncts(condition)) {
-    if (part.do === 'value' && part.value !== true) return { message: 'A part of this never holds.', mend: 'Take the false or blank part out.' };
+    if (part.do === 'value' && part.value !== true) return { message: 'A part of this never holds.', fix: 'Take the false or blank part out.' };
     if (part.do !== 'call') continue;
     const comparison = asComparison(part);
     if (comparison?.value.value === null)
-      return { message: 'Nothing is ever equal to a blank, so this never holds.', mend: 'Write “is null” or “is not null”.' };
+      return { message: 'Nothing is ever equal to a blank, so this never holds.', fix: 'Write “is null” or “is not null”.' };
     // Whatever is compared has to be filled, also where both sides are read from records.
     if (!comparison && compared.has(part.name))
       for (const side of part.args) {
@@ -43,13 +43,12 @@ export function neverHolds(condition: Expression): Problem | null {
     else known.filled = true;
     if (comparison) narrow(known, comparison);
     if (known.blank && known.filled) return both;
-    if (isEmpty(known))
-      return { message: 'No value meets both of these comparisons, so this never holds.', mend: 'Join them with “or”, or turn a sign round.' };
+    if (isEmpty(known)) return { message: 'No value meets both of these comparisons, so this never holds.', fix: 'Join them with “or”, or turn a sign round.' };
   }
   return null;
 }
 
-const both: Problem = { message: 'This asks one value to be blank and not blank, so it never holds.', mend: 'Join the two with “or”.' };
+const both: Problem = { message: 'This asks one value to be blank and not blank, so it never holds.', fix: 'Join the two with “or”.' };
 
 const compared = new Set(['=', '<>', '<', '<=', '>', '>=', 'like']);
 

@@ -42,7 +42,7 @@ export function checkOwnFormula(model: Model, table: TableId, own: OwnNames, sou
     problems: [
       {
         message: `The formula reads “${own.label}” as a ${closest ? typeWord(closest.type) : 'value'} and gives a ${given ? typeWord(given.type) : 'value'}.`,
-        mend: 'Make both of one type.',
+        fix: 'Make both of one type.',
         at: { from: 0, to: source.length },
       },
     ],

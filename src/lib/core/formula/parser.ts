@@ -69,7 +69,7 @@ export function parseFormula(source: string): { syntax: Syntax; problems: Proble
   if (source.length > longestFormula) {
     const at = { from: 0, to: source.length };
     const message = `The formula has ${source.length} characters; ${longestFormula} is the most.`;
-    return { syntax: { node: 'error', at }, problems: [{ message, mend: 'Split it over several fields.', at }] };
+    return { syntax: { node: 'error', at }, problems: [{ message, fix: 'Split it over several fields.', at }] };
   }
   const { tokens, problems } = tokensOf(source);
   const parser = new Parser(tokens, problems);
@@ -102,8 +102,8 @@ class Parser {
     return this.tokens[this.at - 1]?.to ?? 0;
   }
 
-  private problem(message: string, mend: string, at: Range): void {
-    this.problems.push({ message, mend, at: { from: at.from, to: at.to } });
+  private problem(message: string, fix: string, at: Range): void {
+    this.problems.push({ message, fix, at: { from: at.from, to: at.to } });
   }
 
   private is(...words: string[]): boolean {

@@ -49,7 +49,7 @@ export function readingOf(model: Model, expression: Expression): string {
     const { name, of, filter, order, distinct, set } = aggregate;
     const records = linked(set) + (filter ? ` where ${say(filter, set)}` : '');
     const what = of ? `${distinct ? 'each different ' : ''}${say(of, set)}` : 'record';
-    const by = order.length > 0 ? ` in the order of ${order.map((one) => say(one.by, set) + (one.descending ? ', last first' : '')).join(', then ')}` : '';
+    const by = order.length > 0 ? ` in the order of ${order.map((one) => say(one.by, set) + (one.descending ? ', descending' : '')).join(', then ')}` : '';
     const none = ', blank when there are none';
     switch (name) {
       case 'count':

@@ -10,7 +10,7 @@ export type Fate =
   | 'numbers rows'
   | 'calculated'
   /** Nowhere, as a person said so. */
-  | 'left out'
+  | 'skipped'
   /** Nowhere, and nobody said so. */
   | 'nowhere';
 
@@ -31,7 +31,7 @@ export function columnFates(sheets: readonly IntakeSheet[], proposal: Proposal):
     changes.flatMap((change) => (change.do === 'addField' && change.field.type.kind === 'formula' ? [`${change.table} ${change.field.key}`] : [])),
   );
   function fateOf(sheet: number, column: number): Fate {
-    if (decisions.tables[String(sheet)]?.skip === true || decisions.columns[`${sheet}.${column}`]?.as === 'skip') return 'left out';
+    if (decisions.tables[String(sheet)]?.skip === true || decisions.columns[`${sheet}.${column}`]?.as === 'skip') return 'skipped';
     const mapping = mappingOf(sheet);
     if (!mapping) return 'nowhere';
     if (takes(sheet, column)) return 'field';

@@ -140,7 +140,7 @@ function twice({ sheets }: DecisionSource, ground: Ground, columns: Readonly<Rec
     const other = taken.get(`${sheet} ${field}`);
     const name = sheets[sheet]?.columns[column]?.name ?? place;
     if (other !== undefined)
-      return bad(`“${other}” and “${name}” both go to the same field.`, 'Choose another field for one of them, or leave it out.', `/columns/${place}/field`);
+      return bad(`“${other}” and “${name}” both go to the same field.`, 'Choose another field for one of them, or skip it.', `/columns/${place}/field`);
     taken.set(`${sheet} ${field}`, name);
   }
   return null;

@@ -42,3 +42,17 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
   }
   return null;
 }
+
+/**
+ * How a column is taken apart that a person takes for several values a cell: as was found, else by the first separator that its
+ * texts have, else by semicolons. The single values are those of the texts that are known, most frequent first.
+ */
+export function severalAsked(found: SeveralValues | undefined, texts: readonly { readonly text: string; readonly count: number }[]): SeveralValues {
+  if (found) return found;
+  const separator = separators.find((one) => texts.some(({ text }) => text.includes(one))) ?? ';';
+  const parts = new Map<string, number>();
+  for (const { text, count } of texts)
+    for (const part of text.split(separator).map((one) => one.trim())) if (part !== '') parts.set(part, (parts.get(part) ?? 0) + count);
+  const values = [...parts].map(([text, count]) => ({ text, count })).sort((a, b) => b.count - a.count || (a.text < b.text ? -1 : 1));
+  return { separator, cells: texts.filter(({ text }) => text.includes(separator)).length, values };
+}

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { calculationSteps } from '../flow/graph';
 import { alderfold, formulaChange, withFormula } from '../../../../tests/alderfold';
-import { applyChange, applyChanges, changesToRemoveTable, describeChange, invertChange, type Change } from './change';
+import { applyChange, applyChanges, changesToRemoveTable, invertChange, type Change } from './change';
+import { describeChange } from './describe';
 import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from './key';
 import { tableNamed, tableOf, type Field, type FieldType, type Model } from './model';
 
@@ -73,7 +74,7 @@ function changeFrom(model: Model, n: readonly number[], serial: number): Change 
   }
 }
 
-test('a change taken back leaves the same model, for random sequences', () => {
+test('a change undone leaves the same model, for random sequences', () => {
   let made = 0;
   const steps = fc.array(fc.array(fc.nat(1000), { minLength: 4, maxLength: 4 }), { minLength: 1, maxLength: 25 });
   fc.assert(

@@ -15,7 +15,7 @@ import { applyRemoveForm, invertRemoveForm, type RemoveForm } from './changes/re
 import { applyRemoveRule, invertRemoveRule, type RemoveRule } from './changes/removeRule';
 import { applyRemoveTable, invertRemoveTable, type RemoveTable } from './changes/removeTable';
 import { applyRemoveView, invertRemoveView, type RemoveView } from './changes/removeView';
-import { fieldOf, tableOf, type FieldType, type Model, type TypeOf } from './model';
+import { fieldOf, tableOf, type Model, type TypeOf } from './model';
 
 export type { Breaking } from './changes/addRule';
 export type {
@@ -150,81 +150,6 @@ export function applyChanges(model: Model, changes: readonly Change[]): Result<{
     current = next.value;
   }
   return good({ model: current, inverse });
-}
-
-const settingWords: Partial<Record<string, string>> = {
-  off: 'switched off',
-  internal: 'internal',
-  unlisted: 'left out of exports',
-  title: 'what records are known by',
-  dye: 'colour',
-  type: 'type',
-};
-
-/** What a change does, in a few of the person's words. `model` is any model that knows its tables and fields. */
-export function describeChange(model: Model, change: Change): string {
-  const table = (id: string) => model.tables.find((other) => other.id === id)?.label ?? 'a table';
-  const field = (owner: string, id: string) => model.tables.find((other) => other.id === owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
-  const named = (owner: string, id: string) => `${table(owner)}.${field(owner, id)}`;
-  switch (change.do) {
-    case 'addTable':
-      return change.table.pairs ? `pairs of ${change.table.label}` : `new table ${change.table.label}`;
-    case 'changeTable':
-      return `${table(change.table)}: ${Object.entries(change.set)
-        .map(([name, value]) => (name === 'label' || name === 'key' ? `${name} becomes ${String(value)}` : `${settingWords[name] ?? name} changed`))
-        .join(', ')}`;
-    case 'removeTable':
-      return `table ${table(change.table)} to the bin`;
-    case 'addField':
-      return `new field ${table(change.table)}.${change.field.label}`;
-    case 'changeField':
-      return `${named(change.table, change.field)}: ${settingsInWords(change)}`;
-    case 'removeField':
-      return `field ${named(change.table, change.field)} to the bin`;
-    case 'moveField':
-      return `${named(change.table, change.field)} moved to place ${change.to + 1}`;
-    case 'addRule':
-      return `${table(change.table)}: new rule “${change.rule.message}”`;
-    case 'removeRule':
-      return `${table(change.table)}: a rule taken away`;
-    case 'addView':
-      return `${table(change.table)}: new view “${change.view.label}”`;
-    case 'changeView':
-      return `${table(change.table)}: view “${change.view.label}” changed`;
-    case 'removeView':
-      return `${table(change.table)}: a view taken away`;
-    case 'addForm':
-      return `${table(change.table)}: new form “${change.form.label}”`;
-    case 'changeForm':
-      return `${table(change.table)}: form “${change.form.label}” changed`;
-    case 'removeForm':
-      return `${table(change.table)}: a form taken away`;
-    case 'copyValues':
-      return `${named(change.table, change.to)} filled from ${field(change.table, change.from)}`;
-  }
-}
-
-function settingsInWords({ set, merge }: ChangeField): string {
-  const words = Object.entries(set).map(([name, value]) => {
-    switch (name) {
-      case 'label':
-      case 'key':
-        return `${name} becomes ${String(value)}`;
-      case 'required':
-        return value ? 'must be filled' : 'may be blank';
-      case 'unique':
-        return value ? 'each value once' : 'values may repeat';
-      case 'off':
-        return value ? 'switched off' : 'switched on again';
-      case 'internal':
-        return value ? 'internal' : 'no longer internal';
-      case 'type':
-        return merge ? `${Object.keys(merge).length} options merged` : `becomes ${(value as FieldType).kind}`;
-      default:
-        return `${settingWords[name] ?? name} changed`;
-    }
-  });
-  return words.join(', ');
 }
 
 /** The changes that put a table in the bin: first what it calculates, its own and the incoming links, then the table. */

@@ -3,7 +3,8 @@ import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { candidateCycle, dependentsOf } from '../flow/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import { printFormula } from '../formula/printer';
-import { applyChange, applyChanges, changesToRemoveTable, describeChange, type Change } from './change';
+import { applyChange, applyChanges, changesToRemoveTable, type Change } from './change';
+import { describeChange } from './describe';
 import { structureDifference } from './difference';
 import {
   changesLinkManyness,
@@ -42,7 +43,7 @@ function applied(model: Model, changes: readonly Change[]): Model {
   const after = applyChanges(model, changes);
   if (!after.ok) throw new Error(after.problem.message);
   const back = applyChanges(after.value.model, after.value.inverse);
-  expect(back.ok && back.value.model, 'taken back').toEqual(model);
+  expect(back.ok && back.value.model, 'undone').toEqual(model);
   for (const change of changes) expect(describeChange(after.value.model, change)).not.toBe('');
   return after.value.model;
 }
@@ -106,7 +107,7 @@ describe('a field that becomes another kind of link keeps its names, its place a
     const made = changesOptionsToTable(start, 't_hive', 'f_state', 'States');
     if (!made.ok) throw new Error(made.problem.message);
     const model = applied(start, made.value);
-    expect(tableNamed(model, 'states')!.fields.map(({ key }) => key)).toEqual(['name', 'hives', 'made_at', 'made_by', 'changed_at', 'changed_by']);
+    expect(tableNamed(model, 'states')!.fields.map(({ key }) => key)).toEqual(['name', 'hives', 'created', 'created_by', 'last_changed', 'last_changed_by']);
     expect(formulaOf(model, 'hives', 'weak')).toBe("state.name = 'weak' or state.name is null");
   });
 
@@ -211,7 +212,7 @@ describe('what a field asks of itself', () => {
     [field({ kind: 'option', options: Array.from({ length: 1001 }, (_, i) => ({ id: `o${i}`, label: `O ${i}`, dye: 'moss' as const })) }), 'table of them'],
   ])('%#: %s', (tried, reason) => {
     const checked = checkFieldType(tried);
-    expect(checked.ok ? '' : `${checked.problem.message} ${checked.problem.mend}`).toContain(reason);
+    expect(checked.ok ? '' : `${checked.problem.message} ${checked.problem.fix}`).toContain(reason);
   });
 });
 

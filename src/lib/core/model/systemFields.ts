@@ -2,7 +2,7 @@ import { newId } from './identity';
 import { isSystem, systemKinds, type Field, type SystemKind } from './model';
 import { freeLabel, newFieldKey } from './naming';
 
-const labels: Record<SystemKind, string> = { createdAt: 'Made at', createdBy: 'Made by', changedAt: 'Changed at', changedBy: 'Changed by' };
+const labels: Record<SystemKind, string> = { createdAt: 'Created', createdBy: 'Created by', changedAt: 'Last changed', changedBy: 'Last changed by' };
 
 /** Fields with those behind them that every table has: who made and who changed a record, and when. Switched off until somebody wants to see them. */
 export function withSystemFields(fields: readonly Field[]): Field[] {

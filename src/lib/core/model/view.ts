@@ -7,7 +7,7 @@ import { shownType } from './shownType';
 export const viewKinds = ['grid', 'beside', 'cards', 'board', 'calendar'] as const;
 export type ViewKind = (typeof viewKinds)[number];
 
-/** How the values of a field are put together by calendar parts. `each`: a record stands under each of its several values. */
+/** How the values of a field are grouped by calendar parts. `each`: a record stands under each of its several values. */
 export const sortSteps = ['day', 'week', 'month', 'quarter', 'year', 'each'] as const;
 export type SortStep = (typeof sortSteps)[number];
 
@@ -44,14 +44,14 @@ export interface View {
   readonly label: string;
   readonly kind: ViewKind;
   readonly columns: readonly ViewColumn[];
-  /** Fields that are not among its columns, as they were made later, stand behind them. */
+  /** Fields that are not among its columns, unchanged made later, stand behind them. */
   readonly takesNew: boolean;
   /** How many columns stay where they are when one goes sideways. */
   readonly frozen: number;
   readonly lines: RowLines;
   readonly filter: Expression | null;
   readonly sort: readonly SortPart[];
-  /** Up to three fields that records are put together by. */
+  /** Up to three fields that records are grouped by. */
   readonly groups: readonly SortPart[];
   readonly colours: readonly ViewColour[];
   /** What a board has its columns by; the day on which a calendar's records begin. */

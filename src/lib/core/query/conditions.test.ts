@@ -84,7 +84,7 @@ describe('a chosen condition', () => {
     [{ path: 'k_option', test: 'oneOf', operands: [' ', ''] }, 'Say what'],
   ])('%j is not complete', (one, words) => {
     const formula = writeConditions(model, hives, { join: 'and', parts: [one] });
-    expect(formula.ok ? formula.value : `${formula.problem.message} ${formula.problem.mend ?? ''}`).toContain(words);
+    expect(formula.ok ? formula.value : `${formula.problem.message} ${formula.problem.fix ?? ''}`).toContain(words);
   });
 });
 
@@ -96,7 +96,7 @@ describe('groups', () => {
     return fc.array(part, { minLength: 2, maxLength: 4 }).map((parts) => ({ join, parts }));
   };
 
-  test('nested come back as they were, and are conditions', () => {
+  test('nested come back unchanged, and are conditions', () => {
     fc.assert(
       fc.property(
         fc.constantFrom('and' as const, 'or' as const).chain((join) => group(2, join)),

@@ -7,6 +7,7 @@ import { shownType } from '../model/shownType';
 import { bad, good, type Result } from '../problem';
 import { plainReading, type Reading } from '../values/kind';
 import { Exact } from '../values/number';
+import { readTyped } from '../values/typed';
 import { parseValue, type EnteredType } from '../values/value';
 
 /**
@@ -153,7 +154,16 @@ function literalOf(model: Model, field: Field, kind: OperandKind, text: string, 
   const { is } = valueTypeOf(field);
   // Of options the label is what the formula names; what is no label may still be meant as an id.
   if (is === 'option' || is === 'options' || is === 'text') return good(quoted(text));
-  const value = parseValue(hundredths(type, text), comparable(type, is), reading);
+  return literalAs(type, is, text, reading);
+}
+
+/** A number, day, time or length of time that a person wrote for a field, as the formula language writes it. */
+export function typedLiteral(model: Model, field: Field, text: string, reading: Reading = plainReading): Result<string> {
+  return literalAs(shownType(model, field), valueTypeOf(field).is, text, reading);
+}
+
+function literalAs(type: FieldType, is: ValueType['is'], text: string, reading: Reading): Result<string> {
+  const value = readTyped(text, comparable(type, is), reading, reading.zone === undefined ? {} : { zone: reading.zone });
   if (!value.ok) return value;
   switch (is) {
     case 'number':
@@ -166,10 +176,6 @@ function literalOf(model: Model, field: Field, kind: OperandKind, text: string, 
       return good(quoted(text.trim()));
   }
 }
-
-/** A share without its sign is meant in hundredths, as it is shown. */
-const hundredths = ({ kind }: FieldType, text: string): string =>
-  (kind === 'percent' || kind === 'progress') && !text.trim().endsWith('%') ? `${text.trim()} %` : text;
 
 /** The type an operand is read as: without the limits of the field, as one may ask for what it cannot hold. */
 function comparable(type: FieldType, is: ValueType['is']): EnteredType {

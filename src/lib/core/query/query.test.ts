@@ -33,7 +33,7 @@ describe('sorting as programs write it', () => {
 
 describe('cursors', () => {
   const value = fc.oneof(fc.string({ unit: 'grapheme' }), fc.boolean(), fc.constant(null), fc.integer());
-  test('come back as they were', () => {
+  test('come back unchanged', () => {
     fc.assert(
       fc.property(fc.array(value, { maxLength: 4 }), fc.integer({ min: 1 }), (values, id) => {
         expect(decodeCursor(encodeCursor({ id, values }))).toEqual({ ok: true, value: { id, values } });

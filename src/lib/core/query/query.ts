@@ -55,7 +55,7 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
     else {
       const by = sortSteps.find((known) => known === step);
       if (!by || !groupSteps(model, field).includes(by))
-        return bad(`${field.label} cannot be put together by “${step}”.`, `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`);
+        return bad(`${field.label} cannot be grouped by “${step}”.`, `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`);
       parts.push({ field: field.id, descending, by });
     }
   }

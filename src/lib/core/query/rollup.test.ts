@@ -29,7 +29,7 @@ const chosen: readonly (readonly [table: typeof hives, formula: string, reading:
   [
     apiaries,
     'first(hives.number order by hives.weight desc)',
-    'the first number of the hives linked here in the order of weight, last first, blank when there are none',
+    'the first number of the hives linked here in the order of weight, descending, blank when there are none',
   ],
 ];
 

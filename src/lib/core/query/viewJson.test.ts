@@ -181,7 +181,7 @@ describe('a view whose fields change', () => {
 });
 
 describe('changes of views', () => {
-  test('are taken back by their inverse, in any order', () => {
+  test('are undone by their inverse, in any order', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(fc.constantFrom('add', 'change', 'remove'), written, fc.nat({ max: 3 })), { maxLength: 12 }), (steps) => {
         const changes: Change[] = [];

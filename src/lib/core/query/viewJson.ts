@@ -98,7 +98,7 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
   const condition = (text: string, at: string): Result<Expression> => {
     const { expression, problems } = checkCondition(model, table.id, text);
     const [problem] = problems;
-    return expression ? good(expression) : bad(problem?.message ?? 'The condition cannot be read.', problem?.mend, at);
+    return expression ? good(expression) : bad(problem?.message ?? 'The condition cannot be read.', problem?.fix, at);
   };
   const filter = json.filter.trim() === '' ? good(null) : condition(json.filter, '/filter');
   if (!filter.ok) return filter;
@@ -106,7 +106,7 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
   if (!sort.ok) return { ok: false, problem: { ...sort.problem, at: '/sort' } };
   const groups = parseSort(model, table, json.groups);
   if (!groups.ok) return { ok: false, problem: { ...groups.problem, at: '/groups' } };
-  if (groups.value.length > mostGroups) return bad('Records can be put together by three fields at most.', 'Take one away.', '/groups');
+  if (groups.value.length > mostGroups) return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
   const columns: ViewColumn[] = [];
   for (const [index, { field: name, hidden, width, total }] of json.columns.entries()) {
     const field = fieldNamed(table, name);

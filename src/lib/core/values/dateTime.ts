@@ -40,7 +40,8 @@ export function readInstant(written: string, { dateOrder, zone = 'UTC' }: Readin
   const day = date.parse(found[1] ?? '', { kind: 'date' }, { ...plainReading, dateOrder });
   const [hour, minute, second] = [Number(found[2] ?? 0), Number(found[3] ?? 0), Number(found[4] ?? 0)];
   if (!day.ok && !/calendar/.test(day.problem.message)) return refused;
-  if (!day.ok || hour > 23 || minute > 59 || second > 59) return bad(`“${shorten(written)}” is not in the calendar or on the clock.`, 'Correct the day or the time.');
+  if (!day.ok || hour > 23 || minute > 59 || second > 59)
+    return bad(`“${shorten(written)}” is not in the calendar or on the clock.`, 'Correct the day or the time.');
   const two = (n: number) => String(n).padStart(2, '0');
   const local = `${String(day.value)}T${two(hour)}:${two(minute)}:${two(second)}`;
   const offset = found[5]?.toUpperCase();

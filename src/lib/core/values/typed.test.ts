@@ -34,8 +34,8 @@ describe('what a person types is read as files are', () => {
   });
 
   test('what is no value says why, and what to write in the person’s own way', () => {
-    expect(readTyped('soon', date, german)).toMatchObject({ ok: false, problem: { mend: 'Write 16.5.2026, or 16 May 2026.' } });
-    expect(readTyped('many', number, german)).toMatchObject({ ok: false, problem: { mend: 'Write digits, such as 12,5.' } });
+    expect(readTyped('soon', date, german)).toMatchObject({ ok: false, problem: { fix: 'Write 16.5.2026, or 16 May 2026.' } });
+    expect(readTyped('many', number, german)).toMatchObject({ ok: false, problem: { fix: 'Write digits, such as 12,5.' } });
     expect(readTyped('31.2.2026', date, english)).toMatchObject({ ok: false, problem: { message: expect.stringContaining('calendar') } });
   });
 

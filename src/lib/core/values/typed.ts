@@ -40,14 +40,14 @@ export function readTyped(written: string, type: EnteredType, habit: Habit, more
   const own = parseValue(text, type, { ...base, ...habit, dateOrder: order });
   const read = either ? own : parseValue(text, type, { ...base, ...reading });
   if (read.ok) return read;
-  return own.ok ? own : mendFor(own.problem.message, type, habit, own.problem.mend);
+  return own.ok ? own : fixFor(own.problem.message, type, habit, own.problem.fix);
 }
 
 /** What to write instead, in the person's own way. */
-function mendFor(message: string, type: EnteredType, { decimal, dateOrder }: Habit, mend: string | undefined): Result<never> {
+function fixFor(message: string, type: EnteredType, { decimal, dateOrder }: Habit, fix: string | undefined): Result<never> {
   const orders = { ymd: '2026-05-16', dmy: '16.5.2026', mdy: '5/16/2026' } as const;
   if (isDay(type)) return bad(message, `Write ${orders[dateOrder]}${type.kind === 'dateTime' ? ' 14:30' : ''}, or 16 May 2026.`);
-  return bad(message, isNumeric(type) && mend ? mend.replace(/(\d)\.(\d)/g, decimal === ',' ? '$1,$2' : '$1.$2') : mend);
+  return bad(message, isNumeric(type) && fix ? fix.replace(/(\d)\.(\d)/g, decimal === ',' ? '$1,$2' : '$1.$2') : fix);
 }
 
 /** A value as the text that an editor begins with, in the person's way of writing; `readTyped` reads it as the same value. */

@@ -21,6 +21,6 @@ export function changeForms(model: Model, table: Table, json: ChangeJson & { do:
 /** A form with what was sent of it; refused with the place of what cannot be read. */
 export function formFrom(model: Model, table: Table, form: Form, sent: Partial<FormJson>, at: string): Form {
   const read = readForm(model, table, form.id, { ...formJson(model, table, form).form, ...sent });
-  if (!read.ok) throw refuse(422, read.problem.message, read.problem.mend, `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`);
+  if (!read.ok) throw refuse(422, read.problem.message, read.problem.fix, `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`);
   return read.value;
 }

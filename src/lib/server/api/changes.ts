@@ -37,7 +37,7 @@ import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
 
-/** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
+/** Changes unchanged sent, with names looked up and identities given; each sees what those before it made. */
 export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] => expandedChanges(model, sent).changes;
 
 /** The same with the place in what was sent from which each change comes. */
@@ -160,7 +160,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
   }
 
   function* all(changes: Result<Change[]>, at: string): Generator<Change> {
-    if (!changes.ok) throw refuse(422, changes.problem.message, changes.problem.mend, at);
+    if (!changes.ok) throw refuse(422, changes.problem.message, changes.problem.fix, at);
     yield* changes.value;
   }
 
@@ -262,7 +262,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     const set = type?.kind === 'formula' && old.type.kind !== 'formula' ? { ...entered, required: false, unique: false, default: null } : entered;
     if (type === undefined && Object.keys(set).length === 0) return;
     const taken = json.fill === undefined ? undefined : takeValue(json.fill, (type ?? old.type) as EnteredType);
-    if (taken && !taken.ok) throw refuse(422, taken.problem.message, taken.problem.mend, `${at}/fill`);
+    if (taken && !taken.ok) throw refuse(422, taken.problem.message, taken.problem.fix, `${at}/fill`);
     yield {
       do: 'changeField',
       table: table.id,
@@ -288,7 +288,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         ...more,
       };
     const { expression, problems } = checkCondition(current, table.id, json.condition ?? '');
-    if (!expression) throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.mend, problems[0]?.at);
+    if (!expression) throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, problems[0]?.at);
     return { do: 'addRule', table: table.id, at: place, rule: { ...base, kind: 'holds', condition: expression }, ...more };
   }
 }
@@ -296,7 +296,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
 /** A view with what was sent of it; refused with the place of what cannot be read. */
 export function viewFrom(model: Model, table: Table, view: View, id: string, sent: Partial<ViewJson>, at: string): View {
   const read = readView(model, table, id, { ...viewJson(model, table, view).view, ...sent });
-  if (!read.ok) throw refuse(422, read.problem.message, read.problem.mend, `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`);
+  if (!read.ok) throw refuse(422, read.problem.message, read.problem.fix, `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`);
   return read.value;
 }
 

@@ -156,11 +156,11 @@ function defaultFromJson(model: Model, table: Table, sent: DefaultJson, type: Fi
   if (sent === 'today' || sent === 'person') return { kind: sent };
   if ('formula' in sent) {
     const { expression, problems } = checkFormula(model, table.id, sent.formula);
-    if (!expression) throw refuse(422, problems[0]?.message ?? 'The formula of the default cannot be read.', problems[0]?.mend, problems[0]?.at);
+    if (!expression) throw refuse(422, problems[0]?.message ?? 'The formula of the default cannot be read.', problems[0]?.fix, problems[0]?.at);
     return { kind: 'formula', formula: expression };
   }
   const taken = takeValue(sent.value, type as EnteredType, plainReading);
-  if (!taken.ok) throw refuse(422, `The default: ${taken.problem.message}`, taken.problem.mend);
+  if (!taken.ok) throw refuse(422, `The default: ${taken.problem.message}`, taken.problem.fix);
   return taken.value === null ? null : { kind: 'value', value: taken.value };
 }
 
@@ -211,7 +211,7 @@ export function typeFromJson(model: Model, table: Table, json: FieldJson, own: O
       const { expression, problems } = checkOwnFormula(model, table.id, own, json.formula ?? '');
       if (expression) return { kind: 'formula', formula: expression, result: expression.type };
       const [first] = problems;
-      throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.mend, first?.at);
+      throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.fix, first?.at);
     }
     default:
       return { kind: json.type };
@@ -239,7 +239,7 @@ export function linkSettings(model: Model, table: Table, target: Table, json: Pa
     return field.id;
   });
   const limit = json.candidates === undefined || json.candidates.trim() === '' ? null : checkCondition(model, table.id, json.candidates);
-  if (limit && !limit.expression) throw refuse(422, limit.problems[0]?.message ?? 'The limit cannot be read.', limit.problems[0]?.mend, limit.problems[0]?.at);
+  if (limit && !limit.expression) throw refuse(422, limit.problems[0]?.message ?? 'The limit cannot be read.', limit.problems[0]?.fix, limit.problems[0]?.at);
   return { ...(shows && shows.length > 0 ? { shows } : {}), ...(limit?.expression ? { candidates: limit.expression } : {}) };
 }
 

@@ -148,7 +148,7 @@ export const getNearTargets = workspaceEndpoint({
 export const getStagedRows = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/rows',
-  summary: 'The first rows of a sheet as they were read',
+  summary: 'The first rows of a sheet unchanged read',
   role: 'administrator',
   query: Joi.object({ sheet: Joi.number().integer().min(0).required(), limit: Joi.number().integer().min(1).max(200).default(20) }),
   answers: '{rows: [[text or null]]}',
@@ -188,7 +188,7 @@ export const postLoad = workspaceEndpoint({
 export const postLoadUndo = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/undo',
-  summary: 'Take the whole load back',
+  summary: 'Undo the whole load',
   role: 'administrator',
   answers: 'the intake',
   answer: ({ pool, seat, params }) => undoLoad(pool, seat, numberAt(params.id)),

@@ -13,7 +13,7 @@ import * as structure from './structure';
 import * as views from './views';
 import * as workspaces from './workspaces';
 
-/** Every call of the API, each once. */
+/** Every call of the API, unique. */
 export const endpoints: readonly Endpoint[] = [
   workspaces,
   structure,
@@ -81,7 +81,7 @@ export function openApiDocument(): JsonSchema {
             title: { type: 'string' },
             status: { type: 'integer' },
             detail: { type: 'string' },
-            mend: { type: 'string', description: 'what to do about it' },
+            fix: { type: 'string', description: 'what to do about it' },
             at: {
               description: 'a JSON pointer into the request, or a range in a formula',
               oneOf: [{ type: 'string' }, { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } }],

@@ -25,13 +25,13 @@ const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 function filterOf(seat: Seat, table: Table, text: unknown): Expression | null {
   if (typeof text !== 'string' || text.trim() === '') return null;
   const { expression, problems } = checkCondition(seat.workspace.model, table.id, text);
-  if (!expression) throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.mend, problems[0]?.at);
+  if (!expression) throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.fix, problems[0]?.at);
   return expression;
 }
 
 function sortOf(seat: Seat, table: Table, text: unknown, at = '?/sort') {
   const sort = parseSort(seat.workspace.model, table, typeof text === 'string' ? text : '');
-  if (!sort.ok) throw refuse(422, sort.problem.message, sort.problem.mend, at);
+  if (!sort.ok) throw refuse(422, sort.problem.message, sort.problem.fix, at);
   return sort.value;
 }
 
@@ -107,7 +107,7 @@ export const listRecords = workspaceEndpoint({
     const table = tableAt(seat, params.t ?? '');
     const { fields, filter, sort, of } = await selectedOf(pool, seat, table, query);
     const cursor = typeof query.after === 'string' ? decodeCursor(query.after) : null;
-    if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.mend, '?/after');
+    if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.fix, '?/after');
     const page = await readRecords(pool, seat, table, {
       fields: fields.map(({ id }) => id),
       filter,
@@ -157,7 +157,7 @@ export const getTotals = workspaceEndpoint({
   answer: ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
     const groups = sortOf(seat, table, query.group, '?/group');
-    if (groups.length > mostGroups) throw refuse(422, 'Records can be put together by three fields at most.', 'Take one away.', '?/group');
+    if (groups.length > mostGroups) throw refuse(422, 'Records can be grouped by three fields at most.', 'Take one away.', '?/group');
     return readTotals(pool, seat, table, { filter: filterOf(seat, table, query.filter), groups, totals: totalsOf(table, query.totals) });
   },
 });

@@ -3,7 +3,7 @@ import { fieldNamed } from '$core/model/model';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../refusal';
-import { mendSetAside, setAsideGroups, setAsideTexts, type Mend } from '../tables/setAside';
+import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../tables/setAside';
 
 export const getSetAside = workspaceEndpoint({
   method: 'GET',
@@ -28,7 +28,7 @@ export const getSetAsideTexts = workspaceEndpoint({
   },
 });
 
-const mend = Joi.object({
+const fix = Joi.object({
   do: Joi.string().valid('replace', 'read', 'formula', 'leave').required(),
   text: Joi.string().max(1_000_000),
   value: Joi.alternatives(Joi.string().max(1_000_000), Joi.number().integer()),
@@ -40,15 +40,15 @@ const mend = Joi.object({
   .when(Joi.object({ do: 'read' }).unknown(), { then: Joi.object({ reading: Joi.required() }) })
   .when(Joi.object({ do: 'formula' }).unknown(), { then: Joi.object({ formula: Joi.required() }) });
 
-export const postMend = workspaceEndpoint({
+export const postFix = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
-  summary: 'Mend what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
+  summary: 'Fix what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
   role: 'editor',
-  body: mend,
-  answers: '{batch, mended, left}; the batch can be undone',
+  body: fix,
+  answers: '{batch, fixed, left}; the batch can be undone',
   answer: ({ pool, seat, params, body }) => {
-    const { try: dry, ...way } = body as Mend & { try: boolean };
-    return mendSetAside(pool, seat, params.t ?? '', params.f ?? '', way, dry);
+    const { try: dry, ...way } = body as Fix & { try: boolean };
+    return fixSetAside(pool, seat, params.t ?? '', params.f ?? '', way, dry);
   },
 });

@@ -26,7 +26,7 @@ import type { WeavePlaces } from '../tables/weavePlaces';
 
 /**
  * The catalogue: one fixed schema beside the workspaces' own schemas. Who may do what, the models, and what happened.
- * Records themselves never stand here; only what is needed to take an edit back does.
+ * Records themselves never stand here; only what is needed to undo an edit does.
  */
 export const loom = pgSchema('loom');
 
@@ -125,7 +125,7 @@ export type BatchKind = 'edit' | 'plan' | 'load' | 'undo' | 'form';
 /** Who did a batch, in words, where `people` is joined as p, if at all. */
 export const byWords = `coalesce(p.name, 'somebody outside')`;
 
-/** One edit, one plan, one load: what is taken back as a whole. */
+/** One edit, one plan, one load: what is undone as a whole. */
 export const batches = loom.table(
   'batches',
   {
@@ -191,7 +191,7 @@ export const setAside = loom.table(
     fieldId: text('field_id').notNull(),
     text: text('text').notNull(),
     reason: text('reason').notNull(),
-    /** The batch that mended it or said that it stays blank; while that stands it is settled. */
+    /** The batch that fixed it or said that it stays blank; while that stands it is settled. */
     settledBy: bigint('settled_by', { mode: 'number' }),
   },
   (table) => [index('set_aside_of_record').on(table.tableId, table.recordId), index('set_aside_of_field').on(table.workspace, table.tableId, table.fieldId)],
@@ -246,7 +246,7 @@ export const formAddresses = loom.table(
   (table) => [index('form_addresses_of_form').on(table.workspace, table.formId)],
 );
 
-/** Entries that came in by an address, each once for its key. */
+/** Entries that came in by an address, unique for its key. */
 export const formEntries = loom.table(
   'form_entries',
   {

@@ -55,7 +55,7 @@ export async function sendFromOutside(pool: Pool, open: OpenForm, { values, file
   if (open.ended !== null) throw ended(open.ended);
   const fileFields = new Set(table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map(({ key: name }) => name));
   const written = Object.keys(values).filter((name) => fileFields.has(name));
-  if (written.length > 0) throw amiss(written.map((field) => ({ field, message: 'A file is sent as a part of its own.', mend: 'Send multipart/form-data.' })));
+  if (written.length > 0) throw amiss(written.map((field) => ({ field, message: 'A file is sent as a part of its own.', fix: 'Send multipart/form-data.' })));
   // First with stand-ins, so that no file of an entry that is refused is ever kept.
   const standIns = filesByField(files, ({ name }) => ({ file: '0'.repeat(64), name: name.slice(0, 255) || 'file', size: 1, type: 'image/png' }));
   await taking(pool, seat, table, form, { ...values, ...standIns }, true);
@@ -153,7 +153,7 @@ async function taking(
 
 function amiss(problems: readonly EntryProblem[]): Refusal {
   const [first] = problems;
-  return new Refusal(422, { message: first?.message ?? '', mend: first?.mend, at: `/values/${first?.field ?? ''}` }, { problems });
+  return new Refusal(422, { message: first?.message ?? '', fix: first?.fix, at: `/values/${first?.field ?? ''}` }, { problems });
 }
 
 /** Links that were pointed at records which the form does not offer. */
@@ -166,7 +166,7 @@ async function notOffered(pool: Pool, seat: Seat, table: Table, form: Form, valu
     if (!field || !target || !item.offers || value === null || value === undefined) continue;
     const ids = [...new Set((Array.isArray(value) ? value : [value]).map(Number))];
     if (!(await meetAll(pool, seat, target, ids, item.offers)))
-      found.push({ field: field.key, message: `${item.label ?? field.label}: this cannot be chosen here.`, mend: 'Choose one from the list.' });
+      found.push({ field: field.key, message: `${item.label ?? field.label}: this cannot be chosen here.`, fix: 'Choose one from the list.' });
   }
   return found;
 }
@@ -176,5 +176,5 @@ function asEntryRefusal(error: Refusal): Refusal {
   const { message, at } = error.problem;
   const field = typeof at === 'string' ? /^\/records\/0\/values\/(.+)$/.exec(at)?.[1] : undefined;
   if (error.status !== 422) return error;
-  return field === undefined ? refuse(422, message, 'Correct it, then send it again.') : amiss([{ field, message, mend: 'Correct it.' }]);
+  return field === undefined ? refuse(422, message, 'Correct it, then send it again.') : amiss([{ field, message, fix: 'Correct it.' }]);
 }

@@ -133,22 +133,22 @@ const retryAfter = 5;
 /** RFC 9457 problem details; what is no refusal is logged and shown as an id only. */
 export function problemResponse(error: unknown): Response {
   if (error instanceof Refusal) {
-    const { message, mend, at } = error.problem;
-    return problem(error.status, { detail: message, mend, at, ...error.details });
+    const { message, fix, at } = error.problem;
+    return problem(error.status, { detail: message, fix, at, ...error.details });
   }
   const code = errorCode(error) ?? (error as { code?: string } | null)?.code ?? '';
   if (isBusy(error, code))
     return problem(
       503,
-      { detail: 'A long change of this workspace is going on; nothing of yours was done yet.', mend: 'Try again in a few seconds.' },
+      { detail: 'A long change of this workspace is going on; nothing of yours was done yet.', fix: 'Try again in a few seconds.' },
       { 'retry-after': String(retryAfter) },
     );
   const incident = log.incident(error);
   if (unreachable.has(code))
-    return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', mend: 'Try again in a few seconds.', incident });
+    return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', fix: 'Try again in a few seconds.', incident });
   return problem(500, {
     detail: `Something went wrong on the server (${incident}); nothing was changed.`,
-    mend: 'Try again; if it happens again, tell your administrator this number.',
+    fix: 'Try again; if it happens again, tell your administrator this number.',
     incident,
   });
 }

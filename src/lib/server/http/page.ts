@@ -14,7 +14,7 @@ export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
   try {
     return await work;
   } catch (thrown) {
-    if (thrown instanceof Refusal) error(thrown.status, { message: thrown.problem.message, mend: thrown.problem.mend });
+    if (thrown instanceof Refusal) error(thrown.status, { message: thrown.problem.message, fix: thrown.problem.fix });
     throw thrown;
   }
 }

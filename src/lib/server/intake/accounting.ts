@@ -21,7 +21,7 @@ export function requireSomewhere(sheets: readonly IntakeSheet[], proposal: Propo
   const refusal = refuse(
     409,
     `${names.join(', ')}${nowhere.length > 5 ? ` and ${nowhere.length - 5} more columns` : ''} would be lost, as no field takes ${nowhere.length === 1 ? 'it' : 'them'}.`,
-    'Choose a field for each of these columns, or leave it out.',
+    'Choose a field for each of these columns, or skip it.',
     `/columns/${nowhere[0]?.sheet}.${nowhere[0]?.column}`,
   );
   throw Object.assign(refusal, { details: { columns: nowhere.map(({ sheet, column, name, filled }) => ({ sheet, column, name, filled })) } });

@@ -78,7 +78,7 @@ export async function readAgain(pool: Pool, seat: Seat, id: number, index: numbe
 
 /** The intake as it stands; work that was cut off is said so. */
 export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
-  // A load can be taken back, and that taken back again, from History as well: what became of its batch is what stands.
+  // A load can be undone, and that undone again, from History as well: what became of its batch is what stands.
   await pool.query(
     `update loom.intakes i set state = case when b.undone_by is null then 'loaded' else 'undone' end
      from loom.batches b where i.id = $1 and b.id = i.batch and i.state = case when b.undone_by is null then 'undone' else 'loaded' end`,
@@ -199,10 +199,10 @@ export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: i
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {
   if (!states.includes(intake.state))
-    throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Take the load back to do it again.' : 'Bring the files in again.');
+    throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Undo the load to do it again.' : 'Bring the files in again.');
 }
 
-/** Cancels work that is going on, takes a load back, or throws the intake away. */
+/** Cancels work that is going on, undoes a load, or throws the intake away. */
 export async function endIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut | null> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);

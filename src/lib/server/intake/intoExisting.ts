@@ -77,7 +77,7 @@ export async function findRecords(
   const mapped = new Set(values.map(({ field }) => field.id));
   for (const field of table.fields)
     if (field.required && isEntered(field) && field.default === undefined && !mapped.has(field.id))
-      await client.query(refuseRows(staged, `“${field.label}” must be filled`, 's._target is null'));
+      await client.query(refuseRows(staged, `“${field.label}” is required`, 's._target is null'));
 }
 
 /**

@@ -124,7 +124,7 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
   for (const { field, value } of own)
     if (field.required)
       await client.query(
-        `update ${staged} s set _refused = ${quoteText(`“${field.label}” must be filled`)} where _refused is null and (${value}) is null${into?.blanks === 'keep' ? ' and _target is null' : ''}`,
+        `update ${staged} s set _refused = ${quoteText(`“${field.label}” is required`)} where _refused is null and (${value}) is null${into?.blanks === 'keep' ? ' and _target is null' : ''}`,
       );
   const { rows } = await client.query<{ next: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as next`, [name]);
   const { next = 1 } = rows[0] ?? {};

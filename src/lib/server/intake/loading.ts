@@ -44,7 +44,7 @@ export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<Intake
   throw new Error('a dry run ends by being rolled back');
 }
 
-/** A load that was taken back is made anew: its tables wait in the bin under their identities. */
+/** A load that was undone is made anew: its tables wait in the bin under their identities. */
 function fresh(seat: Seat, { state, sheets }: IntakeOut, proposal: Proposal): Proposal {
   return state === 'undone' ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions }) : proposal;
 }
@@ -108,7 +108,7 @@ async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
   });
 }
 
-/** Takes a load back whole; afterwards it can be corrected and done again. */
+/** Undoes a load whole; afterwards it can be corrected and done again. */
 export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['loaded']);
@@ -117,7 +117,7 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
 }
 
 /**
- * The rows of a sheet that did not come in whole, as they were read, with the reason and the record they became. Corrected and
+ * The rows of a sheet that did not come in whole, unchanged read, with the reason and the record they became. Corrected and
  * brought in again they are recognised: records that stand are filled, rows that were refused become new ones.
  */
 export async function misfitRows(pool: Pool, seat: Seat, id: number, index: number): Promise<string[][]> {

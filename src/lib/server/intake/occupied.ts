@@ -60,7 +60,7 @@ export async function working(
 
 /** What went wrong, for people. */
 function outcomeOf(error: unknown, id: number, failed: IntakeState): Partial<typeof intakes.$inferInsert> {
-  if (error instanceof Refusal) return { state: failed, problem: [error.problem.message, error.problem.mend].filter(Boolean).join(' ') };
+  if (error instanceof Refusal) return { state: failed, problem: [error.problem.message, error.problem.fix].filter(Boolean).join(' ') };
   if (errorCode(error) === canceled) return { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
   const incident = log.incident(error, { intake: id });
   if (noRoom.has(errorCode(error)))

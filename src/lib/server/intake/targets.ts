@@ -138,7 +138,7 @@ export async function createTargets(loading: Loading): Promise<HistoryRow[]> {
       if (also || needs || !key || !isEntered(key) || key.type.kind === 'link')
         throw refuse(
           422,
-          `Missing records of ${target.label} cannot be made from “${field.label}”${needs ? `: “${needs.label}” must be filled there` : ''}.`,
+          `Missing records of ${target.label} cannot be made from “${field.label}”${needs ? `: “${needs.label}” is required there` : ''}.`,
           'Set those values aside, or refuse the rows.',
         );
       const joins: string[] = [];

@@ -37,7 +37,7 @@ export interface BatchInfo {
   readonly title: string;
   readonly changes?: readonly Change[];
   readonly inverse?: readonly Change[];
-  /** The batch that this one takes back. */
+  /** The batch that this one undoes. */
   readonly undoes?: number;
 }
 
@@ -88,7 +88,7 @@ export async function applyEdits(writing: Writing, edits: readonly TableEdits[],
 export class RulesBroken extends Refusal {
   constructor(readonly broken: readonly (BrokenRule & { readonly table: Table; readonly kind: 'insert' | 'update'; readonly index: number })[]) {
     const [first] = broken;
-    super(422, { message: `${first?.title}: ${first?.message}`, mend: first?.mend });
+    super(422, { message: `${first?.title}: ${first?.message}`, fix: first?.fix });
   }
 }
 

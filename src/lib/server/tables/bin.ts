@@ -82,7 +82,7 @@ async function standingRecords(pool: Pool, seat: Seat, rows: readonly { readonly
   return found;
 }
 
-/** The changes that bring a table or a field back: those that the batch which removed it would be taken back with, as far as they concern it. */
+/** The changes that bring a table or a field back: those that the batch which removed it would be undone with, as far as they concern it. */
 export async function changesToRestore(pool: Pool, seat: Seat, batch: number, thing: string): Promise<Change[]> {
   requireRole(seat.role, 'administrator');
   const { model, id: workspace } = seat.workspace;

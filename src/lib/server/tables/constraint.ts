@@ -25,7 +25,7 @@ export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
       );
     }
     case '23502':
-      return refuse(422, `${label} must be filled.`, 'Write a value.');
+      return refuse(422, `${label} is required.`, 'Write a value.');
     case '23503':
       return refuse(422, `${label} points at a record that is not there.`, 'Choose another record.');
     case '22003':

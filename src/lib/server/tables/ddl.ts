@@ -213,7 +213,7 @@ function narrows(old: FieldType, now: FieldType): boolean {
 
 /**
  * The old column is kept under another name and a new one is filled by one rewrite of the table (`alter … type … using`
- * is five times as fast as `update`). Where a change of type is taken back, values that have not been changed since are
+ * is five times as fast as `update`). Where a change of type is undone, values that have not been changed since are
  * again what they were: those that the former conversion would give from the column it kept. What was entered before a
  * field was calculated comes back whole.
  */

@@ -33,7 +33,7 @@ export function refuseAll(problems: readonly DraftProblem[], all = problems.leng
   const message = first?.message ?? 'Nothing of this can be written.';
   const words = all > 1 ? `${message.replace(/\.$/, '')} (record ${(first?.record ?? 0) + 1}; ${all - 1} more like this or other problems).` : message;
   const shown = problems.slice(0, mostProblems).map(({ field: _, ...problem }) => problem);
-  return Object.assign(refuse(422, words, first?.mend, first?.at), { details: all > 1 ? { errors: shown, more: Math.max(0, all - shown.length) } : {} });
+  return Object.assign(refuse(422, words, first?.fix, first?.at), { details: all > 1 ? { errors: shown, more: Math.max(0, all - shown.length) } : {} });
 }
 
 /**
@@ -84,7 +84,7 @@ export async function problemsOfDrafts(connection: Pool | Client, seat: Seat, ta
       [...rows.parameters],
     );
     for (const { place } of broken)
-      found.push({ record: place, message: rule.message, mend: 'Change the record so that the rule holds.', at: `/records/${place}` });
+      found.push({ record: place, message: rule.message, fix: 'Change the record so that the rule holds.', at: `/records/${place}` });
   }
   return found.sort((a, b) => a.record - b.record).slice(0, mostProblems);
 }
@@ -100,7 +100,7 @@ function clashOf(drafts: readonly Draft[], fields: readonly Field[], message: st
   return {
     record: place,
     message: words,
-    mend: other === null ? 'Choose another value, or open the record that has it.' : 'Give each of them a value of its own.',
+    fix: other === null ? 'Choose another value, or open the record that has it.' : 'Give each of them a value of its own.',
     at: `/records/${place}/values/${field?.key ?? ''}`,
     ...(field && fields.length === 1 ? { field: field.key } : {}),
   };

@@ -1,7 +1,8 @@
 import { goesTo } from '$core/flow/impact';
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
-import { applyChange, describeChange, type AddField, type AddRule, type Change, type ChangeField, type CopyValues } from '$core/model/change';
+import { applyChange, type AddField, type AddRule, type Change, type ChangeField, type CopyValues } from '$core/model/change';
+import { describeChange } from '$core/model/describe';
 import type { Duration, Effect } from '$core/model/effect';
 import { fieldOf, findField, findTable, linkedTable, tableOf, type Field, type Model, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
@@ -36,7 +37,7 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
     const applied = applyChange(model, change);
     const known = applied.ok && change.do !== 'removeField' && change.do !== 'removeTable' ? applied.value : model;
     const effect: Effect = {
-      change: describeChange(known, change),
+      change: describeChange(known, change, model),
       counts: [],
       samples: [],
       dependents: [],
@@ -137,7 +138,7 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
     breaks: [
       {
         message: `${records} records would have “${field.label}” blank.`,
-        mend: 'Let those be blank that stand already, or add it first, fill it, then require it.',
+        fix: 'Let those be blank that stand already, or add it first, fill it, then require it.',
       },
     ],
     ways: ['fromNow'],
@@ -220,7 +221,7 @@ async function ruleBroken(counting: Counting, change: ChangeField, stored: Field
     if (blank > 0)
       return {
         breaks: [
-          { message: `${blank} records have “${now.label}” blank.`, mend: 'Fill them first, let them be until they are changed, or put a value into them.' },
+          { message: `${blank} records have “${now.label}” blank.`, fix: 'Fill them first, let them be until they are changed, or put a value into them.' },
         ],
         broken: { count: blank, records: await firstOf(`${name} r where r.${column} is null`) },
         ways: ['fromNow', 'fill'],
@@ -238,7 +239,7 @@ async function ruleBroken(counting: Counting, change: ChangeField, stored: Field
         breaks: [
           {
             message: `Values stand more than once: ${rows.map(({ v, n }) => `${v ?? ''} (${n} times)`).join(', ')}.`,
-            mend: 'Mend them first, or set all but the first of each aside.',
+            fix: 'Fix them first, or set all but the first of each aside.',
           },
         ],
         broken: { count, records: await firstOf(`${name} r join ${repeated} d on d.v = r.${column} where r._id <> d.first`) },
@@ -266,7 +267,7 @@ async function converted(counting: Counting, change: ChangeField, column: string
   );
   const breaks =
     now.required === true && misfits > 0
-      ? [{ message: `${misfits} values do not fit, and “${now.label}” must be filled.`, mend: 'Correct them first, or let the field be blank.' }]
+      ? [{ message: `${misfits} values do not fit, and “${now.label}” is required.`, fix: 'Correct them first, or let the field be blank.' }]
       : [];
   return {
     counts: [
@@ -293,7 +294,7 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
     const { rows } = await client.query<{ id: number; title: string }>(
       `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${name} r join ${repeated} d on ${columns.map((one) => `d.${one} = r.${one}`).join(' and ')} where r._id <> d.first order by 1 limit 100`,
     );
-    return { breaks: [{ message: `${count} records repeat what another has in these fields.`, mend: 'Mend them first.' }], broken: { count, records: rows } };
+    return { breaks: [{ message: `${count} records repeat what another has in these fields.`, fix: 'Fix them first.' }], broken: { count, records: rows } };
   }
   const { where, joins } = brokenBy(now, table, rule);
   const count = await attempt(client, () => countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`), 0);
@@ -307,7 +308,7 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
     breaks: [
       {
         message: `${count} records break the rule “${rule.message}”.`,
-        mend: 'Mend them first, set their values aside, or let them be until they are changed.',
+        fix: 'Fix them first, set their values aside, or let them be until they are changed.',
       },
     ],
     broken: { count, records: rows },

@@ -16,7 +16,7 @@ export interface FieldFacts {
   readonly greatest: string | null;
   /** The most frequent values, with how often each stands. */
   readonly frequent: readonly { readonly value: string; readonly count: number }[];
-  /** Values set aside that wait to be mended. */
+  /** Values set aside that wait to be fixed. */
   readonly setAside: number;
 }
 

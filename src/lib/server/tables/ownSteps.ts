@@ -5,7 +5,7 @@ import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { undoBatch } from './undo';
 
-/** A step that was taken back or done again. */
+/** A step that was undone or done again. */
 export interface OwnStep {
   /** The batch that did it. */
   readonly batch: number;
@@ -47,7 +47,7 @@ export async function undoOwn(pool: Pool, seat: Seat, { within, ask = false }: O
   return { batch: (await undoBatch(pool, seat, step.id)).batch, title: step.title };
 }
 
-/** Does again what the person took back last, as long as they have edited nothing since. */
+/** Does again what the person undid last, as long as they have edited nothing since. */
 export async function redoOwn(pool: Pool, seat: Seat): Promise<OwnStep> {
   requireRole(seat.role, 'editor');
   const { rows } = await pool.query<{ undo: number; title: string; since: boolean }>(

@@ -80,7 +80,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
         const now = await seatOver(client, held, peers);
         if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace)) throw await movedOn(client, now, plan.version);
         const blocked = plan.effects.flatMap(({ breaks }) => breaks)[0];
-        if (blocked) throw refuse(422, blocked.message, blocked.mend, blocked.at);
+        if (blocked) throw refuse(422, blocked.message, blocked.fix, blocked.at);
         await requireForeign(client, now, plan.changes);
         const words = plan.effects.map(({ change }) => change);
         const title = words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
@@ -109,7 +109,7 @@ export async function changeAtOnce(pool: Pool, seat: Seat, changes: readonly Cha
   const plan = await makePlan(pool, seat, changes);
   const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
   const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';
-  if (broken) throw refuse(broken.message.includes('already') ? 409 : 422, broken.message, broken.mend, at || '/label');
+  if (broken) throw refuse(broken.message.includes('already') ? 409 : 422, broken.message, broken.fix, at || '/label');
   await applyPlan(pool, seat, plan.id);
 }
 

@@ -22,7 +22,7 @@ export interface RecordStep {
   readonly batch: number;
   readonly at: string;
   readonly by: string;
-  /** An edit, a load, a change of structure, one taken back, or an entry of a form from outside. */
+  /** An edit, a load, a change of structure, one undone, or an entry of a form from outside. */
   readonly how: string;
   readonly title: string;
   readonly kind: 'made' | 'changed' | 'deleted';

@@ -46,7 +46,7 @@ export function takeValues(table: Table, sent: Readonly<Record<string, unknown>>
       continue;
     }
     const result = takeValue(value, field.type as EnteredType, reading);
-    if (!result.ok) throw refuse(422, `${field.label}: ${result.problem.message}`, result.problem.mend, place);
+    if (!result.ok) throw refuse(422, `${field.label}: ${result.problem.message}`, result.problem.fix, place);
     taken.set(field, { kind: 'value', value: result.value });
   }
   return taken;
@@ -58,7 +58,7 @@ function targetsOf(field: Field, value: unknown, at: string): (number | Readonly
     if (typeof one === 'object' && one !== null && 'match' in one) return one.match as Readonly<Record<string, unknown>>;
     const id = takeValue(one, { kind: 'link', to: '', onDelete: 'clear', counterpart: '' });
     if (!id.ok || typeof id.value !== 'number')
-      throw refuse(422, `${field.label}: ${id.ok ? 'This names no record.' : id.problem.message}`, id.ok ? undefined : id.problem.mend, at);
+      throw refuse(422, `${field.label}: ${id.ok ? 'This names no record.' : id.problem.message}`, id.ok ? undefined : id.problem.fix, at);
     return id.value;
   });
 }
@@ -67,5 +67,5 @@ const notEntered = (field: Field, at: string): Refusal =>
   field.type.kind === 'formula'
     ? refuse(422, `${field.label} is calculated, so it cannot be typed over.`, 'Change one of the fields it comes from.', at)
     : isSystem(field)
-      ? refuse(422, `${field.label} is kept by the system itself.`, 'Leave it out.', at)
+      ? refuse(422, `${field.label} is kept by the system itself.`, 'Skip it.', at)
       : refuse(422, `${field.label} is the other side of a link.`, 'Change the link on the other record.', at);

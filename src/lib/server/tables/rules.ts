@@ -65,7 +65,7 @@ const rulesConcerned = (model: Model, table: Table, written: ReadonlySet<FieldId
 interface Condition {
   readonly broken: { readonly where: string; readonly joins: string };
   readonly message: string;
-  readonly mend: string;
+  readonly fix: string;
 }
 
 /** What written records of a table are held to here: rules, and the candidate limits of links. */
@@ -74,7 +74,7 @@ function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | 
   const rules = rulesConcerned(model, table, written).map((rule) => ({
     broken: brokenBy(seat, table, rule),
     message: rule.message,
-    mend: 'Change the record so that the rule holds.',
+    fix: 'Change the record so that the rule holds.',
   }));
   const limits = table.fields.flatMap((field): Condition[] => {
     if (field.type.kind !== 'link' || !field.type.candidates || !reads(model, field.type.candidates, written)) return [];
@@ -83,7 +83,7 @@ function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | 
       {
         broken: { where: `r.${quoteIdentifier(field.key)} is not null and (${where}) is not true`, joins },
         message: `“${field.label}” is none of those that can be chosen here.`,
-        mend: `It is limited to records for which ${printFormula(model, field.type.candidates)}.`,
+        fix: `It is limited to records for which ${printFormula(model, field.type.candidates)}.`,
       },
     ];
   });
@@ -95,13 +95,13 @@ export interface BrokenRule {
   readonly id: number;
   readonly title: string;
   readonly message: string;
-  readonly mend: string;
+  readonly fix: string;
 }
 
 /** Refuses when a record that was written breaks what the database does not hold it to by itself. */
 export async function checkRules(client: Client, seat: Seat, table: Table, ids: readonly number[], written: ReadonlySet<FieldId> | null): Promise<void> {
   const [first] = await brokenRules(client, seat, table, ids, written, 1);
-  if (first) throw refuse(422, `${first.title}: ${first.message}`, first.mend);
+  if (first) throw refuse(422, `${first.title}: ${first.message}`, first.fix);
 }
 
 /** The records among these that break what the database does not hold them to, with what they break, up to `most` for each rule. */
@@ -115,13 +115,13 @@ export async function brokenRules(
 ): Promise<BrokenRule[]> {
   if (ids.length === 0) return [];
   const found: BrokenRule[] = [];
-  for (const { broken, message, mend } of conditionsOf(seat, table, written)) {
+  for (const { broken, message, fix } of conditionsOf(seat, table, written)) {
     const { rows } = await client.query<{ id: number; title: string }>(
       `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${broken.joins}
        where r._id = any($1) and ${broken.where} order by r._id limit ${most}`,
       [ids],
     );
-    for (const row of rows) found.push({ ...row, message, mend });
+    for (const row of rows) found.push({ ...row, message, fix });
   }
   return found;
 }

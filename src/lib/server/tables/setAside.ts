@@ -33,8 +33,8 @@ export interface SetAsideText {
 
 const shownTexts = 500;
 const shownRecords = 5;
-/** So many values are mended by one step, and taken back by one. */
-const mostMended = 50_000;
+/** So many values are fixed by one step, and undone by one. */
+const mostFixed = 50_000;
 
 /** What is set aside in a workspace, the most first. */
 export async function setAsideGroups(pool: Pool, seat: Seat): Promise<SetAsideGroup[]> {
@@ -86,8 +86,8 @@ export async function setAsideTexts(pool: Pool, seat: Seat, table: Table, field:
   };
 }
 
-/** How values that were set aside are mended. */
-export type Mend =
+/** How values that were set aside are fixed. */
+export type Fix =
   /** Records that have this text get a value, written as people write it; a link by its target's number. */
   | { readonly do: 'replace'; readonly text: string; readonly value: string | number }
   /** All texts of the field are read another way: the decimal sign or the order of dates. */
@@ -103,29 +103,29 @@ interface Entry {
   readonly text: string;
 }
 
-export interface Mended {
+export interface Fixed {
   readonly batch: number | null;
   /** Values that were written, and those that still do not fit. */
-  readonly mended: number;
+  readonly fixed: number;
   readonly left: number;
 }
 
-/** Mends values of a field that were set aside, in one batch that can be taken back; whatever does not fit stays set aside. */
-export async function mendSetAside(pool: Pool, given: Seat, tableKey: string, fieldKey: string, mend: Mend, dry = false): Promise<Mended> {
+/** Fixes values of a field that were set aside, in one batch that can be undone; whatever does not fit stays set aside. */
+export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fieldKey: string, fix: Fix, dry = false): Promise<Fixed> {
   requireRole(given.role, 'editor');
   try {
     return await withWorkspace(pool, given, 'whole', async (client, seat) => {
       const table = tableAt(seat, tableKey);
       const field = fieldNamed(table, fieldKey);
       if (!field) throw notHere('field');
-      const entries = await openEntries(client, seat, table, field, 'text' in mend ? mend.text : undefined);
-      const values = mend.do === 'leave' ? new Map<number, Scalar>() : await mendedValues(client, seat, field, mend, entries);
-      const settled = mend.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
-      if (dry || settled.length === 0) return { batch: null, mended: settled.length, left: entries.length - settled.length };
+      const entries = await openEntries(client, seat, table, field, 'text' in fix ? fix.text : undefined);
+      const values = fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
+      const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
+      if (dry || settled.length === 0) return { batch: null, fixed: settled.length, left: entries.length - settled.length };
       const writing: Writing = { client, seat, whole: true };
-      const batch = await writeMended(writing, table, field, settled, values, mend);
+      const batch = await writeMended(writing, table, field, settled, values, fix);
       await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [settled.map(({ id }) => id), batch]);
-      return { batch, mended: settled.length, left: entries.length - settled.length };
+      return { batch, fixed: settled.length, left: entries.length - settled.length };
     });
   } catch (error) {
     throw constraintRefusal(given, error) ?? error;
@@ -135,21 +135,21 @@ export async function mendSetAside(pool: Pool, given: Seat, tableKey: string, fi
 async function openEntries(client: Client, seat: Seat, table: Table, field: Field, text: string | undefined): Promise<Entry[]> {
   const { rows } = await client.query<Entry>(
     `select a.id, a.record_id as record, a.text from loom.open_set_aside a join ${tableName(seat.workspace, table)} t on t._id = a.record_id
-     where a.workspace = $1 and a.table_id = $2 and a.field_id = $3 and ($4::text is null or a.text = $4) order by a.id limit ${mostMended}`,
+     where a.workspace = $1 and a.table_id = $2 and a.field_id = $3 and ($4::text is null or a.text = $4) order by a.id limit ${mostFixed}`,
     [seat.workspace.id, table.id, field.id, text ?? null],
   );
   return rows;
 }
 
 /** The values that fit, by the entry's number; a link's value is its target's number. */
-async function mendedValues(
+async function fixedValues(
   client: Client,
   seat: Seat,
   field: Field,
-  mend: Exclude<Mend, { do: 'leave' }>,
+  fix: Exclude<Fix, { do: 'leave' }>,
   entries: readonly Entry[],
 ): Promise<Map<number, Scalar>> {
-  const after = textAfter(mend);
+  const after = textAfter(fix);
   const texts = entries.map(({ id, text }) => ({ id, text: after(text) }));
   const found = new Map<number, Scalar>();
   const linked = linkedTable(seat.workspace.model, field);
@@ -169,30 +169,30 @@ async function mendedValues(
   const reading: Reading = {
     ...plainReading,
     zone: seat.workspace.zone,
-    ...(mend.do === 'read' ? mend.reading : {}),
+    ...(fix.do === 'read' ? fix.reading : {}),
     ...(field.type.kind === 'member' ? { people: await directory(client) } : {}),
   };
   for (const { id, text } of texts) {
     const read = text === null ? null : parseValue(String(text), field.type as EnteredType, reading);
     if (read?.ok && read.value !== null) found.set(id, read.value);
     // One value for all of them: why it does not fit is worth saying.
-    else if (mend.do === 'replace')
+    else if (fix.do === 'replace')
       throw refuse(422, read && !read.ok ? read.problem.message : 'This is blank.', 'Write another value, or leave the field blank.', '/value');
   }
   return found;
 }
 
-/** What a way of mending makes of a text before it is read. */
-function textAfter(mend: Exclude<Mend, { do: 'leave' }>): (text: string) => string | number | null {
-  switch (mend.do) {
+/** What a way of fixing makes of a text before it is read. */
+function textAfter(fix: Exclude<Fix, { do: 'leave' }>): (text: string) => string | number | null {
+  switch (fix.do) {
     case 'replace':
-      return () => mend.value;
+      return () => fix.value;
     case 'read':
       return (text) => text;
     case 'formula': {
-      const { expression, problems } = checkRowFormula(['text'], 0, mend.formula);
+      const { expression, problems } = checkRowFormula(['text'], 0, fix.formula);
       const [problem] = problems;
-      if (!expression) throw refuse(422, problem?.message ?? 'This is no formula.', problem?.mend, problem?.at);
+      if (!expression) throw refuse(422, problem?.message ?? 'This is no formula.', problem?.fix, problem?.at);
       return (text) => rowText(expression, [text]);
     }
   }
@@ -218,11 +218,11 @@ async function writeMended(
   field: Field,
   settled: readonly Entry[],
   values: ReadonlyMap<number, Scalar>,
-  mend: Mend,
+  fix: Fix,
 ): Promise<number> {
   const were = settled.length === 1 ? '1 value' : `${settled.length.toLocaleString('en')} values`;
-  const info = { kind: 'edit', title: `Set aside: ${were} of ${table.label}.${field.label} ${mend.do === 'leave' ? 'left blank' : 'mended'}` } as const;
-  if (mend.do === 'leave') return (await applyEdits(writing, [], info)).batch;
+  const info = { kind: 'edit', title: `Set aside: ${were} of ${table.label}.${field.label} ${fix.do === 'leave' ? 'left blank' : 'fixed'}` } as const;
+  if (fix.do === 'leave') return (await applyEdits(writing, [], info)).batch;
   if (isToMany(field)) return (await applyEdits(writing, await pairEdits(writing, await withTargets(writing, field, settled, values)), info)).batch;
   // A record may have had several texts set aside in one field over time; the newest counts.
   const update = new Map(settled.map(({ id, record }) => [record, { id: record, values: new Map([[field.id, values.get(id) ?? null]]) }]));

@@ -16,7 +16,7 @@ import { textSql } from './conversion';
 import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
 import { copyValues } from './copyValues';
 import { keepAside, type SetAsideRow } from './keepAside';
-import { mendBeforeRule } from './mend';
+import { fixBeforeRule } from './fixBeforeRule';
 import { ChangedValues, recalculate, type Recalculation } from './recalculate';
 
 /** A column that a change of type left behind: what the new one lacks of it did not fit. */
@@ -160,8 +160,8 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
           converted.push({ field: now.id, kept: keptName(change.keep), from: shownType(model, old) });
       }
     }
-    const mended = await mendBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
-    for (const { table, field, id, before, now, text } of mended) {
+    const fixed = await fixBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
+    for (const { table, field, id, before, now, text } of fixed) {
       history.push({ table, first: id, last: id, kind: 'changed', before: { [field]: before }, after: { [field]: now } });
       if (text !== null) aside.push({ table, record: id, field, text, reason: 'broke a new rule' });
       changed.add(field, [id]);

@@ -6,7 +6,7 @@ import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 
-/** The structure as it was right after a batch: every later change of structure, taken back in memory. */
+/** The structure as it was right after a batch: every later change of structure, undone in memory. */
 export async function structureAfter(pool: Pool, seat: Seat, batch: number): Promise<Model> {
   const db = catalogueOn(pool);
   const [known] = await db

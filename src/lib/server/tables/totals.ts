@@ -21,7 +21,7 @@ export interface Totals {
   readonly totals: readonly unknown[];
 }
 
-/** Records with the same values in the first `level` fields that they are put together by. */
+/** Records with the same values in the first `level` fields that they are grouped by. */
 export interface Group extends Totals {
   readonly level: number;
   /** The values of those fields, as JSON. */

@@ -27,7 +27,7 @@ export interface Standing {
 }
 
 /**
- * Takes a batch back as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
+ * Undoes a batch as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
  * records or built on the same structure.
  */
 export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ batch: number }> {
@@ -43,7 +43,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
       const standing = await laterThan(client, now, batch);
       if (standing.length > 0) throw standingRefusal(standing);
-      // What an undo had taken back stands again once the undo is taken back.
+      // What an undo had undone stands again once the undo is undone.
       if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
       const title = `Undone: ${batch.title}`.slice(0, 300);
       await client.query('delete from loom.set_aside where batch = $1', [id]);
@@ -137,7 +137,7 @@ const isFreeOption = (changes: readonly Change[]): boolean =>
   );
 
 /**
- * Later batches, not taken back, that touched records of this one. Rows of one record meet by its number, so that the history of
+ * Later batches, not undone, that touched records of this one. Rows of one record meet by its number, so that the history of
  * many records costs no more than reading it; only runs, which are few, are compared by where they begin and end.
  */
 async function laterOn(client: Client, id: number): Promise<Standing[]> {

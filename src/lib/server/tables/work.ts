@@ -7,7 +7,7 @@ export const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange']
 export const workKinds = ['plan', 'undo', 'edit'] as const;
 export type WorkPhase = (typeof workPhases)[number];
 
-/** Which work a transaction does: a plan's application, the taking back of a batch, or a person's edit with very many consequences. */
+/** Which work a transaction does: a plan's application, the undoing of a batch, or a person's edit with very many consequences. */
 export interface WorkName {
   readonly kind: (typeof workKinds)[number];
   readonly id: number;

@@ -31,7 +31,7 @@ export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceW
     const names = new Set(taken.rows.map(({ name }) => name));
     const key = wish.key ?? freeKey(keyFromLabel(label, 'workspace'), names);
     const checked = checkWorkspaceKey(key);
-    if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.mend, '/key');
+    if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.fix, '/key');
     if (names.has(key)) throw refuse(409, `The key ${key} is taken.`, 'Choose another key.', '/key');
     await client.query(`create schema ${quoteIdentifier(key)}`);
     const db = catalogueOn(client);

@@ -131,9 +131,9 @@ const withoutNumbers = (edit: TableEdits): TableEdits => ({
 
 /** Rules that records broke once they were written, by the places at which these were sent. */
 function placed({ broken }: RulesBroken, table: Table, { insert = [], update = [] }: RecordEdits): DraftProblem[] {
-  return broken.map(({ kind, index, title, message, mend, table: owner }) => {
+  return broken.map(({ kind, index, title, message, fix, table: owner }) => {
     const record = owner.id === table.id ? ((kind === 'insert' ? insert : update)[index]?.place ?? Math.max(0, index)) : 0;
-    return { record, message: `${title}: ${message}`, mend, at: `/records/${record}` };
+    return { record, message: `${title}: ${message}`, fix, at: `/records/${record}` };
   });
 }
 
@@ -282,7 +282,7 @@ function requireFilled(table: Table, { values, pairs }: Settled, isNew: boolean,
     if (!field.required || !isEntered(field)) continue;
     const given = values.has(field.id) || pairs.has(field);
     const blank = pairs.has(field) ? pairs.get(field)?.length === 0 : (values.get(field.id) ?? null) === null;
-    if (given ? blank : isNew && !field.default) throw refuse(422, `${field.label} must be filled.`, 'Write a value.', `${at}/${field.key}`);
+    if (given ? blank : isNew && !field.default) throw refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`);
   }
 }
 
@@ -323,7 +323,7 @@ async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly
     const field = fieldNamed(target, name);
     if (!field || !isEntered(field)) throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
     const taken = takeValue(value, field.type as EnteredType);
-    if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.mend, at);
+    if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.fix, at);
     return `${quoteIdentifier(field.key)} = $${parameters.push(toColumn(field, taken.value))}`;
   });
   if (conditions.length === 0) throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);

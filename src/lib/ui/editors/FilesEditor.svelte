@@ -31,7 +31,7 @@
     busy = true;
     const answer = await call<{ files: FileReference[] }>('POST', workspacePath(workspace, '/files'), form);
     busy = false;
-    problem = answer.ok ? '' : `${answer.problem.message} ${answer.problem.mend ?? ''}`;
+    problem = answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}`;
     if (answer.ok) files = [...files, ...answer.value.files];
   }
 

@@ -69,5 +69,5 @@ export async function makeTarget({ workspace, model, field }: LinkPlace, title: 
     true,
   );
   const made = answer.ok ? answer.value.records[0] : undefined;
-  return made ? { id: made.id, title } : { problem: answer.ok ? '' : `${answer.problem.message} ${answer.problem.mend ?? ''}` };
+  return made ? { id: made.id, title } : { problem: answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}` };
 }

@@ -27,7 +27,7 @@
       bind:value={typed}
       onchange={() => !problem && onchange(typed.trim())}
     ></textarea>
-    {#if problem}<p class="problem" role="status">{problem.message} {problem.mend ?? ''}</p>{/if}
+    {#if problem}<p class="problem" role="status">{problem.message} {problem.fix ?? ''}</p>{/if}
   {:else}
     <ConditionBuilder {model} {table} {formula} {zone} {onchange} />
   {/if}

@@ -187,7 +187,7 @@
                     choices={(typed) => choices(field, typed, values)}
                     onchange={(value) => fill(field, value)}
                   />
-                  {#if problem}<p class="problem" id="{id}-problem">{problem.message} {problem.mend ?? ''}</p>{/if}
+                  {#if problem}<p class="problem" id="{id}-problem">{problem.message} {problem.fix ?? ''}</p>{/if}
                 </div>
               {/if}
             {/if}
@@ -201,7 +201,7 @@
     >
     {#if refused}
       <p class="problem" role="alert">
-        {problems.length > 1 ? `${problems.length} fields want a look: ${labels.join(', ')}.` : `${refused.message} ${refused.mend ?? ''}`}
+        {problems.length > 1 ? `${problems.length} fields want a look: ${labels.join(', ')}.` : `${refused.message} ${refused.fix ?? ''}`}
         {refused.status === 0 ? 'What you wrote is kept here.' : ''}
       </p>
     {/if}

@@ -28,7 +28,7 @@
   function tryOut(values: Readonly<Record<string, unknown>>) {
     const { problems } = design.form ? takeEntry(model, table, design.form, values, { ...plainReading, zone, today }) : { problems: [] };
     const [first] = problems;
-    if (first) return Promise.resolve({ ok: false as const, problem: { status: 422, message: first.message, mend: first.mend, problems } });
+    if (first) return Promise.resolve({ ok: false as const, problem: { status: 422, message: first.message, fix: first.fix, problems } });
     ontried();
     return Promise.resolve({ ok: true as const, value: null });
   }

@@ -32,7 +32,7 @@
 </div>
 {#if outside}
   <h3>After it was sent</h3>
-  <Label for="{uid}-thanks">Thanks</Label>
+  <Label for="{uid}-thanks">Thank-you message</Label>
   <Textarea
     id="{uid}-thanks"
     class="mt-1 w-full"
@@ -41,7 +41,7 @@
     placeholder="what happens now"
     oninput={(event) => onset({ thanks: text(event) })}
   />
-  <Label class="mt-3" for="{uid}-next">A way on: its words</Label>
+  <Label class="mt-3" for="{uid}-next">Follow-up link: its text</Label>
   <Input id="{uid}-next" class="mt-1 py-1.5" value={next.label} placeholder="none" oninput={(event) => setNext({ label: text(event) })} />
   <Label class="mt-3" for="{uid}-address">… and its address</Label>
   <Input id="{uid}-address" class="mt-1 py-1.5" type="url" value={next.address} placeholder="https://" oninput={(event) => setNext({ address: text(event) })} />
@@ -56,7 +56,7 @@
     placeholder="any number"
     oninput={(event) => onset({ most: Number(text(event)) || null })}
   />
-  <Label class="mt-3" for="{uid}-closed">What is read then</Label>
+  <Label class="mt-3" for="{uid}-closed">Message when closed</Label>
   <Textarea
     id="{uid}-closed"
     class="mt-1 w-full"

@@ -74,7 +74,7 @@
         disabled={Boolean(field.required)}
         onchange={(event) => onset({ required: yes(event) })}
       />
-      must be filled{field.required ? ', as in every record' : ''}
+      required{field.required ? ', as in every record' : ''}
     </label>
     {#if twoColumns}<label><input type="checkbox" checked={item.wide ?? false} onchange={(event) => onset({ wide: yes(event) })} /> over both columns</label
       >{/if}

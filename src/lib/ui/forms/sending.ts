@@ -49,7 +49,7 @@ export function clashOf(refused: Refused, start: Values): { version: number; pro
     problems: changed.map(({ field, theirs }) => ({
       field,
       message: theirs == null ? 'Somebody else blanked it meanwhile.' : `Somebody else wrote “${wordsOf(theirs)}” meanwhile.`,
-      mend: 'Save again to keep yours.',
+      fix: 'Save again to keep yours.',
     })),
   };
 }

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import type { Model, Table } from '$core/model/model';
   import { readConditions, writeConditions, type ConditionGroup } from '$core/query/conditions';
-  import { plainReading } from '$core/values/kind';
+  import { habit } from '../values/habit';
   import ConditionRows from './ConditionRows.svelte';
 
   /** A condition by choosing: reads a formula, and writes the same formula; what it cannot show stays text. */
@@ -16,11 +16,11 @@
     const now = formula;
     if (now !== written || untrack(() => group) === null) [group, written] = [readConditions(model, table, now), now];
   });
-  const made = $derived(group && writeConditions(model, table, group, { ...plainReading, zone }));
+  const made = $derived(group && writeConditions(model, table, group, { ...habit(), zone }));
 
   function change(next: ConditionGroup) {
     group = next;
-    const now = writeConditions(model, table, next, { ...plainReading, zone });
+    const now = writeConditions(model, table, next, { ...habit(), zone });
     if (!now.ok || now.value === written) return;
     written = now.value;
     onchange(now.value);
@@ -29,7 +29,7 @@
 
 {#if group}
   <ConditionRows {model} {table} {group} onchange={change} />
-  {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.mend ?? ''}</p>{/if}
+  {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.fix ?? ''}</p>{/if}
 {:else}
   <p class="open">
     This formula says more than can be chosen here. Change it as text, or begin anew: <button type="button" onclick={() => change({ join: 'and', parts: [] })}

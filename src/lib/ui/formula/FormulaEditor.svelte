@@ -53,7 +53,7 @@
 
   interface Checked {
     readonly type: string | null;
-    readonly problems: readonly { message: string; mend?: string; at?: unknown; instead?: readonly string[] }[];
+    readonly problems: readonly { message: string; fix?: string; at?: unknown; instead?: readonly string[] }[];
     readonly blanks: readonly string[];
     readonly samples: readonly { record: string; after: string }[];
     readonly overHierarchy: boolean;
@@ -209,7 +209,7 @@
     {#each checked.problems.slice(0, 3) as problem, index (index)}
       <p class="problem">
         <b>{problem.message}</b>
-        {problem.mend ?? ''}
+        {problem.fix ?? ''}
         {#each problem.instead?.slice(0, 3) ?? [] as name (name)}<button type="button" onclick={() => replace(problem.at, name)}>Write {name}</button>{/each}
       </p>
     {/each}

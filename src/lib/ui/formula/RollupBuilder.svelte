@@ -90,7 +90,7 @@
       >
     {/if}
     {#if far}<ConditionBuilder {model} table={far} formula={rollup.where} {zone} onchange={(where) => change({ where })} />{/if}
-    {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.mend ?? ''}</p>{/if}
+    {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.fix ?? ''}</p>{/if}
   </div>
 {:else}
   <p class="open">

@@ -101,14 +101,14 @@ export function openEditor(parent: HTMLElement, options: EditorOptions): EditorV
   const problems = (view: EditorView): Diagnostic[] => {
     const text = view.state.doc.toString();
     if (text.trim() === '') return [];
-    return check(text).problems.map(({ message, mend, at, instead }) => {
+    return check(text).problems.map(({ message, fix, at, instead }) => {
       const { from, to } = typeof at === 'object' ? at : { from: 0, to: text.length };
       return {
         // A problem at the end still needs a place to be seen.
         from: Math.min(from, Math.max(0, text.length - 1)),
         to: Math.min(Math.max(to, from + 1), text.length),
         severity: 'error',
-        message: [message, mend].filter(Boolean).join(' '),
+        message: [message, fix].filter(Boolean).join(' '),
         actions: (instead ?? []).slice(0, 3).map((name) => ({
           name: `Write ${name}`,
           apply: (on: EditorView) => on.dispatch({ changes: { from, to: Math.min(to, on.state.doc.length), insert: name } }),

@@ -68,7 +68,7 @@
       .join('')
       .slice(0, 2);
   const initials = $derived(initialsOf(person.name));
-  /** Others, each once, with the table they are in. */
+  /** Others, unique, with the table they are in. */
   const others = $derived(
     [...new Map(live.here.filter(({ name }) => name !== person.name).map((one) => [one.person, one])).values()].map((one) => ({
       ...one,
@@ -92,9 +92,9 @@
       : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
     { label: 'Set aside', about: 'values that did not fit', href: `${root}/set-aside` },
-    { label: 'Health', about: 'calculated values that are amiss', href: `${root}/health` },
+    { label: 'Health', about: 'data checks', href: `${root}/health` },
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
-    { label: 'History', about: 'what changed, and take it back', href: `${root}/history` },
+    { label: 'History', about: 'what changed, and undo it', href: `${root}/history` },
     ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
     { label: 'Home', about: 'all workspaces', href: '/' },
     { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
@@ -158,7 +158,8 @@
     </div>
     {#if others.length > 0}
       <span class="others" role="group" aria-label="Also here">
-        {#each others.slice(0, 4) as one, index (index)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}">{initialsOf(one.name)}</span
+        {#each others.slice(0, 4) as one, index (index)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}"
+            >{initialsOf(one.name)}</span
           >{/each}
         {#if others.length > 4}<span class="more">+{others.length - 4}</span>{/if}
       </span>

@@ -14,12 +14,20 @@
 <div class="notices" role="status" aria-live="polite">
   {#each notices.list as notice (notice.id)}
     <div class="notice {notice.kind}">
-      <span><strong>{notice.message}</strong> {notice.mend ?? ''}</span>
+      <span><strong>{notice.message}</strong> {notice.fix ?? ''}</span>
       {#if notice.step}
         {@const step = notice.step}
-        <button class="step" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => (step.run(), notices.close(notice.id))}>{step.label}</button>
+        <button class="step" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => (step.run(), notices.close(notice.id))}
+          >{step.label}</button
+        >
       {/if}
-      <button aria-label="Close this message" title="Escape" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => notices.close(notice.id)}><X size={14} /></button>
+      <button
+        aria-label="Close this message"
+        title="Escape"
+        tabindex="-1"
+        onpointerdown={(event) => event.preventDefault()}
+        onclick={() => notices.close(notice.id)}><X size={14} /></button
+      >
     </div>
   {/each}
 </div>

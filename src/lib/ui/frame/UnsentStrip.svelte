@@ -21,7 +21,7 @@
     {#each refused as edit (edit.key)}
       <p>
         <b>{edit.words}</b> was not taken: {edit.refused?.message ?? ''}
-        {edit.refused?.mend ?? ''}
+        {edit.refused?.fix ?? ''}
         <button onclick={() => unsent.dismiss(edit.key)}>I have seen it</button>
       </p>
     {/each}

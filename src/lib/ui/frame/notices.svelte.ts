@@ -4,8 +4,8 @@ export interface Notice {
   readonly id: number;
   readonly kind: 'done' | 'refused';
   readonly message: string;
-  readonly mend?: string;
-  /** A step offered with it, such as taking back what was just done. */
+  readonly fix?: string;
+  /** A step offered with it, such as undoing what was just done. */
   readonly step?: { readonly label: string; readonly run: () => void };
   /** What it is about: a later one about the same takes its place. */
   readonly about?: string;
@@ -22,12 +22,12 @@ export class Notices {
 
   /** Something that was not done yet, with the step that does it after all. */
   offer(problem: Problem, step: NonNullable<Notice['step']>): void {
-    this.add({ kind: 'refused', message: problem.message, mend: problem.mend, step, about: 'offer' }, 20_000);
+    this.add({ kind: 'refused', message: problem.message, fix: problem.fix, step, about: 'offer' }, 20_000);
   }
 
   /** Refusals stay until they are closed: they say what to do. */
   refused(problem: Problem): void {
-    this.add({ kind: 'refused', message: problem.message, mend: problem.mend }, null);
+    this.add({ kind: 'refused', message: problem.message, fix: problem.fix }, null);
   }
 
   /** Closes the latest; whether there was one. */

@@ -4,7 +4,7 @@
 </script>
 
 <table>
-  <thead><tr><th>came in</th><th>becomes</th></tr></thead>
+  <thead><tr><th>before</th><th>after</th></tr></thead>
   <tbody
     >{#each pairs as { before, after }, index (index)}<tr class:same={before === after}><td>{before}</td><td>{after === '' ? 'blank' : after}</td></tr
       >{/each}</tbody

@@ -22,7 +22,7 @@
     names: readonly string[];
     column: number;
     profile: ColumnProfile;
-    /** The first rows as they were read. */
+    /** The first rows unchanged read. */
     rows: readonly (readonly (string | null)[])[];
     onclean: (formula: string) => void;
   } = $props();

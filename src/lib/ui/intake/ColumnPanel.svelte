@@ -126,7 +126,7 @@
           : `${kindWords[type]}${share(profile.fits[type])}`,
       })),
     ...(link || places.length === 0 ? [] : [{ value: 'link', name: 'link to another table' }]),
-    { value: 'skip', name: 'leave it out' },
+    { value: 'skip', name: 'skip it' },
   ]);
   const label = $derived(
     proposal.changes
@@ -146,7 +146,7 @@
         ...standing.fields
           .filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off)
           .map(({ id, label }) => ({ value: id, name: label })),
-        { value: 'skip', name: 'leave it out' },
+        { value: 'skip', name: 'skip it' },
       ]}
       placeholder=""
       onchange={(event: Event) => {
@@ -288,7 +288,7 @@
   </details>
 {/if}
 <details bind:open={cleaning}>
-  <summary>Clean it up{profile.cleaned ? ': a formula makes its texts' : ''}</summary>
+  <summary>Transform with a formula{profile.cleaned ? ': a formula makes its texts' : ''}</summary>
   {#if cleaning && names.length > 0}
     {#key profile.cleaned?.by ?? ''}
       <CleanForm {workspace} {names} {column} {profile} rows={first} onclean={(formula) => ondecide({ formula })} />

@@ -6,7 +6,7 @@
 
   /**
    * Texts of a link column that find no target, each with what may be meant, confirmed by keyboard alone: the arrows walk, 1 to 3
-   * confirm a candidate, Enter the first one, Delete takes it back.
+   * confirm a candidate, Enter the first one, Delete undoes it.
    */
   const {
     path,
@@ -42,7 +42,7 @@
     void call<NonNullable<typeof found>>('GET', asked).then((answer) => {
       if (gone) return;
       if (answer.ok) found = answer.value;
-      else failed = [answer.problem.message, answer.problem.mend].join(' ');
+      else failed = [answer.problem.message, answer.problem.fix].join(' ');
     });
     return () => (gone = true);
   });
@@ -103,7 +103,7 @@
       {/each}
     </ul>
     {#if found.near > withNear.length}<p class="soft">The {withNear.length} nearest of {found.near.toLocaleString()} are shown.</p>{/if}
-    <p class="soft keys">↑ ↓ walk · 1 2 3 or Enter confirm · Delete takes back</p>
+    <p class="soft keys">↑ ↓ walk · 1 2 3 or Enter confirm · Delete undoes</p>
     <div class="do">
       {#if alike.length > 0}<Button onclick={() => alike.forEach(({ text, candidates }) => take(text, candidates[0]?.key))}
           >Confirm {counted(alike.length, 'text')} alike but for case and signs</Button

@@ -42,8 +42,9 @@
   <table>
     <thead
       ><tr
-        ><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added whole</th><th>+</th><th class="n">a value set aside</th><th>+</th
-        >{#if meets}<th class="n">changed</th><th>+</th><th class="n">as they were</th><th>+</th>{/if}<th class="n">refused</th><th></th></tr
+        ><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added</th><th>+</th><th class="n">with values set aside</th><th>+</th>{#if meets}<th
+            class="n">changed</th
+          ><th>+</th><th class="n">unchanged</th><th>+</th>{/if}<th class="n">refused</th><th></th></tr
       ></thead
     >
     <tbody>
@@ -116,7 +117,7 @@
             <li>
               <b class="warn">{count.toLocaleString()}</b>
               {where}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span>
-              {#if !receipt.dry && hrefOf(table) && !reason.startsWith('refused')}<a href="/w/{workspace}/set-aside">Mend them</a>{/if}
+              {#if !receipt.dry && hrefOf(table) && !reason.startsWith('refused')}<a href="/w/{workspace}/set-aside">Fix them</a>{/if}
             </li>
           {/each}
         </ul>

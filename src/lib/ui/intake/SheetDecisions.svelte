@@ -33,7 +33,7 @@
     after: Model;
     /** What is settled of the sheet as a whole; the rest stays. */
     onsettle: (decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) => void;
-    /** Everything decided of it is taken back. */
+    /** Everything decided of it is undone. */
     onanew: () => void;
   } = $props();
 
@@ -137,22 +137,22 @@
           onchange={(event) => onsettle({ label: event.currentTarget.value })}
           aria-label="Name of the table"
         />{/if}
-      <button class="leave" onclick={() => onsettle({ skip: true })}>{sheet.derived ? `Leave it in ${source?.name}` : 'Leave it out'}</button>
+      <button class="leave" onclick={() => onsettle({ skip: true })}>{sheet.derived ? `Leave it in ${source?.name}` : 'Skip it'}</button>
     {:else}
-      <span class="soft">{sheet.derived ? 'not split off' : 'left out'}</span>
-      <button class="leave" onclick={() => onsettle({ skip: false })}>{sheet.derived ? 'Split it off' : 'Bring it in'}</button>
+      <span class="soft">{sheet.derived ? 'not split off' : 'skipped'}</span>
+      <button class="leave" onclick={() => onsettle({ skip: false })}>{sheet.derived ? 'Split it off' : 'Include it'}</button>
     {/if}
     {#if table && clashes && !into}
       {@const twin = standing.find(({ label }) => label.toLowerCase() === wished.toLowerCase())}
       <span class="warn"
         >“{twin?.label ?? wished}” stands already in this workspace; this one will be {table.label}.
-        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
+        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Include itto {twin.label}</button>{/if}</span
       >
     {/if}
     {#if like && !clashes}
       <span class="warn"
         >It looks like {like.label}, which stands already.
-        <button class="leave" onclick={() => onsettle({ into: like.id })}>Bring it into {like.label}</button></span
+        <button class="leave" onclick={() => onsettle({ into: like.id })}>Include itto {like.label}</button></span
       >
     {/if}
     {#if sheet.remembered}<span class="known"
@@ -256,7 +256,7 @@
       </details>
     {/if}
     <table>
-      <thead><tr><th>came in</th><th>looks like</th><th>samples</th><th aria-hidden="true"></th><th>will stand</th></tr></thead>
+      <thead><tr><th>source column</th><th>detected as</th><th>samples</th><th aria-hidden="true"></th><th>becomes</th></tr></thead>
       <tbody>
         {#each sheet.columns as column, at (at)}
           {@const field = fieldOf(at)}
@@ -278,7 +278,7 @@
             <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
             <td class="stands">
               {#if field}<b>{field.label}</b> <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
-                  ? ', each once'
+                  ? ', unique'
                   : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">left out</span>{/if}
             </td>
           </tr>

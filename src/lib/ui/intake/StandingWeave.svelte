@@ -80,13 +80,13 @@
 
 {#if drawn.length > 0}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <div class="weave" tabindex="0" role="region" aria-label="Map of what will stand">
+  <div class="weave" tabindex="0" role="region" aria-label="Map of the tables after loading">
     <svg
       viewBox="{box.x} {box.y} {box.width} {box.height}"
       style:max-height="{Math.min(380, box.height)}px"
       style:min-width="{box.width * 0.8}px"
       style:max-width="{box.width}px"
-      aria-label="What will stand"
+      aria-label="Tables after loading"
       role="group"
     >
       {#each weave.threads as thread (thread.id)}
@@ -120,7 +120,7 @@
     </svg>
   </div>
 {:else if weave.tables.length > 0}
-  <p class="weave drawing" role="status">Drawing what will stand …</p>
+  <p class="weave drawing" role="status">Drawing the map …</p>
 {/if}
 
 <style>

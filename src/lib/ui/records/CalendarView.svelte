@@ -93,7 +93,7 @@
     });
     const answer = await call<{ records: ShownRecord[]; next: string | null }>('GET', workspacePath(workspace, `/tables/${table.key}/records?${query}`));
     if (mine !== asked) return;
-    if (!answer.ok) return void (problem = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' '));
+    if (!answer.ok) return void (problem = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' '));
     [records, cut, problem] = [answer.value.records, answer.value.next !== null, null];
     latest = records.length > 0 ? null : await latestDay();
   }

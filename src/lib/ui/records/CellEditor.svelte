@@ -47,7 +47,9 @@
   /** The text an editor begins with, in the person's own way of writing. */
   function beginning(stored: unknown, { type: kind }: Field, zone: string): string {
     const plain = ['number', 'percent', 'progress'].includes(kind.kind) || (kind.kind === 'money' && kind.currency !== null);
-    return plain && (typeof stored === 'number' || typeof stored === 'string') ? typedText(String(stored), kind as EnteredType, habit()) : editText(stored, kind, zone);
+    return plain && (typeof stored === 'number' || typeof stored === 'string')
+      ? typedText(String(stored), kind as EnteredType, habit())
+      : editText(stored, kind, zone);
   }
 
   const frame = useFrame();
@@ -120,7 +122,9 @@
   async function choices(text: string): Promise<readonly Choice[]> {
     switch (type.kind) {
       case 'option': {
-        const there = type.options.filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase())).map(({ label }) => ({ label, value: label }));
+        const there = type.options
+          .filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase()))
+          .map(({ label }) => ({ label, value: label }));
         const isNew = type.open && text.trim() !== '' && !there.some(({ label }) => label.toLowerCase() === text.trim().toLowerCase());
         // A word that is not in an open list yet is what was typed, not the one that is nearest.
         return isNew ? [{ label: text.trim(), value: text.trim(), about: 'new in the list' }, ...there] : there;
@@ -149,7 +153,7 @@
     if (type.kind === 'option' && type.open) return { ok: true, value: text };
     if (type.kind === 'link' || type.kind === 'member') {
       const where = type.kind === 'link' ? (linkedTable(model, field)?.table.label ?? '') : 'the Directory';
-      return { ok: false, problem: { message: `Nothing in ${where} is called “${text}”.`, mend: 'Choose one of the list, or correct it.' } };
+      return { ok: false, problem: { message: `Nothing in ${where} is called “${text}”.`, fix: 'Choose one of the list, or correct it.' } };
     }
     const found = parseValue(text, type as EnteredType, { ...plainReading, zone });
     return found.ok ? { ok: true, value: valueJson(type, found.value) } : found;
@@ -284,7 +288,7 @@
     {/if}
   </span>
 {/if}
-{#if problem}<p class="why" role="alert"><b>{problem.message}</b> {problem.mend ?? ''}</p>{/if}
+{#if problem}<p class="why" role="alert"><b>{problem.message}</b> {problem.fix ?? ''}</p>{/if}
 
 <style>
   .why {

@@ -48,7 +48,7 @@
   <form onsubmit={(event) => (event.preventDefault(), add())}>
     <input class="in-line" bind:value={when} aria-label="Condition for the colour" placeholder="a condition, written or chosen below" spellcheck="false" />
     <button type="submit" class="do" disabled={when.trim() === '' || problem !== null}>Colour these</button>
-    <span class="soft">{problem ? `${problem.message} ${problem.mend ?? ''}` : ''}</span>
+    <span class="soft">{problem ? `${problem.message} ${problem.fix ?? ''}` : ''}</span>
   </form>
   <ConditionBuilder {model} {table} formula={when} {zone} onchange={(formula) => (when = formula)} />
 {:else}

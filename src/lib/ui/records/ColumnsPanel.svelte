@@ -58,7 +58,7 @@
   {/if}
   <div class="settings">
     <label
-      >columns that stay at the left <input
+      >frozen columns <input
         type="number"
         min="0"
         max={Math.min(20, columns.length)}
@@ -67,13 +67,11 @@
       /></label
     >
     <label
-      >lines in a row <select class="in-line" value={view.lines} onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}>
+      >lines per row <select class="in-line" value={view.lines} onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}>
         <option value={1}>1</option><option value={2}>2</option><option value={4}>4</option>
       </select></label
     >
-    <label
-      ><input type="checkbox" checked={view.takesNew} onchange={(event) => onset({ takesNew: event.currentTarget.checked })} /> fields made later appear here</label
-    >
+    <label><input type="checkbox" checked={view.takesNew} onchange={(event) => onset({ takesNew: event.currentTarget.checked })} /> show new fields here</label>
   </div>
 </div>
 

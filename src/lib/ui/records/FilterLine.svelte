@@ -37,7 +37,7 @@
   <button type="button" aria-expanded={choosing} aria-controls="filter-chosen" title="Alt+F" onclick={() => (choosing = !choosing)}>choose</button>
   {#if filter}<button onclick={() => onfilter('')}>show all</button>{/if}
   <span id="filter-problem" class="problem" aria-live="polite"
-    >{problem ? `${problem.message} ${problem.mend ?? ''}` : typed.trim() !== filter ? 'Enter to apply' : ''}</span
+    >{problem ? `${problem.message} ${problem.fix ?? ''}` : typed.trim() !== filter ? 'Enter to apply' : ''}</span
   >
 </div>
 {#if choosing}

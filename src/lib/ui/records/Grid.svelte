@@ -430,7 +430,7 @@
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if waits}
-      <span class="unsent" class:amiss={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.mend ?? ''}` : 'being saved'}
+      <span class="unsent" class:amiss={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.fix ?? ''}` : 'being saved'}
         ><TypedValue {model} {field} value={waits.values[field.key]} /></span
       >
     {:else if isDraft(line)}
@@ -511,7 +511,7 @@
           {#if waitsAt(line)?.problem}
             <p class="why" role="alert" style:left="{left}px">
               <b>Not saved: {waitsAt(line)?.problem?.message}</b>
-              {waitsAt(line)?.problem?.mend ?? ''}
+              {waitsAt(line)?.problem?.fix ?? ''}
               <button tabindex="-1" onclick={() => pending.remove(waitsAt(line)?.key ?? '')} title="Shift+Delete">Drop it</button>
             </p>
           {/if}

@@ -34,7 +34,7 @@
     /** It is in the range that is chosen. */
     chosen: boolean;
     readonly: boolean;
-    /** It is the last of the columns that stay. */
+    /** It is the last of the frozen columns. */
     edge: boolean;
     /** Its value has just changed. */
     marked: boolean;

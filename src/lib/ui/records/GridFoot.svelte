@@ -16,7 +16,7 @@
   }: {
     model: Model;
     totals: ShownTotals;
-    /** The columns that stay, and those in sight beside them, of which the first is the `first`-th of all. */
+    /** The frozen columns, and those in sight beside them, of which the first is the `first`-th of all. */
     still: readonly GridColumn[];
     beside: readonly GridColumn[];
     first: number;

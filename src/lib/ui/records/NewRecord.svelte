@@ -93,11 +93,11 @@
               />{/if}
           </button>
         {/if}
-        {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.mend ?? ''}</p>{/if}
+        {#if concerns(field.key)}<p class="refused" role="alert">{refused?.message} {refused?.fix ?? ''}</p>{/if}
       </div>
     </div>
   {/each}
-  {#if refused && !fields.some(({ key }) => concerns(key))}<p class="refused" role="alert">{refused.message} {refused.mend ?? ''}</p>{/if}
+  {#if refused && !fields.some(({ key }) => concerns(key))}<p class="refused" role="alert">{refused.message} {refused.fix ?? ''}</p>{/if}
   <div class="steps"><Button kind="main" type="submit">Save the record</Button><span>Ctrl+Enter saves and begins the next</span></div>
 </form>
 

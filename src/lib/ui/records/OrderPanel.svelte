@@ -7,7 +7,7 @@
   import { stepWords } from '$core/query/query';
   import { orderParts, orderText, type OrderPart } from './viewWords';
 
-  /** What records are put together by, or ordered by: fields in order of weight, chosen and moved. */
+  /** What records are grouped by, or ordered by: fields in order of weight, chosen and moved. */
   const {
     model,
     table,
@@ -22,7 +22,7 @@
     ),
   );
   const full = $derived(kind === 'groups' && parts.length >= mostGroups);
-  const words = $derived(kind === 'groups' ? 'put together by' : 'in order of');
+  const words = $derived(kind === 'groups' ? 'grouped by' : 'sorted by');
 
   const stepsOf = (key: string) => {
     const field = fieldNamed(table, key);
@@ -64,16 +64,16 @@
       {/if}
       <select
         class="in-line"
-        aria-label="{label}: way round"
+        aria-label="{label}: direction"
         value={String(descending)}
         onchange={(event) => change(index, { descending: event.currentTarget.value === 'true' })}
       >
-        <option value="false">first to last</option>
-        <option value="true">last to first</option>
+        <option value="false">ascending</option>
+        <option value="true">descending</option>
       </select>
-      <button aria-label="{label}: weigh more" disabled={index === 0} onclick={() => move(index, -1)}><ArrowUp size={14} /></button>
-      <button aria-label="{label}: weigh less" disabled={index === parts.length - 1} onclick={() => move(index, 1)}><ArrowDown size={14} /></button>
-      <button aria-label="{label}: take away" onclick={() => onchange(orderText(parts.toSpliced(index, 1)))}><X size={14} /></button>
+      <button aria-label="{label}: move up" disabled={index === 0} onclick={() => move(index, -1)}><ArrowUp size={14} /></button>
+      <button aria-label="{label}: move down" disabled={index === parts.length - 1} onclick={() => move(index, 1)}><ArrowDown size={14} /></button>
+      <button aria-label="{label}: remove" onclick={() => onchange(orderText(parts.toSpliced(index, 1)))}><X size={14} /></button>
     </li>
   {/each}
   {#if !full}
@@ -81,7 +81,7 @@
       <span class="when">{parts.length === 0 ? words : 'then'}</span>
       <select
         class="in-line"
-        aria-label={kind === 'groups' ? 'Put together by' : 'Order by'}
+        aria-label={kind === 'groups' ? 'Group by' : 'Sort by'}
         value=""
         onchange={(event) => (add(event.currentTarget.value), (event.currentTarget.value = ''))}
       >

@@ -78,7 +78,7 @@
       <Button kind="quiet" onclick={oncancel}>Cancel</Button>
     </div>
     {#if preview.cells.misfit > 0}<p class="soft">
-        What is set aside stays beside its record, which is blank there, until it is mended. Written only what fits, those cells keep what they have.
+        What is set aside stays beside its record, which is blank there, until it is fixed. Written only what fits, those cells keep what they have.
       </p>{/if}
   {/if}
 {/if}

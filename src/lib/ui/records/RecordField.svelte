@@ -59,9 +59,7 @@
 {:else if mayFill}
   <button class="value" onclick={() => (editing = true)} aria-label="Change {field.label}"><CellValue {model} {field} {value} large /></button>
 {:else if field.type.kind === 'formula' && ontrace}
-  <button class="value" onclick={ontrace} title="How it came about" aria-label="How {field.label} came about"
-    ><CellValue {model} {field} {value} large /></button
-  >
+  <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"><CellValue {model} {field} {value} large /></button>
 {:else}
   <CellValue {model} {field} {value} large />
 {/if}

@@ -77,7 +77,7 @@
     const known = rows.map((row) => set.at(row));
     if (known.every((one) => one !== undefined)) return known;
     const records = await set.between(first, last);
-    if (!records) notices.refused({ message: 'Not all of these records could be read; nothing was done.', mend: 'Try again, or choose fewer.' });
+    if (!records) notices.refused({ message: 'Not all of these records could be read; nothing was done.', fix: 'Try again, or choose fewer.' });
     // Between the rows of a range can be those of groups that are folded.
     return records && rows.flatMap((row) => records[row - first] ?? []);
   }
@@ -90,7 +90,7 @@
     const rows = grid?.rowsOf(range) ?? [];
     const cells = rows.length * taken.length;
     if (cells > mostCopied)
-      return notices.refused({ message: `${cells.toLocaleString()} cells are more than the clipboard is for.`, mend: 'Export them as a file instead.' });
+      return notices.refused({ message: `${cells.toLocaleString()} cells are more than the clipboard is for.`, fix: 'Export them as a file instead.' });
     const text = (records: readonly ShownRecord[]) =>
       cellsAsText(records.map(({ values }) => taken.map(({ field }) => editText(values[field.key], field.type, here.zone))));
     const known = rows.map((row) => set.at(row)).filter((record) => record !== undefined);
@@ -107,7 +107,7 @@
     navigator.clipboard.write([new ClipboardItem({ 'text/plain': later })]).then(done, () =>
       notices.refused({
         message: 'Nothing was copied: the rows that are not in sight could not be put on the clipboard.',
-        mend: 'Export them as a file instead.',
+        fix: 'Export them as a file instead.',
       }),
     );
   }

@@ -96,7 +96,7 @@
   </Inspector>
 {:else if panel?.kind === 'trace' && record && traced}
   {@const one = record}
-  <Inspector kind="How it came about" title="{traced.label} of {work.titleOf(one)}" dye={table.dye} {onclose}>
+  <Inspector kind="Explain value" title="{traced.label} of {work.titleOf(one)}" dye={table.dye} {onclose}>
     <TracePanel
       {workspace}
       {model}
@@ -114,7 +114,7 @@
 {:else if panel?.kind === 'record' && record}
   {@const one = record}
   <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} {onclose}>
-    <a class="page" href={pageOf(one.id)}>On a page of its own</a>
+    <a class="page" href={pageOf(one.id)}>Open full page</a>
     <RecordPanel
       {workspace}
       {model}

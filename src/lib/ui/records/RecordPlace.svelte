@@ -47,7 +47,7 @@
 
   $effect(() => {
     const [asked, within] = [id, set];
-    untrack(() => void within.read(asked).then((refused) => (problem = refused ? [refused.message, refused.mend].filter(Boolean).join(' ') : null)));
+    untrack(() => void within.read(asked).then((refused) => (problem = refused ? [refused.message, refused.fix].filter(Boolean).join(' ') : null)));
   });
   $effect(() => {
     if (row !== null) untrack(() => set.want(Math.max(0, row - 1), row + 1));
@@ -72,7 +72,7 @@
       <span class="where">{row === null ? '' : `${(row + 1).toLocaleString()} of ${set.rows.toLocaleString()}`}</span>
       <button aria-label="The record before" title="Alt+↑" disabled={!before} onclick={() => before && ongo(before)}><ChevronUp size={18} /></button>
       <button aria-label="The record after" title="Alt+↓" disabled={!after} onclick={() => after && ongo(after)}><ChevronDown size={18} /></button>
-      {#if page}<Button kind="quiet" href={page}>On a page of its own</Button>{/if}
+      {#if page}<Button kind="quiet" href={page}>Open full page</Button>{/if}
       <Menu
         label="What can be done with {work.titleOf(record)}"
         items={[

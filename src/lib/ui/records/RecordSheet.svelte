@@ -29,10 +29,10 @@
   const isLists = (field: Field) => field.type.kind === 'counterpart' && !isToMany(field);
   const sections = $derived(
     [
-      { name: 'What it is', fields: shown.filter((field) => (isEntered(field) || field.type.kind === 'runningNumber') && !isLink(field)) },
-      { name: 'Linked with', fields: shown.filter(isLink) },
+      { name: 'Fields', fields: shown.filter((field) => (isEntered(field) || field.type.kind === 'runningNumber') && !isLink(field)) },
+      { name: 'Links', fields: shown.filter(isLink) },
       { name: 'Calculated', fields: shown.filter((field) => field.type.kind === 'formula') },
-      { name: 'Made and changed', fields: shown.filter(isSystem) },
+      { name: 'Created and changed', fields: shown.filter(isSystem) },
     ].filter(({ fields }) => fields.length > 0),
   );
   // Records of other workspaces are listed there.
@@ -56,7 +56,7 @@
           {#each fields as field (field.id)}
             <div class="field" class:woven={isCalculated(field)} class:wide={field.type.kind === 'longText' || field.type.kind === 'pictures'}>
               <dt title={field.help}>
-                {field.label}{#if field.required}<span class="must" title="must be filled">*</span>{/if}
+                {field.label}{#if field.required}<span class="must" title="required">*</span>{/if}
               </dt>
               <dd>
                 <RecordField

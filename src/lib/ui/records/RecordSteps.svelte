@@ -24,7 +24,7 @@
       ? call<{ steps: RecordStep[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`))
       : null,
   );
-  const hows: Partial<Record<string, string>> = { edit: '', form: '', plan: 'by a change of structure', undo: 'taken back' };
+  const hows: Partial<Record<string, string>> = { edit: '', form: '', plan: 'by a change of structure', undo: 'undone' };
   /** By which form or load it was; other steps by their kind. */
   const howWords = ({ how, title }: RecordStep) => /by the form “.*”$/.exec(title)?.[0] ?? (how === 'load' ? `by the load “${title}”` : (hows[how] ?? how));
   const fieldAt = (key: string) => table.fields.find((field) => field.key === key);
@@ -47,7 +47,7 @@
                 <b>{step.by}</b>
                 {step.kind === 'made' ? 'made it' : step.kind === 'deleted' ? 'deleted it' : 'changed it'}
                 {howWords(step)}
-                <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone ? ' · taken back since' : ''}
+                <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone ? ' · undone since' : ''}
               </p>
               {#if step.kind === 'changed'}
                 <ul>

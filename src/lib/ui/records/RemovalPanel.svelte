@@ -25,7 +25,7 @@
   <p class="soft">Looking at what is linked with {title} …</p>
 {:then answer}
   {#if !answer.ok}
-    <p class="refused">{answer.problem.message} {answer.problem.mend ?? ''}</p>
+    <p class="refused">{answer.problem.message} {answer.problem.fix ?? ''}</p>
   {:else}
     <ul>
       <li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>

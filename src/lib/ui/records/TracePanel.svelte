@@ -73,7 +73,7 @@
 {/snippet}
 
 {#if refused}
-  <p class="refused" role="alert">{refused.message} {refused.mend ?? ''}</p>
+  <p class="refused" role="alert">{refused.message} {refused.fix ?? ''}</p>
 {:else if !traced}
   <p>Looking at every part …</p>
 {:else}

@@ -48,7 +48,7 @@
     if (fits.length === 0 && (kind === 'board' || kind === 'calendar'))
       return frame.notices.refused({
         message: `${table.label} has no field for a ${kind}.`,
-        mend: kind === 'board' ? 'A board is laid out by an option, a link, a person or a yes/no.' : 'A calendar needs a date.',
+        fix: kind === 'board' ? 'A board is laid out by an option, a link, a person or a yes/no.' : 'A calendar needs a date.',
       });
     shown.set({ kind, ...(by ? { by: by.key } : {}) });
   }
@@ -70,7 +70,7 @@
   const steps = $derived<MenuItem[]>([
     {
       label: held.favourite ? 'No longer at hand' : 'Keep at hand',
-      run: () => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Not kept at hand any more.' : 'Kept at hand.'),
+      run: () => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Removed from favourites.' : 'Added to favourites.'),
     },
     { label: 'Copy as a view of its own …', run: () => (panel = 'copy') },
     ...(mayChange ? [{ label: 'Name …', run: () => (panel = 'name') }] : []),
@@ -93,8 +93,8 @@
     ...(mayChange && (held.id !== wholeView || held.view.columns.length > 0)
       ? [
           {
-            label: held.id === wholeView ? 'Show everything again' : 'Take the view away',
-            run: () => void told(shown.remove(), held.id === wholeView ? 'All fields as they were made.' : `“${held.view.label}” is gone; its records stay.`),
+            label: held.id === wholeView ? 'Reset to all fields' : 'Delete the view',
+            run: () => void told(shown.remove(), held.id === wholeView ? 'All fields unchanged made.' : `“${held.view.label}” is gone; its records stay.`),
           },
         ]
       : []),
@@ -107,8 +107,8 @@
   <button
     class="star"
     aria-pressed={held.favourite}
-    aria-label="Keep “{held.view.label}” at hand"
-    onclick={() => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Not kept at hand any more.' : 'Kept at hand.')}
+    aria-label="Favourite: “{held.view.label}”"
+    onclick={() => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Removed from favourites.' : 'Added to favourites.')}
     ><Star size={14} fill={held.favourite ? 'currentColor' : 'none'} /></button
   >
   <Menu label="What can be done with this view" items={steps}><span aria-hidden="true">…</span></Menu>
@@ -143,12 +143,12 @@
   </span>
   {#if view.kind === 'grid'}
     <button aria-expanded={panel === 'groups'} onclick={() => toggle('groups')}
-      >{written.groups ? `put together by ${orderWords(table, written.groups)}` : 'not put together'}</button
+      >{written.groups ? `grouped by ${orderWords(table, written.groups)}` : 'no grouping'}</button
     >
   {/if}
   {#if view.kind !== 'calendar'}
     <button aria-expanded={panel === 'sort'} onclick={() => toggle('sort')}
-      >{written.sort ? `in order of ${orderWords(table, written.sort)}` : 'in order of making'}</button
+      >{written.sort ? `sorted by ${orderWords(table, written.sort)}` : 'no sorting'}</button
     >
   {/if}
   <button aria-expanded={panel === 'columns'} onclick={() => toggle('columns')}
@@ -176,7 +176,7 @@
         label={held.view.label}
         {mayShare}
         personal={held.personal}
-        word="Keep the name"
+        word="Rename"
         choose={false}
         onname={(label) => void told(shown.save(held.personal, label), `It is called “${label}” now.`)}
         oncancel={() => (panel = null)}
@@ -185,7 +185,7 @@
         label="{held.view.label}, copy"
         {mayShare}
         personal={!mayShare}
-        word="Keep this view"
+        word="Save the view"
         onname={(label, personal) => void told(shown.saveAs(label, personal), `“${label}” is kept.`)}
         oncancel={() => (panel = null)}
       />{/if}
@@ -200,7 +200,7 @@
 {#if shown.problem}
   <p class="strip" role="alert">
     This address asks for what cannot be shown: {shown.problem.message}
-    {shown.problem.mend ?? ''} Shown is the view as it is saved.
+    {shown.problem.fix ?? ''} Shown is the view as it is saved.
   </p>
 {/if}
 {#if shown.unsaved.length > 0}
@@ -209,8 +209,8 @@
     {#if mayChange}<Button kind="quiet" onclick={() => void told(shown.save(), `“${held.view.label}” is saved${held.personal ? '' : ' for everybody'}.`)}
         >Save{held.personal ? '' : ' for everybody'}</Button
       >{/if}
-    <Button kind="quiet" onclick={() => (panel = 'copy')}>Save as another view</Button>
-    <Button kind="quiet" onclick={() => shown.reset()}>Back to what is saved</Button>
+    <Button kind="quiet" onclick={() => (panel = 'copy')}>Save as a new view</Button>
+    <Button kind="quiet" onclick={() => shown.reset()}>Discard changes</Button>
   </div>
 {/if}
 

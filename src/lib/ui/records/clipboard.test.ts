@@ -39,7 +39,7 @@ describe('cells on the clipboard', () => {
     expect(textAsCells(text)).toEqual(cells);
   });
 
-  test('come back as they were', () => {
+  test('come back unchanged', () => {
     const cell = fc.string({ unit: fc.constantFrom('a', 'é', '"', '\t', '\n', ' ', ',', "'", '0') });
     fc.assert(
       fc.property(

@@ -8,7 +8,7 @@ import type { GridColumn } from './gridGeometry';
 import { totalWords } from './totalWords';
 import { orderParts, orderText } from './viewWords';
 
-/** An order with one field as its first part, and the others as they were. */
+/** An order with one field as its first part, and the others unchanged. */
 export function sortedBy(written: string, key: string, descending: boolean | null): string {
   const others = orderParts(written).filter((part) => part.key !== key);
   return orderText(descending === null ? others : [{ key, descending, by: null }, ...others]);
@@ -32,12 +32,12 @@ export function columnMenu(
   return [
     ...(isSortable(field)
       ? [
-          { label: 'In order, first to last', keys: 'Enter', run: () => does.set({ sort: sortedBy('', key, false) }) },
-          { label: 'In order, last to first', run: () => does.set({ sort: sortedBy('', key, true) }) },
+          { label: 'Sort ascending', keys: 'Enter', run: () => does.set({ sort: sortedBy('', key, false) }) },
+          { label: 'Sort descending', run: () => does.set({ sort: sortedBy('', key, true) }) },
           ...(view.sort
             ? [
                 {
-                  label: 'Then in order of this',
+                  label: 'Then sort by this',
                   run: () => does.set({ sort: orderText([...orderParts(view.sort).filter((part) => part.key !== key), { key, descending: false, by: null }]) }),
                 },
               ]
@@ -46,28 +46,28 @@ export function columnMenu(
       : []),
     ...(grouped.length < mostGroups
       ? steps.slice(0, 3).map((step) => ({
-          label: `Put together${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
+          label: `Group by this${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
           section: 'groups',
           run: () => does.set({ groups: by(step) }),
         }))
       : []),
     ...(grouped.some((part) => part.key === key)
-      ? [{ label: 'No longer put together', section: 'groups', run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }) }]
+      ? [{ label: 'Do not group by this', section: 'groups', run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }) }]
       : []),
     ...totalsFor(field).map((kind) => ({
       label: kind === 'sum' ? 'Sum' : totalWords(field, kind).replace(/^./, (letter) => letter.toUpperCase()),
-      section: 'at the foot',
+      section: 'totals',
       current: column.total === kind,
       run: () => does.change({ do: 'total', field: key, total: column.total === kind ? null : kind }),
     })),
-    { label: 'Stay at the left up to here', section: 'column', run: () => does.set({ frozen: at + 1 }) },
-    ...(view.frozen > 0 ? [{ label: 'Let all go sideways', section: 'column', run: () => does.set({ frozen: 0 }) }] : []),
-    ...(at > 0 ? [{ label: 'Further left', keys: 'Ctrl+Shift+←', section: 'column', run: () => does.change({ do: 'move', field: key, to: at - 1 }) }] : []),
+    { label: 'Freeze up to here', section: 'column', run: () => does.set({ frozen: at + 1 }) },
+    ...(view.frozen > 0 ? [{ label: 'Unfreeze columns', section: 'column', run: () => does.set({ frozen: 0 }) }] : []),
+    ...(at > 0 ? [{ label: 'Move left', keys: 'Ctrl+Shift+←', section: 'column', run: () => does.change({ do: 'move', field: key, to: at - 1 }) }] : []),
     ...(at < columns.length - 1
-      ? [{ label: 'Further right', keys: 'Ctrl+Shift+→', section: 'column', run: () => does.change({ do: 'move', field: key, to: at + 1 }) }]
+      ? [{ label: 'Move right', keys: 'Ctrl+Shift+→', section: 'column', run: () => does.change({ do: 'move', field: key, to: at + 1 }) }]
       : []),
-    { label: 'As wide as usual', keys: 'Shift+← →', section: 'column', run: () => does.change({ do: 'width', field: key, width: null }) },
-    { label: 'Do not show', section: 'column', run: () => does.change({ do: 'hide', field: key }) },
-    { label: 'Change the field', section: 'structure', href: `${structure}?field=${field.id}` },
+    { label: 'Usual width', keys: 'Shift+← →', section: 'column', run: () => does.change({ do: 'width', field: key, width: null }) },
+    { label: 'Hide column', section: 'column', run: () => does.change({ do: 'hide', field: key }) },
+    { label: 'Edit field', section: 'structure', href: `${structure}?field=${field.id}` },
   ];
 }

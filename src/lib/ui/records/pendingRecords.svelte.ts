@@ -64,8 +64,8 @@ export class PendingRecords {
     else localStorage.setItem(this.name, JSON.stringify(list.map(kept)));
   }
 
-  private refuse(key: string, { message, mend }: Problem, values: PendingRecord['values']): void {
-    this.keep(this.all.map((one) => (one.key === key ? { ...one, values, problem: { message, mend } } : one)));
+  private refuse(key: string, { message, fix }: Problem, values: PendingRecord['values']): void {
+    this.keep(this.all.map((one) => (one.key === key ? { ...one, values, problem: { message, fix } } : one)));
   }
 
   /** One after the other, so that they are numbered in the order they were typed. */
@@ -98,7 +98,5 @@ const isLost = (problem: Refused): boolean => unreached(problem) || problem.goin
 function kept(one: PendingRecord): PendingRecord {
   const looking = Object.values(one.values).some((value) => value instanceof Later);
   const values = Object.fromEntries(Object.entries(one.values).map(([field, value]) => [field, value instanceof Later ? value.text : value]));
-  return looking
-    ? { ...one, values, problem: one.problem ?? { message: 'Not all of it was looked up when the page was closed.', mend: 'Choose again.' } }
-    : one;
+  return looking ? { ...one, values, problem: one.problem ?? { message: 'Not all of it was looked up when the page was closed.', fix: 'Choose again.' } } : one;
 }

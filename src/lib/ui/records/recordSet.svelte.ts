@@ -398,14 +398,14 @@ export class RecordSet {
   }
 }
 
-const wordsOf = ({ message, mend }: Refused): string => [message, mend].filter(Boolean).join(' ');
+const wordsOf = ({ message, fix }: Refused): string => [message, fix].filter(Boolean).join(' ');
 
 export interface WriteAnswer {
   readonly batch: number;
   readonly records: readonly ShownRecord[];
 }
 
-/** The record with the values that are known of it now; those not read again, and its mark, stay as they were. */
+/** The record with the values that are known of it now; those not read again, and its mark, stay unchanged. */
 const merged = (record: ShownRecord, now: ShownRecord | undefined): ShownRecord =>
   now ? { ...record, ...now, values: { ...record.values, ...now.values } } : record;
 

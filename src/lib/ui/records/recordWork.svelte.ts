@@ -87,7 +87,7 @@ export class RecordWork {
     this.notices.done(message, { label: 'Undo', run: () => void this.undo(batch) });
   }
 
-  /** Takes a batch back. */
+  /** Undoes a batch. */
   async undo(batch: number): Promise<void> {
     const answer = await call<{ batch: number }>('POST', workspacePath(this.place().workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return this.notices.refused(answer.problem);
@@ -207,7 +207,7 @@ export class RecordWork {
   async writeAll(records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[], what: string, ask = true): Promise<void> {
     if (records.length === 0) return;
     if (records.length > mostWritten)
-      return this.notices.refused({ message: `${counted(records.length, 'record')} are more than one step may change.`, mend: 'Do it in parts.' });
+      return this.notices.refused({ message: `${counted(records.length, 'record')} are more than one step may change.`, fix: 'Do it in parts.' });
     const { set } = this.place();
     const answer = await set.during(() => call<WriteAnswer>('PATCH', this.path(), { records, ask }, true));
     if (!answer.ok) return this.refused(answer.problem, `${what}:`, () => this.writeAll(records, what, false));
@@ -220,7 +220,7 @@ export class RecordWork {
     const entered = fields.filter(isEntered);
     const blank = (field: Field) => (field.type.kind === 'counterpart' ? [] : null);
     const filled = records.filter(({ values }) => entered.some(({ key }) => editText(values[key]) !== ''));
-    if (entered.length === 0) return this.notices.refused({ message: 'What is calculated cannot be blanked.', mend: 'Blank one of the fields it comes from.' });
+    if (entered.length === 0) return this.notices.refused({ message: 'What is calculated cannot be blanked.', fix: 'Blank one of the fields it comes from.' });
     const [only] = filled;
     const [field] = entered;
     if (filled.length === 1 && entered.length === 1 && only && field) return this.edit(only, field, blank(field));
@@ -264,7 +264,7 @@ export class RecordWork {
   /** Cells from the clipboard: written at once where they are few and fit, otherwise shown first. */
   async paste(fields: readonly Field[], rows: Pasting['rows'], preset: Pasting['preset'], passedOver: readonly string[]): Promise<void> {
     if (fields.length === 0)
-      return this.notices.refused({ message: 'Nothing can be pasted here: these columns are calculated.', mend: 'Choose columns that people fill in.' });
+      return this.notices.refused({ message: 'Nothing can be pasted here: these columns are calculated.', fix: 'Choose columns that people fill in.' });
     const answer = await call<{ preview: PastePreview }>('POST', this.path('/paste'), { fields: fields.map(({ key }) => key), rows, preset, dry: true });
     if (!answer.ok) return this.notices.refused(answer.problem);
     const { preview } = answer.value;
@@ -321,7 +321,7 @@ export class RecordWork {
     this.pasting = null;
     set.show(answer.value.records);
     const { fit, misfit } = preview.cells;
-    const aside = misfit > 0 ? `, ${misfit.toLocaleString()} ${misfits === 'setAside' ? 'set aside' : 'left out'}` : '';
+    const aside = misfit > 0 ? `, ${misfit.toLocaleString()} ${misfits === 'setAside' ? 'set aside' : 'skipped'}` : '';
     this.done(
       `${fit.toLocaleString()} ${fit === 1 ? 'cell' : 'cells'} written${preview.records.made > 0 ? `, ${counted(preview.records.made, 'record')} made` : ''}${aside}.`,
       answer.value.batch,

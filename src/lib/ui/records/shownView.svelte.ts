@@ -55,7 +55,7 @@ export class ShownView {
   readonly columns = $derived.by((): ShownColumn[] => shownColumns(this.place().table, this.view));
   /** The parts that are not saved. */
   readonly unsaved = $derived.by(() => Object.keys(viewAddress(this.held.view, this.now)) as (keyof ViewJson)[]);
-  /** Groups come first in the order, as records are put together by them. */
+  /** Groups come first in the order, as records are grouped by them. */
   readonly order = $derived.by(() => [this.written.groups, this.written.sort].filter(Boolean).join(','));
 
   /** Shows the view otherwise, for now. */

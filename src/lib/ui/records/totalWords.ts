@@ -9,13 +9,13 @@ export function totalWords(field: Field, kind: TotalKind): string {
     case 'sum':
       return 'Σ';
     case 'avg':
-      return 'mean';
+      return 'average';
     case 'min':
-      return days ? 'earliest' : 'least';
+      return days ? 'earliest' : 'minimum';
     case 'max':
-      return days ? 'latest' : 'most';
+      return days ? 'latest' : 'maximum';
     case 'distinct':
-      return 'different';
+      return 'unique values';
     default:
       return kind;
   }

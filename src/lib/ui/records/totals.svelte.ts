@@ -14,7 +14,7 @@ export interface ShownGroup {
   readonly totals: readonly unknown[];
 }
 
-/** Totals as they were asked for, of all records and of each group. */
+/** Totals unchanged asked for, of all records and of each group. */
 export interface ShownTotals {
   readonly asked: readonly AskedTotal[];
   readonly all: readonly unknown[];
@@ -54,7 +54,7 @@ export class ViewTotals {
     if (mine !== this.asked) return;
     this.reading = false;
     if (answer.ok) [this.answer, this.problem] = [answer.value, null];
-    else this.problem = [answer.problem.message, answer.problem.mend].filter(Boolean).join(' ');
+    else this.problem = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' ');
   }
 }
 

@@ -27,7 +27,7 @@ export const orderWords = (table: Table, written: string): string =>
   orderParts(written)
     .map(({ key, descending, by }) => {
       const label = fieldNamed(table, key)?.label ?? key;
-      return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', last first' : ''}`;
+      return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', descending' : ''}`;
     })
     .join('; ');
 
@@ -37,7 +37,7 @@ export const kindNames: Record<ViewKind, string> = { grid: 'Grid', beside: 'List
 export function unsavedWords(parts: readonly (keyof ViewJson)[]): string {
   const words: Partial<Record<keyof ViewJson, string>> = {
     columns: 'columns',
-    frozen: 'columns that stay',
+    frozen: 'frozen columns',
     lines: 'height of rows',
     filter: 'filter',
     sort: 'order',

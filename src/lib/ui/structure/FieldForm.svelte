@@ -192,7 +192,7 @@
         >
       {/if}
       {#if isNew || becomesLink}
-        <Label class="mt-3">Called on the other side<Input class="mt-1 py-1.5" bind:value={draft.counterpart} placeholder={table.label} /></Label>
+        <Label class="mt-3">Name of the reverse link<Input class="mt-1 py-1.5" bind:value={draft.counterpart} placeholder={table.label} /></Label>
         {#if isNew}<Checkbox class="mt-2" bind:checked={draft.counterpartShown}>shown there</Checkbox>{/if}
       {/if}
       <Label class="mt-3">When the linked record is deleted<Select class="mt-1 py-1.5" bind:value={draft.onDelete} items={rules} placeholder="" /></Label>
@@ -273,7 +273,7 @@
   <Label class="mt-3">Help for people<Input class="mt-1 py-1.5" bind:value={draft.help} placeholder="shown where the field is filled" /></Label>
   {#if draft.type !== 'formula' && !system}
     <div class="rules mt-3">
-      <Checkbox bind:checked={draft.required}>must be filled</Checkbox>
+      <Checkbox bind:checked={draft.required}>required</Checkbox>
       {#if !draft.many}<Checkbox bind:checked={draft.unique}>{draft.type === 'link' ? 'each record once' : 'each value once'}</Checkbox>{/if}
     </div>
   {/if}

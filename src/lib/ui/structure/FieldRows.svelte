@@ -100,7 +100,7 @@
               >{/if}{/if}</td
         >
         <td class="soft"
-          >{[field.required ? (field.required === 'fromNow' ? 'filled from now on' : 'must be filled') : '', field.unique ? 'each once' : '']
+          >{[field.required ? (field.required === 'fromNow' ? 'required from now on' : 'required') : '', field.unique ? 'unique' : '']
             .filter(Boolean)
             .join(', ')}</td
         >

@@ -31,8 +31,8 @@
   const durations = { instant: 'instant', seconds: 'some seconds', long: 'longer; a million records take about half a minute' };
   const wayWords: Record<BreakingWay, string> = {
     setAside: 'Set those values aside',
-    fromNow: 'Let them be, hold new ones to it',
-    fill: 'Put this into the blanks',
+    fromNow: 'Keep them; apply the rule from now on',
+    fill: 'Fill the blanks with this',
   };
   const records = $derived(
     Math.max(
@@ -46,19 +46,36 @@
   let fills = $state<Record<number, string>>({});
   let meant = $state<Record<string, string>>({});
 
-  function confirm(effect: PlannedEffect) {
+  /** A plan that sets anything aside never looks as if all were well. */
+  const setsAside = ({ counts }: PlannedEffect) => counts.some(({ what, count }) => count > 0 && what.includes('set aside'));
+
+  let chosen: ReturnType<typeof setTimeout> | undefined;
+  let settling = $state(false);
+  /** What is shown as chosen is what will be done: the plan is made again with it, once one has stopped choosing. */
+  function choose(effect: PlannedEffect) {
+    settling = true;
+    clearTimeout(chosen);
+    chosen = setTimeout(() => void confirm(effect).then(() => (settling = false)), 300);
+  }
+
+  async function confirm(effect: PlannedEffect) {
     const pairs = effect.nearMisses.flatMap(({ text, candidates }) => {
       const id = meant[text] ?? '';
       return id !== '' && candidates.some((one) => String(one.id) === id) ? [[text, Number(id)] as const] : [];
     });
-    void waiting.confirm(effect.source ?? 0, Object.fromEntries(pairs));
+    await waiting.confirm(effect.source ?? 0, Object.fromEntries(pairs));
   }
 </script>
 
 <ol>
   {#each plan.effects as effect, index (index)}
     <li class:broken={effect.breaks.length > 0}>
-      <div class="change"><span>{effect.breaks.length > 0 ? '!' : '✓'} {effect.change}</span><span class="soft">{durations[effect.duration]}</span></div>
+      <div class="change">
+        <span
+          >{#if effect.breaks.length > 0}!{:else if setsAside(effect)}<b class="warn" title="values are set aside">⚠</b>{:else}✓{/if}
+          {effect.change}</span
+        ><span class="soft">{durations[effect.duration]}</span>
+      </div>
       {#each effect.counts as { what, count }, index (index)}<p>
           {count.toLocaleString()}
           {what}
@@ -66,7 +83,7 @@
       {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
       {#each effect.breaks as broken, index (index)}<p class="refused">
           <b>{broken.message}</b>
-          {broken.mend ?? ''}
+          {broken.fix ?? ''}
           {#if broken.path}<span class="path"
               >{#each broken.path as id, step (step)}{step > 0 ? ' ← ' : ''}<FieldWay
                   workspace={frame.workspace.key}
@@ -102,26 +119,25 @@
       {/if}
       {#if waiting.changes.length > 0 && effect.nearMisses.length > 0}
         <div class="near">
-          <p><b>{effect.nearMisses.length} texts are no record.</b> Say which ones are meant:</p>
+          <p><b>{counted(effect.nearMisses.length, 'unmatched value')}.</b> Choose the record for each, or leave it to be set aside:</p>
           {#each effect.nearMisses.slice(0, 50) as { text, count, candidates } (text)}
             <label
               ><span>{text} <small>{count}×</small></span>
-              <select bind:value={meant[text]}>
-                <option value="">{candidates.length > 0 ? 'none of these' : 'nothing is near'}</option>
+              <select bind:value={meant[text]} onchange={() => choose(effect)}>
+                <option value="">{candidates.length > 0 ? 'none of these' : 'no similar record'}</option>
                 {#each candidates as one (one.id)}<option value={String(one.id)}>{one.title}</option>{/each}
               </select></label
             >
           {/each}
           {#if effect.nearMisses.length > 50}<p class="soft">The 50 most frequent of {effect.nearMisses.length} are shown.</p>{/if}
           <div class="steps">
-            <Button kind="plain" disabled={busy} onclick={() => confirm(effect)}>Take these</Button>
             <Button
               kind="quiet"
-              onclick={() =>
-                (meant = {
-                  ...meant,
-                  ...Object.fromEntries(effect.nearMisses.flatMap(({ text, candidates }) => (candidates[0] ? [[text, String(candidates[0].id)]] : []))),
-                })}>Choose the nearest of each</Button
+              onclick={() => {
+                const nearest = effect.nearMisses.flatMap(({ text, candidates }) => (candidates[0] ? [[text, String(candidates[0].id)]] : []));
+                meant = { ...meant, ...(Object.fromEntries(nearest) as Record<string, string>) };
+                choose(effect);
+              }}>Choose the nearest for each</Button
             >
           </div>
         </div>
@@ -139,17 +155,21 @@
   {/each}
 </ol>
 <div class="steps">
-  <Button kind="main" disabled={!plan.possible || busy} onclick={onapply}
+  <Button kind="main" disabled={!plan.possible || busy || settling} onclick={onapply}
     >{busy
-      ? 'Doing it …'
-      : `Do ${plan.effects.length === 1 ? 'this change' : `these ${plan.effects.length} changes`}${records > 0 ? `, up to ${counted(records, 'record')}` : ''}`}</Button
+      ? 'Working …'
+      : `Apply ${plan.effects.length === 1 ? 'this change' : `these ${plan.effects.length} changes`}${records > 0 ? `, up to ${counted(records, 'record')}` : ''}`}</Button
   >
-  <Button kind="quiet" disabled={busy} onclick={onaway}>Throw the plan away</Button>
+  <Button kind="quiet" disabled={busy} onclick={onaway}>Discard the plan</Button>
 </div>
 {#if waiting.work.current}<WorkGoing work={waiting.work.current} onstop={() => void waiting.work.stop()} />{/if}
-<p class="soft">Whole or not at all; History takes it back.</p>
+<p class="soft">All of it is applied, or nothing; it can be undone in History.</p>
 
 <style>
+  .warn {
+    color: var(--weld);
+  }
+
   ol > li {
     padding: 8px 0 10px 10px;
     margin-bottom: 6px;

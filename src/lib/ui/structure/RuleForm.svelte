@@ -1,8 +1,11 @@
 <script lang="ts">
   import { Input, Label, Select } from 'flowbite-svelte';
   import { checkCondition } from '$core/formula/checker';
+  import { good } from '$core/problem';
   import { isShown, isWritten, type Field, type Model, type Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
+  import { useFrame } from '../frame/context';
+  import { habit } from '../values/habit';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
   import type { ChangeDraft } from './draft';
   import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
@@ -20,8 +23,14 @@
   const fields = $derived(table.fields.filter((field) => isWritten(field) && isShown(field)));
   const fitting = $derived(fields.filter((field) => ruleShapes[shape].fits(field)));
   const field = $derived(fitting.find(({ id }) => id === fieldId) ?? fitting[0]);
-  const made = $derived(shape === 'formula' ? condition : field ? ruleCondition(shape, field, { least, greatest, words }) : '');
-  const problem = $derived(shape === 'unique' || made === '' ? null : (checkCondition(model, table.id, made).problems[0] ?? null));
+  const { workspace: here } = useFrame();
+  const written = $derived(
+    shape === 'formula' ? good(condition) : field ? ruleCondition(model, shape, field, { least, greatest, words }, { ...habit(), zone: here.zone }) : good(''),
+  );
+  const made = $derived(written.ok ? written.value : '');
+  const problem = $derived(
+    !written.ok ? written.problem : shape === 'unique' || made === '' ? null : (checkCondition(model, table.id, made).problems[0] ?? null),
+  );
   const proposed = $derived(
     shape === 'unique'
       ? 'These fields together must be unique.'
@@ -91,7 +100,7 @@
     {/if}
     {#if made}<p class="hint"><code>{made}</code></p>{/if}
   {/if}
-  {#if problem}<p class="refused">{problem.message} {problem.mend ?? ''}</p>{/if}
+  {#if problem}<p class="refused">{problem.message} {problem.fix ?? ''}</p>{/if}
   <Label class="mt-3">What people read when it is broken<Input class="mt-1 py-1.5" bind:value={message} placeholder={proposed} maxlength={300} /></Label>
   <div class="steps">
     <Button kind="main" type="submit" disabled={shape === 'unique' ? unique.length < 2 : made === '' || problem !== null}>Add to the plan</Button>

@@ -27,7 +27,7 @@
   <Label class="mt-3">Colour<Select class="mt-1 py-1.5" bind:value={draft.dye} placeholder="" items={dyes.map((dye) => ({ value: dye, name: dye }))} /></Label>
   <p class="swatch" style:--dye="var(--dye-{draft.dye})"></p>
   <Label class="mt-3"
-    >Records are known by<Select
+    >Title field<Select
       class="mt-1 py-1.5"
       bind:value={draft.title}
       placeholder=""

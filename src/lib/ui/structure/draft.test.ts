@@ -67,10 +67,10 @@ describe('a field in the form', () => {
     ],
     ['f_inspection_hive', { onDelete: 'clear' }, [{ do: 'changeField', set: { type: 'link', onDelete: 'clear' } }]],
     ['f_inspection_hive', { many: true }, [{ do: 'linkToMany' }]],
-    ['f_inspection_hive', { type: 'text', label: 'Hive no' }, [{ do: 'linkToText' }, { do: 'changeField', set: { label: 'Hive no' } }]],
+    ['f_inspection_hive', { type: 'text', label: 'Hive no' }, [{ do: 'changeField', set: { label: 'Hive no' } }, { do: 'linkToText' }]],
     ['f_number', { type: 'link', to: 'keepers', missing: 'create' }, [{ do: 'textToLink', to: 'keepers', missing: 'create', many: false }]],
     ['f_hives_last_inspected', { formula: 'min(inspections.day)' }, [{ do: 'changeField', set: { type: 'formula', formula: 'min(inspections.day)' } }]],
-    ['f_weight', { preset: 'value', presetText: '12' }, [{ do: 'changeField', set: { default: { value: '12' } } }]],
+    ['f_weight', { preset: 'value', presetText: '12' }, [{ do: 'changeField', set: { default: { value: 12 } } }]],
     ['f_weight', { off: true, internal: true }, [{ do: 'changeField', set: { off: true, internal: true } }]],
   ])('%s changed by %j', (id, change, expected) => {
     const before = draft(id)!;

@@ -1,6 +1,7 @@
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, linkedTable, overOf, typeAs, type DeletionRule, type Dye, type Field, type FieldKind, type Model, type SystemKind } from '$core/model/model';
 import { printValue, type EnteredType } from '$core/values/value';
+import { typedJson } from '../values/typedJson';
 
 /** Types that a person chooses from; a link to many is a link, too. */
 export type DraftType = Exclude<FieldKind, 'counterpart' | SystemKind>;
@@ -223,9 +224,24 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
 
 const settingNames = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted'] as const;
 
-function presetOf({ preset, presetText }: FieldDraft): unknown {
-  if (preset === 'value') return presetText === '' ? null : { value: presetText };
+function presetOf({ preset, presetText, type }: FieldDraft): unknown {
+  if (preset === 'value') return presetText === '' ? null : { value: asRead(presetText, type) };
   return preset === 'formula' ? { formula: presetText } : preset === 'none' ? null : preset;
+}
+
+/** Types whose values people write in their own way; all others are sent as they are written. */
+const readAs: Partial<Record<FieldDraft['type'], EnteredType>> = {
+  number: { kind: 'number', digits: null },
+  percent: { kind: 'percent', digits: null },
+  progress: { kind: 'progress' },
+  date: { kind: 'date' },
+  dateTime: { kind: 'dateTime' },
+};
+
+/** A value as the server takes it for a type. */
+export function asRead(text: string, type: FieldDraft['type']): unknown {
+  const known = readAs[type];
+  return known ? typedJson(text, known) : text;
 }
 
 export type ChangeDraft = Readonly<Record<string, unknown>> & { readonly do: string };
@@ -259,8 +275,7 @@ export function changeFieldChanges(table: string, field: string, before: FieldDr
   for (const name of settingNames) if (before[name] !== after[name]) set[name] = after[name];
   if (JSON.stringify(presetOf(before)) !== JSON.stringify(presetOf(after))) set.default = presetOf(after);
   const becomes = convertsLink(before, after);
-  if (becomes) changes.push({ ...becomes, table, field });
-  else {
+  if (!becomes) {
     const [old, now] = [typeMembers(before), typeMembers(after)];
     // Merging has taken its options out by itself.
     if (JSON.stringify(withoutMerged(old, after)) !== JSON.stringify(now)) Object.assign(set, now);
@@ -270,6 +285,8 @@ export function changeFieldChanges(table: string, field: string, before: FieldDr
       ? { reading: { decimal: after.decimal, dateOrder: after.dateOrder } }
       : {};
   if (Object.keys(set).length > 0) changes.push({ do: 'changeField', table, field, set, ...reading });
+  // Last: what a link becomes is another field, which takes the names of this one over.
+  if (becomes) changes.push({ ...becomes, table, field });
   return changes;
 }
 

@@ -1,4 +1,7 @@
-import { valueTypeOf, type Field } from '$core/model/model';
+import { valueTypeOf, type Field, type Model } from '$core/model/model';
+import { bad, good, type Result } from '$core/problem';
+import { typedLiteral } from '$core/query/conditions';
+import { plainReading, type Reading } from '$core/values/kind';
 
 /** The shapes in which most rules come; each makes a condition in the formula language. */
 export type RuleShape = 'range' | 'length' | 'pattern' | 'allowed' | 'formula' | 'unique';
@@ -18,6 +21,7 @@ const listOf = (words: string): string[] =>
     .filter(Boolean);
 
 function between({ least, greatest }: RuleParts): string {
+  // In the words of the person who wrote them.
   return least && greatest ? `between ${least} and ${greatest}` : least ? `at least ${least}` : `at most ${greatest}`;
 }
 
@@ -26,44 +30,62 @@ export const ruleShapes: Record<
   { readonly name: string; readonly fits: (field: Field) => boolean; readonly message: (field: Field, parts: RuleParts) => string }
 > = {
   range: {
-    name: 'A range of numbers or days',
+    name: 'Minimum and maximum',
     fits: (field) => ['number', 'date', 'timestamp', 'duration'].includes(is(field)),
     message: (field, parts) => `${field.label} must be ${between(parts)}.`,
   },
-  length: { name: 'A length', fits: (field) => is(field) === 'text', message: (field, parts) => `${field.label} must have ${between(parts)} characters.` },
-  pattern: { name: 'A shape', fits: (field) => is(field) === 'text', message: (field, { words }) => `${field.label} must look like ${words}.` },
+  length: {
+    name: 'Length of the text',
+    fits: (field) => is(field) === 'text',
+    message: (field, parts) => `${field.label} must have ${between(parts)} characters.`,
+  },
+  pattern: { name: 'Text pattern', fits: (field) => is(field) === 'text', message: (field, { words }) => `${field.label} must look like ${words}.` },
   allowed: {
-    name: 'Certain values only',
+    name: 'Allowed values',
     fits: (field) => ['text', 'option', 'number'].includes(is(field)),
     message: (field, { words }) => `${field.label} must be one of ${words}.`,
   },
-  formula: { name: 'A condition over several fields', fits: () => true, message: () => '' },
-  unique: { name: 'Several fields unique together', fits: () => true, message: () => '' },
+  formula: { name: 'Condition over several fields', fits: () => true, message: () => '' },
+  unique: { name: 'Unique together', fits: () => true, message: () => '' },
 };
 
-/** The condition that a shape makes of its parts; empty while something is missing. */
-export function ruleCondition(shape: RuleShape, field: Field, parts: RuleParts): string {
+/**
+ * The condition that a shape makes of its parts, each read as the field's editor reads it; empty while something is missing,
+ * and the problem of the first part that is no value.
+ */
+export function ruleCondition(model: Model, shape: RuleShape, field: Field, parts: RuleParts, reading: Reading = plainReading): Result<string> {
   const { least, greatest, words } = parts;
-  const type = is(field);
-  const value = (text: string) =>
-    type === 'date' ? `date ${quoted(text)}` : type === 'timestamp' ? `timestamp ${quoted(text)}` : type === 'duration' ? quoted(text) : text;
-  const bounds = (what: string, write: (text: string) => string) =>
-    [least && `${what} >= ${write(least)}`, greatest && `${what} <= ${write(greatest)}`].filter(Boolean).join(' and ');
+  const bounds = (what: string, write: (text: string) => Result<string>): Result<string> => {
+    const written: string[] = [];
+    for (const [sign, text] of [['>=', least] as const, ['<=', greatest] as const]) {
+      if (!text.trim()) continue;
+      const literal = write(text);
+      if (!literal.ok) return literal;
+      written.push(`${what} ${sign} ${literal.value}`);
+    }
+    return good(written.join(' and '));
+  };
+  const literal = (text: string) => typedLiteral(model, field, text, reading);
   switch (shape) {
     case 'range':
-      return bounds(field.key, value);
+      return bounds(field.key, literal);
     case 'length':
-      return bounds(`char_length(${field.key})`, (text) => text);
+      return bounds(`char_length(${field.key})`, (text) =>
+        /^\d{1,6}$/.test(text.trim()) ? good(text.trim()) : bad(`“${text}” is no whole number.`, 'Write digits alone.'),
+      );
     case 'pattern':
-      return words ? `${field.key} like ${quoted(words)}` : '';
-    case 'allowed':
-      return listOf(words).length > 0
-        ? `${field.key} in (${listOf(words)
-            .map((word) => (type === 'number' ? word : quoted(word)))
-            .join(', ')})`
-        : '';
+      return good(words ? `${field.key} like ${quoted(words)}` : '');
+    case 'allowed': {
+      const allowed: string[] = [];
+      for (const word of listOf(words)) {
+        const one = is(field) === 'number' ? literal(word) : good(quoted(word));
+        if (!one.ok) return one;
+        allowed.push(one.value);
+      }
+      return good(allowed.length > 0 ? `${field.key} in (${allowed.join(', ')})` : '');
+    }
     case 'formula':
     case 'unique':
-      return '';
+      return good('');
   }
 }

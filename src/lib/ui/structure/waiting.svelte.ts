@@ -1,6 +1,8 @@
+import { untrack } from 'svelte';
+import { findField, type Model } from '$core/model/model';
 import type { BreakingWay, Effect } from '$core/model/effect';
 import { call, workspacePath, type Refused } from '../api';
-import type { ChangeDraft } from './draft';
+import { asRead, type ChangeDraft, type FieldDraft } from './draft';
 import { WatchedWork } from './work.svelte';
 
 export interface PlanShown {
@@ -22,22 +24,46 @@ export class WaitingChanges {
   busy = $state(false);
   readonly work: WatchedWork;
 
-  constructor(private readonly workspace: () => string) {
+  /** `name`: what these changes are of, among those of the workspace. They are kept in this browser until they are applied or discarded. */
+  constructor(
+    private readonly workspace: () => string,
+    private readonly name: string,
+    private readonly model: () => Model,
+  ) {
     this.work = new WatchedWork(workspace);
+    // Not before the page stands: the server, which draws it first, knows nothing of what waits here.
+    $effect(() => untrack(() => void (this.changes = JSON.parse(localStorage.getItem(this.place) ?? '[]') as ChangeDraft[])));
+  }
+
+  private get place(): string {
+    return `inner-loom waiting ${this.workspace()} ${this.name}`;
+  }
+
+  private put(changes: readonly ChangeDraft[]): void {
+    this.changes = changes;
+    if (changes.length === 0) localStorage.removeItem(this.place);
+    else localStorage.setItem(this.place, JSON.stringify(changes));
+  }
+
+  /** The type that a change's field has now. */
+  private typeOf({ field }: ChangeDraft): FieldDraft['type'] | null {
+    const kind = typeof field === 'string' ? findField(this.model(), field)?.field.type.kind : undefined;
+    return kind ? (kind as FieldDraft['type']) : null;
   }
 
   add(changes: readonly ChangeDraft[]): void {
-    this.changes = [...this.changes, ...changes];
+    this.put([...this.changes, ...changes]);
     this.plan = null;
   }
 
   takeOut(index: number): void {
-    this.changes = this.changes.filter((_, at) => at !== index);
+    this.put(this.changes.filter((_, at) => at !== index));
     this.plan = null;
   }
 
   throwAway(): void {
-    [this.changes, this.plan, this.refused] = [[], null, null];
+    this.put([]);
+    [this.plan, this.refused] = [null, null];
   }
 
   /** Asks the server what the changes would do. */
@@ -61,18 +87,24 @@ export class WaitingChanges {
       way === 'setAside'
         ? { ...change, breaking: 'setAside', ...(change.do === 'addRule' && change.about ? { clear: change.about } : {}) }
         : way === 'fill'
-          ? { ...change, fill: value }
+          ? { ...change, fill: this.fillOf(change, value) }
           : change.do === 'addRule'
             ? { ...change, fromNow: true }
             : { ...change, [change.do === 'addField' ? 'field' : 'set']: { ...settings, required: 'fromNow' } };
-    this.changes = this.changes.with(source, turned);
+    this.put(this.changes.with(source, turned));
     await this.see();
+  }
+
+  /** What is put into blanks, read as the field's editor reads it. */
+  private fillOf(change: ChangeDraft, text: string): unknown {
+    const type = (change.set as { type?: FieldDraft['type'] } | undefined)?.type ?? this.typeOf(change);
+    return type ? asRead(text, type) : text;
   }
 
   async confirm(source: number, confirmed: Record<string, number>): Promise<void> {
     const change = this.changes[source];
     if (!change) return;
-    this.changes = this.changes.with(source, { ...change, confirmed: { ...((change.confirmed as object | undefined) ?? {}), ...confirmed } });
+    this.put(this.changes.with(source, { ...change, confirmed: { ...((change.confirmed as object | undefined) ?? {}), ...confirmed } }));
     await this.see();
   }
 

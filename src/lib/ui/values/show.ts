@@ -89,7 +89,7 @@ export const kindWords: Record<FieldKind, string> = {
   option: 'option',
   options: 'several options',
   link: 'link',
-  counterpart: 'other side of a link',
+  counterpart: 'reverse link',
   member: 'person',
   url: 'web address',
   email: 'email',
@@ -101,10 +101,10 @@ export const kindWords: Record<FieldKind, string> = {
   progress: 'progress',
   runningNumber: 'running number',
   formula: 'formula',
-  createdAt: 'made at',
-  createdBy: 'made by',
-  changedAt: 'changed at',
-  changedBy: 'changed by',
+  createdAt: 'created',
+  createdBy: 'created by',
+  changedAt: 'last changed',
+  changedBy: 'last changed by',
 };
 
 /** The type of a field in words: `number, kg`, `→ Hives`, `ƒ date`. */

@@ -26,7 +26,11 @@
   let lines = $state('Name');
   let refused = $state('');
   const { notices } = useFrame();
-  const waiting = new WaitingChanges(() => data.workspace.key);
+  const waiting = new WaitingChanges(
+    () => data.workspace.key,
+    'tables',
+    () => data.model,
+  );
   let picker = $state<HTMLInputElement | null>(null);
   let fileName = $state('');
   const similar = $derived(
@@ -50,14 +54,14 @@
   async function make(event: SubmitEvent) {
     event.preventDefault();
     const changes = [{ do: 'addTable', label, description, fields: drafts.map(fieldMembers) }];
-    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; mend?: string }[] }[] }>(
+    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; fix?: string }[] }[] }>(
       'POST',
       workspacePath(data.workspace.key, '/plans'),
       { changes },
     );
-    if (!plan.ok) return void (refused = `${plan.problem.message} ${plan.problem.mend ?? ''}`);
+    if (!plan.ok) return void (refused = `${plan.problem.message} ${plan.problem.fix ?? ''}`);
     const broken = plan.value.effects.flatMap(({ breaks }) => breaks)[0];
-    if (broken) return void (refused = `${broken.message} ${broken.mend ?? ''}`);
+    if (broken) return void (refused = `${broken.message} ${broken.fix ?? ''}`);
     const applied = await call<{ model: { tables: { key: string }[] } }>('POST', workspacePath(data.workspace.key, `/plans/${plan.value.id}/apply`));
     if (!applied.ok) return void (refused = applied.problem.message);
     // The page it goes to needs the new model, so both are asked for in one step.
@@ -74,7 +78,7 @@
     try {
       structure = JSON.parse(text);
     } catch {
-      return notices.refused({ message: `${fileName} is no JSON.`, mend: 'Choose a structure as History exports it.' });
+      return notices.refused({ message: `${fileName} is no JSON.`, fix: 'Choose a structure as History exports it.' });
     }
     const answer = await call<PlanShown>('POST', workspacePath(data.workspace.key, '/structure/import'), structure);
     if (!answer.ok) return notices.refused(answer.problem);

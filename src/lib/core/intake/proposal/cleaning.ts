@@ -1,4 +1,5 @@
 import type { Cleaning, ColumnDecision, ColumnProfile } from '../intake';
+import { severalAsked } from '../severalValues';
 import { asDecided } from './fieldType';
 
 /** What is to be done to a column's texts, from what its profile found and the person decided. */
@@ -15,7 +16,7 @@ export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, spl
     ...(profile.cleaned ? { formula: profile.cleaned.formula } : {}),
     ...(profile.blankWords.length > 0 && !decision.keepBlanks ? { blanks: profile.blankWords.map(({ text }) => text) } : {}),
     ...(kind === 'number' && unit ? { unit: unit.unit } : {}),
-    ...(kind === 'options' && profile.several ? { separator: profile.several.separator } : {}),
+    ...(kind === 'options' ? { separator: severalAsked(profile.several, profile.values).separator } : {}),
     ...(replace.length > 0 ? { replace } : {}),
   };
   return Object.keys(clean).length > 0 ? clean : undefined;

@@ -3,6 +3,7 @@ import { dyes, type Dye, type FieldType, type Option } from '../../model/model';
 import { moneyParts } from '../../values/money';
 import { parseValue } from '../../values/value';
 import type { ColumnDecision, ColumnProfile, ColumnType } from '../intake';
+import { severalAsked } from '../severalValues';
 import { cleaningOf } from './cleaning';
 
 /** What a column is taken as: as a person decided, else as its profile says. */
@@ -25,7 +26,7 @@ export function typeOfColumn(profile: ColumnProfile, decision: ColumnDecision): 
       return { kind, digits: null };
     case 'option':
     case 'options': {
-      const values = kind === 'options' && profile.several ? profile.several.values : profile.values;
+      const values = kind === 'options' ? severalAsked(profile.several, profile.values).values : profile.values;
       const { blanks = [], replace = [] } = cleaningOf(profile, decision) ?? {};
       const left = new Set([...blanks, ...replace.map(({ from }) => from)]);
       return { kind, options: optionsOf(values.flatMap(({ text }) => (left.has(text) ? [] : [text]))) };

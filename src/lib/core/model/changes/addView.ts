@@ -28,7 +28,7 @@ export function checkView(table: Table, view: View): Result<true> {
   if (view.label.trim() === '') return bad('The view has no name.', 'Write what people will read.', '/label');
   if (table.views?.some(({ id, label }) => id !== view.id && label.toLowerCase() === view.label.toLowerCase()))
     return bad(`${table.label} has a view called “${view.label}” already.`, 'Choose another name.', '/label');
-  if (view.groups.length > mostGroups) return bad('Records can be put together by three fields at most.', 'Take one away.', '/groups');
+  if (view.groups.length > mostGroups) return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
   return good(true);
 }
 

@@ -31,7 +31,7 @@ export interface ChangeField {
   readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
   /** What becomes of records that break the new rules. */
   readonly breaking?: Breaking;
-  /** Put into blank values, for a field that must be filled from now on. */
+  /** Put into blank values, for a field that required from now on. */
   readonly fill?: Scalar;
 }
 
@@ -40,7 +40,7 @@ export const isConvertible = (kind: FieldKind): boolean => kind !== 'link' && (e
 
 /**
  * Whether a field can be given the other's type. What is calculated can be kept as values from then on, read as what it
- * is shown as; what was entered can be calculated from then on, and the entered values wait for that to be taken back.
+ * is shown as; what was entered can be calculated from then on, and the entered values wait for that to be undone.
  */
 function canBecome(model: Model, before: Field, after: Field): boolean {
   if (after.type.kind === before.type.kind) return true;
@@ -88,7 +88,7 @@ export function invertChangeField(model: Model, change: ChangeField): ChangeFiel
   const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, field[name as keyof Field] ?? null]));
   const { do: done, table, keep, reading, merge } = change;
   if (keep === undefined) return { do: done, table, field: field.id, set };
-  // Taken back and done again, the two kept columns change places; neither name grows.
+  // Undone and done again, the two kept columns change places; neither name grows.
   return {
     do: done,
     table,

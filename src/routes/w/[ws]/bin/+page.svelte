@@ -17,7 +17,11 @@
   let things = $state.raw<readonly BinnedThing[] | null>(null);
   let cut = $state(false);
   let label = $state('');
-  const waiting = new WaitingChanges(() => workspace);
+  const waiting = new WaitingChanges(
+    () => data.workspace.key,
+    'bin',
+    () => data.model,
+  );
   const kinds = { table: 'table', field: 'field', record: 'record' };
 
   async function read() {

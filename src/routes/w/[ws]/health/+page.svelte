@@ -47,14 +47,14 @@
   const records = (table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
   const structure = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure${field ? `?field=${field}` : ''}`;
 
-  /** What mends a finding, and where; findings of calculated values are mended in their records or their formula. */
+  /** What fixes a finding, and where; findings of calculated values are fixed in their records or their formula. */
   function repair(table: Table, finding: Finding): { words: string; href: string } | null {
     switch (finding.kind) {
       case 'required blank':
         return { words: 'Fill them in', href: records(table, finding) };
       case 'broken rule':
       case 'same title':
-        return { words: 'Mend these records', href: records(table, finding) };
+        return { words: 'Fix these records', href: records(table, finding) };
       case 'set aside':
         return { words: 'Repair the values', href: `/w/${workspace}/set-aside` };
       case 'unused field':
@@ -71,11 +71,11 @@
 </script>
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="Health" purpose="What is amiss with this workspace’s data and structure: where, on which records, and what mends it.">
+<StagePage title="Health" purpose="Data checks: problems with this workspace’s data and structure, the records they are on, and how to fix them.">
   {#if defects.length > 0}
     <section class="defects" role="alert">
       <h2>The structure is not what the tables are</h2>
-      <p>Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code>./loom mend {workspace}</code>.</p>
+      <p>Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code>./loom repair {workspace}</code>.</p>
       <ul>
         {#each defects as { table, words }, index (index)}<li>{table ? `${table}: ` : ''}{words}</li>{/each}
       </ul>
@@ -83,7 +83,7 @@
   {/if}
   <p role="status">
     {#if looked < tables.length}Looking through {tables.length} tables: {looked} done …
-    {:else if total === 0}Nothing is amiss.
+    {:else if total === 0}No problems found.
     {:else}{total} {total === 1 ? 'finding' : 'findings'} in {all.filter(({ findings }) => findings.length > 0).length} tables{/if}
   </p>
   {#each all.filter(({ findings }) => findings.length > 0) as { table, findings } (table.id)}

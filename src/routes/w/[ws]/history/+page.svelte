@@ -121,7 +121,11 @@
   {@const { title, effects, records, standing, possible } = planned}
   <Inspector kind="Undo" {title} onclose={() => (planned = null)}>
     {#if standing.length > 0}
-      <p class="refused"><b>It cannot be undone by itself:</b> {counted(standing.length, 'later change')} {standing.length === 1 ? 'stands' : 'stand'} on it.</p>
+      <p class="refused">
+        <b>It cannot be undone by itself:</b>
+        {counted(standing.length, 'later change')}
+        {standing.length === 1 ? 'stands' : 'stand'} on it.
+      </p>
       <ul>
         {#each standing as one (one.batch)}<li>{one.title} <span class="soft">{one.by}, {agoWords(one.at)}</span></li>{/each}
       </ul>
@@ -143,7 +147,7 @@
         <p>
           {effect.change}{#each effect.counts as { what, count }, at (at)}<br /><span class="soft">{count.toLocaleString()} {what}</span>{/each}
         </p>
-        {#each effect.breaks as broken, at (at)}<p class="refused"><b>{broken.message}</b> {broken.mend ?? ''}</p>{/each}
+        {#each effect.breaks as broken, at (at)}<p class="refused"><b>{broken.message}</b> {broken.fix ?? ''}</p>{/each}
       {/each}
     {/if}
     <p class="steps">

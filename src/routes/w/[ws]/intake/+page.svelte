@@ -19,7 +19,7 @@
     ready: 'waiting for you',
     loading: 'being loaded',
     loaded: 'loaded',
-    undone: 'taken back',
+    undone: 'undone',
     failed: 'failed',
     cancelled: 'cancelled',
   };
@@ -111,7 +111,7 @@
         onchange={() => void bring(input?.files)}
       />
     {/if}
-    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.mend ?? ''}</p>{/if}
+    {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.fix ?? ''}</p>{/if}
   </div>
   {#if sending}{#each looks as look (look.file)}<PreviewTable preview={look} types={look.types} found={look.found} />{/each}{/if}
   {#if insides.length > 0 && !sending}

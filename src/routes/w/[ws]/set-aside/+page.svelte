@@ -8,13 +8,13 @@
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
-  import MendForm from '$ui/setAside/MendForm.svelte';
+  import FixForm from '$ui/setAside/FixForm.svelte';
   import { counted } from '$ui/values/words';
 
   const { data } = $props();
   const { live, notices } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const mayMend = $derived(data.workspace.role !== 'reader');
+  const mayFix = $derived(data.workspace.role !== 'reader');
   let groups = $state.raw<readonly SetAsideGroup[] | null>(null);
   let texts = $state.raw<{ texts: readonly SetAsideText[]; different: number; values: number } | null>(null);
   let chosen = $state<string | null>(null);
@@ -54,19 +54,19 @@
     untrack(() => void readTexts());
   });
 
-  async function mend(body: object) {
+  async function fix(body: object) {
     if (!table || !field) return null;
-    const answer = await call<{ batch: number | null; mended: number; left: number }>(
+    const answer = await call<{ batch: number | null; fixed: number; left: number }>(
       'POST',
       workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/set-aside`),
       body,
     );
     if (!answer.ok) return { refused: answer.problem };
     if ('try' in body) return answer.value;
-    const { batch, mended } = answer.value;
+    const { batch, fixed } = answer.value;
     if (batch !== null)
-      notices.done(`${counted(mended, 'value')} of ${table.label}.${field.label} ${(body as { do: string }).do === 'leave' ? 'left blank' : 'mended'}.`, {
-        label: 'Take it back',
+      notices.done(`${counted(fixed, 'value')} of ${table.label}.${field.label} ${(body as { do: string }).do === 'leave' ? 'left blank' : 'fixed'}.`, {
+        label: 'Undo it',
         run: () => void undo(batch),
       });
     chosen = null;
@@ -93,7 +93,7 @@
 
 <svelte:head><title>Set aside · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (chosen = null)} />
-<StagePage title="Set aside" purpose="Values that did not fit, kept with their record and reason until they are mended. Nothing of them is lost.">
+<StagePage title="Set aside" purpose="Values that did not fit, kept with their record and reason until they are fixed. Nothing of them is lost.">
   <p role="status">
     {#if groups === null}Looking …
     {:else if total === 0}Nothing is set aside: every value that came in fits its field.
@@ -151,7 +151,7 @@
           </p>{/if}
       </section>
     {:else if fields.length > 0 && !field}
-      <p class="soft hint">Choose a field to see its texts and mend them.</p>
+      <p class="soft hint">Choose a field to see its texts and fix them.</p>
     {:else if field && texts?.values === 0 && fields.length > 0}
       <p class="soft hint">
         Nothing is set aside in {field.label} any more.
@@ -162,7 +162,7 @@
     {/if}
   </div>
 </StagePage>
-{#if table && field && texts && texts.values > 0 && mayMend}
+{#if table && field && texts && texts.values > 0 && mayFix}
   <Inspector
     kind={one ? 'Text set aside' : 'Values set aside'}
     title={one ? one.text : `${table.label} · ${field.label}`}
@@ -170,7 +170,7 @@
     onclose={() => (one ? (chosen = null) : void goto(`/w/${workspace}/set-aside`))}
   >
     {#key `${field.id} ${chosen}`}
-      <MendForm {workspace} model={data.model} {field} text={one ?? null} samples={texts.texts.map(({ text }) => text)} values={texts.values} onmend={mend} />
+      <FixForm {workspace} model={data.model} {field} text={one ?? null} samples={texts.texts.map(({ text }) => text)} values={texts.values} onfix={fix} />
     {/key}
   </Inspector>
 {/if}

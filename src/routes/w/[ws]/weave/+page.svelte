@@ -42,7 +42,11 @@
   let calculations: RunRouter | null = null;
   /** Where tables that are still to be made were drawn, by their names. */
   const drawnAt = new Map<string, Point>();
-  const waiting = new WaitingChanges(() => workspace);
+  const waiting = new WaitingChanges(
+    () => data.workspace.key,
+    'weave',
+    () => data.model,
+  );
 
   const table = $derived(chosen ? findTable(data.model, chosen.table) : undefined);
   const field = $derived(chosen?.field ? findField(data.model, chosen.field)?.field : undefined);
@@ -262,7 +266,7 @@
             {change.do === 'addTable' ? `+ table ${String(change.label)}` : waitingWords(change, [])}
           </li>{/each}
       </ul>
-      <Button kind="quiet" onclick={() => (waiting.throwAway(), (panel = null))}>Throw away</Button>
+      <Button kind="quiet" onclick={() => (waiting.throwAway(), (panel = null))}>Discard</Button>
       <Button kind="main" disabled={waiting.busy} onclick={() => void see()} title="Alt+P">See the plan</Button>
     </footer>
   {/if}
@@ -296,7 +300,7 @@
   {/if}
 {:else if panel?.kind === 'plan'}
   <Inspector kind="Plan" title={counted(waiting.changes.length, 'change')} onclose={() => (panel = null)}>
-    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
+    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.fix ?? ''}</p>
       <Button onclick={() => void see()}>Make the plan again</Button>{/if}
     {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} onapply={() => void apply()} onaway={() => (waiting.throwAway(), (panel = null))} />{/if}
   </Inspector>

@@ -81,7 +81,7 @@
     await send('Splitting it off', 'POST', '/splits', { sheet, determinant, dependents });
   }
 
-  /** Takes back everything that was decided or remembered of a sheet. */
+  /** Undoes everything that was decided or remembered of a sheet. */
   function anew(sheet: number) {
     const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
     chosen = null;
@@ -121,7 +121,7 @@
   }
 
   async function undo() {
-    await send('Taking it back', 'POST', '/undo');
+    await send('Undoing it', 'POST', '/undo');
     await invalidate('loom:model');
   }
 </script>
@@ -180,7 +180,7 @@
             {#each look as thing, index (index)}<li class:blocks={thing.blocks}>
                 <button onclick={() => (chosen = thing)}>{thing.words}</button>{#if thing.blocks}<button
                     class="leave"
-                    onclick={() => decide(thing.sheet, thing.column, { as: 'skip' })}>Leave it out</button
+                    onclick={() => decide(thing.sheet, thing.column, { as: 'skip' })}>Skip it</button
                   >{/if}
               </li>{/each}
           </ul>
@@ -217,8 +217,8 @@
           .join(', ')}</span
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
-      <Button kind="quiet" onclick={() => void send('Throwing it away', 'DELETE', '')}>Throw away</Button>
-      <Button disabled={busy !== null || blocked} onclick={() => void send('Trying it', 'POST', '/dry-run')}>Dry run</Button>
+      <Button kind="quiet" onclick={() => void send('Discarding', 'DELETE', '')}>Discard</Button>
+      <Button disabled={busy !== null || blocked} onclick={() => void send('Dry run', 'POST', '/dry-run')}>Dry run</Button>
       <Button
         kind="main"
         disabled={busy !== null || blocked}
@@ -228,7 +228,7 @@
     </footer>
   {:else if settled && intake.receipt}
     <div class="scroll">
-      {#if intake.state === 'undone'}<p class="note">This load was taken back; the files are still here. Correct what was wrong and load them again.</p>{/if}
+      {#if intake.state === 'undone'}<p class="note">This load was undone; the files are still here. Correct what was wrong and load them again.</p>{/if}
       <ReceiptView receipt={intake.receipt} {workspace} tables={intake.state === 'loaded' ? data.model.tables : []} />
     </div>
     <footer>
@@ -238,7 +238,7 @@
         {#each intake.receipt.sheets.filter(({ setAside, refused }) => setAside + refused > 0) as { sheet, index } (index)}
           <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv?sheet={index}">Misfits of {sheet} as a file</Button>
         {/each}
-        <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Take the load back</Button>
+        <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Undo the load</Button>
       {:else}
         <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}
           >Look at the proposal again</Button

@@ -8,7 +8,7 @@ export const load = async (event) => {
   event.depends('loom:model');
   const { model } = await event.parent();
   const table = tableNamed(model, event.params.table);
-  if (!table) error(404, { message: 'There is no such table here.', mend: 'Choose one from the rail.' });
+  if (!table) error(404, { message: 'There is no such table here.', fix: 'Choose one from the rail.' });
   const seat = await seatFor(event, 'reader');
   const [views] = await Promise.all([viewsOf(event.locals.pool, seat, table), noteVisit(event.locals.pool, seat, table)]);
   return {

@@ -186,7 +186,7 @@
     />
   {/if}
   {#if totals.answer?.cut && group}
-    <p class="cut">More groups than can be shown: records are put together by a coarser step, or with a filter.</p>
+    <p class="cut">More groups than can be shown: records are grouped by a coarser step, or with a filter.</p>
   {/if}
   {#if set.problem ?? totals.problem}
     <p class="refused" role="alert">
@@ -318,10 +318,10 @@
         ? ` · ${set.fresh.length} made just now, at the end`
         : ''}</span
     >
-    {#if set.moved}<button onclick={() => void set.refresh()} title="Alt+O">Some would stand elsewhere now · put in order</button>{/if}
+    {#if set.moved}<button onclick={() => void set.refresh()} title="Alt+O">The order has changed · sort again</button>{/if}
     <span class="keys"
       >{mayEdit
-        ? 'Enter edits or explains · Space opens · Ctrl+C Ctrl+V · Ctrl+D fills · Shift+Delete deletes · Ctrl+Z takes back'
+        ? 'Enter edits or explains · Space opens · Ctrl+C Ctrl+V · Ctrl+D fills · Shift+Delete deletes · Ctrl+Z undoes'
         : 'Enter explains · Space opens · Alt+S structure'}</span
     >
   </footer>

@@ -31,7 +31,11 @@
   const designs = $derived(data.workspace.role === 'administrator');
   let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(null);
   let showSystem = $state(false);
-  const waiting = new WaitingChanges(() => workspace);
+  const waiting = new WaitingChanges(
+    () => data.workspace.key,
+    'structure',
+    () => data.model,
+  );
 
   // An address can name the field that is looked at.
   $effect(() => {
@@ -84,7 +88,7 @@
     const answer = await call('POST', workspacePath(workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return notices.refused(answer.problem);
     await invalidate('loom:model');
-    notices.done('Taken back.');
+    notices.done('Undone.');
   }
 
   async function apply() {
@@ -169,7 +173,7 @@
                 : `unique: ${rule.fields.map((id) => fieldOf(data.model, id).field.key).join(', ')}`}</code
             >
             {#if rule.fromNow}<small>from now on</small>{/if}
-            {#if designs}<Button kind="quiet" onclick={() => wait({ do: 'removeRule', table: table.id, rule: rule.id })}>Take it away</Button>{/if}
+            {#if designs}<Button kind="quiet" onclick={() => wait({ do: 'removeRule', table: table.id, rule: rule.id })}>Remove</Button>{/if}
           </li>
         {/each}
       </ul>
@@ -184,7 +188,7 @@
             <button aria-label="Leave {waitingWords(change, table.fields)} out" onclick={() => waiting.takeOut(index)}>×</button>
           </li>{/each}
       </ul>
-      <Button kind="quiet" onclick={throwAway}>Throw away</Button>
+      <Button kind="quiet" onclick={throwAway}>Discard</Button>
       <Button kind="main" disabled={waiting.busy} onclick={() => void see()} title="Alt+P">See the plan</Button>
     </footer>
   {/if}
@@ -231,7 +235,7 @@
         />
       {/key}
     {:else if shown.type.kind === 'counterpart'}
-      <p>The other side of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules are changed there.</p>
+      <p>The reverse of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules are changed there.</p>
       {#if designs}
         <form
           class="names"
@@ -258,7 +262,7 @@
   </Inspector>
 {:else if panel?.kind === 'plan'}
   <Inspector kind="Plan" title="{counted(waiting.changes.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
-    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.mend ?? ''}</p>
+    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.fix ?? ''}</p>
       <div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
     {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} root="/w/{workspace}/t/{table.key}" onapply={() => void apply()} onaway={throwAway} />{/if}
   </Inspector>

@@ -116,12 +116,12 @@
   {#if design.problem}
     <p class="amiss" role="status">
       {design.problem.message}
-      {design.problem.mend ?? ''} <button onclick={toProblem}>go there</button>
+      {design.problem.fix ?? ''} <button onclick={toProblem}>go there</button>
     </p>
   {:else if design.missing.length > 0}
     <p class="amiss" role="status">
-      {design.missing.map(({ label }) => label).join(', ')} must be filled in every record of {table.label} and {design.missing.length === 1 ? 'is' : 'are'} not on
-      the form: no entry could be saved.
+      {design.missing.map(({ label }) => label).join(', ')} required in every record of {table.label} and {design.missing.length === 1 ? 'is' : 'are'} not on the
+      form: no entry could be saved.
       <button onclick={() => design.missing[0] && design.add(design.missing[0])}>put {design.missing[0]?.label} on it</button>
     </p>
   {/if}

@@ -32,7 +32,7 @@
 
   async function read(id: number) {
     const answer = await call<ShownRecord>('GET', `${path}/records/${id}`);
-    [record, missing] = answer.ok ? [answer.value, ''] : [null, `${answer.problem.message} ${answer.problem.mend ?? ''}`];
+    [record, missing] = answer.ok ? [answer.value, ''] : [null, `${answer.problem.message} ${answer.problem.fix ?? ''}`];
     if (base?.id !== id) base = record;
   }
   $effect(() => {

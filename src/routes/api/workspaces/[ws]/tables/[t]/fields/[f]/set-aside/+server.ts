@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { getSetAsideTexts, postMend } from '$server/api/setAside';
+import { getSetAsideTexts, postFix } from '$server/api/setAside';
 
 export const GET = respond(getSetAsideTexts);
-export const POST = respond(postMend);
+export const POST = respond(postFix);

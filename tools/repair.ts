@@ -1,7 +1,7 @@
-import { allStructureDefects, mendStructure } from '../src/lib/server/health/mendStructure';
+import { allStructureDefects, repairStructure } from '../src/lib/server/health/repairStructure';
 import { openPool } from '../src/lib/server/database/pool';
 
-/** ./loom mend: says where structures differ from the tables that stand; with a workspace's key, mends that one. */
+/** ./loom repair: says where structures differ from the tables that stand; with a workspace's key, fixes that one. */
 const key = process.argv[2];
 const pool = openPool(process.env.DATABASE_URL ?? '', 2);
 const line = ({ table, words }: { table: string; words: string }) => `    ${table ? `${table}: ` : ''}${words}`;
@@ -9,13 +9,13 @@ try {
   if (key === undefined) {
     const all = await allStructureDefects(pool);
     for (const { workspace, defects } of all) console.log([`  ${workspace}`, ...defects.map(line)].join('\n'));
-    console.log(all.length === 0 ? 'Every structure is what its tables are.' : 'Mend one with: ./loom mend WORKSPACE');
+    console.log(all.length === 0 ? 'Every structure is what its tables are.' : 'Fix one with: ./loom repair WORKSPACE');
   } else {
-    const { defects, by, left } = await mendStructure(pool, key);
+    const { defects, by, left } = await repairStructure(pool, key);
     if (defects.length === 0) console.log(`The structure of ${key} is what its tables are; nothing was changed.`);
-    else if (by) console.log([`Mended ${key} from ${by === 'history' ? 'its history' : 'the tables that stand'}:`, ...defects.map(line)].join('\n'));
+    else if (by) console.log([`Fixed ${key} from ${by === 'history' ? 'its history' : 'the tables that stand'}:`, ...defects.map(line)].join('\n'));
     else {
-      console.error([`${key} could not be mended; nothing was changed. What is left:`, ...left.map(line)].join('\n'));
+      console.error([`${key} could not be fixed; nothing was changed. What is left:`, ...left.map(line)].join('\n'));
       process.exitCode = 1;
     }
   }

@@ -11,7 +11,7 @@
   import BeforeAfter from '../intake/BeforeAfter.svelte';
   import { counted } from '../values/words';
 
-  /** The ways to mend what was set aside: one text by a value, or all of a field by reading them another way or by a formula. */
+  /** The ways to fix what was set aside: one text by a value, or all of a field by reading them another way or by a formula. */
   const {
     workspace,
     model,
@@ -19,7 +19,7 @@
     text,
     samples,
     values,
-    onmend,
+    onfix,
   }: {
     workspace: string;
     model: Model;
@@ -29,7 +29,7 @@
     samples: readonly string[];
     /** How many values are set aside in the field. */
     values: number;
-    onmend: (body: object) => Promise<{ batch: number | null; mended: number; left: number } | { refused: Refused } | null>;
+    onfix: (body: object) => Promise<{ batch: number | null; fixed: number; left: number } | { refused: Refused } | null>;
   } = $props();
 
   const target = $derived(linkedTable(model, field)?.table);
@@ -40,7 +40,7 @@
   let way = $state('');
   let formula = $state('');
   let problem = $state('');
-  let counts = $state<{ mended: number; left: number } | null>(null);
+  let counts = $state<{ fixed: number; left: number } | null>(null);
   const checked = $derived(formula.trim() === '' ? null : checkRowFormula(['text'], 0, formula));
   const previews = $derived.by(() => {
     const expression = checked?.expression;
@@ -50,8 +50,8 @@
 
   async function send(body: object) {
     problem = '';
-    const answer = await onmend(body);
-    if (answer && 'refused' in answer) problem = [answer.refused.message, answer.refused.mend].filter(Boolean).join(' ');
+    const answer = await onfix(body);
+    if (answer && 'refused' in answer) problem = [answer.refused.message, answer.refused.fix].filter(Boolean).join(' ');
     else if (answer && 'try' in body) counts = answer;
     else formula = '';
   }
@@ -89,7 +89,7 @@
   {/if}
   <div class="do"><Button kind="quiet" onclick={() => void send({ do: 'leave', text: text.text })}>Leave {text.count === 1 ? 'it' : 'them'} blank</Button></div>
 {:else}
-  <p>Choose a text to say what it means, or mend all {values.toLocaleString()} at once.</p>
+  <p>Choose a text to say what it means, or fix all {values.toLocaleString()} at once.</p>
   {#if readable}
     <Label class="mt-3"
       >Read all {readable} as<Select
@@ -110,9 +110,9 @@
       /></Label
     >
     {#if way !== '' && counts}
-      <p>{counted(counts.mended, 'value')} would fit, {counts.left.toLocaleString()} still not.</p>
+      <p>{counted(counts.fixed, 'value')} would fit, {counts.left.toLocaleString()} still not.</p>
       <div class="do">
-        <Button kind="main" disabled={counts.mended === 0} onclick={() => void send({ do: 'read', reading })}>Mend {counted(counts.mended, 'value')}</Button>
+        <Button kind="main" disabled={counts.fixed === 0} onclick={() => void send({ do: 'read', reading })}>Fix {counted(counts.fixed, 'value')}</Button>
       </div>
     {/if}
   {/if}
@@ -132,8 +132,8 @@
   {#if previews.length > 0}
     <BeforeAfter pairs={previews} />
     <div class="do">
-      {#if counts && way === ''}<Button kind="main" disabled={counts.mended === 0} onclick={() => void send({ do: 'formula', formula })}
-          >Mend {counted(counts.mended, 'value')}{counts.left > 0 ? `, ${counts.left.toLocaleString()} still do not fit` : ''}</Button
+      {#if counts && way === ''}<Button kind="main" disabled={counts.fixed === 0} onclick={() => void send({ do: 'formula', formula })}
+          >Fix {counted(counts.fixed, 'value')}{counts.left > 0 ? `, ${counts.left.toLocaleString()} still do not fit` : ''}</Button
         >
       {:else}<Button disabled={!checked?.expression} onclick={() => ((way = ''), void send({ do: 'formula', formula, try: true }))}>How many would fit?</Button
         >{/if}

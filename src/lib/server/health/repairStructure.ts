@@ -9,13 +9,13 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { structureDefects, type StructureDefect } from './storedStructure';
 
-export interface Mending {
+export interface Repair {
   readonly workspace: string;
   /** What was amiss before. */
   readonly defects: readonly StructureDefect[];
-  /** How it was mended: from the history of changes, or by leaving out what does not stand; null: it could not be. */
+  /** How it was fixed: from the history of changes, or by leaving out what does not stand; null: it could not be. */
   readonly by: 'history' | 'what stands' | null;
-  /** What is still amiss where it could not be mended. */
+  /** What is still amiss where it could not be fixed. */
   readonly left: readonly StructureDefect[];
 }
 
@@ -24,7 +24,7 @@ export interface Mending {
  * history has is done again from the beginning; if that is not what stands, the known structure is taken without the
  * tables and fields that do not stand. Whichever fits is written as a new version; tables and records are never touched.
  */
-export async function mendStructure(pool: Pool, key: string): Promise<Mending> {
+export async function repairStructure(pool: Pool, key: string): Promise<Repair> {
   return inTransaction(pool, 'select 1', async (client) => {
     const db = catalogueOn(client);
     const [found] = await db.select({ id: workspaces.id }).from(workspaces).where(eq(workspaces.key, key));

@@ -1,0 +1,51 @@
+import { beforeEach, expect, test } from 'vitest';
+import { correctIntake } from '$server/intake/intakes';
+import { intaking } from './intaking';
+import { Place, text } from './place';
+
+const { place, newSeat, bring, load, again } = intaking('found_by_use');
+let home: Place;
+
+beforeEach(async () => {
+  const seat = await newSeat();
+  home = new Place(place.pool, seat.workspace.key, place.ida);
+});
+
+test('a table, and a table with options and a link to it, in one plan', async () => {
+  await home.change(
+    { do: 'addTable', label: 'Shelves', fields: [text('Name')] },
+    {
+      do: 'addTable',
+      label: 'Items',
+      fields: [text('Name'), { label: 'State', type: 'option', options: [{ label: 'new' }, { label: 'used' }] }, { label: 'Shelf', type: 'link', to: 'shelves' }],
+    },
+  );
+  await home.insert('shelves', { name: 'Left' });
+  await home.insert('items', { name: 'Saw', state: 'used', shelf: 1 });
+  expect(await home.values('items', 'state')).toEqual(['used']);
+});
+
+test('a text becomes a link and is called something else at once', async () => {
+  await home.change({ do: 'addTable', label: 'Shelves', fields: [text('Name', { unique: true })] }, { do: 'addTable', label: 'Items', fields: [text('Name'), text('Place')] });
+  await home.insert('shelves', { name: 'Left' });
+  await home.insert('items', { name: 'Saw', place: 'Left' }, { name: 'Axe', place: 'Nowhere' });
+  const { model } = (await home.seat()).workspace;
+  const field = model.tables[1]!.fields.find(({ key }) => key === 'place')!;
+  await home.change(
+    { do: 'changeField', table: 'items', field: field.id, set: { label: 'Shelf' } },
+    { do: 'textToLink', table: 'items', field: field.id, to: 'shelves' } as never,
+  );
+  expect((await home.values('items', 'place')).map((value) => (value as { title: string } | null)?.title)).toEqual(['Left', undefined]);
+});
+
+test('a JSON list of words is several options, or anything else a person takes it for', async () => {
+  const rows = Array.from({ length: 30 }, (_, n) => ({ name: `n${n}`, tags: n % 3 === 0 ? ['a', 'b'] : n % 3 === 1 ? ['b'] : [] }));
+  const intake = await bring({ name: 'things.json', bytes: JSON.stringify(rows) });
+  expect(intake.problem).toBeNull();
+  const column = intake.sheets[0]!.columns.findIndex(({ name }) => name === 'tags');
+  await correctIntake(place.pool, place.seat, intake.id, { tables: {}, columns: { [`0.${column}`]: { as: 'options' } } });
+  const loaded = await load(intake.id);
+  expect(loaded.problem).toBeNull();
+  await again();
+  expect((await home.values('things', 'tags')).slice(0, 3)).toEqual([['b', 'a'], ['b'], null]);
+});
