@@ -27,7 +27,7 @@ async function write(page: Page, text: string): Promise<void> {
 async function apply(page: Page): Promise<void> {
   await page.getByRole('button', { name: /^(Add to the plan|Put the change in the plan)$/ }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 

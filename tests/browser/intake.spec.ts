@@ -56,7 +56,7 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await expect(page.getByText('2 rows are about records that stand in Keepers, 1 about new ones.')).toBeVisible();
   await expect(page.getByLabel('Field that records of Keepers are found by', { exact: true }).locator('option:checked')).toHaveText('Keeper code');
   await accessible(page, 'into');
-  await page.getByRole('button', { name: 'Try it' }).click();
+  await page.getByRole('button', { name: 'Dry run' }).click();
   await expect(page.getByText(/^K-001 Keepers\.Keeper: .* → Renamed Keeper$/)).toBeVisible();
   await page.getByRole('button', { name: 'Load 3 rows' }).click();
   await expect(page.getByRole('row', { name: /keepers → Keepers 3 = 1 \+ 0 \+ 1 \+ 1 \+ 0 adds up/ })).toBeVisible();

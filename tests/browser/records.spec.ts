@@ -69,10 +69,15 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   // Each step is undone, also after a reload, and done again.
   await page.reload();
   await page.getByRole('gridcell').first().focus();
+  // What concerns several records is asked about first.
   await page.keyboard.press('Control+z');
-  await expect(page.getByText('Undone: Notes changed on 5 records in Inspections.')).toBeVisible();
+  await expect(page.getByText('This would undo an edit of 5 records: Notes changed on 5 records in Inspections.')).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/Undone: 6 cells pasted into Inspections/)).toBeVisible();
+  await expect(page.getByText('Undone.', { exact: true })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText(/This would undo an edit of 5 records: 6 cells pasted into Inspections/)).toBeVisible();
+  await page.getByRole('button', { name: 'Undo it' }).click();
+  await expect(page.getByText('Undone.', { exact: true }).first()).toBeVisible();
   await page.keyboard.press('Control+y');
   await expect(page.getByText(/Done again: 6 cells pasted into Inspections/)).toBeVisible();
   await page.close();
@@ -117,7 +122,9 @@ test('two thousand rows are pasted: what does not fit is shown first, set aside,
   ).toBeVisible();
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/Undone: 10,000 cells pasted into Mite counts/)).toBeVisible();
+  await expect(page.getByText(/This would undo an edit of 2,000 records: 10,000 cells pasted into Mite counts/)).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('Undone.', { exact: true })).toBeVisible();
   expect(await countOf(page, 'mite_counts')).toBe(before);
   await page.close();
 });
@@ -245,7 +252,7 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await expect(reader.getByText('Not saved: columns.')).toBeVisible();
   await expect(reader.getByRole('button', { name: /^Save for everybody/ })).toHaveCount(0);
   await expect(reader.getByRole('gridcell', { name: /Apiary.*Beck Side.*records/ })).toBeVisible();
-  await expect(reader.getByText('in order of Next due')).toBeVisible();
+  await expect(reader.getByText('sorted by Next due')).toBeVisible();
   await reader.getByRole('button', { name: 'Save as a new view' }).click();
   await reader.getByLabel('Name of the view').fill('My heavy ones');
   await reader.keyboard.press('Enter');

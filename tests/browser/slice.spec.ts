@@ -27,7 +27,7 @@ test('two files become two linked tables that calculate, and can be undone', asy
   await page.getByLabel('Taken as').selectOption('skip');
   await expect(page.getByText('skipped')).toBeVisible();
 
-  await page.getByRole('button', { name: 'Try it' }).click();
+  await page.getByRole('button', { name: 'Dry run' }).click();
   await expect(page.getByRole('heading', { name: /Dry run/ })).toBeVisible();
   await expect(page.getByRole('row', { name: /inspections → Inspections 3,600 = 3,580 \+ 20 \+ 0 adds up/ })).toBeVisible();
   await page.getByRole('button', { name: /^Load 3,840 rows/ }).click();
@@ -74,7 +74,7 @@ test('two files become two linked tables that calculate, and can be undone', asy
     await page.getByRole('button', { name: 'See the plan' }).click();
     await expect(page.getByText('240 records calculated')).toBeVisible();
     if (label === 'Last inspected') await accessible(page, 'plan');
-    await page.getByRole('button', { name: 'Do this change, up to 240 records' }).click();
+    await page.getByRole('button', { name: 'Apply this change, up to 240 records' }).click();
     await expect(page.getByText(`Done: + ${label}.`)).toBeVisible();
   }
   await accessible(page, 'structure');

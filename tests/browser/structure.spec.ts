@@ -15,7 +15,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'New workspace' }).click();
   await page.getByLabel('Name of the workspace').fill('Seed exchange');
   await page.keyboard.press('Enter');
-  await page.getByRole('link', { name: 'Empty table' }).click();
+  await page.getByRole('link', { name: 'Empty table', exact: true }).click();
   await page.getByLabel('Name', { exact: true }).fill('Growers');
   await page.getByRole('button', { name: 'Make the table' }).click();
   await expect(page.getByRole('heading', { name: 'Growers' })).toBeVisible();
@@ -30,7 +30,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.keyboard.press('Alt+p');
   await expect(page.getByText('new field Growers.Plot')).toBeVisible();
   await accessible(page, 'plan of six changes');
-  await page.getByRole('button', { name: 'Do these 6 changes' }).click();
+  await page.getByRole('button', { name: 'Apply these 6 changes' }).click();
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
   await expect(page.getByRole('button', { name: 'Plot' })).toBeVisible();
 
@@ -63,7 +63,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'See the plan' }).click();
   await expect(page.getByText('1 values set aside')).toBeVisible();
   await expect(page.getByRole('row', { name: 'Anselm seventeen → set aside' })).toBeVisible();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('1 set aside')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).last().click();
   await expect(page.getByRole('row', { name: /Nickname.*text/ })).toContainText('seventeen');
@@ -76,22 +76,25 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'Add to the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
   await expect(page.getByText('1 records break the rule “Share must be at most 0.2.”')).toBeVisible();
-  await expect(page.getByRole('button', { name: /^Do this change/ })).toBeDisabled();
+  await expect(page.getByRole('button', { name: /^Apply this change/ })).toBeDisabled();
   await page.getByRole('button', { name: 'Keep them; apply the rule from now on' }).click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('from now on')).toBeVisible();
 
   // The list of options becomes a table, linked from here; History undoes it.
   await page.getByRole('button', { name: 'Temper' }).click();
   await page.getByRole('button', { name: 'Turn the list into a table' }).click();
-  await applyPlan(page, /^Do these \d+ changes/);
+  await applyPlan(page, /^Apply these \d+ changes/);
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toBeVisible();
   await expect(page.getByRole('row', { name: /Temper.*→ Temper list/ })).toBeVisible();
   await page.getByRole('link', { name: 'History' }).click();
   await page.getByRole('button', { name: 'What it changed' }).first().click();
   await expect(page.getByRole('complementary')).toContainText('Temper list');
   await accessible(page, 'history with a difference');
-  await page.getByRole('button', { name: 'Undo' }).first().click();
+  // An undo of structure is looked at before it is done.
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect(page.getByRole('complementary')).toContainText('table Temper list to the bin');
+  await page.getByRole('button', { name: 'Undo this' }).click();
   await expect(page.getByText(/^Undone: new table Temper list/).first()).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
 
@@ -101,7 +104,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.waitForURL(/\/structure$/);
   await page.getByRole('button', { name: 'Plot' }).click();
   await page.getByRole('button', { name: 'To the bin' }).click();
-  await applyPlan(page, /^Do this change/);
+  await applyPlan(page, /^Apply this change/);
   await page.getByRole('link', { name: 'Bin' }).click();
   await expect(page.getByRole('row', { name: /Plot field Growers/ })).toBeVisible();
   await accessible(page, 'bin');
@@ -109,7 +112,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
     .getByRole('row', { name: /Plot field Growers/ })
     .getByRole('button', { name: 'Bring back' })
     .click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('Plot is back.')).toBeVisible();
   await page.getByRole('link', { name: 'Growers' }).click();
   await expect(await cell(page, 'Anselm', 'Plot')).toContainText('Fell Gate');
@@ -153,7 +156,7 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Tools');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('13 tables')).toBeVisible();
   const tools = page.locator('[data-table]').filter({ hasText: 'Tools' });
   await tools.focus();
@@ -163,7 +166,7 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await page.getByLabel('Points at').selectOption('keepers');
   await page.getByRole('button', { name: 'Add to the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('17 links')).toBeVisible();
 
   const [drawing] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'SVG' }).click()]);

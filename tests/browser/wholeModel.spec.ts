@@ -79,7 +79,7 @@ async function addFields(page: Page, path: string, lines: string) {
   await page.getByLabel('One field a line').fill(lines);
   await page.getByRole('button', { name: /^Add \d+ fields? to the plan/ }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: /^Do (this change|these)/ }).click();
+  await page.getByRole('button', { name: /^Apply (this change|these)/ }).click();
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 
@@ -129,7 +129,7 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
   await expect(page.getByText('gives a yes/no')).toBeVisible();
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await page.getByRole('button', { name: /^Do this change/ }).click();
+  await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 
   const api = page.request;
@@ -168,7 +168,7 @@ test('a structure is carried to another workspace as a file: shown as a plan, ap
   await expect(page.getByText('broken.json is no JSON.')).toBeVisible();
   await page.getByLabel('Structure to build').setInputFiles({ name: 'honey.json', mimeType: 'application/json', buffer: await exported.body() });
   await expect(page.getByRole('complementary')).toContainText('new table Lots');
-  await page.getByRole('button', { name: /^Do (this change|these)/ }).click();
+  await page.getByRole('button', { name: /^Apply (this change|these)/ }).click();
   await expect(page.getByText('The structure of honey.json stands.')).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Sales lines' })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).last().click();

@@ -1,5 +1,7 @@
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
+import { withAside } from '$server/tables/asideMarks';
+import { readByIds } from '$server/tables/read';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 
@@ -17,7 +19,11 @@ test('a table, and a table with options and a link to it, in one plan', async ()
     {
       do: 'addTable',
       label: 'Items',
-      fields: [text('Name'), { label: 'State', type: 'option', options: [{ label: 'new' }, { label: 'used' }] }, { label: 'Shelf', type: 'link', to: 'shelves' }],
+      fields: [
+        text('Name'),
+        { label: 'State', type: 'option', options: [{ label: 'new' }, { label: 'used' }] },
+        { label: 'Shelf', type: 'link', to: 'shelves' },
+      ],
     },
   );
   await home.insert('shelves', { name: 'Left' });
@@ -26,15 +32,20 @@ test('a table, and a table with options and a link to it, in one plan', async ()
 });
 
 test('a text becomes a link and is called something else at once', async () => {
-  await home.change({ do: 'addTable', label: 'Shelves', fields: [text('Name', { unique: true })] }, { do: 'addTable', label: 'Items', fields: [text('Name'), text('Place')] });
+  await home.change(
+    { do: 'addTable', label: 'Shelves', fields: [text('Name', { unique: true })] },
+    { do: 'addTable', label: 'Items', fields: [text('Name'), text('Place')] },
+  );
   await home.insert('shelves', { name: 'Left' });
   await home.insert('items', { name: 'Saw', place: 'Left' }, { name: 'Axe', place: 'Nowhere' });
   const { model } = (await home.seat()).workspace;
   const field = model.tables[1]!.fields.find(({ key }) => key === 'place')!;
-  await home.change(
-    { do: 'changeField', table: 'items', field: field.id, set: { label: 'Shelf' } },
-    { do: 'textToLink', table: 'items', field: field.id, to: 'shelves' } as never,
-  );
+  await home.change({ do: 'changeField', table: 'items', field: field.id, set: { label: 'Shelf' } }, {
+    do: 'textToLink',
+    table: 'items',
+    field: field.id,
+    to: 'shelves',
+  } as never);
   expect((await home.values('items', 'place')).map((value) => (value as { title: string } | null)?.title)).toEqual(['Left', undefined]);
 });
 
@@ -48,4 +59,28 @@ test('a JSON list of words is several options, or anything else a person takes i
   expect(loaded.problem).toBeNull();
   await again();
   expect((await home.values('things', 'tags')).slice(0, 3)).toEqual([['b', 'a'], ['b'], null]);
+});
+
+test('a value set aside is seen with its record, and gets a second chance when the type changes', async () => {
+  await home.change({ do: 'addTable', label: 'Items', fields: [text('Name'), text('Size'), { label: 'Twice', type: 'text' }] });
+  await home.insert('items', { name: 'Saw', size: '12' }, { name: 'Axe', size: 'large' }, { name: 'Rope', size: 'long' });
+  const toNumber = await home.change({ do: 'changeField', table: 'items', field: 'size', set: { type: 'number' } });
+  const seat = await home.seat();
+  const table = seat.workspace.model.tables[0]!;
+  const shown = await withAside(place.pool, seat, table, await readByIds(place.pool, seat, table, [1, 2, 3]));
+  expect(shown.map(({ aside }) => aside?.size?.text)).toEqual([undefined, 'large', 'long']);
+  // One of them was corrected meanwhile: that stands.
+  await home.write('items', { update: [{ id: 3, values: { size: 9 } }] });
+  const back = await home.change({ do: 'changeField', table: 'items', field: 'size', set: { type: 'text' } });
+  expect(await home.values('items', 'size')).toEqual(['12', 'large', '9']);
+  const open = async () =>
+    (await place.pool.query('select text from loom.open_set_aside where workspace = $1 order by id', [place.seat.workspace.id])).rows.map(
+      ({ text: one }: { text: string }) => one,
+    );
+  expect(await open()).toEqual([]);
+  // Undone, it is set aside again; that undone, too, it is where it was.
+  await home.undo(back);
+  expect(await home.values('items', 'size')).toEqual([12, null, 9]);
+  expect(await open()).toEqual(['large']);
+  expect(toNumber).toBeGreaterThan(0);
 });

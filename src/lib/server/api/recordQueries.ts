@@ -14,6 +14,7 @@ import { jsonExport } from '../tables/export/json';
 import { odsExport } from '../tables/export/ods';
 import { xlsxStream } from '../tables/export/xlsx';
 import { readAnchors } from '../tables/anchors';
+import { withAside } from '../tables/asideMarks';
 import { countRecords, readRecords, searchTitles } from '../tables/read';
 import { readTotals, type AskedTotal } from '../tables/totals';
 import { viewNamed } from '../tables/views';
@@ -118,7 +119,8 @@ export const listRecords = workspaceEndpoint({
       marks: marksOf(seat, table, query.marks),
       of,
     });
-    return query.count === 'exact' ? { ...page, count: await countRecords(pool, seat, table, filter, of) } : page;
+    const shown = { ...page, records: await withAside(pool, seat, table, page.records) };
+    return query.count === 'exact' ? { ...shown, count: await countRecords(pool, seat, table, filter, of) } : shown;
   },
 });
 

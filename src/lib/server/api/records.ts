@@ -9,6 +9,7 @@ import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../refusal';
 import { formulaSamples } from '../tables/effects';
+import { withAside } from '../tables/asideMarks';
 import { paste, previewPaste, type PastedCells } from '../tables/paste';
 import { readByIds } from '../tables/read';
 import { recordHistory } from '../tables/recordHistory';
@@ -137,7 +138,8 @@ export const getRecord = workspaceEndpoint({
   role: 'reader',
   answers: '{id, version, values}',
   answer: async ({ pool, seat, params }) => {
-    const [record] = await readByIds(pool, seat, tableAt(seat, params.t ?? ''), [numberAt(params.id)]);
+    const table = tableAt(seat, params.t ?? '');
+    const [record] = await withAside(pool, seat, table, await readByIds(pool, seat, table, [numberAt(params.id)]));
     if (!record) throw notHere('record');
     return record;
   },

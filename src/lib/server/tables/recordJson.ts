@@ -14,6 +14,8 @@ export interface RecordOut {
   readonly values: Readonly<Record<string, unknown>>;
   /** The place of the first condition it meets among those that were asked for. */
   readonly mark?: number | null;
+  /** Texts that did not fit their fields, by key, until they are fixed. */
+  readonly aside?: Readonly<Record<string, { readonly text: string; readonly reason: string }>>;
 }
 
 /** What the driver read for a field as JSON: values as `valueJson` says, the other side of a link as `{count}` or the records themselves. */

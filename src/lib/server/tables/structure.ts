@@ -17,6 +17,7 @@ import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } 
 import { copyValues } from './copyValues';
 import { keepAside, type SetAsideRow } from './keepAside';
 import { fixBeforeRule } from './fixBeforeRule';
+import { secondChance } from './secondChance';
 import { ChangedValues, recalculate, type Recalculation } from './recalculate';
 
 /** A column that a change of type left behind: what the new one lacks of it did not fit. */
@@ -166,6 +167,11 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
       if (text !== null) aside.push({ table, record: id, field, text, reason: 'broke a new rule' });
       changed.add(field, [id]);
     }
+    if (change.do === 'changeField')
+      for (const row of await secondChance(client, { ...seat, workspace: { ...workspace, model: after } }, change)) {
+        history.push(row);
+        changed.add(change.field, [row.first]);
+      }
     if (change.do === 'copyValues') {
       const copied = await copyValues(client, { ...seat, workspace: { ...workspace, model: after } }, change);
       history.push(...copied.history);

@@ -26,6 +26,8 @@
     pressed?: boolean;
     children: Snippet;
   } = $props();
+  // What the API answers is a file, and no page of the router's.
+  const isFile = $derived(href?.startsWith('/api/') ? true : undefined);
   // Each in both lights: the library's own dark colours would win otherwise.
   const looks = {
     main: 'bg-[var(--woad)] text-[var(--woad-ink)] border-transparent hover:bg-[var(--woad)] hover:opacity-90 dark:bg-[var(--woad)] dark:text-[var(--woad-ink)] dark:hover:bg-[var(--woad)]',
@@ -44,6 +46,7 @@
   {disabled}
   {type}
   {title}
+  data-sveltekit-reload={isFile}
   aria-label={label}
   aria-pressed={pressed}
   class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 aria-pressed:bg-[var(--woad-tint)] {looks[kind]}"

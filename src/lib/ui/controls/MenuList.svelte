@@ -54,7 +54,14 @@
   {#each items as item, index (item.label + index)}
     {#if item.section && item.section !== items[index - 1]?.section}<p role="presentation">{item.section}</p>{/if}
     {#if item.href}
-      <a role="menuitem" tabindex="-1" href={item.href} aria-current={item.current ? 'true' : undefined} onclick={() => onclose(false)}>{item.label}</a>
+      <a
+        role="menuitem"
+        tabindex="-1"
+        href={item.href}
+        data-sveltekit-reload={item.href.startsWith('/api/') ? true : undefined}
+        aria-current={item.current ? 'true' : undefined}
+        onclick={() => onclose(false)}>{item.label}</a
+      >
     {:else}
       <button role="menuitem" tabindex="-1" aria-current={item.current ? 'true' : undefined} onclick={() => choose(item)}
         ><span>{item.label}</span><kbd>{item.keys ?? ''}</kbd></button

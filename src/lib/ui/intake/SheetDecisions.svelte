@@ -279,7 +279,7 @@
             <td class="stands">
               {#if field}<b>{field.label}</b> <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
                   ? ', unique'
-                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">left out</span>{/if}
+                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">skipped</span>{/if}
             </td>
           </tr>
         {/each}

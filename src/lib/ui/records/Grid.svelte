@@ -154,6 +154,7 @@
   };
   /** The record in a line that is not saved yet. */
   const waitsAt = (line: number): PendingRecord | undefined => waiting[line - savedLines];
+  const isBlank = (value: unknown) => value === null || value === undefined || (Array.isArray(value) && value.length === 0);
   const isDraft = (line: number) => mayEdit && line === recordLines;
 
   /** Others on this table, by the cell they are in. */
@@ -393,6 +394,7 @@
   {@const { field } = shown}
   {@const unsent = record && frame.unsent.at(set.cellOf(record.id, field.key))}
   {@const waits = waitsAt(line)}
+  {@const aside = record && isBlank(record.values[field.key]) ? record.aside?.[field.key] : undefined}
   <GridCell
     {model}
     {table}
@@ -421,12 +423,14 @@
         record={edited?.id ?? null}
         draft={edited ? {} : (waits?.values ?? { ...preset, ...draft })}
         value={edited ? edited.values[field.key] : (waits?.values ?? draft)[field.key]}
-        start={editing.start}
+        start={editing.start ?? aside?.text ?? null}
         oncommit={commit}
         oncancel={() => leave(line, column)}
       />
     {:else if unsent}
       <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsent.value} /></span>
+    {:else if aside}
+      <span class="aside" title="Set aside: {aside.reason}. Enter corrects it.">{aside.text}</span>
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if waits}
@@ -596,6 +600,12 @@
   .hint {
     color: var(--ink-faint);
     font-weight: 400;
+  }
+  .aside {
+    padding: 0 4px;
+    color: var(--ink-soft);
+    background: var(--weld-tint);
+    border-left: 3px solid var(--weld);
   }
   .unsent {
     border-bottom: 2px dotted var(--weld);

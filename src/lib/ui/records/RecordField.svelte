@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { isEntered, type Field, type Model, type Table } from '$core/model/model';
   import CellValue from '../values/CellValue.svelte';
   import CellEditor from './CellEditor.svelte';
@@ -30,7 +31,21 @@
   } = $props();
   let editing = $state(false);
   const value = $derived(record.values[field.key]);
+  /** What did not fit, where the field is still blank. */
+  const aside = $derived(value === null || value === undefined ? record.aside?.[field.key] : undefined);
   const mayFill = $derived(mayEdit && isEntered(field));
+  let place = $state<HTMLElement | null>(null);
+
+  /** The editor gives way to what it filled: the focus stays there, or goes on to the next field by Tab. */
+  async function ended(key?: string, back = false) {
+    editing = false;
+    if (key === undefined && !place?.contains(document.activeElement)) return;
+    await tick();
+    const all = [...(place?.closest('.sheet, form, main')?.querySelectorAll<HTMLElement>('.value, .change') ?? [])];
+    const own = place?.querySelector<HTMLElement>('.value, .change');
+    const at = own ? all.indexOf(own) : -1;
+    (key === 'Tab' ? (all[at + (back ? -1 : 1)] ?? own) : own)?.focus();
+  }
   // What holds links of its own cannot be a button: they would not be reached.
   const holdsLinks = $derived(
     value !== null &&
@@ -39,32 +54,51 @@
   );
 </script>
 
-{#if editing}
-  <CellEditor
-    {workspace}
-    {model}
-    {table}
-    {field}
-    record={record.id}
-    {value}
-    start={null}
-    oncommit={(now) => ((editing = false), onedit(now))}
-    oncancel={() => (editing = false)}
-  />
-{:else if href || (mayFill && holdsLinks)}
-  <span class="row">
-    {#if href}<a {href}><CellValue {model} {field} {value} large /></a>{:else}<CellValue {model} {field} {value} large />{/if}
-    {#if mayFill}<button class="change" onclick={() => (editing = true)} aria-label="Change {field.label}">change</button>{/if}
-  </span>
-{:else if mayFill}
-  <button class="value" onclick={() => (editing = true)} aria-label="Change {field.label}"><CellValue {model} {field} {value} large /></button>
-{:else if field.type.kind === 'formula' && ontrace}
-  <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"><CellValue {model} {field} {value} large /></button>
-{:else}
-  <CellValue {model} {field} {value} large />
-{/if}
+<span class="place" bind:this={place}>
+  {#if editing}
+    <CellEditor
+      {workspace}
+      {model}
+      {table}
+      {field}
+      record={record.id}
+      {value}
+      start={aside?.text ?? null}
+      oncommit={(now, key, back) => (onedit(now), void ended(key, back))}
+      oncancel={() => void ended()}
+    />
+  {:else if href || (mayFill && holdsLinks)}
+    <span class="row">
+      {#if href}<a {href}><CellValue {model} {field} {value} large /></a>{:else}<CellValue {model} {field} {value} large />{/if}
+      {#if mayFill}<button class="change" onclick={() => (editing = true)} aria-label="Change {field.label}">change</button>{/if}
+    </span>
+  {:else if mayFill && aside}
+    <button
+      class="value aside"
+      onclick={() => (editing = true)}
+      aria-label="Correct {field.label}: “{aside.text}” is set aside"
+      title="Set aside: {aside.reason}">{aside.text}</button
+    >
+  {:else if mayFill}
+    <button class="value" onclick={() => (editing = true)} aria-label="Change {field.label}"><CellValue {model} {field} {value} large /></button>
+  {:else if field.type.kind === 'formula' && ontrace}
+    <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"><CellValue {model} {field} {value} large /></button>
+  {:else}
+    <CellValue {model} {field} {value} large />
+  {/if}
+</span>
 
 <style>
+  .place {
+    position: relative;
+    display: block;
+  }
+  .aside {
+    padding-left: 6px;
+    color: var(--ink-soft);
+    background: var(--weld-tint);
+    border-left: 3px solid var(--weld);
+  }
   .value {
     width: 100%;
     min-height: 24px;

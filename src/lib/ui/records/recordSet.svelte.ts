@@ -7,6 +7,8 @@ export interface ShownRecord {
   readonly values: Readonly<Record<string, unknown>>;
   /** The place of the view's first colour whose condition it meets. */
   readonly mark?: number | null;
+  /** Texts that did not fit their fields, by key: shown where the field is still blank. */
+  readonly aside?: Readonly<Record<string, { readonly text: string; readonly reason: string }>>;
 }
 
 interface Page {
@@ -418,4 +420,4 @@ const differing = (before: ShownRecord | undefined, now: ShownRecord): string[] 
 
 /** A record that did not change stays the same object, so that its row is not drawn again. */
 const unchanged = (before: ShownRecord | undefined, now: ShownRecord): ShownRecord =>
-  before && before.version === now.version && before.mark === now.mark && JSON.stringify(before.values) === JSON.stringify(now.values) ? before : now;
+  before && before.version === now.version && before.mark === now.mark && JSON.stringify(before.aside) === JSON.stringify(now.aside) && JSON.stringify(before.values) === JSON.stringify(now.values) ? before : now;

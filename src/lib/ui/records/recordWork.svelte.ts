@@ -52,6 +52,8 @@ export interface Pasting {
 /** Up to so many cells are written at once when all of them fit; beyond that it is asked first. */
 const plainPaste = 1000;
 const mostWritten = 10_000;
+/** How long a question whether to undo stands, in milliseconds. */
+const offerStands = 20_000;
 
 /** Everything a page writes to the records of one table, with its undo, and the questions that come of it. */
 export class RecordWork {
@@ -59,6 +61,8 @@ export class RecordWork {
   reach = $state.raw<Reach | null>(null);
   pasting = $state.raw<Pasting | null>(null);
   going = $state(false);
+  /** An undo that was asked about. */
+  private offered: { readonly batch: number; readonly until: number } | null = null;
   readonly watched: WatchedWork;
   /** Records that were typed and are not saved yet. */
   readonly pending: PendingRecords;
@@ -91,7 +95,7 @@ export class RecordWork {
   async undo(batch: number): Promise<void> {
     const answer = await call<{ batch: number }>('POST', workspacePath(this.place().workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return this.notices.refused(answer.problem);
-    this.notices.done('Undone.', { label: 'Do it again', run: () => void this.undo(answer.value.batch) });
+    this.notices.done('Undone.', { label: 'Redo', run: () => void this.undo(answer.value.batch) });
   }
 
   /** Undoes the latest of one's own edits in this table, or does again what was undone; what is elsewhere, or concerns many records, is asked about. */
@@ -105,8 +109,14 @@ export class RecordWork {
     if (answer.ok) return this.notices.done(`${which === 'undo' ? 'Undone' : 'Done again'}: ${answer.value.title}.`, undefined, 'step');
     const waiting = answer.problem.undo as { batch: number; elsewhere?: readonly string[] } | undefined;
     if (!waiting) return this.notices.refused(answer.problem);
+    // Asked for again while the question stands, it is meant.
+    if (this.offered?.batch === waiting.batch && Date.now() < this.offered.until) {
+      this.offered = null;
+      return this.undo(waiting.batch);
+    }
+    this.offered = { batch: waiting.batch, until: Date.now() + offerStands };
     const label = waiting.elsewhere ? `Undo it in ${waiting.elsewhere.join(', ')}` : 'Undo it';
-    this.notices.offer(answer.problem, { label, run: () => void this.undo(waiting.batch) });
+    this.notices.offer({ ...answer.problem, fix: 'Ctrl+Z again does it.' }, { label, run: () => void this.undo(waiting.batch) });
   }
 
   async go(): Promise<void> {

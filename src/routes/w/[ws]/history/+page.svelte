@@ -113,8 +113,8 @@
     {#if batches.length === most}<p>The newest {most} steps are shown.</p>{/if}
   {/if}
   <p class="export">
-    The structure in open formats: <a href="/api/workspaces/{workspace}/export?format=structure">JSON, to be brought in again</a> ·
-    <a href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
+    The structure in open formats: <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=structure">JSON, which can be imported again</a> ·
+    <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
   </p>
 </StagePage>
 {#if planned}
