@@ -273,8 +273,9 @@ async function setMisfitsAside(client: Client, seat: Seat, { field: id, kept, fr
   const text = textSql(quoteIdentifier(kept), from, homeOf(seat.workspace, table).zone);
   await client.query(
     `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
-     select $1, $2, $3, _id, $4, coalesce(${text}, ''), $5 from ${tableName(seat.workspace, table)}
-     where ${quoteIdentifier(kept)} is not null and ${quoteIdentifier(field.key)} is null`,
+     select $1, $2, $3, t._id, $4, coalesce(${text}, ''), $5 from ${tableName(seat.workspace, table)} t
+     where ${quoteIdentifier(kept)} is not null and ${quoteIdentifier(field.key)} is null
+       and not exists (select from loom.open_set_aside a where a.workspace = $1 and a.table_id = $3 and a.field_id = $4 and a.record_id = t._id and a.text = coalesce(${text}, ''))`,
     [seat.workspace.id, batch, table.id, id, `does not fit the type ${field.type.kind}`],
   );
 }
