@@ -333,7 +333,7 @@ export const honeyModel: readonly ChangeJson[] = [
   }),
 ];
 
-/** What the apiaries undo from the honey. */
+/** What the apiaries learn from the honey. */
 export const harvestModel: readonly ChangeJson[] = [
   formula('hives', 'Kg brought', 'sum(harvests.kg)'),
   formula('keepers', 'Kg this year', "sum(hives.harvests.kg) filter (where hives.harvests.day >= date '2026-01-01')"),

@@ -72,10 +72,10 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'More to do with this table' }).click();
   await page.getByRole('menuitem', { name: 'Add a rule' }).click();
   await page.getByRole('combobox', { name: 'Field' }).selectOption({ label: 'Share' });
-  await page.getByLabel('At most').fill('0.2');
+  await page.getByLabel('At most').fill('20');
   await page.getByRole('button', { name: 'Add to the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await expect(page.getByText('1 records break the rule “Share must be at most 0.2.”')).toBeVisible();
+  await expect(page.getByText('1 records break the rule “Share must be at most 20 %.”')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Apply this change/ })).toBeDisabled();
   await page.getByRole('button', { name: 'Keep them; apply the rule from now on' }).click();
   await page.getByRole('button', { name: /^Apply this change/ }).click();

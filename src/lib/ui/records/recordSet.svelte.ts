@@ -420,4 +420,10 @@ const differing = (before: ShownRecord | undefined, now: ShownRecord): string[] 
 
 /** A record that did not change stays the same object, so that its row is not drawn again. */
 const unchanged = (before: ShownRecord | undefined, now: ShownRecord): ShownRecord =>
-  before && before.version === now.version && before.mark === now.mark && JSON.stringify(before.aside) === JSON.stringify(now.aside) && JSON.stringify(before.values) === JSON.stringify(now.values) ? before : now;
+  before &&
+  before.version === now.version &&
+  before.mark === now.mark &&
+  JSON.stringify(before.aside) === JSON.stringify(now.aside) &&
+  JSON.stringify(before.values) === JSON.stringify(now.values)
+    ? before
+    : now;

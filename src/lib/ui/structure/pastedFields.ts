@@ -78,7 +78,7 @@ function options(list: string): Partial<FieldDraft> {
 /**
  * Fields from pasted lines: a label, then behind a tab, a colon or two spaces its type in words, with what belongs to it in
  * parentheses: `Weight: number (kg)`, `Hive: link to Hives (Visits)`, `Rate: = mites / bees_sampled`. A star behind a label
- * says that it required. A line that cannot be meant says why.
+ * says that it is required. A line that cannot be meant says why.
  */
 export function pastedFields(text: string, targets: readonly LinkTarget[]): PastedField[] {
   return text

@@ -28,6 +28,7 @@ describe('a rule made by choosing', () => {
     const share: Field = { ...field('f_weight'), key: 'share', type: { kind: 'percent', digits: null } };
     const german = { decimal: ',', dateOrder: 'dmy' } as const;
     expect(ruleCondition(model, 'range', share, parts({ least: '0', greatest: '30' }))).toEqual({ ok: true, value: 'share >= 0 and share <= 0.3' });
+    expect(ruleShapes.range.message(share, parts({ least: '0', greatest: '30 %' }))).toBe('Weight must be between 0 % and 30 %.');
     expect(ruleCondition(model, 'allowed', share, parts({ words: '10 %, 20' }))).toEqual({ ok: true, value: 'share in (0.1, 0.2)' });
     expect(ruleCondition(model, 'range', field('f_weight'), parts({ greatest: '2,5' }), german)).toEqual({ ok: true, value: 'weight <= 2.5' });
     expect(ruleCondition(model, 'range', field('f_day'), parts({ least: '31.12.2025' }), german)).toEqual({ ok: true, value: "day >= date '2025-12-31'" });

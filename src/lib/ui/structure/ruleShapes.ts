@@ -25,6 +25,11 @@ function between({ least, greatest }: RuleParts): string {
   return least && greatest ? `between ${least} and ${greatest}` : least ? `at least ${least}` : `at most ${greatest}`;
 }
 
+/** A share is read in hundredths also where nobody wrote so; the sentence says it. */
+const shareOf = (text: string): string => (text === '' || text.includes('%') ? text : `${text} %`);
+const worded = (field: Field, parts: RuleParts): RuleParts =>
+  ['percent', 'progress'].includes(field.type.kind) ? { ...parts, least: shareOf(parts.least), greatest: shareOf(parts.greatest) } : parts;
+
 export const ruleShapes: Record<
   RuleShape,
   { readonly name: string; readonly fits: (field: Field) => boolean; readonly message: (field: Field, parts: RuleParts) => string }
@@ -32,7 +37,7 @@ export const ruleShapes: Record<
   range: {
     name: 'Minimum and maximum',
     fits: (field) => ['number', 'date', 'timestamp', 'duration'].includes(is(field)),
-    message: (field, parts) => `${field.label} must be ${between(parts)}.`,
+    message: (field, parts) => `${field.label} must be ${between(worded(field, parts))}.`,
   },
   length: {
     name: 'Length of the text',
