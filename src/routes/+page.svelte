@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import Star from '@lucide/svelte/icons/star';
   import { Input } from 'flowbite-svelte';
   import Button from '$ui/controls/Button.svelte';
@@ -7,6 +7,7 @@
   import { call } from '$ui/api';
   import { switchLight } from '$ui/frame/theme';
   import { agoWords } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   let typed = $state('');
@@ -31,12 +32,12 @@
   async function change(workspace: string, settings: Record<string, unknown>) {
     const answer = await call('PATCH', `/api/workspaces/${workspace}`, settings);
     refused = answer.ok ? '' : [answer.problem.message, answer.problem.fix].filter(Boolean).join(' ');
-    await invalidate('loom:home');
+    await renewed('loom:home');
   }
 
   async function keep(workspace: string, table: string | null, favourite: boolean) {
     await call('PUT', `/api/workspaces/${workspace}/favourite`, { ...(table ? { table } : {}), favourite });
-    await invalidate('loom:home');
+    await renewed('loom:home');
   }
 
   const shown = $derived.by(() => {

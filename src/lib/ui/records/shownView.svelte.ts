@@ -1,9 +1,10 @@
-import { goto, invalidate } from '$app/navigation';
+import { goto } from '$app/navigation';
 import type { Model, Table } from '$core/model/model';
 import { shownColumns, viewOfAll, wholeView, type ShownColumn, type View } from '$core/model/view';
 import type { Problem } from '$core/problem';
 import { addressNames, readView, viewAddress, viewAt, viewJson, type ViewJson } from '$core/query/viewJson';
 import { call, workspacePath, type Answer } from '../api';
+import { renewed } from '../renewed';
 
 /** A view as the page got it: in writing, whose it is, and what of it is lost. */
 export interface HeldViewJson {
@@ -113,7 +114,7 @@ export class ShownView {
 
   private async after(answer: Answer<{ id: string }>, open: string | null): Promise<Answer<{ id: string }>> {
     if (!answer.ok) return answer;
-    await invalidate('loom:model');
+    await renewed('loom:model');
     if (open !== null) this.open(open);
     return answer;
   }

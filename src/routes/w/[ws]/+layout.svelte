@@ -1,6 +1,5 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { invalidate } from '$app/navigation';
   import { navigating, page } from '$app/state';
   import Frame from '$ui/frame/Frame.svelte';
   import { provideFrame } from '$ui/frame/context';
@@ -8,6 +7,7 @@
   import { LiveChanges } from '$ui/frame/live.svelte';
   import { Notices } from '$ui/frame/notices.svelte';
   import { UnsentEdits } from '$ui/frame/unsent.svelte';
+  import { renewed } from '$ui/renewed';
 
   const { data, children } = $props();
   const live = new LiveChanges();
@@ -56,7 +56,7 @@
   /** Asking anew would break a way to another page off, so it waits until that is done. */
   function refresh() {
     if (navigating.to) waiting = setTimeout(refresh, 150);
-    else void invalidate('loom:model');
+    else void renewed('loom:model');
   }
 </script>
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { Input, Label } from 'flowbite-svelte';
   import { keyFromLabel, nearestNames } from '$core/model/key';
@@ -15,6 +15,7 @@
   import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { call, workspacePath } from '$ui/api';
   import { counted } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const root = $derived(`/w/${data.workspace.key}`);
@@ -91,13 +92,13 @@
       if (waiting.refused) notices.refused(waiting.refused);
       return;
     }
-    await invalidate('loom:model');
+    await renewed('loom:model');
     notices.done(`The structure of ${fileName} stands.`, {
       label: 'Undo',
       run: async () => {
         const undone = await call('POST', workspacePath(data.workspace.key, `/batches/${done.batch}/undo`));
         if (!undone.ok) return notices.refused(undone.problem);
-        await invalidate('loom:model');
+        await renewed('loom:model');
       },
     });
   }

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { invalidate } from '$app/navigation';
   import type { BinnedThing } from '$server/tables/bin';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
@@ -10,6 +9,7 @@
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { agoWords } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const { live, notices } = useFrame();
@@ -53,7 +53,7 @@
       if (waiting.refused) notices.refused(waiting.refused);
       return;
     }
-    await invalidate('loom:model');
+    await renewed('loom:model');
     done(label);
   }
 </script>

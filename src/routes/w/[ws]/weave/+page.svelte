@@ -1,6 +1,6 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { weaveSvg } from '$core/weave/svg';
@@ -20,6 +20,7 @@
   import { flowMargin, linkMargin, RunRouter } from '$ui/weave/router';
   import WeaveList from '$ui/weave/WeaveList.svelte';
   import WeaveSearch from '$ui/weave/WeaveSearch.svelte';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const { notices } = useFrame();
@@ -148,7 +149,7 @@
     if (!done) return;
     panel = null;
     notices.done('Done.', { label: 'Undo', run: () => void undo(done.batch) });
-    await invalidate('loom:model');
+    await renewed('loom:model');
     for (const { id, label } of ownTables(data.model)) {
       const at = drawnAt.get(label);
       if (at) place(id, at, true);
@@ -159,7 +160,7 @@
   async function undo(batch: number) {
     const answer = await call('POST', workspacePath(workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return notices.refused(answer.problem);
-    await invalidate('loom:model');
+    await renewed('loom:model');
   }
 
   function download() {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { applyChanges } from '$core/model/change';
   import type { ColumnDecision, Decisions, ReadingWish, SheetDecision } from '$core/intake/intake';
   import Button from '$ui/controls/Button.svelte';
@@ -16,6 +16,7 @@
   import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
   import { thingsToLookAt } from '$ui/intake/attention';
   import { counted } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const { notices } = useFrame();
@@ -44,7 +45,7 @@
     if (!answer.ok) return;
     const ended = working && answer.value.state === 'loaded';
     intake = answer.value;
-    if (ended) await invalidate('loom:model');
+    if (ended) await renewed('loom:model');
   }
 
   async function send(words: string, method: string, rest: string, body?: unknown) {
@@ -122,7 +123,7 @@
 
   async function undo() {
     await send('Undoing it', 'POST', '/undo');
-    await invalidate('loom:model');
+    await renewed('loom:model');
   }
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { page } from '$app/state';
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { printFormula } from '$core/formula/printer';
   import { fieldNamed, fieldOf, isSystem, isToMany, ownTables, type Field } from '$core/model/model';
   import { call, workspacePath } from '$ui/api';
@@ -23,6 +23,7 @@
   import TableStage from '$ui/TableStage.svelte';
   import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const { notices } = useFrame();
@@ -87,7 +88,7 @@
   async function undo(batch: number) {
     const answer = await call('POST', workspacePath(workspace, `/batches/${batch}/undo`));
     if (!answer.ok) return notices.refused(answer.problem);
-    await invalidate('loom:model');
+    await renewed('loom:model');
     notices.done('Undone.');
   }
 
@@ -102,7 +103,7 @@
     // Under another key the page is another one, which needs the new model at once.
     if (now && now.key !== table.key) await goto(`/w/${workspace}/t/${now.key}/structure`, { invalidateAll: true });
     else if (!now) await goto(`/w/${workspace}`, { invalidateAll: true });
-    else await invalidate('loom:model');
+    else await renewed('loom:model');
   }
 
   function save(field: Field | null, before: FieldDraft | null, draft: FieldDraft) {

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { untrack } from 'svelte';
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { formsOf } from '$core/forms/form';
   import { formJson } from '$core/forms/formJson';
@@ -18,6 +18,7 @@
   import { insideChoices } from '$ui/forms/sending';
   import { useFrame } from '$ui/frame/context';
   import TableStage from '$ui/TableStage.svelte';
+  import { renewed } from '$ui/renewed';
 
   /** Where a form is designed: its fields beside it, its settings in the inspector, its look as wide as it will be. */
   const { data } = $props();
@@ -58,7 +59,7 @@
     const answer = await design.save();
     if (!answer.ok) return notices.refused(answer.problem);
     notices.done(`“${design.json.label}” is saved.`);
-    await invalidate('loom:model');
+    await renewed('loom:model');
     if (id === null) await goto(`${root}/${answer.value.id}`, { replaceState: true });
   }
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { formsOf, standingForm, type ListItem } from '$core/forms/form';
   import { fieldOf, type Field } from '$core/model/model';
@@ -12,6 +12,7 @@
   import RelatedList from '$ui/records/RelatedList.svelte';
   import type { ShownRecord } from '$ui/records/recordSet.svelte';
   import TableStage from '$ui/TableStage.svelte';
+  import { renewed } from '$ui/renewed';
 
   /** A form filled in by a member: a new record after the other, or one record with the lists that belong to it. */
   const { data } = $props();
@@ -60,7 +61,7 @@
     }
     if (!answer.ok) return answer;
     const [now] = answer.value.records;
-    await invalidate('loom:model');
+    await renewed('loom:model');
     if (record) {
       notices.done('Saved.');
       if (now) [record, base] = [now, now];
