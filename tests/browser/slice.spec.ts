@@ -229,6 +229,16 @@ test('a program does what a screen does: once for a key, with refusals it can re
   expect(await counted()).toBe(before + 1);
   const other = await ida.request.delete(records, { headers, data: { ids: [1] } });
   expect(other.status()).toBe(422);
+  const changed = await ida.request.post(records, { headers, data: { records: [{ values: { place: 'mill pond', seen_on: '2026-05-15' } }] } });
+  expect([changed.status(), await counted()]).toEqual([422, before + 1]);
+  // A form on a page elsewhere would carry the person's cookies; it is not let in, and nor is one that does not say where it is from.
+  const multipart = { file: { name: 'swarm.txt', mimeType: 'text/plain', buffer: Buffer.from('on the old pear') } };
+  for (const [from, status] of [
+    [{ origin: 'https://elsewhere.example' }, 403],
+    [{}, 403],
+    [{ origin: origin() }, 201],
+  ] as const)
+    expect((await ida.request.post(`${origin()}/api/workspaces/outreach/files`, { headers: from, multipart })).status()).toBe(status);
   for (const [call, status, detail] of [
     [ida.request.post(records, { data: { records: [{ values: { size: 'giant' } }] } }), 422, 'none of the options'],
     [ida.request.post(records, { data: { records: 'many' } }), 400, 'must be an array'],

@@ -8,7 +8,7 @@ import { bad, good, type Result } from '../problem';
 import { plainReading, type Reading } from '../values/kind';
 import { Exact } from '../values/number';
 import { readTyped } from '../values/typed';
-import { parseValue, type EnteredType } from '../values/value';
+import type { EnteredType } from '../values/value';
 
 /**
  * A condition on one field as people choose it: a test and what the field is compared with, as people write it (an
