@@ -52,7 +52,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.getByRole('textbox', { name: 'Records that can be chosen, written' }).fill("name = 'Tom Orrin' or name = 'Ida Vale'");
   await ida.keyboard.press('Tab');
   await ida.getByRole('button', { name: 'Settings' }).click();
-  await ida.getByLabel('Thanks').fill('Somebody will come.');
+  await ida.getByLabel('Thank-you message').fill('Somebody will come.');
   await ida.getByLabel('Follow-up link: its text').fill('About swarms');
   await ida.getByLabel('… and its address').fill('https://alderfold.example/swarms');
   await ida.getByLabel('Message when closed').fill('The season is over.');
@@ -68,7 +68,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   const preview = ida.getByRole('region', { name: 'Preview' });
   expect((await preview.boundingBox())?.width).toBeLessThanOrEqual(390);
   await preview.getByRole('button', { name: 'Send' }).click();
-  await expect(preview.getByText('“Where is it?” required.').first()).toBeVisible();
+  await expect(preview.getByText('“Where is it?” is required.').first()).toBeVisible();
   await ida.getByRole('button', { name: 'Addresses (0)' }).click();
   await ida.getByLabel('Whom or what it is for').fill('The village board');
   await ida.getByRole('button', { name: 'Make the address' }).click();
@@ -92,7 +92,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   expect((await page.request.get(`${origin()}/api/workspaces`)).status()).toBe(401);
   // What is amiss stands beside its field, and one is taken there.
   await page.getByRole('button', { name: 'Send' }).tap();
-  await expect(page.getByText('“Where is it?” required.')).toHaveCount(2);
+  await expect(page.getByText('“Where is it?” is required.')).toHaveCount(2);
   await expect(page.getByLabel('Where is it?')).toBeFocused();
   await accessible(page, 'a form with a problem');
   await turn(page, true);
