@@ -112,12 +112,15 @@ export class WaitingChanges {
   async apply(): Promise<Applied | null> {
     if (!this.plan) return null;
     this.busy = true;
+    // They are with the server from here on: who leaves the page meanwhile must not find them waiting again once they are applied.
+    localStorage.removeItem(this.place);
     const answer = await this.work.during(call<Applied>('POST', workspacePath(this.workspace(), `/plans/${this.plan.id}/apply`), {}, true));
     this.busy = false;
     if (answer.ok) {
       this.throwAway();
       return answer.value;
     }
+    this.put(this.changes);
     [this.refused, this.plan] = [answer.problem, null];
     return null;
   }
