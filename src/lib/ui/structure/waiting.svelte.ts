@@ -120,7 +120,8 @@ export class WaitingChanges {
       this.throwAway();
       return answer.value;
     }
-    this.put(this.changes);
+    // Without an answer, as when the page is left, nobody knows; they stay on this page alone.
+    if (answer.problem.status !== 0) this.put(this.changes);
     [this.refused, this.plan] = [answer.problem, null];
     return null;
   }
