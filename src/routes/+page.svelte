@@ -61,7 +61,7 @@
 </script>
 
 {#snippet star(label: string, on: boolean, turn: (favourite: boolean) => void)}
-  <button class="star" aria-pressed={on} aria-label="Keep {label} at hand" onclick={() => turn(!on)}
+  <button class="star" aria-pressed={on} aria-label="Favourite: {label}" onclick={() => turn(!on)}
     ><Star size={13} fill={on ? 'currentColor' : 'none'} /></button
   >
 {/snippet}
@@ -83,7 +83,7 @@
       <form class="make" onsubmit={make}>
         <Input class="py-1.5" bind:value={label} placeholder="Name of the workspace" aria-label="Name of the workspace" required autofocus />
         <Button kind="main" type="submit">Make it</Button>
-        <Button kind="quiet" onclick={() => (making = false)}>Leave it</Button>
+        <Button kind="quiet" onclick={() => (making = false)}>Cancel</Button>
       </form>
     {:else}
       <Button kind="main" onclick={() => (making = true)}>New workspace</Button>

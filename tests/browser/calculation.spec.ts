@@ -31,7 +31,7 @@ async function apply(page: Page): Promise<void> {
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 
-test('a formula is written, fixed, read, chosen and followed; what is amiss is found; what reaches far is asked about', async ({ browser }) => {
+test('a formula is written, fixed, read, chosen and followed; what is wrong is found; what reaches far is asked about', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
   await send(page, '', { label: 'Queen line', key: 'queen_line' });
   const key = 'queen_line';

@@ -90,7 +90,7 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   expect(await fits(page)).toBeLessThanOrEqual(0);
   await accessible(page, 'a form on a phone');
   expect((await page.request.get(`${origin()}/api/workspaces`)).status()).toBe(401);
-  // What is amiss stands beside its field, and one is taken there.
+  // What is wrong stands beside its field, and one is taken there.
   await page.getByRole('button', { name: 'Send' }).tap();
   await expect(page.getByText('“Where is it?” is required.')).toHaveCount(2);
   await expect(page.getByLabel('Where is it?')).toBeFocused();

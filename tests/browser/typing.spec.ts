@@ -51,7 +51,7 @@ const expected = (n: number, days: boolean) => ({
 
 test.describe('records typed one after the other', () => {
   for (const [delay, count] of paces)
-    test(`${count} at ${delay} ms a key stand unchanged typed, in their order`, async ({ browser }) => {
+    test(`${count} at ${delay} ms a key stand as they were typed, in their order`, async ({ browser }) => {
       test.setTimeout(240_000);
       const page = await signIn(browser, 'ida');
       const key = fresh('typing');

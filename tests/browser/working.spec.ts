@@ -98,7 +98,7 @@ test('one sees who else is here, and in which cell; records are found over a tab
   await expect(ida.getByRole('region', { name: 'Recent' }).locator('a[href="/w/apiaries/t/hives"]')).toBeVisible();
   // Other people's tables may have the name, too: hers is the one with this purpose.
   const queens = ida.getByRole('row', { name: 'Each queen and where she comes from' });
-  await queens.getByRole('button', { name: 'Keep Queens at hand' }).click();
+  await queens.getByRole('button', { name: 'Favourite: Queens' }).click();
   await expect(ida.getByRole('region', { name: 'Favourites' }).getByRole('link', { name: 'Queens' })).toBeVisible();
   await accessible(ida, 'home');
   // A workspace of one's own goes to the bin and comes back.

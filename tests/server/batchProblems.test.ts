@@ -49,7 +49,7 @@ const problems = (work: Promise<unknown>): Promise<readonly Listed[]> =>
     (error: Refusal) => (error.details as { errors?: readonly Listed[] }).errors ?? [{ record: -1, ...error.problem } as Listed],
   );
 
-describe('all that is amiss with a batch is said at once, each with its place', () => {
+describe('all that is wrong with a batch is said at once, each with its place', () => {
   test('unknown values, blanks, clashes with what stands and among themselves, rules', async () => {
     const found = await problems(
       home.insert(
@@ -116,7 +116,7 @@ describe('all that is amiss with a batch is said at once, each with its place', 
   });
 });
 
-describe('a paste says what is amiss before anything is written', () => {
+describe('a paste says what is wrong before anything is written', () => {
   const cells = (...rows: string[][]): PastedCells => ({
     fields: ['code', 'price', 'shed'],
     rows: rows.map((row) => ({ id: null, cells: row })),

@@ -114,7 +114,7 @@ const json = { 'content-type': 'application/json' };
 const send = (secret: string, values: object, { key, ...more }: Sent & { key?: string } = {}) =>
   call(postOutsideEntry, { secret }, { body: JSON.stringify({ values }), headers: { ...json, ...(key ? { 'idempotency-key': key } : {}) }, ...more });
 const countIn = async (table: string): Promise<number> => Number((await pool.query<{ n: string }>(`select count(*) as n from outreach.${table}`)).rows[0]?.n);
-const fieldsAmiss = (body: Record<string, unknown>) => (body.problems as { field: string }[] | undefined)?.map(({ field }) => field);
+const fieldsRefused = (body: Record<string, unknown>) => (body.problems as { field: string }[] | undefined)?.map(({ field }) => field);
 
 describe('an entry from outside', () => {
   test('makes a record that the history knows, and is told nothing but thanks', async () => {
@@ -146,11 +146,11 @@ describe('an entry from outside', () => {
     ['a link by its words', { place: 'x', village: { match: { secret_name: 'a' } } }, ['village']],
     ['a new option', { place: 'x', size: 'wagon' }, ['size']],
     ['a file by its hash', { place: 'x', picture: [{ file: 'a'.repeat(64), name: 'a.png', size: 1, type: 'image/png' }] }, ['picture']],
-  ])('is refused with its place: %s', async (_, values, amiss) => {
+  ])('is refused with its place: %s', async (_, values, refused) => {
     const before = await countIn('reports');
     const answer = await send(secretOf(await address()), values);
     expect(answer.status).toBe(422);
-    expect(fieldsAmiss(answer.body)).toEqual(amiss);
+    expect(fieldsRefused(answer.body)).toEqual(refused);
     expect(await countIn('reports')).toBe(before);
   });
 
@@ -292,7 +292,7 @@ describe('what an outsider gets to see', () => {
     const secret = secretOf(await address());
     const batch = await place.change({ do: 'changeField', table: 'reports', field: 'words', set: { internal: true } });
     expect(JSON.stringify((await call(getForm, { secret })).body)).not.toContain('Words');
-    expect(fieldsAmiss((await send(secret, { place: 'x', size: 'melon', words: 'y' })).body)).toEqual(['words']);
+    expect(fieldsRefused((await send(secret, { place: 'x', size: 'melon', words: 'y' })).body)).toEqual(['words']);
     await place.undo(batch);
   });
 });
@@ -320,11 +320,11 @@ describe('files', () => {
     ['for a field that takes none', { place: 'x' }, [['place', 'a.png', png]], ['place']],
     ['for a field that is not there', { place: 'x' }, [['__proto__', 'a.png', png]], ['__proto__']],
     ['with an entry that is refused', {}, [['picture', 'b.png', Buffer.concat([png, Buffer.from('b')])]], ['place']],
-  ])('%s are refused, and nothing of them stays', async (_, values, files, amiss) => {
+  ])('%s are refused, and nothing of them stays', async (_, values, files, refused) => {
     const [before, had] = [passing(), await countIn('reports')];
     const answer = await call(postOutsideEntry, { secret: secretOf(await address()) }, { body: parts(values, files) });
     expect(answer.status).toBe(422);
-    expect(fieldsAmiss(answer.body)).toEqual(amiss);
+    expect(fieldsRefused(answer.body)).toEqual(refused);
     expect(passing()).toBe(before);
     expect(await countIn('reports')).toBe(had);
   });
@@ -422,7 +422,7 @@ describe('inside', () => {
   test('an address opens the form that stands, however it was changed meanwhile', async () => {
     const one = secretOf(await address());
     await place.change({ do: 'changeField', table: 'reports', field: 'place', set: { key: 'spot', label: 'Spot' } });
-    expect(fieldsAmiss((await send(one, { place: 'x' })).body)).toEqual(['place', 'spot']);
+    expect(fieldsRefused((await send(one, { place: 'x' })).body)).toEqual(['place', 'spot']);
     expect((await send(one, { spot: 'x' })).status).toBe(200);
     expect((await openForm(pool, one)).table.label).toBe('Reports');
   });

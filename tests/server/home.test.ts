@@ -83,7 +83,7 @@ describe('Health', () => {
     return (await findingsOf(pool, seat, tableAt(seat, table))).map(({ kind, field, count }) => [kind, field, count]);
   };
 
-  test('finds what is amiss with what stands in a table, and no longer once it is fixed', async () => {
+  test('finds what is wrong with what stands in a table, and no longer once it is fixed', async () => {
     expect(await kinds('hives')).toEqual([]);
     const apiaries = ['Low Meadow', 'Fell Gate', 'Mill Race', 'Beck Side', 'Long Acre', 'Chapel Field'];
     await place.insert('apiaries', ...apiaries.map((name) => ({ name })));

@@ -166,7 +166,7 @@ describe('records', () => {
   test.each<[string, string, RecordEdits, number, string]>([
     ['an unknown field', 'hives', { insert: [{ values: { wieght: 1 } }] }, 422, 'no field “wieght”'],
     ['a calculated field', 'hives', { insert: [{ values: { frames: 1 } }] }, 422, 'is calculated'],
-    ['the other side', 'hives', { insert: [{ values: { inspections: [] } }] }, 422, 'other side'],
+    ['the other side', 'hives', { insert: [{ values: { inspections: [] } }] }, 422, 'reverse link'],
     ['text for a number', 'hives', { update: [{ id: 1, values: { weight: 'heavy' } }] }, 422, 'no number'],
     ['too many digits', 'hives', { update: [{ id: 1, values: { weight: 1.23456 } }] }, 422, 'decimals'],
     ['a value taken', 'hives', { insert: [{ values: { number: 'H-1' } }] }, 422, '“H-1” is taken'],

@@ -149,7 +149,7 @@ describe('a damaged workspace', () => {
     await home.insert('hives', { number: 'A' });
   });
 
-  test('that cannot be fixed is left as it is, with what is amiss', async () => {
+  test('that cannot be fixed is left as it is, with what is wrong', async () => {
     const before = await stored();
     damaged.add(home.key);
     await place.pool.query(`alter table ${home.key}.hives alter column number type integer using 1`);

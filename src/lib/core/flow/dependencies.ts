@@ -22,7 +22,7 @@ interface Dependencies {
 // Formulas and models are immutable, so what one needs of the other is worked out once.
 const known = new WeakMap<Model, WeakMap<Expression, Dependencies>>();
 
-/** Everything a formula is calculated from, unique. */
+/** Everything a formula is calculated from, each once. */
 export function dependenciesOf(model: Model, formula: Expression): Dependencies {
   const ofModel = known.get(model) ?? new WeakMap<Expression, Dependencies>();
   known.set(model, ofModel);

@@ -14,7 +14,7 @@ export interface ImpactStep {
   readonly words: string;
 }
 
-/** Everything a calculated field comes from, down to what is entered; the nearest first, unique. */
+/** Everything a calculated field comes from, down to what is entered; the nearest first, each once. */
 export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];
   const seen = new Set([start]);

@@ -36,7 +36,7 @@ function checkItem(model: Model, table: Table, { audience }: Form, item: FormIte
   if (!field) return good(true);
   if (item.kind === 'list') {
     if (audience === 'outside') return bad(`${field.label}: outsiders see no lists of records.`, 'Take it off the form.', at);
-    return makesList(field) ? good(true) : bad(`${field.label} is no list of records.`, 'Choose the other side of a link.', at);
+    return makesList(field) ? good(true) : bad(`${field.label} is no list of records.`, 'Choose a reverse link.', at);
   }
   const barred = barredFrom(field, audience);
   if (barred) return bad(`${field.label} ${barred}, so it cannot stand on ${audience === 'outside' ? 'a form for outsiders' : 'a form'}.`, 'Take it off.', at);

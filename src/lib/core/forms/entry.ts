@@ -7,7 +7,7 @@ import { valueJson } from '../values/json';
 import { takeValue, type EnteredType, type Reading } from '../values/value';
 import { fieldItems, isLink, type FieldItem, type Form, type FormItem } from './form';
 
-/** What is amiss with one field of an entry. */
+/** What is wrong with one field of an entry. */
 export interface EntryProblem {
   /** Its key. */
   readonly field: string;
@@ -80,7 +80,7 @@ export function shownParts(
 
 /**
  * Reads what was sent by a form that stands as it is given. `isNew`: a record is made, so that hidden values are put in and
- * what required is asked for; of one that stands only what is sent is read.
+ * what is required is asked for; of one that stands only what is sent is read.
  */
 export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly<Record<string, unknown>>, reading: EntryReading, isNew = true): Entry {
   const problems: EntryProblem[] = [];

@@ -142,7 +142,7 @@ function readItem(model: Model, table: Table, json: FormItemJson, at: string): R
   const label = json.label?.trim() ? { label: json.label.trim() } : {};
   if ('list' in json) {
     const from = makesList(field) ? farTable(model, field) : undefined;
-    if (!from) return bad(`${field.label} is no list of records.`, 'Choose the other side of a link.', at);
+    if (!from) return bad(`${field.label} is no list of records.`, 'Choose a reverse link.', at);
     const filter = readCondition(model, from, json.filter, `${at}/filter`);
     return filter.ok ? good({ kind: 'list', field: field.id, ...label, ...(filter.value ? { filter: filter.value } : {}) }) : filter;
   }

@@ -52,7 +52,7 @@ export function formPage(model: Model, table: Table, form: Form): FormPage {
   const others = fields.flatMap(({ type }): Table[] => {
     if (type.kind === 'link') return [bareTable(type.to, [])];
     if (type.kind !== 'counterpart' || type.over === undefined) return [];
-    // A link to many is told by its pairs and their link to the far side.
+    // A link to many is identified by its pairs and their link to the far side.
     const ends = [type.link, type.over].map((id) => fieldOf(model, id).field);
     const bare = (field: Field): Field => ({ id: field.id, key: '', label: '', help: '', required: false, unique: false, type: bareType(field) });
     return [bareTable(type.from, ends.map(bare)), ...ends.flatMap((end) => (end.type.kind === 'link' ? [bareTable(end.type.to, [])] : []))];

@@ -23,7 +23,7 @@ const text = (id: string, more: Partial<Field> = {}): Field => ({
   ...more,
 });
 
-/** The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that required. */
+/** The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that is required. */
 function hivesModel(): Model {
   const more: Change[] = [
     text('note'),
@@ -210,7 +210,7 @@ describe('a form in the model', () => {
     expect(JSON.stringify(withoutInternal(done.value.model))).not.toContain('"value":"x"');
   });
 
-  test('says which fields that required it leaves blank', () =>
+  test('says which required fields it leaves blank', () =>
     expect(missingOn(hives, form('outside', { field: 'note' })).map(({ key }) => key)).toEqual(['town']));
 });
 
@@ -218,7 +218,7 @@ describe('an entry', () => {
   const one = form(
     'inside',
     { field: 'state' },
-    { field: 'note', shownIf: "state = 'weak'", required: true, label: 'What is amiss' },
+    { field: 'note', shownIf: "state = 'weak'", required: true, label: 'What is wrong' },
     { field: 'weight', shownIf: 'note is not null' },
     { field: 'number', hidden: true, preset: 'H-9' },
     { field: 'helpers' },
@@ -232,7 +232,7 @@ describe('an entry', () => {
       [],
     ],
     ['what is not shown is left out', { state: 'strong', note: 'thin', weight: 3 }, { state: 'strong', number: 'H-9', since: '2026-05-16' }, []],
-    ['what is shown required', { state: 'weak' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
+    ['what is shown and required', { state: 'weak' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
     ['a blank is a blank', { state: 'weak', note: '' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
     ['what is hidden cannot be sent', { number: 'H-1' }, { number: 'H-9', since: '2026-05-16' }, ['number']],
     ['what is not on it cannot be sent', { town: 'x', secret: 'y', _id: 4 }, { number: 'H-9', since: '2026-05-16' }, ['town', 'secret', '_id']],

@@ -4,7 +4,7 @@ import { partsOf, type Aggregate, type Expression } from './expression';
 import { findFunction } from './functions/table';
 import { printFormula } from './printer';
 
-/** A way in which a formula's value can be amiss, with a condition that says of which records it is. */
+/** A way in which a formula's value can be wrong, with a condition that says of which records it is. */
 export interface Suspicion {
   readonly kind: 'limit' | 'zero' | 'currency' | 'value' | 'blank' | 'passed over';
   /** The reason; `part` is the part of the formula it is about. */

@@ -1,7 +1,7 @@
 import { plainReading } from '../values/kind';
 import type { ColumnProfile, ColumnType, DeclaredColumn, FoundLink, IntakeSheet } from './intake';
 
-/** What a link's `match` says where targets are told by a column that becomes no field. */
+/** What a link's `match` says where targets are identified by a column that becomes no field. */
 export const recordMatch = '_record';
 
 /** What the types of Table Schema are here; all others are taken as their profile says. */

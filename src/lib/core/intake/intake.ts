@@ -370,7 +370,7 @@ export interface SheetReceipt {
   readonly read: number;
   /** Rows that came in whole as new records. */
   readonly added: number;
-  /** Records that stood already: those that differ now, and those that are unchanged. */
+  /** Records that were there already: those that differ now, and those that are unchanged. */
   readonly changed?: number;
   readonly unchanged?: number;
   /** The first few values that differ. */

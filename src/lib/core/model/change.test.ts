@@ -115,7 +115,7 @@ describe('what cannot be done is refused with a reason', () => {
     ['a link in use', { do: 'removeField', table: 't_inspection', field: 'f_inspection_hive' }, 'Hives.Last inspected'],
     ['the type of a field in use', { do: 'changeField', table: 't_inspection', field: 'f_day', set: { type: { kind: 'text' } } }, 'another type'],
     ['a link turned into text', { do: 'changeField', table: 't_inspection', field: 'f_inspection_hive', set: { type: { kind: 'text' } } }, 'cannot become'],
-    ['the other side alone', { do: 'removeField', table: hives.id, field: 'f_hive_inspection' }, 'other side'],
+    ['the other side alone', { do: 'removeField', table: hives.id, field: 'f_hive_inspection' }, 'reverse link'],
     ['a table with links', { do: 'removeTable', table: hives.id }, 'still has'],
     ['a place outside', { do: 'moveField', table: hives.id, field: 'f_weight', to: 99 }, 'outside'],
     ['an unknown field', { do: 'removeField', table: hives.id, field: 'f_nothing' }, 'no such field'],

@@ -44,7 +44,7 @@ export interface View {
   readonly label: string;
   readonly kind: ViewKind;
   readonly columns: readonly ViewColumn[];
-  /** Fields that are not among its columns, unchanged made later, stand behind them. */
+  /** Fields that are not among its columns, such as those made later, stand behind them. */
   readonly takesNew: boolean;
   /** How many columns stay where they are when one goes sideways. */
   readonly frozen: number;
@@ -110,7 +110,7 @@ export function shownColumns(table: Table, { columns, takesNew }: Pick<View, 'co
 /** Whether records can be put in an order by a field. */
 export const isSortable = ({ type }: Field): boolean => type.kind !== 'counterpart';
 
-/** How a field's records can be put together: `null` by the values themselves. */
+/** How a field's records can be grouped: `null` by the values themselves. */
 export function groupSteps(model: Model, field: Field): readonly (SortStep | null)[] {
   if (isToMany(field)) return ['each'];
   if (!isSortable(field)) return [];

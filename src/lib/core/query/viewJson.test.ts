@@ -231,7 +231,7 @@ describe('changes of views', () => {
   });
 });
 
-test('every field that can be sorted can be put together, but long texts and files', () => {
+test('every field that can be sorted can be grouped, but long texts and files', () => {
   for (const table of model.tables)
     for (const field of table.fields.filter(isSortable))
       expect(groupSteps(model, field).length > 0, field.key).toBe(field.type.kind !== 'longText' && field.type.kind !== 'files');

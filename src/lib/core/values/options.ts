@@ -8,7 +8,7 @@ import { compareCodePoints } from './text';
 /** The ids of a value of several options. */
 export const optionIds = (value: Scalar): string[] => (value === null || value === '' ? [] : String(value).split(','));
 
-/** Ids as one value: unique, sorted, so that equal sets are equal values. */
+/** Ids as one value: each once, sorted, so that equal sets are equal values. */
 export const joinedIds = (ids: readonly string[]): Scalar => (ids.length === 0 ? null : [...new Set(ids)].sort(compareCodePoints).join(','));
 
 /** The labels in the order of the list. */

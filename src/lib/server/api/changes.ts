@@ -37,7 +37,7 @@ import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
 
-/** Changes unchanged sent, with names looked up and identities given; each sees what those before it made. */
+/** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
 export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] => expandedChanges(model, sent).changes;
 
 /** The same with the place in what was sent from which each change comes. */

@@ -94,7 +94,7 @@ export const postEntry = workspaceEndpoint({
     record: Joi.number().integer().min(1).description('the record to change; without it one is made'),
     version: Joi.number().integer(),
   }),
-  answers: '{batch, records}; 422 with `problems` [{field, message, fix}] for all that is amiss',
+  answers: '{batch, records}; 422 with `problems` [{field, message, fix}] for all that is wrong',
   answer: async (call) => {
     const { table, form } = formOf(call);
     return sendEntry(call.pool, call.seat, table, standingForm(call.seat.workspace.model, table, form), call.body as SentEntry);

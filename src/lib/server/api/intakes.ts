@@ -148,7 +148,7 @@ export const getNearTargets = workspaceEndpoint({
 export const getStagedRows = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/rows',
-  summary: 'The first rows of a sheet unchanged read',
+  summary: 'The first rows of a sheet as they were read',
   role: 'administrator',
   query: Joi.object({ sheet: Joi.number().integer().min(0).required(), limit: Joi.number().integer().min(1).max(200).default(20) }),
   answers: '{rows: [[text or null]]}',
@@ -197,7 +197,7 @@ export const postLoadUndo = workspaceEndpoint({
 export const deleteIntake = workspaceEndpoint({
   method: 'DELETE',
   path: '/api/workspaces/{ws}/intakes/{id}',
-  summary: 'Cancel what is going on, or throw the intake away',
+  summary: 'Cancel what is going on, or discard the intake',
   role: 'administrator',
   answers: 'the intake, or null when it is gone',
   answer: ({ pool, seat, params }) => endIntake(pool, seat, numberAt(params.id)),

@@ -13,7 +13,7 @@ import * as structure from './structure';
 import * as views from './views';
 import * as workspaces from './workspaces';
 
-/** Every call of the API, unique. */
+/** Every call of the API, each once. */
 export const endpoints: readonly Endpoint[] = [
   workspaces,
   structure,

@@ -57,7 +57,7 @@ export const postOutsideEntry = endpoint({
   open: true,
   streams: true,
   answers:
-    '{thanks, next}; once for an Idempotency-Key; 410 once it takes nothing any more, 422 with `problems` for all that is amiss, 429 past the hourly limit',
+    '{thanks, next}; once for an Idempotency-Key; 410 once it takes nothing any more, 422 with `problems` for all that is wrong, 429 past the hourly limit',
   answer: async (call) => {
     const opened = await open(call);
     const { request } = call.event;

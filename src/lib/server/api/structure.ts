@@ -68,7 +68,7 @@ export const getTrace = workspaceEndpoint({
 export const getFindings = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/findings`,
-  summary: 'What is amiss with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
+  summary: 'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
   role: 'reader',
   answers: '{findings: [{kind, table, field, label, words, part, count, filter, records: [{id, title}]}]}',
   answer: async ({ pool, seat, params }) => ({ findings: await findingsOf(pool, seat, tableAt(seat, params.t ?? '')) }),

@@ -44,7 +44,7 @@ export const postView = workspaceEndpoint({
 export const patchView = workspaceEndpoint({
   method: 'PATCH',
   path: `${ofTable}/{id}`,
-  summary: 'Save a view anew, give it to everybody or take it for yourself, put it elsewhere among the others, keep it at hand',
+  summary: 'Save a view anew, give it to everybody or take it for yourself, move it among the others, make it a favourite',
   role: 'reader',
   body: Joi.object({ view: viewSchema, personal: Joi.boolean(), at: saving.at, favourite: Joi.boolean() }).min(1),
   answers: '{id}',

@@ -33,7 +33,7 @@ export const postWorkspace = endpoint({
 export const getHome = endpoint({
   method: 'GET',
   path: '/api/home',
-  summary: 'Where you left off, what you keep at hand, and workspaces in the bin',
+  summary: 'Where you left off, your favourites, and workspaces in the bin',
   answers: '{recent: [{kind, label, within, href, dye, visitedAt}], favourites: […], bin: [{workspace, label, at}]}',
   answer: async ({ pool, person }) => ({ ...(await keptPlaces(pool, person)), bin: await deletedWorkspaces(pool, person) }),
 });
@@ -55,7 +55,7 @@ export const patchWorkspace = endpoint({
 export const putFavourite = workspaceEndpoint({
   method: 'PUT',
   path: '/api/workspaces/{ws}/favourite',
-  summary: 'Keep the workspace, or one of its tables, at hand; or no longer',
+  summary: 'Add the workspace, or one of its tables, to the favourites, or remove it',
   role: 'reader',
   body: Joi.object({ table: Joi.string(), favourite: Joi.boolean().required() }),
   answers: '{}',

@@ -246,7 +246,7 @@ export const formAddresses = loom.table(
   (table) => [index('form_addresses_of_form').on(table.workspace, table.formId)],
 );
 
-/** Entries that came in by an address, unique for its key. */
+/** Entries that came in by an address, each once for its key. */
 export const formEntries = loom.table(
   'form_entries',
   {
@@ -282,7 +282,7 @@ export const views = loom.table(
 
 export type KeptKind = 'workspace' | 'table' | 'view';
 
-/** What a person keeps at hand, and when they last went to it. Targets are named by identity; one that is gone is passed over. */
+/** What a person has as favourite, and when they last went to it. Targets are named by identity; one that is gone is passed over. */
 export const kept = loom.table(
   'kept',
   {

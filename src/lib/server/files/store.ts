@@ -12,7 +12,7 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { UploadedFile } from '../http/upload';
 import { notHere, refuse } from '../refusal';
 
-/** Where contents stand, unique, under their SHA-256. */
+/** Where contents stand, each once, under their SHA-256. */
 const root = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
 
 const pathOf = (hash: string): string => join(root(), hash.slice(0, 2), hash);

@@ -55,7 +55,8 @@ export async function sendFromOutside(pool: Pool, open: OpenForm, { values, file
   if (open.ended !== null) throw ended(open.ended);
   const fileFields = new Set(table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map(({ key: name }) => name));
   const written = Object.keys(values).filter((name) => fileFields.has(name));
-  if (written.length > 0) throw amiss(written.map((field) => ({ field, message: 'A file is sent as a part of its own.', fix: 'Send multipart/form-data.' })));
+  if (written.length > 0)
+    throw refuseEntry(written.map((field) => ({ field, message: 'A file is sent as a part of its own.', fix: 'Send multipart/form-data.' })));
   // First with stand-ins, so that no file of an entry that is refused is ever kept.
   const standIns = filesByField(files, ({ name }) => ({ file: '0'.repeat(64), name: name.slice(0, 255) || 'file', size: 1, type: 'image/png' }));
   await taking(pool, seat, table, form, { ...values, ...standIns }, true);
@@ -134,7 +135,7 @@ async function admitEntry(client: Client, { seat, form, address }: OpenForm, pla
     .where(eq(formAddresses.id, address.id));
 }
 
-/** Reads an entry against the form and the limits of its links; refuses it with all that is amiss. */
+/** Reads an entry against the form and the limits of its links; refuses it with all that is wrong. */
 async function taking(
   pool: Pool,
   seat: Seat,
@@ -147,11 +148,11 @@ async function taking(
   const people = table.fields.some(({ type }) => type.kind === 'member') ? { people: await directory(pool) } : {};
   const { values, problems } = takeEntry(model, table, form, sent, { ...plainReading, zone, today: day, ...people }, isNew);
   const found = problems.length > 0 ? problems : await notOffered(pool, seat, table, form, values);
-  if (found.length > 0) throw amiss(found);
+  if (found.length > 0) throw refuseEntry(found);
   return values;
 }
 
-function amiss(problems: readonly EntryProblem[]): Refusal {
+function refuseEntry(problems: readonly EntryProblem[]): Refusal {
   const [first] = problems;
   return new Refusal(422, { message: first?.message ?? '', fix: first?.fix, at: `/values/${first?.field ?? ''}` }, { problems });
 }
@@ -176,5 +177,5 @@ function asEntryRefusal(error: Refusal): Refusal {
   const { message, at } = error.problem;
   const field = typeof at === 'string' ? /^\/records\/0\/values\/(.+)$/.exec(at)?.[1] : undefined;
   if (error.status !== 422) return error;
-  return field === undefined ? refuse(422, message, 'Correct it, then send it again.') : amiss([{ field, message, fix: 'Correct it.' }]);
+  return field === undefined ? refuse(422, message, 'Correct it, then send it again.') : refuseEntry([{ field, message, fix: 'Correct it.' }]);
 }

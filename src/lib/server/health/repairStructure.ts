@@ -11,11 +11,11 @@ import { structureDefects, type StructureDefect } from './storedStructure';
 
 export interface Repair {
   readonly workspace: string;
-  /** What was amiss before. */
+  /** What was wrong before. */
   readonly defects: readonly StructureDefect[];
   /** How it was fixed: from the history of changes, or by leaving out what does not stand; null: it could not be. */
   readonly by: 'history' | 'what stands' | null;
-  /** What is still amiss where it could not be fixed. */
+  /** What is still wrong where it could not be fixed. */
   readonly left: readonly StructureDefect[];
 }
 

@@ -9,7 +9,7 @@ const mayLose = /\d[\d.]{15,}|[eE][+-]?\d{2,}/;
  */
 export function parseJson(text: string): unknown {
   if (!mayLose.test(text)) return JSON.parse(text);
-  // Told to be JSON first: what is put into quotes below could fix what is none.
+  // Read as JSON first: what is put into quotes below could make JSON of what is none.
   JSON.parse(text);
   return JSON.parse(text.replace(tokens, (token) => (token.startsWith('"') || keepsDigits(token) ? token : `"${token}"`)));
 }

@@ -58,7 +58,7 @@ interface Inclusion {
 
 /**
  * Whether the values of a column are found among keys, and how many are not: one pass over the distinct values of both.
- * Null where too few are. `keys` selects the known texts as `text`, unique.
+ * Null where too few are. `keys` selects the known texts as `text`, each once.
  */
 async function inclusion(client: Client, { from, text }: { from: string; text: string }, keys: string, least = leastShare): Promise<Inclusion | null> {
   const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(

@@ -202,7 +202,7 @@ export function requireState(intake: IntakeOut, states: readonly IntakeState[]):
     throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Undo the load to do it again.' : 'Bring the files in again.');
 }
 
-/** Cancels work that is going on, undoes a load, or throws the intake away. */
+/** Cancels work that is going on, undoes a load, or discards the intake. */
 export async function endIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut | null> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);

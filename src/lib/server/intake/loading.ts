@@ -117,7 +117,7 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
 }
 
 /**
- * The rows of a sheet that did not come in whole, unchanged read, with the reason and the record they became. Corrected and
+ * The rows of a sheet that did not come in whole, as they were read, with the reason and the record they became. Corrected and
  * brought in again they are recognised: records that stand are filled, rows that were refused become new ones.
  */
 export async function misfitRows(pool: Pool, seat: Seat, id: number, index: number): Promise<string[][]> {

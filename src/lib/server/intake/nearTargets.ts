@@ -73,7 +73,7 @@ export async function nearTargets(
   }
 }
 
-/** What the targets of a link are told by: in the sheets that come with it, and in the table as it stands. */
+/** What the targets of a link are identified by: in the sheets that come with it, and in the table as it stands. */
 async function targetTexts(
   client: Client,
   seat: Seat,

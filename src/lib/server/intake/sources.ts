@@ -11,7 +11,7 @@ export interface SourceFile {
 
 const folderOf = (intake: number): string => join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));
 
-/** Where a file of an intake stands until the intake is thrown away: it can be read again another way. */
+/** Where a file of an intake stands until the intake is discarded: it can be read again another way. */
 export const pathOfSource = (intake: number, index: number): string => join(folderOf(intake), String(index));
 
 /** A name to show and to make a table's label from: no folders, no control characters. */

@@ -7,7 +7,7 @@ import { cleanedSql } from './cleaning';
 import { readIntake, requireState, type IntakeOut } from './intakes';
 import { stagedName } from './stage';
 
-/** The first rows of a sheet unchanged read, blanks as null. */
+/** The first rows of a sheet as they were read, blanks as null. */
 export async function firstRows(pool: Pool, seat: Seat, id: number, at: number, limit: number): Promise<(string | null)[][]> {
   const { sheet } = await staged(pool, seat, id, at);
   const columns = sheet.columns.map((_, column) => `c${column}`);

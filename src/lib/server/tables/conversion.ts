@@ -244,7 +244,7 @@ function listedSql(value: string, from: EnteredType, to: EnteredType, merge: Rea
   return `(select case when count(*) = count(x.o) then array_agg(distinct x.o collate "C" order by x.o collate "C") end from (select ${one('i')} as o from unnest(${value}) i) x)`;
 }
 
-/** Ids for options made from labels: clean, readable, unique. */
+/** Ids for options made from labels: clean, readable, each once. */
 export function optionId(label: string, taken: ReadonlySet<string>): string {
   const id = keyFromLabel(label, 'option');
   if (!taken.has(id)) return id;

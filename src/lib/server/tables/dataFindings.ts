@@ -18,7 +18,7 @@ const likelyShare = 0.7;
 
 type Found = Omit<Finding, 'table'>;
 
-/** What is amiss with what stands in a table, beside what it calculates: each with its count, the records, and what fixes it. */
+/** What is wrong with what stands in a table, beside what it calculates: each with its count, the records, and what fixes it. */
 export async function dataFindings(pool: Pool, seat: Seat, table: Table): Promise<Finding[]> {
   const found = await Promise.all([
     blanks(pool, seat, table),
@@ -39,7 +39,7 @@ async function firstRecords(pool: Pool, seat: Seat, table: Table, where: string,
   return rows;
 }
 
-/** Fields that required and are not, as the rule holds from when it was made; and fields that nobody fills. */
+/** Fields that are required and blank, as the rule holds from when it was made; and fields that nobody fills. */
 async function blanks(pool: Pool, seat: Seat, table: Table): Promise<Found[]> {
   const fields = table.fields.filter((field) => isEntered(field) && isStored(field) && isShown(field));
   if (fields.length === 0) return [];
@@ -54,7 +54,7 @@ async function blanks(pool: Pool, seat: Seat, table: Table): Promise<Found[]> {
         kind: 'required blank',
         field: field.key,
         label: field.label,
-        words: 'required, and is blank on records from before that rule',
+        words: 'it is required, and is blank on records from before that rule',
         part: null,
         count: blank,
         filter: `${field.key} is null`,
@@ -112,7 +112,7 @@ async function brokenRules(pool: Pool, seat: Seat, table: Table): Promise<Found[
 /** Records that are called the same. */
 async function sameTitles(pool: Pool, seat: Seat, table: Table): Promise<Found[]> {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
-  // Days and options are shared by many records without anything being amiss.
+  // Days and options are shared by many records without anything being wrong.
   if (!title || !isStored(title) || title.unique || valueTypeOf(title).is !== 'text' || title.type.kind === 'formula') return [];
   const column = `r.${quoteIdentifier(title.key)}`;
   const { rows } = await pool.query<{ text: string; n: number }>(

@@ -18,7 +18,7 @@ export interface Draft {
   readonly values: ReadonlyMap<FieldId, Scalar>;
 }
 
-/** What is amiss with one of several records that are written together. */
+/** What is wrong with one of several records that are written together. */
 export interface DraftProblem extends Problem {
   readonly record: number;
   /** The field's key, where it is about one. */
@@ -27,7 +27,7 @@ export interface DraftProblem extends Problem {
 
 export const mostProblems = 100;
 
-/** One refusal for all that is amiss with records that were sent together: what is wrong with the first, and the list. */
+/** One refusal for all that is wrong with records that were sent together: what is wrong with the first, and the list. */
 export function refuseAll(problems: readonly DraftProblem[], all = problems.length): Refusal {
   const [first] = problems;
   const message = first?.message ?? 'Nothing of this can be written.';

@@ -127,7 +127,7 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
     };
   }
   const other = field.type.kind === 'link' ? findField(after, field.type.counterpart) : undefined;
-  const counts = other ? [{ what: `new field “${other.field.label}” on ${other.table.label}, the other side`, count: 1 }] : [];
+  const counts = other ? [{ what: `new field “${other.field.label}” on ${other.table.label}, the reverse link`, count: 1 }] : [];
   const numbered = field.type.kind === 'runningNumber' ? [{ what: 'records numbered', count: await countOf(client, `select count(*) as n from ${name}`) }] : [];
   if (field.required !== true) return { counts: [...counts, ...numbered] };
   const standing = await countOf(client, `select count(*) as n from (select from ${name} limit 1) x`);

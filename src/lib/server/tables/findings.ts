@@ -10,10 +10,10 @@ import { epochOf } from '../database/statement';
 import { dataFindings } from './dataFindings';
 import { titleSql } from './selection';
 
-/** What can be amiss with what stands in a table, beside what is calculated. */
+/** What can be wrong with what stands in a table, beside what is calculated. */
 export type DataFindingKind = 'required blank' | 'unused field' | 'broken rule' | 'same title' | 'set aside' | 'unused option' | 'link by text';
 
-/** Something that is amiss with records of a table, with how many and the first of them. */
+/** Something that is wrong with records of a table, with how many and the first of them. */
 export interface Finding {
   readonly kind: Suspicion['kind'] | 'cycle' | DataFindingKind;
   readonly table: string;
@@ -31,7 +31,7 @@ export interface Finding {
 const mostShown = 20;
 const kept = new Map<string, { readonly state: string; readonly findings: readonly Finding[] }>();
 
-/** What is amiss with a table: with its calculated values, and with what stands in it. Kept until something was written or the day went on. */
+/** What is wrong with a table: with its calculated values, and with what stands in it. Kept until something was written or the day went on. */
 export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<readonly Finding[]> {
   const { workspace } = seat;
   const { rows } = await pool.query<{ last: number | null }>('select max(id) as last from loom.batches where workspace = any($1)', [

@@ -5,7 +5,7 @@ import type { Person } from '../access/seat';
 import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 
-/** Something a person went to lately, or keeps at hand. */
+/** Something a person went to lately, or has as a favourite. */
 export interface KeptPlace {
   readonly kind: KeptKind;
   readonly label: string;
@@ -19,7 +19,7 @@ export interface KeptPlace {
 
 const mostRecent = 6;
 
-/** Where a person left off, the latest first, and what they keep at hand. What is gone, or no longer theirs to see, is passed over. */
+/** Where a person left off, the latest first, and their favourites. What is gone, or no longer theirs to see, is passed over. */
 export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: KeptPlace[]; favourites: KeptPlace[] }> {
   const rows = await catalogueOn(pool)
     .select({

@@ -70,4 +70,4 @@ const notEntered = (field: Field, at: string): Refusal =>
     ? refuse(422, `${field.label} is calculated, so it cannot be typed over.`, 'Change one of the fields it comes from.', at)
     : isSystem(field)
       ? refuse(422, `${field.label} is kept by the system itself.`, 'Skip it.', at)
-      : refuse(422, `${field.label} is the other side of a link.`, 'Change the link on the other record.', at);
+      : refuse(422, `${field.label} is a reverse link.`, 'Change the link on the other record.', at);

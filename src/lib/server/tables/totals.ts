@@ -76,7 +76,7 @@ export async function readTotals(
   const all = statement([]);
   const whole = await prepared(connection, `select count(*) as n${sums} from ${all.selection.from}${all.where}`, [], statementEpoch(seat.workspace));
   const found = groups.length === 0 ? [] : await readGroups(groups);
-  // Above the field by whose several values records are put together, each of them counts once.
+  // Above the field by whose several values records are grouped, each of them counts once.
   const spread = groups.findIndex(({ by }) => by === 'each');
   const once = spread > 0 ? new Map((await readGroups(groups.slice(0, spread))).map((group) => [JSON.stringify(group.values), group])) : null;
   return {

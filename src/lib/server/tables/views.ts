@@ -114,7 +114,7 @@ async function requireFreeName(pool: Pool, seat: Seat, table: Table, view: View)
   if (taken) throw refuse(409, `${table.label} has a view called “${view.label}” already.`, 'Choose another name.', '/label');
 }
 
-/** Marks something that a person keeps at hand, or takes the mark away. */
+/** Makes something a person's favourite, or no longer. */
 export async function setFavourite(pool: Pool, seat: Seat, what: { kind: 'workspace' | 'table' | 'view'; target: string }, favourite: boolean): Promise<void> {
   await catalogueOn(pool)
     .insert(kept)

@@ -93,7 +93,7 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
   }
 }
 
-/** What would be amiss with edits if they were written, whole and with all that follows; nothing is written. Up to `mostProblems`. */
+/** What would be wrong with edits if they were written, whole and with all that follows; nothing is written. Up to `mostProblems`. */
 export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<DraftProblem[]> {
   const tried = tableAt(seat, name);
   try {
@@ -190,7 +190,7 @@ class SeveralProblems extends Refusal {
 
 /**
  * The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. What is
- * amiss with several records is said together, with what the database would refuse of them; `try`: of a single one, too.
+ * wrong with several records is said together, with what the database would refuse of them; `try`: of a single one, too.
  */
 async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits, tried = false): Promise<TableEdits[]> {
   const reading = await readingFor(writing, table);

@@ -44,7 +44,7 @@
       {choice.label}
     </label>
   {/each}
-  {#if clearable && !many && chosen.length > 0}<button type="button" onclick={() => onchange([])}>leave it open</button>{/if}
+  {#if clearable && !many && chosen.length > 0}<button type="button" onclick={() => onchange([])}>clear</button>{/if}
 </div>
 
 <style>

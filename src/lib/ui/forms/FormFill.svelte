@@ -10,7 +10,7 @@
   import type { Choice } from '../controls/Combo.svelte';
   import FormInput from './FormInput.svelte';
 
-  /** A form that is filled in: parts come and go with what is written, what is amiss stands beside its field, and nothing written is lost. */
+  /** A form that is filled in: parts come and go with what is written, what is wrong stands beside its field, and nothing written is lost. */
   const {
     page,
     zone,

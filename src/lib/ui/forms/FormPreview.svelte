@@ -7,7 +7,7 @@
   import type { FormDesign } from './formDesign.svelte';
   import FormFill from './FormFill.svelte';
 
-  /** A form as it will be, where sending tells what would be amiss and writes nothing. */
+  /** A form as it will be, where sending tells what would be wrong and writes nothing. */
   const {
     design,
     zone,

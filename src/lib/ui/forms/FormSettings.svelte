@@ -66,7 +66,7 @@
     oninput={(event) => onset({ closed: text(event) })}
   />
 {/if}
-{#if onremove}<div class="steps"><Button kind="danger" onclick={onremove}>Take the form away</Button></div>{/if}
+{#if onremove}<div class="steps"><Button kind="danger" onclick={onremove}>Delete form</Button></div>{/if}
 
 <style>
   h3 {

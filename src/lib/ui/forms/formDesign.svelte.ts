@@ -13,7 +13,7 @@ export interface DesignGround {
   readonly path: string;
 }
 
-/** A form while it is designed: as it is now beside how it is saved, what is chosen and what is amiss, and the way back over each step. */
+/** A form while it is designed: as it is now beside how it is saved, what is chosen and what is wrong, and the way back over each step. */
 export class FormDesign {
   json = $state.raw<FormJson>() as FormJson;
   saved = $state.raw<FormJson>() as FormJson;

@@ -68,7 +68,7 @@
       .join('')
       .slice(0, 2);
   const initials = $derived(initialsOf(person.name));
-  /** Others, unique, with the table they are in. */
+  /** Others, each once, with the table they are in. */
   const others = $derived(
     [...new Map(live.here.filter(({ name }) => name !== person.name).map((one) => [one.person, one])).values()].map((one) => ({
       ...one,

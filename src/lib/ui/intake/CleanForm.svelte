@@ -22,7 +22,7 @@
     names: readonly string[];
     column: number;
     profile: ColumnProfile;
-    /** The first rows unchanged read. */
+    /** The first rows as they were read. */
     rows: readonly (readonly (string | null)[])[];
     onclean: (formula: string) => void;
   } = $props();

@@ -6,7 +6,7 @@
 
   /**
    * Texts of a link column that find no target, each with what may be meant, confirmed by keyboard alone: the arrows walk, 1 to 3
-   * confirm a candidate, Enter the first one, Delete undoes it.
+   * confirm a candidate, Enter the first one, Delete clears it.
    */
   const {
     path,

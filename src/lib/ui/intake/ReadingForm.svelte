@@ -75,7 +75,7 @@
   >
   <div class="ends">
     <Button kind="main" type="submit">Read it again</Button>
-    <Button kind="quiet" onclick={oncancel}>Leave it</Button>
+    <Button kind="quiet" onclick={oncancel}>Cancel</Button>
   </div>
   <p>Everything is found anew; what you decided of its columns is forgotten.</p>
 </form>

@@ -33,7 +33,7 @@
     after: Model;
     /** What is settled of the sheet as a whole; the rest stays. */
     onsettle: (decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) => void;
-    /** Everything decided of it is undone. */
+    /** Everything that was decided of it is cleared. */
     onanew: () => void;
   } = $props();
 

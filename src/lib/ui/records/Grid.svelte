@@ -434,7 +434,7 @@
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if waits}
-      <span class="unsent" class:amiss={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.fix ?? ''}` : 'being saved'}
+      <span class="unsent" class:problem={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.fix ?? ''}` : 'being saved'}
         ><TypedValue {model} {field} value={waits.values[field.key]} /></span
       >
     {:else if isDraft(line)}
@@ -486,7 +486,7 @@
         class="row"
         class:editing={editing?.line === line}
         class:draft={isDraft(line)}
-        class:amiss={waitsAt(line)?.problem}
+        class:problem={waitsAt(line)?.problem}
         role="row"
         aria-rowindex={line + 2}
         style:top="{line * rowHeight - top + bar}px"
@@ -610,10 +610,10 @@
   .unsent {
     border-bottom: 2px dotted var(--weld);
   }
-  .unsent.amiss {
+  .unsent.problem {
     border-bottom-color: var(--madder);
   }
-  .row.amiss {
+  .row.problem {
     z-index: 3;
   }
   .why {

@@ -69,7 +69,7 @@
   ]);
   const steps = $derived<MenuItem[]>([
     {
-      label: held.favourite ? 'No longer at hand' : 'Keep at hand',
+      label: held.favourite ? 'Remove from favourites' : 'Add to favourites',
       run: () => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Removed from favourites.' : 'Added to favourites.'),
     },
     { label: 'Copy as a view of its own …', run: () => (panel = 'copy') },
@@ -94,7 +94,11 @@
       ? [
           {
             label: held.id === wholeView ? 'Reset to all fields' : 'Delete the view',
-            run: () => void told(shown.remove(), held.id === wholeView ? 'All fields unchanged made.' : `“${held.view.label}” is gone; its records stay.`),
+            run: () =>
+              void told(
+                shown.remove(),
+                held.id === wholeView ? 'All fields are shown again, as they were made.' : `“${held.view.label}” is gone; its records stay.`,
+              ),
           },
         ]
       : []),

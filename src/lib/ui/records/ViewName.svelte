@@ -34,7 +34,7 @@
     <label><input type="radio" bind:group={own} value={true} /> mine alone</label>
   {/if}
   <Button kind="main" type="submit" disabled={name.trim() === ''}>{word}</Button>
-  <Button onclick={oncancel}>Leave it</Button>
+  <Button onclick={oncancel}>Cancel</Button>
 </form>
 
 <style>

@@ -407,7 +407,7 @@ export interface WriteAnswer {
   readonly records: readonly ShownRecord[];
 }
 
-/** The record with the values that are known of it now; those not read again, and its mark, stay unchanged. */
+/** The record with the values that are known of it now; those not read again, and its mark, stay as they were. */
 const merged = (record: ShownRecord, now: ShownRecord | undefined): ShownRecord =>
   now ? { ...record, ...now, values: { ...record.values, ...now.values } } : record;
 

@@ -14,7 +14,7 @@ export interface ShownGroup {
   readonly totals: readonly unknown[];
 }
 
-/** Totals unchanged asked for, of all records and of each group. */
+/** Totals as they were asked for, of all records and of each group. */
 export interface ShownTotals {
   readonly asked: readonly AskedTotal[];
   readonly all: readonly unknown[];

@@ -28,7 +28,7 @@
       >
     </div>
     <p class="hint">
-      A star behind a label: required. Without a type it is text. “link to Hives (Visits)” links, and says what it is called on the other side; “= …” is a
+      A star behind a label: required. Without a type it is text. “link to Hives (Visits)” links, with the name of its reverse link in brackets; “= …” is a
       formula. Two columns of a spreadsheet paste as they are.
     </p>
   </div>

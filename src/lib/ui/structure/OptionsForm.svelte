@@ -2,7 +2,7 @@
   import { dyes } from '$core/model/model';
   import { optionDyes, type OptionDraft } from './draft';
 
-  /** The options of a list: renamed in place, sort again, merged, retired. Their identity stays whatever they are called. */
+  /** The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called. */
   let { options = $bindable(), list = $bindable() }: { options: OptionDraft[]; list?: HTMLElement | null } = $props();
 
   function add() {

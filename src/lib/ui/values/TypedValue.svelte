@@ -3,7 +3,7 @@
   import { Later } from '../editors/later';
   import CellValue from './CellValue.svelte';
 
-  /** What was typed or chosen for a field and is not saved yet: texts stand unchanged typed, as the server has not read them. */
+  /** What was typed or chosen for a field and is not saved yet: texts stand as they were typed, as the server has not read them. */
   const { model, field, value }: { model: Model; field: Field; value: unknown } = $props();
   const text = $derived(value instanceof Later ? value.text : null);
   const chosen = $derived(typeof value === 'object' || typeof value === 'boolean' || ['option', 'options', 'rating'].includes(field.type.kind));

@@ -135,7 +135,7 @@
       {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
       <div class="actions">
         <Button kind="main" type="submit" disabled={drafts.length === 0 || drafts.length < read.length}>Make the table</Button><Button kind="quiet" href={root}
-          >Leave it</Button
+          >Cancel</Button
         >
       </div>
     </form>

@@ -14,7 +14,7 @@ import { text } from './text';
 
 export type { CallContext, FunctionDefinition, Parameter, Signature, SqlContext } from './definition';
 
-/** Every function and operator of the language, unique. */
+/** Every function and operator of the language, each once. */
 export const functionTable: readonly FunctionDefinition[] = [
   ...numbers,
   ...powers,

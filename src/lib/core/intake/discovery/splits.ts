@@ -2,7 +2,7 @@ import type { ColumnProfile } from '../intake';
 import { nameWords, speaksOfKey } from '../naming';
 import type { Dependency } from './search';
 
-/** Columns of a flat sheet that belong to one thing, told by a column of its own. */
+/** Columns of a flat sheet that belong to one thing, identified by a column of its own. */
 export interface Split {
   /** The column that tells the thing, and is repeated on each of its rows. */
   readonly determinant: number;

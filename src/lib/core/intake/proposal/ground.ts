@@ -130,7 +130,7 @@ export class Ground {
     const standing = this.intoOf(parent);
     if (!standing) return false;
     const taken = this.fieldsOf(standing, parent);
-    // What tells the things may itself be told by others that are split off.
+    // What tells the things may itself be identified by others that are split off.
     if (!taken.has(determinant) && !this.isSplitOff(parent, determinant)) return true;
     return !own || dependents.some((column) => taken.has(column));
   }

@@ -108,7 +108,7 @@ class Drafts {
     });
   }
 
-  /** Calculated fields that a file of ours declares, unique what it reads is there; those that cannot be read any more are left out. */
+  /** Calculated fields that a file of ours declares, once what it reads is there; those that cannot be read any more are left out. */
   private calculated(before: readonly Change[]): Change[] {
     if (this.formulas.length === 0) return [];
     const applied = applyChanges(this.source.model, before);

@@ -81,12 +81,12 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
       if (!target) return bad(`“${field.label}” points at a table that is not there.`, 'Choose another table.');
       const other = counterpart?.field.type;
       if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
-        return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the other side a label.');
+        return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the reverse link a label.');
       if (other.from !== table || other.link !== field.id) return bad(`The counterpart of “${field.label}” belongs to another link.`);
       return good(true);
     }
     case 'counterpart':
-      return bad(`“${field.label}” is the other side of a link.`, 'Add the link on the other table.');
+      return bad(`“${field.label}” is a reverse link.`, 'Add the link on the other table.');
     default:
       return good(true);
   }

@@ -31,7 +31,7 @@ export interface ChangeField {
   readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
   /** What becomes of records that break the new rules. */
   readonly breaking?: Breaking;
-  /** Put into blank values, for a field that required from now on. */
+  /** Put into blank values, for a field that is required from now on. */
   readonly fill?: Scalar;
 }
 
@@ -60,8 +60,7 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
     return bad(`A ${before.type.kind} field cannot become a ${after.type.kind} field.`, 'Add a new field of that type beside it.');
   if (before.type.kind === 'link' && after.type.kind === 'link' && before.type.to !== after.type.to)
     return bad(`“${before.label}” points at another table already.`, 'Add a second link.');
-  if (before.type.kind === 'counterpart' && JSON.stringify(before.type) !== JSON.stringify(after.type))
-    return bad('The other side of a link has no type of its own.');
+  if (before.type.kind === 'counterpart' && JSON.stringify(before.type) !== JSON.stringify(after.type)) return bad('A reverse link has no type of its own.');
   const wellMade = checkFieldType(after);
   if (!wellMade.ok) return wellMade;
   const fields = table.fields.map((field) => (field.id === after.id ? after : field));

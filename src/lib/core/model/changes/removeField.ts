@@ -18,7 +18,7 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field } = found;
   if (isSystem(field)) return bad(`“${field.label}” is kept by the system itself.`, 'Switch it off: it is then hidden everywhere.');
-  if (field.type.kind === 'counterpart') return bad(`“${field.label}” is the other side of a link.`, 'Remove the link itself.');
+  if (field.type.kind === 'counterpart') return bad(`“${field.label}” is a reverse link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
   // What the field itself has written goes with it.
   const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => needs(user) && !('field' in user && gone.includes(user.field.id)));

@@ -37,7 +37,7 @@ function subjectsOf(change: Change): readonly string[] {
 }
 
 /**
- * Whether a later change stands on an earlier one, so that taking the earlier back by itself would undo the later in part, or
+ * Whether a later change stands on an earlier one, so that undoing the earlier by itself would undo the later in part, or
  * leave it without what it is about. Places in an order never matter.
  */
 export function standsOn(later: Change, earlier: Change): boolean {

@@ -186,7 +186,7 @@
     />
   {/if}
   {#if totals.answer?.cut && group}
-    <p class="cut">More groups than can be shown: records are grouped by a coarser step, or with a filter.</p>
+    <p class="cut">There are more groups than can be shown: group by a coarser step, or set a filter.</p>
   {/if}
   {#if set.problem ?? totals.problem}
     <p class="refused" role="alert">

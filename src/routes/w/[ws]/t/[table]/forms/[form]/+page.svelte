@@ -67,7 +67,7 @@
     const answer = await call('DELETE', `${path}/${id}`);
     if (!answer.ok) return notices.refused(answer.problem);
     await goto(root, { invalidateAll: true });
-    notices.done(`“${design.saved.label}” was taken away; History brings it back.`);
+    notices.done(`“${design.saved.label}” was deleted; undo it in History.`);
   }
 
   function toSettings() {
@@ -115,14 +115,14 @@
     >
   </div>
   {#if design.problem}
-    <p class="amiss" role="status">
+    <p class="problem" role="status">
       {design.problem.message}
       {design.problem.fix ?? ''} <button onclick={toProblem}>go there</button>
     </p>
   {:else if design.missing.length > 0}
-    <p class="amiss" role="status">
-      {design.missing.map(({ label }) => label).join(', ')} required in every record of {table.label} and {design.missing.length === 1 ? 'is' : 'are'} not on the
-      form: no entry could be saved.
+    <p class="problem" role="status">
+      {design.missing.map(({ label }) => label).join(', ')}
+      {design.missing.length === 1 ? 'is' : 'are'} required in every record of {table.label} and not on the form: no entry could be saved.
       <button onclick={() => design.missing[0] && design.add(design.missing[0])}>put {design.missing[0]?.label} on it</button>
     </p>
   {/if}
@@ -213,12 +213,12 @@
     font-weight: 600;
     background: var(--woad-tint);
   }
-  .amiss {
+  .problem {
     padding: 5px 14px;
     color: var(--weld);
     background: var(--weld-tint);
   }
-  .amiss button {
+  .problem button {
     text-decoration: underline;
   }
   .work {
