@@ -21,5 +21,8 @@ export class Refusal extends Error {
 export const refuse = (status: RefusalStatus, message: string, fix?: string, at?: Problem['at']): Refusal =>
   new Refusal(status, { message, ...(fix ? { fix } : {}), ...(at === undefined ? {} : { at }) });
 
+/** What cannot be done just now, and can a little later. */
+export const busy = (): Refusal => refuse(503, 'A long change of this workspace is going on; nothing of yours was done yet.', 'Try again in a few seconds.');
+
 /** One answer for what is not there and what is not theirs, so that nothing can be learnt from it. */
 export const notHere = (what: string): Refusal => refuse(404, `There is no such ${what} here.`, 'Go back to Home and choose from the list.');

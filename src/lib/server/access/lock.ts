@@ -4,9 +4,13 @@ import type { Client, Pool } from '../database/pool';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { refreshSeat, type Seat } from './seat';
+import { busy } from '../refusal';
 
 /** How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked for it. */
 const patience = { shared: '15s', whole: '600s' } as const;
+
+/** So many may wait in a workspace's line; who comes behind them is told to come again. */
+const mostWaiting = 200;
 
 const lines = new WeakMap<Pool, Map<number, LimitFunction>>();
 
@@ -14,11 +18,12 @@ const lines = new WeakMap<Pool, Map<number, LimitFunction>>();
  * Lets so many transactions of one workspace have a connection at once that those of other workspaces always find one:
  * what waits for a workspace's lock waits here, and not on a connection.
  */
-function inLine<T>(pool: Pool, workspace: number, work: () => Promise<T>): Promise<T> {
+async function inLine<T>(pool: Pool, workspace: number, work: () => Promise<T>): Promise<T> {
   const ofPool = lines.get(pool) ?? new Map<number, LimitFunction>();
   lines.set(pool, ofPool);
   const line = ofPool.get(workspace) ?? pLimit(Math.max(1, Math.floor((pool.options.max ?? 10) / 2)));
   ofPool.set(workspace, line);
+  if (line.pendingCount >= mostWaiting) throw busy();
   return line(work);
 }
 

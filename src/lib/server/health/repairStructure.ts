@@ -7,7 +7,7 @@ import { withModel } from '../access/seat';
 import { batches, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
-import { structureDefects, type StructureDefect } from './storedStructure';
+import { standing, structureDefects, type StructureDefect } from './storedStructure';
 
 export interface Repair {
   readonly workspace: string;
@@ -90,19 +90,14 @@ const seenFrom = ({ tables }: Model, key: string): Model => ({
 
 /** The known own tables without those and without the fields that do not stand, and without what needs them. */
 async function fromStanding(client: Client, key: string, model: Model): Promise<readonly Table[] | null> {
-  const { rows } = await client.query<{ name: string }>(
-    `select c.relname || '.' || a.attname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
-     where n.nspname = $1 and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped`,
-    [key],
-  );
-  const columns = new Set(rows.map(({ name }) => name));
-  const stands = (table: Table) => table.home !== undefined || columns.has(`${table.key}._id`);
+  const { columns } = await standing(client, key);
+  const stands = (table: Table) => table.home !== undefined || columns.has(table.key);
   const kept = model.tables.filter(stands);
   const tables = kept.map((table): Table => {
     const fields = table.fields.filter((field) => {
       const { type } = field;
       if (type.kind === 'counterpart') return kept.some(({ id, fields: all }) => id === type.from && all.some((one) => one.id === type.link));
-      return table.home !== undefined || !isStored(field) || columns.has(`${table.key}.${field.key}`);
+      return table.home !== undefined || !isStored(field) || columns.get(table.key)?.has(field.key) === true;
     });
     return { ...table, fields, title: fields.some(({ id }) => id === table.title) ? table.title : null };
   });

@@ -1,6 +1,6 @@
 import { missingIn } from '$core/model/coherence';
 import { isStored, type Field, type Model, type Table } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/sql';
 import type { Client, Pool } from '../database/pool';
 import { columnType, sequenceName } from '../tables/column';
 
@@ -48,7 +48,10 @@ export async function structureDefects(connection: Pool | Client, { key, model }
   for (const name of stands.columns.keys())
     if (!known.has(name) && !name.startsWith('_bin_')) found.push({ table: name, words: 'stands in the database, but is no table of the structure' });
   const numbered = tables.filter((table) => stands.columns.has(table.key));
-  return [...found, ...(await numberingDefects(connection, key, numbered, stands.sequences))];
+  for (const table of numbered)
+    for (const field of runningNumbers(table))
+      if (!stands.sequences.has(sequenceName(field))) found.push({ table: table.label, words: `nothing counts the running numbers of ${field.label}` });
+  return [...found, ...(await numberingDefects(connection, key, numbered))];
 }
 
 function tableDefects(
@@ -90,7 +93,7 @@ interface Standing {
 }
 
 /** What PostgreSQL has in a schema, by table. */
-async function standing(connection: Pool | Client, schema: string): Promise<Standing> {
+export async function standing(connection: Pool | Client, schema: string): Promise<Standing> {
   const columns = await connection.query<Column>(
     `select c.relname as table, a.attname as column, a.atttypid::int as type, a.attnotnull as filled
      from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
@@ -130,25 +133,16 @@ async function typeNumbers(connection: Pool | Client, tables: readonly Table[]):
   return new Map(rows.map(({ name, type }) => [name, type]));
 }
 
-/** Tables whose next record would get a number that was given already, and running numbers that nothing counts. */
-async function numberingDefects(
-  connection: Pool | Client,
-  schema: string,
-  tables: readonly Table[],
-  sequences: ReadonlySet<string>,
-): Promise<StructureDefect[]> {
-  const found: StructureDefect[] = [];
-  for (const table of tables) {
+/** Tables whose next record would get a number that was given already; one statement for all, each table by the end of its key. */
+async function numberingDefects(connection: Pool | Client, schema: string, tables: readonly Table[]): Promise<StructureDefect[]> {
+  if (tables.length === 0) return [];
+  const behind = tables.map((table, at) => {
     const name = `${quoteIdentifier(schema)}.${quoteIdentifier(table.key)}`;
-    const { rows } = await connection.query<{ behind: boolean }>(
-      `select coalesce((select max(_id) from ${name}), 0) > coalesce(pg_sequence_last_value(pg_get_serial_sequence($1, '_id')::regclass), 0) as behind`,
-      [name],
-    );
-    if (rows[0]?.behind) found.push({ table: table.label, words: 'a new record would get the number of one that stands' });
-    for (const field of runningNumbers(table))
-      if (!sequences.has(sequenceName(field))) found.push({ table: table.label, words: `nothing counts the running numbers of ${field.label}` });
-  }
-  return found;
+    const given = `pg_sequence_last_value(pg_get_serial_sequence(${quoteText(name)}, '_id')::regclass)`;
+    return `select ${at} as at where coalesce((select max(_id) from ${name}), 0) > coalesce(${given}, 0)`;
+  });
+  const { rows } = await connection.query<{ at: number }>(behind.join(' union all '));
+  return rows.map(({ at }) => ({ table: tables[at]?.label ?? '', words: 'a new record would get the number of one that stands' }));
 }
 
 const runningNumbers = (table: Table): Field[] => table.fields.filter(({ type }) => type.kind === 'runningNumber');

@@ -4,7 +4,7 @@ import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat'
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
-import { Refusal, refuse } from '../refusal';
+import { busy, Refusal, refuse } from '../refusal';
 import { parseJson } from './json';
 import { log } from './log';
 import { onceOnly } from './onceOnly';
@@ -134,15 +134,11 @@ const retryAfter = 5;
 export function problemResponse(error: unknown): Response {
   if (error instanceof Refusal) {
     const { message, fix, at } = error.problem;
-    return problem(error.status, { detail: message, fix, at, ...error.details });
+    const later: Record<string, string> = error.status === 503 ? { 'retry-after': String(retryAfter) } : {};
+    return problem(error.status, { detail: message, fix, at, ...error.details }, later);
   }
   const code = errorCode(error) ?? (error as { code?: string } | null)?.code ?? '';
-  if (isBusy(error, code))
-    return problem(
-      503,
-      { detail: 'A long change of this workspace is going on; nothing of yours was done yet.', fix: 'Try again in a few seconds.' },
-      { 'retry-after': String(retryAfter) },
-    );
+  if (isBusy(error, code)) return problemResponse(busy());
   const incident = log.incident(error);
   if (unreachable.has(code))
     return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', fix: 'Try again in a few seconds.', incident });

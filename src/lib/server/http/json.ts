@@ -18,5 +18,7 @@ export function parseJson(text: string): unknown {
 function keepsDigits(written: string): boolean {
   const [digits = ''] = written.replace('-', '').split(/[eE]/);
   const significant = digits.replace('.', '').replace(/^0+/, '').replace(/0+$/, '');
-  return significant.length <= 15 && Number.isFinite(Number(written));
+  const binary = Number(written);
+  // Beyond what a binary number reaches it is infinite, or nothing.
+  return significant.length <= 15 && Number.isFinite(binary) && (binary !== 0 || significant === '');
 }

@@ -1,5 +1,5 @@
 import pLimit, { type LimitFunction } from 'p-limit';
-import { and, inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../database/pool';
 import { log } from '../http/log';
@@ -37,7 +37,7 @@ function lineOf(pool: Pool): Line {
 export async function inTurn(pool: Pool, id: number, work: (jobs: Pool) => Promise<void>): Promise<void> {
   const line = lineOf(pool);
   line.waiting.add(id);
-  const say = () => sayWaiting(pool, line);
+  const say = () => sayWaiting(pool, id);
   const timer = line.limit.activeCount >= atOnce ? setInterval(() => void say(), saidEvery) : null;
   if (timer) await say();
   try {
@@ -54,13 +54,12 @@ export async function inTurn(pool: Pool, id: number, work: (jobs: Pool) => Promi
   }
 }
 
-/** Says of all that wait here that they do, for other processes to see that nothing was cut off. */
-async function sayWaiting(pool: Pool, { waiting }: Line): Promise<void> {
-  if (waiting.size === 0) return;
+/** Says that an intake waits, for other processes to see that nothing was cut off. */
+async function sayWaiting(pool: Pool, id: number): Promise<void> {
   await catalogueOn(pool)
     .update(intakes)
     .set({ progress: { phase: waitingPhase, done: 0, of: null, at: Date.now() } })
-    .where(and(inArray(intakes.id, [...waiting]), inArray(intakes.state, ['reading', 'loading'])))
+    .where(and(eq(intakes.id, id), inArray(intakes.state, ['reading', 'loading'])))
     .catch((error: unknown) => log.incident(error));
 }
 

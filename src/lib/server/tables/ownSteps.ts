@@ -29,9 +29,14 @@ export interface OwnUndo {
 export async function undoOwn(pool: Pool, seat: Seat, { within, ask = false }: OwnUndo = {}): Promise<OwnStep> {
   requireRole(seat.role, 'editor');
   const { rows } = await pool.query<{ id: number; title: string; here: boolean; tables: string[] | null; records: number }>(
-    `select b.id, b.title, h.tables, coalesce(h.records, 0)::int as records, $3::text is null or coalesce($3 = any(h.tables), false) as here
-     from loom.batches b left join lateral (select array_agg(distinct table_id) as tables, sum(last_id - first_id + 1) as records from loom.history where batch = b.id) h on true
-     where b.workspace = $1 and b.person = $2 and b.kind = 'edit' and b.undone_by is null order by 5 desc, b.id desc limit 1`,
+    // The latest here, else the latest anywhere; what it touched is added up for that one alone.
+    `with own as (select id, title from loom.batches where workspace = $1 and person = $2 and kind = 'edit' and undone_by is null)
+     select s.id, s.title, s.here, h.tables, coalesce(h.records, 0)::int as records
+     from (
+       (select *, true as here from own where $3::text is null or exists (select from loom.history where batch = own.id and table_id = $3) order by id desc limit 1)
+       union all (select *, false from own where $3 is not null order by id desc limit 1)
+     ) s left join lateral (select array_agg(distinct table_id) as tables, sum(last_id - first_id + 1) as records from loom.history where batch = s.id) h on true
+     order by s.here desc limit 1`,
     [seat.workspace.id, seat.person.id, within ?? null],
   );
   const [step] = rows;

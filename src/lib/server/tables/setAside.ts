@@ -123,7 +123,7 @@ export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fie
       const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
       if (dry || settled.length === 0) return { batch: null, fixed: settled.length, left: entries.length - settled.length };
       const writing: Writing = { client, seat, whole: true };
-      const batch = await writeMended(writing, table, field, settled, values, fix);
+      const batch = await writeFixed(writing, table, field, settled, values, fix);
       await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [settled.map(({ id }) => id), batch]);
       return { batch, fixed: settled.length, left: entries.length - settled.length };
     });
@@ -212,7 +212,7 @@ async function targetsNamed(client: Client, seat: Seat, target: Table, texts: re
   return new Map(rows.map(({ text, id }) => [text, id]));
 }
 
-async function writeMended(
+async function writeFixed(
   writing: Writing,
   table: Table,
   field: Field,

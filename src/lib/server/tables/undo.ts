@@ -70,14 +70,22 @@ type Batch = typeof batches.$inferSelect;
 
 /** Later batches that stand on this one: by the records they touched, or by what of the structure they changed. */
 async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Standing[]> {
-  const found = [...(await laterOn(client, batch.id)), ...(await laterStructure(client, seat, batch))];
+  const found = [...(await laterOn(client, seat, batch.id)), ...(await laterStructure(client, seat, batch))];
   return [...new Map(found.map((one) => [one.batch, one])).values()].sort((a, b) => b.batch - a.batch);
 }
 
-async function laterStructure(client: Client, { workspace }: Seat, { id, changes }: Batch): Promise<Standing[]> {
+/** A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is one. */
+const standingColumns = ({ workspace, person }: Seat): string => {
+  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}))`;
+  return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
+    case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
+};
+
+async function laterStructure(client: Client, seat: Seat, { id, changes }: Batch): Promise<Standing[]> {
   if (!changes || changes.length === 0) return [];
+  const { workspace } = seat;
   const { rows } = await client.query<Standing & { changes: readonly Change[] }>(
-    `select b.id as batch, b.title, ${byWords} as by, b.at, b.changes from loom.batches b left join loom.people p on p.id = b.person
+    `select ${standingColumns(seat)}, b.changes from loom.batches b left join loom.people p on p.id = b.person
      where b.workspace = any($1) and b.id > $2 and b.changes is not null and b.undone_by is null and b.kind <> 'undo' order by b.id desc`,
     [[workspace.id, ...workspace.peers.map((peer) => peer.id)], id],
   );
@@ -103,7 +111,7 @@ export interface UndoPlan {
   readonly possible: boolean;
 }
 
-/** Works out what taking a batch back would do; nothing is written. */
+/** Works out what undoing a batch would do; nothing is written. */
 export async function planUndo(pool: Pool, seat: Seat, id: number): Promise<UndoPlan> {
   requireRole(seat.role, 'editor');
   return inTransaction(pool, 'set transaction read only', async (client) => {
@@ -140,7 +148,7 @@ const isFreeOption = (changes: readonly Change[]): boolean =>
  * Later batches, not undone, that touched records of this one. Rows of one record meet by its number, so that the history of
  * many records costs no more than reading it; only runs, which are few, are compared by where they begin and end.
  */
-async function laterOn(client: Client, id: number): Promise<Standing[]> {
+async function laterOn(client: Client, seat: Seat, id: number): Promise<Standing[]> {
   const concerns = `(mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))`;
   const { rows } = await client.query<Standing>(
     `with mine as materialized (select * from loom.history where batch = $1),
@@ -153,7 +161,7 @@ async function laterOn(client: Client, id: number): Promise<Standing[]> {
        union
        select later.batch from mine join later on later.table_id = mine.table_id and later.first_id <= mine.last_id and later.last_id >= mine.first_id
        where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${concerns})
-     select b.id as batch, b.title, ${byWords} as by, b.at from met join loom.batches b on b.id = met.batch left join loom.people p on p.id = b.person
+     select ${standingColumns(seat)} from met join loom.batches b on b.id = met.batch left join loom.people p on p.id = b.person
      order by b.id desc limit 20`,
     [id],
   );
