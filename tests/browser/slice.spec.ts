@@ -1,6 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { accessible } from './accessible';
 import { expect, test } from './watched';
+import { makeToken } from '../../src/lib/server/access/signIn';
+import { openPool } from '../../src/lib/server/database/pool';
+import { databaseUrl } from '../server/database';
 import { cell, origin, signIn } from './person';
 
 test('two files become two linked tables that calculate, and can be undone', async ({ browser }) => {
@@ -217,6 +220,19 @@ test('a reader reads; what is not theirs is not there; the phone and the dark wo
   await wren.close();
 });
 
+const fileForm = (name: string, contents: string): FormData => {
+  const form = new FormData();
+  form.append('files', new Blob([contents], { type: 'text/csv' }), name);
+  return form;
+};
+
+async function tokenOf(email: string): Promise<string> {
+  const pool = openPool(databaseUrl('loom_browser'), 1);
+  const token = await makeToken(pool, email, 'a program of the tests');
+  await pool.end();
+  return token;
+}
+
 test('a program does what a screen does: once for a key, with refusals it can read', async ({ browser }) => {
   const ida = await signIn(browser, 'ida');
   const records = `${origin()}/api/workspaces/outreach/tables/swarm_reports/records`;
@@ -239,6 +255,14 @@ test('a program does what a screen does: once for a key, with refusals it can re
     [{ origin: origin() }, 200],
   ] as const)
     expect((await ida.request.post(`${origin()}/api/workspaces/outreach/files`, { headers: from, multipart })).status()).toBe(status);
+  // A program has no browser's headers: its token is enough to send files by.
+  const token = await tokenOf('ida@alderfold.example');
+  const program = await fetch(`${origin()}/api/workspaces/outreach/intakes`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${token}` },
+    body: fileForm('seen.csv', 'Place,Seen on\nOld pear,2026-05-14\n'),
+  });
+  expect([program.status, Object.keys((await program.json()) as object)]).toEqual([200, expect.arrayContaining(['id', 'state'])]);
   for (const [call, status, detail] of [
     [ida.request.post(records, { data: { records: [{ values: { size: 'giant' } }] } }), 422, 'none of the options'],
     [ida.request.post(records, { data: { records: 'many' } }), 400, 'must be an array'],

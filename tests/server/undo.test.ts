@@ -3,7 +3,7 @@ import type { Pool } from '$server/database/pool';
 import type { Refusal } from '$server/refusal';
 import { undoOwn } from '$server/tables/ownSteps';
 import { planUndo } from '$server/tables/undo';
-import { freshDatabase, makePerson } from './database';
+import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
 let pool: Pool;
@@ -73,6 +73,25 @@ describe('an early change under a later one on the same thing', () => {
       ['State', 'how it is'],
     ]);
   });
+});
+
+test('what stands in the way in a linked workspace is named to its members alone', async () => {
+  const other = await makePlace(pool, await makePerson(pool, `Wren${serial}`), `Next door ${serial}`);
+  const batch = await home.change({ do: 'changeField', table: 'hives', field: 'state', set: { label: 'Temper' } });
+  await other.change({ do: 'addTable', label: 'Boxes', fields: [text('Name')] });
+  const theirs = (await other.seat()).workspace.id;
+  // As a change of the linked workspace that reached this one has it.
+  await pool.query(
+    `insert into loom.batches (workspace, person, kind, title, changes, inverse, version)
+     select $2, $3, kind, 'a secret of theirs', changes, inverse, version from loom.batches where id = $1`,
+    [batch, theirs, other.person.id],
+  );
+  await pool.query('update loom.workspaces set peers = array[$2::int], version = version + 1 where id = $1', [(await home.seat()).workspace.id, theirs]);
+  const stranger = (await planUndo(pool, await home.seat(), batch)).standing;
+  expect(stranger).toMatchObject([{ title: 'a change in a linked workspace', by: 'somebody there' }]);
+  expect(JSON.stringify(await refusal(home.undo(batch)))).not.toMatch(/secret|Wren/);
+  await join(pool, await other.seat(), home.person, 'reader');
+  expect((await planUndo(pool, await home.seat(), batch)).standing).toMatchObject([{ title: 'a secret of theirs', by: other.person.name }]);
 });
 
 describe('an undo is looked at before it is done', () => {
