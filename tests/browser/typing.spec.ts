@@ -109,6 +109,14 @@ test.describe('records typed one after the other', () => {
     // Nothing was made in the other table, and what was typed is still there after the page was read again.
     const made = await api<{ records: unknown[] }>(page, 'GET', `/api/workspaces/${key}/tables/shelves/records?limit=50`);
     expect(made.records).toHaveLength(4);
+    // A second window, in which something is typed and saved meanwhile, takes none of it away.
+    const second = await page.context().newPage();
+    await second.goto(`/w/${key}/t/shelves`);
+    await second.getByRole('grid').getByText('new …').click();
+    await second.keyboard.type('Cellar');
+    await second.keyboard.press('Enter');
+    await expect(second.getByRole('gridcell', { name: 'Cellar' })).toBeVisible();
+    await second.close();
     await page.reload();
     await expect(page.getByText(/Not saved: Name must be unique/)).toBeVisible();
     const row = page.getByRole('row').filter({ hasText: 'Not saved: Name must be unique' });

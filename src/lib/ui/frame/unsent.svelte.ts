@@ -1,3 +1,4 @@
+import { KeptList } from './keptList';
 import { call, unreached, type Refused } from '../api';
 
 /** An edit that could not be sent. It keeps the key it was sent under, so that it is done once even if the first try arrived. */
@@ -32,13 +33,11 @@ export class UnsentEdits {
     return this.place().split(' ')[0] ?? '';
   }
 
-  private get name(): string {
-    return `inner-loom unsent ${this.place()}`;
-  }
+  private readonly storage = new KeptList<UnsentEdit>(() => `inner-loom unsent ${this.place()}`);
 
   /** Reads what was kept before the page was loaded, and sends it. */
   begin(): void {
-    this.list = JSON.parse(localStorage.getItem(this.name) ?? '[]') as UnsentEdit[];
+    this.list = this.storage.read();
     if (this.waiting.length > 0) void this.send();
   }
 
@@ -48,9 +47,8 @@ export class UnsentEdits {
   }
 
   private keep(list: readonly UnsentEdit[]): void {
+    this.storage.write(this.list, list);
     this.list = list;
-    if (list.length === 0) localStorage.removeItem(this.name);
-    else localStorage.setItem(this.name, JSON.stringify(list));
   }
 
   /** Keeps an edit that did not reach the server; a later one of the same cell stands behind it. */

@@ -1,4 +1,5 @@
 import { unreached, type Answer, type Refused } from '../api';
+import { KeptList } from '../frame/keptList';
 import { Later, settleAll } from '../editors/later';
 import type { Problem } from '$core/problem';
 
@@ -23,18 +24,20 @@ const triedEvery = 3000;
  */
 export class PendingRecords {
   private all = $state.raw<readonly PendingRecord[]>([]);
+  private readonly storage: KeptList<PendingRecord>;
   private sending = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     /** Names whose they are. */
-    private readonly name: string,
+    name: string,
     /** Makes it, and calls `leave` in the very moment in which it stands among the saved ones, so that no row moves. */
     private readonly make: (record: PendingRecord, leave: () => void) => Promise<Answer<unknown>>,
   ) {
+    this.storage = new KeptList(() => name);
     // On the server nobody has typed anything.
     if (typeof localStorage === 'undefined') return;
-    this.all = JSON.parse(localStorage.getItem(name) ?? '[]') as PendingRecord[];
+    this.all = this.storage.read();
     if (this.all.length > 0) void this.send();
   }
 
@@ -59,9 +62,8 @@ export class PendingRecords {
   }
 
   private keep(list: readonly PendingRecord[]): void {
+    this.storage.write(this.all, list.map(kept));
     this.all = list;
-    if (list.length === 0) localStorage.removeItem(this.name);
-    else localStorage.setItem(this.name, JSON.stringify(list.map(kept)));
   }
 
   private refuse(key: string, { message, fix }: Problem, values: PendingRecord['values']): void {
