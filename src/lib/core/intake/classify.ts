@@ -22,7 +22,18 @@ const inCalendar = (year: number, month: number, day: number) => year > 0 && mon
 const namedBits = (text: string): number =>
   namedDay.test(text) && date.parse(text, { kind: 'date' }, plainReading).ok ? reads.ymd | reads.dmy | reads.mdy : 0;
 
+const isE = (text: string, at: number) => (text.charCodeAt(at) | 32) === 101;
+
+/** Whether a text may have an exponent, or the brackets of accounts around it: told by its first and last signs. */
+function mayBeFurther(text: string): boolean {
+  const { length } = text;
+  const last = text.charCodeAt(length - 1);
+  if (last === 41) return text.charCodeAt(0) === 40;
+  return last >= 48 && last <= 57 && (isE(text, length - 2) || isE(text, length - 3) || isE(text, length - 4));
+}
+
 function furtherNumberBits(text: string): number {
+  if (!mayBeFurther(text) || !furtherNumber.test(text)) return 0;
   const as = (decimal: '.' | ',') => readNumber(text, null, { decimal }).ok;
   return (as('.') ? reads.numberPoint : 0) | (as(',') ? reads.numberComma : 0);
 }
@@ -66,9 +77,13 @@ export function readingsOf(text: string): number {
     if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57) bits |= reads.leadingZero;
   }
   const last = text.charCodeAt(text.length - 1);
-  const signFirst = first === 43 || first === 45 || first === 0x2212;
-  if (((first === 40 && last === 41) || ((digitFirst || signFirst) && last >= 48 && last <= 57)) && furtherNumber.test(text)) bits |= furtherNumberBits(text);
-  if (last >= 48 && last <= 57 && text.length >= 9 && text.length <= 24) bits |= namedBits(text);
+  const { length } = text;
+  bits |= furtherNumberBits(text);
+  // Each way to write a date with its month's name ends in a year of four digits, set off by a space or a hyphen.
+  if (last >= 48 && last <= 57 && length >= 9 && length <= 24) {
+    const before = text.charCodeAt(length - 5);
+    if (before === 32 || before === 45) bits |= namedBits(text);
+  }
   if (digitFirst && text.length >= 6 && text.length <= 10) {
     const iso = isoDay.exec(text);
     // A year-month-day date reads the same in every order.
@@ -86,20 +101,21 @@ export function readingsOf(text: string): number {
   return bits;
 }
 
-/** A number as sums take it, with the sign of its decimals: as it is written, or without exponent and brackets. */
-export function plainlyWritten(text: string, decimal: '.' | ','): { readonly text: string; readonly decimal: '.' | ',' } {
-  if (!/[eE(]/.test(text)) return { text, decimal };
-  const read = readNumber(text, null, { decimal });
-  return read.ok ? { text: read.value, decimal: '.' } : { text: '0', decimal };
-}
-
 /** Sums decimal texts exactly: whole units per number of decimals, kept as safe integers. */
 export class ExactSum {
   private readonly units: number[] = [];
   private readonly spilled: bigint[] = [];
 
-  /** Adds a number `times` over. `text` has digits, at most one decimal sign and perhaps grouping signs. */
+  /** Adds a number `times` over, in any way of writing that `readingsOf` takes for one with this decimal sign. */
   add(text: string, decimal: '.' | ',', times = 1): void {
+    if (mayBeFurther(text)) {
+      const read = readNumber(text, null, { decimal });
+      this.addPlain(read.ok ? read.value : '0', '.', times);
+    } else this.addPlain(text, decimal, times);
+  }
+
+  /** `text` has digits, at most one decimal sign and perhaps grouping signs. */
+  private addPlain(text: string, decimal: '.' | ',', times: number): void {
     const sign = decimal.charCodeAt(0);
     let at = -1;
     if (text.length <= 15 && text.charCodeAt(0) < 128) {

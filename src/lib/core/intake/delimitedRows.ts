@@ -39,18 +39,24 @@ export class DelimitedRows {
   private take(text: string, last: boolean): string[][] {
     const { delimiter, quote } = this.dialect;
     const rows: string[][] = [];
-    const next = searcher(text);
+    const next: Next = { delimiter: finder(text, delimiter), quote: finder(text, quote), lf: finder(text, '\n'), cr: finder(text, '\r') };
     let at = 0;
     this.open = false;
     while (at < text.length) {
-      const lineEnd = lineEndFrom(text, at, next);
-      // Most rows have no quotation mark and are split at once.
+      const lineEnd = lineEndFrom(at, next);
+      // Most rows have no quotation mark, and every delimiter in them ends a cell.
       const plainEnd = lineEnd < 0 ? text.length : lineEnd;
-      const marked = next(quote, at);
+      const marked = next.quote(at);
       if (marked < 0 || marked >= plainEnd) {
         const behind = lineEnd < 0 ? (last ? text.length : -1) : behindLineEnd(text, lineEnd, last);
         if (behind < 0) break;
-        rows.push(text.slice(at, plainEnd).split(delimiter));
+        const cells: string[] = [];
+        for (let end = next.delimiter(at); end >= 0 && end < plainEnd; end = next.delimiter(at)) {
+          cells.push(text.slice(at, end));
+          at = end + delimiter.length;
+        }
+        cells.push(text.slice(at, plainEnd));
+        rows.push(cells);
         if (lineEnd >= 0) this.ended++;
         at = behind;
         continue;
@@ -66,7 +72,7 @@ export class DelimitedRows {
   }
 
   /** A row with quotation marks in it, or null where it is not whole. */
-  private quotedRow(text: string, from: number, last: boolean, next: Searcher): { cells: string[]; behind: number; ended: boolean } | null {
+  private quotedRow(text: string, from: number, last: boolean, next: Next): { cells: string[]; behind: number; ended: boolean } | null {
     const { delimiter, quote } = this.dialect;
     const cells: string[] = [];
     let within = 0;
@@ -86,8 +92,8 @@ export class DelimitedRows {
         // Blanks between the mark and what ends the cell are none of its.
         end = this.open ? end : blanksFrom(text, end + 1);
       } else {
-        const delimited = next(delimiter, at);
-        const lineEnd = lineEndFrom(text, at, next);
+        const delimited = next.delimiter(at);
+        const lineEnd = lineEndFrom(at, next);
         end = delimited < 0 ? lineEnd : lineEnd < 0 ? delimited : Math.min(delimited, lineEnd);
         if (end < 0) end = text.length;
         cells.push(text.slice(at, end));
@@ -126,22 +132,27 @@ export class DelimitedRows {
   }
 }
 
-type Searcher = (sign: string, from: number) => number;
+/** Where the next of a sign stands from a place on; -1 where none does. */
+type Finder = (from: number) => number;
+interface Next {
+  readonly delimiter: Finder;
+  readonly quote: Finder;
+  readonly lf: Finder;
+  readonly cr: Finder;
+}
 
-/** `indexOf` that remembers where the next of each sign stands, so that a text without one is searched once. */
-function searcher(text: string): Searcher {
-  const found = new Map<string, number>();
-  return (sign, from) => {
-    const known = found.get(sign);
-    if (known !== undefined && (known < 0 || known >= from)) return known;
-    const at = text.indexOf(sign, from);
-    found.set(sign, at);
-    return at;
+/** `indexOf` that remembers what it found last, so that a text without the sign is searched once. */
+function finder(text: string, sign: string): Finder {
+  let found = text.indexOf(sign);
+  return (from) => {
+    if (found >= 0 && found < from) found = text.indexOf(sign, from);
+    return found;
   };
 }
 
-function lineEndFrom(_: string, from: number, next: Searcher): number {
-  const [lf, cr] = [next('\n', from), next('\r', from)];
+function lineEndFrom(from: number, next: Next): number {
+  const lf = next.lf(from);
+  const cr = next.cr(from);
   return lf < 0 ? cr : cr < 0 ? lf : Math.min(lf, cr);
 }
 

@@ -1,4 +1,4 @@
-import { ExactSum, plainlyWritten, readingsOf, reads } from './classify';
+import { ExactSum, readingsOf, reads } from './classify';
 import { isPlainlyBlank, mayBeBlank } from './blankWords';
 import { besideNumber, further, furtherReadingsOf, unitOf } from './furtherKinds';
 import type { ColumnProfile, ColumnType } from './intake';
@@ -137,15 +137,13 @@ export class ColumnProfiler {
     }
     this.tally.count += times;
     if (bits === 0) return;
-    const asPoint = plainlyWritten(text, '.');
-    const asComma = asPoint.text === text ? { text, decimal: ',' as const } : plainlyWritten(text, ',');
-    if (bits & reads.numberPoint) this.pointSum.add(asPoint.text, asPoint.decimal, times);
+    if (bits & reads.numberPoint) this.pointSum.add(text, '.', times);
     // What reads the same with either sign is a whole number, summed once for both.
     if (bits & reads.numberComma && (text.includes(',') || text.includes('.'))) {
-      this.commaSum.add(asComma.text, asComma.decimal, times);
+      this.commaSum.add(text, ',', times);
       // `164,000` may be read with either sign.
       if (bits & reads.numberPoint) this.either[text.includes(',') ? 'comma' : 'point'] += times;
-    } else if (bits & reads.numberComma) this.wholeSum.add(asComma.text, asComma.decimal, times);
+    } else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
     if (bits & furtherBit(further.unit | further.money)) this.sumBeside(text, (bits & furtherBit(further.money)) !== 0, times);
   }
 

@@ -27,11 +27,11 @@ export async function* delimitedPieces(source: AsyncIterable<Buffer>, file: stri
   let rows = 0;
   let first = true;
   const rowNumber = () => (rows + 1).toLocaleString('en');
-  const given = (found: string[][], text: string): Piece | null => {
+  // Most texts have no single quotes, and then no cell need be looked at for one.
+  let quoteWaits = false;
+  const given = (found: string[][], quoted: boolean): Piece | null => {
     rows += found.length;
     if (found.length === 0) return null;
-    // Most texts have none of these quotes, and then no cell need be looked at.
-    const quoted = text.includes("'");
     return { kind: 'rows', rows: quoted ? found.map((row) => (row.some(isDefused) ? row.map(bare) : row)) : found };
   };
   const take = (piece: string): Piece | null => {
@@ -40,8 +40,9 @@ export async function* delimitedPieces(source: AsyncIterable<Buffer>, file: stri
     const text = first ? piece.replace(/^\uFEFF/, '').replace(/^sep=.\r?\n/, '') : piece;
     if (piece !== '') first = false;
     counted.take(text);
-    const before = reading.waiting;
-    const found = given(reading.push(text), before > 0 ? "'" : text);
+    // What waited may have one of these quotes as well.
+    const found = given(reading.push(text), quoteWaits || text.includes("'"));
+    quoteWaits = reading.waiting > 0 && (quoteWaits || text.includes("'"));
     if (reading.waiting > longestRow)
       throw reading.open
         ? refuse(422, `In ${file}, row ${rowNumber()} opens a quotation mark that is never closed.`, 'Close it or take it out.')
@@ -58,7 +59,7 @@ export async function* delimitedPieces(source: AsyncIterable<Buffer>, file: stri
   }
   const tail = take(decoder.end() ?? '');
   if (tail) yield tail;
-  const rest = given(reading.end(), "'");
+  const rest = given(reading.end(), quoteWaits);
   if (reading.open)
     throw refuse(422, `${file} is cut off: row ${rows.toLocaleString('en')} opens a quotation mark that is never closed.`, 'Bring in the whole file.');
   if (rest) yield rest;
