@@ -1,6 +1,6 @@
-import { expect, watch, type Browser, type Locator, type Page } from './watched';
+import { expect, origin, watch, type Browser, type Locator, type Page } from './watched';
 
-export const origin = () => process.env.LOOM_ORIGIN ?? '';
+export { origin };
 
 /** A page on which one of the demo's people is signed in. */
 export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'pell', options: Parameters<Browser['newContext']>[0] = {}): Promise<Page> {

@@ -33,8 +33,8 @@ async function untilAnswering(url: string, server: ChildProcess): Promise<void> 
   throw new Error('the server did not answer');
 }
 
-/** The production build with the demo's data in a database of its own. */
-export default async function start(): Promise<() => Promise<void>> {
+/** The demo's data, made once; every worker works on a copy of its own. */
+export default async function prepare(): Promise<() => Promise<void>> {
   const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
   await admin.connect();
   await admin.query(`drop database if exists ${database} with (force)`);
@@ -43,12 +43,35 @@ export default async function start(): Promise<() => Promise<void>> {
   await migrateCatalogue(pool);
   await makeDemo(pool);
   await pool.end();
+  // Nobody may be connected to what is copied; the connections for intakes stay open as long as the process.
+  await admin.query(`alter database ${database} with allow_connections false`);
+  await admin.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [database]);
+  return async () => {
+    await admin.query(`drop database if exists ${database} with (force)`);
+    await admin.end();
+  };
+}
+
+export interface RunningServer {
+  readonly origin: string;
+  /** The name of its database. */
+  readonly database: string;
+  readonly stop: () => Promise<void>;
+}
+
+/** The production build with a copy of the demo's data, which no other worker's tests change. */
+export async function startServer(worker: number): Promise<RunningServer> {
+  const own = `${database}_${worker}`;
+  const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
+  await admin.connect();
+  await admin.query(`drop database if exists ${own} with (force)`);
+  await admin.query(`create database ${own} template ${database}`);
   const port = String(await freePort());
   const origin = `http://127.0.0.1:${port}`;
   const server = spawn(process.execPath, ['build'], {
     env: {
       ...process.env,
-      DATABASE_URL: databaseUrl(database),
+      DATABASE_URL: databaseUrl(own),
       PORT: port,
       HOST: '127.0.0.1',
       ORIGIN: origin,
@@ -59,11 +82,14 @@ export default async function start(): Promise<() => Promise<void>> {
     stdio: 'inherit',
   });
   await untilAnswering(`${origin}/sign-in`, server);
-  process.env.LOOM_ORIGIN = origin;
-  return async () => {
-    server.kill();
-    await once(server, 'exit');
-    await admin.query(`drop database if exists ${database} with (force)`);
-    await admin.end();
+  return {
+    origin,
+    database: own,
+    stop: async () => {
+      server.kill();
+      await once(server, 'exit');
+      await admin.query(`drop database if exists ${own} with (force)`);
+      await admin.end();
+    },
   };
 }

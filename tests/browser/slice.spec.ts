@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { accessible } from './accessible';
-import { expect, test } from './watched';
+import { databaseName, expect, test } from './watched';
 import { makeToken } from '../../src/lib/server/access/signIn';
 import { openPool } from '../../src/lib/server/database/pool';
 import { databaseUrl } from '../server/database';
@@ -227,7 +227,7 @@ const fileForm = (name: string, contents: string): FormData => {
 };
 
 async function tokenOf(email: string): Promise<string> {
-  const pool = openPool(databaseUrl('loom_browser'), 1);
+  const pool = openPool(databaseUrl(databaseName()), 1);
   const token = await makeToken(pool, email, 'a program of the tests');
   await pool.end();
   return token;

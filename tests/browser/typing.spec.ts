@@ -5,7 +5,7 @@ import { expect, test, type Page } from './watched';
 // A whole day of typing takes a minute and a half; the ordinary run types a good part of it. All 200: LOOM_LONG=1 ./loom test.
 const paces = [
   [0, 20],
-  [10, process.env.LOOM_LONG ? 200 : 80],
+  [10, process.env.LOOM_LONG ? 200 : 60],
   [110, 5],
 ] as const;
 /** A key that no earlier try has taken. */
@@ -124,6 +124,27 @@ test.describe('records typed one after the other', () => {
     await page.keyboard.type('Two');
     await page.keyboard.press('Enter');
     await expect.poll(async () => (await items(page, key)).map(({ name }) => name)).toEqual(['One', 'Four', 'Two']);
+  });
+
+  test('what is pressed before the page’s scripts are there is done once they are', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('early');
+    await shop(page, key);
+    await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+    // As over a slow line.
+    await page.route(/_app\/.*\.js/, async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 1500));
+      await route.continue();
+    });
+    await page.goto(`/w/${key}/t/items/structure`, { waitUntil: 'commit' });
+    await page.getByRole('button', { name: 'Add a field' }).click();
+    expect(await page.evaluate(() => document.documentElement.dataset.ready ?? 'not yet')).toBe('not yet');
+    await expect(page.getByLabel('Label')).toBeVisible();
+    await page.goto(`/w/${key}/intake`, { waitUntil: 'commit' });
+    await page.getByText('press Ctrl+V here').waitFor();
+    await page.evaluate(() => navigator.clipboard.writeText('plant\tkg\nlime\t1.5\nheather\t2.5\n'));
+    await page.keyboard.press('Control+v');
+    await expect(page.getByRole('button', { name: 'Load 2 rows' })).toBeVisible();
   });
 
   test('a day or a number that cannot be read stays in its editor with the reason', async ({ browser }) => {

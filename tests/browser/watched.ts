@@ -1,4 +1,5 @@
 import { expect, test as base, type BrowserContext, type ConsoleMessage, type Page } from '@playwright/test';
+import { startServer } from './server';
 
 export { expect };
 export type { Browser, Locator, Page } from '@playwright/test';
@@ -27,10 +28,27 @@ function watchPage(page: Page): void {
   });
 }
 
-/** The test of all browser tests: any error in any page fails it. */
-export const test = base.extend<{ watched: undefined }>({
-  watched: [
+let address = '';
+let database = '';
+
+/** Where the worker's server answers, and the name of its database. */
+export const origin = (): string => address;
+export const databaseName = (): string => database;
+
+/** The test of all browser tests: any error in any page fails it. Each worker has a server and a copy of the demo's data of its own. */
+export const test = base.extend<{ watched: undefined }, { served: undefined }>({
+  served: [
     // Playwright takes only a pattern here, though nothing of it is needed.
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, use, { workerIndex }) => {
+      const server = await startServer(workerIndex);
+      ({ origin: address, database } = server);
+      await use(undefined);
+      await server.stop();
+    },
+    { auto: true, scope: 'worker' },
+  ],
+  watched: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
       problems.length = 0;

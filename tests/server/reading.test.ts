@@ -218,7 +218,7 @@ const table = [
 const expected = [
   ['Hive', 'Kg', 'Seen', 'Rate', 'Strong', 'Text'],
   ['H-001', '12.5', '2026-05-04', '12.5 %', 'yes', 'x & <y>\nz'],
-  ['007', '0.30000000000000004', '2026-05-04 10:30', '50 %', 'no', '  spaces  '],
+  ['007', '0.3', '2026-05-04 10:30', '50 %', 'no', '  spaces  '],
 ];
 
 async function byOneLibrary(kind: 'xlsx' | 'ods'): Promise<Uint8Array> {
@@ -322,6 +322,14 @@ describe('what workbooks mean', () => {
     ['a number with a unit in its format', '12.5', '0.0" days"', '', '12.5'],
     ['a fraction of binary', '0.10000000000000001', 'General', '', '0.1'],
     ['an exponent', '1.5E-7', 'General', '', '0.00000015'],
+    ['the leap day that never was, as it is shown', '60', 'dd/mm/yyyy', '', '1900-02-29'],
+    ['a code with zeros before it', '420', '00000', '', '00420'],
+    ['a whole number beyond 2⁵³', '12345678901234567890', 'General', '', '12345678901234567890'],
+    ['a program’s decimals', '0.1234567890123456789', 'General', '', '0.1234567890123456789'],
+    ['the noise of binary sums', '124.05000000000001', 'General', '', '124.05'],
+    ['the noise of binary sums, below', '212.69999999999999', '0.00', '', '212.7'],
+    ['sixteen digits that are meant', '1234567890123.456', 'General', '', '1234567890123.456'],
+    ['an amount with noise', '124.05000000000001', '#,##0.00\\ "€"', '', '124.05 EUR'],
   ])('%s', async (_, value, format, properties, text) => {
     const styles = `<numFmts><numFmt numFmtId="164" formatCode="${format.replaceAll('"', '&quot;')}"/></numFmts><cellXfs><xf numFmtId="0"/><xf numFmtId="164"/></cellXfs>`;
     expect(await rowsOf(book(cell('A1', value, 1), { styles, properties }), 'a.xlsx')).toEqual([[text]]);
@@ -353,6 +361,44 @@ describe('what workbooks mean', () => {
       <table:table-row table:number-rows-repeated="1048570"><table:table-cell table:number-columns-repeated="16384"/></table:table-row>
       <table:table-row><table:table-cell office:value-type="time" office:time-value="PT26H30M00S"><text:p>x</text:p></table:table-cell></table:table-row></table:table></o:document>`;
     expect(await rowsOf(archiveOf({ 'content.xml': content }), 'a.ods')).toEqual([['3', '3', '', 'a  b\nc'], ['1.5 EUR'], ['1.5 EUR'], ['26:30']]);
+  });
+});
+
+describe('cells shown as one over several rows hold their value in each of them', () => {
+  const expected = [
+    ['Kind', 'Size', 'Price'],
+    ['Tent', 'small', '10'],
+    ['Tent', 'large', '20'],
+    ['Boat', '', '30'],
+  ];
+  test('in a workbook', async () => {
+    const texts = [['Kind', 'Size', 'Price'], ['Tent', 'small', '10'], ['', 'large', '20'], [], ['Boat', '', '30'], []];
+    const at = (row: number, column: number) => `${'ABC'[column]}${row + 1}`;
+    const rows = texts.map(
+      (cells, row) => `<row r="${row + 1}">${cells.map((text, column) => (text ? `<c r="${at(row, column)}" t="str"><v>${text}</v></c>` : '')).join('')}</row>`,
+    );
+    const merged =
+      '</x:sheetData><x:mergeCells count="3"><x:mergeCell ref="A2:A4"/><x:mergeCell ref="A5:B6"/><x:mergeCell ref="B1:C1"/></x:mergeCells><x:sheetData>';
+    const [sheet] = await sheetsOf(book(rows.join('') + merged), 'a.xlsx');
+    expect(sheet?.rows).toEqual(expected.map((row) => row.map((cell) => cell)));
+    expect(sheet?.notes).toEqual(['1 cell was filled from merged cells above']);
+  });
+
+  test('in an OpenDocument spreadsheet, of which sheets may be hidden and cells may hold errors', async () => {
+    const cellOf = (text: string, more = '') => `<table:table-cell office:value-type="string" ${more}><text:p>${text}</text:p></table:table-cell>`;
+    const rows = [
+      cellOf('Kind') + cellOf('Size') + cellOf('Price'),
+      cellOf('Tent', 'table:number-rows-spanned="3"') + cellOf('small') + cellOf('10'),
+      '<table:covered-table-cell/>' + cellOf('large') + cellOf('20'),
+      '<table:covered-table-cell/>',
+      cellOf('Boat', 'table:number-rows-spanned="2" table:number-columns-spanned="2"') + '<table:covered-table-cell/>' + cellOf('30'),
+      cellOf('#N/A', 'calcext:value-type="error"'),
+    ];
+    const content = `<o:document xmlns:o="o" xmlns:table="t" xmlns:text="x" xmlns:office="f" xmlns:style="s" xmlns:calcext="c"><o:automatic-styles><style:style style:name="ta2" style:family="table"><style:table-properties table:display="false"/></style:style></o:automatic-styles>
+      <table:table table:name="S" table:style-name="ta2">${rows.map((row) => `<table:table-row>${row}</table:table-row>`).join('')}</table:table></o:document>`;
+    const [sheet] = await sheetsOf(archiveOf({ 'content.xml': content }), 'a.ods');
+    expect(sheet?.rows).toEqual(expected);
+    expect(sheet?.notes).toEqual(['the sheet is hidden in the file', '1 cell was filled from merged cells above', '1 cell holds the error #N/A and is blank']);
   });
 });
 

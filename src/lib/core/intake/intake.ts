@@ -387,6 +387,8 @@ export interface SheetReceipt {
   /** Sums of the number columns, as read and as stored. */
   readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
+  /** Words that joined lists which people may add to. */
+  readonly newOptions?: readonly { readonly field: string; readonly options: readonly string[] }[];
 }
 
 /** The filled cells of one column: filled = written + set aside + in refused rows + taken as blank + left out. */

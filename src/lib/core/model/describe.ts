@@ -97,7 +97,11 @@ function settingsInWords(model: Model, { set, merge }: ChangeField, old: Field |
 
 /** A type beside the one before: the kind, or what differs within it. */
 function typeInWords(model: Model, before: Model, old: FieldType | undefined, now: FieldType, merge: ChangeField['merge']): string {
-  if (!old || old.kind !== now.kind) return `type ${old ? `${old.kind} → ` : ''}${now.kind}`;
+  if (!old || old.kind !== now.kind) {
+    const isList = (type?: FieldType) => type?.kind === 'option' || type?.kind === 'options';
+    const options = (now.kind === 'option' || now.kind === 'options') && !isList(old) ? ` of ${firstOf(now.options.map(({ label }) => label))}` : '';
+    return `type ${old ? `${old.kind} → ` : ''}${now.kind}${options}`;
+  }
   const found: string[] = [];
   if (old.kind === 'formula' && now.kind === 'formula') found.push(`formula ${printFormula(before, old.formula)} → ${printFormula(model, now.formula)}`);
   if (old.kind === 'link' && now.kind === 'link' && old.onDelete !== now.onDelete)
@@ -121,6 +125,10 @@ const typeSettings: Readonly<Record<string, string>> = {
   open: 'people may add options',
   entry: 'entered by',
 };
+
+/** The first few of a list, and how many more there are. */
+const firstOf = (words: readonly string[], few = 4): string =>
+  words.length === 0 ? 'no options' : words.length <= few + 1 ? words.join(', ') : `${words.slice(0, few).join(', ')} and ${words.length - few} more`;
 
 function optionsInWords(old: readonly Option[], now: readonly Option[], merge: Readonly<Record<string, string>>): string[] {
   const label = (options: readonly Option[], id: string) => options.find((one) => one.id === id)?.label;

@@ -49,7 +49,7 @@ export function conversionWay(from: EnteredKind, to: EnteredKind): ConversionWay
   return 'text';
 }
 
-/** The value as the other type; where it does not fit, why. `reading` settles how texts are read and the zone of days; `merge` says which options become which. */
+/** The value as the other type; where it does not fit, why. `reading` settles how texts are read and the zone of days; `merge` says which options become which, or which option a text becomes. */
 export function convertValue(
   value: Scalar,
   from: EnteredType,
@@ -93,8 +93,15 @@ export function convertValue(
     case 'never':
       return bad(`No ${from.kind} says a ${to.kind}.`);
     case 'text':
-      return parseValue(convertibleText(value, from, reading), to, reading);
+      return parseValue(convertibleText(value, from, reading), withSpellings(to, merge), reading);
   }
+}
+
+/** A list with further texts that say one of its options: `merge` gives the option's identity for each. */
+export function withSpellings(type: EnteredType, merge: Readonly<Record<string, string>>): EnteredType {
+  if (type.kind !== 'option' && type.kind !== 'options') return type;
+  const spelled = Object.entries(merge).flatMap(([label, id]) => type.options.filter((option) => option.id === id).map((option) => ({ ...option, label })));
+  return spelled.length === 0 ? type : { ...type, options: [...type.options, ...spelled] };
 }
 
 const inCalendar = (value: Scalar): Result<Scalar> => (value === null ? bad('In this time zone it is outside the years 1 to 9999.') : good(value));

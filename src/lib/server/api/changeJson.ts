@@ -76,6 +76,7 @@ export const changesSchema = Joi.array()
     one('removeOption', { ...names, option: Joi.string().required() }),
     one('textToLink', { ...names, ...matching }),
     one('linkToText', names),
+    one('linkToOption', names),
     one('linkToMany', names),
     one('linkToOne', names),
     one('optionsToTable', { ...names, label: label.required() }),
@@ -131,5 +132,5 @@ export type ChangeJson =
       readonly many?: boolean;
       readonly counterpart?: { label?: string; key?: string; off?: true };
     } & Named)
-  | ({ readonly do: 'linkToText' | 'linkToMany' | 'linkToOne' } & Named)
+  | ({ readonly do: 'linkToText' | 'linkToOption' | 'linkToMany' | 'linkToOne' } & Named)
   | ({ readonly do: 'optionsToTable'; readonly label: string } & Named);

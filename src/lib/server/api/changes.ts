@@ -32,7 +32,7 @@ import { readView, viewJson, type ViewJson } from '$core/query/viewJson';
 import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../refusal';
-import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson } from './fieldJson';
+import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson, type OptionJson } from './fieldJson';
 import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
@@ -150,6 +150,21 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       case 'linkToText':
         yield* all(changesLinkToText(current, table.id, field().id), at);
         return;
+      case 'linkToOption': {
+        // By way of its text, which then becomes a list; the options are those of the records it can point at.
+        const link = field();
+        yield* all(changesLinkToText(current, table.id, link.id), at);
+        const made = fieldNamed(tableOf(current, table.id), link.key);
+        if (!made) throw refuse(422, `“${link.label}” cannot become a list.`, undefined, at);
+        yield {
+          do: 'changeField',
+          table: table.id,
+          field: made.id,
+          set: { type: { kind: isToMany(link) ? 'options' : 'option', options: [] } },
+          keep: newId('k'),
+        };
+        return;
+      }
       case 'linkToMany':
       case 'linkToOne':
         yield* all(changesLinkManyness(current, table.id, field().id, json.do === 'linkToMany'), at);
@@ -272,6 +287,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       ...(json.reading ? { reading: { ...plainReading, ...json.reading } } : {}),
       ...(json.breaking === 'setAside' ? { breaking: json.breaking } : {}),
       ...(taken ? { fill: taken.value } : {}),
+      ...(type && old.type.kind !== 'option' && old.type.kind !== 'options' ? spellings(type, json.set.options ?? []) : {}),
     };
   }
 
@@ -305,6 +321,13 @@ const titleAmong = (fields: readonly Field[]): Field | undefined => {
   const texts = fields.filter(({ type }) => type.kind === 'text');
   return texts.find(({ key }) => key === 'name' || key === 'title') ?? texts[0] ?? fields[0];
 };
+
+/** The texts that each option also takes, as a change has them. */
+function spellings(type: FieldType, sent: readonly OptionJson[]): Pick<ChangeField, 'merge'> {
+  if (type.kind !== 'option' && type.kind !== 'options') return {};
+  const merge = sent.flatMap((one, index) => (typeof one === 'string' ? [] : (one.also ?? []).map((text) => [text, type.options[index]?.id ?? ''] as const)));
+  return merge.length > 0 ? { merge: Object.fromEntries(merge) } : {};
+}
 
 const emptyTable: Table = { id: '', key: '', label: '', description: '', dye: 'woad', title: null, fields: [] };
 

@@ -54,7 +54,8 @@ export const writtenTypes = [
 ] as const;
 export type WrittenType = (typeof writtenTypes)[number];
 
-type OptionJson = string | { readonly id?: string; readonly label: string; readonly dye?: Dye; readonly retired?: boolean };
+export type OptionJson =
+  string | { readonly id?: string; readonly label: string; readonly dye?: Dye; readonly retired?: boolean; readonly also?: readonly string[] };
 type DefaultJson = null | 'today' | 'person' | { readonly value: unknown } | { readonly formula: string };
 
 /** A field as programs write and read it: its type flat beside its names, its formula as text. */
@@ -103,7 +104,16 @@ export const typeMembers = {
   pattern: Joi.string().max(40).description('of running numbers, such as H-{0000}'),
   options: Joi.array()
     .max(1000)
-    .items(label, Joi.object({ id: Joi.string(), label: label.required(), dye: Joi.string().valid(...dyes), retired: Joi.boolean() })),
+    .items(
+      label,
+      Joi.object({
+        id: Joi.string(),
+        label: label.required(),
+        dye: Joi.string().valid(...dyes),
+        retired: Joi.boolean(),
+        also: Joi.array().items(label).max(1000).description('further texts that become this option, where values of another type become a list'),
+      }),
+    ),
   open: Joi.boolean().description('people may add other values'),
   entry: Joi.string().valid('menu', 'buttons'),
   to: Joi.string().description('key or id of the table a link points at; workspace.table for one of another workspace'),

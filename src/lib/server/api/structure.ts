@@ -10,6 +10,7 @@ import { notHere } from '../refusal';
 import { binOf, changesToRestore, restoreRecord } from '../tables/bin';
 import { candidatesOf } from '../tables/candidates';
 import { factsOf } from '../tables/facts';
+import { listOfValues } from '../tables/listOfValues';
 import { streamOf } from '../tables/export/cells';
 import { workspacePackage } from '../tables/export/dataPackage';
 import { countFindings, findingsOf } from '../tables/findings';
@@ -50,6 +51,19 @@ export const getFacts = workspaceEndpoint({
   answer: ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
     return factsOf(pool, seat, table, fieldAt(table, params.f ?? ''));
+  },
+});
+
+export const getListedValues = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/fields/{f}/values`,
+  summary: 'The values of a field as the options that a list would get, with how often each stands and what may be meant by it',
+  role: 'administrator',
+  query: Joi.object({ several: Joi.boolean().default(false).description('texts are taken apart at semicolons or commas') }),
+  answers: '{values: [{label, count, near}], left}',
+  answer: ({ pool, seat, params, query }) => {
+    const table = tableAt(seat, params.t ?? '');
+    return listOfValues(pool, seat, table, fieldAt(table, params.f ?? ''), query.several === true);
   },
 });
 

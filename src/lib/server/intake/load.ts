@@ -1,4 +1,5 @@
 import type { ColumnProfile, IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
+import type { ChangeField } from '$core/model/change';
 import { fieldOf, isToMany, tableOf, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType, Reading } from '$core/values/value';
@@ -11,6 +12,7 @@ import { checkRules } from '../tables/rules';
 import { allCalculated, changeStructure } from '../tables/structure';
 import { accountOf, requireSomewhere } from './accounting';
 import { cleanedSql } from './cleaning';
+import { growingLists } from './openLists';
 import { findRecords, typedName, writeInto, type ValueOfColumn } from './intoExisting';
 import { reconcile } from './reconcile';
 import { stagedName } from './stage';
@@ -44,7 +46,9 @@ export async function loadSheets(
   const { client } = writing;
   requireSomewhere(sheets, proposal);
   await phase('tables', 0);
-  const structure = await changeStructure(writing, proposal.changes);
+  const grown = await growingLists(client, writing.seat, sheets, proposal);
+  const changes = [...proposal.changes, ...grown];
+  const structure = await changeStructure(writing, changes);
   const { seat } = structure;
   const loaded: LoadedSheet[] = [];
   // Links into tables that stand are held by rules that are there already, and their targets may come with a later sheet.
@@ -81,25 +85,30 @@ export async function loadSheets(
   const anew = new Set(loaded.length > 0 ? [...allCalculated(seat.workspace.model)].filter((id) => own.has(id)) : []);
   const touched = await recalculate({ client, workspace: seat.workspace, whole: true, changed: structure.changed, anew });
   const tables = [...[...written].map(({ id }) => id), ...[...touched].map(({ id }) => id)];
-  const batch = await recordBatch(
-    { ...writing, seat },
-    { kind: 'load', title, changes: proposal.changes, inverse: structure.inverse },
-    [...runs, ...differing],
-    tables,
-  );
+  const batch = await recordBatch({ ...writing, seat }, { kind: 'load', title, changes, inverse: structure.inverse }, [...runs, ...differing], tables);
   await phase('receipt', 0);
   const receipts: SheetReceipt[] = [];
   for (const one of loaded) {
-    const changes = met.get(one);
+    const standing = met.get(one);
     const receipt = await reconcile(loading, one, batch);
     const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
-    receipts.push({ ...receipt, cells, ...(changes ? { changes } : {}) });
+    const newOptions = addedOptions(writing.seat, one.table, grown);
+    receipts.push({ ...receipt, cells, ...(standing ? { changes: standing } : {}), ...(newOptions.length > 0 ? { newOptions } : {}) });
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
   for (const one of loaded) if (one.stands) await checkWritten(client, seat, one);
   await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
 }
+
+/** The words that open lists of a table got, by field. */
+const addedOptions = (seat: Seat, table: Table, grown: readonly ChangeField[]): NonNullable<SheetReceipt['newOptions']> =>
+  grown.flatMap(({ table: id, field, set: { type } }) => {
+    if (id !== table.id || (type?.kind !== 'option' && type?.kind !== 'options')) return [];
+    const { field: before } = fieldOf(seat.workspace.model, field);
+    const known = before.type.kind === 'option' || before.type.kind === 'options' ? before.type.options.length : 0;
+    return [{ field: before.label, options: type.options.slice(known).map(({ label }) => label) }];
+  });
 
 async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapping: SheetMapping): Promise<LoadedSheet> {
   const table = tableOf(seat.workspace.model, mapping.table);

@@ -13,16 +13,21 @@ const noRoom: ReadonlySet<string | undefined> = new Set(['53100', '53400']);
 /** In milliseconds: whoever says that work has ended lets go of its lock right after. */
 const patience = 2_000;
 
+/** A connection that breaks says so at its next statement; without a listener it would end the process. */
+const broke = () => undefined;
+
 /** A connection that holds the intake's lock, or null when somebody works on it already. */
 async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const until = Date.now() + patience;
   const client = await jobs.connect();
+  client.on('error', broke);
   for (;;) {
     const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
     if (rows[0]?.held) return client;
     if (Date.now() > until) break;
     await new Promise((resolve) => setTimeout(resolve, 40));
   }
+  client.off('error', broke);
   client.release();
   return null;
 }
@@ -41,8 +46,6 @@ export async function working(
   // Whoever holds it says how it ends.
   if (!client) return;
   let outcome: Partial<typeof intakes.$inferInsert>;
-  const died = () => undefined;
-  client.on('error', died);
   try {
     outcome = await work(client);
   } catch (error) {
@@ -54,7 +57,7 @@ export async function working(
     .where(eq(intakes.id, id))
     .catch((error: unknown) => log.incident(error, { intake: id }));
   const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
-  client.off('error', died);
+  client.off('error', broke);
   client.release(unlocked === null);
 }
 

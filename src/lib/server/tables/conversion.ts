@@ -2,7 +2,7 @@ import { labelsSql, sqlTypeOf } from '$core/formula/compiler';
 import { keyFromLabel } from '$core/model/key';
 import { valueTypeOf, type FieldType, type Option } from '$core/model/model';
 import { quoteText } from '$core/sql';
-import { conversionWay } from '$core/values/conversion';
+import { conversionWay, withSpellings } from '$core/values/conversion';
 import { gazetteer } from '$core/values/gazetteer';
 import { longestLongText } from '$core/values/longText';
 import { placeValue } from '$core/values/place';
@@ -213,7 +213,7 @@ export function conversionSql(
     case 'never':
       return blankOf(to);
     case 'text':
-      return readSql(`loom.trimmed(${textSql(value, from, reading.zone)})`, to, reading, `(${textSql(value, from, reading.zone)})`);
+      return readSql(`loom.trimmed(${textSql(value, from, reading.zone)})`, withSpellings(to, merge), reading, `(${textSql(value, from, reading.zone)})`);
   }
 }
 

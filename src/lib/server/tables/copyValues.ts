@@ -1,5 +1,5 @@
 import type { CopyValues } from '$core/model/change';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId, TableId } from '$core/model/identity';
 import { fieldOf, isToMany, linkedTable, overOf, tableOf, typeAs, type Field, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
@@ -15,6 +15,8 @@ export interface CopiedValues {
   readonly aside: readonly SetAsideRow[];
   /** Fields whose values are other ones now. */
   readonly fields: readonly FieldId[];
+  /** What was set aside of the field that was copied, and went on with its values. */
+  readonly settles?: { readonly table: TableId; readonly field: FieldId };
 }
 
 interface Copying {
@@ -33,9 +35,31 @@ export async function copyValues(client: Client, seat: Seat, change: CopyValues)
   const copying: Copying = { client, seat, change, table, from: fieldOf(model, change.from).field, to: fieldOf(model, change.to).field };
   const { from, to } = copying;
   const linked = (field: Field) => field.type.kind === 'link' || isToMany(field);
-  if (!linked(to)) return titlesToText(copying);
-  if (!linked(from)) return textToLinks(copying);
-  return from.type.kind === 'link' ? oneToMany(copying) : manyToOne(copying);
+  if (!linked(to)) return asideToText(copying, await titlesToText(copying));
+  const copied = linked(from) ? await (from.type.kind === 'link' ? oneToMany(copying) : manyToOne(copying)) : await textToLinks(copying);
+  return asideToLink(copying, copied);
+}
+
+const openAside =
+  'select distinct on (record_id) record_id, text, reason from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3 order by record_id, id desc';
+
+/** What was set aside of a link becomes text with it: where the record has no link, or behind what is linked. */
+async function asideToText({ client, seat, table, from, to }: Copying, copied: CopiedValues): Promise<CopiedValues> {
+  const at = `t.${column(to)}`;
+  const rest = isToMany(from) ? `concat_ws('; ', ${at}, a.text)` : `coalesce(${at}, a.text)`;
+  await client.query(`update ${tableName(seat.workspace, table)} t set ${column(to)} = ${rest} from (${openAside}) a where t._id = a.record_id`, [
+    seat.workspace.id,
+    table.id,
+    from.id,
+  ]);
+  return { ...copied, settles: { table: table.id, field: from.id } };
+}
+
+/** What was set aside of the field that is copied stays set aside, with the new one. */
+async function asideToLink({ client, seat, table, from, to }: Copying, copied: CopiedValues): Promise<CopiedValues> {
+  const { rows } = await client.query<{ record_id: number; text: string; reason: string }>(openAside, [seat.workspace.id, table.id, from.id]);
+  const carried = rows.map(({ record_id: record, text, reason }): SetAsideRow => ({ table: table.id, record, field: to.id, text, reason }));
+  return { ...copied, aside: [...copied.aside, ...carried], settles: { table: table.id, field: from.id } };
 }
 
 /** The pairs of a link to many: their table, the column of this side and that of the far side. */
@@ -125,7 +149,14 @@ async function textToLinks(copying: Copying): Promise<CopiedValues> {
       `update loom_words w set target = c.id from unnest($1::text[], $2::bigint[]) c(word, id) where w.word = c.word and exists (select from ${targetName} x where x._id = c.id)`,
       [confirmed.map(([word]) => word), confirmed.map(([, id]) => id)],
     );
-  const history: HistoryRow[] = change.missing === 'create' ? await makeTargets(client, target, targetName, match) : [];
+  // A list's options become records in its order, those that no record has as well.
+  const options = from.type.kind === 'option' || from.type.kind === 'options' ? from.type.options.map(({ label }) => label) : [];
+  if (change.missing === 'create' && options.length > 0)
+    await client.query(
+      `insert into loom_words select o, (select min(x._id) from ${targetName} x where loom.trimmed(${said}) = o) from unnest($1::text[]) o where not exists (select from loom_words w where w.word = o)`,
+      [options],
+    );
+  const history: HistoryRow[] = change.missing === 'create' ? await makeTargets(client, target, targetName, match, options) : [];
   await client.query('create unique index on loom_words (word); analyze loom_words');
   const pairs = several ? pairsOf(copying, to) : null;
   if (pairs)
@@ -153,11 +184,12 @@ async function fillLink(client: Client, name: string, to: Field, from: Field, wr
   await client.query(`alter table ${name} alter column ${column(to)} type bigint using ${found}`);
 }
 
-async function makeTargets(client: Client, target: Table, targetName: string, match: Field): Promise<HistoryRow[]> {
+async function makeTargets(client: Client, target: Table, targetName: string, match: Field, order: readonly string[]): Promise<HistoryRow[]> {
   const { rows } = await client.query<{ first: number | null; last: number | null }>(
-    `with made as (insert into ${targetName} (${column(match)}) select word from loom_words where target is null order by word returning _id, ${column(match)} as word),
+    `with made as (insert into ${targetName} (${column(match)}) select word from loom_words where target is null order by array_position($1::text[], word), word returning _id, ${column(match)} as word),
      linked as (update loom_words w set target = made._id from made where made.word = w.word)
      select min(_id) as first, max(_id) as last from made`,
+    [order],
   );
   const { first = null, last = null } = rows[0] ?? {};
   return first === null || last === null ? [] : [{ table: target.id, first, last, kind: 'made', before: null, after: null }];

@@ -2,7 +2,7 @@ import type { Change, ChangeField } from '$core/model/change';
 import type { FieldId } from '$core/model/identity';
 import { findField, fieldOf, findTable, isStored, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
 import { columnDefault, columnType, sequenceName } from './column';
 import { conversionSql } from './conversion';
@@ -239,13 +239,28 @@ function retype(change: ChangeField, old: Field, now: Field, table: Table, place
     const then = conversionSql(back, to, from, { decimal: '.', dateOrder: 'ymd', ...restore.reading, zone }, restore.merge);
     value = `case when (${then}) is not distinct from ${kept} then ${back} else ${converted} end`;
   }
+  const columns = [{ name: kept, type: columnType(old) }, ...(back ? [{ name: back, type: columnType(now) }] : [])];
   return [
     ...keep,
     add,
-    `alter table ${name} alter column ${column} type ${columnType(now)} using ${value}`,
+    ...filledBy(`alter table ${name} alter column ${column} type ${columnType(now)} using`, value, columns, columnType(now)),
     ...(back ? [`alter table ${name} drop column ${back}`] : []),
     ...defaults,
     ...(now.type.kind === 'runningNumber' ? [followOn(now, table, places)] : []),
+  ];
+}
+
+/**
+ * A rewrite of a table by a value over its columns. PostgreSQL takes no subquery there, so a value that has one is made
+ * by a function that goes again with the rewrite; others are left bare, as each call costs.
+ */
+function filledBy(rewrite: string, value: string, columns: readonly { readonly name: string; readonly type: string }[], type: string): string[] {
+  if (!/\bselect\b/i.test(value)) return [`${rewrite} ${value}`];
+  const types = columns.map((column) => column.type).join(', ');
+  return [
+    `create function pg_temp.loom_converted(${columns.map((column) => `${column.name} ${column.type}`).join(', ')}) returns ${type} language sql stable as ${quoteText(`select ${value}`)}`,
+    `${rewrite} pg_temp.loom_converted(${columns.map((column) => column.name).join(', ')})`,
+    `drop function pg_temp.loom_converted(${types})`,
   ];
 }
 

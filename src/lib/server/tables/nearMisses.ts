@@ -64,7 +64,8 @@ export async function nearMissesOf(
   return { found: total - missed, missed, words, nearMisses };
 }
 
-const plainly = (text: string): string =>
+/** A text by which near spellings are compared: letters and digits, without accents or letter case. */
+export const plainly = (text: string): string =>
   text
     .normalize('NFKD')
     .replace(/\p{M}/gu, '')

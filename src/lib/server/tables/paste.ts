@@ -10,6 +10,7 @@ import type { Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { titleSql } from './selection';
 import { mostProblems } from './draftChecks';
+import { isOpenList } from './freeOptions';
 import { problemsOf, writeRecords, type Misfit, type WriteAnswer } from './write';
 
 /** Cells as texts for some fields of some records; a row without a record makes one. */
@@ -101,8 +102,6 @@ function editsOf(pasted: PastedCells, columns: readonly ReadColumn[], tried = fa
     update: edits.flatMap(({ id, ...edit }) => (id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }])),
   };
 }
-
-const isOpenList = ({ type }: Field): boolean => (type.kind === 'option' || type.kind === 'options') && type.open === true;
 
 function previewOf({ rows, fields }: PastedCells, columns: readonly ReadColumn[]): PastePreview {
   const misfits: PastePreview['misfits'][number][] = [];

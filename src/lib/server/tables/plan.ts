@@ -11,6 +11,7 @@ import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../refusal';
 import { constraintRefusal } from './constraint';
 import { effectsOf } from './effects';
+import { withListedValues } from './listOfValues';
 import { keepIndexes } from './standingIndexes';
 import { applyStructure } from './structure';
 import { tellAs } from './work';
@@ -22,11 +23,14 @@ export interface PlanOut {
 }
 
 /** Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application. */
-export async function makePlan(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<PlanOut> {
-  requireRole(seat.role, leastRoleFor(changes));
+export async function makePlan(pool: Pool, seat: Seat, sent: readonly Change[]): Promise<PlanOut> {
+  requireRole(seat.role, leastRoleFor(sent));
   const { workspace, person } = seat;
-  await requireForeign(pool, seat, changes);
-  const effects = await inTransaction(pool, 'set transaction read only', (client) => effectsOf(client, seat, changes));
+  await requireForeign(pool, seat, sent);
+  const { changes, effects } = await inTransaction(pool, 'set transaction read only', async (client) => {
+    const whole = await withListedValues(client, seat, sent);
+    return { changes: whole, effects: await effectsOf(client, seat, whole) };
+  });
   const [made] = await catalogueOn(pool)
     .insert(plans)
     .values({ workspace: workspace.id, person: person.id, version: workspace.version, epoch: epochOf(workspace), changes, effects })

@@ -1,4 +1,5 @@
 import type { Scalar } from '$core/formula/expression';
+import type { ChangeField } from '$core/model/change';
 import { checkRowFormula, rowText } from '$core/intake/rowFormula';
 import { fieldNamed, findTable, isToMany, linkedTable, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
@@ -10,8 +11,10 @@ import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { applyEdits, type Writing } from './applyEdits';
 import { constraintRefusal } from './constraint';
+import { growth, isOpenList, newWordsOf } from './freeOptions';
 import { pairEdits } from './pairs';
 import { titleSql } from './selection';
+import { applyStructure } from './structure';
 
 /** Values of one field that were set aside for one reason. */
 export interface SetAsideGroup {
@@ -116,20 +119,30 @@ export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fie
   try {
     return await withWorkspace(pool, given, 'whole', async (client, seat) => {
       const table = tableAt(seat, tableKey);
-      const field = fieldNamed(table, fieldKey);
-      if (!field) throw notHere('field');
-      const entries = await openEntries(client, seat, table, field, 'text' in fix ? fix.text : undefined);
+      const stored = fieldNamed(table, fieldKey);
+      if (!stored) throw notHere('field');
+      const entries = await openEntries(client, seat, table, stored, 'text' in fix ? fix.text : undefined);
+      // Words that a correction brings to an open list are its options from then on.
+      const words = fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
+      const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
+      const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
       const values = fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
       const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
       if (dry || settled.length === 0) return { batch: null, fixed: settled.length, left: entries.length - settled.length };
       const writing: Writing = { client, seat, whole: true };
-      const batch = await writeFixed(writing, table, field, settled, values, fix);
+      const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
       await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [settled.map(({ id }) => id), batch]);
       return { batch, fixed: settled.length, left: entries.length - settled.length };
     });
   } catch (error) {
     throw constraintRefusal(given, error) ?? error;
   }
+}
+
+function wordsOf(field: Field, fix: Exclude<Fix, { do: 'leave' }>, entries: readonly Entry[]): string[] {
+  const after = textAfter(fix);
+  const texts = entries.map(({ text }) => after(text)).filter((text) => typeof text === 'string');
+  return field.type.kind === 'options' ? texts.flatMap((text) => text.split(text.includes(';') ? ';' : ',')) : texts;
 }
 
 async function openEntries(client: Client, seat: Seat, table: Table, field: Field, text: string | undefined): Promise<Entry[]> {
@@ -219,6 +232,7 @@ async function writeFixed(
   settled: readonly Entry[],
   values: ReadonlyMap<number, Scalar>,
   fix: Fix,
+  grows: ChangeField | null,
 ): Promise<number> {
   const were = settled.length === 1 ? '1 value' : `${settled.length.toLocaleString('en')} values`;
   const info = { kind: 'edit', title: `Set aside: ${were} of ${table.label}.${field.label} ${fix.do === 'leave' ? 'left blank' : 'fixed'}` } as const;
@@ -226,7 +240,9 @@ async function writeFixed(
   if (isToMany(field)) return (await applyEdits(writing, await pairEdits(writing, await withTargets(writing, field, settled, values)), info)).batch;
   // A record may have had several texts set aside in one field over time; the newest counts.
   const update = new Map(settled.map(({ id, record }) => [record, { id: record, values: new Map([[field.id, values.get(id) ?? null]]) }]));
-  return (await applyEdits(writing, [{ table, insert: [], update: [...update.values()], remove: [] }], info)).batch;
+  const editsOf = (at: Table) => [{ table: at, insert: [], update: [...update.values()], remove: [] }];
+  if (grows) return applyStructure(writing, [grows], info, { editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))), comeAndGo: false });
+  return (await applyEdits(writing, editsOf(table), info)).batch;
 }
 
 /** For a link to many: the targets each record has, and those that were found now. */

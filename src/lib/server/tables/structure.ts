@@ -14,7 +14,7 @@ import { recordBatch, writeEdits, type BatchInfo, type HistoryRow, type TableEdi
 import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
 import { textSql } from './conversion';
 import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
-import { copyValues } from './copyValues';
+import { copyValues, type CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from './keepAside';
 import { fixBeforeRule } from './fixBeforeRule';
 import { secondChance } from './secondChance';
@@ -26,6 +26,9 @@ interface Converted {
   readonly kept: string;
   readonly from: FieldType;
 }
+
+/** A field that nothing is set aside of any more. */
+type Settled = NonNullable<CopiedValues['settles']>;
 
 /** A structure in the making, inside an open transaction that holds the workspace alone. */
 export interface StructureChange {
@@ -42,6 +45,8 @@ export interface StructureChange {
   readonly history: readonly HistoryRow[];
   /** Values that were set aside, to be kept with the batch. */
   readonly aside: readonly SetAsideRow[];
+  /** Fields whose values set aside went on with another field. */
+  readonly settled: readonly Settled[];
   /** Puts what was worked on out of sight in its place; the last thing before the transaction ends. */
   readonly finish: () => Promise<void>;
 }
@@ -136,6 +141,7 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
   const converted: Converted[] = [];
   const history: HistoryRow[] = [];
   const aside: SetAsideRow[] = [];
+  const settled: Settled[] = [];
   for (const [index, change] of changes.entries()) {
     await tell?.('change', index, changes.length);
     const applied = applyChange(model, change);
@@ -176,6 +182,7 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
       const copied = await copyValues(client, { ...seat, workspace: { ...workspace, model: after } }, change);
       history.push(...copied.history);
       aside.push(...copied.aside);
+      if (copied.settles) settled.push(copied.settles);
       for (const field of copied.fields) changed.add(field, 'all');
     }
     model = after;
@@ -184,7 +191,7 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
   const saved = await saveModel(client, workspace, model);
   const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
-  return { seat: now, inverse, rules, changed, anew, converted, history, aside, finish: () => putInPlace(client, beside, last, tell) };
+  return { seat: now, inverse, rules, changed, anew, converted, history, aside, settled, finish: () => putInPlace(client, beside, last, tell) };
 }
 
 /** Whether one of the changes gives a table this key. */
@@ -259,6 +266,12 @@ export async function applyStructure(
   const touched = await recalculate(run);
   const tables = [...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)), ...[...touched].map(({ id }) => id)];
   const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);
+  // First: what goes on with another field is set aside anew there.
+  for (const { table, field } of made.settled)
+    await client.query(
+      'update loom.set_aside a set settled_by = $1 from loom.open_set_aside o where o.id = a.id and o.workspace = $2 and o.table_id = $3 and o.field_id = $4',
+      [batch, made.seat.workspace.id, table, field],
+    );
   await keepAside(client, made.seat, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.seat, one, batch);
   await made.finish();

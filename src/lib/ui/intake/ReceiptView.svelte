@@ -73,6 +73,11 @@
         : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}
     </p>
   {/each}
+  {#each receipt.sheets as { tableLabel, newOptions = [] }, index (index)}
+    {#each newOptions as { field, options } (field)}
+      <p class="soft">New options of {tableLabel}.{field}: {options.slice(0, 20).join(', ')}{options.length > 20 ? ` and ${options.length - 20} more` : ''}</p>
+    {/each}
+  {/each}
   {#if cells.length > 0}
     <p class="soft">
       {cells.reduce((sum, { filled }) => sum + filled, 0).toLocaleString()} filled cells, all accounted for{partly.length === 0

@@ -124,10 +124,11 @@
   const beside = $derived(columns.slice(sight.first, sight.end));
   const rowHeight = $derived(rowHeights[rowLines]);
   const fresh = $derived(set.fresh.length);
-  const waiting = $derived(pending.of(table.id));
+  // Like the row for typing below them they come with the first records, and stand behind all of them from the start.
+  const waiting = $derived(set.opened ? pending.of(table.id) : []);
   const savedLines = $derived(layout.lines + fresh);
   const recordLines = $derived(savedLines + waiting.length);
-  // The row for typing comes with the first records: alone it would stand at the top, and go from under one's hands.
+  // Alone it would stand at the top, and go from under one's hands.
   const lineCount = $derived(recordLines + (mayEdit && set.opened ? 1 : 0));
   const room = $derived(Math.max(rowHeight, height - rowHeight - (totals ? footHeight : 0)));
   const scale = $derived(new ScrollScale(lineCount * rowHeight, room));
@@ -162,21 +163,29 @@
   const othersAt = (record: ShownRecord | undefined, { key }: Field) =>
     others.length === 0 || !record ? [] : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
   /** What one is on, by itself: lines move when others make, move or delete records. */
-  let stands: { record: number | null; draft: boolean } = { record: null, draft: false };
+  let stands: { record: number | null; waits: string | null; draft: boolean } = { record: null, waits: null, draft: false };
   $effect(() => {
     const { line, column } = chosen.at;
     const record = recordAt(line);
     onat?.(record?.id ?? null, columns[column]?.field.key ?? null);
   });
   $effect(() => {
-    const [lines, drafts] = [recordLines, mayEdit];
+    const [lines, drafts, unsaved] = [recordLines, mayEdit, waiting];
     const here = recordAt(untrack(() => chosen.at.line))?.id ?? null;
-    untrack(() => follow(lines, drafts, here));
+    untrack(() => follow(lines, drafts, here, unsaved));
   });
 
-  /** Keeps one on the record one was on, or on the row one types into, and the editor with it. */
-  function follow(lines: number, drafts: boolean, here: number | null) {
-    const moved = stands.draft && drafts ? lines : stands.record !== null && here !== stands.record ? lineOfRecord(stands.record) : null;
+  /** Keeps one on the record one was on, saved or not yet, or on the row one types into, and the editor with it. */
+  function follow(lines: number, drafts: boolean, here: number | null, unsaved: readonly PendingRecord[]) {
+    const waits = unsaved.findIndex(({ key }) => key === stands.waits);
+    const moved =
+      stands.draft && drafts
+        ? lines
+        : waits >= 0
+          ? savedLines + waits
+          : stands.record !== null && here !== stands.record
+            ? lineOfRecord(stands.record)
+            : null;
     if (moved === null || moved === chosen.at.line) return;
     const focused = scroller?.contains(document.activeElement) ?? false;
     if (editing && editing.line === chosen.at.line) editing = { ...editing, line: moved };
@@ -246,7 +255,7 @@
   async function go(line: number, column: number, extend = false) {
     const was = chosen.at.line;
     chosen.go({ line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) }, extend);
-    stands = { record: recordAt(chosen.at.line)?.id ?? null, draft: isDraft(chosen.at.line) };
+    stands = { record: recordAt(chosen.at.line)?.id ?? null, waits: waitsAt(chosen.at.line)?.key ?? null, draft: isDraft(chosen.at.line) };
     reveal();
     await tick();
     focus();

@@ -8,7 +8,9 @@
   import Button from '../controls/Button.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
   import { kindWords } from '../values/show';
-  import { emptyDraft, type DraftType, type FieldDraft } from './draft';
+  import { counted } from '../values/words';
+  import { call, workspacePath } from '../api';
+  import { emptyDraft, optionsOfValues, type DraftType, type FieldDraft } from './draft';
   import OptionsForm from './OptionsForm.svelte';
 
   /** A field in the inspector: its names, its type with what belongs to it, its rules, who sees it. */
@@ -57,7 +59,8 @@
     if (isNew || type === start?.type) return true;
     // What is calculated can be kept as values, and the other way round; a link has plans of its own.
     if (type === 'formula') return start?.type !== 'link';
-    return start?.type === 'link' ? type === 'text' : type !== 'link' || !start?.unique;
+    if (start?.type === 'link') return type === 'text' || type === (start.many ? 'options' : 'option');
+    return type !== 'link' || !start?.unique;
   };
   const rules = $derived([
     { value: 'prevent', name: 'prevent its deletion' },
@@ -94,6 +97,22 @@
   const limited = $derived(
     target && (isNew || becomesLink) ? { model: withDraftLink(model, table.id, ownNames, target.id), local: true } : { model, local: false },
   );
+  const isList = (type?: DraftType) => type === 'option' || type === 'options';
+  /** What stands in the field becomes the list, as far as a person leaves it so. */
+  const becomesList = $derived(!isNew && isList(draft.type) && !isList(start?.type) && start?.type !== 'link');
+  let listed = $state<{ readonly as: DraftType; readonly left: number } | null>(null);
+  $effect(() => {
+    if (!becomesList || listed?.as === draft.type) return;
+    const as = draft.type;
+    void call<{ values: { label: string; count: number; near: string | null }[]; left: number }>(
+      'GET',
+      workspacePath(workspace, `/tables/${table.key}/fields/${start?.key}/values?several=${as === 'options'}`),
+    ).then((answer) => {
+      if (!answer.ok || draft.type !== as) return;
+      draft.options = optionsOfValues(answer.value.values);
+      listed = { as, left: answer.value.left };
+    });
+  });
   const reads = $derived(!isNew && start?.type !== draft.type && ['number', 'money', 'percent', 'date', 'dateTime'].includes(draft.type));
 
   function save(event: SubmitEvent) {
@@ -158,7 +177,15 @@
       <p class="hint">Zeros in braces are the number, {'{year}'} the year. Numbers are given in order; one that is not used leaves a gap.</p>
     {:else if draft.type === 'option' || draft.type === 'options'}
       <p class="label mt-3">Options</p>
-      <OptionsForm bind:options={draft.options} />
+      {#if start?.type === 'link' && !isNew}
+        <p class="hint">The records of {target?.label ?? 'the linked table'} become the options, those that nothing links as well, in their order.</p>
+      {:else}
+        {#if becomesList}<p class="hint">
+            {listed ? 'From the values that stand. What you take out of the list is set aside.' : 'Reading the values …'}
+            {#if listed && listed.left > 0}<b>{counted(listed.left, 'further value')} will be set aside: a list takes 500 options of 120 characters.</b>{/if}
+          </p>{/if}
+        <OptionsForm bind:options={draft.options} />
+      {/if}
       <Checkbox class="mt-2" bind:checked={draft.open}>people may add others while they enter</Checkbox>
       {#if !draft.open}<Checkbox class="mt-2" bind:checked={draft.buttons}
           >{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { dyes } from '$core/model/model';
-  import { optionDyes, type OptionDraft } from './draft';
+  import { joined, optionDyes, type OptionDraft } from './draft';
 
   /** The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called. */
   let { options = $bindable(), list = $bindable() }: { options: OptionDraft[]; list?: HTMLElement | null } = $props();
@@ -63,8 +63,17 @@
           {#each options as other, index (index)}{#if other !== option && other.id}<option value={other.id}>merge into {other.label}</option>{/if}{/each}
         </select>
       {:else}
-        <button type="button" aria-label="Leave option {index + 1} out" onclick={() => (options = options.toSpliced(index, 1))}>×</button>
+        <span class="new">
+          {#if option.count !== undefined}<small>{option.count.toLocaleString()}×</small>{/if}
+          <button type="button" aria-label="Take {option.label || `option ${index + 1}`} out" onclick={() => (options = options.toSpliced(index, 1))}>×</button>
+        </span>
       {/if}
+      {#if option.also?.length}<p class="also">with {option.also.join(', ')}</p>{/if}
+      {#if option.near}{@const near = option.near}
+        <p class="also">
+          possible duplicate of {near}
+          <button type="button" class="join" onclick={() => (options = joined(options, index, near))}>Join with {near}</button>
+        </p>{/if}
     </li>
   {/each}
 </ul>
@@ -101,6 +110,18 @@
     color: var(--ink-faint);
     text-decoration: line-through;
   }
+  .new {
+    display: flex;
+    gap: 8px;
+    justify-content: flex-end;
+    color: var(--ink-faint);
+  }
+  .also {
+    grid-column: 2 / -1;
+    color: var(--ink-soft);
+    font-size: 12px;
+  }
+  .join,
   .add {
     color: var(--woad);
     font-size: 13px;

@@ -3,7 +3,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { changesToAddLink } from '$core/model/linkPlans';
 import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
+import { addFieldChange, joined, optionsOfValues, changeFieldChanges, draftOf, emptyDraft, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
 
 const model = alderfold();
 const draft = (id: string) => draftOf(model, fieldOf(model, id).field);
@@ -68,6 +68,22 @@ describe('a field in the form', () => {
     ['f_inspection_hive', { onDelete: 'clear' }, [{ do: 'changeField', set: { type: 'link', onDelete: 'clear' } }]],
     ['f_inspection_hive', { many: true }, [{ do: 'linkToMany' }]],
     ['f_inspection_hive', { type: 'text', label: 'Hive no' }, [{ do: 'changeField', set: { label: 'Hive no' } }, { do: 'linkToText' }]],
+    ['f_inspection_hive', { type: 'option' }, [{ do: 'linkToOption' }]],
+    [
+      'f_number',
+      {
+        type: 'option',
+        options: joined(
+          optionsOfValues([
+            { label: 'H-1', count: 3, near: null },
+            { label: 'h 1', count: 2, near: 'H-1' },
+          ]),
+          1,
+          'H-1',
+        ),
+      },
+      [{ do: 'changeField', set: { type: 'option', options: [{ label: 'H-1', also: ['h 1'] }] } }],
+    ],
     ['f_number', { type: 'link', to: 'keepers', missing: 'create' }, [{ do: 'textToLink', to: 'keepers', missing: 'create', many: false }]],
     ['f_hives_last_inspected', { formula: 'min(inspections.day)' }, [{ do: 'changeField', set: { type: 'formula', formula: 'min(inspections.day)' } }]],
     ['f_weight', { preset: 'value', presetText: '12' }, [{ do: 'changeField', set: { default: { value: 12 } } }]],

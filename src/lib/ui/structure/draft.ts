@@ -13,6 +13,29 @@ export interface OptionDraft {
   dye: Dye;
   retired: boolean;
   into: string;
+  /** Of values that become a list: how often it stands, the other that may be meant by it, and the texts that were joined with it. */
+  count?: number;
+  near?: string | null;
+  also?: readonly string[];
+}
+
+/** The values of a field as options, as the server counts them. */
+export const optionsOfValues = (values: readonly { readonly label: string; readonly count: number; readonly near: string | null }[]): OptionDraft[] =>
+  values.map((one, index) => ({ ...one, dye: optionDyes[index % optionDyes.length] ?? 'moss', retired: false, into: '', also: [] }));
+
+/** Options of which the one at a place is joined with another, by its label: its texts become that one. */
+export function joined(options: readonly OptionDraft[], at: number, into: string): OptionDraft[] {
+  const from = options[at];
+  if (!from) return [...options];
+  return options
+    .filter((one) => one !== from)
+    .map((one) =>
+      one.label === into
+        ? { ...one, count: (one.count ?? 0) + (from.count ?? 0), also: [...(one.also ?? []), from.label, ...(from.also ?? [])] }
+        : one.near === from.label
+          ? { ...one, near: into }
+          : one,
+    );
 }
 
 /** A field as the form holds it: every type's members at once, of which those of the chosen type are sent. */
@@ -208,7 +231,13 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
       const kept = draft.options.filter(({ label, into }) => label.trim() !== '' && into === '');
       return {
         type: draft.type,
-        options: kept.map(({ id, label, dye, retired }) => ({ ...(id ? { id } : {}), label: label.trim(), dye, retired })),
+        options: kept.map(({ id, label, dye, retired, also }) => ({
+          ...(id ? { id } : {}),
+          label: label.trim(),
+          dye,
+          retired,
+          ...(also?.length ? { also } : {}),
+        })),
         open: draft.open,
         entry: draft.buttons && !draft.open ? 'buttons' : 'menu',
       };
@@ -305,7 +334,7 @@ function convertsLink(before: FieldDraft, after: FieldDraft): ChangeDraft | null
       missing: after.missing,
       ...(after.counterpart ? { counterpart: { label: after.counterpart } } : {}),
     };
-  if (before.type === 'link' && after.type !== 'link') return { do: 'linkToText' };
+  if (before.type === 'link' && after.type !== 'link') return { do: after.type === 'text' ? 'linkToText' : 'linkToOption' };
   if (before.type === 'link' && before.many !== after.many) return { do: after.many ? 'linkToMany' : 'linkToOne' };
   return null;
 }
@@ -338,6 +367,8 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
       return `${name} becomes a link`;
     case 'linkToText':
       return `${name} becomes text`;
+    case 'linkToOption':
+      return `${name} becomes a list of options`;
     case 'linkToMany':
       return `${name} to many`;
     case 'linkToOne':

@@ -23,7 +23,7 @@ export interface ChangeField {
   readonly set: { readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never) };
   /** How stored values are read as the new type. */
   readonly reading?: Reading;
-  /** Options that become another one, by identity. */
+  /** Options, by identity, or texts that become another option. */
   readonly merge?: Readonly<Record<string, string>>;
   /** The name under which the column of before is kept, where values are worked over. */
   readonly keep?: KeptId;

@@ -4,6 +4,8 @@ import { canonicalNumber, Exact } from '$core/values/number';
 /** What a number in a workbook means by the format it is shown in. */
 export type NumberMeaning =
   | { readonly kind: 'number' }
+  /** Whole numbers with zeros before them, as of postal codes: so many digits at least. */
+  | { readonly kind: 'padded'; readonly digits: number }
   | { readonly kind: 'percent' }
   | { readonly kind: 'money'; readonly currency: string }
   | { readonly kind: 'date' }
@@ -36,6 +38,7 @@ export function meaningOf(id: number, code: string | undefined): NumberMeaning {
   if (/\[(?:h+|m+|s+)\]/i.test(section)) return { kind: 'duration' };
   const bare = section.replace(/\[[^\]]*\]/g, '').toLowerCase();
   if (bare.includes('%')) return { kind: 'percent' };
+  if (/^0{2,}$/.test(bare)) return { kind: 'padded', digits: bare.length };
   const hours = /[hs]/.test(bare);
   if (/[dy]/.test(bare) || (bare.includes('m') && !hours && !/[0#?]/.test(bare))) return { kind: hours ? 'dateTime' : 'date' };
   if (hours && !/[0#?](?!0*$)/.test(bare.replace(/\.0+/, ''))) return { kind: 'time' };
@@ -54,13 +57,28 @@ function currencyIn(code: string): string | null {
   return null;
 }
 
-/** A number as the file writes it, without exponent and without the digits that binary numbers add. */
+/** More significant digits than these no binary number of 64 bits tells apart. */
+const mostDigits = 17;
+const significant = (text: string): number => text.replace(/^-?0*\.?0*|\.|[eE].*$/g, '').length;
+
+/**
+ * A number as the file writes it, without exponent and without the digits that binary numbers add: `124.05000000000001` stands
+ * for 124.05, as the spreadsheet itself shows. What has more digits than a binary number was written by a program that meant
+ * each of them.
+ */
 export function plainNumber(written: string): string {
-  if (/^-?(?:0|[1-9]\d{0,14})$/.test(written)) return written;
+  if (/^-?(?:0|[1-9]\d*)$/.test(written)) return written;
   const number = Number(written);
   if (!Number.isFinite(number)) return written;
-  const shortest = String(number);
+  if (/^-?\d+\.\d+$/.test(written) && significant(written) > mostDigits) return canonicalNumber(new Exact(written));
+  const shortest = nearestShown(number);
   return shortest.includes('e') ? canonicalNumber(new Exact(shortest)) : shortest === '-0' ? '0' : shortest;
+}
+
+/** The number with 15 digits, as spreadsheets show it, where that spares at least three that only noise has put there. */
+function nearestShown(number: number): string {
+  const [exact, shown] = [String(number), String(Number(number.toPrecision(15)))];
+  return significant(exact) - significant(shown) >= 3 ? shown : exact;
 }
 
 const two = (n: number) => String(n).padStart(2, '0');
@@ -75,6 +93,8 @@ export function numberText(written: string, meaning: NumberMeaning, from1904: bo
   switch (meaning.kind) {
     case 'number':
       return plainNumber(written);
+    case 'padded':
+      return plainNumber(written).replace(/^(-?)(\d+)$/, (_, sign: string, digits: string) => sign + digits.padStart(meaning.digits, '0'));
     case 'percent':
       return `${canonicalNumber(new Exact(plainNumber(written)).times(100))} %`;
     case 'money':
@@ -88,6 +108,8 @@ export function numberText(written: string, meaning: NumberMeaning, from1904: bo
   if (meaning.kind === 'duration') return clock(seconds);
   const [day, time] = [Math.floor(seconds / 86_400), seconds % 86_400];
   if (meaning.kind === 'time' && day === 0) return clock(time);
+  // The day that never was stays what the sheet shows.
+  if (day === 60 && !from1904) return meaning.kind === 'date' ? '1900-02-29' : `1900-02-29 ${clock(time)}`;
   const epoch = from1904 ? Date.UTC(1904, 0, 1) : Date.UTC(1899, 11, day < 60 ? 31 : 30);
   const date = new Date(epoch + day * 86_400_000).toISOString().slice(0, 10);
   return meaning.kind === 'date' ? date : `${date} ${clock(time)}`;

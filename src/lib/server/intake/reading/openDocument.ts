@@ -41,7 +41,13 @@ class ContentReading {
   private written = '';
   private besides = 0;
   private hidden = 0;
-  private errors = 0;
+  private readonly errors = new Map<string, number>();
+  /** Cells shown as one over several rows: what they hold, and how many rows below they still go over, by column. */
+  private readonly spans = new Map<number, { readonly value: string; rows: number }>();
+  private spanned = 0;
+  private style = '';
+  private readonly hiddenStyles = new Set<string>();
+  private hiddenSheet = false;
   private readonly reader: ReturnType<typeof xmlReader>;
 
   constructor(
@@ -78,9 +84,18 @@ class ContentReading {
     if (name === 'annotation' || name === 'frame' || name === 'custom-shape') this.besides++;
     if (this.besides > 0) return;
     switch (name) {
+      case 'style':
+        this.style = attributes['style:name'] ?? '';
+        break;
+      case 'table-properties':
+        if (attributes['table:display'] === 'false') this.hiddenStyles.add(this.style);
+        break;
       case 'table':
         this.sheet = attributes['table:name'] ?? 'Sheet';
-        [this.begun, this.given, this.hidden, this.errors] = [false, 0, 0, 0];
+        [this.begun, this.given, this.hidden, this.spanned] = [false, 0, 0, 0];
+        this.errors.clear();
+        this.spans.clear();
+        this.hiddenSheet = this.hiddenStyles.has(attributes['table:style-name'] ?? '');
         break;
       case 'table-row':
         this.row = [];
@@ -130,16 +145,27 @@ class ContentReading {
         break;
       case 'table':
         this.flush();
-        if (this.begun && this.hidden > 0) this.pieces.push({ kind: 'note', text: `${this.hidden.toLocaleString('en')} hidden rows were read as well` });
-        if (this.begun && this.errors > 0) this.pieces.push({ kind: 'note', text: `${this.errors.toLocaleString('en')} cells hold an error and are blank` });
+        if (this.begun) for (const text of this.notes()) this.pieces.push({ kind: 'note', text });
         this.sheet = null;
     }
+  }
+
+  private notes(): string[] {
+    const n = (count: number, one: string, many: string) => `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+    return [
+      ...(this.hiddenSheet ? ['the sheet is hidden in the file'] : []),
+      ...(this.spanned > 0 ? [`${n(this.spanned, 'cell was', 'cells were')} filled from merged cells above`] : []),
+      ...(this.hidden > 0 ? [`${n(this.hidden, 'hidden row was', 'hidden rows were')} read as well`] : []),
+      ...[...this.errors].map(([error, count]) => `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`),
+    ];
   }
 
   private endCell(): void {
     if (!this.cell) return;
     const times = Number(this.cell['table:number-columns-repeated'] ?? 1);
     const value = this.valueOf(this.cell);
+    const over = Number(this.cell['table:number-rows-spanned'] ?? 1);
+    if (over > 1 && value !== '') this.spans.set(this.row.length, { value, rows: over });
     this.cell = null;
     // Only what is filled is repeated; a blank rest of thousands of columns says nothing.
     if (value === '') {
@@ -153,6 +179,13 @@ class ContentReading {
   }
 
   private endRow(): void {
+    if (this.filled)
+      for (const [column, { value }] of this.spans)
+        if ((this.row[column] ?? '') === '') {
+          this.row[column] = value;
+          this.spanned++;
+        }
+    for (const [column, span] of this.spans) if ((span.rows -= this.times) <= 0) this.spans.delete(column);
     if (!this.filled) return;
     let end = this.row.length;
     while (end > 0 && !this.row[end - 1]) end--;
@@ -168,10 +201,13 @@ class ContentReading {
   /** The value as a text, by its type; what the cell shows only where it is a text. */
   private valueOf(cell: Attributes): string {
     const value = cell['office:value'] ?? '';
-    switch (cell['office:value-type'] ?? cell['calcext:value-type']) {
-      case 'error':
-        this.errors++;
+    // A cell with an error says beside it that it is a text.
+    switch (cell['calcext:value-type'] === 'error' ? 'error' : (cell['office:value-type'] ?? cell['calcext:value-type'])) {
+      case 'error': {
+        const error = this.written.trim() || 'of its formula';
+        this.errors.set(error, (this.errors.get(error) ?? 0) + 1);
         return '';
+      }
       case 'float':
         return plainNumber(value);
       case 'percentage':

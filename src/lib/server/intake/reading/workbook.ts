@@ -1,5 +1,6 @@
 import { Refusal, refuse } from '../../refusal';
 import type { Archive } from './archive';
+import { columnOf, MergedCells, mergedRowsOf } from './mergedCells';
 import { isoText, meaningOf, numberText, plainNumber, type NumberMeaning } from './numberFormat';
 import type { Piece } from './piece';
 import { readXml, xmlReader } from './xml';
@@ -147,18 +148,9 @@ class SharedTexts {
 const unescaped = (text: string): string =>
   text.includes('_x') ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16))) : text;
 
-const columnOf = (reference: string): number => {
-  let column = 0;
-  for (let i = 0; i < reference.length; i++) {
-    const code = reference.charCodeAt(i) & 0xdf;
-    if (code < 65 || code > 90) break;
-    column = column * 26 + code - 64;
-  }
-  return column - 1;
-};
-
 async function* sheetPieces(archive: Archive, file: string, book: Book, sheet: SheetPart, shared: SharedTexts, mostRows: number): AsyncGenerator<Piece, void> {
-  const reading = new SheetReading(file, book);
+  const merged = new MergedCells(await mergedRowsOf(archive, sheet.part, mostRows === Infinity));
+  const reading = new SheetReading(file, book, merged);
   let rows = 0;
   let begun = false;
   const chunks = archive.chunks(sheet.part);
@@ -187,6 +179,7 @@ class SheetReading {
   private rows: RawCell[][] = [];
   private row: RawCell[] = [];
   private column = -1;
+  private rowNumber = 0;
   private cells = 0;
   private type = 'n';
   private style = 0;
@@ -202,6 +195,7 @@ class SheetReading {
   constructor(
     private readonly file: string,
     private readonly book: Book,
+    private readonly merged: MergedCells,
   ) {
     this.reader = xmlReader(file, {
       open: (name, attributes) => this.open(name, attributes),
@@ -224,6 +218,7 @@ class SheetReading {
       case 'row':
         this.row = [];
         this.column = -1;
+        this.rowNumber = attributes.r === undefined ? this.rowNumber + 1 : Number(attributes.r);
         if (attributes.hidden === '1' || attributes.hidden === 'true') this.hidden++;
         break;
       case 'c':
@@ -269,7 +264,9 @@ class SheetReading {
       }
       case 'row':
         // Rows without anything are no rows: sheets often claim a million of them.
-        if (this.row.length > 0) this.rows.push(this.row);
+        if (this.row.length === 0) break;
+        this.merged.fill(this.row, this.rowNumber);
+        this.rows.push(this.row);
     }
   }
 
@@ -300,6 +297,7 @@ class SheetReading {
   notes(): string[] {
     const n = (count: number, one: string, many: string) => `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
     return [
+      ...(this.merged.filled > 0 ? [`${n(this.merged.filled, 'cell was', 'cells were')} filled from merged cells above`] : []),
       ...(this.hidden > 0 ? [`${n(this.hidden, 'hidden row was', 'hidden rows were')} read as well`] : []),
       ...(this.uncalculated > 0 ? [`${n(this.uncalculated, 'formula has', 'formulas have')} no stored value, so these cells are blank`] : []),
       ...[...this.errors].map(([error, count]) => `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`),

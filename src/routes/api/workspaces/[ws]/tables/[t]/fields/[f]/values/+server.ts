@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getListedValues } from '$server/api/structure';
+
+export const GET = respond(getListedValues);
