@@ -168,7 +168,7 @@ async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerat
     ours.push(
       await timed(async () => {
         const fields = table.fields.filter(({ key: name }) => ['day', 'frames', 'kg', 'notes', 'hive'].includes(name));
-        const stream = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] }));
+        const stream = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet'));
         await pipeline(stream as unknown as NodeJS.ReadableStream, createWriteStream('.loom/bench-export.csv'));
       }),
     );

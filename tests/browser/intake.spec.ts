@@ -66,6 +66,7 @@ test('one sheet for everything becomes linked tables; it is read another way and
 
   // A range out of a spreadsheet, by keyboard alone.
   await rail.getByRole('link', { name: 'Intake' }).click();
+  await expect(page.getByText('press Ctrl+V here')).toBeVisible();
   await page.evaluate(() => navigator.clipboard.writeText('plant\tflowers from\tkg\nlime\t2026-06-01\t1,5\nheather\t2026-08-01\t2,5\n'));
   await page.locator('body').press('Control+v');
   await expect(page.getByText('2 of 2 are numbers with decimal comma')).toBeVisible();

@@ -142,7 +142,7 @@ test('an export streams every record in the order asked, links by title, formula
   await writeRecords(pool, now, 'hives', { insert: rows });
   const table = tableAt(now, 'hives');
   const text = await new Response(
-    streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] })),
+    streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] }, 'spreadsheet')),
   ).text();
   const lines = text.trim().split('\r\n');
   expect(lines).toHaveLength(4501);

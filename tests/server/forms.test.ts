@@ -198,7 +198,7 @@ describe('an entry from outside', () => {
     const table = tableAt(seat, 'reports');
     const fields = table.fields.filter(({ key }) => key === 'words');
     const pieces: Uint8Array[] = [];
-    for await (const piece of csvPieces(pool, seat, { table, fields, filter: null, sort: [] })) pieces.push(piece);
+    for await (const piece of csvPieces(pool, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet')) pieces.push(piece);
     const csv = Buffer.concat(pieces).toString();
     expect(csv).toContain(`"'=HYPERLINK(""http://x"")"`);
   });

@@ -1,3 +1,4 @@
+import * as sheetjs from '@e965/xlsx';
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
 import { withAside } from '$server/tables/asideMarks';
@@ -83,4 +84,18 @@ test('a value set aside is seen with its record, and gets a second chance when t
   expect(await home.values('items', 'size')).toEqual([12, null, 9]);
   expect(await open()).toEqual(['large']);
   expect(toNumber).toBeGreaterThan(0);
+});
+
+test('errors in a workbook’s cells are in the receipt, each kind counted', async () => {
+  const sheet = sheetjs.utils.aoa_to_sheet([['name', 'size'], ...Array.from({ length: 12 }, (_, n) => [`n${n}`, n])]);
+  for (const [at, error] of [
+    ['B3', 42],
+    ['B5', 42],
+    ['B6', 7],
+  ] as const)
+    sheet[at] = { t: 'e', v: error };
+  const book = { SheetNames: ['Things'], Sheets: { Things: sheet } };
+  const intake = await bring({ name: 'things.xlsx', bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer });
+  const loaded = await load(intake.id);
+  expect(loaded.receipt?.sheets[0]?.notes).toEqual(['2 cells hold the error #N/A and are blank', '1 cell holds the error #DIV/0! and is blank']);
 });

@@ -1,6 +1,9 @@
-import { writeFileSync, mkdtempSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
+import * as sheetjs from '@e965/xlsx';
+import { Package } from 'datapackage';
+import { strFromU8, unzipSync } from 'fflate';
 import { describe, expect, test } from 'vitest';
 import type { ChangeJson } from '$server/api/changeJson';
 import { changesFromJson } from '$server/api/changes';
@@ -9,7 +12,7 @@ import { modelJson } from '$server/api/modelJson';
 import { isEntered, isToMany, type Field, type Table } from '$core/model/model';
 import { printValue, sampleValue, type EnteredType } from '$core/values/value';
 import { correctIntake } from '$server/intake/intakes';
-import { cellPages, streamOf, type Selected } from '$server/tables/export/cells';
+import { cellPages, streamOf, type CellRow, type Selected } from '$server/tables/export/cells';
 import { csvPieces } from '$server/tables/export/csv';
 import { copiedStatement } from '$server/tables/export/csvCopied';
 import { workspacePackage } from '$server/tables/export/dataPackage';
@@ -131,10 +134,10 @@ async function bytesOf(stream: ReadableStream<Uint8Array>, name: string): Promis
 }
 
 const formats = {
-  csv: (selected: Selected) => streamOf(csvPieces(place.pool, place.seat, selected)),
+  csv: (selected: Selected) => streamOf(csvPieces(place.pool, place.seat, selected, 'spreadsheet')),
   xlsx: (selected: Selected) => xlsxStream(place.pool, place.seat, selected),
   ods: (selected: Selected) => streamOf(odsExport(place.pool, place.seat, selected)),
-  json: (selected: Selected) => streamOf(jsonExport(place.pool, place.seat, selected)),
+  json: (selected: Selected) => streamOf(jsonExport(place.pool, place.seat, selected, 'spreadsheet')),
 };
 
 describe('CSV that PostgreSQL writes itself', () => {
@@ -143,21 +146,18 @@ describe('CSV that PostgreSQL writes itself', () => {
     await build(structure);
     await fill(23, 80);
     const table = hivesTable();
-    const text = async (fields: readonly Field[], numbered?: string) =>
-      Buffer.from(await new Response(streamOf(csvPieces(place.pool, place.seat, { table, fields, filter: null, sort: [] }, numbered))).arrayBuffer()).toString(
-        'utf8',
-      );
+    const text = async (fields: readonly Field[], change?: (page: CellRow[]) => Promise<CellRow[]>) =>
+      Buffer.from(
+        await new Response(streamOf(csvPieces(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 'spreadsheet', change))).arrayBuffer(),
+      ).toString('utf8');
     let copied = 0;
     for (const field of table.fields) {
       const selected = { table, fields: [field], filter: null, sort: [] };
       if (copiedStatement(place.seat, selected) === null) continue;
       copied++;
-      // With the records' numbers in front each line comes from the core.
-      const core = (await text([field], '_record'))
-        .split('\r\n')
-        .slice(1)
-        .map((line) => line.replace(/^\d+,/, ''));
-      const own = (await text([field])).split('\r\n').slice(1);
+      // What is changed on the way comes from the core.
+      const core = await text([field], (page) => Promise.resolve(page));
+      const own = await text([field]);
       expect(own, field.key).toEqual(core);
     }
     expect(copied).toBeGreaterThan(12);
@@ -229,6 +229,96 @@ describe('what is exported is read again as the same', () => {
     const weight = record?.values.weight as number | null;
     expect(record?.values.double).toBe(weight === null ? null : weight * 2);
   });
+});
+
+interface PackageReading {
+  readonly valid: boolean;
+  readonly errors: readonly Error[];
+  readonly resources: readonly {
+    readonly name: string;
+    read(options: { keyed: true; relations: true }): Promise<Record<string, unknown>[]>;
+  }[];
+}
+
+test('a package is one to a reader of the standard by others: its descriptor, each value by its type, each key it names', async () => {
+  await newSeat();
+  await build(structure);
+  await build([...formulas, { do: 'addRule', table: 'hives', message: 'No less than nothing.', condition: 'whole >= 0', fromNow: true }]);
+  await fill(31, 80);
+  const { model } = place.seat.workspace;
+  const bytes = await bytesOf(streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))), 'standard.zip');
+  const folder = mkdtempSync(join(tmpdir(), 'loom-package-'));
+  for (const [name, content] of Object.entries(unzipSync(bytes))) {
+    mkdirSync(dirname(join(folder, name)), { recursive: true });
+    writeFileSync(join(folder, name), content);
+  }
+  const descriptor = JSON.parse(readFileSync(join(folder, 'datapackage.json'), 'utf8')) as {
+    without: string[];
+    resources: { schema: { foreignKeys: unknown[] } }[];
+  };
+  expect(descriptor.without).toEqual(['1 rule']);
+  expect(descriptor.resources[1]?.schema.foreignKeys).toEqual([
+    { fields: ['apiary'], reference: { resource: 'apiaries', fields: ['_record'] } },
+    { fields: ['split_from'], reference: { resource: '', fields: ['_record'] } },
+  ]);
+  const read = (await Package.load(descriptor, { basePath: folder, strict: false })) as PackageReading;
+  expect(read.errors.map(({ message }) => message)).toEqual([]);
+  expect(read.valid).toBe(true);
+  const tables = await Promise.all(read.resources.map((resource) => resource.read({ keyed: true, relations: true })));
+  expect(tables.map(({ length }) => length)).toEqual([apiaries.length, 80]);
+  const hives = await readByIds(
+    place.pool,
+    place.seat,
+    hivesTable(),
+    tables[1]!.map(({ _record }) => Number(_record)),
+  );
+  expect(tables[1]!.map((row) => [row.number, row.in_use, (row.apiary as { name: string } | null)?.name])).toEqual(
+    hives.map(({ values }) => [values.number, values.in_use, (values.apiary as { title: string } | null)?.title]),
+  );
+});
+
+test('for a program CSV has keys, numbers of records and bare values, JSON the values of the API', async () => {
+  await newSeat();
+  await build(structure);
+  const [made] = (
+    await writeRecords(place.pool, place.seat, 'hives', {
+      insert: [{ values: { number: '=1+1', share: -0.05, in_use: true, seen: ['queen', 'cups'], cost: '12.5 EUR' } }],
+    })
+  ).records;
+  const table = hivesTable();
+  const selected = { table, fields: table.fields.filter(({ key }) => ['number', 'share', 'in_use', 'seen', 'cost'].includes(key)), filter: null, sort: [] };
+  const written = (stream: AsyncGenerator<Uint8Array, void>) => new Response(streamOf(stream)).text();
+  expect(await written(csvPieces(place.pool, place.seat, selected, 'program'))).toBe(
+    `_record,number,cost,share,in_use,seen\r\n${made!.id},=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n`,
+  );
+  expect(await written(csvPieces(place.pool, place.seat, selected, 'spreadsheet'))).toBe(
+    "Number,Cost,Share,In use,Seen\r\n'=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n",
+  );
+  expect(JSON.parse(await written(jsonExport(place.pool, place.seat, selected, 'program')))).toEqual([
+    { _id: made!.id, number: '=1+1', cost: { amount: 12.5, currency: 'EUR' }, share: -0.05, in_use: true, seen: ['queen', 'cups'] },
+  ]);
+});
+
+test('a workbook has shares, amounts, instants and numbers as such, in the format of their field, and texts to the letter', async () => {
+  await newSeat();
+  await build(structure);
+  const values = { number: 'a_x0041_b\u0007', weight: 1234.5, price: 3.5, share: 0.125, since: '2026-05-16', seen_at: '2026-05-16T12:30:05Z', stores: 0.4 };
+  await writeRecords(place.pool, place.seat, 'hives', { insert: [{ values }] });
+  const table = hivesTable();
+  const fields = table.fields.filter(({ key }) => key in values);
+  const bytes = await bytesOf(xlsxStream(place.pool, place.seat, { table, fields, filter: null, sort: [] }), 'formats.xlsx');
+  const sheet = sheetjs.read(bytes, { cellNF: true, cellStyles: true }).Sheets.Hives!;
+  const shown = (at: string) => [sheet[at]?.t, sheet[at]?.v, sheet[at]?.z] as unknown[];
+  expect(['A2', 'B2', 'C2', 'D2', 'E2', 'F2', 'G2'].map(shown)).toEqual([
+    ['s', 'a_x0041_b\u0007', 'General'],
+    ['n', 1234.5, '#,##0.00"\u00A0kg"'],
+    ['n', 3.5, '#,##0.00\\ [$EUR]'],
+    ['n', 0.125, '0.00%'],
+    ['n', 46158, 'yyyy-mm-dd'],
+    ['n', expect.closeTo(46158.52089, 4), 'yyyy-mm-dd hh:mm:ss'],
+    ['n', 0.4, '0%'],
+  ]);
+  expect(strFromU8(unzipSync(bytes)['xl/worksheets/sheet1.xml']!)).toMatch(/<pane [^>]*ySplit="1"[^>]*state="frozen"/);
 });
 
 /** A structure without identities and order of fields, which are made anew. */

@@ -170,7 +170,7 @@ test('an export that is left in the middle gives its connection free', async () 
   const own = openPool(pool.options.connectionString ?? '', 1);
   for (const fields of [[fieldNamed(table, 'note')!], [fieldNamed(table, 'seen')!, fieldNamed(table, 'note')!]]) {
     // Once written by PostgreSQL itself, once read through a cursor.
-    const reader = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] })).getReader();
+    const reader = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet')).getReader();
     for (let read = 0; read < 3; read++) await reader.read();
     await reader.cancel();
     expect((await own.query<{ one: number }>('select 1 as one')).rows).toEqual([{ one: 1 }]);

@@ -1,4 +1,5 @@
 import type { IntakeSheet } from './intake';
+import { speaksOfKey } from './naming';
 
 /** Two columns that may be a link: where it comes from, and the key it may point at. */
 export interface LinkCandidate {
@@ -19,6 +20,13 @@ export function speaksOf(columnName: string, sheetName: string, keyName: string)
 }
 
 /**
+ * The same for keys that are numbers. Quantities of two sheets are called alike and agree by chance, so the name of the key
+ * counts only where one of the two is called a key.
+ */
+export const speaksOfNumbers = (columnName: string, sheetName: string, keyName: string): boolean =>
+  speaksOf(columnName, sheetName, speaksOfKey(keyName) || speaksOfKey(columnName) ? keyName : '');
+
+/**
  * Pairs worth testing on all rows. A key of small whole numbers contains almost any column of small numbers by accident
  * (an inclusion dependency that means nothing), so it is only offered to a column whose name speaks of it. The test
  * itself, a single pass over the distinct values of both columns, is the server's.
@@ -34,7 +42,7 @@ export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] 
         source.columns.forEach((column, index) => {
           if (from === to && index === key) return;
           if (column.filled === 0 || column.type === 'date' || column.type === 'yesNo') return;
-          const speaks = speaksOf(column.name, target.name, profile.name);
+          const speaks = accidental ? speaksOfNumbers(column.name, target.name, profile.name) : speaksOf(column.name, target.name, profile.name);
           // A key about as large may agree with this one by chance; two sheets about the same things are a merge, not a link.
           const alike = index === source.keys[0] || source.rows * 2 > target.rows;
           if (source.keys.includes(index) && alike && from !== to && !speaks && column.several === undefined) return;

@@ -121,4 +121,10 @@ test('names, options and accidental links', () => {
   ];
   // Small whole numbers lie in any key of small numbers: only the column that speaks of hives is a candidate.
   expect(linkCandidates(sheets)).toEqual([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 } }]);
+  // Two sheets may count things by the same name; neither count is the other's key.
+  const counted = [
+    sheet('stock', [column('article', ['a', 'b', 'c']), column('qty', ['1', '2', '3'])], [0, 1]),
+    sheet('orders', [column('no', ['x', 'y', 'z']), column('qty', ['1', '3', '3'])], [0]),
+  ];
+  expect(linkCandidates(counted).filter(({ to }) => counted[to.sheet]?.columns[to.column]?.name === 'qty')).toEqual([]);
 });

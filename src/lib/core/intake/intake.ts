@@ -387,6 +387,8 @@ export interface SheetReceipt {
   /** Sums of the number columns, as read and as stored. */
   readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
+  /** What was met while the sheet was read, such as cells with errors. */
+  readonly notes?: readonly string[];
   /** Words that joined lists which people may add to. */
   readonly newOptions?: readonly { readonly field: string; readonly options: readonly string[] }[];
 }

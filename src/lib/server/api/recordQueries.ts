@@ -10,7 +10,7 @@ import { workspaceEndpoint } from '../http/endpoint';
 import { refuse } from '../refusal';
 import { streamOf, type Selected } from '../tables/export/cells';
 import { csvPieces } from '../tables/export/csv';
-import { jsonExport } from '../tables/export/json';
+import { jsonExport, type Audience } from '../tables/export/json';
 import { odsExport } from '../tables/export/ods';
 import { xlsxStream } from '../tables/export/xlsx';
 import { readAnchors } from '../tables/anchors';
@@ -193,6 +193,11 @@ export const getExport = workspaceEndpoint({
     format: Joi.string()
       .valid(...Object.keys(exportTypes))
       .default('csv'),
+    for: Joi.string()
+      .valid('spreadsheet', 'program')
+      .description(
+        'a spreadsheet gets labels and what people read, with what it would run made harmless; a program gets keys, numbers of records and bare values; without it JSON is for programs, all else for spreadsheets',
+      ),
   }),
   answers: 'text/csv, or a workbook, an OpenDocument spreadsheet, a JSON list of objects',
   answer: async ({ pool, seat, params, query }) => {
@@ -200,11 +205,12 @@ export const getExport = workspaceEndpoint({
     const asked = await selectedOf(pool, seat, table, query);
     const selected = { ...asked, fields: asked.fields.filter(({ unlisted }) => !unlisted) };
     const format = query.format as keyof typeof exportTypes;
+    const audience = query.for as Audience | undefined;
     const body = {
-      csv: () => streamOf(csvPieces(pool, seat, selected)),
+      csv: () => streamOf(csvPieces(pool, seat, selected, audience ?? 'spreadsheet')),
       xlsx: () => xlsxStream(pool, seat, selected),
       ods: () => streamOf(odsExport(pool, seat, selected)),
-      json: () => streamOf(jsonExport(pool, seat, selected)),
+      json: () => streamOf(jsonExport(pool, seat, selected, audience ?? 'program')),
     }[format]();
     return new Response(body, { headers: { 'content-type': exportTypes[format], 'content-disposition': `attachment; filename="${table.key}.${format}"` } });
   },

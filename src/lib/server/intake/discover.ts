@@ -1,5 +1,5 @@
 import { declaredLinks } from '$core/intake/declared';
-import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import { leastShare, linkCandidates, pairCandidates, speaksOf, speaksOfNumbers, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { speaksOfKey } from '$core/intake/naming';
 import { fieldOf, isStored, ownTables, type Field, type Table } from '$core/model/model';
@@ -242,7 +242,7 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
         const hits = samplesOf(profile).filter((text) => met.has(text)).length;
         if (hits === 0 || hits * 2 < profile.samples.length) continue;
         // Small whole numbers lie in any key of small numbers.
-        if (profile.type === 'number' && !speaksOf(profile.name, table.label, key.label)) continue;
+        if (profile.type === 'number' && !speaksOfNumbers(profile.name, table.label, key.label)) continue;
         for (const separator of [undefined, profile.several?.separator]) {
           const included = await inclusion(client, sayings(sheet, column, separator), `select distinct ${stored} as text from ${name} t`);
           if (included) found.push({ column, table: table.id, field: key.id, ...included, ...(separator === undefined ? {} : { separator }) });

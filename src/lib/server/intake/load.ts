@@ -93,7 +93,13 @@ export async function loadSheets(
     const receipt = await reconcile(loading, one, batch);
     const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
     const newOptions = addedOptions(writing.seat, one.table, grown);
-    receipts.push({ ...receipt, cells, ...(standing ? { changes: standing } : {}), ...(newOptions.length > 0 ? { newOptions } : {}) });
+    receipts.push({
+      ...receipt,
+      cells,
+      ...(standing ? { changes: standing } : {}),
+      ...(newOptions.length > 0 ? { newOptions } : {}),
+      ...(one.sheet.notes.length > 0 ? { notes: one.sheet.notes } : {}),
+    });
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
   for (const one of loaded) if (one.stands) await checkWritten(client, seat, one);

@@ -73,6 +73,9 @@
         : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}
     </p>
   {/each}
+  {#each receipt.sheets as { sheet, notes = [] }, index (index)}
+    {#each notes as note (note)}<p class="soft">{sheet}: <span class="warn">{note}</span></p>{/each}
+  {/each}
   {#each receipt.sheets as { tableLabel, newOptions = [] }, index (index)}
     {#each newOptions as { field, options } (field)}
       <p class="soft">New options of {tableLabel}.{field}: {options.slice(0, 20).join(', ')}{options.length > 20 ? ` and ${options.length - 20} more` : ''}</p>

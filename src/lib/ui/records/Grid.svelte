@@ -179,13 +179,7 @@
   function follow(lines: number, drafts: boolean, here: number | null, unsaved: readonly PendingRecord[]) {
     const waits = unsaved.findIndex(({ key }) => key === stands.waits);
     const moved =
-      stands.draft && drafts
-        ? lines
-        : waits >= 0
-          ? savedLines + waits
-          : stands.record !== null && here !== stands.record
-            ? lineOfRecord(stands.record)
-            : null;
+      stands.draft && drafts ? lines : waits >= 0 ? savedLines + waits : stands.record !== null && here !== stands.record ? lineOfRecord(stands.record) : null;
     if (moved === null || moved === chosen.at.line) return;
     const focused = scroller?.contains(document.activeElement) ?? false;
     if (editing && editing.line === chosen.at.line) editing = { ...editing, line: moved };

@@ -5,7 +5,7 @@ import { delimitedPieces } from './delimited';
 import type { DeclaredColumn, DeclaredSheet } from '$core/intake/intake';
 import { dyes, emptyModel, type Table } from '$core/model/model';
 import { fieldSchema, typeFromJson, typeMembers, type FieldJson } from '../../api/fieldJson';
-import { recordColumn } from '../../tables/export/dataPackage';
+import { recordColumn } from '../../tables/export/csv';
 import type { Piece } from './piece';
 
 interface TableSchema {
@@ -27,6 +27,8 @@ interface TableSchema {
 }
 
 export interface DataPackage {
+  /** What our own export says that it had no place for. */
+  readonly without?: readonly string[];
   readonly resources: readonly {
     readonly name: string;
     readonly path: string;
@@ -42,6 +44,7 @@ export interface DataPackage {
 
 const names = Joi.alternatives(Joi.string(), Joi.array().items(Joi.string()));
 const descriptor = Joi.object({
+  without: Joi.array().items(Joi.string().max(200)).max(50),
   resources: Joi.array()
     .items(
       Joi.object({
@@ -74,8 +77,11 @@ export function dataPackageIn(text: string): DataPackage | null {
     const json: unknown = JSON.parse(text);
     const { error } = descriptor.validate(json);
     if (error) return null;
-    const { resources } = json as DataPackage;
-    return { resources: resources.map((resource) => ({ ...resource, path: ([] as string[]).concat(resource.path)[0] ?? '' })) };
+    const { resources, without } = json as DataPackage;
+    return {
+      ...(without ? { without } : {}),
+      resources: resources.map((resource) => ({ ...resource, path: ([] as string[]).concat(resource.path)[0] ?? '' })),
+    };
   } catch {
     return null;
   }
@@ -130,16 +136,20 @@ export function declaredIn({ resources }: DataPackage, path: string): { readonly
       ...(schema.fields.some(({ name: column }) => column === recordColumn) ? { record: recordColumn } : {}),
       ...(resource.table ? { table: tableSettings(resource) } : {}),
       ...(schema.primaryKey ? { key: list(schema.primaryKey) } : {}),
-      ...(schema.foreignKeys
-        ? // An empty name means the table itself.
-          {
-            links: schema.foreignKeys.map(({ fields, reference }) => ({
-              columns: list(fields),
-              sheet: reference.resource || name,
-              to: list(reference.fields),
-            })),
-          }
-        : {}),
+      links: [
+        // An empty name means the table itself.
+        ...(schema.foreignKeys ?? []).map(({ fields, reference }) => ({
+          columns: list(fields),
+          sheet: reference.resource || name,
+          to: list(reference.fields),
+        })),
+        // Links to several are no keys of the standard; our own packages name their table beside the column.
+        ...schema.fields.flatMap(({ name: column, field }) =>
+          field?.type === 'link' && field.many === true && resources.some((other) => other.name === field.to)
+            ? [{ columns: [column], sheet: field.to as string, to: [recordColumn] }]
+            : [],
+        ),
+      ],
     },
   };
 }
@@ -156,7 +166,10 @@ export async function* dataPackagePieces(archive: Archive, part: string, file: s
       encoding,
       delimiter: dialect?.delimiter ?? ',',
       quote: dialect?.quoteChar ?? '"',
+      asWritten: true,
     }))
       yield piece.kind === 'sheet' ? { kind: 'sheet', name, ...(declared ? { declared } : {}) } : piece;
+    if (path === found.resources[0]?.path && found.without)
+      yield { kind: 'note', text: `the package has no place for, and is without: ${found.without.join(', ')}` };
   }
 }

@@ -12,6 +12,8 @@ const bare = (cell: string): string => (isDefused(cell) ? cell.slice(1) : cell);
 
 export interface DelimitedText extends Dialect {
   readonly encoding: string;
+  /** Written by a program for a program: no quotes were put before what a spreadsheet would run. */
+  readonly asWritten?: true;
 }
 
 /**
@@ -19,7 +21,11 @@ export interface DelimitedText extends Dialect {
  * characters split over pieces stay whole. At the end the line ends of the text, counted by themselves, have to be those
  * that ended rows and those within cells: a row that was lost or made is refused and never passed over.
  */
-export async function* delimitedPieces(source: AsyncIterable<Buffer>, file: string, { encoding, ...dialect }: DelimitedText): AsyncGenerator<Piece, void> {
+export async function* delimitedPieces(
+  source: AsyncIterable<Buffer>,
+  file: string,
+  { encoding, asWritten, ...dialect }: DelimitedText,
+): AsyncGenerator<Piece, void> {
   yield { kind: 'sheet', name: file.replace(/\.[^.]*$/, '') };
   const decoder = iconv.getDecoder(encoding);
   const reading = new DelimitedRows(dialect);
@@ -32,7 +38,7 @@ export async function* delimitedPieces(source: AsyncIterable<Buffer>, file: stri
   const given = (found: string[][], quoted: boolean): Piece | null => {
     rows += found.length;
     if (found.length === 0) return null;
-    return { kind: 'rows', rows: quoted ? found.map((row) => (row.some(isDefused) ? row.map(bare) : row)) : found };
+    return { kind: 'rows', rows: quoted && !asWritten ? found.map((row) => (row.some(isDefused) ? row.map(bare) : row)) : found };
   };
   const take = (piece: string): Piece | null => {
     if (piece.includes('\0'))

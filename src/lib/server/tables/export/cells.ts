@@ -26,6 +26,8 @@ export interface Cell {
   readonly text: string;
   /** Where a binary number says exactly the same. */
   readonly number?: number;
+  /** A percentage as the fraction that it is. */
+  readonly share?: number;
   /** ISO 8601. */
   readonly date?: string;
   readonly instant?: string;
@@ -38,7 +40,7 @@ function cellOf(type: FieldType, value: unknown): Cell {
   switch (type.kind) {
     case 'percent':
     case 'progress':
-      return { text: printPercent(String(value), null) };
+      return { text: printPercent(String(value), null), ...(typeof value === 'number' ? { share: value } : {}) };
     case 'number':
     case 'rating':
     case 'money':
@@ -57,6 +59,8 @@ function cellOf(type: FieldType, value: unknown): Cell {
 export interface CellRow {
   readonly id: number;
   readonly cells: readonly Cell[];
+  /** The values as programs get them, by key. */
+  readonly values: Readonly<Record<string, unknown>>;
 }
 
 /** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
@@ -64,7 +68,7 @@ export async function* cellPages(connection: Pool | Client, seat: Seat, { table,
   const types = fields.map((field) => shownType(seat.workspace.model, field));
   const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
   for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
-    yield records.map(({ id, values }) => ({ id, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
+    yield records.map(({ id, values }) => ({ id, values, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
 }
 
 /** A stream of bytes made as it is read. */

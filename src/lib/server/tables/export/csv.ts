@@ -4,37 +4,46 @@ import type { Client, Pool } from '../../database/pool';
 import { asOfNow } from '../../database/transaction';
 import { cellPages, type CellRow, type Selected } from './cells';
 import { copiedLines, copiedStatement } from './csvCopied';
+import type { Audience } from './json';
+
+/** Numbers, shares, amounts and times with their sign: no spreadsheet runs them. */
+const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;
 
 /**
  * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading takes that
- * quote away again. Plain numbers stay.
+ * quote away again. Signed numbers stay.
  */
-export const defused = (text: string): string => (/^'*[=+\-@\t\r]/.test(text) && !/^[+-]?\d+(\.\d+)?$/.test(text) ? `'${text}` : text);
+export const defused = (text: string): string => (/^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text);
+
+/** The number of each record in a file for programs. */
+export const recordColumn = '_record';
 
 /**
- * Records as CSV (RFC 4180) in UTF-8, for people with labels and a byte-order mark; for programs, with `numbered`, by keys, each
- * record's number in a first column of that name. `change` may put other cells in.
+ * Records as CSV (RFC 4180) in UTF-8. For a spreadsheet with labels, a byte-order mark, and what it would run made harmless; for
+ * programs by keys, each cell as it is, with each record's number in a first column. `change` may put other cells in.
  */
 export async function* csvPieces(
   connection: Pool | Client,
   seat: Seat,
   selected: Selected,
-  numbered?: string,
-  change: (page: CellRow[]) => Promise<CellRow[]> = (page) => Promise.resolve(page),
+  audience: Audience,
+  change?: (page: CellRow[]) => Promise<CellRow[]>,
 ): AsyncGenerator<Uint8Array, void> {
   const encoder = new TextEncoder();
   const lines = (rows: string[][]) => encoder.encode(stringify(rows, { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }));
-  const names = numbered === undefined ? selected.fields.map(({ label }) => label) : [numbered, ...selected.fields.map(({ key }) => key)];
-  yield encoder.encode(numbered === undefined ? '\uFEFF' : '');
-  yield lines([names.map(defused)]);
+  const numbered = audience === 'program';
+  const safe = numbered ? (text: string) => text : defused;
+  const names = numbered ? [recordColumn, ...selected.fields.map(({ key }) => key)] : selected.fields.map(({ label }) => label);
+  yield encoder.encode(numbered ? '' : '\uFEFF');
+  yield lines([names.map(safe)]);
   // What PostgreSQL can write itself it writes; records with their numbers are changed on the way.
-  const copied = numbered === undefined ? copiedStatement(seat, selected) : null;
+  const copied = numbered || change ? null : copiedStatement(seat, selected);
   if (copied !== null) return yield* asOfNow(connection, (client) => copiedLines(client, copied));
   for await (const page of cellPages(connection, seat, selected))
     yield lines(
-      (await change(page)).map(({ id, cells }) => [
-        ...(numbered === undefined ? [] : [String(id)]),
-        ...cells.map(({ text, number }) => (number === undefined ? defused(text) : text)),
+      (change ? await change(page) : page).map(({ id, cells }) => [
+        ...(numbered ? [String(id)] : []),
+        ...cells.map(({ text, number }) => (number === undefined ? safe(text) : text)),
       ]),
     );
 }

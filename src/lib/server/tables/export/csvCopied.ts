@@ -45,7 +45,9 @@ function cellSql(model: Model, field: Field, column: string, title: string | nul
 
 /** The twin of `defused`: a quote before what a spreadsheet would run. Numbers are none of it. */
 const defusedSql = (text: string, isNumber: boolean): string =>
-  isNumber ? text : `case when ${text} ~ '^''*[=+@\\t\\r-]' and ${text} !~ '^[+-]?\\d+(\\.\\d+)?$' then '''' || ${text} else nullif(${text}, '') end`;
+  isNumber
+    ? text
+    : `case when ${text} ~ '^''*[=+@\\t\\r-]' and ${text} !~ '^[+-]?\\d+([.:]\\d+)*( ?%| [A-Z]{3})?$' then '''' || ${text} else nullif(${text}, '') end`;
 
 /** Whether what stands in the records can be written by PostgreSQL itself, which is several times as fast; then its statement. */
 export function copiedStatement(seat: Seat, { table, fields, filter, sort, of }: Selected): string | null {

@@ -7,10 +7,7 @@ import { tableName, type Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
 import type { CellRow } from './cells';
 import { asOfNow } from '../../database/transaction';
-import { csvPieces } from './csv';
-
-/** The column that tells the records of a table apart in a package; it is no field. */
-export const recordColumn = '_record';
+import { csvPieces, recordColumn } from './csv';
 
 /** Types of Table Schema, of which every reader of packages knows what to do. */
 const schemaTypes: Partial<Record<FieldType['kind'], string>> = {
@@ -38,15 +35,45 @@ export interface PackedTable {
   readonly json: ReadonlyMap<string, Record<string, unknown>>;
 }
 
+/** What of a workspace a package has no place for, in words: said in it, and by whoever brings it in. */
+function leftOut(tables: readonly Table[]): string[] {
+  const count = (of: (table: Table) => number) => tables.reduce((sum, table) => sum + of(table), 0);
+  const fields = (is: (field: Field) => boolean) => count((table) => table.fields.filter((field) => !isSystem(field) && is(field)).length);
+  return (
+    [
+      [count(({ rules }) => rules?.length ?? 0), 'rule', 'rules'],
+      [count(({ views }) => views?.length ?? 0), 'view', 'views'],
+      [count(({ forms }) => forms?.length ?? 0), 'form', 'forms'],
+      [fields(({ default: preset }) => preset !== undefined), 'default value', 'default values'],
+      [fields(({ type }) => type.kind === 'link' && type.candidates !== undefined), 'limit of choices', 'limits of choices'],
+      [fields(({ unlisted }) => unlisted === true), 'field left out of exports', 'fields left out of exports'],
+      [
+        fields(({ type }) => type.kind === 'files' || type.kind === 'pictures'),
+        'field of files, of which only the names are here',
+        'fields of files, of which only the names are here',
+      ],
+    ] as const
+  ).flatMap(([n, one, many]) => (n === 0 ? [] : [`${n} ${n === 1 ? one : many}`]));
+}
+
 /** The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys; beside each type our own settings of the field. */
 export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
   const { model, label, key } = seat.workspace;
+  const left = leftOut(packed.map(({ table }) => table));
   return {
     profile: 'tabular-data-package',
-    name: key,
+    name: key.replaceAll('_', '-'),
     title: label,
+    ...(left.length > 0 ? { without: left } : {}),
     resources: packed.map(({ table, fields, json }) => {
       const title = table.fields.find(({ id }) => id === table.title);
+      const foreignKeys = fields.flatMap((field) => {
+        // A cell with several numbers is no key: where it leads is said in the field's own settings.
+        const linked = isToMany(field) ? undefined : linkedTable(model, field);
+        return linked && packed.some((one) => one.table.id === linked.table.id)
+          ? [{ fields: [field.key], reference: { resource: linked.table.id === table.id ? '' : linked.table.key, fields: [recordColumn] } }]
+          : [];
+      });
       return {
         profile: 'tabular-data-resource',
         name: table.key,
@@ -59,38 +86,36 @@ export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object
         schema: {
           fields: [
             { name: recordColumn, type: 'integer', constraints: { required: true, unique: true } },
-            ...fields.map((field) => fieldSchema(seat, field, json.get(field.id) ?? {})),
+            ...fields.map((field) => fieldSchema(seat, field, json.get(field.id) ?? {}, packed)),
           ],
           primaryKey: [recordColumn],
           missingValues: [''],
-          foreignKeys: fields.flatMap((field) => {
-            const linked = linkedTable(model, field);
-            return linked && packed.some((one) => one.table.id === linked.table.id)
-              ? [{ fields: [field.key], reference: { resource: linked.table.id === table.id ? '' : linked.table.key, fields: [recordColumn] } }]
-              : [];
-          }),
+          // By the standard a list of keys has one at least.
+          ...(foreignKeys.length > 0 ? { foreignKeys } : {}),
         },
       };
     }),
   };
 }
 
-function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unknown>): object {
+function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unknown>, packed: readonly PackedTable[]): object {
   const shown = shownType(workspace.model, field);
   const { kind } = shown;
+  const linked = linkedTable(workspace.model, field);
   const options = shown.kind === 'option' && !shown.open ? shown.options.map(({ label }) => label) : null;
   const { id: _, key: __, label: ___, help: ____, ...settings } = json;
   return {
     name: field.key,
     title: field.label,
     ...(field.help ? { description: field.help } : {}),
-    type: linkedTable(workspace.model, field)
-      ? isToMany(field)
-        ? 'string'
-        : 'integer'
+    type: linked
+      ? !isToMany(field) && packed.some((one) => one.table.id === linked.table.id)
+        ? 'integer'
+        : 'string'
       : kind === 'number' && shown.digits === 0
         ? 'integer'
         : (schemaTypes[kind] ?? 'string'),
+    ...(kind === 'yesNo' ? { trueValues: ['yes'], falseValues: ['no'] } : {}),
     ...(kind === 'email' ? { format: 'email' } : kind === 'url' ? { format: 'uri' } : {}),
     ...(field.required || field.unique || options
       ? { constraints: { ...(field.required ? { required: true } : {}), ...(field.unique ? { unique: true } : {}), ...(options ? { enum: options } : {}) } }
@@ -135,7 +160,7 @@ async function* packagePieces(
     const part = new ZipDeflate(`data/${table.key}.csv`, { level: 4 });
     zip.add(part);
     const none: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
-    const rows = csvPieces(connection, seat, { table, fields, filter: records ? null : none, sort: [] }, recordColumn, (page) =>
+    const rows = csvPieces(connection, seat, { table, fields, filter: records ? null : none, sort: [] }, 'program', (page) =>
       withNumbers(connection, seat, packed, table, fields, page),
     );
     for await (const chunk of rows) {
@@ -185,5 +210,9 @@ async function withNumbers(
     }
     numbers.set(at, known);
   }
-  return page.map(({ id, cells }) => ({ id, cells: cells.map((cell, at) => (numbers.has(at) ? { text: numbers.get(at)?.get(id) ?? '' } : cell)) }));
+  return page.map(({ id, values, cells }) => ({
+    id,
+    values,
+    cells: cells.map((cell, at) => (numbers.has(at) ? { text: numbers.get(at)?.get(id) ?? '' } : cell)),
+  }));
 }
