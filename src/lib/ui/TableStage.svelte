@@ -80,6 +80,23 @@
     .purpose {
       display: none;
     }
+    /* What can be done goes into a line of its own below the name and the sides of the table. */
+    header {
+      flex-wrap: wrap;
+      gap: 4px 10px;
+    }
+    h1 {
+      flex: 1;
+      order: -2;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    nav {
+      order: -1;
+    }
+    nav a {
+      padding: 2px 8px;
+    }
   }
   @media print {
     .stage {

@@ -163,7 +163,8 @@ class SheetStaging {
     const width = this.profilers.length;
     let extra = false;
     if (row.length > width) for (let index = width; index < row.length; index++) extra ||= (row[index] ?? '').trim() !== '';
-    if (!extra && row.length !== width && row.every((cell) => cell.trim() === '')) {
+    // A row of nothing but delimiters, as spreadsheets write them below their tables, is no record.
+    if (!extra && row.every((cell) => cell.trim() === '')) {
       this.blank++;
       return null;
     }

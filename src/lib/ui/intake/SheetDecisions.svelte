@@ -146,13 +146,13 @@
       {@const twin = standing.find(({ label }) => label.toLowerCase() === wished.toLowerCase())}
       <span class="warn"
         >“{twin?.label ?? wished}” stands already in this workspace; this one will be {table.label}.
-        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Include itto {twin.label}</button>{/if}</span
+        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
       >
     {/if}
     {#if like && !clashes}
       <span class="warn"
         >It looks like {like.label}, which stands already.
-        <button class="leave" onclick={() => onsettle({ into: like.id })}>Include itto {like.label}</button></span
+        <button class="leave" onclick={() => onsettle({ into: like.id })}>Bring it into {like.label}</button></span
       >
     {/if}
     {#if sheet.remembered}<span class="known"

@@ -32,6 +32,8 @@
     oncolumn: (change: ColumnChange) => void;
   } = $props();
   const frame = useFrame();
+  /** Where there is little room the settings are shown when asked for. */
+  let settings = $state(false);
   let panel = $state<'sort' | 'groups' | 'columns' | 'colours' | 'name' | 'copy' | null>(null);
   const mayShare = $derived(role !== 'reader');
   const { held, view, written } = $derived({ held: shown.held, view: shown.view, written: shown.written });
@@ -106,7 +108,7 @@
   const place = $derived(views.filter(({ personal }) => personal === held.personal).findIndex(({ id }) => id === held.id));
 </script>
 
-<div class="line">
+<div class="line" class:settings>
   <Menu label="Views of {table.label}" items={list}><b>{held.view.label}</b><span aria-hidden="true">▾</span></Menu>
   <button
     class="star"
@@ -116,6 +118,7 @@
     ><Star size={14} fill={held.favourite ? 'currentColor' : 'none'} /></button
   >
   <Menu label="What can be done with this view" items={steps}><span aria-hidden="true">…</span></Menu>
+  <button class="narrow" aria-expanded={settings} onclick={() => (settings = !settings)}>{settings ? 'hide settings' : 'settings of the view'}</button>
   <span class="as">
     as <select class="in-line" aria-label="Shown as" value={view.kind} onchange={(event) => showAs(event.currentTarget.value as ViewKind)}>
       {#each viewKinds as kind (kind)}<option value={kind}>{kindNames[kind]}</option>{/each}
@@ -246,6 +249,17 @@
     margin: 0 -8px;
     padding: 4px;
     color: var(--weld);
+  }
+  .narrow {
+    display: none;
+  }
+  @media (max-width: 700px) {
+    .narrow {
+      display: inline;
+    }
+    .line:not(.settings) > :global(:not(.narrow, .star, .menu)) {
+      display: none;
+    }
   }
   .panel {
     flex: 0 0 100%;

@@ -152,7 +152,7 @@
     {#if draft.type === 'text'}
       <Label class="mt-3">Longest, in characters<Input class="mt-1 py-1.5" type="number" min="1" bind:value={draft.maxLength} placeholder="100,000" /></Label>
     {:else if draft.type === 'longText'}
-      <Checkbox class="mt-3" bind:checked={draft.markdown}>is written in Markdown</Checkbox>
+      <div class="mt-3"><Checkbox bind:checked={draft.markdown}>is written in Markdown</Checkbox></div>
     {:else if draft.type === 'number' || draft.type === 'percent'}
       <div class="two mt-3">
         <Label>Decimals<Input class="mt-1 py-1.5" type="number" min="0" max="30" bind:value={draft.digits} placeholder="as entered" /></Label>
@@ -186,10 +186,10 @@
           </p>{/if}
         <OptionsForm bind:options={draft.options} />
       {/if}
-      <Checkbox class="mt-2" bind:checked={draft.open}>people may add others while they enter</Checkbox>
-      {#if !draft.open}<Checkbox class="mt-2" bind:checked={draft.buttons}
-          >{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox
-        >{/if}
+      <div class="mt-2"><Checkbox bind:checked={draft.open}>people may add others while they enter</Checkbox></div>
+      {#if !draft.open}<div class="mt-2">
+          <Checkbox bind:checked={draft.buttons}>{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox>
+        </div>{/if}
       {#if ontable && !isNew}<p class="hint">
           <button type="button" class="as-link" onclick={ontable}>Turn the list into a table</button> of its own, linked from here
         </p>{/if}
@@ -204,7 +204,7 @@
           placeholder="Choose a table"
         /></Label
       >
-      <Checkbox class="mt-3" bind:checked={draft.many}>to several records at once</Checkbox>
+      <div class="mt-3"><Checkbox bind:checked={draft.many}>to several records at once</Checkbox></div>
       {#if becomesLink}
         <Label class="mt-3"
           >Texts that name no record<Select
@@ -220,7 +220,7 @@
       {/if}
       {#if isNew || becomesLink}
         <Label class="mt-3">Name of the reverse link<Input class="mt-1 py-1.5" bind:value={draft.counterpart} placeholder={table.label} /></Label>
-        {#if isNew}<Checkbox class="mt-2" bind:checked={draft.counterpartShown}>shown there</Checkbox>{/if}
+        {#if isNew}<div class="mt-2"><Checkbox bind:checked={draft.counterpartShown}>shown there</Checkbox></div>{/if}
       {/if}
       <Label class="mt-3">When the linked record is deleted<Select class="mt-1 py-1.5" bind:value={draft.onDelete} items={rules} placeholder="" /></Label>
       {#if target && !draft.many}
@@ -301,7 +301,7 @@
   {#if draft.type !== 'formula' && !system}
     <div class="rules mt-3">
       <Checkbox bind:checked={draft.required}>required</Checkbox>
-      {#if !draft.many}<Checkbox bind:checked={draft.unique}>{draft.type === 'link' ? 'each record once' : 'each value once'}</Checkbox>{/if}
+      {#if !draft.many}<Checkbox bind:checked={draft.unique}>{draft.type === 'link' ? 'unique: each record once' : 'unique'}</Checkbox>{/if}
     </div>
   {/if}
   <details class="mt-3" open={draft.off || draft.internal || draft.unlisted || draft.preset !== 'none' || draft.placeholder !== '' || draft.example !== ''}>

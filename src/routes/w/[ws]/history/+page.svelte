@@ -100,7 +100,7 @@
               >{batch.title}</td
             >
             <td class="kind">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
-            <td
+            <td class="actions"
               >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
                 >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void plan(batch)}>Undo</Button
@@ -168,6 +168,10 @@
 {/if}
 
 <style>
+  .actions {
+    white-space: nowrap;
+    text-align: right;
+  }
   .steps {
     display: flex;
     gap: 8px;

@@ -162,10 +162,11 @@
     <Menu
       label="Export what is shown"
       items={[
-        { label: 'CSV', href: exportOf('csv') },
-        { label: 'Workbook (XLSX)', href: exportOf('xlsx') },
-        { label: 'OpenDocument (ODS)', href: exportOf('ods') },
-        { label: 'JSON', href: exportOf('json') },
+        { label: 'CSV', href: exportOf('csv'), section: 'for a spreadsheet' },
+        { label: 'Workbook (XLSX)', href: exportOf('xlsx'), section: 'for a spreadsheet' },
+        { label: 'OpenDocument (ODS)', href: exportOf('ods'), section: 'for a spreadsheet' },
+        { label: 'CSV with keys', href: `${exportOf('csv')}&for=program`, section: 'for a program' },
+        { label: 'JSON', href: exportOf('json'), section: 'for a program' },
       ]}>Export ▾</Menu
     >
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
