@@ -267,7 +267,7 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
     ida.waitForEvent('download'),
     (async () => {
       await ida.getByRole('button', { name: 'Export what is shown' }).click();
-      await ida.getByRole('menuitem', { name: 'CSV' }).click();
+      await ida.getByRole('menuitem', { name: 'CSV', exact: true }).click();
     })(),
   ]);
   const { readFileSync } = await import('node:fs');
