@@ -90,7 +90,10 @@ test('every entry of every menu of every screen can be pressed', async ({ browse
   }
   // The walk met the menus that it is meant for.
   for (const wanted of ['Sort ascending', 'Hide column', 'Workbook (XLSX)', 'Add to favourites'])
-    expect([...pressed].some((place) => place.includes(`: ${wanted}`)), `${wanted} among ${[...pressed].join(' · ')}`).toBe(true);
+    expect(
+      [...pressed].some((place) => place.includes(`: ${wanted}`)),
+      `${wanted} among ${[...pressed].join(' · ')}`,
+    ).toBe(true);
   expect(pressed.size).toBeGreaterThan(25);
 });
 
