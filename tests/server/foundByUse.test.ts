@@ -1,6 +1,7 @@
 import * as sheetjs from '@e965/xlsx';
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
+import { undoLoad } from '$server/intake/loading';
 import { withAside } from '$server/tables/asideMarks';
 import { readByIds } from '$server/tables/read';
 import { intaking } from './intaking';
@@ -98,4 +99,15 @@ test('errors in a workbook’s cells are in the receipt, each kind counted', asy
   const intake = await bring({ name: 'things.xlsx', bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer });
   const loaded = await load(intake.id);
   expect(loaded.receipt?.sheets[0]?.notes).toEqual(['2 cells hold the error #N/A and are blank', '1 cell holds the error #DIV/0! and is blank']);
+});
+
+test('a file that was loaded before is said to be the same, until its load is undone', async () => {
+  const file = { name: 'things.csv', bytes: 'name,size\na,1\nb,2\nc,3\n' };
+  const first = await bring(file);
+  expect(first.sheets[0]?.notes).toEqual([]);
+  const loaded = await load(first.id);
+  expect((await bring({ ...file, name: 'renamed.csv' })).sheets[0]?.notes).toEqual([expect.stringMatching(/^this very file was loaded before, on \d{4}-/)]);
+  expect((await bring({ ...file, bytes: `${file.bytes}d,4\n` })).sheets[0]?.notes).toEqual([]);
+  await undoLoad(place.pool, place.seat, loaded.id);
+  expect((await bring(file)).sheets[0]?.notes).toEqual([]);
 });

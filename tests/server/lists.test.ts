@@ -92,6 +92,8 @@ test('a list that becomes a table keeps what no record uses, and its order; from
   const labels = ['north', 'east', 'unused', 'south', 'a west'];
   await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Side', type: 'option', options: labels }] });
   await home.insert('hives', { number: '1', side: 'south' }, { number: '2', side: 'a west' }, { number: '3', side: 'north' }, { number: '4' });
+  const plan = await home.plan({ do: 'optionsToTable', table: 'hives', field: 'side', label: 'Sides' });
+  expect(plan.effects.flatMap(({ counts }) => counts)).toContainEqual({ what: 'new records of Sides, for 3 values', count: labels.length });
   await home.change({ do: 'optionsToTable', table: 'hives', field: 'side', label: 'Sides' });
   expect(await home.values('sides', 'name')).toEqual(labels);
   await home.change({ do: 'linkToOption', table: 'hives', field: 'side' });

@@ -9,6 +9,7 @@ import { cleanColumns } from './cleanColumns';
 import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { working } from './occupied';
 import { inTurn } from './inTurn';
+import { loadedBefore } from './loadedBefore';
 import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
@@ -43,7 +44,8 @@ async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly Sourc
       for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
       await catalogueOn(jobs).update(intakes).set({ preview }).where(eq(intakes.id, id));
-      const { sheets, links, model, decisions } = await stageAll(client, seat, id, opened, tell);
+      const before = await loadedBefore(jobs, seat, id, files);
+      const { sheets, links, model, decisions } = await stageAll(client, seat, id, opened, before, tell);
       const proposal = propose({ model, sheets, links, decisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };
     } finally {
@@ -57,13 +59,23 @@ export interface OpenedFile {
   readonly reader: FileReader;
 }
 
-async function stageAll(client: Client, seat: Seat, id: number, opened: readonly OpenedFile[], tell: (phase: string, done: number) => Promise<void>) {
+async function stageAll(
+  client: Client,
+  seat: Seat,
+  id: number,
+  opened: readonly OpenedFile[],
+  before: readonly (string | null)[],
+  tell: (phase: string, done: number) => Promise<void>,
+) {
   try {
     await client.query('begin');
     const read: StagedSheet[] = [];
     for (const { file, reader } of opened) {
       const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) => tell(`reading ${file.name}`, rows));
-      for (const { sheet, sample } of staged) read.push({ sheet: withDeclared(await confirmKeys(client, sheet)), sample });
+      const again = before[file.index];
+      const notes = again ? [`this very file was loaded before, on ${again}`] : [];
+      for (const { sheet, sample } of staged)
+        read.push({ sheet: withDeclared(await confirmKeys(client, { ...sheet, notes: [...notes, ...sheet.notes] })), sample });
     }
     await tell('looking for links', 0);
     const sheets = read.map(({ sheet }) => sheet);

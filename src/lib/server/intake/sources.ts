@@ -7,6 +7,8 @@ import type { UploadedFile } from '../http/upload';
 export interface SourceFile {
   readonly name: string;
   readonly wish: ReadingWish;
+  /** SHA-256 of what is in it, once it was read. */
+  readonly hash?: string;
 }
 
 const folderOf = (intake: number): string => join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));

@@ -316,6 +316,22 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
   };
 }
 
+/** How many options that no record uses become records of the target as well: those that none of its records says yet. */
+async function unusedOptions({ client, seat, table }: Counting, from: Field, target: Table | undefined, match: Field | undefined): Promise<number> {
+  if ((from.type.kind !== 'option' && from.type.kind !== 'options') || !table.fields.some(({ id }) => id === from.id)) return 0;
+  const used = `select ${from.type.kind === 'options' ? `unnest(r.${quoteIdentifier(from.key)})` : `r.${quoteIdentifier(from.key)}`} from ${tableName(seat.workspace, table)} r`;
+  const known = match && target?.fields.find(({ id }) => id === match.id);
+  const said =
+    known && target
+      ? `select loom.trimmed(${textSql(`x.${quoteIdentifier(known.key)}`, shownType(seat.workspace.model, known))}) from ${tableName(seat.workspace, target)} x`
+      : null;
+  const { rows } = await client.query<{ n: number }>(
+    `select count(*) as n from unnest($1::text[], $2::text[]) o(id, label) where o.id not in (select u from (${used}) s(u) where u is not null)${said ? ` and o.label not in (select w from (${said}) s(w) where w is not null)` : ''}`,
+    [from.type.options.map(({ id }) => id), from.type.options.map(({ label }) => label)],
+  );
+  return rows[0]?.n ?? 0;
+}
+
 /** How many texts find their record, and what may be meant by the others. */
 async function copiedValues(counting: Counting, change: CopyValues): Promise<Counted> {
   const { after } = counting;
@@ -339,7 +355,7 @@ async function copiedValues(counting: Counting, change: CopyValues): Promise<Cou
     counts: [
       { what: `values that are a record of ${target.label}`, count: found },
       change.missing === 'create'
-        ? { what: `new records of ${target.label}, for ${missed} values`, count: words }
+        ? { what: `new records of ${target.label}, for ${missed} values`, count: words + (await unusedOptions(counting, from, standing, match)) }
         : { what: 'values set aside', count: missed },
     ],
     nearMisses,

@@ -66,10 +66,10 @@ const asChoices = (answer: Answer<Candidates>): Choice[] =>
 export const outsideChoices = async (path: string, field: Field, typed: string, values: Values): Promise<Choice[]> =>
   asChoices(await call<Candidates>('POST', `${path}/candidates`, { field: field.key, q: typed, values: filled(values) }));
 
-/** What a form offers to members of the workspace: records of its links, people of the Directory. */
+/** What is offered to members of the workspace, by a form or, where it does not have the field yet, by its table: records of links, people of the Directory. */
 export async function insideChoices(
   workspace: string,
-  formPath: string,
+  candidates: string,
   field: Field,
   typed: string,
   values: Values,
@@ -77,5 +77,5 @@ export async function insideChoices(
 ): Promise<Choice[]> {
   if (field.type.kind === 'member') return peopleChoices(workspace, typed);
   const { [field.key]: _, ...others } = filled(values);
-  return asChoices(await call<Candidates>('POST', `${formPath}/candidates/${field.key}`, { q: typed, record, values: others }));
+  return asChoices(await call<Candidates>('POST', candidates, { q: typed, record, values: others }));
 }

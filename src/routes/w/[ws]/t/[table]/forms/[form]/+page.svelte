@@ -77,7 +77,11 @@
     design.goToProblem();
     toSettings();
   }
-  const choices = (field: Field) => (typed: string) => (id === null ? Promise.resolve([]) : insideChoices(workspace, `${path}/${id}`, field, typed, {}, null));
+  const choices = (field: Field) => (typed: string) => {
+    const isSaved = id !== null && design.saved.sections.some(({ items }) => items.some((item) => item.field === field.key));
+    const candidates = isSaved ? `${path}/${id}/candidates/${field.key}` : workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
+    return insideChoices(workspace, candidates, field, typed, {}, null);
+  };
 
   function key(event: KeyboardEvent) {
     const writes = (event.target as Element).closest('input, textarea, select, dialog, .cm-editor');

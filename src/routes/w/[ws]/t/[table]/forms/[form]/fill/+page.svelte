@@ -74,7 +74,7 @@
     return answer;
   }
   const choices = (field: Field, typed: string, values: Readonly<Record<string, unknown>>) =>
-    insideChoices(workspace, `${path}/forms/${page.params.form}`, field, typed, values, record?.id ?? null);
+    insideChoices(workspace, `${path}/forms/${page.params.form}/candidates/${field.key}`, field, typed, values, record?.id ?? null);
   const linkOf = (item: ListItem) => {
     const { type, label } = fieldOf(model, item.field).field;
     return type.kind === 'counterpart' ? { label: item.label ?? label, ...fieldOf(model, type.link) } : null;
