@@ -78,7 +78,7 @@
     toSettings();
   }
   const choices = (field: Field) => (typed: string) => {
-    const isSaved = id !== null && design.saved.sections.some(({ items }) => items.some((item) => item.field === field.key));
+    const isSaved = id !== null && design.saved.sections.some(({ items }) => items.some((item) => 'field' in item && item.field === field.key));
     const candidates = isSaved ? `${path}/${id}/candidates/${field.key}` : workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
     return insideChoices(workspace, candidates, field, typed, {}, null);
   };
