@@ -24,7 +24,7 @@ const namedBits = (text: string): number =>
 
 const isE = (text: string, at: number) => (text.charCodeAt(at) | 32) === 101;
 
-/** Whether a text may have an exponent, or the brackets of accounts around it: told by its first and last signs. */
+/** Whether a text may have an exponent, or the brackets of accounts around it, by its first and last characters. */
 function mayBeFurther(text: string): boolean {
   const { length } = text;
   const last = text.charCodeAt(length - 1);
@@ -38,7 +38,7 @@ function furtherNumberBits(text: string): number {
   return (as('.') ? reads.numberPoint : 0) | (as(',') ? reads.numberComma : 0);
 }
 
-/** The decimal signs with which a text is a number. Most texts are told by one look at their signs; the others are held against the patterns. */
+/** The decimal signs with which a text is a number. For most texts one look at their characters is enough; the others are matched with the patterns. */
 function numberBits(text: string, digitFirst: boolean): number {
   const { length } = text;
   if (digitFirst && length <= 30) {
@@ -76,8 +76,8 @@ export function readingsOf(text: string): number {
     bits |= numberBits(text, digitFirst);
     if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57) bits |= reads.leadingZero;
   }
-  const last = text.charCodeAt(text.length - 1);
   const { length } = text;
+  const last = text.charCodeAt(length - 1);
   bits |= furtherNumberBits(text);
   // Each way to write a date with its month's name ends in a year of four digits, set off by a space or a hyphen.
   if (last >= 48 && last <= 57 && length >= 9 && length <= 24) {

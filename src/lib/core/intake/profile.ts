@@ -12,7 +12,7 @@ import { misspellingsIn } from './spellings';
 export const distinctLimit = 10_000;
 const sampleCount = 5;
 const patternSamples = 300;
-/** Units and currencies that are told apart in one column. */
+/** So many units and currencies are counted in one column. */
 const mostBeside = 50;
 /** At most this many different values make a list of options. */
 const mostOptions = 40;
@@ -130,7 +130,7 @@ export class ColumnProfiler {
 
   /** Adds a text that was met so many times to the counts and the sums. */
   private tell(text: string, bits: number, times: number): void {
-    // One value reads mostly as the one before it, so the counter at hand is the right one.
+    // One value reads mostly as the one before it, so the last counter is mostly the right one.
     if (this.tally.bits !== bits) {
       this.tally = this.tallies.get(bits) ?? { bits, count: 0 };
       this.tallies.set(bits, this.tally);

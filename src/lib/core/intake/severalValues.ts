@@ -31,7 +31,7 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
       }
       for (const part of own) if (part !== '') parts.set(part, (parts.get(part) ?? 0) + count);
     }
-    // Cells of always as many parts are put together from parts of different kinds, such as a place and its village.
+    // Cells that always have the same number of parts hold parts of different kinds, such as a place and its village.
     const lengths = new Set(texts.map(({ text }) => text.split(separator).length));
     if (lengths.size === 1) continue;
     const again = [...parts.values()].filter((count) => count > 1).length;

@@ -65,7 +65,7 @@ export async function findRecords(
       `an earlier row has the same ${labels}`,
     );
   }
-  if (into.mode === 'add') await client.query(refuseRows(staged, `a record with this ${labels} stands already`, 's._target is not null'));
+  if (into.mode === 'add') await client.query(refuseRows(staged, `a record with this ${labels} exists already`, 's._target is not null'));
   if (into.mode === 'update')
     await client.query(refuseRows(staged, by.length > 0 ? `no record has this ${labels}` : 'nothing was chosen to find its record by', 's._target is null'));
   for (const { field, value } of values)

@@ -23,7 +23,7 @@ export interface ListOfValues {
 }
 
 /** More options than that nobody chooses from; so long a label may be, in characters. */
-const most = { options: 500, characters: 120 };
+const limits = { options: 500, characters: 120 };
 
 /**
  * The values of a field as the options that a list would get: each once, letter case aside, by how often it stands, the most
@@ -31,16 +31,15 @@ const most = { options: 500, characters: 120 };
  * `several` takes texts apart at semicolons or commas, as a field of several options reads them.
  */
 export async function listOfValues(connection: Pool | Client, seat: Seat, table: Table, field: Field, several: boolean): Promise<ListOfValues> {
-  const { rows } = await connection.query<{ label: string; n: number; total: number }>(
-    `select label, n, count(*) over () as total from (${valuesSql(seat, table, field, several)}) g
-     where label is not null and char_length(label) <= ${most.characters} order by place limit ${most.options}`,
+  const { rows } = await connection.query<{ label: string | null; n: number; total: number }>(
+    `with v as (select label, n, place from (${valuesSql(seat, table, field, several)}) g where label is not null)
+     select v.label, v.n, t.total from (select count(*) as total from v) t
+     left join (select * from v where char_length(label) <= ${limits.characters} order by place limit ${limits.options}) v on true order by v.place`,
   );
-  const { rows: all } = await connection.query<{ n: number }>(
-    `select count(*) as n from (${valuesSql(seat, table, field, several)}) g where label is not null and char_length(label) > ${most.characters}`,
-  );
-  const plain = rows.map(({ label }) => plainly(label));
-  const values = rows.map(({ label, n }, index) => ({ label, count: n, near: linkedTable(seat.workspace.model, field) ? null : nearest(rows, plain, index) }));
-  return { values, left: (rows[0]?.total ?? 0) - rows.length + (all[0]?.n ?? 0) };
+  const listed = rows.flatMap(({ label, n }) => (label === null ? [] : [{ label, count: n, plain: plainly(label) }]));
+  const isLink = linkedTable(seat.workspace.model, field) !== undefined;
+  const values = listed.map(({ label, count }, index) => ({ label, count, near: isLink ? null : nearest(listed, index) }));
+  return { values, left: (rows[0]?.total ?? 0) - values.length };
 }
 
 /** Each label once with how often it stands (`n`) and its place in the list. */
@@ -61,14 +60,14 @@ function valuesSql(seat: Seat, table: Table, field: Field, several: boolean): st
 }
 
 /** The first of those more frequent that differs by few letters for its length; numbers are never the same as others. */
-function nearest(rows: readonly { readonly label: string }[], plain: readonly string[], index: number): string | null {
-  const wanted = plain[index] ?? '';
+function nearest(listed: readonly { readonly label: string; readonly plain: string }[], index: number): string | null {
+  const wanted = listed[index]?.plain ?? '';
   if (wanted.length < 3 || /^\d+$/.test(wanted)) return null;
-  const found = plain.findIndex(
-    (one, at) =>
-      at < index && (one === wanted || (Math.abs(one.length - wanted.length) <= 2 && distance(one, wanted) <= Math.max(1, Math.floor(wanted.length / 4)))),
-  );
-  return rows[found]?.label ?? null;
+  const most = Math.max(1, Math.floor(wanted.length / 4));
+  const found = listed
+    .slice(0, index)
+    .find(({ plain }) => plain === wanted || (Math.abs(plain.length - wanted.length) <= most && distance(plain, wanted) <= most));
+  return found?.label ?? null;
 }
 
 const isList = ({ type }: Field): boolean => type.kind === 'option' || type.kind === 'options';

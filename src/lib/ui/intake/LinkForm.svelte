@@ -57,7 +57,7 @@
 {/if}
 {#if telling.length > 1 && !link}
   <Label class="mt-2"
-    >Told by<Select
+    >Match on<Select
       class="mt-1 py-1.5"
       placeholder=""
       value={mapping?.match ?? ''}

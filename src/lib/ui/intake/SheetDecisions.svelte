@@ -145,13 +145,13 @@
     {#if table && clashes && !into}
       {@const twin = standing.find(({ label }) => label.toLowerCase() === wished.toLowerCase())}
       <span class="warn"
-        >“{twin?.label ?? wished}” stands already in this workspace; this one will be {table.label}.
+        >“{twin?.label ?? wished}” exists already in this workspace; this one will be {table.label}.
         {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
       >
     {/if}
     {#if like && !clashes}
       <span class="warn"
-        >It looks like {like.label}, which stands already.
+        >It looks like {like.label}, which exists already.
         <button class="leave" onclick={() => onsettle({ into: like.id })}>Bring it into {like.label}</button></span
       >
     {/if}

@@ -17,6 +17,7 @@
   import GridHead from './GridHead.svelte';
   import { columnsInSight, rowHeights, ScrollScale, type GridColumn } from './gridGeometry';
   import GroupHead from './GroupHead.svelte';
+  import UnsavedNote from './UnsavedNote.svelte';
   import type { PendingRecord, PendingRecords } from './pendingRecords.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
@@ -105,8 +106,6 @@
   /** The first pixel of all lines that is in sight. */
   let top = $state(0);
   const chosen = new GridSelection();
-  /** In pixels: the room that a row's problem needs beside its cells. */
-  const noteWidth = 420;
   /** What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet to be made. */
   let editing = $state.raw<{ line: number; column: number; start: string | null; record: ShownRecord | null; waits: string | null } | null>(null);
   let resizing = $state<{ column: number; width: number } | null>(null);
@@ -517,21 +516,16 @@
             {#each still as shown, index (shown.field.id)}{@render cell(line, index, shown, record)}{/each}
           </div>
           {#each beside as shown, index (shown.field.id)}{@render cell(line, sight.first + index, shown, record)}{/each}
-          {#if waitsAt(line)?.problem}
-            {@const beyond = all + noteWidth < left + width}
-            <!-- Below the row while one is in it; otherwise in the row itself, so that it hides no other. -->
-            <p
-              class="why"
-              class:below={chosen.at.line === line}
-              class:within={chosen.at.line !== line && !beyond}
-              role="alert"
-              style:left="{chosen.at.line === line ? left : beyond ? all : left + width}px"
-              style:line-height={chosen.at.line === line ? undefined : `${rowHeight - 5}px`}
-            >
-              <b>Not saved: {waitsAt(line)?.problem?.message}</b>
-              {waitsAt(line)?.problem?.fix ?? ''}
-              <button tabindex="-1" onclick={() => pending.remove(waitsAt(line)?.key ?? '')} title="Shift+Delete">Drop it</button>
-            </p>
+          {@const waits = waitsAt(line)}
+          {#if waits?.problem}
+            <UnsavedNote
+              problem={waits.problem}
+              here={chosen.at.line === line}
+              cells={all}
+              sight={{ left, width }}
+              height={rowHeight}
+              ondrop={() => pending.remove(waits.key)}
+            />
           {/if}
         {/if}
       </div>
@@ -629,26 +623,5 @@
   }
   .row.problem {
     z-index: 3;
-  }
-  .why {
-    position: absolute;
-    top: 0;
-    padding: 2px 10px;
-    white-space: nowrap;
-    font-size: 12px;
-    background: var(--madder-tint);
-    border-left: 3px solid var(--madder);
-    box-shadow: 0 2px 6px rgb(0 0 0 / 0.12);
-  }
-  .why.below {
-    top: 100%;
-    white-space: normal;
-  }
-  .why.within {
-    transform: translateX(-100%);
-  }
-  .why button {
-    margin-left: 8px;
-    text-decoration: underline;
   }
 </style>

@@ -100,7 +100,7 @@
   const isList = (type?: DraftType) => type === 'option' || type === 'options';
   /** What stands in the field becomes the list, as far as a person leaves it so. */
   const becomesList = $derived(!isNew && isList(draft.type) && !isList(start?.type) && start?.type !== 'link');
-  let listed = $state<{ readonly as: DraftType; readonly left: number } | null>(null);
+  let listed = $state<{ readonly as: DraftType; readonly left: number; readonly refused?: string } | null>(null);
   $effect(() => {
     if (!becomesList || listed?.as === draft.type) return;
     const as = draft.type;
@@ -108,7 +108,8 @@
       'GET',
       workspacePath(workspace, `/tables/${table.key}/fields/${start?.key}/values?several=${as === 'options'}`),
     ).then((answer) => {
-      if (!answer.ok || draft.type !== as) return;
+      if (draft.type !== as) return;
+      if (!answer.ok) return void (listed = { as, left: 0, refused: answer.problem.message });
       draft.options = optionsOfValues(answer.value.values);
       listed = { as, left: answer.value.left };
     });
@@ -181,7 +182,11 @@
         <p class="hint">The records of {target?.label ?? 'the linked table'} become the options, those that nothing links as well, in their order.</p>
       {:else}
         {#if becomesList}<p class="hint">
-            {listed ? 'From the values that stand. What you take out of the list is set aside.' : 'Reading the values …'}
+            {listed?.refused
+              ? `The values could not be read: ${listed.refused} Type the options, or leave them to the plan.`
+              : listed
+                ? 'From the values in this field. What you take out of the list is set aside.'
+                : 'Reading the values …'}
             {#if listed && listed.left > 0}<b>{counted(listed.left, 'further value')} will be set aside: a list takes 500 options of 120 characters.</b>{/if}
           </p>{/if}
         <OptionsForm bind:options={draft.options} />

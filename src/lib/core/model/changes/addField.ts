@@ -23,7 +23,7 @@ export interface AddField {
 export function applyAddField(model: Model, change: AddField): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
-  if (findField(model, change.field.id)) return bad('This field stands already.');
+  if (findField(model, change.field.id)) return bad('This field exists already.');
   const wellMade = checkType(model, change);
   if (!wellMade.ok) return wellMade;
   let changed = replaceTable(model, { ...table, fields: table.fields.toSpliced(change.at, 0, change.field) });

@@ -17,7 +17,7 @@ export interface AddForm {
 export function applyAddForm(model: Model, { table: id, form, at }: AddForm): Result<Model> {
   const table = findTable(model, id);
   if (!table) return bad('There is no such table.');
-  if (table.forms?.some((other) => other.id === form.id)) return bad('This form stands already.');
+  if (table.forms?.some((other) => other.id === form.id)) return bad('This form exists already.');
   const checked = checkForm(model, table, form);
   return checked.ok ? good(withForms(model, table, (table.forms ?? []).toSpliced(at, 0, form))) : checked;
 }

@@ -24,7 +24,7 @@ export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Re
   const table = findTable(model, id);
   if (!table) return bad('There is no such table.');
   const rules = table.rules ?? [];
-  if (rules.some((other) => other.id === rule.id)) return bad('This rule stands already.');
+  if (rules.some((other) => other.id === rule.id)) return bad('This rule exists already.');
   if (rule.message.trim() === '') return bad('The rule has no message.', 'Write what people read when it is broken.');
   if (rule.kind === 'holds' && conditionMissing(model, rule.condition)) return bad('The rule uses a field that is not there.', 'Write it again.');
   if (rule.kind === 'unique') {

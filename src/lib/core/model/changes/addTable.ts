@@ -14,7 +14,7 @@ export interface AddTable {
 
 export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   const { table, at } = change;
-  if (findTable(model, table.id)) return bad('This table stands already.', 'Give the new one another identity.');
+  if (findTable(model, table.id)) return bad('This table exists already.', 'Give the new one another identity.');
   const named = checkTableNames(model, table);
   if (!named.ok) return named;
   const linked = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));

@@ -16,7 +16,7 @@ export interface AddView {
 export function applyAddView(model: Model, { table: id, view, at }: AddView): Result<Model> {
   const table = findTable(model, id);
   if (!table) return bad('There is no such table.');
-  if (table.views?.some((other) => other.id === view.id)) return bad('This view stands already.');
+  if (table.views?.some((other) => other.id === view.id)) return bad('This view exists already.');
   const checked = checkView(table, view);
   return checked.ok ? good(withViews(model, table, (table.views ?? []).toSpliced(at, 0, view))) : checked;
 }

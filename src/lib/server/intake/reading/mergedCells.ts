@@ -10,6 +10,8 @@ export interface MergedRows {
 /** In bytes: as much of a sheet is looked through where only its first rows are wanted. */
 const lookedAt = 30_000_000;
 const mostAreas = 200_000;
+/** In bytes: the beginning of a tag up to its name, with any prefix that a writer gives it. */
+const longestName = 40;
 
 /** The number of a column by its letters, counted from 0. */
 export function columnOf(reference: string): number {
@@ -28,26 +30,27 @@ export function columnOf(reference: string): number {
  */
 export async function mergedRowsOf(archive: Archive, part: string, whole: boolean): Promise<MergedRows[]> {
   const found: MergedRows[] = [];
-  let rest = '';
+  let rest: Buffer = Buffer.alloc(0);
   let looked = 0;
   const chunks = archive.chunks(part);
   for await (const chunk of chunks) {
     looked += chunk.length;
     if (!whole && looked > lookedAt) break;
-    // Cells have no such word in their marks; one in a text does no harm, as it stands in no mark.
-    if (rest === '' && !chunk.includes('mergeCell')) {
-      rest = tailOf(chunk.subarray(-20).toString('latin1'));
+    const piece = Buffer.concat([rest, chunk]);
+    // Cells have no such word in their tags, so most of a sheet is passed over; a tag may be split between two pieces.
+    if (!piece.includes('mergeCell')) {
+      rest = piece.subarray(-longestName);
       continue;
     }
-    const text = rest + chunk.toString('latin1');
+    const text = piece.toString('latin1');
     for (const [, left = '', top = '', , bottom = ''] of text.matchAll(/<(?:\w+:)?mergeCell\s[^>]*?ref="\$?([A-Z]+)\$?(\d+):\$?([A-Z]+)\$?(\d+)"/g))
       if (bottom !== top && found.length < mostAreas) found.push({ column: columnOf(left), top: Number(top), bottom: Number(bottom) });
-    rest = tailOf(text);
+    rest = Buffer.from(tailOf(text), 'latin1');
   }
   return found.sort((a, b) => a.top - b.top);
 }
 
-/** What of a text may be the beginning of a mark that ends with the next piece. */
+/** What of a text may be the beginning of a tag that ends with the next piece. */
 function tailOf(text: string): string {
   const open = text.lastIndexOf('<');
   return open > text.lastIndexOf('>') && text.length - open < 200 ? text.slice(open) : '';

@@ -12,6 +12,9 @@ import { readThrough } from '../read';
 
 const atOnce = 2000;
 
+/** Whom a file is for: a person's spreadsheet, or a program. */
+export type Audience = 'spreadsheet' | 'program';
+
 /** What of a table is to be written out, in which order. */
 export interface Selected {
   readonly table: Table;

@@ -2,9 +2,8 @@ import { stringify } from 'csv-stringify/sync';
 import type { Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
 import { asOfNow } from '../../database/transaction';
-import { cellPages, type CellRow, type Selected } from './cells';
+import { cellPages, type Audience, type CellRow, type Selected } from './cells';
 import { copiedLines, copiedStatement } from './csvCopied';
-import type { Audience } from './json';
 
 /** Numbers, shares, amounts and times with their sign: no spreadsheet runs them. */
 const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;

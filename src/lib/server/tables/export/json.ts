@@ -1,9 +1,6 @@
 import type { Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
-import { cellPages, type Cell, type Selected } from './cells';
-
-/** Whom a file is for: a person's spreadsheet, or a program. */
-export type Audience = 'spreadsheet' | 'program';
+import { cellPages, type Audience, type Cell, type Selected } from './cells';
 
 const shownJson = ({ text, number, yes }: Cell): unknown => (text === '' ? null : (yes ?? number ?? text));
 
