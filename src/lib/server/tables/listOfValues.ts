@@ -37,7 +37,7 @@ export async function listOfValues(connection: Pool | Client, seat: Seat, table:
      left join (select * from v where char_length(label) <= ${limits.characters} order by place limit ${limits.options}) v on true order by v.place`,
   );
   const listed = rows.flatMap(({ label, n }) => (label === null ? [] : [{ label, count: n, plain: plainly(label) }]));
-  const isLink = linkedTable(seat.workspace.model, field) !== undefined;
+  const isLink = Boolean(linkedTable(seat.workspace.model, field));
   const values = listed.map(({ label, count }, index) => ({ label, count, near: isLink ? null : nearest(listed, index) }));
   return { values, left: (rows[0]?.total ?? 0) - values.length };
 }
