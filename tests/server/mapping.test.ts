@@ -321,6 +321,23 @@ describe('a link whose target is missing', () => {
     expect(place.seat.workspace.model.tables).toEqual([]);
   });
 
+  test('is made only for rows that come in, and the receipt says how many were made', async () => {
+    await newSeat();
+    const keepers = csv('keepers', 'code,name', ...Array.from({ length: 12 }, (_, i) => `K-${i + 10},Keeper ${i}`));
+    const both = csv(
+      'visits',
+      'hive,keeper,frames',
+      ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},K-${i + 10},${i}`),
+      'H-77,K-99,1',
+      'H-88,K-10,2',
+    );
+    const { id } = await bring(hives, keepers, both);
+    await correct(id, { columns: { '2.0': { missing: 'create' }, '2.1': { missing: 'refuse' } } });
+    const loaded = await load(id);
+    expect(loaded.receipt?.sheets[2]).toMatchObject({ read: 14, added: 13, refused: 1, madeBeside: [{ field: 'Hive', table: 'Hives', count: 1 }] });
+    expect((await stored('hives', 'number')).map(({ number }) => number)).toHaveLength(13);
+  });
+
   test('near misses are shown and confirmed; what is confirmed finds its target', async () => {
     await newSeat();
     const { id } = await bring(hives, visits);

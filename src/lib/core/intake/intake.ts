@@ -389,6 +389,8 @@ export interface SheetReceipt {
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
   /** What was met while the sheet was read, such as cells with errors. */
   readonly notes?: readonly string[];
+  /** Records made in other tables for texts of links that found none. */
+  readonly madeBeside?: readonly { readonly field: string; readonly table: string; readonly count: number }[];
   /** Words that joined lists which people may add to. */
   readonly newOptions?: readonly { readonly field: string; readonly options: readonly string[] }[];
 }

@@ -16,7 +16,7 @@ import { growingLists } from './openLists';
 import { findRecords, typedName, writeInto, type ValueOfColumn } from './intoExisting';
 import { reconcile } from './reconcile';
 import { stagedName } from './stage';
-import { createTargets, linkColumn, refuseMissing, writePairs, type Loading } from './targets';
+import { linkColumn, settleMissing, writePairs, type Loading } from './targets';
 
 export type LoadPhase = 'tables' | 'records' | 'rules' | 'calculation' | 'receipt';
 
@@ -58,8 +58,8 @@ export async function loadSheets(
     if (sheet) loaded.push(await prepareSheet(client, seat, sheet, mapping));
   }
   const loading: Loading = { client, seat, all: loaded, created: new Set() };
-  const runs: HistoryRow[] = await createTargets(loading);
-  await refuseMissing(loading);
+  const targets = await settleMissing(loading);
+  const runs = targets.map(({ target, first, last }): HistoryRow => ({ table: target.id, first, last, kind: 'made', before: null, after: null }));
   const met = new Map<LoadedSheet, NonNullable<SheetReceipt['changes']>>();
   const differing: HistoryRow[] = [];
   for (const [index, one] of loaded.entries()) {
@@ -93,11 +93,15 @@ export async function loadSheets(
     const receipt = await reconcile(loading, one, batch);
     const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
     const newOptions = addedOptions(writing.seat, one.table, grown);
+    const madeBeside = targets
+      .filter(({ loaded: own }) => own === one)
+      .map(({ field, target, first, last }) => ({ field: field.label, table: target.label, count: last - first + 1 }));
     receipts.push({
       ...receipt,
       cells,
       ...(standing ? { changes: standing } : {}),
       ...(newOptions.length > 0 ? { newOptions } : {}),
+      ...(madeBeside.length > 0 ? { madeBeside } : {}),
       ...(one.sheet.notes.length > 0 ? { notes: one.sheet.notes } : {}),
     });
   }

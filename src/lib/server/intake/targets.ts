@@ -125,10 +125,32 @@ export function standingKey(seat: Seat, target: Table, match: string, text: stri
   return { stored: textSql(column, shownType(model, field), homeOf(seat.workspace, target).zone), wanted: text, unique: false };
 }
 
-/** Makes a record for each text that finds no target, where that was chosen; gives what was made. */
-export async function createTargets(loading: Loading): Promise<HistoryRow[]> {
+/** Records made for texts of a sheet's link that found no target; their numbers follow each other. */
+export interface MadeTargets {
+  readonly loaded: LoadedSheet;
+  readonly field: Field;
+  readonly target: Table;
+  readonly first: number;
+  readonly last: number;
+}
+
+/**
+ * Makes a record for each text that finds no target, where that was chosen, and refuses rows where that was. Rows are refused
+ * first, so that nothing is made for them; those whose target may be among the records made are looked at once these are there.
+ */
+export async function settleMissing(loading: Loading): Promise<MadeTargets[]> {
+  const awaited = new Set(
+    loading.all.flatMap((loaded) => linkColumns(loading, loaded).flatMap(({ missing, target }) => (missing === 'create' ? [target.id] : []))),
+  );
+  await refuseMissing(loading, ({ target }) => !awaited.has(target.id));
+  const made = await createTargets(loading);
+  if (awaited.size > 0) await refuseMissing(loading);
+  return made;
+}
+
+async function createTargets(loading: Loading): Promise<MadeTargets[]> {
   const { client, seat } = loading;
-  const made: HistoryRow[] = [];
+  const made: MadeTargets[] = [];
   for (const loaded of loading.all)
     for (const { column, field, target, missing, text, from, found } of linkColumns(loading, loaded)) {
       if (missing !== 'create') continue;
@@ -151,18 +173,18 @@ export async function createTargets(loading: Loading): Promise<HistoryRow[]> {
       const [run] = rows;
       if (!run || run.first === null) continue;
       loading.created.add(target.id);
-      made.push({ table: target.id, first: run.first, last: run.last, kind: 'made', before: null, after: null });
+      made.push({ loaded, field, target, first: run.first, last: run.last });
     }
   return made;
 }
 
 /** Refuses rows that find no target where that was chosen; a row refused may be the target of another one. */
-export async function refuseMissing(loading: Loading): Promise<void> {
+async function refuseMissing(loading: Loading, which: (link: LinkColumn) => boolean = () => true): Promise<void> {
   const { client } = loading;
   for (let refused = true; refused;) {
     refused = false;
     for (const loaded of loading.all)
-      for (const { field, target, missing, text, from, found } of linkColumns(loading, loaded)) {
+      for (const { field, target, missing, text, from, found } of linkColumns(loading, loaded).filter(which)) {
         if (missing !== 'refuse') continue;
         const joins: string[] = [];
         const id = found(joins);

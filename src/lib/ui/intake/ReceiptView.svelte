@@ -4,6 +4,7 @@
   import { Exact } from '$core/values/number';
   import BarChart from '../charts/BarChart.svelte';
   import { numberText } from '../values/show';
+  import { counted } from '../values/words';
 
   /** The reconciliation: rows read = added + changed + unchanged + set aside + refused, and the sums of number columns before and after. */
   const { receipt, workspace, tables }: { receipt: Receipt; workspace: string; tables: readonly Table[] } = $props();
@@ -75,6 +76,11 @@
   {/each}
   {#each receipt.sheets as { sheet, notes = [] }, index (index)}
     {#each notes as note (note)}<p class="soft">{sheet}: <span class="warn">{note}</span></p>{/each}
+  {/each}
+  {#each receipt.sheets as { tableLabel, madeBeside = [] }, index (index)}
+    {#each madeBeside as { field, table, count } (field)}
+      <p class="soft">{counted(count, 'new record')} of {table}, for what {tableLabel}.{field} names</p>
+    {/each}
   {/each}
   {#each receipt.sheets as { tableLabel, newOptions = [] }, index (index)}
     {#each newOptions as { field, options } (field)}
