@@ -57,7 +57,7 @@ async function formula(): Promise<void> {
   await page.goto(`${origin}/w/apiaries/t/hives/structure`);
   await page.getByRole('button', { name: 'Add a field' }).click();
   await page.getByLabel('Label').fill('Strong visits');
-  await page.getByLabel('Type').selectOption('formula');
+  await page.getByRole('combobox', { name: 'Type' }).selectOption('formula');
   await page.locator('.cm-content').click();
   await page.keyboard.type('count(inspections) filter (where inspections.frames > 7');
   await page.keyboard.press('Escape');
@@ -153,7 +153,8 @@ await page.goto(`${origin}/w/apiaries/t/hives/r/12`);
 await page.getByRole('region', { name: 'Inspections' }).getByRole('gridcell').nth(8).waitFor();
 await shot('record');
 await page.goto(`${origin}/w/apiaries/t/hives/structure`);
-await page.getByRole('button', { name: 'Last seen' }).waitFor();
+// The facts of the fields come one after the other.
+await page.getByRole('row').filter({ hasText: 'Kg brought' }).getByText('%').waitFor();
 await shot('structure');
 await page.goto(`${origin}/w/apiaries/weave`);
 await page.locator('[data-table]').filter({ hasText: 'Condition' }).waitFor();

@@ -19,11 +19,15 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   // An internal field is not to be had.
   await expect(shelf.getByText('is internal')).toBeVisible();
   await expect(shelf.getByRole('button', { name: /phone/ })).toHaveCount(0);
-  // By keyboard: put on, moved, described, made to depend on another.
+  // By keyboard: put on, moved, described, made to depend on another. In a low window the form scrolls, and nothing else does.
+  await ida.setViewportSize({ width: 1280, height: 420 });
   for (const one of ['Size', 'Words', 'Place']) {
     await shelf.getByRole('button', { name: new RegExp(`^${one} `) }).focus();
     await ida.keyboard.press('Enter');
   }
+  await expect(ida.getByRole('navigation', { name: 'Sides of the table' })).toBeInViewport();
+  expect(await ida.locator('main .stage, .stage').evaluateAll((stages) => stages.map(({ scrollTop }) => scrollTop))).toEqual([0, 0]);
+  await ida.setViewportSize({ width: 1280, height: 800 });
   await piece('Place').focus();
   await ida.keyboard.press('Alt+ArrowUp');
   await expect(piece('Place')).toBeFocused();

@@ -41,6 +41,7 @@
     flex: 1;
     flex-direction: column;
     min-width: 0;
+    min-height: 0;
     border-left: 5px solid var(--selvedge);
   }
   header {

@@ -64,11 +64,11 @@ export const effectWords = ({ rule, table, link, ids }: RemovalEffect): string =
   const records = `${ids.length} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
   switch (rule) {
     case 'prevent':
-      return `${records} point here by “${link.label}”, whose rule prevents it`;
+      return `${records} ${ids.length === 1 ? 'points' : 'point'} here by “${link.label}”, whose rule prevents it`;
     case 'clear':
-      return `${records} keep standing; their “${link.label}” becomes blank`;
+      return `${records} ${ids.length === 1 ? 'stays' : 'stay'}; ${ids.length === 1 ? 'its' : 'their'} “${link.label}” becomes blank`;
     case 'remove':
       if (table.pairs) return `${ids.length} ${ids.length === 1 ? 'link' : 'links'} of “${table.label}” ${ids.length === 1 ? 'goes' : 'go'} with it`;
-      return `${records} are deleted with it, as “${link.label}” says`;
+      return `${records} ${ids.length === 1 ? 'is' : 'are'} deleted with it, as “${link.label}” says`;
   }
 };

@@ -349,7 +349,8 @@
     flex-direction: column;
     min-width: 0;
     min-height: 0;
-    overflow: hidden;
+    /* Not `hidden`: what comes into focus would scroll the stage under the line above, and nobody could scroll it back. */
+    overflow: clip;
   }
   @media (max-width: 800px) {
     .frame {

@@ -27,9 +27,12 @@
   {#if !answer.ok}
     <p class="refused">{answer.problem.message} {answer.problem.fix ?? ''}</p>
   {:else}
+    {@const { possible, effects } = answer.value}
     <ul>
-      <li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>
-      {#each answer.value.effects as effect, index (index)}
+      {#if possible}<li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>
+      {:else}<li class="prevent">{title} cannot be deleted.</li>{/if}
+      <!-- Of what will not happen only the reason is said. -->
+      {#each effects.filter(({ rule }) => possible || rule === 'prevent') as effect, index (index)}
         <li class={effect.rule}>
           {effect.words}
           <span class="soft">{effect.samples.join(', ')}{effect.count > effect.samples.length ? `, and ${effect.count - effect.samples.length} more` : ''}</span
@@ -39,14 +42,14 @@
         <li class="soft">Nothing is linked with {ids.length === 1 ? 'it' : 'them'}.</li>
       {/each}
     </ul>
-    {#if answer.value.possible}
+    {#if possible}
       <div class="steps">
         <Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button kind="quiet" onclick={oncancel}
           >Keep {ids.length === 1 ? 'it' : 'them'}</Button
         >
       </div>
     {:else}
-      <p class="refused">So nothing can be deleted now. Point those records elsewhere or delete them first, or change the link’s rule in Structure.</p>
+      <p class="refused">Point those records elsewhere or delete them first, or change the link’s rule in Structure.</p>
       <div class="steps"><Button onclick={oncancel}>Keep {ids.length === 1 ? 'it' : 'them'}</Button></div>
     {/if}
   {/if}
