@@ -126,6 +126,22 @@ test('a formula is written, fixed, read, chosen and followed; what is wrong is f
   await page.getByRole('link', { name: /^Health/ }).click();
   await expect(page.getByRole('row', { name: /3 Generation the records are linked in a ring/ })).toBeVisible();
   await accessible(page, 'Health');
+  // What is as it should be is accepted, by keyboard, and found again when that is undone.
+  const zero = page.getByRole('row', { name: /1 Kg a frame it divides by 0/ });
+  await zero.getByRole('button', { name: 'Accept' }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByLabel('records that meet a condition').check();
+  await page.getByRole('button', { name: '+ condition' }).click();
+  await page.getByLabel('Field', { exact: true }).selectOption('Frames');
+  await page.getByLabel('Test').selectOption('=');
+  await page.getByLabel('Compared with').fill('0');
+  await page.getByLabel('Why is this fine?').fill('Not opened yet');
+  await page.getByRole('button', { name: 'Accept', exact: true }).click();
+  await expect(zero).toHaveCount(0);
+  await page.getByText('1 accepted finding').click();
+  await expect(page.getByText('(where frames = 0)')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo accepting' }).click();
+  await expect(zero).toBeVisible();
   await page
     .getByRole('row', { name: /1 Kg a frame it divides by 0: kg \/ frames/ })
     .getByRole('link', { name: 'Show these records' })

@@ -22,7 +22,7 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
     .setInputFiles([source('register.xlsx'), source('colony book.ods'), source('inspections.csv')]);
 
   // What will stand is drawn, and each column's decision says its reason.
-  await expect(page.getByRole('button', { name: 'Hives: new, 240' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Hives: new, 240' })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText('100.0 % found in Stands, 48 blank')).toBeVisible();
   await expect(sheet(page, 'Apiaries').getByRole('row', { name: /^forage .*Forage → several of Plants$/ })).toBeVisible();
   await accessible(page, 'proposal');

@@ -47,7 +47,9 @@ export function suspicionsOf(model: Model, formula: Expression, stored: Expressi
         return;
       case 'field':
         if (part.type.is === 'record' || part.type.is === 'records' || reads(part)) return;
-        return add('blank', 'something it needs is blank', printFormula(model, part), [isBlank(stored), ...on, isBlank(part)]);
+        // A field that may be blank is blank on purpose: what comes from it is blank where everybody sees it.
+        if (![...part.through, part.field].every((id) => fieldOf(model, id).field.required)) return;
+        return add('blank', 'a required field it needs is blank', printFormula(model, part), [isBlank(stored), ...on, isBlank(part)]);
       case 'aggregate':
         return gathered(part, on);
       case 'case': {

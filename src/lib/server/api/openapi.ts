@@ -9,6 +9,7 @@ import * as recordQueries from './recordQueries';
 import * as outsideForms from './outsideForms';
 import * as records from './records';
 import * as search from './search';
+import * as findings from './findings';
 import * as structure from './structure';
 import * as views from './views';
 import * as workspaces from './workspaces';
@@ -16,6 +17,7 @@ import * as workspaces from './workspaces';
 /** Every call of the API, each once. */
 export const endpoints: readonly Endpoint[] = [
   workspaces,
+  findings,
   structure,
   recordQueries,
   records,

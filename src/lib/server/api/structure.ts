@@ -13,7 +13,6 @@ import { factsOf } from '../tables/facts';
 import { listOfValues } from '../tables/listOfValues';
 import { streamOf } from '../tables/export/cells';
 import { workspacePackage } from '../tables/export/dataPackage';
-import { countFindings, findingsOf } from '../tables/findings';
 import { makePlan } from '../tables/plan';
 import { structureSql } from '../tables/sqlExport';
 import { structureAfter, structureSteps } from '../tables/structureHistory';
@@ -79,15 +78,6 @@ export const getTrace = workspaceEndpoint({
   },
 });
 
-export const getFindings = workspaceEndpoint({
-  method: 'GET',
-  path: `${ofWorkspace}/tables/{t}/findings`,
-  summary: 'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
-  role: 'reader',
-  answers: '{findings: [{kind, table, field, label, words, part, count, filter, records: [{id, title}]}]}',
-  answer: async ({ pool, seat, params }) => ({ findings: await findingsOf(pool, seat, tableAt(seat, params.t ?? '')) }),
-});
-
 export const getImpact = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/impact`,
@@ -99,15 +89,6 @@ export const getImpact = workspaceEndpoint({
     const { model } = seat.workspace;
     return Promise.resolve({ comesFrom: comesFrom(model, id), goesTo: goesTo(model, id) });
   },
-});
-
-export const getFindingsCount = workspaceEndpoint({
-  method: 'GET',
-  path: `${ofWorkspace}/findings`,
-  summary: 'How many findings there are in all tables',
-  role: 'reader',
-  answers: '{count}',
-  answer: async ({ pool, seat }) => ({ count: await countFindings(pool, seat) }),
 });
 
 export const postCandidates = workspaceEndpoint({

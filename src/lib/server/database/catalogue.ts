@@ -15,6 +15,7 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
+import type { Expression } from '$core/formula/expression';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/model/change';
 import type { Model } from '$core/model/model';
@@ -278,6 +279,30 @@ export const views = loom.table(
     view: jsonb('view').$type<View>().notNull(),
   },
   (table) => [index('views_of_person').on(table.workspace, table.person)],
+);
+
+/** Findings of Health that people said are as they should be: always, for records that meet a condition, or for certain records. */
+export const acceptedFindings = loom.table(
+  'accepted_findings',
+  {
+    id: serial('id').primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    /** The finding, by identities alone. */
+    finding: text('finding').notNull(),
+    /** What it said when it was accepted. */
+    words: text('words').notNull(),
+    condition: jsonb('condition').$type<Expression>(),
+    records: bigint('records', { mode: 'number' }).array(),
+    reason: text('reason').notNull(),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    at: instant('at').notNull().default(now),
+  },
+  (table) => [index('accepted_findings_of_table').on(table.workspace, table.tableId)],
 );
 
 export type KeptKind = 'workspace' | 'table' | 'view';

@@ -5,12 +5,17 @@
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import StagePage from '$ui/frame/StagePage.svelte';
+  import AcceptedList from '$ui/health/AcceptedList.svelte';
+  import AcceptPanel from '$ui/health/AcceptPanel.svelte';
+  import type { Accepted, TableFindings } from '$ui/health/finding';
+  import FindingRows from '$ui/health/FindingRows.svelte';
 
   const { data } = $props();
   const { live, notices, health } = useFrame();
   const workspace = $derived(data.workspace.key);
   const tables = $derived(ownTables(data.model));
-  let found = $state<Record<string, readonly Finding[]>>({});
+  let found = $state<Record<string, TableFindings>>({});
+  let accepting = $state<{ table: string; finding: Finding } | null>(null);
   let asked = 0;
 
   let defects = $state<readonly { table: string; words: string }[]>([]);
@@ -25,9 +30,9 @@
   async function read(all: readonly Table[]) {
     const mine = ++asked;
     for (const { key } of all) {
-      const answer = await call<{ findings: Finding[] }>('GET', workspacePath(workspace, `/tables/${key}/findings`));
+      const answer = await call<TableFindings>('GET', workspacePath(workspace, `/tables/${key}/findings`));
       if (mine !== asked) return;
-      if (answer.ok) found[key] = answer.value.findings;
+      if (answer.ok) found[key] = answer.value;
       else notices.refused(answer.problem);
     }
   }
@@ -38,36 +43,26 @@
     untrack(() => void read(all.filter(({ key, id }) => !found[key] || (changed && live.concerns(id)))));
   });
   const looked = $derived(tables.filter(({ key }) => found[key]).length);
-  const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key] ?? [])].sort((a, b) => b.count - a.count) })));
+  const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key]?.findings ?? [])].sort((a, b) => b.count - a.count) })));
   const total = $derived(all.reduce((sum, { findings }) => sum + findings.length, 0));
   $effect(() => {
     if (looked === tables.length) health.count = total;
   });
 
-  const records = (table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
-  const structure = (table: Table, { field }: Finding) => `/w/${workspace}/t/${table.key}/structure${field ? `?field=${field}` : ''}`;
+  const mayAccept = $derived(data.workspace.role !== 'reader');
+  const accepted = $derived(tables.map((table) => ({ table, accepted: found[table.key]?.accepted ?? [] })).filter((one) => one.accepted.length > 0));
+  const shown = $derived(accepting && tables.find(({ key }) => key === accepting?.table));
 
-  /** What fixes a finding, and where; findings of calculated values are fixed in their records or their formula. */
-  function repair(table: Table, finding: Finding): { words: string; href: string } | null {
-    switch (finding.kind) {
-      case 'required blank':
-        return { words: 'Fill them in', href: records(table, finding) };
-      case 'broken rule':
-      case 'same title':
-        return { words: 'Fix these records', href: records(table, finding) };
-      case 'set aside':
-        return { words: 'Repair the values', href: `/w/${workspace}/set-aside` };
-      case 'unused field':
-        return { words: 'Switch it off', href: structure(table, finding) };
-      case 'unused option':
-        return { words: 'Retire them', href: structure(table, finding) };
-      case 'link by text':
-        return { words: 'Make it a link', href: structure(table, finding) };
-      default:
-        return finding.filter ? { words: 'Show these records', href: records(table, finding) } : null;
-    }
+  function done(table: Table, words: string) {
+    accepting = null;
+    notices.done(words);
+    void read([table]);
   }
-  const counts = ({ kind, count }: Finding) => (kind === 'unused option' ? `${count} of the list` : count.toLocaleString());
+  async function undo(table: Table, { id, words }: Accepted) {
+    const answer = await call('DELETE', workspacePath(workspace, `/tables/${table.key}/findings/accepted/${id}`));
+    if (answer.ok) done(table, `${words}: no longer accepted.`);
+    else notices.refused(answer.problem);
+  }
 </script>
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
@@ -88,30 +83,25 @@
   </p>
   {#each all.filter(({ findings }) => findings.length > 0) as { table, findings } (table.id)}
     <h2 style:--dye="var(--dye-{table.dye})">{table.label}</h2>
-    <table>
-      <thead><tr><th class="count">records</th><th>field</th><th>why</th><th>the first of them</th><th><span class="sr-only">go to</span></th></tr></thead>
-      <tbody>
-        {#each findings as finding, index (index)}
-          <tr>
-            <td class="count">{counts(finding)}</td>
-            <td><a href={structure(table, finding)} title="Look at the field">{finding.label}</a></td>
-            <td
-              >{finding.words}{#if finding.part}: <code>{finding.part}</code>{/if}</td
-            >
-            <td class="first">
-              {#each finding.records.slice(0, 3) as { id, title }, index (id)}{index > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}"
-                  >{title}</a
-                >{/each}{finding.records.length > 0 && finding.count > 3 ? ' …' : ''}
-            </td>
-            <td class="go"
-              >{#if repair(table, finding)}<a class="open" href={repair(table, finding)?.href}>{repair(table, finding)?.words}</a>{/if}</td
-            >
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+    <FindingRows
+      {workspace}
+      {table}
+      {findings}
+      {mayAccept}
+      chosen={accepting?.finding.id ?? null}
+      onaccept={(finding) => (accepting = { table: table.key, finding })}
+    />
   {/each}
+  {#if accepted.length > 0}<AcceptedList tables={accepted} {mayAccept} onundo={(table, one) => void undo(table, one)} />{/if}
 </StagePage>
+{#if accepting && shown}
+  {@const { finding } = accepting}
+  {@const table = shown}
+  {#key finding.id}
+    <AcceptPanel model={data.model} {table} {finding} onclose={() => (accepting = null)} onaccepted={() => done(table, `${finding.label}: accepted.`)} />
+  {/key}
+{/if}
+<svelte:window onkeydown={(event) => event.key === 'Escape' && (accepting = null)} />
 
 <style>
   .defects {
@@ -129,48 +119,5 @@
     padding-left: 8px;
     border-left: 4px solid var(--dye);
     font-size: 16px;
-  }
-  table {
-    width: 100%;
-    table-layout: fixed;
-    font-size: 13px;
-  }
-  th:nth-child(2) {
-    width: 18%;
-  }
-  th:nth-child(4) {
-    width: 26%;
-  }
-  th:nth-child(5) {
-    width: 150px;
-  }
-  th {
-    padding: 4px 8px;
-    color: var(--ink-faint);
-    font-weight: 500;
-    text-align: left;
-  }
-  td {
-    padding: 6px 8px;
-    border-top: 1px solid var(--line);
-    vertical-align: top;
-  }
-  .count {
-    width: 72px;
-    text-align: right;
-    font-variant-numeric: tabular-nums;
-  }
-  code {
-    font-size: 12px;
-  }
-  .first {
-    color: var(--ink-soft);
-  }
-  .go {
-    text-align: right;
-    white-space: nowrap;
-  }
-  a {
-    color: var(--woad);
   }
 </style>

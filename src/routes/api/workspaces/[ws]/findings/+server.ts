@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getFindingsCount } from '$server/api/structure';
+import { getFindingsCount } from '$server/api/findings';
 
 export const GET = respond(getFindingsCount);

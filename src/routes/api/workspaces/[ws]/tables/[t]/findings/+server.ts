@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getFindings } from '$server/api/structure';
+import { getFindings } from '$server/api/findings';
 
 export const GET = respond(getFindings);

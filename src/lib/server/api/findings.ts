@@ -1,0 +1,69 @@
+import Joi from 'joi';
+import { tableAt } from '../access/seat';
+import { acceptedOf, acceptFinding, printedCondition, unaccept, type Accepting } from '../health/acceptedFindings';
+import { workspaceEndpoint } from '../http/endpoint';
+import { countFindings, findingsOf, forgetCount } from '../tables/findings';
+import { numberAt } from './workspaces';
+
+const ofWorkspace = '/api/workspaces/{ws}';
+
+export const getFindings = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/tables/{t}/findings`,
+  summary: 'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
+  role: 'reader',
+  answers:
+    '{findings: [{id, byRecord, kind, table, field, label, words, part, count, filter, records: [{id, title}], acceptedRecords}], accepted: [{id, finding, words, condition, records, reason, by, at, lost}]}; `lost` says that its condition uses what is gone, so that it accepts nothing',
+  answer: async ({ pool, seat, params }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const { model } = seat.workspace;
+    const accepted = (await acceptedOf(pool, seat, table)).map((one) => {
+      const condition = one.condition && printedCondition(model, table, one.condition);
+      return { ...one, condition, lost: one.condition !== null && condition === null };
+    });
+    return { findings: await findingsOf(pool, seat, table), accepted };
+  },
+});
+
+export const getFindingsCount = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofWorkspace}/findings`,
+  summary: 'How many findings there are in all tables',
+  role: 'reader',
+  answers: '{count}',
+  answer: async ({ pool, seat }) => ({ count: await countFindings(pool, seat) }),
+});
+
+export const postAccepted = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofWorkspace}/tables/{t}/findings/accepted`,
+  summary: 'Accept a finding: all of it for good, the records that meet a condition, or certain records; with the reason',
+  role: 'editor',
+  body: Joi.object({
+    finding: Joi.string().max(200).required().description('the id of a finding'),
+    condition: Joi.string().max(10_000).description('a formula over the table: records that meet it are as they should be'),
+    records: Joi.array().items(Joi.number().integer().min(1)).min(1).max(1000).description('numbers of records that are as they should be'),
+    reason: Joi.string().trim().min(1).max(1000).required(),
+  }).oxor('condition', 'records'),
+  answers: '{id}; 404 where there is no such finding now',
+  answer: async ({ pool, seat, params, body }) => {
+    const table = tableAt(seat, params.t ?? '');
+    const id = await acceptFinding(pool, seat, table, await findingsOf(pool, seat, table), body as Accepting);
+    forgetCount(seat);
+    return { id };
+  },
+});
+
+export const deleteAccepted = workspaceEndpoint({
+  method: 'DELETE',
+  path: `${ofWorkspace}/tables/{t}/findings/accepted/{id}`,
+  summary: 'No longer accept a finding: what was covered is found again',
+  role: 'editor',
+  answers: '{id}',
+  answer: async ({ pool, seat, params }) => {
+    const id = numberAt(params.id);
+    await unaccept(pool, seat, tableAt(seat, params.t ?? ''), id);
+    forgetCount(seat);
+    return { id };
+  },
+});
