@@ -132,8 +132,8 @@ test('a formula is written, fixed, read, chosen and followed; what is wrong is f
   await page.keyboard.press('Enter');
   await page.getByLabel('records that meet a condition').check();
   await page.getByRole('button', { name: '+ condition' }).click();
-  await page.getByLabel('Field', { exact: true }).selectOption('Frames');
-  await page.getByLabel('Test').selectOption('=');
+  await page.getByLabel('Field', { exact: true }).selectOption('frames');
+  await page.getByLabel('Test').selectOption('is');
   await page.getByLabel('Compared with').fill('0');
   await page.getByLabel('Why is this fine?').fill('Not opened yet');
   await page.getByRole('button', { name: 'Accept', exact: true }).click();

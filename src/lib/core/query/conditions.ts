@@ -293,3 +293,14 @@ export function conditionPaths(model: Model, table: Table): readonly { readonly 
     return [here, ...there.map((one) => ({ path: `${field.key}.${one.key}`, label: `${field.label} › ${one.label}`, field: one }))];
   });
 }
+
+/**
+ * What a link is compared with when a condition names its records: the field they are known by. Null where records have
+ * no such field, or one that is not compared with a value.
+ */
+export function titleOver(model: Model, link: Field): { readonly path: string; readonly field: Field } | null {
+  if (link.type.kind !== 'link') return null;
+  const target = tableOf(model, link.type.to);
+  const field = target.fields.find(({ id }) => id === target.title);
+  return field && testsFor(field).some(({ name }) => name === 'is') ? { path: `${link.key}.${field.key}`, field } : null;
+}

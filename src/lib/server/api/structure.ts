@@ -101,12 +101,13 @@ export const postCandidates = workspaceEndpoint({
     record: Joi.number().integer().allow(null).default(null),
     values: Joi.object().unknown(true).default({}),
     limit: Joi.number().integer().min(1).max(100).default(12),
+    any: Joi.boolean().default(false).description('also records that the link’s limit leaves out, as for a filter'),
   }),
   answers: '{candidates: [{id, title, shows}]}',
   answer: async ({ pool, seat, params, body }) => {
     const table = tableAt(seat, params.t ?? '');
-    const { q, record, values, limit } = body as { q: string; record: number | null; values: Record<string, unknown>; limit: number };
-    return { candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), { typed: q, limit, record, draft: values }) };
+    const { q, record, values, limit, any } = body as { q: string; record: number | null; values: Record<string, unknown>; limit: number; any: boolean };
+    return { candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), { typed: q, limit, record, draft: values, any }) };
   },
 });
 

@@ -26,6 +26,8 @@ export interface CandidateQuestion {
   /** The record being edited, and what is filled in on it but not saved yet. */
   readonly record: number | null;
   readonly draft: Readonly<Record<string, unknown>>;
+  /** For a filter: also records that the link's limit leaves out. */
+  readonly any?: boolean;
   /** A further condition over the candidates themselves, as a form has it. */
   readonly offers?: Expression;
   /** Asked from outside: titles that are internal are not told, nor what the link shows beside them. */
@@ -38,7 +40,7 @@ export async function candidatesOf(
   seat: Seat,
   table: Table,
   link: Field,
-  { typed, limit, record, draft, offers, outside }: CandidateQuestion,
+  { typed, limit, record, draft, any, offers, outside }: CandidateQuestion,
 ): Promise<Candidate[]> {
   const { workspace } = seat;
   const target = linkedTable(workspace.model, link)?.table;
@@ -49,7 +51,7 @@ export async function candidatesOf(
   const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
   const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
   const parameters: unknown[] = [typed, limit];
-  const limited = link.type.kind === 'link' && link.type.candidates ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
+  const limited = link.type.kind === 'link' && link.type.candidates && !any ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
   const offered = offers ? conditionOver(seat, target, offers, 'x') : { joins: '', where: 'true' };
   const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(

@@ -24,6 +24,18 @@ export interface LinkPlace {
 const sendable = (draft: Readonly<Record<string, unknown>>) =>
   Object.fromEntries(Object.entries(draft).filter(([, value]) => value !== null && value !== undefined && value !== ''));
 
+/** The records that a link can be compared with in a condition: any of its table. */
+export async function comparedChoices(
+  workspace: string,
+  table: Table,
+  field: Field,
+  typed: string,
+): Promise<{ label: string; about: string; value: number }[]> {
+  const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
+  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, { q: typed, any: true });
+  return answer.ok ? answer.value.candidates.map(({ id, title, shows }) => ({ label: title, about: shows.filter(Boolean).join(' · '), value: id })) : [];
+}
+
 /** Asks for the records that a link can be pointed at, with what its limit leaves of them. */
 export async function linkChoices({ workspace, model, table, field, record, draft, mayMake }: LinkPlace, typed: string): Promise<LinkChoice[]> {
   const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);

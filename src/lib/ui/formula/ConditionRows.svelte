@@ -1,7 +1,10 @@
 <script lang="ts">
   import { type Model, type Table } from '$core/model/model';
   import { shownType } from '$core/model/shownType';
-  import { conditionPaths, isGroup, testsFor, type ConditionGroup, type FieldCondition } from '$core/query/conditions';
+  import { conditionPaths, isGroup, testsFor, titleOver, type ConditionGroup, type FieldCondition } from '$core/query/conditions';
+  import Combo from '../controls/Combo.svelte';
+  import { comparedChoices } from '../editors/linkChoices';
+  import { useFrame } from '../frame/context';
   import ConditionRows from './ConditionRows.svelte';
 
   /** Conditions chosen row by row: a field, a test, what it is compared with; groups within groups. */
@@ -13,16 +16,38 @@
     onchange,
   }: { model: Model; table: Table; group: ConditionGroup; depth?: number; onchange: (group: ConditionGroup) => void } = $props();
   const paths = $derived(conditionPaths(model, table));
+  const { workspace } = useFrame();
+  /** A link is asked which record it points at: its title stands for the record, and is no field of its own in the list. */
+  const overLinks = $derived(
+    paths.flatMap(({ path, field }) => {
+      const title = titleOver(model, field);
+      return title ? [{ link: path, field, title }] : [];
+    }),
+  );
+  const overAt = (path: string) => overLinks.find(({ link, title }) => link === path || title.path === path);
+  const subjects = $derived(paths.filter(({ path }) => !overLinks.some(({ title }) => title.path === path)));
   const fieldAt = (path: string) => paths.find((one) => one.path === path)?.field;
-  const testsAt = (path: string) => {
+  const ownTests = (path: string) => {
     const field = fieldAt(path);
     return field ? testsFor(field) : [];
   };
+  const testsAt = (path: string) => {
+    const over = overAt(path);
+    if (!over) return ownTests(path);
+    const ofLink = testsFor(over.field);
+    return [...testsFor(over.title.field).filter(({ name }) => !ofLink.some((one) => one.name === name)), ...ofLink];
+  };
+  /** What a test is asked of: whether a link is filled, or what its record is called. */
+  function asked(path: string, test: string): string {
+    const over = overAt(path);
+    return over ? (testsFor(over.field).some(({ name }) => name === test) ? over.link : over.title.path) : path;
+  }
   const put = (index: number, part: FieldCondition | ConditionGroup) => onchange({ ...group, parts: group.parts.with(index, part) });
   const takeOut = (index: number) => onchange({ ...group, parts: group.parts.toSpliced(index, 1) });
 
   function newCondition(path: string): FieldCondition {
-    return { path, test: testsAt(path)[0]?.name ?? '', operands: [] };
+    const test = testsAt(path)[0]?.name ?? '';
+    return { path: asked(path, test), test, operands: [] };
   }
   const add = (part: FieldCondition | ConditionGroup) => onchange({ ...group, parts: [...group.parts, part] });
 
@@ -63,11 +88,19 @@
       {:else}
         {@const choices = labels(part.path)}
         {@const kinds = operandsOf(part)}
+        {@const over = overAt(part.path)}
         <span class="row">
-          <select value={part.path} aria-label="Field" onchange={(event) => put(index, newCondition(event.currentTarget.value))}>
-            {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
+          <select value={overAt(part.path)?.link ?? part.path} aria-label="Field" onchange={(event) => put(index, newCondition(event.currentTarget.value))}>
+            {#each subjects as { path, label } (path)}<option value={path}>{label}</option>{/each}
           </select>
-          <select value={part.test} aria-label="Test" onchange={(event) => put(index, { ...part, test: event.currentTarget.value })}>
+          <select
+            value={part.test}
+            aria-label="Test"
+            onchange={(event) => {
+              const test = event.currentTarget.value;
+              put(index, { ...part, path: asked(part.path, test), test });
+            }}
+          >
             {#each testsAt(part.path) as { name, words } (name)}<option value={name}>{words}</option>{/each}
           </select>
           {#if kinds === 'several'}
@@ -96,6 +129,15 @@
                 >
                   <option value="">choose …</option>{#each choices as label, index (index)}<option>{label}</option>{/each}
                 </select>
+              {:else if over && kind === 'own' && part.path === over.title.path}
+                {#key part.path}<Combo
+                    start={part.operands[at] ?? ''}
+                    choices={(typed) => comparedChoices(workspace.key, table, over.field, typed)}
+                    label="Compared with"
+                    inForm
+                    autofocus={false}
+                    oncommit={(choice, typed) => put(index, filled(part, at, choice?.label ?? typed))}
+                  />{/key}
               {:else}<input
                   type={isDay(part.path, kind) ? 'date' : 'text'}
                   inputmode={kind === 'number' ? 'numeric' : undefined}

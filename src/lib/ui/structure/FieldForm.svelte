@@ -11,6 +11,7 @@
   import { counted } from '../values/words';
   import { call, workspacePath } from '../api';
   import { emptyDraft, optionsOfValues, type DraftType, type FieldDraft } from './draft';
+  import FieldRules from './FieldRules.svelte';
   import OptionsForm from './OptionsForm.svelte';
 
   /** A field in the inspector: its names, its type with what belongs to it, its rules, who sees it. */
@@ -118,9 +119,12 @@
 
   function save(event: SubmitEvent) {
     event.preventDefault();
-    onsave($state.snapshot(draft) as FieldDraft);
+    const sent = $state.snapshot(draft) as FieldDraft;
+    // The rules name the field by its key, which is made from the label unless somebody chose one.
+    onsave({ ...sent, key: sent.key || (needsKey(sent) ? newFieldKey(table.fields, sent.label) : '') });
   }
 
+  const needsKey = ({ rules }: FieldDraft) => rules.least !== '' || rules.greatest !== '' || rules.pattern !== '' || rules.together.length > 0;
   const turned = (list: readonly string[], key: string) => (list.includes(key) ? list.filter((one) => one !== key) : [...list, key]);
 </script>
 
@@ -308,6 +312,7 @@
       <Checkbox bind:checked={draft.required}>required</Checkbox>
       {#if !draft.many}<Checkbox bind:checked={draft.unique}>{draft.type === 'link' ? 'unique: each record once' : 'unique'}</Checkbox>{/if}
     </div>
+    <FieldRules {model} {table} bind:draft />
   {/if}
   <details class="mt-3" open={draft.off || draft.internal || draft.unlisted || draft.preset !== 'none' || draft.placeholder !== '' || draft.example !== ''}>
     <summary>Default, example, who sees it</summary>

@@ -2,6 +2,7 @@ import { printFormula } from '$core/formula/printer';
 import { fieldOf, linkedTable, overOf, typeAs, type DeletionRule, type Dye, type Field, type FieldKind, type Model, type SystemKind } from '$core/model/model';
 import { printValue, type EnteredType } from '$core/values/value';
 import { typedJson } from '../values/typedJson';
+import { noRules, rulesOf, type FieldRules } from './fieldRules';
 
 /** Types that a person chooses from; a link to many is a link, too. */
 export type DraftType = Exclude<FieldKind, 'counterpart' | SystemKind>;
@@ -74,6 +75,8 @@ export interface FieldDraft {
   /** What becomes of texts that name no record, when a text becomes a link. */
   missing: 'setAside' | 'create';
   formula: string;
+  /** Least and greatest, pattern, unique together: rules of the table that are about this field. */
+  rules: FieldRules;
   /** How texts are read when they become another type. */
   decimal: '.' | ',';
   dateOrder: 'ymd' | 'dmy' | 'mdy';
@@ -113,6 +116,7 @@ export const emptyDraft = (): FieldDraft => ({
   brings: [],
   missing: 'setAside',
   formula: '',
+  rules: noRules(),
   decimal: '.',
   dateOrder: 'ymd',
 });
@@ -130,6 +134,7 @@ export function draftOf(model: Model, field: Field): FieldDraft | null {
     placeholder: field.placeholder ?? '',
     example: field.example ?? '',
     required: Boolean(field.required),
+    rules: rulesOf(model, fieldOf(model, field.id).table, field).rules,
     unique: field.unique,
     off: field.off ?? false,
     internal: field.internal ?? false,

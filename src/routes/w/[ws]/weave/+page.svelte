@@ -10,9 +10,11 @@
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { addFieldChange, emptyDraft, waitingWords, type FieldDraft } from '$ui/structure/draft';
+  import { ruleChanges } from '$ui/structure/fieldRules';
   import FieldForm from '$ui/structure/FieldForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
+  import { habit } from '$ui/values/habit';
   import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
   import { placesFor } from '$ui/weave/layout';
@@ -23,7 +25,7 @@
   import { renewed } from '$ui/renewed';
 
   const { data } = $props();
-  const { notices } = useFrame();
+  const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const designs = $derived(data.workspace.role === 'administrator');
   const weave = $derived(weaveOf(data.model));
@@ -134,8 +136,8 @@
     void tick().then(() => document.querySelector<SVGElement>(`[data-table="${id}"]`)?.focus());
   }
 
-  function wait(change: Parameters<typeof waiting.add>[0][number]) {
-    waiting.add([change]);
+  function wait(...changes: Parameters<typeof waiting.add>[0]) {
+    waiting.add(changes);
     panel = null;
   }
 
@@ -294,7 +296,7 @@
           others={data.otherTables}
           start={null}
           preset={start}
-          onsave={(draft) => wait(addFieldChange(owner.id, draft))}
+          onsave={(draft) => wait(addFieldChange(owner.id, draft), ...ruleChanges(data.model, owner, null, draft, { ...habit(), zone: here.zone }))}
         />
       {/key}
     </Inspector>

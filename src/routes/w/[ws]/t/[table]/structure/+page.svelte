@@ -11,6 +11,7 @@
   import { useFrame } from '$ui/frame/context';
   import { addFieldChange, changeFieldChanges, draftOf, waitingWords, type ChangeDraft, type FieldDraft } from '$ui/structure/draft';
   import { TableFacts } from '$ui/structure/facts.svelte';
+  import { ruleChanges } from '$ui/structure/fieldRules';
   import FieldForm from '$ui/structure/FieldForm.svelte';
   import FieldRows from '$ui/structure/FieldRows.svelte';
   import PasteForm from '$ui/structure/PasteForm.svelte';
@@ -21,12 +22,13 @@
   import ImpactList from '$ui/structure/ImpactList.svelte';
   import FieldWay from '$ui/structure/FieldWay.svelte';
   import TableStage from '$ui/TableStage.svelte';
+  import { habit } from '$ui/values/habit';
   import { typeWords } from '$ui/values/show';
   import { counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
   const { data } = $props();
-  const { notices } = useFrame();
+  const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const designs = $derived(data.workspace.role === 'administrator');
@@ -107,7 +109,10 @@
   }
 
   function save(field: Field | null, before: FieldDraft | null, draft: FieldDraft) {
-    wait(...(field && before ? changeFieldChanges(table.id, field.id, before, draft) : [addFieldChange(table.id, draft)]));
+    wait(
+      ...(field && before ? changeFieldChanges(table.id, field.id, before, draft) : [addFieldChange(table.id, draft)]),
+      ...ruleChanges(data.model, table, before, draft, { ...habit(), zone: here.zone }),
+    );
   }
 
   function move(field: Field, to: number) {
