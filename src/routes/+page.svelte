@@ -4,6 +4,8 @@
   import { Input } from 'flowbite-svelte';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
+  import Sign from '$ui/controls/Sign.svelte';
+  import WorkspaceForm from '$ui/home/WorkspaceForm.svelte';
   import { call } from '$ui/api';
   import { switchLight } from '$ui/frame/theme';
   import { agoWords } from '$ui/values/words';
@@ -14,6 +16,9 @@
   let making = $state(false);
   let label = $state('');
   let refused = $state('');
+  /** The workspace whose name and look are being changed. */
+  let changing = $state<string | null>(null);
+  const changed = $derived(data.ledger.find(({ workspace }) => workspace === changing));
 
   /** Which workspaces the ledger shows. */
   let which = $state<'all' | 'mine' | 'shared' | 'archived' | 'bin'>('all');
@@ -130,7 +135,9 @@
         <tbody>
           <tr class="workspace">
             <th scope="rowgroup">
-              <a href="/w/{line.workspace}">{line.workspaceLabel}</a>
+              <a href="/w/{line.workspace}" style:--dye="var(--dye-{line.dye})"
+                >{#if line.icon}<span class="sign"><Sign icon={line.icon} /></span>{/if}{line.workspaceLabel}</a
+              >
               {@render star(line.workspaceLabel, keptWorkspaces.has(`/w/${line.workspace}`), (favourite) => void keep(line.workspace, null, favourite))}
             </th>
             <td>{line.description}</td>
@@ -140,6 +147,7 @@
                   ><Menu
                     label="What can be done with {line.workspaceLabel}"
                     items={[
+                      { label: 'Name, colour and icon', run: () => (changing = line.workspace) },
                       line.archived
                         ? { label: 'Bring it back into sight', run: () => void change(line.workspace, { archived: false }) }
                         : { label: 'Archive: out of sight, kept as it is', run: () => void change(line.workspace, { archived: true }) },
@@ -153,7 +161,9 @@
           {#each line.tables as table (table.key)}
             <tr>
               <th scope="row" style:--dye="var(--dye-{table.dye})"
-                ><a class="named" href="/w/{line.workspace}/t/{table.key}">{table.label}</a>
+                ><a class="named" href="/w/{line.workspace}/t/{table.key}"
+                  >{#if table.icon}<span class="sign"><Sign icon={table.icon} /></span>{/if}{table.label}</a
+                >
                 {@render star(
                   table.label,
                   keptTables.has(`/w/${line.workspace}/t/${table.key}`),
@@ -181,7 +191,25 @@
   {/if}
 </main>
 
+{#if changed}
+  {@const { workspace } = changed}
+  <WorkspaceForm
+    line={changed}
+    onclose={() => (changing = null)}
+    onsave={(settings) => {
+      changing = null;
+      void change(workspace, settings);
+    }}
+  />
+{/if}
+
 <style>
+  .sign {
+    display: inline-block;
+    margin-right: 6px;
+    color: var(--dye);
+    vertical-align: -2px;
+  }
   header {
     display: flex;
     align-items: center;

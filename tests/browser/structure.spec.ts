@@ -15,7 +15,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'New workspace' }).click();
   await page.getByLabel('Name of the workspace').fill('Seed exchange');
   await page.keyboard.press('Enter');
-  await page.getByRole('link', { name: 'Empty table', exact: true }).click();
+  await page.getByRole('link', { name: 'New table', exact: true }).click();
   await page.getByLabel('Name', { exact: true }).fill('Growers');
   await page.getByRole('button', { name: 'Make the table' }).click();
   await expect(page.getByRole('heading', { name: 'Growers' })).toBeVisible();

@@ -60,7 +60,7 @@ async function makeWorkspace(page: Page, name: string, tables: readonly (readonl
   await page.keyboard.press('Enter');
   for (const [label, lines] of tables) {
     await page
-      .getByRole('link', { name: 'Empty table' })
+      .getByRole('link', { name: 'New table' })
       .or(page.getByRole('link', { name: '+ table' }))
       .first()
       .click();

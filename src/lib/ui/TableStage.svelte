@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import type { Table } from '$core/model/model';
+  import Sign from './controls/Sign.svelte';
   import { useFrame } from './frame/context';
 
   /** The stage of a table: its head with its sides, its selvedge in its dye along the edge, and what stands on it. */
@@ -22,6 +23,7 @@
 
 <div class="stage" style:--selvedge="var(--dye-{table.dye})">
   <header>
+    {#if table.icon}<span class="sign"><Sign icon={table.icon} size={18} /></span>{/if}
     <h1>{table.label}</h1>
     <span class="purpose">{table.description}</span>
     {@render head?.()}
@@ -36,6 +38,10 @@
 </div>
 
 <style>
+  .sign {
+    align-self: center;
+    color: var(--selvedge);
+  }
   .stage {
     display: flex;
     flex: 1;

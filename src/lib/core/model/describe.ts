@@ -1,6 +1,7 @@
 import { printFormula } from '../formula/printer';
 import type { Change, ChangeField } from './change';
-import { findField, type DeletionRule, type Field, type FieldType, type Model, type Option } from './model';
+import { dyeWords, kindWords } from './kindWords';
+import { findField, type DeletionRule, type Dye, type Field, type FieldType, type Model, type Option } from './model';
 
 /** What settings are called; those that are not here are called by their names. */
 const settingWords: Readonly<Record<string, string>> = {
@@ -13,7 +14,7 @@ const settingWords: Readonly<Record<string, string>> = {
   internal: 'internal',
   unlisted: 'left out of exports',
   title: 'title field',
-  dye: 'colour',
+  icon: 'icon',
   type: 'type',
 };
 
@@ -33,7 +34,11 @@ export function describeChange(model: Model, change: Change, before: Model = mod
     case 'changeTable': {
       const old = before.tables.find(({ id }) => id === change.table);
       const words = Object.entries(change.set).map(([name, value]) =>
-        name === 'title' ? 'another title field' : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
+        name === 'title'
+          ? 'another title field'
+          : name === 'dye'
+            ? fromTo('colour', old && dyeWords[old.dye], dyeWords[value as Dye])
+            : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
       );
       return `${table(change.table)}: ${words.join(', ')}`;
     }
@@ -100,7 +105,7 @@ function typeInWords(model: Model, before: Model, old: FieldType | undefined, no
   if (!old || old.kind !== now.kind) {
     const isList = (type?: FieldType) => type?.kind === 'option' || type?.kind === 'options';
     const options = (now.kind === 'option' || now.kind === 'options') && !isList(old) ? ` of ${firstOf(now.options.map(({ label }) => label))}` : '';
-    return `type ${old ? `${old.kind} → ` : ''}${now.kind}${options}`;
+    return `type ${old ? `${kindWords[old.kind]} → ` : ''}${kindWords[now.kind]}${options}`;
   }
   const found: string[] = [];
   if (old.kind === 'formula' && now.kind === 'formula') found.push(`formula ${printFormula(before, old.formula)} → ${printFormula(model, now.formula)}`);

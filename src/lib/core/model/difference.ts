@@ -1,3 +1,4 @@
+import { dyeWords } from './kindWords';
 import { findField, linkedTable, ownTables, type Field, type Model, type Table } from './model';
 
 /** One thing in which two structures differ. */
@@ -51,11 +52,18 @@ export function structureDifference(before: Model, now: Model): StructureDiffere
   return found;
 }
 
+/** A setting of a table as people know it. */
+const looked = (name: 'label' | 'key' | 'description' | 'dye' | 'icon', table: Table) => (name === 'dye' ? dyeWords[table.dye] : table[name]);
+
 function tableDifference(before: Model, now: Model, was: Table, table: Table): StructureDifference[] {
   const found: StructureDifference[] = [];
   const titled = (model: Model, id: string | null) => (id === null ? null : (findField(model, id)?.field.label ?? null));
   const of = [
-    ...(['label', 'key', 'description', 'dye'] as const).map((name) => ({ of: name as string, before: words(was[name]), now: words(table[name]) })),
+    ...(['label', 'key', 'description', 'dye', 'icon'] as const).map((name) => ({
+      of: name as string,
+      before: words(looked(name, was)),
+      now: words(looked(name, table)),
+    })),
     ...(was.title === table.title ? [] : [{ of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) }]),
     {
       of: 'rules',

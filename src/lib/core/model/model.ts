@@ -1,4 +1,5 @@
 import type { Expression, Scalar, ValueType } from '../formula/expression';
+import type { Icon } from './icons';
 import type { FieldId, RuleId, TableId } from './identity';
 import type { Form } from '../forms/form';
 import type { View } from './view';
@@ -130,6 +131,7 @@ export interface Table {
   readonly label: string;
   readonly description: string;
   readonly dye: Dye;
+  readonly icon?: Icon | null;
   /** The field a record is known by; null shows the record's number. */
   readonly title: FieldId | null;
   readonly fields: readonly Field[];

@@ -1,6 +1,7 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
-import { tableNamed, type Model, type Table } from '$core/model/model';
+import type { Icon } from '$core/model/icons';
+import { tableNamed, type Dye, type Model, type Table } from '$core/model/model';
 import { withoutInternal } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
@@ -17,6 +18,8 @@ export const nobodyOutside: Person = { id: 0, email: '', name: 'somebody outside
 export interface WorkspaceState extends Home {
   readonly label: string;
   readonly description: string;
+  readonly dye: Dye;
+  readonly icon: Icon | null;
   /** The workspaces that links lead to or come from; their tables stand in the model behind its own, with their `home`. */
   readonly peers: readonly Home[];
   readonly model: Model;
@@ -99,7 +102,14 @@ export function requireRole(role: Role, least: Role): void {
 }
 
 /** What a workspace's state is made from, without the model: that is read once for each version. */
-export const stateColumns = { ...homeColumns, label: workspaces.label, description: workspaces.description, peers: workspaces.peers };
+export const stateColumns = {
+  ...homeColumns,
+  label: workspaces.label,
+  description: workspaces.description,
+  dye: workspaces.dye,
+  icon: workspaces.icon,
+  peers: workspaces.peers,
+};
 
 /** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
 export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import type { Breaking } from '$core/model/change';
+import { icons } from '$core/model/icons';
 import { dyes, type Dye, type Table } from '$core/model/model';
 import type { FormJson } from '$core/forms/formJson';
 import type { ViewJson } from '$core/query/viewJson';
@@ -14,6 +15,9 @@ const tableNames = {
   key: Joi.string(),
   description: Joi.string().allow('').max(2000),
   dye: Joi.string().valid(...dyes),
+  icon: Joi.string()
+    .valid(...icons)
+    .allow(null),
   title: Joi.string().allow(null),
 };
 const names = { table: Joi.string().required(), field: Joi.string().required() };
@@ -36,6 +40,7 @@ export const changesSchema = Joi.array()
     one('addTable', { ...tableNames, label: label.required(), fields: Joi.array().items(fieldSchema).default([]) }),
     one('changeTable', { table: names.table, set: Joi.object(tableNames).min(1).required() }),
     one('removeTable', { table: names.table }),
+    one('copyTable', { ...tableNames, title: Joi.forbidden(), table: names.table, label: label.required() }),
     one('addField', { table: names.table, field: fieldSchema.required(), at: Joi.number().integer().min(0) }),
     one('changeField', {
       ...names,
@@ -86,12 +91,13 @@ export interface Named {
   readonly table: string;
   readonly field: string;
 }
-type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'title'>>;
+type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
 
 export type ChangeJson =
   | ({ readonly do: 'addTable'; readonly label: string; readonly fields: readonly FieldJson[] } & TableSettings)
   | { readonly do: 'changeTable'; readonly table: string; readonly set: TableSettings }
   | { readonly do: 'removeTable'; readonly table: string }
+  | ({ readonly do: 'copyTable'; readonly table: string; readonly label: string } & Omit<TableSettings, 'label' | 'title'>)
   | { readonly do: 'addField'; readonly table: string; readonly field: FieldJson; readonly at?: number }
   | ({
       readonly do: 'changeField';

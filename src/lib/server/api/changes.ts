@@ -33,6 +33,7 @@ import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../refusal';
 import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson, type OptionJson } from './fieldJson';
+import { copyTableChanges } from './copyTable';
 import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
@@ -85,6 +86,9 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         yield { do: 'changeTable', table: table.id, set: title === undefined ? set : { ...set, title: title === null ? null : known(table, title, at).id } };
         return;
       }
+      case 'copyTable':
+        yield* copyTableChanges(current, table, json);
+        return;
       case 'removeTable':
         yield* changesToRemoveTable(current, table.id);
         return;
@@ -197,6 +201,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       label: json.label,
       description: json.description ?? '',
       dye: json.dye ?? (dyes[ownTables(current).length % dyes.length] as Dye),
+      ...(json.icon ? { icon: json.icon } : {}),
       title: json.title === null ? null : ((json.title === undefined ? titleAmong(fields) : fields.find(({ key }) => key === json.title))?.id ?? null),
       fields: withSystemFields(fields),
     };

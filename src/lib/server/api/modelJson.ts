@@ -12,6 +12,7 @@ export const modelJson = (model: Model) => ({
     label: table.label,
     description: table.description,
     dye: table.dye,
+    ...(table.icon ? { icon: table.icon } : {}),
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
     views: (table.views ?? []).map((view) => ({ id: view.id, ...viewJson(model, table, view).view })),

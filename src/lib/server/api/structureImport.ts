@@ -14,6 +14,7 @@ export interface StructureJson {
     readonly label: string;
     readonly description?: string;
     readonly dye?: string;
+    readonly icon?: string | null;
     readonly title?: string | null;
     readonly fields: readonly (Record<string, unknown> & { readonly key: string; readonly type: string })[];
     readonly rules?: readonly { readonly message: string; readonly condition?: string; readonly unique?: readonly string[]; readonly fromNow?: boolean }[];

@@ -1,4 +1,6 @@
 import Joi from 'joi';
+import { icons } from '$core/model/icons';
+import { dyes } from '$core/model/model';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../tables/ownSteps';
 import { planUndo, readHistory, undoBatch } from '../tables/undo';
@@ -17,7 +19,7 @@ export const listWorkspaces = endpoint({
   method: 'GET',
   path: '/api/workspaces',
   summary: 'Everything you may see: workspaces with their tables and counts',
-  answers: '{workspaces: [{workspace, workspaceLabel, role, description, tables, changedAt, changedBy}]}',
+  answers: '{workspaces: [{workspace, workspaceLabel, role, description, dye, icon, tables, changedAt, changedBy}]}',
   answer: async ({ pool, person }) => ({ workspaces: await ledgerOf(pool, person) }),
 });
 
@@ -41,10 +43,17 @@ export const getHome = endpoint({
 export const patchWorkspace = endpoint({
   method: 'PATCH',
   path: '/api/workspaces/{ws}',
-  summary: 'Name a workspace anew, put it out of sight or in the bin, or bring it back; for its administrators',
-  body: Joi.object({ label: Joi.string().trim().max(120), description: Joi.string().allow('').max(2000), archived: Joi.boolean(), deleted: Joi.boolean() }).min(
-    1,
-  ),
+  summary: 'Name a workspace anew, give it a colour and an icon, put it out of sight or in the bin, or bring it back; for its administrators',
+  body: Joi.object({
+    label: Joi.string().trim().max(120),
+    description: Joi.string().allow('').max(2000),
+    dye: Joi.string().valid(...dyes),
+    icon: Joi.string()
+      .valid(...icons)
+      .allow(null),
+    archived: Joi.boolean(),
+    deleted: Joi.boolean(),
+  }).min(1),
   answers: '{workspace}',
   answer: async ({ pool, person, params, body }) => {
     await changeWorkspace(pool, person, params.ws ?? '', body as WorkspaceSettings);

@@ -18,7 +18,8 @@ import {
 import type { Expression } from '$core/formula/expression';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/model/change';
-import type { Model } from '$core/model/model';
+import type { Icon } from '$core/model/icons';
+import type { Dye, Model } from '$core/model/model';
 import type { View } from '$core/model/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
@@ -81,6 +82,8 @@ export const workspaces = loom.table('workspaces', {
   archivedAt: instant('archived_at'),
   /** In the bin: nobody gets in until it is brought back. */
   deletedAt: instant('deleted_at'),
+  dye: text('dye').$type<Dye>().notNull().default('woad'),
+  icon: text('icon').$type<Icon>(),
   /** Where people put tables in Weave. */
   weave: jsonb('weave').$type<WeavePlaces>().notNull().default({}),
 });

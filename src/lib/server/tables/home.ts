@@ -1,4 +1,5 @@
 import { and, desc, eq, isNotNull, isNull, or } from 'drizzle-orm';
+import type { Icon } from '$core/model/icons';
 import { findTable, type Dye } from '$core/model/model';
 import { sharedViews, wholeView } from '$core/model/view';
 import type { Person } from '../access/seat';
@@ -13,6 +14,7 @@ export interface KeptPlace {
   readonly within: string;
   readonly href: string;
   readonly dye: Dye | null;
+  readonly icon: Icon | null;
   readonly visitedAt: string | null;
   readonly favourite: boolean;
 }
@@ -29,6 +31,8 @@ export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: 
       visitedAt: kept.visitedAt,
       key: workspaces.key,
       workspace: workspaces.label,
+      dye: workspaces.dye,
+      icon: workspaces.icon,
       model: workspaces.model,
     })
     .from(kept)
@@ -37,12 +41,12 @@ export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: 
     .where(and(eq(kept.person, person.id), isNull(workspaces.deletedAt), or(eq(kept.favourite, true), isNotNull(kept.visitedAt))))
     .orderBy(desc(kept.visitedAt));
   const own = await catalogueOn(pool).select({ id: views.id, tableId: views.tableId, view: views.view }).from(views).where(eq(views.person, person.id));
-  const places = rows.flatMap(({ kind, target, favourite, visitedAt, key, workspace, model }): KeptPlace[] => {
+  const places = rows.flatMap(({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model }): KeptPlace[] => {
     const base = { kind, favourite, visitedAt };
-    if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye: null }];
+    if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye, icon }];
     if (kind === 'table') {
       const table = findTable(model, target);
-      return table ? [{ ...base, label: table.label, within: workspace, href: `/w/${key}/t/${table.key}`, dye: table.dye }] : [];
+      return table ? [{ ...base, label: table.label, within: workspace, href: `/w/${key}/t/${table.key}`, dye: table.dye, icon: table.icon ?? null }] : [];
     }
     const [whole, id = target] = target.includes(':') ? target.split(':') : [null, target];
     const mine = own.find((one) => one.id === id);
@@ -58,6 +62,7 @@ export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: 
             within: `${workspace} › ${table.label}`,
             href: `/w/${key}/t/${table.key}${id === wholeView ? '' : `?view=${id}`}`,
             dye: table.dye,
+            icon: table.icon ?? null,
           },
         ]
       : [];

@@ -1,4 +1,5 @@
 import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import type { Icon } from '$core/model/icons';
 import { emptyModel, ownTables, type Dye } from '$core/model/model';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
@@ -54,10 +55,13 @@ export interface LedgerLine {
   readonly workspaceLabel: string;
   readonly role: Role;
   readonly description: string;
+  readonly dye: Dye;
+  readonly icon: Icon | null;
   readonly tables: readonly {
     readonly key: string;
     readonly label: string;
     readonly dye: Dye;
+    readonly icon: Icon | null;
     readonly description: string;
     readonly records: number;
     readonly setAside: number;
@@ -77,6 +81,8 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       key: workspaces.key,
       label: workspaces.label,
       description: workspaces.description,
+      dye: workspaces.dye,
+      icon: workspaces.icon,
       model: workspaces.model,
       role: members.role,
       archivedAt: workspaces.archivedAt,
@@ -104,10 +110,11 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         [row.id],
       );
       const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
-      const tables = ownTables(row.model).map(({ id, key, label, dye, description }) => ({
+      const tables = ownTables(row.model).map(({ id, key, label, dye, icon, description }) => ({
         key,
         label,
         dye,
+        icon: icon ?? null,
         description,
         records: counts.get(key) ?? 0,
         setAside: asideOf.get(id) ?? 0,
@@ -117,6 +124,8 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         workspaceLabel: row.label,
         role: row.role,
         description: row.description,
+        dye: row.dye,
+        icon: row.icon,
         tables,
         changedAt: row.changedAt,
         changedBy: row.changedBy,
@@ -169,6 +178,8 @@ export async function deletedWorkspaces(pool: Pool, person: Person): Promise<Del
 export interface WorkspaceSettings {
   readonly label?: string;
   readonly description?: string;
+  readonly dye?: Dye;
+  readonly icon?: Icon | null;
   /** Out of sight on Home, but as it was. */
   readonly archived?: boolean;
   /** In the bin: nobody gets in until it is brought back. */
@@ -176,12 +187,19 @@ export interface WorkspaceSettings {
 }
 
 /** Names a workspace anew, puts it out of sight or in the bin, or brings it back from there. */
-export async function changeWorkspace(pool: Pool, person: Person, name: string, { label, description, archived, deleted }: WorkspaceSettings): Promise<void> {
+export async function changeWorkspace(
+  pool: Pool,
+  person: Person,
+  name: string,
+  { label, description, dye, icon, archived, deleted }: WorkspaceSettings,
+): Promise<void> {
   const changed = await catalogueOn(pool)
     .update(workspaces)
     .set({
       ...(label === undefined ? {} : { label: label.trim() }),
       ...(description === undefined ? {} : { description }),
+      ...(dye === undefined ? {} : { dye }),
+      ...(icon === undefined ? {} : { icon }),
       ...(archived === undefined ? {} : { archivedAt: archived ? sql`now()` : null }),
       ...(deleted === undefined ? {} : { deletedAt: deleted ? sql`now()` : null }),
     })

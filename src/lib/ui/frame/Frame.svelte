@@ -10,11 +10,13 @@
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
-  import { ownTables, type Model } from '$core/model/model';
+  import type { Icon } from '$core/model/icons';
+  import { ownTables, type Dye, type Model } from '$core/model/model';
   import type { Role } from '$server/database/catalogue';
   import { page } from '$app/state';
   import { call, workspacePath } from '../api';
   import Menu from '../controls/Menu.svelte';
+  import Sign from '../controls/Sign.svelte';
   import CommandLine, { type Command } from './CommandLine.svelte';
   import Notices from './Notices.svelte';
   import UnsentStrip from './UnsentStrip.svelte';
@@ -30,7 +32,7 @@
     workspaces,
     children,
   }: {
-    workspace: { key: string; label: string; role: Role };
+    workspace: { key: string; label: string; role: Role; dye: Dye; icon: Icon | null };
     model: Model;
     counts: Readonly<Record<string, number>>;
     /** How many values wait for repair. */
@@ -119,7 +121,12 @@
 
 <div class="frame" class:folded>
   <nav class="rail" aria-label="Workspace">
-    <a class="home" href="/" title="Home"><span class="weave" aria-hidden="true"></span><span class="name">{workspace.label}</span></a>
+    <a class="home" href="/" title="Home"
+      >{#if workspace.icon}<span class="sign" style:--dye="var(--dye-{workspace.dye})"><Sign icon={workspace.icon} size={18} /></span>{:else}<span
+          class="weave"
+          aria-hidden="true"
+        ></span>{/if}<span class="name">{workspace.label}</span></a
+    >
     <ul>
       {#each stations as { label, href, icon: Icon, count } (label)}
         <li>
@@ -130,12 +137,12 @@
       {/each}
     </ul>
     <ul class="tables">
-      {#each tables as { key, label, dye } (key)}
+      {#each tables as { key, label, dye, icon } (key)}
         <li>
           <a class="table" href="{root}/t/{key}" aria-current={table?.key === key ? 'page' : undefined} style:--dye="var(--dye-{dye})" title={label}>
-            <span class="name">{label}</span><span class="short" aria-hidden="true">{label.slice(0, 2)}</span><span class="count"
-              >{counts[key]?.toLocaleString() ?? ''}</span
-            >
+            {#if icon}<span class="sign"><Sign {icon} /></span>{/if}<span class="name">{label}</span>{#if !icon}<span class="short" aria-hidden="true"
+                >{label.slice(0, 2)}</span
+              >{/if}<span class="count">{counts[key]?.toLocaleString() ?? ''}</span>
           </a>
         </li>
       {/each}
@@ -244,6 +251,12 @@
   .table {
     border-left: 4px solid var(--dye);
   }
+  .sign {
+    display: flex;
+    flex: none;
+    color: var(--dye);
+  }
+  .home .name,
   .table .name {
     overflow: hidden;
     text-overflow: ellipsis;

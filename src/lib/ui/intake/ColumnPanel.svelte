@@ -8,7 +8,7 @@
   import BarChart from '../charts/BarChart.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
-  import { kindWords } from '../values/show';
+  import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
   /** Why a column is taken for what it is, with counts and samples, and the other ways to take it. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { SheetPreview } from '$core/intake/intake';
-  import { kindWords } from '../values/show';
+  import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
   /** The first rows of a sheet, as they came in. */

@@ -2,7 +2,7 @@
   import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
   import { findField, linkedTable, ownTables, type Field, type Model, type Table } from '$core/model/model';
   import { mostAlike } from '$core/intake/matchFields';
-  import { kindWords } from '../values/show';
+  import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
   /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */

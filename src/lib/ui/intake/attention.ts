@@ -1,6 +1,6 @@
 import { goingNowhere } from '$core/intake/columnFates';
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
-import { kindWords } from '../values/show';
+import { kindWords } from '$core/model/kindWords';
 import { counted } from '../values/words';
 
 export interface ThingToLookAt {

@@ -1,6 +1,7 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
   import { checkCondition } from '$core/formula/checker';
+  import { dyeWords } from '$core/model/kindWords';
   import { dyes, type Dye, type Model, type Table } from '$core/model/model';
   import type { ViewJson } from '$core/query/viewJson';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
@@ -31,11 +32,11 @@
       <span class="edge" style:--dye="var(--dye-{colour.dye})"></span>
       <select
         class="in-line"
-        aria-label="Dye for {colour.when}"
+        aria-label="Colour for {colour.when}"
         value={colour.dye}
         onchange={(event) => onchange(colours.with(index, { ...colour, dye: event.currentTarget.value as Dye }))}
       >
-        {#each dyes as dye (dye)}<option value={dye}>{dye}</option>{/each}
+        {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
       </select>
       where <code>{colour.when}</code>
       <button aria-label="Take the colour for {colour.when} away" onclick={() => onchange(colours.toSpliced(index, 1))}><X size={14} /></button>

@@ -7,7 +7,7 @@
   import { currencies } from '$core/values/money';
   import Button from '../controls/Button.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
-  import { kindWords } from '../values/show';
+  import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
   import { call, workspacePath } from '../api';
   import { emptyDraft, optionsOfValues, type DraftType, type FieldDraft } from './draft';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Label, Textarea } from 'flowbite-svelte';
-  import { kindWords } from '../values/show';
+  import { kindWords } from '$core/model/kindWords';
   import type { FieldDraft } from './draft';
   import { pastedFields, type LinkTarget } from './pastedFields';
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { dyeWords } from '$core/model/kindWords';
   import { dyes } from '$core/model/model';
   import { joined, optionDyes, type OptionDraft } from './draft';
 
@@ -42,7 +43,7 @@
   {#each options as option, index (index)}
     <li class:gone={option.into !== ''}>
       <select bind:value={option.dye} aria-label="Colour of {option.label || 'the option'}" style:--dye="var(--dye-{option.dye})">
-        {#each dyes as dye (dye)}<option value={dye}>{dye}</option>{/each}
+        {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
       </select>
       <input
         bind:value={option.label}

@@ -1,12 +1,20 @@
 <script lang="ts">
   import { Input, Label, Select } from 'flowbite-svelte';
-  import { dyes, isSystem, type Table } from '$core/model/model';
+  import { isSystem, type Table } from '$core/model/model';
   import Button from '../controls/Button.svelte';
+  import LookChooser from '../controls/LookChooser.svelte';
 
   /** The names, the reason, the colour and the title of a table. */
   const { table, onsave }: { table: Table; onsave: (set: Record<string, unknown>) => void } = $props();
   // svelte-ignore state_referenced_locally
-  let draft = $state({ label: table.label, key: table.key, description: table.description, dye: table.dye as string, title: table.title ?? '' });
+  let draft = $state({
+    label: table.label,
+    key: table.key,
+    description: table.description,
+    dye: table.dye,
+    icon: table.icon ?? null,
+    title: table.title ?? '',
+  });
   const titles = $derived(
     table.fields.filter((field) => field.type.kind !== 'counterpart' && !isSystem(field) && !['files', 'pictures', 'longText'].includes(field.type.kind)),
   );
@@ -15,6 +23,7 @@
     event.preventDefault();
     const set: Record<string, unknown> = {};
     for (const name of ['label', 'key', 'description', 'dye'] as const) if (draft[name] !== table[name]) set[name] = draft[name];
+    if (draft.icon !== (table.icon ?? null)) set.icon = draft.icon;
     if (draft.title !== (table.title ?? '')) set.title = draft.title === '' ? null : draft.title;
     if (Object.keys(set).length > 0) onsave(set);
   }
@@ -24,8 +33,7 @@
   <Label>Name<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} /></Label>
   <Label class="mt-3">Key<Input class="mt-1 py-1.5 font-mono" bind:value={draft.key} pattern="[a-z][a-z0-9_]*" required /></Label>
   <Label class="mt-3">What it is for<Input class="mt-1 py-1.5" bind:value={draft.description} /></Label>
-  <Label class="mt-3">Colour<Select class="mt-1 py-1.5" bind:value={draft.dye} placeholder="" items={dyes.map((dye) => ({ value: dye, name: dye }))} /></Label>
-  <p class="swatch" style:--dye="var(--dye-{draft.dye})"></p>
+  <LookChooser bind:dye={draft.dye} bind:icon={draft.icon} />
   <Label class="mt-3"
     >Title field<Select
       class="mt-1 py-1.5"
@@ -38,11 +46,6 @@
 </form>
 
 <style>
-  .swatch {
-    height: 4px;
-    margin-top: 4px;
-    background: var(--dye);
-  }
   .steps {
     margin-top: 16px;
   }

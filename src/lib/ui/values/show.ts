@@ -1,3 +1,4 @@
+import { kindWords } from '$core/model/kindWords';
 import { linkedTable, type Field, type FieldKind, type FieldType, type Model } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { dateTime } from '$core/values/dateTime';
@@ -74,37 +75,6 @@ export const alignsRight = (model: Model, field: Field): boolean => {
     ['number', 'money', 'percent', 'duration'].includes(kind) ||
     (kind === 'counterpart' && linkedTable(model, field)?.many === true && !(field.type.kind === 'counterpart' && field.type.over))
   );
-};
-
-export const kindWords: Record<FieldKind, string> = {
-  text: 'text',
-  longText: 'long text',
-  number: 'number',
-  money: 'money',
-  percent: 'percent',
-  yesNo: 'yes/no',
-  date: 'date',
-  dateTime: 'date and time',
-  duration: 'duration',
-  option: 'option',
-  options: 'several options',
-  link: 'link',
-  counterpart: 'reverse link',
-  member: 'person',
-  url: 'web address',
-  email: 'email',
-  phone: 'phone',
-  place: 'place',
-  files: 'files',
-  pictures: 'pictures',
-  rating: 'rating',
-  progress: 'progress',
-  runningNumber: 'running number',
-  formula: 'formula',
-  createdAt: 'created',
-  createdBy: 'created by',
-  changedAt: 'last changed',
-  changedBy: 'last changed by',
 };
 
 /** The type of a field in words: `number, kg`, `→ Hives`, `ƒ date`. */

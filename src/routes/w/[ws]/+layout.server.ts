@@ -7,7 +7,7 @@ import { ledgerOf, tableCounts } from '$server/tables/workspaces';
 export const load = async (event) => {
   event.depends('loom:model');
   const seat = await seatFor(event, 'reader');
-  const { key, label, version, day, zone, description } = seat.workspace;
+  const { key, label, version, day, zone, description, dye, icon } = seat.workspace;
   const model = withoutForeign(seat.workspace.model);
   const person = signedIn(event);
   const [counts, setAside, ledger] = await Promise.all([
@@ -21,7 +21,7 @@ export const load = async (event) => {
   ]);
   return {
     person: { name: person.name, email: person.email },
-    workspace: { key, label, description, version, day, zone, role: seat.role },
+    workspace: { key, label, description, dye, icon, version, day, zone, role: seat.role },
     model,
     counts: Object.fromEntries(counts),
     setAside,

@@ -1,16 +1,12 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { Input, Label } from 'flowbite-svelte';
-  import { keyFromLabel, nearestNames } from '$core/model/key';
   import { isSystem, ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
+  import Sign from '$ui/controls/Sign.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
-  import { fieldMembers } from '$ui/structure/draft';
-  import FieldLines from '$ui/structure/FieldLines.svelte';
-  import { pastedFields } from '$ui/structure/pastedFields';
+  import NewTableForm from '$ui/structure/NewTableForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
   import { call, workspacePath } from '$ui/api';
@@ -22,10 +18,6 @@
   const tables = $derived(ownTables(data.model));
   const designs = $derived(data.workspace.role === 'administrator');
   const making = $derived(designs && page.url.searchParams.has('new'));
-  let label = $state('');
-  let description = $state('');
-  let lines = $state('Name');
-  let refused = $state('');
   const { notices } = useFrame();
   const waiting = new WaitingChanges(
     () => data.workspace.key,
@@ -34,41 +26,6 @@
   );
   let picker = $state<HTMLInputElement | null>(null);
   let fileName = $state('');
-  const similar = $derived(
-    label.length > 2
-      ? nearestNames(
-          label,
-          tables.map((table) => table.label),
-        )
-      : [],
-  );
-
-  /** What its links can point at: itself, too. */
-  const targets = $derived([
-    ...tables.map((table) => ({ path: table.key, label: table.label })),
-    ...(label.trim() === '' ? [] : [{ path: keyFromLabel(label, 'table'), label: label.trim() }]),
-    ...data.otherTables,
-  ]);
-  const read = $derived(pastedFields(lines, targets));
-  const drafts = $derived(read.flatMap(({ draft }) => draft ?? []));
-
-  async function make(event: SubmitEvent) {
-    event.preventDefault();
-    const changes = [{ do: 'addTable', label, description, fields: drafts.map(fieldMembers) }];
-    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; fix?: string }[] }[] }>(
-      'POST',
-      workspacePath(data.workspace.key, '/plans'),
-      { changes },
-    );
-    if (!plan.ok) return void (refused = `${plan.problem.message} ${plan.problem.fix ?? ''}`);
-    const broken = plan.value.effects.flatMap(({ breaks }) => breaks)[0];
-    if (broken) return void (refused = `${broken.message} ${broken.fix ?? ''}`);
-    const applied = await call<{ model: { tables: { key: string }[] } }>('POST', workspacePath(data.workspace.key, `/plans/${plan.value.id}/apply`));
-    if (!applied.ok) return void (refused = applied.problem.message);
-    // The page it goes to needs the new model, so both are asked for in one step.
-    await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`, { invalidateAll: true });
-  }
-
   /** Shows what a structure that was exported would make here. */
   async function readStructure(file: File | undefined) {
     if (!file) return;
@@ -106,7 +63,7 @@
 
 {#snippet ways()}
   <div class="actions">
-    <Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">Empty table</Button>
+    <Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">New table</Button>
     <Button kind="quiet" onclick={() => picker?.click()} title="A structure as History exports it, as JSON">From a structure</Button>
     <input
       bind:this={picker}
@@ -122,23 +79,9 @@
 <svelte:head><title>{data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title={data.workspace.label} purpose={data.workspace.description}>
   {#if making}
-    <form onsubmit={make}>
-      <h2>Empty table</h2>
-      <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
-      {#if similar.length > 0}<p class="similar">
-          Similar tables stand already: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a
-              href="{root}/t/{tables.find((table) => table.label === one)?.key}">{one}</a
-            >{/each}
-        </p>{/if}
-      <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
-      <div class="mt-3"><FieldLines bind:text={lines} {targets} /></div>
-      {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
-      <div class="actions">
-        <Button kind="main" type="submit" disabled={drafts.length === 0 || drafts.length < read.length}>Make the table</Button><Button kind="quiet" href={root}
-          >Cancel</Button
-        >
-      </div>
-    </form>
+    {#key page.url.search}
+      <NewTableForm workspace={data.workspace.key} model={data.model} others={data.otherTables} from={page.url.searchParams.get('from')} />
+    {/key}
   {:else if tables.length === 0}
     <div class="empty">
       <h2>Nothing stands here yet</h2>
@@ -151,7 +94,10 @@
     <ul>
       {#each tables as table (table.id)}
         <li style:--dye="var(--dye-{table.dye})">
-          <a href="{root}/t/{table.key}">{table.label}</a>
+          <a href="{root}/t/{table.key}"
+            >{#if table.icon}<Sign icon={table.icon} />{/if}
+            {table.label}</a
+          >
           <span class="purpose">{table.description}</span>
           <span>{counted(data.counts[table.key] ?? 0, 'record')}</span>
           <span>{counted(table.fields.filter((field) => !isSystem(field)).length, 'field')}</span>
@@ -200,24 +146,12 @@
     gap: 8px;
     margin-top: 20px;
   }
-  form,
   .empty {
     max-width: 560px;
     padding: 20px 24px;
     background: var(--raised);
     border: 1px solid var(--line);
     border-radius: var(--radius);
-  }
-  form {
-    max-width: 980px;
-  }
-  .similar {
-    margin-top: 6px;
-    color: var(--weld);
-  }
-  .refused {
-    margin-top: 10px;
-    color: var(--madder);
   }
   @media (max-width: 700px) {
     li {

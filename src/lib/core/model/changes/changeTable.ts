@@ -8,15 +8,16 @@ import { replaceTable } from '../replace';
 export interface ChangeTable {
   readonly do: 'changeTable';
   readonly table: TableId;
-  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'title'>>;
+  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
 }
 
 export function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
-  const changed: Table = { ...table, ...change.set };
-  const named = checkTableNames(model, changed);
-  if (!named.ok) return named;
+  const { icon, ...named } = { ...table, ...change.set };
+  const changed: Table = icon ? { ...named, icon } : named;
+  const checked = checkTableNames(model, changed);
+  if (!checked.ok) return checked;
   const title = changed.title;
   if (title !== null && !changed.fields.some(({ id, type }) => id === title && type.kind !== 'counterpart'))
     return bad('The title is no field of this table.', 'Choose one of its fields.');
@@ -25,6 +26,6 @@ export function applyChangeTable(model: Model, change: ChangeTable): Result<Mode
 
 export function invertChangeTable(model: Model, change: ChangeTable): ChangeTable {
   const table = tableOf(model, change.table);
-  const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, table[name as keyof Table]]));
+  const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, table[name as keyof Table] ?? null]));
   return { do: 'changeTable', table: change.table, set };
 }

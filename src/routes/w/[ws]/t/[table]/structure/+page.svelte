@@ -142,8 +142,9 @@
         items={[
           { label: 'Paste a list of fields', keys: 'Alt+V', run: () => (panel = { kind: 'paste' }) },
           { label: 'Add a rule', run: () => (panel = { kind: 'rule' }) },
-          { label: 'Name, colour and title of the table', run: () => (panel = { kind: 'table' }) },
+          { label: 'Name, colour, icon and title field', run: () => (panel = { kind: 'table' }) },
           { label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields', run: () => (showSystem = !showSystem) },
+          { label: 'Copy the table', run: () => void goto(`/w/${workspace}?new&from=${table.key}`) },
           { label: 'Put the table in the bin', run: () => wait({ do: 'removeTable', table: table.id }) },
         ]}>More ▾</Menu
       >
