@@ -73,3 +73,11 @@ export async function change(page: Page, workspace: string, ...changes: unknown[
   expect(plan.possible, JSON.stringify(plan)).toBe(true);
   await api(page, 'POST', `/api/workspaces/${workspace}/plans/${plan.id}/apply`, {});
 }
+
+/** Pastes a text where the focus is, as Ctrl+V does. */
+export const pasteText = (page: Page, text: string) =>
+  page.evaluate((given) => {
+    const data = new DataTransfer();
+    data.setData('text/plain', given);
+    document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  }, text);

@@ -1,14 +1,6 @@
 import { expect, test, type Page } from './watched';
 import { accessible } from './accessible';
-import { cell, drag, origin, signIn } from './person';
-
-/** Puts a text on the clipboard of what has the focus, as Ctrl+V does. */
-const pasteText = (page: Page, text: string) =>
-  page.evaluate((given) => {
-    const data = new DataTransfer();
-    data.setData('text/plain', given);
-    document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-  }, text);
+import { cell, drag, origin, pasteText, signIn } from './person';
 
 /** What copying gives, as Ctrl+C does. */
 const copiedText = (page: Page) =>

@@ -61,7 +61,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByLabel('Type').selectOption('number');
   await page.getByRole('button', { name: 'Put the change in the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await expect(page.getByText('1 values set aside')).toBeVisible();
+  await expect(page.getByText('1 value set aside')).toBeVisible();
   await expect(page.getByRole('row', { name: 'Anselm seventeen → set aside' })).toBeVisible();
   await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('1 set aside')).toBeVisible();
@@ -75,7 +75,7 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByLabel('At most').fill('20');
   await page.getByRole('button', { name: 'Add to the plan' }).click();
   await page.getByRole('button', { name: 'See the plan' }).click();
-  await expect(page.getByText('1 records break the rule “Share must be at most 20 %.”')).toBeVisible();
+  await expect(page.getByText('1 record breaks the rule “Share must be at most 20 %.”')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Apply this change/ })).toBeDisabled();
   await page.getByRole('button', { name: 'Keep them; apply the rule from now on' }).click();
   await page.getByRole('button', { name: /^Apply this change/ }).click();

@@ -65,8 +65,8 @@ describe('plans', () => {
     const weight = fieldNamed(hives, 'weight')!;
     const plan = await makePlan(pool, seat, [{ do: 'changeField', table: hives.id, field: weight.id, set: { required: true } }]);
     expect(plan.possible).toBe(false);
-    expect(plan.effects[0]?.breaks[0]?.message).toContain('1 records');
-    await expect(applyPlan(pool, seat, plan.id)).rejects.toThrow('1 records');
+    expect(plan.effects[0]?.breaks[0]?.message).toContain('1 record has');
+    await expect(applyPlan(pool, seat, plan.id)).rejects.toThrow('1 record has');
   });
 
   test('renames follow everywhere; what a formula uses cannot go', async () => {

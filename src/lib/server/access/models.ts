@@ -33,14 +33,14 @@ export const homeColumns = {
 const models = new Map<number, { version: number; model: Model }>();
 const joined = new Map<number, { epoch: string; model: Model }>();
 
-/** The model of a workspace's own tables at a version; from memory unless it moved on. */
-async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model> {
+/** The model of a workspace's own tables at a version; from memory unless it moved on; null where the workspace has another version by now. */
+async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model | null> {
   const known = models.get(id);
   if (known?.version === version) return known.model;
   const [row] = await catalogueOn(connection).select({ model: workspaces.model, version: workspaces.version }).from(workspaces).where(eq(workspaces.id, id));
   if (!row) return emptyModel;
   if (isPool(connection) && row.version >= (known?.version ?? 0)) models.set(id, row);
-  return row.model;
+  return row.version === version ? row.model : null;
 }
 
 /** The workspaces that these are, in the order of their ids. */
@@ -55,16 +55,21 @@ export const homesOf = async (connection: Pool | Client, ids: readonly number[])
 
 /**
  * The model over a workspace and those it is linked with: its own tables first, then those of the others, each with its
- * home. The same versions give the same object.
+ * home. The same versions give the same object; null where one of them has another version by now.
  */
-export async function modelOver(connection: Pool | Client, own: Home, peers: readonly Home[]): Promise<Model> {
+export async function modelOver(connection: Pool | Client, own: Home, peers: readonly Home[]): Promise<Model | null> {
   const model = await ownModel(connection, own);
+  if (model === null) return null;
   if (peers.length === 0) return model;
   const epoch = epochOf({ ...own, peers });
   const known = joined.get(own.id);
   if (known?.epoch === epoch) return known.model;
   const others: Model['tables'][number][] = [];
-  for (const peer of peers) others.push(...(await ownModel(connection, peer)).tables.map((table) => ({ ...table, home: peer.key })));
+  for (const peer of peers) {
+    const theirs = await ownModel(connection, peer);
+    if (theirs === null) return null;
+    others.push(...theirs.tables.map((table) => ({ ...table, home: peer.key })));
+  }
   const whole = { tables: [...model.tables, ...others] };
   if (isPool(connection)) joined.set(own.id, { epoch, model: whole });
   return whole;

@@ -72,8 +72,17 @@ export async function withModel(
   connection: Pool | Client,
   { peers, ...state }: Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: readonly number[] },
 ): Promise<WorkspaceState> {
-  const homes = await homesOf(connection, peers);
-  return { ...state, peers: homes, model: await modelOver(connection, state, homes) };
+  let [now, wanted] = [state, peers];
+  for (;;) {
+    const homes = await homesOf(connection, wanted);
+    const model = await modelOver(connection, now, homes);
+    if (model) return { ...now, peers: homes, model };
+    // It moved on between the two reads: a model under the version of another would be taken for it.
+    const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, state.id));
+    if (!row) throw notHere('workspace');
+    const { peers: also, ...moved } = row;
+    [now, wanted] = [{ ...now, ...moved }, [...new Set([...wanted, ...also])]];
+  }
 }
 
 /** A seat's workspace with everything in it, for what the system itself does with it; never to be shown as it is. */

@@ -104,6 +104,7 @@ export const postEntry = workspaceEndpoint({
 export const postOffered = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/{id}/candidates/{f}`,
+  reads: true,
   summary: 'Records that a link on a form can be pointed at',
   role: 'editor',
   body: Joi.object({

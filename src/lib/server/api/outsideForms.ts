@@ -30,6 +30,7 @@ export const getForm = endpoint({
 export const postOutsideCandidates = endpoint({
   method: 'POST',
   path: `${ofForm}/candidates`,
+  reads: true,
   summary: 'Records that a link on the form can be pointed at, by their titles alone',
   open: true,
   body: Joi.object({ field: Joi.string().max(63).required(), q: Joi.string().allow('').max(200).default(''), values: Joi.object().default({}) }),

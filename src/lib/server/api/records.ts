@@ -109,6 +109,7 @@ export const deleteRecords = workspaceEndpoint({
 export const postRemoval = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/removal`,
+  reads: true,
   summary: 'What a deletion would do to linked records; nothing is written',
   role: 'editor',
   body: Joi.object({ ids }),
@@ -160,6 +161,7 @@ export const getRecordHistory = workspaceEndpoint({
 export const postFormulaCheck = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/formulas/check',
+  reads: true,
   summary: 'Type, problems with their place, and values for the first records',
   role: 'reader',
   body: Joi.object({

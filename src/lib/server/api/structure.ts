@@ -95,6 +95,7 @@ export const postCandidates = workspaceEndpoint({
   method: 'POST',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/candidates`,
   summary: 'Records a link can point at, given what is filled in on the record',
+  reads: true,
   role: 'reader',
   body: Joi.object({
     q: Joi.string().allow('').max(200).default(''),

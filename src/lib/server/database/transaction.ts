@@ -10,7 +10,33 @@ const tries = 4;
 /** Lost to another transaction, so that trying again can succeed. */
 export const isLostRace = (error: unknown): boolean => errorCode(error) === deadlock || errorCode(error) === serializationFailure;
 
-export const errorCode = (error: unknown): string | undefined => (error instanceof pg.DatabaseError ? error.code : undefined);
+export const errorCode = (error: unknown): string | undefined => {
+  if (error instanceof pg.DatabaseError) return error.code;
+  return error instanceof Error && error.cause instanceof pg.DatabaseError ? error.cause.code : undefined;
+};
+
+/**
+ * What a statement fails with whose table became another between the reading of the structure and it: its column, the
+ * table or its type is gone (42703, 42P01, 42883, 42804), or the answer of a prepared one has another shape (0A000).
+ */
+const overtaken = new Set(['42703', '42P01', '42883', '42804', '42846', '0A000']);
+
+/** So often a read begins anew; a structure does not change faster than that for long. */
+const readings = 6;
+
+/**
+ * Runs a read that takes the structure anew each time it begins, and begins again where a change of the structure
+ * overtook it or it lost to one. Nothing may have been written by then.
+ */
+export async function readAnew<T>(read: () => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++)
+    try {
+      return await read();
+    } catch (error) {
+      if (attempt === readings || !(isLostRace(error) || overtaken.has(errorCode(error) ?? ''))) throw error;
+      await new Promise((resolve) => setTimeout(resolve, Math.random() * 30 * attempt));
+    }
+}
 
 /**
  * Runs `work` between begin and commit. Whatever it throws rolls everything back; a deadlock or serialisation failure

@@ -3,7 +3,7 @@ import Joi from 'joi';
 import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
-import { errorCode } from '../database/transaction';
+import { errorCode, readAnew } from '../database/transaction';
 import { busy, Refusal, refuse } from '../refusal';
 import { parseJson } from './json';
 import { log } from './log';
@@ -33,6 +33,8 @@ interface Described {
   readonly open?: true;
   /** The body is a stream that the handler reads itself. */
   readonly streams?: boolean;
+  /** It changes nothing, though what it is asked stands in a body: begun anew where a change of the structure overtakes it. */
+  readonly reads?: true;
   /** What is answered, in words. */
   readonly answers: string;
 }
@@ -51,10 +53,12 @@ export const workspaceEndpoint = (described: Described & { role: Role; answer: (
   ...described,
   answer: async (call) => {
     const seat = await takeSeat(call.pool, call.person, call.params.ws ?? '', described.role);
-    const key = described.method === 'GET' ? null : keyOf(call.event);
+    const key = isRead(described) ? null : keyOf(call.event);
     return described.answer({ ...call, seat: key ? { ...seat, call: key } : seat });
   },
 });
+
+const isRead = ({ method, reads }: Described): boolean => method === 'GET' || reads === true;
 
 const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
 
@@ -72,9 +76,10 @@ export const respond =
       const sent = called.body ? await textOf(event) : '';
       const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
       const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
-      const key = called.method === 'GET' || called.streams || called.open ? null : keyOf(event);
+      const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
       const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
-      const answer = await (keyed ? onceOnly(pool, keyed, () => called.answer(call)) : called.answer(call));
+      const once = () => called.answer(call);
+      const answer = await (keyed ? onceOnly(pool, keyed, once) : isRead(called) ? readAnew(once) : once());
       return answer instanceof Response ? answer : json(answer ?? null);
     } catch (error) {
       return problemResponse(error);

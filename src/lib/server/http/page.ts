@@ -1,6 +1,7 @@
 import { error, redirect, type RequestEvent } from '@sveltejs/kit';
 import { takeSeat, type Person, type Seat } from '../access/seat';
 import type { Role } from '../database/catalogue';
+import { readAnew } from '../database/transaction';
 import { Refusal } from '../refusal';
 
 /** The person a page is for; everybody else is shown the way to sign in. */
@@ -19,5 +20,9 @@ export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
   }
 }
 
-export const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
+/** What a page needs of a workspace, read with a seat; begun anew where a change of the structure overtakes it. */
+export const readForPage = <T>(event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role, read: (seat: Seat) => Promise<T>): Promise<T> =>
+  readAnew(async () => read(await seatFor(event, role)));
+
+const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
   refusedAsPage(takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role));

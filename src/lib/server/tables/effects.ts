@@ -1,3 +1,4 @@
+import { counted } from '$core/counted';
 import { goesTo } from '$core/flow/impact';
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
@@ -52,8 +53,8 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
       continue;
     }
     const table = change.do === 'addTable' ? undefined : findTable(seat.workspace.model, change.table);
-    const counted = table ? await countedEffect({ client, seat, before: model, after: applied.value, table }, change) : {};
-    effects.push({ ...effect, ...(change.do === 'addTable' ? { counts: [{ what: 'fields', count: change.table.fields.length }] } : {}), ...counted });
+    const found = table ? await countedEffect({ client, seat, before: model, after: applied.value, table }, change) : {};
+    effects.push({ ...effect, ...(change.do === 'addTable' ? { counts: [{ what: 'fields', count: change.table.fields.length }] } : {}), ...found });
     model = applied.value;
   }
   return effects;
@@ -137,7 +138,7 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
     counts,
     breaks: [
       {
-        message: `${records} records would have “${field.label}” blank.`,
+        message: `${counted(records, 'record')} would have “${field.label}” blank.`,
         fix: 'Let those be blank that stand already, or add it first, fill it, then require it.',
       },
     ],
@@ -221,7 +222,10 @@ async function ruleBroken(counting: Counting, change: ChangeField, stored: Field
     if (blank > 0)
       return {
         breaks: [
-          { message: `${blank} records have “${now.label}” blank.`, fix: 'Fill them first, let them be until they are changed, or put a value into them.' },
+          {
+            message: `${counted(blank, 'record has', 'records have')} “${now.label}” blank.`,
+            fix: 'Fill them first, let them be until they are changed, or put a value into them.',
+          },
         ],
         broken: { count: blank, records: await firstOf(`${name} r where r.${column} is null`) },
         ways: ['fromNow', 'fill'],
@@ -267,7 +271,12 @@ async function converted(counting: Counting, change: ChangeField, column: string
   );
   const breaks =
     now.required === true && misfits > 0
-      ? [{ message: `${misfits} values do not fit, and “${now.label}” is required.`, fix: 'Correct them first, or let the field be blank.' }]
+      ? [
+          {
+            message: `${counted(misfits, 'value does', 'values do')} not fit, and “${now.label}” is required.`,
+            fix: 'Correct them first, or let the field be blank.',
+          },
+        ]
       : [];
   return {
     counts: [
@@ -294,7 +303,10 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
     const { rows } = await client.query<{ id: number; title: string }>(
       `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${name} r join ${repeated} d on ${columns.map((one) => `d.${one} = r.${one}`).join(' and ')} where r._id <> d.first order by 1 limit 100`,
     );
-    return { breaks: [{ message: `${count} records repeat what another has in these fields.`, fix: 'Fix them first.' }], broken: { count, records: rows } };
+    return {
+      breaks: [{ message: `${counted(count, 'record repeats', 'records repeat')} what another has in these fields.`, fix: 'Fix them first.' }],
+      broken: { count, records: rows },
+    };
   }
   const { where, joins } = brokenBy(now, table, rule);
   const count = await attempt(client, () => countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`), 0);
@@ -307,7 +319,7 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
   return {
     breaks: [
       {
-        message: `${count} records break the rule “${rule.message}”.`,
+        message: `${counted(count, 'record breaks', 'records break')} the rule “${rule.message}”.`,
         fix: 'Fix them first, set their values aside, or let them be until they are changed.',
       },
     ],
@@ -355,7 +367,7 @@ async function copiedValues(counting: Counting, change: CopyValues): Promise<Cou
     counts: [
       { what: `values that are a record of ${target.label}`, count: found },
       change.missing === 'create'
-        ? { what: `new records of ${target.label}, for ${missed} values`, count: words + (await unusedOptions(counting, from, standing, match)) }
+        ? { what: `new records of ${target.label}, for ${counted(missed, 'value')}`, count: words + (await unusedOptions(counting, from, standing, match)) }
         : { what: 'values set aside', count: missed },
     ],
     nearMisses,

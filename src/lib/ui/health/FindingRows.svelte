@@ -92,8 +92,13 @@
   .go {
     text-align: right;
   }
+  .go a {
+    display: inline-block;
+    line-height: 24px;
+  }
   .go button {
     display: inline-block;
+    line-height: 24px;
     margin-left: 8px;
     color: var(--ink-soft);
     white-space: nowrap;

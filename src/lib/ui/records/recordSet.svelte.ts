@@ -267,6 +267,7 @@ export class RecordSet {
     const mine = ++this.generation;
     this.asked.clear();
     const shown = this.wanted.filter((block) => this.blocks.has(block));
+    const madeBefore = this.fresh;
     const answers = await Promise.all([...shown.map((block) => this.ask(block)), this.single ? this.read(this.single.id) : null]);
     if (mine !== this.generation) return;
     const pages = shown.flatMap((block, index) => {
@@ -290,7 +291,9 @@ export class RecordSet {
       for (const { block, page } of pages) this.keep(block, { ...page, records: page.records.map((record) => unchanged(before.get(record.id), record)) });
       this.moved = false;
       if (shown.length === 0) await this.fetchBlock(0);
-      if (this.ends.get(0) === null) [this.count, this.fresh] = [this.blocks.get(0)?.records.length ?? 0, []];
+      // What was made while this was read is not in it yet.
+      if (this.ends.get(0) === null)
+        [this.count, this.fresh] = [this.blocks.get(0)?.records.length ?? 0, this.fresh.filter((one) => !madeBefore.includes(one) && !now.has(one.id))];
       else {
         // They stand behind the others until these are counted anew, so that no row moves twice.
         this.counting = true;

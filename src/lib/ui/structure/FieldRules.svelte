@@ -9,6 +9,8 @@
   /** The rules of one field, where the field is: least and greatest, the pattern of a text, what it is unique together with. */
   let { model, table, draft = $bindable() }: { model: Model; table: Table; draft: FieldDraft } = $props();
   const { workspace } = useFrame();
+  // svelte-ignore state_referenced_locally
+  let together = $state(draft.rules.together.length > 0);
   const fits = $derived(fittingRules(draft));
   const others = $derived(otherFields(table, draft.key));
   const problem = $derived.by(() => {
@@ -38,11 +40,11 @@
 {/if}
 {#if problem}<p class="refused" role="alert">{problem.message} {problem.fix ?? ''}</p>{/if}
 {#if fits.together && others.length > 0}
-  <details class="mt-2" open={draft.rules.together.length > 0}>
+  <details class="mt-2" bind:open={together}>
     <summary>Unique together with …</summary>
-    <div class="ticks">
-      {#each others as { id, label } (id)}<Checkbox checked={draft.rules.together.includes(id)} onchange={() => turn(id)}>{label}</Checkbox>{/each}
-    </div>
+    {#if together}<div class="ticks">
+        {#each others as { id, label } (id)}<Checkbox checked={draft.rules.together.includes(id)} onchange={() => turn(id)}>{label}</Checkbox>{/each}
+      </div>{/if}
   </details>
 {/if}
 

@@ -78,7 +78,7 @@
       </div>
       {#each effect.counts as { what, count }, index (index)}<p>
           {count.toLocaleString()}
-          {what}
+          {count === 1 ? what.replace(/^((?:repeated |entered )?(?:record|value|blank|field|new record))s\b/, '$1') : what}
         </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
       {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
       {#each effect.breaks as broken, index (index)}<p class="refused">

@@ -17,5 +17,4 @@ export function agoWords(instant: string, now = Date.now()): string {
   return '';
 }
 
-/** A count with its unit: “1 record”, “240 records”. */
-export const counted = (count: number, one: string, many = `${one}s`): string => `${count.toLocaleString()} ${count === 1 ? one : many}`;
+export { counted } from '$core/counted';

@@ -1,36 +1,37 @@
 import { ownTables } from '$core/model/model';
 import { withoutForeign } from '$core/model/visible';
-import { signedIn, seatFor } from '$server/http/page';
+import { readForPage, signedIn } from '$server/http/page';
 import { countSetAside } from '$server/tables/setAside';
 import { ledgerOf, tableCounts } from '$server/tables/workspaces';
 
 export const load = async (event) => {
   event.depends('loom:model');
-  const seat = await seatFor(event, 'reader');
-  const { key, label, version, day, zone, description, dye, icon } = seat.workspace;
-  const model = withoutForeign(seat.workspace.model);
   const person = signedIn(event);
-  const [counts, setAside, ledger] = await Promise.all([
-    tableCounts(
-      event.locals.pool,
-      key,
-      ownTables(model).map((table) => table.key),
-    ),
-    countSetAside(event.locals.pool, seat),
-    ledgerOf(event.locals.pool, person),
-  ]);
-  return {
-    person: { name: person.name, email: person.email },
-    workspace: { key, label, description, dye, icon, version, day, zone, role: seat.role },
-    model,
-    counts: Object.fromEntries(counts),
-    setAside,
-    // Tables that a link can be pointed at across workspaces: where one administers both.
-    otherTables: ledger
-      .filter(({ workspace, role }) => workspace !== key && role === 'administrator' && seat.role === 'administrator')
-      .flatMap(({ workspace, workspaceLabel, tables }) =>
-        tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),
+  return readForPage(event, 'reader', async (seat) => {
+    const { key, label, version, day, zone, description, dye, icon } = seat.workspace;
+    const model = withoutForeign(seat.workspace.model);
+    const [counts, setAside, ledger] = await Promise.all([
+      tableCounts(
+        event.locals.pool,
+        key,
+        ownTables(model).map((table) => table.key),
       ),
-    workspaces: ledger.map(({ workspace, workspaceLabel }) => ({ key: workspace, label: workspaceLabel })),
-  };
+      countSetAside(event.locals.pool, seat),
+      ledgerOf(event.locals.pool, person),
+    ]);
+    return {
+      person: { name: person.name, email: person.email },
+      workspace: { key, label, description, dye, icon, version, day, zone, role: seat.role },
+      model,
+      counts: Object.fromEntries(counts),
+      setAside,
+      // Tables that a link can be pointed at across workspaces: where one administers both.
+      otherTables: ledger
+        .filter(({ workspace, role }) => workspace !== key && role === 'administrator' && seat.role === 'administrator')
+        .flatMap(({ workspace, workspaceLabel, tables }) =>
+          tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),
+        ),
+      workspaces: ledger.map(({ workspace, workspaceLabel }) => ({ key: workspace, label: workspaceLabel })),
+    };
+  });
 };

@@ -8,7 +8,7 @@
   import StagePage from '$ui/frame/StagePage.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges, type PlanShown } from '$ui/structure/waiting.svelte';
-  import { agoWords } from '$ui/values/words';
+  import { agoWords, counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
   const { data } = $props();
@@ -71,7 +71,7 @@
         {#each things as thing (`${thing.kind} ${thing.id} ${thing.kind === 'record' ? thing.table : ''}`)}
           <tr>
             <td><b>{thing.label}</b></td>
-            <td class="soft">{kinds[thing.kind]}{thing.kind === 'table' ? `, ${thing.fields} fields` : ''}</td>
+            <td class="soft">{kinds[thing.kind]}{thing.kind === 'table' ? `, ${counted(thing.fields, 'field')}` : ''}</td>
             <td>{thing.kind === 'table' ? '' : thing.tableLabel}</td>
             <td title={new Date(thing.at).toLocaleString()}>{agoWords(thing.at)}</td>
             <td>{thing.by}</td>

@@ -1,7 +1,7 @@
 import { error } from '@sveltejs/kit';
 import { tableNamed } from '$core/model/model';
 import { viewJson } from '$core/query/viewJson';
-import { seatFor } from '$server/http/page';
+import { readForPage } from '$server/http/page';
 import { noteVisit, viewsOf } from '$server/tables/views';
 
 export const load = async (event) => {
@@ -9,8 +9,10 @@ export const load = async (event) => {
   const { model } = await event.parent();
   const table = tableNamed(model, event.params.table);
   if (!table) error(404, { message: 'There is no such table here.', fix: 'Choose one from the rail.' });
-  const seat = await seatFor(event, 'reader');
-  const [views] = await Promise.all([viewsOf(event.locals.pool, seat, table), noteVisit(event.locals.pool, seat, table)]);
+  const views = await readForPage(event, 'reader', async (seat) => {
+    await noteVisit(event.locals.pool, seat, table);
+    return viewsOf(event.locals.pool, seat, table);
+  });
   return {
     table,
     views: views.map(({ view, personal, favourite }) => ({ id: view.id, personal, favourite, ...viewJson(model, table, view) })),

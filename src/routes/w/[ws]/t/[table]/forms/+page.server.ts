@@ -1,13 +1,15 @@
 import { tableAt } from '$server/access/seat';
 import { addressesOf } from '$server/forms/addresses';
-import { seatFor } from '$server/http/page';
+import { readForPage } from '$server/http/page';
 
 export const load = async (event) => {
   event.depends('loom:model');
-  const seat = await seatFor(event, 'editor');
-  const forms = tableAt(seat, event.params.table).forms ?? [];
-  const addresses = await Promise.all(forms.map(async (form) => [form.id, await addressesOf(event.locals.pool, seat, form)] as const));
-  // Where a form is open is the administrator's; how much came in by it is for all who write.
-  const shown = seat.role === 'administrator' ? addresses : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
-  return { addresses: Object.fromEntries(shown) };
+  const { pool } = event.locals;
+  return readForPage(event, 'editor', async (seat) => {
+    const forms = tableAt(seat, event.params.table).forms ?? [];
+    const addresses = await Promise.all(forms.map(async (form) => [form.id, await addressesOf(pool, seat, form)] as const));
+    // Where a form is open is the administrator's; how much came in by it is for all who write.
+    const shown = seat.role === 'administrator' ? addresses : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
+    return { addresses: Object.fromEntries(shown) };
+  });
 };

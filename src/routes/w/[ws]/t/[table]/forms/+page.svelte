@@ -60,6 +60,7 @@
                 <Button href="{root}/{form.id}/fill" label="Fill in {form.label}">Fill in</Button>
                 {#if designs}
                   <Button href="{root}/{form.id}" label="Design {form.label}">Design</Button>
+                  <Button href="{root}/new?from={form.id}" label="Copy {form.label}">Copy</Button>
                   {#if form.audience === 'outside'}<Button href="{root}/{form.id}?side=addresses" label="Addresses of {form.label}">Addresses</Button>{/if}
                 {/if}
               </td>

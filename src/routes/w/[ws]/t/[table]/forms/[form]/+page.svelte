@@ -4,8 +4,9 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { formsOf } from '$core/forms/form';
-  import { formJson } from '$core/forms/formJson';
+  import { formJson, type FormJson } from '$core/forms/formJson';
   import type { Field } from '$core/model/model';
+  import { freeLabel } from '$core/model/naming';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import { addSection, emptyDesign, unplaced } from '$ui/forms/design';
@@ -30,12 +31,22 @@
   const root = $derived(`/w/${workspace}/t/${table.key}/forms`);
   const id = $derived(page.params.form === 'new' ? null : (page.params.form ?? null));
   const audience = $derived(page.url.searchParams.get('for') === 'inside' ? 'inside' : 'outside');
+  /** The form that a new one begins as a copy of. */
+  const copied = $derived(id === null ? formsOf(table).find((one) => one.id === page.url.searchParams.get('from')) : undefined);
+  const copyOf = (json: FormJson): FormJson => ({
+    ...json,
+    label: freeLabel(
+      `${json.label} copy`,
+      formsOf(table).map(({ label }) => label),
+    ),
+  });
   // A model that is read anew does not begin the design anew: it is another one only for another form.
   const design = $derived.by(() => {
-    const [now, forWhom] = [id, audience] as const;
+    const [now, forWhom, from] = [id, audience, copied] as const;
     return untrack(() => {
       const form = formsOf(table).find((one) => one.id === now);
-      return new FormDesign(form ? formJson(model, table, form).form : emptyDesign(forWhom), now, () => ({ model, table, path }));
+      const begun = form ? formJson(model, table, form).form : from ? copyOf(formJson(model, table, from).form) : emptyDesign(forWhom);
+      return new FormDesign(begun, now, () => ({ model, table, path }));
     });
   });
   const addresses = new FormAddresses(() => `${path}/${id}/addresses`, notices);
