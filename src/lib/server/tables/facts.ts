@@ -49,10 +49,10 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
       greatest: string | null;
       frequent: { value: string; count: number }[] | null;
     }>(
-      `with g as (select ${column}, count(*) as n from ${name} group by 1),
-         top as (select ${column}, n from g where ${column} is not null order by n desc, 1 limit 3)
-       select coalesce(sum(n), 0)::bigint as records, coalesce(sum(n) filter (where ${column} is not null), 0)::bigint as filled, count(${column}) as distinct${range},
-         (select jsonb_agg(jsonb_build_object('value', left(${type.kind === 'link' ? linkTitle(seat, field, 'top') : text(`top.${column}`)}, 60), 'count', top.n) order by top.n desc, top.${column}) from top) as frequent
+      `with g as (select ${column}, count(*) as _n from ${name} group by 1),
+         top as (select ${column}, _n from g where ${column} is not null order by _n desc, 1 limit 3)
+       select coalesce(sum(_n), 0)::bigint as records, coalesce(sum(_n) filter (where ${column} is not null), 0)::bigint as filled, count(${column}) as distinct${range},
+         (select jsonb_agg(jsonb_build_object('value', left(${type.kind === 'link' ? linkTitle(seat, field, 'top') : text(`top.${column}`)}, 60), 'count', top._n) order by top._n desc, top.${column}) from top) as frequent
        from g`,
     );
     const row = rows[0];

@@ -126,8 +126,8 @@
     role="combobox"
     aria-label={label}
     aria-expanded={open && found.length > 0}
-    aria-controls={id}
-    aria-activedescendant={at >= 0 ? `${id}-${at}` : undefined}
+    aria-controls={open && found.length > 0 ? id : undefined}
+    aria-activedescendant={open && at >= 0 && at < found.length ? `${id}-${at}` : undefined}
     autocomplete="off"
   />
   {#if open && found.length > 0}

@@ -18,7 +18,7 @@
 
 <div class="menu">
   <button bind:this={opener} class="opener" aria-haspopup="menu" aria-expanded={open} aria-label={label} onclick={() => (open = !open)}
-    >{@render children()}</button
+    ><span class="text">{@render children()}</span></button
   >
   {#if open}<MenuList {items} {label} onclose={close} />{/if}
 </div>
@@ -27,11 +27,19 @@
   .menu {
     position: relative;
     display: inline-block;
+    min-width: 0;
+    max-width: 100%;
+  }
+  .text {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .opener {
     display: inline-flex;
     gap: 6px;
     align-items: center;
+    max-width: 100%;
     padding: 3px 8px;
     white-space: nowrap;
     border-radius: var(--radius);

@@ -19,9 +19,14 @@
   const all = (list: HTMLElement) => [...list.querySelectorAll<HTMLElement>('[role=menuitem]')];
   const begin = (list: HTMLElement) => {
     (list.querySelector<HTMLElement>('[aria-current]') ?? all(list)[0])?.focus();
-    if (!at) return;
-    // A menu at the right edge opens to the left.
-    const { width, height } = list.getBoundingClientRect();
+    // At the right edge it opens to the left, and never beyond the window.
+    const { left, right, top, width, height } = list.getBoundingClientRect();
+    if (!at) {
+      const beyond = Math.min(right - (innerWidth - 4), left - 4);
+      if (beyond > 0) list.style.left = `${-beyond}px`;
+      list.style.maxHeight = `${Math.max(120, innerHeight - top - 8)}px`;
+      return;
+    }
     list.style.left = `${Math.max(4, Math.min(at.x, innerWidth - width - 4))}px`;
     list.style.top = `${Math.max(4, Math.min(at.y, innerHeight - height - 4))}px`;
   };
@@ -77,6 +82,7 @@
     left: 0;
     z-index: 30;
     min-width: 200px;
+    max-width: calc(100vw - 8px);
     max-height: 60vh;
     overflow: auto;
     padding: 4px;
@@ -103,6 +109,8 @@
     text-align: left;
     border-radius: 3px;
     white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   [aria-current] {
     font-weight: 600;

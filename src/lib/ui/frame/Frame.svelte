@@ -289,6 +289,12 @@
     background: var(--raised);
     border-bottom: 1px solid var(--line);
   }
+  .path > :global(.menu) {
+    min-width: 48px;
+  }
+  .line > :global(.menu) {
+    flex: none;
+  }
   .path {
     display: flex;
     align-items: center;

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
   import { fieldOf, isEntered, isShown, isSystem, isToMany, type Field, type Model, type Table } from '$core/model/model';
   import { isCalculated } from '../values/show';
   import RecordField from './RecordField.svelte';
@@ -40,6 +42,14 @@
     shown.filter(isLists).flatMap((other) => (other.type.kind === 'counterpart' ? [{ label: other.label, ...fieldOf(model, other.type.link) }] : [])),
   );
 
+  /** The filters of the lists are part of the address: they are there after a reload, on the next record, and where it is sent. */
+  function keepFilter(name: string, filter: string) {
+    const query = new URLSearchParams(page.url.searchParams);
+    if (filter) query.set(name, filter);
+    else query.delete(name);
+    void goto(`?${query}`, { replaceState: true, keepFocus: true, noScroll: true });
+  }
+
   function linkHref(field: Field, value: unknown): string | null {
     if (field.type.kind !== 'link' || typeof value !== 'object' || value === null || !('id' in value)) return null;
     const target = model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to);
@@ -78,7 +88,18 @@
     {/each}
   </div>
   {#each lists as { field, label, table: from } (field.id)}
-    <RelatedList {workspace} {model} {label} link={field} {from} {record} {mayEdit} />
+    {@const name = `list.${from.key}.${field.key}`}
+    <RelatedList
+      {workspace}
+      {model}
+      {label}
+      link={field}
+      {from}
+      {record}
+      {mayEdit}
+      begin={page.url.searchParams.get(name) ?? ''}
+      onfilter={(filter) => keepFilter(name, filter)}
+    />
   {/each}
   <RecordSteps {workspace} {model} {table} {record} {mayEdit} {onedit} />
 </div>

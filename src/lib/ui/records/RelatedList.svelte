@@ -22,6 +22,7 @@
     record,
     mayEdit,
     begin = '',
+    onfilter,
   }: {
     workspace: string;
     model: Model;
@@ -33,6 +34,8 @@
     mayEdit: boolean;
     /** The condition it begins with. */
     begin?: string;
+    /** Told of another condition, for whoever keeps it. */
+    onfilter?: (filter: string) => void;
   } = $props();
   const { live, notices, unsent, workspace: here } = useFrame();
   /** Rows that are drawn before the list scrolls by itself. */
@@ -40,7 +43,8 @@
   // svelte-ignore state_referenced_locally
   let filter = $state(begin);
   let sort = $state('');
-  let filtering = $state(false);
+  // svelte-ignore state_referenced_locally
+  let filtering = $state(begin !== '' && onfilter !== undefined);
   provideGroups({ parts: [] });
 
   const home = $derived(from.home ?? workspace);
@@ -74,7 +78,7 @@
     <button aria-expanded={filtering} onclick={() => (filtering = !filtering)}>{filter ? 'filtered' : 'filter'}</button>
     <a href="/w/{home}/t/{from.key}">{from.label}</a>
   </header>
-  {#if filtering}<FilterLine {model} table={from} {filter} onfilter={(text) => (filter = text)} />{/if}
+  {#if filtering}<FilterLine {model} table={from} {filter} onfilter={(text) => ((filter = text), onfilter?.(text))} />{/if}
   {#if set.problem}<p class="refused">{set.problem}</p>
   {:else if set.opened && set.rows === 0 && !mayEdit}<p class="none">{filter ? 'None meets the filter.' : 'None yet.'}</p>
   {:else}
