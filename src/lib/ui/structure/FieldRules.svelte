@@ -9,7 +9,6 @@
   /** The rules of one field, where the field is: least and greatest, the pattern of a text, what it is unique together with. */
   let { model, table, draft = $bindable() }: { model: Model; table: Table; draft: FieldDraft } = $props();
   const { workspace } = useFrame();
-  // svelte-ignore state_referenced_locally
   let together = $state(draft.rules.together.length > 0);
   const fits = $derived(fittingRules(draft));
   const others = $derived(otherFields(table, draft.key));

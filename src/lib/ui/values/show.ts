@@ -1,5 +1,5 @@
 import { kindWords } from '$core/model/kindWords';
-import { linkedTable, type Field, type FieldKind, type FieldType, type Model } from '$core/model/model';
+import { linkedTable, type Field, type FieldType, type Model } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { dateTime } from '$core/values/dateTime';
 import { duration, readDuration } from '$core/values/duration';
