@@ -155,6 +155,9 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await page.keyboard.press('Alt+t');
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Tools');
   await page.keyboard.press('Enter');
+  // What waits is drawn before it is made.
+  await expect(page.getByRole('group', { name: 'Tools, 1 field, will be created' })).toBeVisible();
+  await expect(page.getByText('12 tables · 16 links')).toBeVisible();
   await page.getByRole('button', { name: 'See the plan' }).click();
   await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('13 tables')).toBeVisible();

@@ -9,6 +9,8 @@ export interface WeaveRow {
   readonly id: FieldId;
   readonly label: string;
   readonly kind: 'plain' | 'link' | 'linked' | 'calculated';
+  /** It is part of a plan, and not made yet. */
+  readonly waiting?: true;
 }
 
 export interface WeaveTable {
@@ -21,6 +23,8 @@ export interface WeaveTable {
   readonly rows: readonly WeaveRow[];
   /** Fields that are left out of the box. */
   readonly more: number;
+  /** It is part of a plan, and not made yet. */
+  readonly waiting?: true;
 }
 
 /** What runs from the row of one field to that of another. */

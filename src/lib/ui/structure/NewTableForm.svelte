@@ -124,9 +124,10 @@
     >
   {/if}
   {#if original}
+    {@const rules = (original.rules ?? []).length}
     <p class="soft">
-      {counted(original.fields.filter((field) => !isSystem(field) && field.off !== true).length - leftOut.length, 'field')} with their options, formulas and
-      {counted((original.rules ?? []).length, 'rule')} are copied; records, views and forms are not.
+      {counted(original.fields.filter((field) => !isSystem(field) && field.off !== true).length - leftOut.length, 'field')} with their options and formulas
+      {rules > 0 ? `and ${counted(rules, 'rule')} ` : ''}are copied; records, views and forms are not.
       {#if leftOut.length > 0}
         Not copied are {leftOut.map((field) => field.label).join(', ')}: they come from links of other tables to {original.label}.
       {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/counted';
   import { untrack } from 'svelte';
   import type { Point } from '$core/weave/route';
   import { arrow, halves, pathData, strands } from '$core/weave/svg';
@@ -234,12 +235,13 @@
         class:chosen={chosenTable === table.id}
         class:dim={dimmed(table.id)}
         class:stub={table.home !== null}
+        class:waiting={table.waiting}
         data-table={table.id}
         transform="translate({x} {y})"
         style:--dye={dyeOf(table.id)}
         role="group"
         tabindex={chosenTable === table.id || (chosenTable === null && table === inSight[0]) ? 0 : -1}
-        aria-label="{table.label}, {table.rows.length + table.more} fields"
+        aria-label="{table.label}, {counted(table.rows.length + table.more, 'field')}{table.waiting ? ', will be created' : ''}"
         onkeydown={(event) => key(event, table)}
         onclick={() => !mayDesign && onchoose(table.id, null)}
       >
@@ -254,6 +256,7 @@
           {#each table.rows as row, index (row.id)}
             <g
               class="row {row.kind} {rowLit(row.id)}"
+              class:waiting={row.waiting}
               transform="translate(0 {headHeight + index * rowHeight})"
               role="button"
               tabindex="-1"
@@ -327,6 +330,12 @@
   .body {
     fill: var(--raised);
     stroke: var(--line-strong);
+  }
+  .waiting .body {
+    stroke-dasharray: 5 4;
+  }
+  .row.waiting text {
+    font-style: italic;
   }
   .stub .body {
     fill: var(--sunken);

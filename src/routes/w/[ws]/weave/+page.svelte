@@ -4,6 +4,7 @@
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { weaveSvg } from '$core/weave/svg';
+  import { isWaiting, waitingId, withWaiting } from '$core/weave/waiting';
   import { flowsOf, neighboursOf, streamOf, weaveOf, type WeaveRun } from '$core/weave/weave';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
@@ -28,8 +29,15 @@
   const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const designs = $derived(data.workspace.role === 'administrator');
+  const waiting = new WaitingChanges(
+    () => data.workspace.key,
+    'weave',
+    () => data.model,
+  );
   const weave = $derived(weaveOf(data.model));
-  const shape = $derived(JSON.stringify(weave));
+  /** With what waits to be made. */
+  const drawn = $derived(withWaiting(weave, waiting.changes));
+  const shape = $derived(JSON.stringify(drawn));
   let kept = $state.raw<Readonly<Record<string, Point | null>>>({});
   let places = $state.raw<Readonly<Record<string, Point>>>({});
   let paths = $state.raw<ReadonlyMap<string, readonly Point[]>>(new Map());
@@ -45,11 +53,6 @@
   let calculations: RunRouter | null = null;
   /** Where tables that are still to be made were drawn, by their names. */
   const drawnAt = new Map<string, Point>();
-  const waiting = new WaitingChanges(
-    () => data.workspace.key,
-    'weave',
-    () => data.model,
-  );
 
   const table = $derived(chosen ? findTable(data.model, chosen.table) : undefined);
   const field = $derived(chosen?.field ? findField(data.model, chosen.field)?.field : undefined);
@@ -84,7 +87,7 @@
   });
   $effect(() => {
     const [asked, at] = [runs, places];
-    void calculations?.route(weave, asked, at).then((routed) => routed && (flows = { runs: asked, paths: routed }));
+    void calculations?.route(drawn, asked, at).then((routed) => routed && (flows = { runs: asked, paths: routed }));
   });
   // Another structure is laid out anew, what was placed staying where it is.
   let laidFor = '';
@@ -97,23 +100,26 @@
     laidFor = shape;
     const known = new Set(Object.keys(places));
     laying = true;
-    places = await placesFor(weave, { ...kept, ...(first ? {} : places) });
+    const wished = Object.fromEntries([...drawnAt].map(([label, at]) => [waitingId(label), at]));
+    places = await placesFor(drawn, { ...kept, ...(first ? {} : places), ...wished });
     laying = false;
     await draw();
     // A new table comes into sight.
-    if (first || weave.tables.some(({ id }) => !known.has(id))) plane?.fit();
+    if (first || drawn.tables.some(({ id }) => !known.has(id))) plane?.fit();
   }
 
   async function draw() {
-    const answer = await links?.route(weave, weave.threads, places);
+    const answer = await links?.route(drawn, drawn.threads, places);
     if (answer) paths = answer;
   }
 
   function place(id: string, at: Point, done: boolean) {
     places = { ...places, [id]: at };
     if (!done) return void draw();
-    kept = { ...kept, [id]: at };
     void draw();
+    // What is not made yet keeps its place on this page alone, until it is.
+    if (isWaiting(id)) return void drawnAt.set(id.slice(waitingId('').length), at);
+    kept = { ...kept, [id]: at };
     void call('PUT', workspacePath(workspace, '/weave'), { places: { [id]: at } });
   }
 
@@ -227,12 +233,12 @@
   </header>
   {#if asList}
     <WeaveList model={data.model} {weave} onchoose={(id) => choose(id, null)} />
-  {:else if weave.tables.length === 0}
+  {:else if drawn.tables.length === 0}
     <p class="empty">No table stands here yet. {designs ? 'Make the first one, or bring files in.' : ''}</p>
   {:else}
     <Plane
       bind:this={plane}
-      {weave}
+      weave={drawn}
       {places}
       {paths}
       {flows}
