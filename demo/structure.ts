@@ -43,6 +43,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Keepers',
     dye: 'indigo',
+    icon: 'users',
     description: 'Members of the cooperative',
     title: 'name',
     fields: [
@@ -59,6 +60,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Plants',
     dye: 'sage',
+    icon: 'flower-2',
     description: 'What bees forage on',
     fields: [text('Name', { unique: true, required: true }), { label: 'Flowers from', type: 'date' }, { label: 'Flowers to', type: 'date' }],
   },
@@ -66,6 +68,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Apiaries',
     dye: 'moss',
+    icon: 'map-pin',
     description: 'Places where hives stand',
     fields: [
       text('Name', { unique: true, required: true }),
@@ -81,6 +84,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Stands',
     dye: 'slate',
+    icon: 'tag',
     description: 'Numbered places in an apiary',
     fields: [
       text('Code', { required: true, example: 'LM-03' }),
@@ -92,6 +96,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Queens',
     dye: 'cochineal',
+    icon: 'star',
     description: 'Each queen and where she comes from',
     fields: [
       { label: 'Mark', type: 'runningNumber', pattern: 'Q-{000}' },
@@ -105,6 +110,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Hives',
     dye: 'rust',
+    icon: 'hexagon',
     description: 'One colony’s home',
     fields: [
       { label: 'Number', type: 'runningNumber', pattern: 'H-{0000}' },
@@ -121,6 +127,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Inspections',
     dye: 'plum',
+    icon: 'clipboard-list',
     description: 'A visit to a hive',
     title: 'day',
     fields: [
@@ -165,6 +172,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Mite counts',
     dye: 'madder',
+    icon: 'bug',
     description: 'Mites found in a sample of bees',
     title: 'day',
     fields: [
@@ -179,6 +187,7 @@ export const apiariesModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Treatments',
     dye: 'walnut',
+    icon: 'flask-conical',
     description: 'What a hive was treated with, and how long honey waits',
     title: 'product',
     fields: [
@@ -250,6 +259,7 @@ export const honeyModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Lots',
     dye: 'weld',
+    icon: 'package',
     description: 'Pooled honey',
     fields: [
       { label: 'Number', type: 'runningNumber', pattern: 'LOT-{year}-{000}' },
@@ -261,6 +271,7 @@ export const honeyModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Harvests',
     dye: 'rust',
+    icon: 'scale',
     description: 'Honey taken from a hive',
     title: 'day',
     fields: [
@@ -275,6 +286,7 @@ export const honeyModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Movements',
     dye: 'slate',
+    icon: 'truck',
     description: 'Honey in and out of a lot',
     title: 'day',
     fields: [
@@ -288,6 +300,7 @@ export const honeyModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Market days',
     dye: 'heather',
+    icon: 'store',
     description: 'A day at a stall',
     title: 'day',
     fields: [
@@ -303,6 +316,7 @@ export const honeyModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Sales lines',
     dye: 'walnut',
+    icon: 'receipt',
     description: 'Jars of one lot sold on a market day',
     title: null,
     fields: [
@@ -344,6 +358,7 @@ export const outreachModel: readonly ChangeJson[] = [
     do: 'addTable',
     label: 'Swarm reports',
     dye: 'weld',
+    icon: 'megaphone',
     description: 'Sent in by anyone in the villages',
     fields: [
       text('Place'),

@@ -27,7 +27,7 @@
   .menu {
     position: relative;
     display: inline-block;
-    min-width: 0;
+    flex: none;
     max-width: 100%;
   }
   .text {

@@ -289,11 +289,10 @@
     background: var(--raised);
     border-bottom: 1px solid var(--line);
   }
+  /* Long names give way here, and nowhere else. */
   .path > :global(.menu) {
+    flex: 0 1 auto;
     min-width: 48px;
-  }
-  .line > :global(.menu) {
-    flex: none;
   }
   .path {
     display: flex;
