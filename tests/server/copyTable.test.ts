@@ -117,3 +117,13 @@ test('a workspace has a colour and an icon, which its administrators choose', as
   const tom = await makePerson(pool, 'Tom');
   expect(await shop.refused(changeWorkspace(pool, tom, shop.key, { icon: null }))).toContain('no workspace here that you administer');
 });
+
+test.each([
+  [{ label: 'Piers' }, 'Piers'],
+  [{ label: 'Other boats', key: 'piers' }, 'piers'],
+])('a copy under a name that is taken is refused, and says which: %j', async (names, taken) => {
+  const refused = await shop.refused(shop.change({ do: 'copyTable', table: 'boats', ...names }));
+  expect(refused).toContain(taken);
+  expect(refused).not.toContain('There is no table');
+  expect((await written('piers')).fields.map(({ label }) => label)).not.toContain('Tender to');
+});

@@ -1,5 +1,4 @@
-import { dependenciesOf } from '../flow/dependencies';
-import type { Expression } from '../formula/expression';
+import { readsAny } from '../flow/dependencies';
 import type { FieldId } from './identity';
 import { fieldOf, isToMany, type Field, type Model, type Table } from './model';
 
@@ -19,7 +18,3 @@ export function leftOutOfCopy(model: Model, table: Table): readonly Field[] {
 }
 
 const ownerOf = (model: Model, field: FieldId) => fieldOf(model, field).table.id;
-
-/** Whether a formula reads one of these fields, on its own record or on the way to another. */
-export const readsAny = (model: Model, formula: Expression, fields: ReadonlySet<FieldId>): boolean =>
-  dependenciesOf(model, formula).on.some(({ path, field }) => fields.has(field) || path.some((step) => fields.has(step)));

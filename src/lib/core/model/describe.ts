@@ -14,7 +14,6 @@ const settingWords: Readonly<Record<string, string>> = {
   internal: 'internal',
   unlisted: 'left out of exports',
   title: 'title field',
-  icon: 'icon',
   type: 'type',
 };
 

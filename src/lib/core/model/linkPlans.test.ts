@@ -258,7 +258,7 @@ describe('what is seen of a model', () => {
   });
 });
 
-test('the difference of two structures is told by identity', () => {
+test('the difference of two structures goes by identity', () => {
   const now = applied(base, [
     { do: 'changeTable', table: 't_hive', set: { label: 'Boxes', dye: 'rust' } },
     { do: 'changeField', table: 't_hive', field: 'f_weight', set: { type: { kind: 'text' }, required: 'fromNow' } },

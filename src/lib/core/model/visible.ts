@@ -1,4 +1,5 @@
-import { dependenciesOf } from '../flow/dependencies';
+import { dependenciesOf, readsAny } from '../flow/dependencies';
+import type { Expression } from '../formula/expression';
 import { writtenIn } from '../flow/dependents';
 import { withConditions } from '../forms/form';
 import type { FieldId } from './identity';
@@ -10,8 +11,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   const gone = new Set<FieldId>();
   for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
   if (gone.size === 0) return model;
-  const reads = (expression: Parameters<typeof dependenciesOf>[1]) =>
-    dependenciesOf(model, expression).on.some(({ path, field }) => gone.has(field) || path.some((step) => gone.has(step)));
+  const reads = (expression: Expression) => readsAny(model, expression, gone);
   const bare = (field: Field): Field[] => {
     if (gone.has(field.id)) return [];
     // A link whose other side is hidden points nowhere that can be shown, and the other way round.

@@ -43,13 +43,19 @@ export interface WrittenView {
   readonly lost: readonly string[];
 }
 
+/** A condition with today's keys; null where it uses a field that is gone, became another type or is not seen here. */
+export function standingCondition(model: Model, table: Table, condition: Expression): string | null {
+  const printed = conditionMissing(model, condition) ? null : printFormula(model, condition);
+  return printed !== null && checkCondition(model, table.id, printed).expression ? printed : null;
+}
+
 /** Writes a view with today's keys. */
 export function viewJson(model: Model, table: Table, view: View): WrittenView {
   const lost: string[] = [];
   const keyOf = (id: string): string | undefined => table.fields.find((field) => field.id === id)?.key;
   const condition = (expression: Expression, what: string): string => {
-    const printed = conditionMissing(model, expression) ? null : printFormula(model, expression);
-    if (printed !== null && checkCondition(model, table.id, printed).expression) return printed;
+    const printed = standingCondition(model, table, expression);
+    if (printed !== null) return printed;
     lost.push(`${what} used a field that was deleted or became another type`);
     return '';
   };

@@ -1,5 +1,6 @@
 import type { Change } from '$core/model/change';
-import { leftOutOfCopy, readsAny } from '$core/model/copyTable';
+import { readsAny } from '$core/flow/dependencies';
+import { leftOutOfCopy } from '$core/model/copyTable';
 import { newTableKey } from '$core/model/naming';
 import type { Model, Table } from '$core/model/model';
 import type { ChangeJson } from './changeJson';

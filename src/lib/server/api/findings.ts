@@ -1,6 +1,7 @@
 import Joi from 'joi';
+import { standingCondition } from '$core/query/viewJson';
 import { tableAt } from '../access/seat';
-import { acceptedOf, acceptFinding, printedCondition, unaccept, type Accepting } from '../health/acceptedFindings';
+import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';
 import { countFindings, findingsOf, forgetCount } from '../tables/findings';
 import { numberAt } from './workspaces';
@@ -18,7 +19,7 @@ export const getFindings = workspaceEndpoint({
     const table = tableAt(seat, params.t ?? '');
     const { model } = seat.workspace;
     const accepted = (await acceptedOf(pool, seat, table)).map((one) => {
-      const condition = one.condition && printedCondition(model, table, one.condition);
+      const condition = one.condition && standingCondition(model, table, one.condition);
       return { ...one, condition, lost: one.condition !== null && condition === null };
     });
     return { findings: await findingsOf(pool, seat, table), accepted };

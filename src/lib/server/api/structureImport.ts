@@ -2,7 +2,7 @@ import type { Change } from '$core/model/change';
 import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed, type Model } from '$core/model/model';
 import { freeLabel } from '$core/model/naming';
-import { Refusal } from '../refusal';
+import { Refusal, refuse } from '../refusal';
 import { changesFromJson } from './changes';
 import type { ChangeJson } from './changeJson';
 import type { FieldJson } from './fieldJson';
@@ -40,7 +40,9 @@ export function changesFromStructure(model: Model, { tables }: StructureJson): C
     for (const change of changesFromJson(current, [json])) {
       changes.push(change);
       const applied = applyChange(current, change);
-      if (applied.ok) current = applied.value;
+      // What follows goes by names: it must never find the table that has taken one instead.
+      if (!applied.ok) throw refuse(422, applied.problem.message, applied.problem.fix);
+      current = applied.value;
     }
   };
   const isLater = (field: Record<string, unknown>) =>

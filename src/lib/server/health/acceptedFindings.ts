@@ -1,10 +1,9 @@
 import { and, desc, eq } from 'drizzle-orm';
-import { conditionMissing } from '$core/flow/dependencies';
 import { checkCondition } from '$core/formula/checker';
 import { compileCondition } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { printFormula } from '$core/formula/printer';
-import type { Model, Table } from '$core/model/model';
+import type { Table } from '$core/model/model';
+import { standingCondition } from '$core/query/viewJson';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import { acceptedFindings, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
@@ -51,12 +50,6 @@ export const acceptedOf = (pool: Pool, seat: Seat, table: Table): Promise<Accept
     .where(and(eq(acceptedFindings.workspace, seat.workspace.id), eq(acceptedFindings.tableId, table.id)))
     .orderBy(desc(acceptedFindings.id));
 
-/** The condition with today's keys; null where it uses a field that is gone, became another type or is not for this seat. */
-export function printedCondition(model: Model, table: Table, condition: Expression): string | null {
-  const printed = conditionMissing(model, condition) ? null : printFormula(model, condition);
-  return printed !== null && checkCondition(model, table.id, printed).expression ? printed : null;
-}
-
 /** What is left of a finding beside what was accepted of it. */
 export interface Left {
   /** Accepted as a whole: it is none any more. */
@@ -78,7 +71,7 @@ export function leftBy(seat: Seat, table: Table, accepted: readonly AcceptedFind
     const wheres = records.length > 0 ? [`r._id <> all ('{${records.join(',')}}'::bigint[])`] : [];
     const conditions: string[] = [];
     for (const { condition } of about) {
-      const printed = condition && printedCondition(workspace.model, table, condition);
+      const printed = condition && standingCondition(workspace.model, table, condition);
       if (!condition || !printed) continue;
       conditions.push(printed);
       const { day, zone } = homeOf(workspace, table);

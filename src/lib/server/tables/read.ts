@@ -55,7 +55,7 @@ export class RecordStatement {
     return `select ${expressions.join(', ')} from ${this.selection.from}${where} order by ${this.order.map(orderSql).join(', ')}`;
   }
 
-  /** What each record's place in the order is told by, and its number `n` there; `last` is true for the last one. An index on the order has all of it. */
+  /** What gives each record's place in the order, and its number `n` there; `last` is true for the last one. An index on the order has all of it. */
   get places(): string {
     const window = this.orderOutside.join(', ');
     const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';

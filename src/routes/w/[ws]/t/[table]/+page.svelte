@@ -37,7 +37,7 @@
   const mayEdit = $derived(data.workspace.role !== 'reader');
   const shown = new ShownView(() => ({ workspace: data.workspace.key, model: data.model, table: data.table, views: data.views, url: page.url }));
   const columns = $derived(gridColumns(data.model, table, shown.columns, shown.view));
-  // A changed structure is a new set: its fields are other ones. What is asked for is told by its words, so that a wider column asks for nothing.
+  // A changed structure is a new set: its fields are other ones. What is asked for is compared as text, so that a wider column asks for nothing.
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
   const keys = $derived(
     table.fields
