@@ -38,7 +38,17 @@ beforeAll(async () => {
   await join(pool, await place.seat(), noor, 'reader');
   await place.change(
     { do: 'addTable', label: 'Keepers', fields: [text('Name')] },
-    { do: 'addTable', label: 'Hives', fields: [text('Number')] },
+    {
+      do: 'addTable',
+      label: 'Hives',
+      fields: [
+        text('Number'),
+        { label: 'Since', type: 'date' },
+        { label: 'Parts', type: 'options', options: ['roof', 'floor'] },
+        { label: 'Keeper', type: 'link', to: 'keepers' },
+        { label: 'Mother', type: 'link', to: 'hives' },
+      ],
+    },
     {
       do: 'addTable',
       label: 'Visits',
@@ -57,7 +67,18 @@ beforeAll(async () => {
   );
   // Two keepers of one name are two groups.
   await place.insert('keepers', { name: 'Ida Vale' }, { name: 'Tom Orrin' }, { name: 'Ida Vale' });
-  await place.insert('hives', { number: 'H-2' }, { number: 'H-10' }, { number: 'H-1' });
+  await place.insert(
+    'hives',
+    { number: 'H-2', keeper: 3, since: '2025-04-20', parts: ['roof', 'floor'] },
+    { number: 'H-10', keeper: 1, since: '2025-04-02' },
+    { number: 'H-1', parts: ['floor'] },
+  );
+  await place.write('hives', {
+    update: [
+      { id: 1, values: { mother: 2 } },
+      { id: 3, values: { mother: 1 } },
+    ],
+  });
   const blankOr = (value: unknown) => (random(5) === 0 ? null : value);
   await place.insert(
     'visits',
@@ -109,6 +130,12 @@ const orders = [
   'helpers:each,day',
   '-day:quarter,helpers:each',
   'seen',
+  'hive.number',
+  '-hive.keeper,note',
+  'hive.keeper.name,-kg',
+  'hive.since:month,hive.mother.mother',
+  'hive.parts:each,day',
+  '-hive.mother.since,hive',
 ];
 
 describe('any row of an order', () => {
@@ -182,12 +209,26 @@ test('an export that is left in the middle gives its connection free', async () 
 describe('groups', () => {
   const keyOf = (value: unknown): string => (typeof value === 'object' && value !== null && 'id' in value ? `#${String(value.id)}` : String(value));
   const month = (value: unknown) => (value === null ? null : `${String(value).slice(0, 7)}-01`);
+  /** What is written of the hives above: the keeper, the mother, the month and the parts of each. */
+  const hives = [
+    { keeper: { id: 3 }, mother: { id: 2 }, month: '2025-04-01', parts: ['roof', 'floor'] },
+    { keeper: { id: 1 }, mother: null, month: '2025-04-01', parts: [null] },
+    { keeper: null, mother: { id: 1 }, month: null, parts: ['floor'] },
+  ];
+  const hiveOf = ({ hive }: Readonly<Record<string, unknown>>) => hives[(hive as { id: number } | null) === null ? -1 : (hive as { id: number }).id - 1];
   const cases: readonly [string, ((values: Readonly<Record<string, unknown>>) => unknown[])[]][] = [
     ['state', [({ state }) => [state]]],
     ['hive', [({ hive }) => [hive]]],
     ['-hive,state', [({ hive }) => [hive], ({ state }) => [state]]],
     ['day:month,hive,done', [({ day }) => [month(day)], ({ hive }) => [hive], ({ done }) => [done]]],
     ['seen:each', [({ seen: all }) => (all as string[] | null) ?? [null]]],
+    ['hive.keeper', [(values) => [hiveOf(values)?.keeper ?? null]]],
+    [
+      '-hive.since:month,hive.keeper,state',
+      [(values) => [hiveOf(values)?.month ?? null], (values) => [hiveOf(values)?.keeper ?? null], ({ state }) => [state]],
+    ],
+    ['hive.mother.keeper', [(values) => [hives[(hiveOf(values)?.mother?.id ?? 0) - 1]?.keeper ?? null]]],
+    ['done,hive.parts:each', [({ done }) => [done], (values) => hiveOf(values)?.parts ?? [null]]],
     ['state,helpers:each', [({ state }) => [state], ({ helpers: all }) => ((all as unknown[]).length > 0 ? (all as unknown[]) : [null])]],
   ];
   test.each(cases)('by “%s” have the counts and sums that adding up gives, in the order of the records', async (written, parts) => {

@@ -44,7 +44,7 @@ export function viewsThatFollow(before: Model, after: Model, owner: Table, old: 
       ? (checkCondition(after, table.id, turnedText(before, table, expression, old, path)).expression ?? expression)
       : expression;
   const other = (id: FieldId): FieldId => (id === old.id ? added : id);
-  const part = (one: SortPart): SortPart => ({ ...one, field: other(one.field) });
+  const part = (one: SortPart): SortPart => ({ ...one, field: other(one.field), ...(one.via ? { via: one.via.map(other) } : {}) });
   return before.tables.flatMap((table) =>
     (table.views ?? []).flatMap((view): Change[] => {
       const own = table.id === owner.id;
@@ -52,11 +52,11 @@ export function viewsThatFollow(before: Model, after: Model, owner: Table, old: 
         ...view,
         filter: view.filter && turned(table, view.filter),
         colours: view.colours.map((colour) => ({ ...colour, when: turned(table, colour.when) })),
+        sort: view.sort.map(part),
+        groups: view.groups.map(part),
         ...(own
           ? {
               columns: view.columns.map((column) => ({ ...column, field: other(column.field) })),
-              sort: view.sort.map(part),
-              groups: view.groups.map(part),
               ...(view.by === undefined ? {} : { by: other(view.by) }),
             }
           : {}),

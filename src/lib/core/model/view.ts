@@ -13,6 +13,8 @@ export type SortStep = (typeof sortSteps)[number];
 
 export interface SortPart {
   readonly field: FieldId;
+  /** The links to one record that lead from a record to the one with the field; none where it is the record's own. */
+  readonly via?: readonly FieldId[];
   readonly descending: boolean;
   readonly by?: SortStep;
 }

@@ -1,6 +1,6 @@
 import type { Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
-import { fieldNamed, isToMany, type Model, type Table } from '../model/model';
+import { fieldNamed, findTable, isShown, isToMany, type Field, type Model, type Table } from '../model/model';
 import { groupSteps, isSortable, sortSteps, type SortPart, type SortStep } from '../model/view';
 import { bad, good, type Result } from '../problem';
 
@@ -32,17 +32,61 @@ export interface Cursor {
   readonly id: number;
 }
 
+/** A field by which records are put in an order: their own, or one of a record that links lead to. */
+export interface OrderPath {
+  readonly via: readonly Field[];
+  readonly field: Field;
+}
+
+/** More links one after the other than anybody follows; each is a join. */
+const mostLinks = 4;
+
+/** The field that `apiary.steward` names, each name but the last being a link to one record; null when there is none. */
+export function orderPath(model: Model, table: Table, written: string): OrderPath | null {
+  const names = written.split('.');
+  if (names.length > mostLinks + 1) return null;
+  const via: Field[] = [];
+  let at = table;
+  for (const name of names.slice(0, -1)) {
+    const link = fieldNamed(at, name);
+    const target = link?.type.kind === 'link' ? findTable(model, link.type.to) : undefined;
+    if (!link || !target) return null;
+    via.push(link);
+    at = target;
+  }
+  const field = fieldNamed(at, names.at(-1) ?? '');
+  return field ? { via, field } : null;
+}
+
+/** The field in a person's words: `Apiary › Steward`. */
+export const pathLabel = ({ via, field }: OrderPath): string => [...via, field].map(({ label }) => label).join(' › ');
+
+/** The fields people choose from for an order: those of the table, then those that each of its links leads to. */
+export function orderPaths(model: Model, table: Table): readonly { readonly over: Field | null; readonly paths: readonly OrderPath[] }[] {
+  const shown = table.fields.filter(isShown);
+  return [
+    { over: null, paths: shown.map((field) => ({ via: [], field })) },
+    ...shown.flatMap((link) => {
+      const target = link.type.kind === 'link' ? findTable(model, link.type.to) : undefined;
+      return target ? [{ over: link, paths: target.fields.filter(isShown).map((field) => ({ via: [link], field })) }] : [];
+    }),
+  ];
+}
+
+/** A path as `orderPath` reads it. */
+export const pathKey = ({ via, field }: OrderPath): string => [...via, field].map(({ key }) => key).join('.');
+
 /**
- * Reads `key,-key`: fields in order of weight, a minus for descending. `day:month` puts dates together by months,
- * `seen:each` a record under each of its several values.
+ * Reads `key,-key`: fields in order of weight, a minus for descending, over links with dots. `day:month` puts dates
+ * together by months, `seen:each` a record under each of its several values.
  */
 export function parseSort(model: Model, table: Table, written: string): Result<readonly SortPart[]> {
   const parts: SortPart[] = [];
   for (const one of written.split(',').filter((part) => part !== '')) {
     const descending = one.startsWith('-');
     const [name = '', step] = (descending ? one.slice(1) : one).split(':');
-    const field = fieldNamed(table, name);
-    if (!field || !(isSortable(field) || (isToMany(field) && step === 'each')))
+    const path = orderPath(model, table, name);
+    if (!path || !(isSortable(path.field) || (isToMany(path.field) && step === 'each')))
       return bad(
         `${table.label} cannot be sorted by “${name}”.`,
         `Use one of ${table.fields
@@ -51,12 +95,14 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
           .slice(0, 8)
           .join(', ')}.`,
       );
-    if (step === undefined) parts.push({ field: field.id, descending });
+    const { field } = path;
+    const part = { field: field.id, ...(path.via.length > 0 ? { via: path.via.map(({ id }) => id) } : {}), descending };
+    if (step === undefined) parts.push(part);
     else {
       const by = sortSteps.find((known) => known === step);
       if (!by || !groupSteps(model, field).includes(by))
         return bad(`${field.label} cannot be grouped by “${step}”.`, `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`);
-      parts.push({ field: field.id, descending, by });
+      parts.push({ ...part, by });
     }
   }
   if (parts.filter(({ by }) => by === 'each').length > 1)
@@ -65,11 +111,16 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
 }
 
 /** Sort parts as `parseSort` reads them; fields that are gone are passed over. */
-export function printSort(table: Table, parts: readonly SortPart[]): string {
+export function printSort(model: Model, table: Table, parts: readonly SortPart[]): string {
   return parts
-    .flatMap(({ field: id, descending, by }) => {
-      const field = table.fields.find((one) => one.id === id);
-      return field ? [`${descending ? '-' : ''}${field.key}${by ? `:${by}` : ''}`] : [];
+    .flatMap(({ field, via = [], descending, by }) => {
+      let at: Table | undefined = table;
+      const keys = [...via, field].map((id) => {
+        const found: Field | undefined = at?.fields.find((one) => one.id === id);
+        at = found?.type.kind === 'link' ? findTable(model, found.type.to) : undefined;
+        return found?.key;
+      });
+      return keys.includes(undefined) ? [] : [`${descending ? '-' : ''}${keys.join('.')}${by ? `:${by}` : ''}`];
     })
     .join(',');
 }

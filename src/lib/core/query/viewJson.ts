@@ -60,7 +60,7 @@ export function viewJson(model: Model, table: Table, view: View): WrittenView {
     return '';
   };
   const order = (parts: readonly SortPart[], what: string): string => {
-    const printed = printSort(table, parts);
+    const printed = printSort(model, table, parts);
     const read = parseSort(model, table, printed);
     if (read.ok && read.value.length === parts.length) return printed;
     lost.push(`${what} used a field that was deleted or became another type`);

@@ -34,7 +34,7 @@ export interface GroupColumns {
 export class Selection {
   readonly columns: string[] = [];
   readonly joins: string[] = [];
-  private readonly titles = new Map<string, string>();
+  private readonly reached = new Map<string, { readonly alias: string; readonly table: Table }>();
 
   constructor(
     private readonly seat: Seat,
@@ -45,23 +45,46 @@ export class Selection {
     return `${tableName(this.seat.workspace, this.table)} r ${this.joins.join(' ')}`;
   }
 
-  /** The title of a link's target, joined once. */
-  private targetTitle(field: Field): string {
-    const known = this.titles.get(field.id);
+  /** Where the record stands that links lead to from one of the table, joined once. */
+  private reach(via: readonly Field[]): { readonly alias: string; readonly table: Table } {
+    const link = via.at(-1);
+    if (!link) return { alias: 'r', table: this.table };
+    const path = via.map(({ id }) => id).join('.');
+    const known = this.reached.get(path);
     if (known) return known;
-    const target = tableOf(this.seat.workspace.model, typeAs(field, 'link').to);
-    const alias = `l${this.titles.size}`;
-    this.joins.push(`left join ${tableName(this.seat.workspace, target)} ${alias} on ${alias}._id = r.${quoteIdentifier(field.key)}`);
-    const title = `case when ${alias}._id is not null then ${titleSql(this.seat, target, alias)} end`;
-    this.titles.set(field.id, title);
-    return title;
+    const from = this.reach(via.slice(0, -1));
+    const table = tableOf(this.seat.workspace.model, typeAs(link, 'link').to);
+    const alias = `l${this.reached.size}`;
+    this.joins.push(`left join ${tableName(this.seat.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}`);
+    this.reached.set(path, { alias, table });
+    return { alias, table };
+  }
+
+  /** The title of the record that links lead to. */
+  private titleOver(via: readonly Field[]): string {
+    const { alias, table } = this.reach(via);
+    return `case when ${alias}._id is not null then ${titleSql(this.seat, table, alias)} end`;
+  }
+
+  /** The field of one part of an order, the links that lead to it, and its column. */
+  private placeOf({ field: id, via = [] }: SortPart): {
+    readonly field: Field;
+    readonly via: readonly Field[];
+    readonly alias: string;
+    readonly column: string;
+  } {
+    const { model } = this.seat.workspace;
+    const links = via.map((link) => fieldOf(model, link).field);
+    const { alias } = this.reach(links);
+    const { field } = fieldOf(model, id);
+    return { field, via: links, alias, column: `${alias}.${quoteIdentifier(field.key)}` };
   }
 
   private readonly fields: { readonly column: string; readonly title: string | null }[] = [];
 
   add(field: Field, index: number): void {
     const column = field.type.kind === 'counterpart' ? this.linked(field) : `r.${quoteIdentifier(field.key)}`;
-    const title = field.type.kind === 'link' ? this.targetTitle(field) : valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null;
+    const title = field.type.kind === 'link' ? this.titleOver([field]) : valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null;
     this.fields[index] = { column, title };
     this.columns.push(`${column} as c${index}`, ...(title === null ? [] : [`${title} as t${index}`]));
   }
@@ -91,36 +114,35 @@ export class Selection {
    * Joins a record once for each of its several values: `u.v` is an option's id or the number of a record on the far
    * side, `y` that record. One part of an order at most can ask for it.
    */
-  private spread(field: Field): void {
+  private spread(field: Field, alias: string): void {
     const { workspace } = this.seat;
     const over = field.type.kind === 'counterpart' ? field.type.over : undefined;
     if (over === undefined) {
-      this.joins.push(`left join lateral unnest(r.${quoteIdentifier(field.key)}) u(v) on true`);
+      this.joins.push(`left join lateral unnest(${alias}.${quoteIdentifier(field.key)}) u(v) on true`);
       return;
     }
     const near = fieldOf(workspace.model, typeAs(field, 'counterpart').link);
     const far = fieldOf(workspace.model, over).field;
     const target = tableOf(workspace.model, typeAs(far, 'link').to);
     this.joins.push(
-      `left join (select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v from ${tableName(workspace, near.table)}) u on u.near = r._id`,
+      `left join (select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v from ${tableName(workspace, near.table)}) u on u.near = ${alias}._id`,
       `left join ${tableName(workspace, target)} y on y._id = u.v`,
     );
   }
 
   /** What records are ordered by for one part of an order: of links and people the title, then the number, so that those of one name stay apart. */
   order(part: SortPart): OrderColumn[] {
-    const { field } = fieldOf(this.seat.workspace.model, part.field);
+    const { field, via, alias, column } = this.placeOf(part);
     const columns = (...all: string[]) => all.map((sql) => ({ sql, descending: part.descending }));
     if (part.by === 'each') {
-      this.spread(field);
+      this.spread(field, alias);
       const target = linkedTable(this.seat.workspace.model, field)?.table;
       if (target) return columns(`(case when y._id is not null then ${titleSql(this.seat, target, 'y')} end) collate loom.people`, 'u.v');
       return columns(optionPlace(shownType(this.seat.workspace.model, field), 'u.v'));
     }
-    const column = `r.${quoteIdentifier(field.key)}`;
-    if (field.type.kind === 'link') return columns(`(${this.targetTitle(field)}) collate loom.people`, column);
+    if (field.type.kind === 'link') return columns(`(${this.titleOver([...via, field])}) collate loom.people`, column);
     const type = shownType(this.seat.workspace.model, field);
-    if (part.by !== undefined) return columns(this.truncated(field, part.by));
+    if (part.by !== undefined) return columns(this.truncated(field, column, part.by));
     // Options sort in the order people gave them.
     if (type.kind === 'option') return columns(optionPlace(type, column));
     switch (valueTypeOf(field).is) {
@@ -141,22 +163,20 @@ export class Selection {
   }
 
   /** The first day of the stretch a day or an instant lies in. */
-  private truncated(field: Field, by: Exclude<SortPart['by'], 'each' | undefined>): string {
-    const column = `r.${quoteIdentifier(field.key)}`;
+  private truncated(field: Field, column: string, by: Exclude<SortPart['by'], 'each' | undefined>): string {
     const zoned = valueTypeOf(field).is === 'timestamp' ? `${column} at time zone ${quoteText(this.seat.workspace.zone)}` : column;
     return by === 'day' ? `(${zoned})::date` : `date_trunc(${quoteText(by)}, ${zoned})::date`;
   }
 
   /** What the records of one group have in common. `order` of the same part has joined what this reads. */
   group(part: SortPart): GroupColumns {
-    const { field } = fieldOf(this.seat.workspace.model, part.field);
+    const { field, via, column } = this.placeOf(part);
     if (part.by === 'each') {
       const target = linkedTable(this.seat.workspace.model, field)?.table;
       return { value: 'u.v', title: target ? titleSql(this.seat, target, 'y') : null };
     }
-    const column = `r.${quoteIdentifier(field.key)}`;
-    if (part.by !== undefined) return { value: this.truncated(field, part.by), title: null };
-    if (field.type.kind === 'link') return { value: column, title: this.targetTitle(field) };
+    if (part.by !== undefined) return { value: this.truncated(field, column, part.by), title: null };
+    if (field.type.kind === 'link') return { value: column, title: this.titleOver([...via, field]) };
     return { value: column, title: valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null };
   }
 

@@ -86,5 +86,6 @@ export class LiveChanges {
     this.count++;
   }
 
-  concerns = (table: string): boolean => this.tables.length === 0 || this.tables.includes(table);
+  /** Whether the latest change touched one of these tables. */
+  concerns = (tables: ReadonlySet<string>): boolean => this.tables.length === 0 || this.tables.some((table) => tables.has(table));
 }

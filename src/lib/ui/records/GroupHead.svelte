@@ -57,7 +57,7 @@
 >
   <span class="words">
     <span class="sign" aria-hidden="true">{folded ? '▸' : '▾'}</span>
-    {#if part}<small>{part.field.label}</small>{/if}
+    {#if part}<small>{part.label}</small>{/if}
     <b
       >{#if value === null || value === undefined}blank{:else if part?.by && part.by !== 'each'}{stretchWords(
           String(value),

@@ -2,12 +2,12 @@
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import X from '@lucide/svelte/icons/x';
-  import { fieldNamed, isShown, type Model, type Table } from '$core/model/model';
+  import type { Model, Table } from '$core/model/model';
   import { groupSteps, isSortable, mostGroups, type SortStep } from '$core/model/view';
-  import { stepWords } from '$core/query/query';
+  import { orderPath, orderPaths, pathKey, pathLabel, stepWords } from '$core/query/query';
   import { orderParts, orderText, type OrderPart } from './viewWords';
 
-  /** What records are grouped by, or ordered by: fields in order of weight, chosen and moved. */
+  /** What records are grouped by, or ordered by: fields, also of linked records, in order of weight, chosen and moved. */
   const {
     model,
     table,
@@ -17,16 +17,21 @@
   }: { model: Model; table: Table; kind: 'groups' | 'sort'; written: string; onchange: (written: string) => void } = $props();
   const parts = $derived(orderParts(written));
   const choices = $derived(
-    table.fields.filter(
-      (field) => isShown(field) && (kind === 'groups' ? groupSteps(model, field).length > 0 : isSortable(field)) && !parts.some(({ key }) => key === field.key),
-    ),
+    orderPaths(model, table)
+      .map(({ over, paths }) => ({
+        over,
+        paths: paths.filter(
+          (path) => (kind === 'groups' ? groupSteps(model, path.field).length > 0 : isSortable(path.field)) && !parts.some(({ key }) => key === pathKey(path)),
+        ),
+      }))
+      .filter(({ paths }) => paths.length > 0),
   );
   const full = $derived(kind === 'groups' && parts.length >= mostGroups);
   const words = $derived(kind === 'groups' ? 'grouped by' : 'sorted by');
 
   const stepsOf = (key: string) => {
-    const field = fieldNamed(table, key);
-    return field ? groupSteps(model, field) : [];
+    const path = orderPath(model, table, key);
+    return path ? groupSteps(model, path.field) : [];
   };
 
   function change(index: number, part: Partial<OrderPart>) {
@@ -48,7 +53,8 @@
 
 <ul>
   {#each parts as { key, descending, by }, index (key)}
-    {@const label = fieldNamed(table, key)?.label ?? key}
+    {@const path = orderPath(model, table, key)}
+    {@const label = path ? pathLabel(path) : key}
     <li>
       <span class="when">{index === 0 ? words : 'then'}</span>
       <b>{label}</b>
@@ -86,7 +92,11 @@
         onchange={(event) => (add(event.currentTarget.value), (event.currentTarget.value = ''))}
       >
         <option value="">a field …</option>
-        {#each choices as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
+        {#each choices as { over, paths } (over?.id)}
+          <optgroup label={over ? `${over.label} ›` : table.label}>
+            {#each paths as path (pathKey(path))}<option value={pathKey(path)}>{pathLabel(path)}</option>{/each}
+          </optgroup>
+        {/each}
       </select>
     </li>
   {/if}

@@ -2,6 +2,7 @@
   import { flushSync, untrack } from 'svelte';
   import type { Field, Model, Table } from '$core/model/model';
   import { shownColumns, viewOfAll } from '$core/model/view';
+  import { tablesRead } from '$core/query/tablesRead';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
   import FilterLine from './FilterLine.svelte';
@@ -56,6 +57,13 @@
       { frozen: 1 },
     ),
   );
+  const read = $derived(
+    tablesRead(
+      model,
+      from,
+      columns.map(({ field }) => field),
+    ),
+  );
   const keys = $derived(columns.map(({ field }) => field.key).join(','));
   const set = $derived(new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''));
   const work = new RecordWork(() => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }), notices, unsent);
@@ -66,7 +74,7 @@
   let printing = $state(false);
   $effect(() => void set.open());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(from.id))) untrack(() => set.hear(live.batch));
+    if (live.count > 0 && untrack(() => live.concerns(read))) untrack(() => set.hear(live.batch));
   });
 </script>
 

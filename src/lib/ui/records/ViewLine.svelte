@@ -150,12 +150,12 @@
   </span>
   {#if view.kind === 'grid'}
     <button aria-expanded={panel === 'groups'} onclick={() => toggle('groups')}
-      >{written.groups ? `grouped by ${orderWords(table, written.groups)}` : 'no grouping'}</button
+      >{written.groups ? `grouped by ${orderWords(model, table, written.groups)}` : 'no grouping'}</button
     >
   {/if}
   {#if view.kind !== 'calendar'}
     <button aria-expanded={panel === 'sort'} onclick={() => toggle('sort')}
-      >{written.sort ? `sorted by ${orderWords(table, written.sort)}` : 'no sorting'}</button
+      >{written.sort ? `sorted by ${orderWords(model, table, written.sort)}` : 'no sorting'}</button
     >
   {/if}
   <button aria-expanded={panel === 'columns'} onclick={() => toggle('columns')}

@@ -1,6 +1,9 @@
-import { fieldNamed, type Field, type Table } from '$core/model/model';
+import type { Field, Model, Table } from '$core/model/model';
 import type { ShownColumn, TotalKind } from '$core/model/view';
+import { orderPath, pathLabel } from '$core/query/query';
 import { call, workspacePath } from '../api';
+import type { GroupPart } from './groupContext';
+import { orderParts } from './viewWords';
 
 export interface AskedTotal {
   readonly field: Field;
@@ -62,8 +65,8 @@ export class ViewTotals {
 export const totalText = ({ field, kind }: AskedTotal): string => `${kind}(${field.key})`;
 
 /** The fields by which a written order puts records together, for reading the values of groups. */
-export const groupFields = (table: Table, written: string): Field[] =>
-  written
-    .split(',')
-    .filter(Boolean)
-    .flatMap((part) => fieldNamed(table, part.replace(/^-/, '').split(':')[0] ?? '') ?? []);
+export const groupParts = (model: Model, table: Table, written: string): GroupPart[] =>
+  orderParts(written).flatMap(({ key, by }) => {
+    const path = orderPath(model, table, key);
+    return path ? [{ field: path.field, label: pathLabel(path), by }] : [];
+  });

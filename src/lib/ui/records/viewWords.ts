@@ -1,9 +1,9 @@
-import { fieldNamed, type Table } from '$core/model/model';
+import type { Model, Table } from '$core/model/model';
 import type { SortStep, ViewKind } from '$core/model/view';
-import { stepWords } from '$core/query/query';
+import { orderPath, pathLabel, stepWords } from '$core/query/query';
 import type { ViewJson } from '$core/query/viewJson';
 
-/** One part of a written order: the field's key, the way round, and the step. */
+/** One part of a written order: the field's key, behind the links that lead to it, the way round, and the step. */
 export interface OrderPart {
   readonly key: string;
   readonly descending: boolean;
@@ -23,10 +23,11 @@ export const orderText = (parts: readonly OrderPart[]): string =>
   parts.map(({ key, descending, by }) => `${descending ? '-' : ''}${key}${by ? `:${by}` : ''}`).join(',');
 
 /** An order in a person's words: `Apiary, Day by month, last first`. */
-export const orderWords = (table: Table, written: string): string =>
+export const orderWords = (model: Model, table: Table, written: string): string =>
   orderParts(written)
     .map(({ key, descending, by }) => {
-      const label = fieldNamed(table, key)?.label ?? key;
+      const path = orderPath(model, table, key);
+      const label = path ? pathLabel(path) : key;
       return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', descending' : ''}`;
     })
     .join('; ');

@@ -40,7 +40,7 @@
   $effect(() => {
     const changed = live.count > 0;
     const all = tables;
-    untrack(() => void read(all.filter(({ key, id }) => !found[key] || (changed && live.concerns(id)))));
+    untrack(() => void read(all.filter(({ key, id }) => !found[key] || (changed && live.concerns(new Set([id]))))));
   });
   const looked = $derived(tables.filter(({ key }) => found[key]).length);
   const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key]?.findings ?? [])].sort((a, b) => b.count - a.count) })));

@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldNamed, type Field } from '$core/model/model';
+  import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
   import MenuList from '$ui/controls/MenuList.svelte';
@@ -23,7 +24,7 @@
   import { RecordWork } from '$ui/records/recordWork.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
   import { ShownView } from '$ui/records/shownView.svelte';
-  import { askedTotals, groupFields, totalText, ViewTotals } from '$ui/records/totals.svelte';
+  import { askedTotals, groupParts, totalText, ViewTotals } from '$ui/records/totals.svelte';
   import TableSearch from '$ui/records/TableSearch.svelte';
   import ViewLine from '$ui/records/ViewLine.svelte';
   import { orderParts } from '$ui/records/viewWords';
@@ -57,6 +58,14 @@
   const asked = $derived(askedTotals(shown.columns));
   const totalsText = $derived(asked.map(totalText).join(','));
   const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
+  const read = $derived(
+    tablesRead(
+      data.model,
+      table,
+      columns.map(({ field }) => field),
+      shown.view,
+    ),
+  );
   const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
 
   let panel = $state<RecordPanelShown>(null);
@@ -70,15 +79,14 @@
   const groups = $derived(kind === 'grid' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null);
   provideGroups({
     get parts() {
-      const steps = orderParts(group);
-      return groupFields(data.table, group).map((field, index) => ({ field, ...(steps[index]?.by ? { by: steps[index].by } : {}) }));
+      return groupParts(data.model, data.table, group);
     },
   });
 
   $effect(() => void set.open());
   $effect(() => void totals.read());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(table.id)))
+    if (live.count > 0 && untrack(() => live.concerns(read)))
       untrack(() => {
         set.hear(live.batch);
         void totals.read();

@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { Field } from '$core/model/model';
+  import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
@@ -35,7 +36,7 @@
   $effect(() => live.at({ table: table.key, record: id, field: null }));
   $effect(() => void set.open());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(table.id))) untrack(() => set.hear(live.batch));
+    if (live.count > 0 && untrack(() => live.concerns(tablesRead(data.model, table, fields, shown.view)))) untrack(() => set.hear(live.batch));
   });
 
   function key(event: KeyboardEvent) {

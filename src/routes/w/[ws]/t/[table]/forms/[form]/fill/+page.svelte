@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import { formsOf, standingForm, type ListItem } from '$core/forms/form';
   import { fieldOf, type Field } from '$core/model/model';
+  import { tablesRead } from '$core/query/tablesRead';
   import { printFormula } from '$core/formula/printer';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
@@ -86,7 +87,7 @@
   };
   // Others may change the record meanwhile: what one has not touched follows.
   $effect(() => {
-    if (live.count > 0 && named !== null && live.concerns(table.id)) void read(named);
+    if (live.count > 0 && named !== null && live.concerns(tablesRead(data.model, table, table.fields))) void read(named);
   });
 </script>
 
