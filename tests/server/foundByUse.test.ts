@@ -2,6 +2,7 @@ import * as sheetjs from '@e965/xlsx';
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
 import { undoLoad } from '$server/intake/loading';
+import { Refusal } from '$server/refusal';
 import { withAside } from '$server/tables/asideMarks';
 import { readByIds } from '$server/tables/read';
 import { intaking } from './intaking';
@@ -31,6 +32,19 @@ test('a table, and a table with options and a link to it, in one plan', async ()
   await home.insert('shelves', { name: 'Left' });
   await home.insert('items', { name: 'Saw', state: 'used', shelf: 1 });
   expect(await home.values('items', 'state')).toEqual(['used']);
+});
+
+test('a link to a table that the same plan makes only afterwards is refused with the way to write it', async () => {
+  const plan = home.plan(
+    { do: 'addTable', label: 'Items', fields: [text('Name'), { label: 'Shelf', type: 'link', to: 'shelves' }] },
+    { do: 'addTable', label: 'Shelves', fields: [text('Name')] },
+  );
+  const refused = await plan.then(
+    () => null,
+    (error: unknown) => (error instanceof Refusal ? error : null),
+  );
+  expect(refused?.problem).toMatchObject({ message: expect.stringContaining('shelves'), fix: expect.any(String) });
+  expect(refused?.status).toBe(422);
 });
 
 test('a text becomes a link and is called something else at once', async () => {

@@ -1,3 +1,4 @@
+import type { RequestEvent } from '@sveltejs/kit';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
 import { fieldNamed } from '$core/model/model';
@@ -6,7 +7,9 @@ import { viewOfAll } from '$core/model/view';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { viewJson } from '$core/query/viewJson';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { getAnchors, getExport, listRecords } from '$server/api/recordQueries';
 import { openPool, type Pool } from '$server/database/pool';
+import { respond, type Endpoint } from '$server/http/endpoint';
 import { readAnchors } from '$server/tables/anchors';
 import { streamOf } from '$server/tables/export/cells';
 import { csvPieces } from '$server/tables/export/csv';
@@ -415,5 +418,52 @@ describe('views', () => {
       lost: [],
       view: { filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }] },
     });
+  });
+});
+
+describe('a view over a field that is gone', () => {
+  const asks: readonly [string, Endpoint][] = [
+    ['records', listRecords],
+    ['anchors', getAnchors],
+    ['export', getExport],
+  ];
+  test.each(asks)('is answered as far as it stands by %s; without its filter it is refused', async (_, endpoint) => {
+    const other = await makePlace(pool, ida, 'Gone');
+    await other.change(
+      { do: 'addTable', label: 'Sites', fields: [text('Name'), text('Town')] },
+      { do: 'addTable', label: 'Visits', fields: [text('Note'), text('Kind'), { label: 'Site', type: 'link', to: 'sites' }] },
+    );
+    await other.insert('sites', { name: 'Low Meadow', town: 'Fell' });
+    await other.insert('visits', { note: 'b', kind: 'x', site: 1 }, { note: 'a', kind: 'x' });
+    const sorted = { ...viewOfAll(), id: 'v', label: 'Sorted', filter: null, sort: [] };
+    const seat = await other.seat();
+    const table = tableAt(seat, 'visits');
+    const [kind, site, town] = [fieldNamed(table, 'kind')!, fieldNamed(table, 'site')!, fieldNamed(tableAt(seat, 'sites'), 'town')!];
+    await addView(
+      pool,
+      seat,
+      table,
+      {
+        ...sorted,
+        sort: [
+          { field: town.id, via: [site.id], descending: false },
+          { field: kind.id, descending: true },
+        ],
+      },
+      { personal: true },
+    );
+    const { expression } = checkCondition(seat.workspace.model, table.id, "kind = 'x'");
+    await addView(pool, seat, table, { ...sorted, label: 'Filtered', filter: expression }, { personal: false });
+    await other.change({ do: 'removeField', table: 'visits', field: 'kind' });
+    await other.change({ do: 'removeField', table: 'sites', field: 'town' });
+    const ask = async (query: string) => {
+      const url = new URL(`http://loom.example${endpoint.path}?${query}`);
+      const event = { locals: { pool, person: ida }, params: { ws: other.key, t: 'visits' }, url, request: new Request(url) } as unknown as RequestEvent;
+      return respond(endpoint)(event);
+    };
+    expect((await ask('view=Sorted')).status).toBe(200);
+    const refused = await ask('view=Filtered');
+    expect([refused.status, ((await refused.json()) as { detail: string }).detail]).toEqual([409, expect.stringContaining('filter of “Filtered”')]);
+    expect((await ask('view=Filtered&filter=')).status).toBe(200);
   });
 });

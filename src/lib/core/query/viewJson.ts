@@ -99,6 +99,13 @@ export function viewJson(model: Model, table: Table, view: View): WrittenView {
   };
 }
 
+/** A view without what it names that is no longer there, or not there for who asks. */
+export function standingView(model: Model, table: Table, view: View): View {
+  const read = readView(model, table, view.id, viewJson(model, table, view).view);
+  if (!read.ok) throw new Error(`what stands of a view cannot be read: ${read.problem.message}`);
+  return read.value;
+}
+
 /** Reads a view as written; the first thing that cannot be, with its place. */
 export function readView(model: Model, table: Table, id: string, json: ViewJson): Result<View> {
   const condition = (text: string, at: string): Result<Expression> => {

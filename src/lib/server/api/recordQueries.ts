@@ -4,6 +4,7 @@ import type { Expression } from '$core/formula/expression';
 import { fieldNamed, isShown, valueTypeOf, type Table } from '$core/model/model';
 import { mostGroups, shownColumns, totalsFor } from '$core/model/view';
 import { decodeCursor, parseSort, type LinkedWith } from '$core/query/query';
+import { standingView } from '$core/query/viewJson';
 import { tableAt, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { workspaceEndpoint } from '../http/endpoint';
@@ -51,9 +52,23 @@ const view = Joi.string().description('a view by its id or name: its fields, fil
 const of = Joi.string().description('only records linked with one record: a field of theirs and its number, such as hive:12');
 const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
 
+/** A view as far as it stands; `lost` says that it has a filter which does not. */
+async function shownAs(pool: Pool, seat: Seat, table: Table, name: string) {
+  const held = await viewNamed(pool, seat, table, name);
+  const view = standingView(seat.workspace.model, table, held);
+  return { ...view, lost: held.filter !== null && view.filter === null };
+}
+
 /** What is asked for, where a view says what the call leaves open. */
 async function selectedOf(pool: Pool, seat: Seat, table: Table, query: Readonly<Record<string, unknown>>): Promise<Selected> {
-  const shown = typeof query.view === 'string' ? await viewNamed(pool, seat, table, query.view) : null;
+  const shown = typeof query.view === 'string' ? await shownAs(pool, seat, table, query.view) : null;
+  if (shown?.lost && query.filter === undefined)
+    throw refuse(
+      409,
+      `The filter of “${shown.label}” uses a field that is not there any more.`,
+      'Save the view with another filter, or name a filter with the call.',
+      '?/view',
+    );
   return {
     table,
     fields: shown && query.fields === undefined ? shownColumns(table, shown).map(({ field }) => field) : fieldsOf(table, query.fields),
