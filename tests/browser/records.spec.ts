@@ -351,3 +351,55 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await accessible(page, 'calendar');
   await page.close();
 });
+
+test('linked records are opened beside, one after the other, and changed there; a colleague’s list shows it', async ({ browser }) => {
+  const [ida, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
+  for (const page of [ida, tom]) {
+    await page.goto('/w/apiaries/t/hives?columns=number,apiary,keeper&takesNew=no');
+    await page.getByRole('gridcell').first().waitFor();
+  }
+  // Tom has them by the steward of their apiary, which is no field of hives.
+  await tom.getByRole('button', { name: 'no grouping' }).click();
+  await tom.getByLabel('Group by').selectOption({ label: 'Apiary › Steward' });
+  await expect(tom.getByRole('button', { name: 'grouped by Apiary › Steward' })).toBeVisible();
+  const heads = tom.getByRole('gridcell', { name: /Apiary › Steward.*records/ });
+  await expect(heads.first()).toContainText('Dessa Dunmere');
+  await tom.getByRole('button', { name: 'no sorting' }).click();
+  await tom.getByLabel('Sort by').selectOption({ label: 'Keeper › Name' });
+  await expect(tom.getByRole('button', { name: 'sorted by Keeper › Name' })).toBeVisible();
+
+  const name = ida.getByRole('gridcell', { name: /Long Acre/ }).first();
+  const hive = await ida.getByRole('row').filter({ hasText: 'Long Acre' }).first().locator('.title').innerText();
+  await name.click();
+  await ida.keyboard.press('Alt+Enter');
+  const panel = ida.getByRole('complementary', { name: /Record of/ });
+  await expect(panel.getByRole('heading', { name: 'Long Acre' })).toBeVisible();
+  await accessible(ida, 'linked record');
+  await panel.getByRole('link', { name: 'Dessa Dunmere' }).click();
+  await expect(panel.getByRole('heading', { name: 'Dessa Dunmere' })).toBeVisible();
+  await panel.getByRole('button', { name: 'Change Name' }).click();
+  await ida.keyboard.press('Control+a');
+  await ida.keyboard.type('Zora Dunmere');
+  await ida.keyboard.press('Enter');
+  await expect(panel.getByRole('heading', { name: 'Zora Dunmere' })).toBeVisible();
+  await panel.getByRole('button', { name: '← Long Acre' }).click();
+  await expect(panel.getByRole('link', { name: 'Zora Dunmere' })).toBeVisible();
+  await panel.getByRole('button', { name: `← ${hive}` }).click();
+  await expect(panel.getByRole('heading', { name: hive })).toBeVisible();
+  // Nothing of Hives was written, and yet the list is in another order now.
+  await expect(heads.first()).not.toContainText('Dunmere');
+  await tom.keyboard.press('Escape');
+  await tom.getByRole('grid').focus();
+  await tom.keyboard.press('Control+End');
+  await expect(tom.getByText('Zora Dunmere').first()).toBeVisible();
+  // By mouse: the button in the cell, then to its own page.
+  await ida.keyboard.press('Escape');
+  await name.hover();
+  await name.getByRole('button', { name: 'Open Apiary beside' }).click();
+  await expect(panel.getByRole('heading', { name: 'Long Acre' })).toBeVisible();
+  await panel.getByRole('link', { name: 'Open full page' }).click();
+  await ida.waitForURL(/apiaries\/r\/\d+$/);
+  await ida.getByRole('link', { name: 'Zora Dunmere' }).click();
+  await ida.waitForURL(/keepers\/r\/\d+$/);
+  await Promise.all([ida.close(), tom.close()]);
+});

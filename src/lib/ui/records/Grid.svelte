@@ -18,6 +18,7 @@
   import { columnsInSight, rowHeights, ScrollScale, type GridColumn } from './gridGeometry';
   import GroupHead from './GroupHead.svelte';
   import UnsavedNote from './UnsavedNote.svelte';
+  import { namedRecords, type RecordName } from './linked';
   import type { PendingRecord, PendingRecords } from './pendingRecords.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
@@ -54,6 +55,7 @@
     onfold,
     onremove,
     ontrace,
+    onlinked,
   }: {
     workspace: string;
     model: Model;
@@ -93,6 +95,8 @@
     onremove: (range: CellRange) => void;
     /** Says how a calculated value came about. */
     ontrace: (record: ShownRecord, field: Field) => void;
+    /** Shows beside what a cell names. */
+    onlinked: (record: ShownRecord, table: Table, named: RecordName) => void;
   } = $props();
 
   const frame = useFrame();
@@ -326,7 +330,7 @@
   }
 
   function key(event: KeyboardEvent) {
-    if (editing || (event.altKey && event.key !== 'ArrowDown')) return;
+    if (editing || (event.altKey && event.key !== 'ArrowDown' && event.key !== 'Enter')) return;
     const { at, range } = chosen;
     const found = lineAt(at.line);
     const record = recordAt(at.line);
@@ -334,6 +338,7 @@
     const command = event.ctrlKey || event.metaKey;
     const to = keyLeads(event, at, { lines: lineCount, columns: columns.length, page: Math.max(1, Math.floor(room / rowHeight) - 1) });
     if (to) void go(to.line, to.column, event.shiftKey && to.line >= 0);
+    else if (event.altKey && event.key === 'Enter') linkedFrom(record, field)?.();
     else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' ')) onfold(found.group, event.shiftKey);
     else if (event.key === 'Tab' && isDraft(at.line) && (Object.keys(draft).length > 0 || event.shiftKey)) void step(event.shiftKey);
     else if (command && event.key === 'a') chosen.choose({ top: 0, bottom: recordLines - 1, left: 0, right: columns.length - 1 });
@@ -358,6 +363,13 @@
     else return;
     event.preventDefault();
     if (event.key === 'Escape') event.stopPropagation();
+  }
+
+  /** Shows the record that a cell names, the first where there are several; null where it names none. */
+  function linkedFrom(record: ShownRecord | undefined, field: Field | undefined): (() => void) | null {
+    const named = record && field && namedRecords(model, field, record.values[field.key]);
+    const [one] = named?.records ?? [];
+    return record && named && one ? () => onlinked(record, named.table, one) : null;
   }
 
   function copy(event: ClipboardEvent) {
@@ -415,6 +427,7 @@
     others={othersAt(record, field)}
     onpress={(event) => press(event, line, column)}
     onover={() => pulling && chosen.go({ line, column }, true)}
+    onlinked={linkedFrom(record, field)}
     onopen={() => (record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null))}
   >
     {#if editing && editing.line === line && editing.column === column}

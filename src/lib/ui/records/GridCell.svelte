@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PanelRightOpen from '@lucide/svelte/icons/panel-right-open';
   import type { Snippet } from 'svelte';
   import type { Model, Table } from '$core/model/model';
   import { alignsRight, isCalculated } from '../values/show';
@@ -22,6 +23,7 @@
     onpress,
     onover,
     onopen,
+    onlinked,
     children,
   }: {
     model: Model;
@@ -46,6 +48,8 @@
     onpress: (event: PointerEvent) => void;
     onover: () => void;
     onopen: () => void;
+    /** Shows beside what the cell names. */
+    onlinked: (() => void) | null;
     children: Snippet;
   } = $props();
   const calculated = $derived(isCalculated(shown.field));
@@ -79,6 +83,11 @@
   ondblclick={onopen}
 >
   {@render children()}
+  {#if onlinked}
+    <button class="beside" tabindex={-1} aria-label="Open {shown.field.label} beside" title="Open beside (Alt+Enter)" onclick={onlinked}
+      ><PanelRightOpen size={14} /></button
+    >
+  {/if}
 </div>
 
 <style>
@@ -122,6 +131,22 @@
     z-index: 4;
     padding: 0 1px;
     overflow: visible;
+  }
+  .beside {
+    position: absolute;
+    top: 3px;
+    right: 3px;
+    display: none;
+    padding: 3px 4px;
+    line-height: 0;
+    color: var(--woad);
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: 3px;
+  }
+  [role='gridcell']:hover > .beside,
+  [role='gridcell']:focus > .beside {
+    display: block;
   }
   .title {
     font-weight: 600;

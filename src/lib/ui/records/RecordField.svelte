@@ -3,6 +3,7 @@
   import { isEntered, type Field, type Model, type Table } from '$core/model/model';
   import CellValue from '../values/CellValue.svelte';
   import CellEditor from './CellEditor.svelte';
+  import { namedRecords, recordAddress, type RecordName } from './linked';
   import type { ShownRecord } from './recordSet.svelte';
 
   /** One field of a record where it is shown whole: a click edits what people fill in, and explains what is calculated. */
@@ -12,9 +13,9 @@
     table,
     record,
     field,
-    href = null,
     mayEdit,
     onedit,
+    onlinked,
     ontrace,
   }: {
     workspace: string;
@@ -22,10 +23,10 @@
     table: Table;
     record: ShownRecord;
     field: Field;
-    /** Where what it names is shown. */
-    href?: string | null;
     mayEdit: boolean;
     onedit: (value: unknown) => void;
+    /** Shows a record that it names beside; without it the name leads to that record's page. */
+    onlinked?: (table: Table, record: RecordName) => void;
     /** Says how a calculated value came about. */
     ontrace?: () => void;
   } = $props();
@@ -46,11 +47,21 @@
     const at = own ? all.indexOf(own) : -1;
     (key === 'Tab' ? (all[at + (back ? -1 : 1)] ?? own) : own)?.focus();
   }
+  const named = $derived(namedRecords(model, field, value));
+  const addressOf = $derived(named ? (id: number) => recordAddress(workspace, named.table, id) : undefined);
+  const onopen = $derived(
+    named && onlinked && named.table.home === undefined
+      ? (id: number) => {
+          const one = named.records.find((record) => record.id === id);
+          if (one) onlinked(named.table, one);
+        }
+      : undefined,
+  );
   // What holds links of its own cannot be a button: they would not be reached.
   const holdsLinks = $derived(
     value !== null &&
       value !== undefined &&
-      (['url', 'email', 'files', 'pictures'].includes(field.type.kind) || (field.type.kind === 'longText' && field.type.markdown === true)),
+      (named !== null || ['url', 'email', 'files', 'pictures'].includes(field.type.kind) || (field.type.kind === 'longText' && field.type.markdown === true)),
   );
 </script>
 
@@ -67,9 +78,9 @@
       oncommit={(now, key, back) => (onedit(now), void ended(key, back))}
       oncancel={() => void ended()}
     />
-  {:else if href || (mayFill && holdsLinks)}
+  {:else if mayFill && holdsLinks}
     <span class="row">
-      {#if href}<a {href}><CellValue {model} {field} {value} large /></a>{:else}<CellValue {model} {field} {value} large />{/if}
+      <CellValue {model} {field} {value} large {addressOf} {onopen} />
       {#if mayFill}<button class="change" onclick={() => (editing = true)} aria-label="Change {field.label}">change</button>{/if}
     </span>
   {:else if mayFill && aside}
@@ -84,7 +95,7 @@
   {:else if field.type.kind === 'formula' && ontrace}
     <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"><CellValue {model} {field} {value} large /></button>
   {:else}
-    <CellValue {model} {field} {value} large />
+    <CellValue {model} {field} {value} large {addressOf} {onopen} />
   {/if}
 </span>
 
@@ -114,6 +125,7 @@
     justify-content: space-between;
   }
   .change {
+    flex: none;
     color: var(--woad);
     font-size: 12px;
     text-decoration: underline;

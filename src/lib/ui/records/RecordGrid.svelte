@@ -9,6 +9,7 @@
   import type { ColumnChange } from './columnChange';
   import Grid from './Grid.svelte';
   import type { GridColumn } from './gridGeometry';
+  import type { RecordName } from './linked';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import type { RecordWork } from './recordWork.svelte';
   import type { CellRange } from './selection.svelte';
@@ -37,6 +38,7 @@
     onmenu,
     onremove,
     ontrace,
+    onlinked,
   }: {
     workspace: string;
     model: Model;
@@ -59,6 +61,7 @@
     onmenu: (column: number, opener: HTMLElement) => void;
     onremove: (records: readonly ShownRecord[]) => void;
     ontrace: (record: ShownRecord, field: Field) => void;
+    onlinked: (record: ShownRecord, table: Table, named: RecordName) => void;
   } = $props();
   const { notices, workspace: here } = useFrame();
   let grid = $state<ReturnType<typeof Grid> | null>(null);
@@ -176,4 +179,5 @@
   onfold={fold}
   onremove={(range) => void withRecords(range, onremove)}
   {ontrace}
+  {onlinked}
 />

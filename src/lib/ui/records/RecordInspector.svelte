@@ -1,18 +1,23 @@
 <script lang="ts" module>
+  import type { TableId } from '$core/model/identity';
+  import type { RecordName } from './linked';
+
   /** What the inspector beside records shows. */
   export type RecordPanelShown =
     | { readonly kind: 'record'; readonly id: number }
     | { readonly kind: 'removal'; readonly ids: readonly number[] }
     | { readonly kind: 'new'; readonly preset?: Readonly<Record<string, unknown>> }
     | { readonly kind: 'linked' | 'trace'; readonly field: string; readonly id: number }
+    | { readonly kind: 'other'; readonly table: TableId; readonly record: RecordName; readonly from: RecordPanelShown }
     | null;
 </script>
 
 <script lang="ts">
-  import { fieldOf, type Model, type Table } from '$core/model/model';
+  import { fieldOf, tableOf, type Model, type Table } from '$core/model/model';
   import Inspector from '../frame/Inspector.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
+  import LinkedRecord from './LinkedRecord.svelte';
   import NewRecord from './NewRecord.svelte';
   import PastePanel from './PastePanel.svelte';
   import RecordPanel from './RecordPanel.svelte';
@@ -30,6 +35,7 @@
     work,
     mayEdit,
     panel,
+    back = null,
     pageOf,
     onpanel,
     onclose,
@@ -42,6 +48,8 @@
     work: RecordWork;
     mayEdit: boolean;
     panel: RecordPanelShown;
+    /** The way back to what was beside before. */
+    back?: { readonly label: string; readonly go: () => void } | null;
     /** The address of a record's own page. */
     pageOf: (id: number) => string;
     onpanel: (panel: RecordPanelShown) => void;
@@ -114,7 +122,10 @@
 {:else if panel?.kind === 'record' && record}
   {@const one = record}
   <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} {onclose}>
-    <a class="page" href={pageOf(one.id)}>Open full page</a>
+    <p class="ways">
+      {#if back}<button onclick={back.go}>← {back.label}</button>{/if}
+      <a href={pageOf(one.id)}>Open full page</a>
+    </p>
     <RecordPanel
       {workspace}
       {model}
@@ -124,14 +135,38 @@
       onedit={(field, value) => void work.edit(one, field, value)}
       onremove={() => onpanel({ kind: 'removal', ids: [one.id] })}
       onadd={(field) => onpanel({ kind: 'linked', field: field.id, id: one.id })}
+      onlinked={(other, named) => onpanel({ kind: 'other', table: other.id, record: named, from: { kind: 'record', id: one.id } })}
       ontrace={(field) => onpanel({ kind: 'trace', field: field.id, id: one.id })}
     />
   </Inspector>
+{:else if panel?.kind === 'other'}
+  {@const { from, record: named } = panel}
+  {@const source = from?.kind === 'record' ? set.withId(from.id) : undefined}
+  {#key `${panel.table} ${named.id}`}
+    <LinkedRecord
+      {workspace}
+      {model}
+      table={tableOf(model, panel.table)}
+      record={named}
+      {mayEdit}
+      back={source ? { label: work.titleOf(source), go: () => onpanel(from) } : back}
+      {onclose}
+    />
+  {/key}
 {/if}
 
 <style>
-  .page {
+  .ways {
+    display: flex;
+    gap: 16px;
+    justify-content: space-between;
+    margin-bottom: 8px;
+  }
+  .ways > * {
     color: var(--woad);
     text-decoration: underline;
+  }
+  .ways a {
+    margin-left: auto;
   }
 </style>

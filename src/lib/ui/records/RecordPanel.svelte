@@ -3,6 +3,7 @@
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';
+  import type { RecordName } from './linked';
   import RecordField from './RecordField.svelte';
   import type { ShownRecord } from './recordSet.svelte';
 
@@ -16,6 +17,7 @@
     onedit,
     onremove,
     onadd,
+    onlinked,
     ontrace,
   }: {
     workspace: string;
@@ -27,6 +29,8 @@
     onremove: () => void;
     /** Makes a record of another table that points at this one. */
     onadd?: (field: Field) => void;
+    /** Shows a record that this one names. */
+    onlinked: (table: Table, record: RecordName) => void;
     /** Says how a calculated value came about. */
     ontrace?: (field: Field) => void;
   } = $props();
@@ -63,6 +67,7 @@
             {field}
             {mayEdit}
             onedit={(value) => onedit(field, value)}
+            {onlinked}
             ontrace={ontrace && (() => ontrace(field))}
           />
         {/if}

@@ -49,12 +49,6 @@
     else query.delete(name);
     void goto(`?${query}`, { replaceState: true, keepFocus: true, noScroll: true });
   }
-
-  function linkHref(field: Field, value: unknown): string | null {
-    if (field.type.kind !== 'link' || typeof value !== 'object' || value === null || !('id' in value)) return null;
-    const target = model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to);
-    return target ? `/w/${target.home ?? workspace}/t/${target.key}/r/${String(value.id)}` : null;
-  }
 </script>
 
 <div class="sheet">
@@ -69,17 +63,7 @@
                 {field.label}{#if field.required}<span class="must" title="required">*</span>{/if}
               </dt>
               <dd>
-                <RecordField
-                  {workspace}
-                  {model}
-                  {table}
-                  {record}
-                  {field}
-                  href={linkHref(field, record.values[field.key])}
-                  {mayEdit}
-                  onedit={(value) => onedit(field, value)}
-                  ontrace={() => ontrace(field)}
-                />
+                <RecordField {workspace} {model} {table} {record} {field} {mayEdit} onedit={(value) => onedit(field, value)} ontrace={() => ontrace(field)} />
               </dd>
             </div>
           {/each}

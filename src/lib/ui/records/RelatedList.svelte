@@ -1,5 +1,6 @@
 <script lang="ts">
   import { flushSync, untrack } from 'svelte';
+  import { goto } from '$app/navigation';
   import type { Field, Model, Table } from '$core/model/model';
   import { shownColumns, viewOfAll } from '$core/model/view';
   import { tablesRead } from '$core/query/tablesRead';
@@ -9,6 +10,7 @@
   import { gridColumns, rowHeights } from './gridGeometry';
   import { provideGroups } from './groupContext';
   import PrintedList from './PrintedList.svelte';
+  import { recordAddress } from './linked';
   import RecordGrid from './RecordGrid.svelte';
   import { RecordSet, type ShownRecord } from './recordSet.svelte';
   import { RecordWork } from './recordWork.svelte';
@@ -102,12 +104,13 @@
         {sort}
         {mayEdit}
         {preset}
-        onselect={(one, open) => open && location.assign(`/w/${home}/t/${from.key}/r/${one.id}`)}
+        onselect={(one, open) => open && void goto(recordAddress(workspace, from, one.id))}
         onsort={(key) => (sort = sort === key ? `-${key}` : sort === `-${key}` ? '' : key)}
         oncolumn={() => undefined}
         onmenu={() => undefined}
         onremove={(records) => void work.remove(records.map(({ id }) => id))}
-        ontrace={(one) => location.assign(`/w/${home}/t/${from.key}/r/${one.id}`)}
+        ontrace={(one) => void goto(recordAddress(workspace, from, one.id))}
+        onlinked={(_, other, { id }) => void goto(recordAddress(workspace, other, id))}
       />
     </div>
   {/if}

@@ -9,7 +9,23 @@
   import { textOf } from './show';
 
   /** One value, the same wherever it is shown. */
-  const { model, field, value, large = false }: { model: Model; field: Field; value: unknown; large?: boolean } = $props();
+  const {
+    model,
+    field,
+    value,
+    large = false,
+    addressOf,
+    onopen,
+  }: {
+    model: Model;
+    field: Field;
+    value: unknown;
+    large?: boolean;
+    /** Where a record that it names is shown; then names lead there. */
+    addressOf?: (id: number) => string;
+    /** Shows a record that it names beside, instead of going there. */
+    onopen?: (id: number) => void;
+  } = $props();
   const frame = useFrame();
   const type = $derived(shownType(model, field));
   const chosen = $derived.by((): { option: Option; place: number }[] => {
@@ -24,13 +40,30 @@
   const isPicture = ({ type: found }: FileReference) => found.startsWith('image/');
 </script>
 
+{#snippet name({ id, title }: { id: number; title: string })}
+  {#if addressOf}
+    <a
+      class="thread"
+      style:--from="var(--ink-faint)"
+      style:--to="var(--dye-{target?.dye})"
+      href={addressOf(id)}
+      onclick={(event) => {
+        // With a key held the browser opens it where it is told to.
+        if (!onopen || event.ctrlKey || event.metaKey || event.shiftKey) return;
+        event.preventDefault();
+        onopen(id);
+      }}>{title}</a
+    >
+  {:else}<span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{target?.dye})">{title}</span>{/if}
+{/snippet}
+
 {#if value === null || value === undefined}
   <span class="blank"></span>
 {:else if target && typeof value === 'object' && 'title' in value}
-  <span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{target.dye})">{value.title}</span>
+  {@render name(value as { id: number; title: string })}
 {:else if links.length > 0}
   <span class="several"
-    >{#each links as link (link.id)}<span class="thread" style:--from="var(--ink-faint)" style:--to="var(--dye-{target?.dye})">{link.title}</span>{/each}</span
+    >{#each links as link (link.id)}{@render name(link)}{/each}</span
   >
 {:else if chosen.length > 0}
   <span class="several"
@@ -73,6 +106,11 @@
   .thread {
     padding-left: 12px;
     background: linear-gradient(90deg, var(--from) 0 4px, var(--to) 4px 8px) left center / 8px 3px no-repeat;
+  }
+  a.thread {
+    color: var(--woad);
+    text-decoration: underline;
+    text-underline-offset: 2px;
   }
   .several {
     display: inline-flex;

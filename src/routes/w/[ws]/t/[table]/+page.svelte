@@ -2,7 +2,7 @@
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldNamed, type Field } from '$core/model/model';
+  import { fieldNamed, type Field, type Table } from '$core/model/model';
   import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
@@ -17,6 +17,7 @@
   import Cards from '$ui/records/Cards.svelte';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import RecordInspector, { type RecordPanelShown } from '$ui/records/RecordInspector.svelte';
+  import { recordAddress, type RecordName } from '$ui/records/linked';
   import RecordGrid from '$ui/records/RecordGrid.svelte';
   import RecordList from '$ui/records/RecordList.svelte';
   import RecordPlace from '$ui/records/RecordPlace.svelte';
@@ -137,6 +138,11 @@
 
   const select = (one: ShownRecord) => void open(set, one.id);
   const trace = (one: ShownRecord, field: Field) => void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }));
+  /** Another table's record is shown beside; one of another workspace is there only. */
+  const linked = (one: ShownRecord, other: Table, named: RecordName) => {
+    if (other.home !== undefined) void goto(recordAddress(workspace, other, named.id));
+    else panel = { kind: 'other', table: other.id, record: named, from: { kind: 'record', id: one.id } };
+  };
   const pageOf = (id: number) => `/w/${workspace}/t/${table.key}/r/${id}${page.url.search}`;
 
   function key(event: KeyboardEvent) {
@@ -318,6 +324,7 @@
         }}
         onremove={(records) => (panel = { kind: 'removal', ids: records.map(({ id }) => id) })}
         ontrace={trace}
+        onlinked={linked}
       />
     {/if}
   {/if}

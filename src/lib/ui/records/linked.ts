@@ -1,0 +1,19 @@
+import { linkedTable, type Field, type Model, type Table } from '$core/model/model';
+
+/** A record that another one names. */
+export interface RecordName {
+  readonly id: number;
+  readonly title: string;
+}
+
+/** The records that a field's value names, and their table; null where it names none, as a count does. */
+export function namedRecords(model: Model, field: Field, value: unknown): { readonly table: Table; readonly records: readonly RecordName[] } | null {
+  const table = linkedTable(model, field)?.table;
+  const records = (Array.isArray(value) ? value : [value]).filter(
+    (one): one is RecordName => typeof one === 'object' && one !== null && 'id' in one && 'title' in one,
+  );
+  return table && records.length > 0 ? { table, records } : null;
+}
+
+/** The address of a record's own page; tables of other workspaces are shown there. */
+export const recordAddress = (workspace: string, table: Table, id: number): string => `/w/${table.home ?? workspace}/t/${table.key}/r/${id}`;
