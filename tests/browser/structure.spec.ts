@@ -98,8 +98,22 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await expect(page.getByText(/^Undone: new table Temper list/).first()).toBeVisible();
   await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
 
+  // The structure of before is drawn whole: the undone table stands in it, and in that of today it does not.
+  await page.getByRole('link', { name: 'Structure then' }).nth(1).click();
+  await expect(page.getByRole('status').filter({ hasText: 'The structure as it was after' })).toContainText('Temper list');
+  await page.getByRole('button', { name: 'As a list' }).click();
+  await page.getByRole('button', { name: 'Temper list', exact: true }).click();
+  await expect(page.getByRole('complementary')).toContainText('This table is not there any more.');
+  await expect(page.getByRole('button', { name: 'New table' })).toHaveCount(0);
+  await accessible(page, 'earlier structure');
+  await page.getByRole('link', { name: 'the step before' }).click();
+  await expect(page.getByRole('heading', { name: 'Growers' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Temper list' })).toHaveCount(0);
+  await page.getByRole('link', { name: 'Today’s structure' }).click();
+  await expect(page.getByRole('button', { name: 'New table' })).toBeVisible();
+
   // A field to the bin, and out of it.
-  await page.getByRole('link', { name: 'Growers' }).click();
+  await page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Growers' }).click();
   await page.getByRole('link', { name: 'Structure' }).click();
   await page.waitForURL(/\/structure$/);
   await page.getByRole('button', { name: 'Plot' }).click();

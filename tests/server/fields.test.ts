@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
-import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { modelFor, takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/structureImport';
 import { files } from '$server/database/catalogue';
@@ -14,7 +14,7 @@ import { readByIds } from '$server/tables/read';
 import { recalculate, ChangedValues } from '$server/tables/recalculate';
 import { structureSql } from '$server/tables/sqlExport';
 import { allCalculated } from '$server/tables/structure';
-import { structureAfter, structureSteps } from '$server/tables/structureHistory';
+import { earlierStructure, structureAfter, structureSteps } from '$server/tables/structureHistory';
 import { withWorkspace } from '$server/access/lock';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, Place, text } from './place';
@@ -504,6 +504,28 @@ describe('structure over time', () => {
     expect(await home.values('hives', 'weight')).toEqual([12]);
     expect(await home.values('visits', 'hive')).toMatchObject([{ id: 1 }]);
     expect((await binOf(pool, await home.seat())).things).toEqual([]);
+  });
+
+  test('an earlier structure is looked at whole, step by step; a reader sees nothing of what was internal', async () => {
+    const home = await place('Earlier');
+    const made = await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), text('Secret code', { internal: true })] });
+    const ruled = await home.change({ do: 'addField', table: 'hives', field: text('Notes') });
+    const gone = await home.change(
+      { do: 'removeField', table: 'hives', field: 'secret_code' },
+      { do: 'changeField', table: 'hives', field: 'notes', set: { label: 'Remarks' } },
+    );
+    await home.insert('hives', { number: '1' });
+    const labels = async (seat: Seat, batch: number) => {
+      const { model, before, after, step } = await earlierStructure(pool, seat, batch);
+      return [model.tables.flatMap((table) => table.fields.filter(({ off }) => !off).map(({ label }) => label)), before, step.batch, after];
+    };
+    const seat = await home.seat();
+    expect(await labels(seat, ruled)).toEqual([['Number', 'Secret code', 'Notes'], made, ruled, gone]);
+    expect(await labels(seat, gone)).toEqual([['Number', 'Remarks'], ruled, gone, null]);
+    const reader = { ...seat, role: 'reader' as const, workspace: { ...seat.workspace, model: modelFor('reader', seat.workspace.model) } };
+    expect((await labels(reader, ruled))[0]).toEqual(['Number', 'Notes']);
+    expect((await labels(reader, made))[0]).toEqual(['Number']);
+    expect(await home.refused(earlierStructure(pool, seat, gone + 1))).toContain('no such step');
   });
 
   test('two people plan at once: the second is told what moved, and plans again', async () => {

@@ -63,9 +63,11 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
   const { role, ...state } = found;
   requireRole(role, least);
   const now = await withModel(connection, state);
-  // Internal fields are for those who may write; a reader's model has never had them.
-  return { person, role, workspace: role === 'reader' ? { ...now, model: withoutInternal(now.model) } : now };
+  return { person, role, workspace: { ...now, model: modelFor(role, now.model) } };
 }
+
+/** What of a structure somebody may see: internal fields are for those who may write; a reader's model has never had them. */
+export const modelFor = (role: Role, model: Model): Model => (role === 'reader' ? withoutInternal(model) : model);
 
 /** A workspace's row with its peers and the model over all of them. */
 export async function withModel(

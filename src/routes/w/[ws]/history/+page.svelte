@@ -102,7 +102,9 @@
             <td class="kind">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
             <td class="actions"
               >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
-                ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button
+                ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button><Button
+                  kind="quiet"
+                  href="/w/{workspace}/weave?at={batch.id}">Structure then</Button
                 >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void plan(batch)}>Undo</Button
                 >{/if}</td
             >

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
+  import { printFormula } from '$core/formula/printer';
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { weaveSvg } from '$core/weave/svg';
@@ -16,8 +17,8 @@
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
   import { habit } from '$ui/values/habit';
+  import { agoWords, counted } from '$ui/values/words';
   import { typeWords } from '$ui/values/show';
-  import { counted } from '$ui/values/words';
   import { placesFor } from '$ui/weave/layout';
   import Plane from '$ui/weave/Plane.svelte';
   import { flowMargin, linkMargin, RunRouter } from '$ui/weave/router';
@@ -28,15 +29,17 @@
   const { data } = $props();
   const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const designs = $derived(data.workspace.role === 'administrator');
+  const designs = $derived(data.workspace.role === 'administrator' && data.earlier === null);
   const waiting = new WaitingChanges(
     () => data.workspace.key,
     'weave',
     () => data.model,
   );
-  const weave = $derived(weaveOf(data.model));
+  /** What is drawn: the structure of today, or as it was after a step that the address names. */
+  const model = $derived(data.earlier?.model ?? data.model);
+  const weave = $derived(weaveOf(model));
   /** With what waits to be made. */
-  const drawn = $derived(withWaiting(weave, waiting.changes));
+  const drawn = $derived(data.earlier ? weave : withWaiting(weave, waiting.changes));
   const shape = $derived(JSON.stringify(drawn));
   let kept = $state.raw<Readonly<Record<string, Point | null>>>({});
   let places = $state.raw<Readonly<Record<string, Point>>>({});
@@ -54,25 +57,25 @@
   /** Where tables that are still to be made were drawn, by their names. */
   const drawnAt = new Map<string, Point>();
 
-  const table = $derived(chosen ? findTable(data.model, chosen.table) : undefined);
-  const field = $derived(chosen?.field ? findField(data.model, chosen.field)?.field : undefined);
-  const stream = $derived(field ? streamOf(data.model, field.id) : null);
+  const table = $derived(chosen ? findTable(model, chosen.table) : undefined);
+  const field = $derived(chosen?.field ? findField(model, chosen.field)?.field : undefined);
+  const stream = $derived(field ? streamOf(model, field.id) : null);
   const shown = $derived.by(() => {
     if (stream && field && (stream.from.size > 0 || stream.to.size > 0))
-      return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(data.model, id).table.id));
+      return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(model, id).table.id));
     return focusOn && chosen ? neighboursOf(weave, chosen.table) : null;
   });
   /** What is calculated from what: everywhere, or along the stream of the chosen field, or into and out of the chosen table. */
   const runs = $derived.by(() => {
     if (chosen?.field && stream) {
       const along = new Set([chosen.field, ...stream.from, ...stream.to]);
-      return flowsOf(data.model, weave, (id) => along.has(id));
+      return flowsOf(model, weave, (id) => along.has(id));
     }
-    if (allFlows) return flowsOf(data.model, weave, null);
-    return chosen ? flowsOf(data.model, weave, null).filter(({ from, to }) => from === chosen?.table || to === chosen?.table) : [];
+    if (allFlows) return flowsOf(model, weave, null);
+    return chosen ? flowsOf(model, weave, null).filter(({ from, to }) => from === chosen?.table || to === chosen?.table) : [];
   });
   const nameOf = (id: string) => {
-    const { field: one, table: owner } = fieldOf(data.model, id);
+    const { field: one, table: owner } = fieldOf(model, id);
     return `${owner.label}.${one.label}`;
   };
 
@@ -118,6 +121,7 @@
     if (!done) return void draw();
     void draw();
     // What is not made yet keeps its place on this page alone, until it is.
+    if (data.earlier) return;
     if (isWaiting(id)) return void drawnAt.set(id.slice(waitingId('').length), at);
     kept = { ...kept, [id]: at };
     void call('PUT', workspacePath(workspace, '/weave'), { places: { [id]: at } });
@@ -215,7 +219,7 @@
 <div class="stage">
   <header>
     <h1>Weave</h1>
-    <WeaveSearch model={data.model} {weave} onfound={jump} />
+    <WeaveSearch {model} {weave} onfound={jump} />
     <span class="soft count" class:laying aria-live="polite"
       >{laying
         ? `Laying out ${counted(weave.tables.length, 'table')} …`
@@ -231,8 +235,22 @@
       {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: null })} title="Alt+T">New table</Button>{/if}
     </span>
   </header>
+  {#if data.earlier}
+    {@const { step, before, after } = data.earlier}
+    <p class="earlier" role="status">
+      <span
+        >The structure as it was after <b>{step.title}</b>, {step.by}, <span title={new Date(step.at).toLocaleString()}>{agoWords(step.at)}</span>. It can only
+        be looked at.</span
+      >
+      <span class="ways">
+        {#if before !== null}<a href="?at={before}">← the step before</a>{/if}
+        {#if after !== null}<a href="?at={after}">the step after →</a>{/if}
+        <a href="/w/{workspace}/weave">Today’s structure</a>
+      </span>
+    </p>
+  {/if}
   {#if asList}
-    <WeaveList model={data.model} {weave} onchoose={(id) => choose(id, null)} />
+    <WeaveList {model} {weave} onchoose={(id) => choose(id, null)} />
   {:else if drawn.tables.length === 0}
     <p class="empty">No table stands here yet. {designs ? 'Make the first one, or bring files in.' : ''}</p>
   {:else}
@@ -255,7 +273,7 @@
         (panel = {
           kind: 'field',
           table: from,
-          start: { ...emptyDraft(), type: 'link', to: findTable(data.model, to)?.key ?? '', label: findTable(data.model, to)?.label ?? '' },
+          start: { ...emptyDraft(), type: 'link', to: findTable(model, to)?.key ?? '', label: findTable(model, to)?.label ?? '' },
         })}
     />
   {/if}
@@ -267,7 +285,7 @@
       {#if stream.from.size === 0 && stream.to.size === 0}<span class="soft">is calculated from nothing, and nothing from it</span>{/if}
     </p>
   {/if}
-  {#if waiting.changes.length > 0}
+  {#if waiting.changes.length > 0 && !data.earlier}
     <footer>
       <span>{counted(waiting.changes.length, 'change')} waiting:</span>
       <ul>
@@ -289,20 +307,20 @@
       <Button kind="main" type="submit">Add to the plan</Button>
     </form>
   </Inspector>
-{:else if panel?.kind === 'field' && findTable(data.model, panel.table)}
-  {@const owner = findTable(data.model, panel.table) ?? ownTables(data.model)[0]}
+{:else if panel?.kind === 'field' && findTable(model, panel.table)}
+  {@const owner = findTable(model, panel.table) ?? ownTables(model)[0]}
   {#if owner}
     {@const start = panel.start}
     <Inspector kind={start ? 'New link of' : 'New field of'} title={owner.label} dye={owner.dye} onclose={() => (panel = null)}>
       {#key `${owner.id} ${start?.to ?? ''}`}
         <FieldForm
           {workspace}
-          model={data.model}
+          {model}
           table={owner}
           others={data.otherTables}
           start={null}
           preset={start}
-          onsave={(draft) => wait(addFieldChange(owner.id, draft), ...ruleChanges(data.model, owner, null, draft, { ...habit(), zone: here.zone }))}
+          onsave={(draft) => wait(addFieldChange(owner.id, draft), ...ruleChanges(model, owner, null, draft, { ...habit(), zone: here.zone }))}
         />
       {/key}
     </Inspector>
@@ -316,20 +334,33 @@
 {:else if table}
   <Inspector kind={field ? `Field of ${table.label}` : 'Table'} title={field?.label ?? table.label} dye={table.dye} onclose={() => (chosen = null)}>
     {#if field}
-      <p>{typeWords(data.model, field)}</p>
+      <p>{typeWords(model, field)}</p>
       {#if field.help}<p class="soft">{field.help}</p>{/if}
       <p><code>{field.key}</code></p>
     {:else}
       <p>{table.description}</p>
-      <p class="soft">{counted(data.counts[table.key] ?? 0, 'record')}</p>
+      {#if data.earlier}
+        <dl class="fields">
+          {#each table.fields.filter(({ off }) => !off) as one (one.id)}
+            <dt>{one.label}</dt>
+            <dd>
+              {typeWords(model, one)}{#if one.type.kind === 'formula'}: <code>{printFormula(model, one.type.formula)}</code>{/if}
+            </dd>
+          {/each}
+        </dl>
+        {#each table.rules ?? [] as rule (rule.id)}<p class="soft">Rule: {rule.message}</p>{/each}
+      {:else}<p class="soft">{counted(data.counts[table.key] ?? 0, 'record')}</p>{/if}
     {/if}
     {#if !asList}<p>
         <Button kind="quiet" pressed={focusOn} onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all tables' : 'Show only its neighbours'}</Button>
       </p>{/if}
-    {#if table.home === undefined}
+    {#if table.home === undefined && !findTable(data.model, table.id)}
+      <p class="soft">This table is not there any more.</p>
+    {:else if table.home === undefined}
+      {@const key = findTable(data.model, table.id)?.key ?? table.key}
       <div class="steps">
-        <Button onclick={() => void goto(`/w/${workspace}/t/${table.key}/structure`)}>Structure</Button>
-        <Button onclick={() => void goto(`/w/${workspace}/t/${table.key}`)}>Records</Button>
+        <Button onclick={() => void goto(`/w/${workspace}/t/${key}/structure`)}>Structure{data.earlier ? ' today' : ''}</Button>
+        <Button onclick={() => void goto(`/w/${workspace}/t/${key}`)}>Records{data.earlier ? ' today' : ''}</Button>
         {#if designs}
           <Button onclick={() => (panel = { kind: 'field', table: table.id, start: null })} title="F">Add a field</Button>
           <Button onclick={() => (panel = { kind: 'field', table: table.id, start: { ...emptyDraft(), type: 'link' } })}>Add a link</Button>
@@ -386,6 +417,36 @@
   .soft {
     color: var(--ink-faint);
     font-size: 13px;
+  }
+  .earlier {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 16px;
+    justify-content: space-between;
+    padding: 8px 14px;
+    font-size: 14px;
+    background: var(--weld-tint);
+    border-bottom: 1px solid var(--weld);
+  }
+  .ways {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 16px;
+  }
+  .ways a {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+  .fields {
+    display: grid;
+    grid-template-columns: minmax(90px, auto) minmax(0, 1fr);
+    gap: 4px 12px;
+    margin: 10px 0;
+    font-size: 13px;
+    overflow-wrap: anywhere;
+  }
+  .fields dd {
+    color: var(--ink-soft);
   }
   .strip {
     padding: 6px 14px;

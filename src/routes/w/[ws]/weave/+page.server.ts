@@ -1,0 +1,13 @@
+import { withoutForeign } from '$core/model/visible';
+import { readForPage, refusedAsPage } from '$server/http/page';
+import { earlierStructure } from '$server/tables/structureHistory';
+
+/** With `?at=STEP` the structure as it was right after that step; without it that of today, which the layout has. */
+export const load = async (event) => {
+  const at = Number(event.url.searchParams.get('at')) || null;
+  if (at === null) return { earlier: null };
+  return readForPage(event, 'reader', async (seat) => {
+    const { model, ...steps } = await refusedAsPage(earlierStructure(event.locals.pool, seat, at));
+    return { earlier: { ...steps, model: withoutForeign(model) } };
+  });
+};
