@@ -18,7 +18,7 @@ import { copiedStatement } from '$server/tables/export/csvCopied';
 import { workspacePackage } from '$server/tables/export/dataPackage';
 import { jsonExport } from '$server/tables/export/json';
 import { odsExport } from '$server/tables/export/ods';
-import { xlsxStream } from '$server/tables/export/xlsx';
+import { xlsxExport } from '$server/tables/export/xlsx';
 import { applyPlan, makePlan } from '$server/tables/plan';
 import { readByIds } from '$server/tables/read';
 import { writeRecords } from '$server/tables/write';
@@ -135,7 +135,7 @@ async function bytesOf(stream: ReadableStream<Uint8Array>, name: string): Promis
 
 const formats = {
   csv: (selected: Selected) => streamOf(csvPieces(place.pool, place.seat, selected, 'spreadsheet')),
-  xlsx: (selected: Selected) => xlsxStream(place.pool, place.seat, selected),
+  xlsx: (selected: Selected) => streamOf(xlsxExport(place.pool, place.seat, selected)),
   ods: (selected: Selected) => streamOf(odsExport(place.pool, place.seat, selected)),
   json: (selected: Selected) => streamOf(jsonExport(place.pool, place.seat, selected, 'spreadsheet')),
 };
@@ -306,7 +306,7 @@ test('a workbook has shares, amounts, instants and numbers as such, in the forma
   await writeRecords(place.pool, place.seat, 'hives', { insert: [{ values }] });
   const table = hivesTable();
   const fields = table.fields.filter(({ key }) => key in values);
-  const bytes = await bytesOf(xlsxStream(place.pool, place.seat, { table, fields, filter: null, sort: [] }), 'formats.xlsx');
+  const bytes = await bytesOf(streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] })), 'formats.xlsx');
   const sheet = sheetjs.read(bytes, { cellNF: true, cellStyles: true }).Sheets.Hives!;
   const shown = (at: string) => [sheet[at]?.t, sheet[at]?.v, sheet[at]?.z] as unknown[];
   expect(['A2', 'B2', 'C2', 'D2', 'E2', 'F2', 'G2'].map(shown)).toEqual([
@@ -319,6 +319,23 @@ test('a workbook has shares, amounts, instants and numbers as such, in the forma
     ['n', 0.4, '0%'],
   ]);
   expect(strFromU8(unzipSync(bytes)['xl/worksheets/sheet1.xml']!)).toMatch(/<pane [^>]*ySplit="1"[^>]*state="frozen"/);
+  expect(sheet['!autofilter']).toEqual({ ref: 'A1:G2' });
+  expect(['A1', 'G1'].map((at) => shown(at)[1])).toEqual(fields.map(({ label }) => label).filter((_, index) => index % 6 === 0));
+});
+
+test('a workbook goes on in a next sheet where one is full, and loses no row', async () => {
+  await newSeat();
+  await build(structure);
+  const names = Array.from({ length: 23 }, (_, n) => `H ${n}`);
+  await writeRecords(place.pool, place.seat, 'hives', { insert: names.map((number) => ({ values: { number } })) });
+  const table = hivesTable();
+  const fields = table.fields.filter(({ key }) => key === 'number');
+  const bytes = await bytesOf(streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 10)), 'sheets.xlsx');
+  const book = sheetjs.read(bytes);
+  expect(book.SheetNames).toEqual(['Hives', 'Hives 2', 'Hives 3']);
+  const rows = book.SheetNames.map((name) => sheetjs.utils.sheet_to_json<{ Number: string }>(book.Sheets[name]!).map((row) => row.Number));
+  expect(rows.map(({ length }) => length)).toEqual([9, 9, 5]);
+  expect(rows.flat()).toEqual(names);
 });
 
 /** A structure without identities and order of fields, which are made anew. */

@@ -13,7 +13,7 @@ import { type Audience, streamOf, type Selected } from '../tables/export/cells';
 import { csvPieces } from '../tables/export/csv';
 import { jsonExport } from '../tables/export/json';
 import { odsExport } from '../tables/export/ods';
-import { xlsxStream } from '../tables/export/xlsx';
+import { xlsxExport } from '../tables/export/xlsx';
 import { readAnchors } from '../tables/anchors';
 import { withAside } from '../tables/asideMarks';
 import { countRecords, readRecords, searchTitles } from '../tables/read';
@@ -223,7 +223,7 @@ export const getExport = workspaceEndpoint({
     const audience = query.for as Audience | undefined;
     const body = {
       csv: () => streamOf(csvPieces(pool, seat, selected, audience ?? 'spreadsheet')),
-      xlsx: () => xlsxStream(pool, seat, selected),
+      xlsx: () => streamOf(xlsxExport(pool, seat, selected)),
       ods: () => streamOf(odsExport(pool, seat, selected)),
       json: () => streamOf(jsonExport(pool, seat, selected, audience ?? 'program')),
     }[format]();

@@ -1,4 +1,3 @@
-import { Zip, ZipDeflate } from 'fflate';
 import { isSystem, isToMany, linkedTable, ownTables, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import type { Expression } from '$core/formula/expression';
@@ -8,6 +7,7 @@ import type { Client, Pool } from '../../database/pool';
 import type { CellRow } from './cells';
 import { asOfNow } from '../../database/transaction';
 import { csvPieces, recordColumn } from './csv';
+import { ZipWriter } from './zip';
 
 /** Types of Table Schema, of which every reader of packages knows what to do. */
 const schemaTypes: Partial<Record<FieldType['kind'], string>> = {
@@ -147,31 +147,23 @@ async function* packagePieces(
     const fields = packedFields(seat.workspace.model, table);
     return { table, fields, json: new Map(fields.map((field) => [field.id, jsonOf(field)])) };
   });
-  const made: Uint8Array[] = [];
-  const zip = new Zip((error, chunk) => {
-    if (error) throw error;
-    made.push(chunk);
-  });
-  const descriptor = new ZipDeflate('datapackage.json');
-  zip.add(descriptor);
-  descriptor.push(new TextEncoder().encode(JSON.stringify(descriptorOf(seat, packed), null, 2)), true);
-  yield* made.splice(0);
+  const zip = new ZipWriter();
+  zip.whole('datapackage.json', JSON.stringify(descriptorOf(seat, packed), null, 2));
+  yield* zip.take();
   for (const { table, fields } of packed) {
-    const part = new ZipDeflate(`data/${table.key}.csv`, { level: 4 });
-    zip.add(part);
+    const push = zip.long(`data/${table.key}.csv`);
     const none: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
     const rows = csvPieces(connection, seat, { table, fields, filter: records ? null : none, sort: [] }, 'program', (page) =>
       withNumbers(connection, seat, packed, table, fields, page),
     );
     for await (const chunk of rows) {
-      part.push(chunk);
-      yield* made.splice(0);
+      push(chunk);
+      yield* zip.take();
     }
-    part.push(new Uint8Array(0), true);
-    yield* made.splice(0);
+    push('', true);
+    yield* zip.take();
   }
-  zip.end();
-  yield* made.splice(0);
+  yield* zip.end();
 }
 
 /** Links as the numbers of their targets instead of their titles, which need not tell a record. */

@@ -1,24 +1,13 @@
-import { Zip, ZipDeflate, ZipPassThrough } from 'fflate';
 import type { Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
 import { cellPages, type Cell, type Selected } from './cells';
+import { xmlText, ZipWriter } from './zip';
 
-const encoder = new TextEncoder();
 const mimetype = 'application/vnd.oasis.opendocument.spreadsheet';
-
-const escaped = (text: string): string =>
-  text
-    .replaceAll('&', '&amp;')
-    .replaceAll('<', '&lt;')
-    .replaceAll('>', '&gt;')
-    .replaceAll('"', '&quot;')
-    // XML 1.0 has no other control characters.
-    // eslint-disable-next-line no-control-regex
-    .replace(/[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]/g, '');
 
 /** Blanks in a row, at an end, and tabs are elements of their own, or a reader would take them away. */
 const paragraph = (line: string): string =>
-  `<text:p>${escaped(line)
+  `<text:p>${xmlText(line)
     .replace(/\t/g, '<text:tab/>')
     .replace(/ {2,}|^ | $/g, (blanks) => `<text:s text:c="${blanks.length}"/>`)}</text:p>`;
 
@@ -47,35 +36,25 @@ const dayStyle =
 export async function* odsPieces(
   sheets: readonly { readonly name: string; readonly rows: AsyncIterable<readonly (readonly Cell[])[]> }[],
 ): AsyncGenerator<Uint8Array, void> {
-  const made: Uint8Array[] = [];
-  const zip = new Zip((error, chunk) => {
-    if (error) throw error;
-    made.push(chunk);
-  });
-  const whole = (part: ZipPassThrough | ZipDeflate, text: string) => {
-    zip.add(part);
-    part.push(encoder.encode(text), true);
-  };
-  // The kind of file comes first and as it is, so that it can be told without unpacking.
-  whole(new ZipPassThrough('mimetype'), mimetype);
-  whole(
-    new ZipDeflate('META-INF/manifest.xml'),
+  const zip = new ZipWriter();
+  // The kind of file comes first and as it is.
+  zip.whole('mimetype', mimetype, true);
+  zip.whole(
+    'META-INF/manifest.xml',
     `<?xml version="1.0" encoding="UTF-8"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:media-type="${mimetype}"/><manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/></manifest:manifest>`,
   );
-  const content = new ZipDeflate('content.xml', { level: 4 });
-  zip.add(content);
-  content.push(encoder.encode(`<?xml version="1.0" encoding="UTF-8"?><office:document-content ${names}>${dayStyle}<office:body><office:spreadsheet>`));
+  const push = zip.long('content.xml');
+  push(`<?xml version="1.0" encoding="UTF-8"?><office:document-content ${names}>${dayStyle}<office:body><office:spreadsheet>`);
   for (const { name, rows } of sheets) {
-    content.push(encoder.encode(`<table:table table:name="${escaped(name)}"><table:table-column/>`));
+    push(`<table:table table:name="${xmlText(name)}"><table:table-column/>`);
     for await (const page of rows) {
-      content.push(encoder.encode(page.map((cells) => `<table:table-row>${cells.map(cellXml).join('')}</table:table-row>`).join('')));
-      yield* made.splice(0);
+      push(page.map((cells) => `<table:table-row>${cells.map(cellXml).join('')}</table:table-row>`).join(''));
+      yield* zip.take();
     }
-    content.push(encoder.encode('</table:table>'));
+    push('</table:table>');
   }
-  content.push(encoder.encode('</office:spreadsheet></office:body></office:document-content>'), true);
-  zip.end();
-  yield* made.splice(0);
+  push('</office:spreadsheet></office:body></office:document-content>', true);
+  yield* zip.end();
 }
 
 /** Records as an OpenDocument spreadsheet of one sheet. */
