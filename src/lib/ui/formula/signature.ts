@@ -17,7 +17,7 @@ const aggregateHelp: Readonly<Record<string, readonly [usage: string, help: stri
   count: ['count(records)', 'How many records or values there are; with distinct each value once.'],
   sum: ['sum(records.field)', 'Added up over the records; 0 over none.'],
   avg: ['avg(records.field)', 'The mean; blank over none.'],
-  min: ['min(records.field)', 'The least or earliest; blank over none.'],
+  min: ['min(records.field)', 'The smallest or earliest; blank over none.'],
   max: ['max(records.field)', 'The greatest or latest; blank over none.'],
   string_agg: ["string_agg(records.field, ', ' order by records.field)", 'The texts one behind the other, with a separator between.'],
   first: ['first(records.field order by records.field)', 'That of the first record in an order.'],

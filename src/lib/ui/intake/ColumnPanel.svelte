@@ -121,7 +121,7 @@
         value: type,
         name: isWords(type)
           ? type === 'option' && profile.distinct !== null
-            ? `option, ${profile.distinct.toLocaleString('en')} different`
+            ? `option, ${profile.distinct.toLocaleString('en')} values`
             : kindWords[type]
           : `${kindWords[type]}${share(profile.fits[type])}`,
       })),
@@ -259,7 +259,7 @@
 <p>{profile.evidence}.</p>
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
-  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} different`}, up to {profile.longest}
+  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} unique values`}, up to {profile.longest}
   characters.
 </p>
 {#if profile.misfitSamples.length > 0 && as === profile.type}

@@ -120,7 +120,7 @@
     {/if}
     {#if table && field && texts && texts.values > 0}
       <section aria-label="Texts set aside in {field.label}">
-        <h2>{table.label} · {field.label} <span class="soft">{counted(texts.values, 'value')}, {counted(texts.different, 'different text')}</span></h2>
+        <h2>{table.label} · {field.label} <span class="soft">{counted(texts.values, 'value')}, {counted(texts.different, 'unique text')}</span></h2>
         <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
         <table onkeydown={walk}>
           <thead
