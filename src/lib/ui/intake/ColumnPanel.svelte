@@ -259,7 +259,8 @@
 <p>{profile.evidence}.</p>
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
-  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} unique values`}, up to {profile.longest}
+  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} unique values`},
+  up to {profile.longest}
   characters.
 </p>
 {#if profile.misfitSamples.length > 0 && as === profile.type}
