@@ -112,13 +112,14 @@
   th {
     color: var(--ink-soft);
     text-align: left;
+    white-space: nowrap;
   }
   td,
   th {
     padding: 3px 8px 3px 0;
     vertical-align: top;
     border-bottom: 1px solid var(--line);
-    overflow-wrap: anywhere;
+    overflow-wrap: break-word;
   }
   small {
     color: var(--ink-soft);
