@@ -19,7 +19,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'server',
-          include: ['tests/server/**/*.test.ts'],
+          include: ['tests/server/**/*.test.ts', 'tests/safety/**/*.test.ts'],
           environment: 'node',
           globalSetup: ['tests/server/cluster.ts'],
           setupFiles: ['tests/server/sound.ts'],

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
-import { modelFor, takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/structureImport';
 import { files } from '$server/database/catalogue';
@@ -522,7 +522,9 @@ describe('structure over time', () => {
     const seat = await home.seat();
     expect(await labels(seat, ruled)).toEqual([['Number', 'Secret code', 'Notes'], made, ruled, gone]);
     expect(await labels(seat, gone)).toEqual([['Number', 'Remarks'], ruled, gone, null]);
-    const reader = { ...seat, role: 'reader' as const, workspace: { ...seat.workspace, model: modelFor('reader', seat.workspace.model) } };
+    const pell = await makePerson(pool, 'Pell Earlier');
+    await join(pool, seat, pell, 'reader');
+    const reader = await takeSeat(pool, pell, home.key, 'reader');
     expect((await labels(reader, ruled))[0]).toEqual(['Number', 'Notes']);
     expect((await labels(reader, made))[0]).toEqual(['Number']);
     expect(await home.refused(earlierStructure(pool, seat, gone + 1))).toContain('no such step');

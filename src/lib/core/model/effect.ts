@@ -16,6 +16,8 @@ export interface Effect {
   readonly samples: readonly { readonly record: string; readonly before: string; readonly after: string }[];
   /** What uses what is changed, and follows it: formulas, rules, defaults, candidate limits. */
   readonly dependents: readonly string[];
+  /** Fields whose values will be seen through what is made, by people who may not see the fields. */
+  readonly carries: readonly string[];
   /** Why the plan cannot be applied as it is. */
   readonly breaks: readonly Problem[];
   /** Ways to apply it nevertheless; the person chooses one, and the plan is made again. */

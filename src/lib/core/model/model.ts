@@ -114,6 +114,8 @@ export interface Field {
   readonly internal?: true;
   /** Left out of summaries and exports. */
   readonly unlisted?: true;
+  /** Calculated from what whoever has this model may not see: they see its values, not where these come from. Never stored. */
+  readonly veiled?: true;
 }
 
 /** A condition over the fields of one record, or fields that are unique together. */
@@ -205,7 +207,8 @@ export const isStored = (field: Field): boolean => field.type.kind !== 'counterp
 export const isSystem = (field: Field): boolean => (systemKinds as readonly string[]).includes(field.type.kind);
 
 /** Fields whose column a write names: those that people fill in, and running numbers brought along by a load. */
-export const isWritten = (field: Field): boolean => !isSystem(field) && field.type.kind !== 'counterpart' && field.type.kind !== 'formula';
+export const isWritten = (field: Field): boolean =>
+  !isSystem(field) && field.type.kind !== 'counterpart' && field.type.kind !== 'formula' && field.veiled !== true;
 
 /** Fields that a person can fill in. A link to many is entered, too, though its pairs are stored elsewhere. */
 export const isEntered = (field: Field): boolean => (isWritten(field) && field.type.kind !== 'runningNumber') || isToMany(field);

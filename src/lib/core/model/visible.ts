@@ -3,27 +3,35 @@ import type { Expression } from '../formula/expression';
 import { writtenIn } from '../flow/dependents';
 import { withConditions } from '../forms/form';
 import type { FieldId } from './identity';
-import { type Field, type Model, type Table } from './model';
+import { findField, type Field, type Model, type Table } from './model';
 import { shownType } from './shownType';
+
+/** What of a workspace somebody may see: all of it, all but what is internal, or only what links to it show. */
+export type Sight = 'all' | 'plain' | 'ends';
+
+/** The sights somebody has: of a workspace, and of those it is linked with by their keys; of one that is not named only its ends. */
+export interface Sights {
+  readonly own: Sight;
+  readonly homes: Readonly<Record<string, Sight>>;
+}
 
 /** A model with only some of its fields: what was calculated from others shows its values, but no longer where they come from. */
 function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {
-  const gone = new Set<FieldId>();
-  for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
+  const gone = goneWith(model, keeps);
   if (gone.size === 0) return model;
   const reads = (expression: Expression) => readsAny(model, expression, gone);
   const bare = (field: Field): Field[] => {
     if (gone.has(field.id)) return [];
-    // A link whose other side is hidden points nowhere that can be shown, and the other way round.
     const { type } = field;
-    if (type.kind === 'link' && gone.has(type.counterpart)) return [];
-    if (type.kind === 'counterpart' && (gone.has(type.link) || (type.over !== undefined && gone.has(type.over)))) return [];
     const { default: preset, ...rest } = field;
     const kept: Field = preset?.kind === 'formula' && reads(preset.formula) ? rest : field;
-    if (type.kind === 'formula' && reads(type.formula)) return [{ ...kept, type: shownType(model, field) }];
-    if (type.kind === 'link' && type.candidates && reads(type.candidates)) {
-      const { candidates: _, ...link } = type;
-      return [{ ...kept, type: link }];
+    // An option is one of a field's list: without that field only the values are left.
+    if (type.kind === 'formula' && (reads(type.formula) || ('field' in type.result && gone.has(type.result.field))))
+      return [{ ...kept, type: shownType(model, field), veiled: true }];
+    if (type.kind === 'link') {
+      const { candidates, shows, ...link } = type;
+      const left = shows?.filter((id) => !gone.has(id));
+      return [{ ...kept, type: { ...link, ...(candidates && !reads(candidates) ? { candidates } : {}), ...(left ? { shows: left } : {}) } }];
     }
     return [kept];
   };
@@ -52,15 +60,75 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   };
 }
 
-/** The model without internal fields, for people who have no right to them. */
-export function withoutInternal(model: Model): Model {
-  const bare = known.get(model) ?? keeping(model, ({ internal }) => !internal);
-  known.set(model, bare);
-  return bare;
+/** The fields that are not kept, and the links that go with them: one whose other side is hidden points nowhere that can be shown. */
+function goneWith(model: Model, keeps: (field: Field, table: Table) => boolean): ReadonlySet<FieldId> {
+  const gone = new Set<FieldId>();
+  for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
+  const needs = ({ type }: Field): readonly FieldId[] =>
+    type.kind === 'link' ? [type.counterpart] : type.kind === 'counterpart' ? [type.link, ...(type.over === undefined ? [] : [type.over])] : [];
+  for (let before = -1; before !== gone.size;) {
+    before = gone.size;
+    for (const { fields } of model.tables) for (const field of fields) if (needs(field).some((id) => gone.has(id))) gone.add(field.id);
+  }
+  return gone;
 }
 
-// A model never changes, so what is left of it for readers can be kept as long as it is.
-const known = new WeakMap<Model, Model>();
+/** The fields by which a workspace's own links are made: both sides, and the pairs between them. */
+function endsOf(model: Model): ReadonlySet<FieldId> {
+  const ends = new Set<FieldId>();
+  const follow = (id: FieldId) => {
+    if (ends.has(id)) return;
+    ends.add(id);
+    const type = findField(model, id)?.field.type;
+    if (type?.kind === 'link') follow(type.counterpart);
+    if (type?.kind === 'counterpart') [type.link, ...(type.over === undefined ? [] : [type.over])].forEach(follow);
+  };
+  for (const table of model.tables)
+    if (table.home === undefined) for (const { id, type } of table.fields) if (type.kind === 'link' || type.kind === 'counterpart') follow(id);
+  return ends;
+}
+
+// A model never changes, so what is left of it for others can be kept as long as it is.
+const known = new WeakMap<Model, Map<string, Model>>();
+
+/**
+ * The model as somebody may see it who has these sights. Whose sight of a linked workspace ends at the links knows its linked tables by their titles, and nothing else of it.
+ */
+export function seenOf(model: Model, { own, homes }: Sights): Model {
+  const sightOf = ({ home }: Table): Sight => (home === undefined ? own : (homes[home] ?? 'ends'));
+  const sights = [own, ...new Set(model.tables.flatMap(({ home }) => home ?? []))].map((home, index) =>
+    index === 0 ? home : `${home}:${homes[home] ?? 'ends'}`,
+  );
+  const name = sights.join(' ');
+  const ofModel = known.get(model) ?? new Map<string, Model>();
+  known.set(model, ofModel);
+  const ready = ofModel.get(name);
+  if (ready) return ready;
+  const ends = endsOf(model);
+  const linked = (table: Table) => table.fields.some(({ id }) => ends.has(id));
+  const cut = keeping(model, (field, table) => {
+    const sight = sightOf(table);
+    if (sight === 'all') return true;
+    if (field.internal) return false;
+    return sight === 'plain' || (linked(table) && (table.title === field.id || ends.has(field.id)));
+  });
+  const bare = (table: Table): Table[] => {
+    if (sightOf(table) !== 'ends') return [table];
+    if (!linked(table)) return [];
+    const { rules: _, views: __, forms: ___, ...rest } = table;
+    return [{ ...rest, description: '' }];
+  };
+  const seen = cut === model && model.tables.every((table) => sightOf(table) !== 'ends') ? model : { tables: cut.tables.flatMap(bare) };
+  ofModel.set(name, seen);
+  return seen;
+}
+
+/** The model without internal fields, for people who have no right to them. */
+export const withoutInternal = (model: Model): Model =>
+  seenOf(model, { own: 'plain', homes: Object.fromEntries(model.tables.map(({ home }) => [home ?? '', 'plain'])) });
+
+/** What everybody sees who is in one workspace, and in no other. */
+export const leastSights: Sights = { own: 'plain', homes: {} };
 
 /**
  * The model that pages get: of other workspaces' tables only what the workspace's own links, formulas and titles show

@@ -3,7 +3,7 @@ import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
-import { refreshSeat, type Seat } from './seat';
+import { acting, refreshSeat, type Seat } from './seat';
 import { busy } from '../refusal';
 
 /** How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked for it. */
@@ -52,7 +52,8 @@ interface Now {
  * Runs `work` in a transaction that holds the advisory locks of the workspace and of those linked with it: shared for
  * writing records, exclusive (`whole`) for changing the structure, for loads and for edits with consequences for very
  * many records. `also` names workspaces that are about to be linked. The models' versions are read in a statement after
- * the locks are held, so `work` gets a seat that cannot move on under it.
+ * the locks are held, so `work` gets a seat that cannot move on under it, with all of the workspace before it: what it
+ * writes is calculated whole. What a person wrote is read with the seat's `sight`.
  *
  * Lock order everywhere: workspaces (advisory) by id → records of a child table → records of the tables above it, each
  * table's by `_id`. What cannot keep to it is retried when PostgreSQL finds the deadlock.
@@ -77,7 +78,7 @@ export async function withWorkspace<T>(
         const stands = homes.every(({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day);
         const current = stands ? known : await refreshSeat(client, known);
         if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
-        return work(client, current, mode === 'whole');
+        return work(client, acting(current), mode === 'whole');
       }),
     );
   };

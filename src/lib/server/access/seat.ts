@@ -2,7 +2,7 @@ import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
 import type { Icon } from '$core/model/icons';
 import { tableNamed, type Dye, type Model, type Table } from '$core/model/model';
-import { withoutInternal } from '$core/model/visible';
+import { leastSights, seenOf, type Sight, type Sights } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -41,7 +41,13 @@ export function homeOf(workspace: WorkspaceState, table: Pick<Table, 'home'>): H
 export interface Seat {
   readonly person: Person;
   readonly role: Role;
+  /** The workspace as the person may see it; inside a write (`acting`) all of it. */
   readonly workspace: WorkspaceState;
+  /** All of it, for what the system itself does on the person's behalf: never to be shown, and nothing they wrote is read with it. */
+  readonly whole: WorkspaceState;
+  readonly sights: Sights;
+  /** What of it the person may see: with this everything is read that they write. */
+  readonly sight: Model;
   /** The Idempotency-Key of the call it was taken for; batches remember it. */
   readonly call?: string;
 }
@@ -62,12 +68,56 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);
-  const now = await withModel(connection, state);
-  return { person, role, workspace: { ...now, model: modelFor(role, now.model) } };
+  const [whole, roles] = await Promise.all([withModel(connection, state), rolesIn(connection, person, state.peers)]);
+  return seated({ person, role }, whole, sightsOf(role, whole, roles));
 }
 
-/** What of a structure somebody may see: internal fields are for those who may write; a reader's model has never had them. */
-export const modelFor = (role: Role, model: Model): Model => (role === 'reader' ? withoutInternal(model) : model);
+/** A seat in a workspace that is known whole, with what it may see of it. */
+function seated(of: Pick<Seat, 'person' | 'role' | 'call'>, whole: WorkspaceState, sights: Sights): Seat {
+  const sight = seenOf(whole.model, sights);
+  return { ...of, whole, sights, sight, workspace: sight === whole.model ? whole : { ...whole, model: sight } };
+}
+
+/** The seat with all of the workspace before it, for what the system itself does on the person's behalf. */
+export const acting = (seat: Seat): Seat => (seat.workspace === seat.whole ? seat : { ...seat, workspace: seat.whole });
+
+/** The workspace as the person sees it, whatever the seat has before it. */
+export const seeing = (seat: Seat): Seat => (seat.workspace.model === seat.sight ? seat : { ...seat, workspace: { ...seat.workspace, model: seat.sight } });
+
+/** The seat of the system itself, which sees everything. */
+export const systemSeat = (whole: WorkspaceState): Seat =>
+  seated({ person: { id: 0, email: '', name: 'the system' }, role: 'administrator' }, whole, {
+    own: 'all',
+    homes: Object.fromEntries(whole.peers.map(({ key }) => [key, 'all'])),
+  });
+
+/** The seat of somebody from outside: it may write what a form lets through, and sees what every reader does, of no other workspace. */
+export const outsideSeat = (whole: WorkspaceState): Seat => seated({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
+
+/** The roles of a person in other workspaces, by id. */
+async function rolesIn(connection: Pool | Client, person: Person, ids: readonly number[]): Promise<ReadonlyMap<number, Role>> {
+  if (ids.length === 0) return new Map();
+  const rows = await catalogueOn(connection)
+    .select({ workspace: members.workspace, role: members.role })
+    .from(members)
+    .where(and(eq(members.person, person.id), inArray(members.workspace, [...ids])));
+  return new Map(rows.map(({ workspace, role }) => [workspace, role]));
+}
+
+/** Internal fields are for those who may write; a reader's model has never had them. */
+const sightFor = (role: Role | undefined): Sight => (role === undefined ? 'ends' : role === 'reader' ? 'plain' : 'all');
+
+/**
+ * What of a structure somebody may see: the one place where that is decided. Of linked workspaces it goes by their own
+ * membership there; without one they see what links show, which is titles.
+ */
+const sightsOf = (role: Role, { peers }: Pick<WorkspaceState, 'peers'>, roles: ReadonlyMap<number, Role>): Sights => ({
+  own: sightFor(role),
+  homes: Object.fromEntries(peers.map(({ id, key }) => [key, sightFor(roles.get(id))])),
+});
+
+/** Another structure of a seat's workspace, such as an earlier one, as far as the person may see it. */
+export const seenBy = ({ sights }: Seat, model: Model): Model => seenOf(model, sights);
 
 /** A workspace's row with its peers and the model over all of them. */
 export async function withModel(
@@ -87,23 +137,18 @@ export async function withModel(
   }
 }
 
-/** A seat's workspace with everything in it, for what the system itself does with it; never to be shown as it is. */
-export async function wholeWorkspace(pool: Pool, { workspace }: Seat): Promise<WorkspaceState> {
-  const [row] = await catalogueOn(pool).select(stateColumns).from(workspaces).where(eq(workspaces.id, workspace.id));
-  if (!row) throw notHere('workspace');
-  return withModel(pool, row);
-}
-
 /** The seat with further workspaces beside its own, whose tables links are about to point at. */
 export async function seatOver(connection: Pool | Client, seat: Seat, homes: readonly Pick<Home, 'id'>[]): Promise<Seat> {
-  const { workspace } = seat;
-  const known = new Set([workspace.id, ...workspace.peers.map(({ id }) => id)]);
+  const { whole } = seat;
+  const known = new Set([whole.id, ...whole.peers.map(({ id }) => id)]);
   const more = homes.map(({ id }) => id).filter((id) => !known.has(id));
   if (more.length === 0) return seat;
   const rows = await catalogueOn(connection).select({ id: workspaces.id, peers: workspaces.peers }).from(workspaces).where(inArray(workspaces.id, more));
-  const peers = new Set([...workspace.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
-  peers.delete(workspace.id);
-  return { ...seat, workspace: await withModel(connection, { ...workspace, peers: [...peers] }) };
+  const peers = new Set([...whole.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
+  peers.delete(whole.id);
+  const over = await withModel(connection, { ...whole, peers: [...peers] });
+  const wider = seated(seat, over, sightsOf(seat.role, over, await rolesIn(connection, seat.person, [...peers])));
+  return seat.workspace === seat.whole ? acting(wider) : wider;
 }
 
 /** Refuses where the role is below what an action needs. */
@@ -128,7 +173,8 @@ export async function refreshSeat(connection: Pool | Client, seat: Seat): Promis
   if (seat.person.id > 0) return { ...(await takeSeat(connection, seat.person, String(seat.workspace.id), 'reader')), ...(call ? { call } : {}) };
   const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, seat.workspace.id));
   if (!row) throw notHere('workspace');
-  return { ...seat, workspace: await withModel(connection, row) };
+  const now = await withModel(connection, row);
+  return seat.person.id === 0 && seat.role === 'administrator' ? systemSeat(now) : outsideSeat(now);
 }
 
 /** The table of a seat's workspace that a request names. */

@@ -47,7 +47,9 @@ function fieldsOf(table: Table, text: unknown) {
 }
 
 const filter = Joi.string().allow('').max(20_000).description('a condition in the formula language');
-const sort = Joi.string().allow('').description('key,-key, over links with dots (apiary.steward); day:month puts dates together, seen:each a record under each of its values');
+const sort = Joi.string()
+  .allow('')
+  .description('key,-key, over links with dots (apiary.steward); day:month puts dates together, seen:each a record under each of its values');
 const view = Joi.string().description('a view by its id or name: its fields, filter and order, where none are given');
 const of = Joi.string().description('only records linked with one record: a field of theirs and its number, such as hive:12');
 const selection = { fields: Joi.string().allow(''), filter, sort, view, of };

@@ -3,7 +3,7 @@ import { comesFrom, goesTo } from '$core/flow/impact';
 import { structureDifference } from '$core/model/difference';
 import { fieldNamed, type Field, type Table } from '$core/model/model';
 import { directory } from '../access/directory';
-import { tableAt, wholeWorkspace } from '../access/seat';
+import { tableAt } from '../access/seat';
 import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../refusal';
@@ -146,7 +146,7 @@ export const getStructureCheck = workspaceEndpoint({
   summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
   role: 'reader',
   answers: '{defects: [{table, words}]}',
-  answer: async ({ pool, seat }) => ({ defects: await structureDefects(pool, await wholeWorkspace(pool, seat)) }),
+  answer: async ({ pool, seat }) => ({ defects: await structureDefects(pool, seat.whole) }),
 });
 
 export const getStructureSteps = workspaceEndpoint({

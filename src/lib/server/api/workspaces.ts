@@ -92,7 +92,7 @@ export const postPlan = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({ changes: changesSchema.required() }),
   answers:
-    '{id, effects: [{change, source, counts, samples, dependents, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
+    '{id, effects: [{change, source, counts, samples, dependents, carries, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
   answer: async ({ pool, seat, body }) => {
     const { changes } = body as { changes: ChangeJson[] };
     const over = await withForeign(pool, seat, changes);

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
 import { standingForm, type Form } from '$core/forms/form';
 import type { Table } from '$core/model/model';
-import { nobodyOutside, stateColumns, withModel, type Seat } from '../access/seat';
+import { outsideSeat, stateColumns, withModel, type Seat } from '../access/seat';
 import { formAddresses, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse, type Refusal } from '../refusal';
@@ -107,7 +107,7 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   const form = table?.forms?.find(({ id }) => id === found?.address.formId);
   if (!found || !workspace || !table || form?.audience !== 'outside') throw noSuchForm();
   const { address } = found;
-  const seat: Seat = { person: nobodyOutside, role: 'editor', workspace };
+  const seat = outsideSeat(workspace);
   const inAll = form.most === null ? 0 : (await addressesOf(pool, seat, form)).reduce((sum, { entries }) => sum + entries, 0);
   return {
     seat,

@@ -5,7 +5,7 @@ import { withoutInternal } from '$core/model/visible';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading } from '$core/values/value';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { acting, homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../refusal';
 import { columnType, toColumn, wireOf } from './column';
@@ -42,7 +42,7 @@ export async function candidatesOf(
   link: Field,
   { typed, limit, record, draft, any, offers, outside }: CandidateQuestion,
 ): Promise<Candidate[]> {
-  const { workspace } = seat;
+  const { workspace, whole } = seat;
   const target = linkedTable(workspace.model, link)?.table;
   if (!target) throw refuse(422, `${link.label} is no link.`);
   const told = outside ? withoutInternal(workspace.model) : workspace.model;
@@ -51,8 +51,10 @@ export async function candidatesOf(
   const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
   const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
   const parameters: unknown[] = [typed, limit];
-  const limited = link.type.kind === 'link' && link.type.candidates && !any ? limitOf(seat, table, link, record, draft, parameters) : { from: '', where: '' };
-  const offered = offers ? conditionOver(seat, target, offers, 'x') : { joins: '', where: 'true' };
+  // A limit holds for those, too, who may not see what it reads.
+  const wholeLink = fieldOf(whole.model, link.id).field;
+  const limited = any ? { from: '', where: '' } : limitOf(acting(seat), table, wholeLink, record, draft, parameters);
+  const offered = offers ? conditionOver(acting(seat), target, offers, 'x') : { joins: '', where: 'true' };
   const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
     `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from} ${offered.joins}
@@ -78,7 +80,7 @@ function conditionOver({ workspace }: Seat, table: Table, condition: Expression,
 
 /** Whether all of these records of a table meet a condition. */
 export async function meetAll(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[], condition: Expression): Promise<boolean> {
-  const { where, joins } = conditionOver(seat, table, condition, 'x');
+  const { where, joins } = conditionOver(acting(seat), table, condition, 'x');
   const { rows } = await connection.query<{ n: number }>(
     `select count(*) as n from ${tableName(seat.workspace, table)} x ${joins} where x._id = any($1) and (${where})`,
     [ids],

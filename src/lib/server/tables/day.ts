@@ -2,15 +2,11 @@ import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/values/date';
 import { tablesToTell } from '../live/events';
 import { withWorkspace } from '../access/lock';
-import type { Person, Seat } from '../access/seat';
-import { withModel } from '../access/seat';
+import { systemSeat, withModel } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { ChangedValues, recalculate } from './recalculate';
 import { dayDependent } from './structure';
-
-/** The day's beginning is nobody's doing. */
-const nobody: Person = { id: 0, email: '', name: 'the calendar' };
 
 /**
  * Brings every workspace whose day is over to its new day: what depends on `today()` is worked out again. Called at
@@ -20,7 +16,7 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
   const rows = await catalogueOn(pool).select().from(workspaces);
   const due = rows.filter(({ zone, day }) => dayIn(zone, instant) > day);
   for (const workspace of due) {
-    const seat: Seat = { person: nobody, role: 'administrator', workspace: await withModel(pool, workspace) };
+    const seat = systemSeat(await withModel(pool, workspace));
     await withWorkspace(pool, seat, 'whole', async (client) => {
       const [current] = await catalogueOn(client).select().from(workspaces).where(eq(workspaces.id, workspace.id));
       const day = dayIn(workspace.zone, instant);

@@ -9,6 +9,7 @@ import { fieldOf, findField, findTable, linkedTable, tableOf, type Field, type M
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
+import { carriedBy } from '../access/carried';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { conversionSql, textSql } from './conversion';
@@ -42,6 +43,7 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
       counts: [],
       samples: [],
       dependents: [],
+      carries: applied.ok ? carriedBy(applied.value, change) : [],
       breaks: [],
       ways: [],
       broken: null,

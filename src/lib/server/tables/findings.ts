@@ -47,7 +47,7 @@ export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<
   ]);
   const accepted = await acceptedOf(pool, seat, table);
   const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${accepted.map(({ id }) => id).join(',')}`;
-  const key = `${workspace.id} ${table.id} ${seat.role}`;
+  const key = `${workspace.id} ${table.id} ${JSON.stringify(seat.sights)}`;
   const known = kept.get(key);
   if (known?.state === state) return known.findings;
   const left = leftBy(seat, table, accepted);
@@ -65,7 +65,7 @@ const counts = new Map<string, { readonly at: number; readonly count: Promise<nu
 
 /** How many findings a workspace has, or had within the last minute; asked for by many at once it is looked for once. */
 export function countFindings(pool: Pool, seat: Seat): Promise<number> {
-  const key = `${seat.workspace.id} ${seat.role}`;
+  const key = `${seat.workspace.id} ${JSON.stringify(seat.sights)}`;
   const known = counts.get(key);
   if (known && Date.now() - known.at < countLag) return known.count;
   const count = (async () => {

@@ -1,10 +1,11 @@
 import { distance } from 'fastest-levenshtein';
 import type { Change, ChangeField } from '$core/model/change';
-import { dyes, findField, isToMany, linkedTable, tableOf, type Dye, type Field, type Option, type Table } from '$core/model/model';
+import { dyes, findField, isStored, isToMany, linkedTable, tableOf, type Dye, type Field, type Option, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
+import { refuse } from '../refusal';
 import { optionId, textSql } from './conversion';
 import { plainly } from './nearMisses';
 import { titleSql } from './selection';
@@ -31,6 +32,7 @@ const limits = { options: 500, characters: 120 };
  * `several` takes texts apart at semicolons or commas, as a field of several options reads them.
  */
 export async function listOfValues(connection: Pool | Client, seat: Seat, table: Table, field: Field, several: boolean): Promise<ListOfValues> {
+  if (!isStored(field) && !isToMany(field)) throw refuse(422, `${field.label} has no values of its own to be chosen from.`, 'Choose another field.');
   const { rows } = await connection.query<{ label: string | null; n: number; total: number }>(
     `with v as (select label, n, place from (${valuesSql(seat, table, field, several)}) g where label is not null)
      select v.label, v.n, t.total from (select count(*) as total from v) t

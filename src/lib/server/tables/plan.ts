@@ -2,8 +2,9 @@ import { and, eq } from 'drizzle-orm';
 import type { Model } from '$core/model/model';
 import type { Change } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
+import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
-import { requireRole, seatOver, takeSeat, type Seat } from '../access/seat';
+import { acting, requireRole, seatOver, takeSeat, type Seat } from '../access/seat';
 import { plans, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../database/statement';
@@ -23,8 +24,10 @@ export interface PlanOut {
 }
 
 /** Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application. */
-export async function makePlan(pool: Pool, seat: Seat, sent: readonly Change[]): Promise<PlanOut> {
-  requireRole(seat.role, leastRoleFor(sent));
+export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[]): Promise<PlanOut> {
+  requireRole(given.role, leastRoleFor(sent));
+  requireSeen(given, sent);
+  const seat = acting(given);
   const { workspace, person } = seat;
   await requireForeign(pool, seat, sent);
   const { changes, effects } = await inTransaction(pool, 'set transaction read only', async (client) => {
@@ -44,7 +47,11 @@ export const leastRoleFor = (changes: readonly Change[]): Role =>
 
 /** A link into another workspace changes that one, too: who makes or removes it administers both. */
 async function requireForeign(connection: Pool | Client, seat: Seat, changes: readonly Change[]): Promise<void> {
-  const { model } = seat.workspace;
+  for (const home of foreignHomes(seat.whole.model, changes)) await takeSeat(connection, seat.person, home, 'administrator');
+}
+
+/** The other workspaces whose structure changes would change. */
+export function foreignHomes(model: Model, changes: readonly Change[]): ReadonlySet<string> {
   const homes = new Set<string>();
   for (const change of changes) {
     if (change.do === 'addTable') continue;
@@ -59,7 +66,7 @@ async function requireForeign(connection: Pool | Client, seat: Seat, changes: re
     const target = type?.kind === 'link' ? model.tables.find(({ id }) => id === type.to)?.home : undefined;
     if (target !== undefined) homes.add(target);
   }
-  for (const home of homes) await takeSeat(connection, seat.person, home, 'administrator');
+  return homes;
 }
 
 /** Applies a plan whole, to exactly the structure it was made for. */

@@ -1,12 +1,12 @@
 import type { Scalar } from '$core/formula/expression';
 import type { ChangeField } from '$core/model/change';
 import { checkRowFormula, rowText } from '$core/intake/rowFormula';
-import { fieldNamed, findTable, isToMany, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { fieldNamed, fieldOf, findTable, isToMany, linkedTable, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { parseValue, plainReading, type EnteredType, type Reading } from '$core/values/value';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import { requireRole, seeing, tableAt, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
 import { applyEdits, type Writing } from './applyEdits';
@@ -165,11 +165,12 @@ async function fixedValues(
   const after = textAfter(fix);
   const texts = entries.map(({ id, text }) => ({ id, text: after(text) }));
   const found = new Map<number, Scalar>();
-  const linked = linkedTable(seat.workspace.model, field);
+  // By what the person may see only: else a text that finds a record would tell what they may not.
+  const linked = linkedTable(seat.sight, fieldOf(seat.sight, field.id).field);
   if (linked) {
     const named = await targetsNamed(
       client,
-      seat,
+      seeing(seat),
       linked.table,
       texts.flatMap(({ text }) => (typeof text === 'string' ? [text] : [])),
     );

@@ -3,7 +3,7 @@ import { fieldOf, isStored, ownTables, type Table } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { isNull } from 'drizzle-orm';
-import { tableName, withModel, type Seat } from '../access/seat';
+import { acting, systemSeat, tableName, withModel, type Seat } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { indexLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -59,7 +59,8 @@ function titleIndexes(seat: Seat, table: Table): Wanted[] {
  * nothing asks for any more. Each is built beside the work of others, so it waits for nobody and nobody for it; what cannot
  * be built is left out, as everything is right without it, only slower.
  */
-export async function keepIndexes(pool: Pool, seat: Seat): Promise<void> {
+export async function keepIndexes(pool: Pool, given: Seat): Promise<void> {
+  const seat = acting(given);
   const tables = await tablesConcerned(pool, seat).catch(() => []);
   if (tables.length === 0) return;
   let client: Client | undefined;
@@ -114,7 +115,6 @@ async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
 export async function keepAllIndexes(pool: Pool): Promise<void> {
   const rows = await catalogueOn(pool).select().from(workspaces).where(isNull(workspaces.deletedAt));
   for (const row of rows) {
-    const workspace = await withModel(pool, row);
-    await keepIndexes(pool, { person: { id: 0, email: '', name: '' }, role: 'administrator', workspace });
+    await keepIndexes(pool, systemSeat(await withModel(pool, row)));
   }
 }

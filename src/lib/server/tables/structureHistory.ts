@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, gt, isNotNull, lt, type SQL } from 'drizzle-orm';
 import { applyChanges } from '$core/model/change';
 import type { Model } from '$core/model/model';
-import { modelFor, wholeWorkspace, type Seat } from '../access/seat';
+import { seenBy, type Seat } from '../access/seat';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
@@ -22,13 +22,13 @@ export async function structureAfter(pool: Pool, seat: Seat, batch: number): Pro
     .from(batches)
     .where(and(eq(batches.workspace, seat.workspace.id), gt(batches.id, batch), isNotNull(batches.inverse)))
     .orderBy(desc(batches.id));
-  let { model } = await wholeWorkspace(pool, seat);
+  let { model } = seat.whole;
   for (const { id, inverse } of later) {
     const back = applyChanges(model, inverse ?? []);
     if (!back.ok) throw refuse(422, `The structure before step ${id} can no longer be told: ${back.problem.message}`, 'A linked workspace changed in between.');
     model = back.value.model;
   }
-  return modelFor(seat.role, model);
+  return seenBy(seat, model);
 }
 
 export interface StructureStep {

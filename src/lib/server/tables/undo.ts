@@ -6,14 +6,14 @@ import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableName, type Seat } from '../access/seat';
-import { batches, byWords, history, people } from '../database/catalogue';
+import { acting, requireRole, tableName, takeSeat, type Seat } from '../access/seat';
+import { batches, byWords, history, people, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { notHere, Refusal, refuse } from '../refusal';
 import { applyEdits, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { effectsOf } from './effects';
-import { leastRoleFor } from './plan';
+import { foreignHomes, leastRoleFor } from './plan';
 import { applyStructure } from './structure';
 import { constraintRefusal } from './constraint';
 import { titleSql } from './selection';
@@ -41,6 +41,7 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
         .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
       if (!batch) throw notHere('batch');
       if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
+      await requireRights(client, now, batch);
       const standing = await laterThan(client, now, batch);
       if (standing.length > 0) throw standingRefusal(standing);
       // What an undo had undone stands again once the undo is undone.
@@ -63,6 +64,23 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
   } catch (error) {
     throw constraintRefusal(seat, error) ?? error;
   }
+}
+
+/** What a batch changed in other workspaces is undone by those who may change it there. */
+async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch): Promise<void> {
+  const { model } = seat.workspace;
+  const { rows } = await client.query<{ table: string }>('select distinct table_id as table from loom.history where batch = $1', [id]);
+  const least = new Map<string, Role>();
+  for (const { table } of rows) {
+    const home = findTable(model, table)?.home;
+    if (home !== undefined) least.set(home, 'editor');
+  }
+  for (const home of foreignHomes(model, inverse ?? [])) least.set(home, 'administrator');
+  for (const [home, role] of least)
+    await takeSeat(client, seat.person, home, role).catch((error: unknown) => {
+      if (!(error instanceof Refusal)) throw error;
+      throw refuse(403, 'This step also changed a linked workspace in which you may not undo it.', 'Ask someone who may change both workspaces.');
+    });
 }
 
 /** A batch as the history has it. */
@@ -112,14 +130,16 @@ export interface UndoPlan {
 }
 
 /** Works out what undoing a batch would do; nothing is written. */
-export async function planUndo(pool: Pool, seat: Seat, id: number): Promise<UndoPlan> {
-  requireRole(seat.role, 'editor');
+export async function planUndo(pool: Pool, given: Seat, id: number): Promise<UndoPlan> {
+  requireRole(given.role, 'editor');
+  const seat = acting(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const [batch] = await catalogueOn(client)
       .select()
       .from(batches)
       .where(and(eq(batches.id, id), eq(batches.workspace, seat.workspace.id)));
     if (!batch) throw notHere('batch');
+    await requireRights(client, seat, batch);
     const standing = batch.undoneBy === null ? await laterThan(client, seat, batch) : [];
     const effects = batch.inverse ? await effectsOf(client, seat, batch.inverse) : [];
     const { rows } = await client.query<{ table: string; kind: string; n: number }>(

@@ -1,13 +1,13 @@
 import type { Scalar } from '$core/formula/expression';
 import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
-import { fieldNamed, fieldOf, isEntered, linkedTable, type Field, type Table } from '$core/model/model';
+import { fieldNamed, fieldOf, findTable, isEntered, linkedTable, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { filesOf } from '$core/values/files';
 import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import { acting, requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { unknownFile } from '../files/store';
@@ -69,7 +69,7 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
   requireRole(given.role, 'editor');
   const seat = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await withWorkspace(pool, seat, lockFor(tableAt(seat, name), seat, edits), async (client, now, whole) => {
+    return await withWorkspace(pool, seat, lockFor(seat, name, edits), async (client, now, whole) => {
       await admission?.admit(client);
       const table = tableAt(now, name);
       const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
@@ -97,7 +97,7 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
 export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<DraftProblem[]> {
   const tried = tableAt(seat, name);
   try {
-    return await withWorkspace(pool, seat, lockFor(tried, seat, edits), async (client, now, whole) => {
+    return await withWorkspace(pool, seat, lockFor(seat, name, edits), async (client, now, whole) => {
       const table = tableAt(now, name);
       // What would go on for long is not tried: it is asked about before it is done.
       const writing: Writing = { client, seat: now, whole, ask: true };
@@ -142,15 +142,20 @@ async function reachRefusal(pool: Pool, seat: Seat, table: Table, { insert = [],
   const everything = insert.length > 0 || remove.length > 0;
   const named = new Set(update.flatMap(({ values }) => Object.keys(values)));
   const fields = table.fields.filter(({ key, id }) => everything || named.has(key) || named.has(id)).flatMap((field) => [field, ...pairLinks(seat, field)]);
-  const reached = await reachOf(pool, seat.workspace, new Set(fields.map(({ id }) => id)), [...update.map(({ id }) => id), ...remove]);
+  const reached = await reachOf(pool, seat.whole, new Set(fields.map(({ id }) => id)), [...update.map(({ id }) => id), ...remove]);
   const count = reached.reduce((sum, one) => sum + one.count, 0);
-  const words = reached.map((one) => `${one.count.toLocaleString('en')} of ${one.table.label}`).join(', ');
+  const labelOf = ({ id, label }: Table) => (findTable(seat.sight, id) ? label : 'a linked workspace');
+  const words = reached.map((one) => `${one.count.toLocaleString('en')} of ${labelOf(one.table)}`).join(', ');
   const refusal = refuse(409, `Up to ${count.toLocaleString('en')} records would be calculated anew: ${words}.`, 'Send it again without “ask” to do it.');
-  return Object.assign(refusal, { details: { reach: reached.map((one) => ({ table: one.table.key, label: one.table.label, count: one.count })) } });
+  return Object.assign(refusal, {
+    details: { reach: reached.map((one) => ({ table: findTable(seat.sight, one.table.id)?.key ?? '', label: labelOf(one.table), count: one.count })) },
+  });
 }
 
 /** Edits whose consequences turn around take turns (see turnsAround); all others go side by side. */
-function lockFor(table: Table, seat: Seat, { insert = [], update = [], remove = [] }: RecordEdits): 'shared' | 'whole' {
+function lockFor(given: Seat, name: string, { insert = [], update = [], remove = [] }: RecordEdits): 'shared' | 'whole' {
+  const seat = acting(given);
+  const table = tableAt(seat, name);
   const everything = insert.length > 0 || remove.length > 0;
   const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
   // A link to many changes where its pairs point.
@@ -316,7 +321,8 @@ async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, Take
 }
 
 async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly<Record<string, unknown>>, at: string): Promise<number> {
-  const target = linkedTable(seat.workspace.model, link)?.table;
+  // By what the person may see only: else a match would tell what they may not.
+  const target = linkedTable(seat.sight, fieldOf(seat.sight, link.id).field)?.table;
   if (!target) throw refuse(422, `${link.label} is no link.`, undefined, at);
   const parameters: unknown[] = [];
   const conditions = Object.entries(by).map(([name, value]) => {

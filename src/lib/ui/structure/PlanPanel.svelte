@@ -80,6 +80,10 @@
           {count.toLocaleString()}
           {count === 1 ? what.replace(/^((?:repeated |entered )?(?:record|value|blank|field|new record))s\b/, '$1') : what}
         </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
+      {#if effect.carries.length > 0}<p class="carries">
+          Who may not see {effect.carries.join(', ')} will see what is calculated from {effect.carries.length === 1 ? 'it' : 'them'} here. Make the field internal,
+          or leave that out, if they should not.
+        </p>{/if}
       {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
       {#each effect.breaks as broken, index (index)}<p class="refused">
           <b>{broken.message}</b>
@@ -166,6 +170,13 @@
 <p class="soft">All of it is applied, or nothing; it can be undone in History.</p>
 
 <style>
+  .carries {
+    padding: 4px 8px;
+    margin: 4px 0;
+    font-size: 13px;
+    background: var(--weld-tint);
+    border-left: 3px solid var(--weld);
+  }
   .warn {
     color: var(--weld);
   }

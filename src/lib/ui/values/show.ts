@@ -66,7 +66,8 @@ export function editText(value: unknown, type?: FieldType, zone = 'UTC'): string
   }
 }
 
-export const isCalculated = (field: Field): boolean => field.type.kind === 'formula' || (field.type.kind === 'counterpart' && field.type.over === undefined);
+export const isCalculated = (field: Field): boolean =>
+  field.type.kind === 'formula' || field.veiled === true || (field.type.kind === 'counterpart' && field.type.over === undefined);
 
 /** Kinds whose columns are aligned by their decimals. */
 export const alignsRight = (model: Model, field: Field): boolean => {
@@ -80,7 +81,8 @@ export const alignsRight = (model: Model, field: Field): boolean => {
 /** The type of a field in words: `number, kg`, `→ Hives`, `ƒ date`. */
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
-  const listed = (...parts: (string | undefined)[]) => [kindWords[type.kind], ...parts].filter(Boolean).join(', ');
+  const listed = (...parts: (string | undefined)[]) =>
+    [field.veiled ? 'calculated from fields that you may not see' : '', kindWords[type.kind], ...parts].filter(Boolean).join(', ');
   switch (type.kind) {
     case 'number':
     case 'percent': {

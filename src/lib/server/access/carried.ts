@@ -1,0 +1,54 @@
+import { dependenciesOf } from '$core/flow/dependencies';
+import type { Change } from '$core/model/change';
+import { findField, findTable, type Model } from '$core/model/model';
+import { leastSights, seenOf } from '$core/model/visible';
+import { refuse } from '../refusal';
+import type { Seat } from './seat';
+
+/**
+ * Fields whose values a change makes seen through a calculated field by people who may not see the fields themselves:
+ * readers where they are internal, and those who are no members of the workspace they are in. As `Table.Field`.
+ */
+export function carriedBy(after: Model, change: Change): string[] {
+  const field = change.do === 'addField' ? change.field : change.do === 'changeField' ? findField(after, change.field)?.field : undefined;
+  const formula = change.do === 'changeField' && !change.set.type ? undefined : field?.type;
+  if (!field || formula?.kind !== 'formula' || field.internal) return [];
+  const everybody = seenOf(after, leastSights);
+  return dependenciesOf(after, formula.formula).on.flatMap(({ field: id }) => {
+    const found = findField(after, id);
+    return found && !findField(everybody, id)
+      ? [`${found.table.home === undefined ? '' : `${found.table.home}: `}${found.table.label}.${found.field.label}`]
+      : [];
+  });
+}
+
+/** Refuses a change that would throw away what its maker cannot see, as they cannot send it along. */
+export function requireSeen({ sight, whole }: Seat, changes: readonly Change[]): void {
+  if (sight === whole.model) return;
+  for (const change of changes) {
+    const hidden = hiddenPart(sight, whole.model, change);
+    if (hidden)
+      throw refuse(
+        403,
+        `${hidden} reads fields that you may not see, so it cannot be changed by you.`,
+        'Ask someone who may see all of them, or make another one.',
+      );
+  }
+}
+
+function hiddenPart(sight: Model, whole: Model, change: Change): string | null {
+  if (change.do === 'changeField' && change.set.type) {
+    const [seen, all] = [findField(sight, change.field)?.field, findField(whole, change.field)?.field];
+    const limit = seen?.type.kind === 'link' && all?.type.kind === 'link' && seen.type.candidates === undefined && all.type.candidates !== undefined;
+    return seen?.veiled || limit ? `“${seen?.label}”` : null;
+  }
+  if (change.do === 'changeView') {
+    const [seen, all] = [sight, whole].map((model) => findTable(model, change.table)?.views?.find(({ id }) => id === change.view.id));
+    return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The view “${all.label}”` : null;
+  }
+  if (change.do === 'changeForm') {
+    const [seen, all] = [sight, whole].map((model) => findTable(model, change.table)?.forms?.find(({ id }) => id === change.form.id));
+    return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The form “${all.label}”` : null;
+  }
+  return null;
+}

@@ -1,0 +1,51 @@
+import type { RequestEvent } from '@sveltejs/kit';
+import { strFromU8, unzipSync } from 'fflate';
+import type { Person } from '$server/access/seat';
+import type { Pool } from '$server/database/pool';
+import { respond, type Endpoint } from '$server/http/endpoint';
+import { ChangeListener } from '$server/live/events';
+
+/** Listens to nothing: what is asked for is answered with what is known now. */
+const listener = new ChangeListener('');
+
+export interface Called {
+  readonly status: number;
+  readonly text: string;
+}
+
+/** Calls an endpoint as its route does: path filled in, query and body as they are sent. */
+export async function called(
+  pool: Pool,
+  person: Person | null,
+  endpoint: Endpoint,
+  params: Readonly<Record<string, string>>,
+  query: Readonly<Record<string, string>> = {},
+  body?: unknown,
+): Promise<Called> {
+  const path = endpoint.path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(params[name] ?? 'none'));
+  const url = new URL(`http://loom.example${path}?${new URLSearchParams(query)}`);
+  const request = new Request(url, {
+    method: endpoint.method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  });
+  const event = { locals: { pool, person, listener }, params, url, request, setHeaders: () => undefined } as unknown as RequestEvent;
+  const response = await respond(endpoint)(event);
+  return { status: response.status, text: await textOf(response) };
+}
+
+/** What came, unpacked where it is an archive; of a stream that does not end by itself only the beginning. */
+async function textOf(response: Response): Promise<string> {
+  if (!response.headers.get('content-type')?.startsWith('text/event-stream')) {
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    const isArchive = bytes[0] === 0x50 && bytes[1] === 0x4b;
+    return isArchive
+      ? Object.values(unzipSync(bytes))
+          .map((part) => strFromU8(part))
+          .join('\n')
+      : strFromU8(bytes);
+  }
+  const reader = response.body?.getReader();
+  const first = await Promise.race([reader?.read(), new Promise<null>((resolve) => setTimeout(() => resolve(null), 200))]);
+  await reader?.cancel();
+  return first?.value ? new TextDecoder().decode(first.value as Uint8Array) : '';
+}
