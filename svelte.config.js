@@ -11,7 +11,19 @@ export default {
     csrf: { trustedOrigins: ['*'] },
     csp: {
       mode: 'auto',
-      directives: { 'script-src': ['self'], 'object-src': ['none'], 'base-uri': ['self'], 'frame-ancestors': ['none'] },
+      directives: {
+        'default-src': ['self'],
+        'script-src': ['self'],
+        // Components set the sizes and colours of their elements themselves.
+        'style-src': ['self', 'unsafe-inline'],
+        'img-src': ['self', 'data:', 'blob:'],
+        'font-src': ['self', 'data:'],
+        'worker-src': ['self', 'blob:'],
+        'object-src': ['none'],
+        'base-uri': ['self'],
+        'form-action': ['self'],
+        'frame-ancestors': ['none'],
+      },
     },
   },
 };

@@ -2,7 +2,9 @@ import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@svelt
 import { building } from '$app/environment';
 import { personOfSession, personOfToken } from '$server/access/signIn';
 import { endJobs } from '$server/intake/inTurn';
+import { problem, problemResponse } from '$server/http/problem';
 import { log } from '$server/http/log';
+import { refuse } from '$server/refusal';
 import { startServer, type Running } from '$server/start';
 
 let running: Promise<Running> | null = null;
@@ -20,18 +22,74 @@ export const handle: Handle = async ({ event, resolve }) => {
   const { pool, listener } = await running;
   event.locals.pool = pool;
   event.locals.listener = listener;
-  const bearer = /^Bearer (\S+)$/.exec(event.request.headers.get('authorization') ?? '')?.[1];
-  const session = event.cookies.get('session');
-  // A page elsewhere can send a form with the person's cookies, but never a header that it does not know.
-  if (!bearer && isForeignForm(event)) return new Response('Cross-site form submissions are forbidden.', { status: 403 });
-  event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
-  const response = await resolve(event);
+  const isCall = event.url.pathname.startsWith('/api/');
+  const answered = async (): Promise<Response> => {
+    if (holdsNothingReadable(event)) throw refuse(400, 'The address holds characters that no text has.', 'Leave them out.');
+    // The name of the scheme is written in any case (RFC 9110, 11.1).
+    const bearer = /^bearer +(\S+) *$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
+    const session = event.cookies.get('session');
+    // A page elsewhere can send a form with the person's cookies, but never a header that it does not know.
+    if (!bearer && isForeign(event, session !== undefined))
+      throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
+    event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
+    const response = await resolve(event);
+    return isCall ? asCall(response) : response;
+  };
+  const response = await answered().catch((error: unknown) => (isCall ? problemResponse(error) : pageOf(error)));
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');
+  if (response.status === 503 && !response.headers.has('retry-after')) response.headers.set('retry-after', '5');
+  // What a call answers is for who asked, and for that moment; files say by themselves how long they may be kept.
+  if (isCall && !response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
   return response;
 };
 
-export const handleError: HandleServerError = ({ error, event }) => {
+/** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */
+function asCall(response: Response): Response {
+  const type = response.headers.get('content-type') ?? '';
+  if (response.ok || type.startsWith('application/problem+json')) return response;
+  const [status, detail, fix] =
+    response.status === 405
+      ? [405, 'This address takes other methods.', 'See /api/openapi.json for what it takes.']
+      : response.status === 404
+        ? [404, 'There is no such call.', 'See /api/openapi.json for those there are.']
+        : [response.status, 'The server could not answer this.', 'Try again; if it happens again, tell your administrator.'];
+  const allow = response.headers.get('allow');
+  return problem(Number(status), { detail, fix }, allow ? { allow } : {});
+}
+
+/** A page for what stopped before any page was made: plain, as nothing else may be there. */
+function pageOf(error: unknown): Promise<Response> {
+  const said = problemResponse(error);
+  return said.json().then(({ detail, fix }: { detail?: string; fix?: string }) => {
+    const words = [detail, fix].filter(Boolean).join(' ');
+    const again = said.headers.get('retry-after');
+    return new Response(
+      `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Inner Loom</title><body style="font-family:sans-serif;max-width:40em;margin:4em auto;padding:0 1em"><h1>Inner Loom</h1><p>${escaped(words)}</p><p><a href="">Try again</a></p></body></html>`,
+      {
+        status: said.status,
+        headers: {
+          'content-type': 'text/html; charset=utf-8',
+          'cache-control': 'no-store',
+          'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'",
+          ...(again ? { 'retry-after': again } : {}),
+        },
+      },
+    );
+  });
+}
+
+const escaped = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+
+/** Characters that neither a text of the database nor one of ours can hold: NUL, and halves of pairs. */
+const unreadable = (text: string): boolean => text.includes('\0') || !text.isWellFormed();
+
+function holdsNothingReadable({ url, params }: RequestEvent): boolean {
+  return [...Object.values(params), ...url.searchParams.keys(), ...url.searchParams.values()].some((text) => text !== undefined && unreadable(text));
+}
+
+export const handleError: HandleServerError = ({ error, event, status }) => {
+  if (status === 404) return { message: 'There is nothing at this address.', fix: 'Go back to Home and choose from the list.' };
   const incident = log.incident(error, { path: event.url.pathname });
   return { message: `Something went wrong on the server (${incident}).`, fix: 'Try again in a few seconds; what was saved is safe.' };
 };
@@ -40,9 +98,11 @@ const reads = new Set(['GET', 'HEAD', 'OPTIONS']);
 /** What a page can send to another site without being asked (Fetch, section 2.2.2, CORS-safelisted content types). */
 const formTypes = ['application/x-www-form-urlencoded', 'multipart/form-data', 'text/plain'];
 
-/** A form from a page of another site, or from something that does not say where it is from. */
-function isForeignForm({ request, url }: RequestEvent): boolean {
+/** A change from a page of another site, or from something that has a person's cookies, or sends a form, and does not say where it is from. */
+function isForeign({ request, url }: RequestEvent, withCookies: boolean): boolean {
   if (reads.has(request.method)) return false;
+  const origin = request.headers.get('origin');
+  if (origin !== null) return origin !== url.origin;
   const type = (request.headers.get('content-type') ?? '').split(';', 1)[0]?.trim().toLowerCase() ?? '';
-  return formTypes.includes(type) && request.headers.get('origin') !== url.origin;
+  return withCookies || formTypes.includes(type);
 }

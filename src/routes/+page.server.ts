@@ -1,5 +1,5 @@
 import { readAnew } from '$server/database/transaction';
-import { signedIn } from '$server/http/page';
+import { refusedAsPage, signedIn } from '$server/http/page';
 import { keptPlaces } from '$server/tables/home';
 import { deletedWorkspaces, ledgerOf } from '$server/tables/workspaces';
 
@@ -7,6 +7,8 @@ export const load = async (event) => {
   const person = signedIn(event);
   event.depends('loom:home');
   const { pool } = event.locals;
-  const [ledger, places, bin] = await readAnew(() => Promise.all([ledgerOf(pool, person), keptPlaces(pool, person), deletedWorkspaces(pool, person)]));
+  const [ledger, places, bin] = await refusedAsPage(
+    readAnew(() => Promise.all([ledgerOf(pool, person), keptPlaces(pool, person), deletedWorkspaces(pool, person)])),
+  );
   return { person: { name: person.name, email: person.email }, ledger, ...places, bin };
 };

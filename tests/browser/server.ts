@@ -59,35 +59,37 @@ export interface RunningServer {
   readonly stop: () => Promise<void>;
 }
 
-/** The production build with a copy of the demo's data, which no other worker's tests change. */
+/** The production build over a database that stands. */
+export async function serve(url: string): Promise<{ readonly origin: string; readonly stop: () => Promise<void> }> {
+  const port = String(await freePort());
+  const origin = `http://127.0.0.1:${port}`;
+  const server = spawn(process.execPath, ['build'], {
+    env: { ...process.env, DATABASE_URL: url, PORT: port, HOST: '127.0.0.1', ORIGIN: origin, BODY_SIZE_LIMIT: '1G', SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error' },
+    stdio: 'inherit',
+  });
+  await untilAnswering(`${origin}/sign-in`, server);
+  return {
+    origin,
+    stop: async () => {
+      server.kill();
+      await once(server, 'exit');
+    },
+  };
+}
+
+/** The same with a copy of the demo's data, which no other worker's tests change. */
 export async function startServer(worker: number): Promise<RunningServer> {
   const own = `${database}_${worker}`;
   const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
   await admin.connect();
   await admin.query(`drop database if exists ${own} with (force)`);
   await admin.query(`create database ${own} template ${database}`);
-  const port = String(await freePort());
-  const origin = `http://127.0.0.1:${port}`;
-  const server = spawn(process.execPath, ['build'], {
-    env: {
-      ...process.env,
-      DATABASE_URL: databaseUrl(own),
-      PORT: port,
-      HOST: '127.0.0.1',
-      ORIGIN: origin,
-      BODY_SIZE_LIMIT: '1G',
-      SHUTDOWN_TIMEOUT: '1',
-      LOG_LEVEL: 'error',
-    },
-    stdio: 'inherit',
-  });
-  await untilAnswering(`${origin}/sign-in`, server);
+  const { origin, stop } = await serve(databaseUrl(own));
   return {
     origin,
     database: own,
     stop: async () => {
-      server.kill();
-      await once(server, 'exit');
+      await stop();
       await admin.query(`drop database if exists ${own} with (force)`);
       await admin.end();
     },

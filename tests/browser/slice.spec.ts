@@ -247,7 +247,7 @@ test('a program does what a screen does: once for a key, with refusals it can re
   const multipart = { file: { name: 'swarm.txt', mimeType: 'text/plain', buffer: Buffer.from('on the old pear') } };
   for (const [from, status] of [
     [{ origin: 'https://elsewhere.example' }, 403],
-    [{}, 403],
+    [{ origin: 'null' }, 403],
     [{ origin: origin() }, 200],
   ] as const)
     expect((await ida.request.post(`${origin()}/api/workspaces/outreach/files`, { headers: from, multipart })).status()).toBe(status);

@@ -9,7 +9,7 @@ const problems: string[] = [];
 
 /** The browser itself says of every refused call that it failed to load; whether that is right the test itself says. */
 const isRefusal = (message: ConsoleMessage): boolean =>
-  /^Failed to load resource: (?:the server responded with a status of 4\d\d|net::ERR_)/.test(message.text());
+  /^Failed to load resource: (?:the server responded with a status of (?:4\d\d|503)|net::ERR_)/.test(message.text());
 
 /** Watches all pages of a context. `faults`: what a test that breaks something on purpose expects to see. */
 export function watch(context: BrowserContext): void {

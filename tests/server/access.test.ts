@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { makeToken, personOfSession, personOfToken, signIn, signOut } from '$server/access/signIn';
+import { makeToken, personOfSession, personOfToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
 import { errorCode, inTransaction } from '$server/database/transaction';
 import type { Pool } from '$server/database/pool';
 import { ChangeListener, type ChangeEvent } from '$server/live/events';
@@ -30,25 +30,62 @@ const refusal = (work: Promise<unknown>) =>
   );
 
 describe('signing in', () => {
+  let place = 0;
+  /** From a place of its own each time, unless one is said. */
+  const enter = (email: string, password: string, from: { place?: string; device?: string } = {}) =>
+    signIn(pool, email, password, { place: `192.0.2.${place++}`, ...from });
+  const statuses = async (work: readonly Promise<unknown>[]) =>
+    (await Promise.all(work.map(refusal))).map((refused) => refused?.status ?? 200).sort((one, other) => one - other);
+
   test('a session is known by its secret until it is ended or over; only its hash is kept', async () => {
-    const secret = await signIn(pool, ' IDA@alderfold.example ', 'test');
-    expect(await personOfSession(pool, secret)).toMatchObject({ name: 'Ida' });
-    expect((await pool.query('select 1 from loom.sessions where hash = $1', [Buffer.from(secret)])).rowCount).toBe(0);
-    expect(await personOfSession(pool, `${secret}x`)).toBeNull();
-    await signOut(pool, secret);
-    expect(await personOfSession(pool, secret)).toBeNull();
-    const late = await signIn(pool, 'ida@alderfold.example', 'test');
+    const { session } = await enter(' IDA@alderfold.example ', 'test');
+    expect(await personOfSession(pool, session)).toMatchObject({ name: 'Ida' });
+    expect((await pool.query('select 1 from loom.sessions where hash = $1', [Buffer.from(session)])).rowCount).toBe(0);
+    expect(await personOfSession(pool, `${session}x`)).toBeNull();
+    await signOut(pool, session);
+    expect(await personOfSession(pool, session)).toBeNull();
+    const late = await enter('ida@alderfold.example', 'test');
     await pool.query("update loom.sessions set expires_at = now() - interval '1 second'");
-    expect(await personOfSession(pool, late)).toBeNull();
+    expect(await personOfSession(pool, late.session)).toBeNull();
+    await purgeExpired(pool);
+    expect((await pool.query('select 1 from loom.sessions')).rowCount).toBe(0);
   });
 
-  test('what was wrong is not told, and guessing is slowed', async () => {
-    const wrong = await refusal(signIn(pool, 'ida@alderfold.example', 'guess'));
-    const nobody = await refusal(signIn(pool, 'nobody@alderfold.example', 'guess'));
+  test('what was wrong is not told', async () => {
+    const wrong = await refusal(enter('ida@alderfold.example', 'guess'));
+    const nobody = await refusal(enter('nobody@alderfold.example', 'guess'));
     expect([wrong?.status, wrong?.message]).toEqual([nobody?.status, nobody?.message]);
-    for (let tries = 0; tries < 12; tries++) await refusal(signIn(pool, 'guessed@alderfold.example', 'guess'));
-    expect((await refusal(signIn(pool, 'guessed@alderfold.example', 'guess')))?.status).toBe(429);
-    expect(await signIn(pool, 'ida@alderfold.example', 'test')).not.toBe('');
+    expect((await enter('ida@alderfold.example', 'test')).session).not.toBe('');
+  });
+
+  test('many tries at once are counted one by one', async () => {
+    const tries = Array.from({ length: 120 }, () => enter('guessed@alderfold.example', 'guess'));
+    const found = await statuses(tries);
+    expect(found.filter((status) => status === 401)).toHaveLength(5);
+    expect(found.filter((status) => status === 429)).toHaveLength(115);
+  });
+
+  test('one place tries no more than so many accounts', async () => {
+    const found = await statuses(Array.from({ length: 200 }, (_, n) => enter(`${n}@elsewhere.example`, 'guess', { place: '198.51.100.7' })));
+    expect(found.filter((status) => status === 401)).toHaveLength(60);
+  });
+
+  test('a stranger’s wrong tries do not shut out the right person on their own device; the longer they go on, the longer they wait', async () => {
+    const { device } = await enter('ida@alderfold.example', 'test');
+    for (let tries = 0; tries < 8; tries++) await refusal(enter('ida@alderfold.example', 'guess'));
+    const shut = await refusal(enter('ida@alderfold.example', 'test'));
+    expect([shut?.status, shut?.details.retryAfter]).toEqual([429, expect.any(Number)]);
+    const again = await enter('ida@alderfold.example', 'test', { device });
+    expect(again.device).toBe(device);
+    // Another account is not known on that device, and wrong passwords count there as well.
+    for (let tries = 0; tries < 5; tries++) expect((await refusal(enter('ida@alderfold.example', 'guess', { device })))?.status).toBe(401);
+    expect((await refusal(enter('ida@alderfold.example', 'test', { device })))?.status).toBe(429);
+    const waits: unknown[] = [];
+    for (let round = 0; round < 4; round++) {
+      await pool.query('update loom.attempts set expire = 0 where key like $1', ['account 60:%']);
+      for (let tries = 0; tries < 6; tries++) waits.push((await refusal(enter('ida@alderfold.example', 'guess')))?.details.retryAfter);
+    }
+    expect(Math.max(...waits.map((wait) => Number(wait ?? 0)))).toBeGreaterThan(600);
   });
 
   test('a token stands for its person', async () => {

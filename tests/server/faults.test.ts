@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { takeSeat, type Seat } from '$server/access/seat';
 import { openPool, type Pool } from '$server/database/pool';
 import { workspaceLock } from '$server/database/locks';
-import { problemResponse } from '$server/http/endpoint';
+import { problemResponse } from '$server/http/problem';
 import { onceOnly } from '$server/http/onceOnly';
 import { listenerName } from '$server/http/processId';
 import { endJobs } from '$server/intake/inTurn';

@@ -2,6 +2,7 @@ import { allStructureDefects } from './health/repairStructure';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
 import { log } from './http/log';
+import { purgeExpired } from './access/signIn';
 import { ChangeListener } from './live/events';
 import { beginDays } from './tables/day';
 import { keepAllIndexes } from './tables/standingIndexes';
@@ -26,6 +27,9 @@ export async function startServer(url: string | undefined): Promise<Running> {
   calendar.unref();
   const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
   indexes.unref();
+  const purge = () => void purgeExpired(pool).catch((error: unknown) => log.incident(error));
+  purge();
+  setInterval(purge, 3_600_000).unref();
   return { pool, listener };
 }
 

@@ -1,9 +1,10 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
 import { and, eq, gt, sql } from 'drizzle-orm';
-import { people, sessions, tokens } from '../database/catalogue';
+import { devices, people, sessions, tokens } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../refusal';
+import { attemptWasRight, countAttempt } from './attempts';
 import type { Person } from './seat';
 
 export const sessionDays = 14;
@@ -17,29 +18,53 @@ export const hashPassword = (password: string): Promise<string> => hash(password
 // Verified when there is no such account, so that the time taken tells nothing.
 const nobody = hash('no account has this password');
 
-/** Wrong passwords by email in the last minutes: more than `mostFailures` are refused for a while. */
-const failures = new Map<string, { count: number; until: number }>();
-const mostFailures = 10;
-const failureWindow = 5 * 60_000;
+/** What a sign-in gives a browser to keep: the session's secret, and by what it is known again. */
+export interface SignedIn {
+  readonly session: string;
+  readonly device: string;
+}
 
-/** A new session's secret for the cookie, or a refusal that does not tell which of the two was wrong. */
-export async function signIn(pool: Pool, email: string, password: string): Promise<string> {
+/** Where a sign-in comes from: a network address, and what an earlier one left in the browser. */
+export interface Origin {
+  readonly place: string;
+  readonly device?: string;
+}
+
+/** Signs in; the refusal does not tell which of the two was wrong. */
+export async function signIn(pool: Pool, email: string, password: string, { place, device }: Origin): Promise<SignedIn> {
   const name = email.trim().toLowerCase();
-  const failed = failures.get(name);
-  if (failed && failed.until > Date.now() && failed.count >= mostFailures)
-    throw refuse(429, 'Too many wrong passwords for this address.', 'Try again in five minutes.');
   const db = catalogueOn(pool);
   const [found] = await db.select().from(people).where(eq(people.email, name));
+  const known = found && device ? await isDeviceOf(pool, device, found.id) : false;
+  const attempt = { account: name, place, knownDevice: known && device ? device : null };
+  await countAttempt(pool, attempt);
   const right = await verify(found?.passwordHash ?? (await nobody), password);
-  if (!found?.passwordHash || !right) {
-    if (failures.size > 10_000) failures.clear();
-    failures.set(name, { count: (failed && failed.until > Date.now() ? failed.count : 0) + 1, until: Date.now() + failureWindow });
-    throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
-  }
-  failures.delete(name);
-  const secret = newSecret();
-  await db.insert(sessions).values({ hash: hashed(secret), person: found.id, expiresAt: sql`now() + make_interval(days => ${sessionDays})` });
-  return secret;
+  if (!found?.passwordHash || !right) throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
+  await attemptWasRight(pool, attempt);
+  const session = newSecret();
+  const kept = known && device ? device : newSecret();
+  await db.insert(sessions).values({ hash: hashed(session), person: found.id, expiresAt: sql`now() + make_interval(days => ${sessionDays})` });
+  await db
+    .insert(devices)
+    .values({ hash: hashed(kept), person: found.id })
+    .onConflictDoUpdate({ target: devices.hash, set: { usedAt: sql`now()` } });
+  return { session, device: kept };
+}
+
+async function isDeviceOf(pool: Pool, device: string, person: number): Promise<boolean> {
+  const found = await catalogueOn(pool)
+    .select({ person: devices.person })
+    .from(devices)
+    .where(and(eq(devices.hash, hashed(device)), eq(devices.person, person)));
+  return found.length > 0;
+}
+
+/** Takes away what has had its time: sessions that ended, tries that no longer count, devices not used for a year, answers kept for a week. */
+export async function purgeExpired(pool: Pool): Promise<void> {
+  await pool.query(`delete from loom.sessions where expires_at < now()`);
+  await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
+  await pool.query(`delete from loom.devices where used_at < now() - interval '400 days'`);
+  await pool.query(`delete from loom.idempotency where at < now() - interval '7 days'`);
 }
 
 export async function signOut(pool: Pool, secret: string): Promise<void> {

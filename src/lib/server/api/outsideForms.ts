@@ -5,6 +5,7 @@ import { fieldItems } from '$core/forms/form';
 import { openForm, noSuchForm } from '../forms/addresses';
 import { sendFromOutside } from '../forms/entries';
 import { endpoint, type CallContext } from '../http/endpoint';
+import { textWithin } from '../http/body';
 import { isJson, receiveParts } from '../http/upload';
 import { refuse } from '../refusal';
 import { candidatesOf } from '../tables/candidates';
@@ -64,7 +65,7 @@ export const postOutsideEntry = endpoint({
     const { request } = call.event;
     const key = request.headers.get('idempotency-key')?.slice(0, 200) ?? null;
     const { files, texts } = isJson(call.event)
-      ? { files: [], texts: new Map([['values', valuesIn(await request.text())]]) }
+      ? { files: [], texts: new Map([['values', valuesIn(await textWithin(request, 1024 * 1024, '1 MB'))]]) }
       : await receiveParts(call.event, fileLimits);
     try {
       const values = parsed(texts.get('values') ?? '{}');

@@ -55,6 +55,22 @@ export const sessions = loom.table('sessions', {
   expiresAt: instant('expires_at').notNull(),
 });
 
+/** Devices on which somebody has signed in before: strangers who try passwords do not use up their tries. */
+export const devices = loom.table('devices', {
+  hash: bytes('hash').primaryKey(),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  usedAt: instant('used_at').notNull().default(now),
+});
+
+/** Passwords tried, as rate-limiter-flexible counts them: by account and place, until when they count, in milliseconds. */
+export const attempts = loom.table('attempts', {
+  key: text('key').primaryKey(),
+  points: integer('points').notNull().default(0),
+  expire: bigint('expire', { mode: 'number' }),
+});
+
 export const tokens = loom.table('tokens', {
   hash: bytes('hash').primaryKey(),
   person: integer('person')

@@ -3,11 +3,12 @@ import Joi from 'joi';
 import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
-import { errorCode, readAnew } from '../database/transaction';
-import { busy, Refusal, refuse } from '../refusal';
+import { readAnew } from '../database/transaction';
+import { refuse } from '../refusal';
+import { textWithin } from './body';
 import { parseJson } from './json';
-import { log } from './log';
 import { onceOnly } from './onceOnly';
+import { problemResponse } from './problem';
 
 export interface CallContext {
   readonly event: RequestEvent;
@@ -73,7 +74,7 @@ export const respond =
       const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
-      const sent = called.body ? await textOf(event) : '';
+      const sent = called.body ? await textOf(event, called.open) : '';
       const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
       const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
@@ -99,11 +100,9 @@ function checked(schema: Joi.Schema | undefined, value: unknown, root: string): 
   );
 }
 
-async function textOf({ request }: RequestEvent): Promise<string> {
-  const text = await request.text();
-  if (text.length > mostBody) throw refuse(413, 'The request is larger than 32 MB.', 'Send it in parts.');
-  return text;
-}
+/** Whoever is not signed in sends less: a form's texts, not its files. */
+const textOf = ({ request }: RequestEvent, open = false): Promise<string> =>
+  open ? textWithin(request, 1024 * 1024, '1 MB') : textWithin(request, mostBody, '32 MB');
 
 function jsonOf(text: string): unknown {
   if (text === '') return {};
@@ -113,49 +112,3 @@ function jsonOf(text: string): unknown {
     throw refuse(400, 'The body is no JSON.', 'Send JSON, with Content-Type: application/json.');
   }
 }
-
-const titles: Record<number, string> = {
-  400: 'Malformed',
-  401: 'Not signed in',
-  403: 'Not allowed',
-  404: 'Not here',
-  409: 'Clash',
-  410: 'Ended',
-  413: 'Too large',
-  422: 'Cannot be done',
-  429: 'Too many',
-  503: 'Not now',
-  500: 'Fault',
-};
-
-const unreachable = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08003']);
-/** Waited too long: for a lock that somebody else holds, or for a free connection. */
-const isBusy = (error: unknown, code: string): boolean =>
-  code === '55P03' || (error instanceof Error && error.message.includes('timeout exceeded when trying to connect'));
-/** In seconds: when it is worth another try. */
-const retryAfter = 5;
-
-/** RFC 9457 problem details; what is no refusal is logged and shown as an id only. */
-export function problemResponse(error: unknown): Response {
-  if (error instanceof Refusal) {
-    const { message, fix, at } = error.problem;
-    const later: Record<string, string> = error.status === 503 ? { 'retry-after': String(retryAfter) } : {};
-    return problem(error.status, { detail: message, fix, at, ...error.details }, later);
-  }
-  const code = errorCode(error) ?? (error as { code?: string } | null)?.code ?? '';
-  if (isBusy(error, code)) return problemResponse(busy());
-  const incident = log.incident(error);
-  if (unreachable.has(code))
-    return problem(503, { detail: 'The database cannot be reached at the moment; nothing was changed.', fix: 'Try again in a few seconds.', incident });
-  return problem(500, {
-    detail: `Something went wrong on the server (${incident}); nothing was changed.`,
-    fix: 'Try again; if it happens again, tell your administrator this number.',
-    incident,
-  });
-}
-
-const problem = (status: number, members: object, headers: Readonly<Record<string, string>> = {}): Response =>
-  new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), {
-    status,
-    headers: { 'content-type': 'application/problem+json', ...headers },
-  });

@@ -2,7 +2,7 @@ import { error, redirect, type RequestEvent } from '@sveltejs/kit';
 import { takeSeat, type Person, type Seat } from '../access/seat';
 import type { Role } from '../database/catalogue';
 import { readAnew } from '../database/transaction';
-import { Refusal } from '../refusal';
+import { refusalOf } from './problem';
 
 /** The person a page is for; everybody else is shown the way to sign in. */
 export function signedIn({ locals, url }: Pick<RequestEvent, 'locals' | 'url'>): Person {
@@ -15,14 +15,15 @@ export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
   try {
     return await work;
   } catch (thrown) {
-    if (thrown instanceof Refusal) error(thrown.status, { message: thrown.problem.message, fix: thrown.problem.fix });
+    const refusal = refusalOf(thrown);
+    if (refusal) error(refusal.status, { message: refusal.problem.message, fix: refusal.problem.fix });
     throw thrown;
   }
 }
 
 /** What a page needs of a workspace, read with a seat; begun anew where a change of the structure overtakes it. */
 export const readForPage = <T>(event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role, read: (seat: Seat) => Promise<T>): Promise<T> =>
-  readAnew(async () => read(await seatFor(event, role)));
+  refusedAsPage(readAnew(async () => read(await seatFor(event, role))));
 
 const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
-  refusedAsPage(takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role));
+  takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role);

@@ -9,6 +9,7 @@ import busboy from 'busboy';
 import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
 import { refuse } from '../refusal';
+import { textWithin } from './body';
 
 export interface UploadedFile {
   readonly name: string;
@@ -52,7 +53,14 @@ export const passingPath = (): string => join(tmpdir(), `loom-${randomUUID()}`);
 
 /** A pasted range as a file, of which what it is, is found out as with any other; or the name of a table that is to come in. */
 export async function receiveJson({ request }: RequestEvent): Promise<UploadedFile | InsideSource> {
-  const sent: unknown = await request.json().catch(() => null);
+  const text = await textWithin(request, 32 * 1024 * 1024, '32 MB');
+  const sent: unknown = ((): unknown => {
+    try {
+      return JSON.parse(text);
+    } catch {
+      return null;
+    }
+  })();
   if (typeof sent === 'object' && sent !== null && 'from' in sent) {
     const { value, error } = fromInside.validate(sent) as Joi.ValidationResult<InsideSource>;
     if (error) throw refuse(400, error.message, 'Send {from: "workspace.table"}.');

@@ -57,6 +57,11 @@ export class UnsentEdits {
     this.later();
   }
 
+  /** Forgets what was refused of a cell: something else is written there now. */
+  writeOver(cell: string): void {
+    if (this.list.some((edit) => edit.cell === cell && edit.refused)) this.keep(this.list.filter((edit) => edit.cell !== cell || !edit.refused));
+  }
+
   dismiss(key: string): void {
     this.keep(this.list.filter((edit) => edit.key !== key));
   }

@@ -8,7 +8,7 @@
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
   import TypedValue from '../values/TypedValue.svelte';
-  import { isCalculated } from '../values/show';
+  import { editText, isCalculated } from '../values/show';
   import CellEditor from './CellEditor.svelte';
   import { textAsCells } from './clipboard';
   import type { ColumnChange } from './columnChange';
@@ -440,12 +440,17 @@
         record={edited?.id ?? null}
         draft={edited ? {} : (waits?.values ?? { ...preset, ...draft })}
         value={edited ? edited.values[field.key] : (waits?.values ?? draft)[field.key]}
-        start={editing.start ?? aside?.text ?? null}
+        start={editing.start ??
+          (unsent?.refused && typeof unsent.value !== 'object' ? editText(unsent.value, field.type, frame.workspace.zone) : null) ??
+          aside?.text ??
+          null}
         oncommit={commit}
         oncancel={() => leave(line, column)}
       />
     {:else if unsent}
-      <span class="unsent" title="not sent yet"><TypedValue {model} {field} value={unsent.value} /></span>
+      <span class="unsent" class:problem={unsent.refused} title={unsent.refused ? `${unsent.refused.message} ${unsent.refused.fix ?? ''}` : 'not sent yet'}
+        ><TypedValue {model} {field} value={unsent.value} /></span
+      >
     {:else if aside}
       <span class="aside" title="Set aside: {aside.reason}. Enter corrects it.">{aside.text}</span>
     {:else if record}

@@ -134,6 +134,8 @@ export class RecordWork {
   async edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}): Promise<void> {
     const { set } = this.place();
     const key = crypto.randomUUID();
+    const cell = set.cellOf(record.id, field.key);
+    this.unsent.writeOver(cell);
     if (value instanceof Later) {
       const settled = await value.settled;
       if (settled.ok) return this.edit(record, field, settled.value, how);
@@ -143,22 +145,25 @@ export class RecordWork {
       return this.unsent.add({
         ...set.edit(record, { [field.key]: value.text }, { key }),
         words,
-        cell: set.cellOf(record.id, field.key),
+        cell,
         value: value.text,
         refused,
       });
     }
     if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
     const answer = await set.write(record, { [field.key]: value }, { ...how, key });
-    if (!answer.ok && unreached(answer.problem)) {
-      const words = `${field.label} of ${this.titleOf(record)}: ${editText(value) || 'blank'}`;
-      return this.unsent.add({ ...set.edit(record, { [field.key]: value }, { ...how, key }), words, cell: set.cellOf(record.id, field.key), value });
-    }
     if (answer.ok) return this.done(`${field.label} of ${this.titleOf(record)} changed.`, answer.value.batch);
     if (Array.isArray(answer.problem.fields)) {
       this.clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as Clash['fields'] };
       await set.refresh();
-    } else this.refused(answer.problem, `${field.label} of ${this.titleOf(record)}:`, () => this.edit(record, field, value, { ...how, ask: false }));
+    } else if (Array.isArray(answer.problem.reach))
+      this.refused(answer.problem, `${field.label} of ${this.titleOf(record)}:`, () => this.edit(record, field, value, { ...how, ask: false }));
+    else {
+      // Whatever the answer was, what was typed is kept: sent again where nobody was reached, else shown with the reason.
+      const words = `${field.label} of ${this.titleOf(record)}: ${editText(value) || 'blank'}`;
+      const refused = unreached(answer.problem) ? {} : { refused: answer.problem };
+      this.unsent.add({ ...set.edit(record, { [field.key]: value }, { ...how, key }), words, cell, value, ...refused });
+    }
   }
 
   /** Ends a clash: one's own values are written over the others, or theirs stand. */

@@ -1,0 +1,69 @@
+import { errorCode } from '../database/transaction';
+import { busy, Refusal, refuse } from '../refusal';
+import { log } from './log';
+
+const titles: Record<number, string> = {
+  400: 'Malformed',
+  401: 'Not signed in',
+  403: 'Not allowed',
+  404: 'Not here',
+  405: 'Not so',
+  409: 'Clash',
+  410: 'Ended',
+  413: 'Too large',
+  422: 'Cannot be done',
+  429: 'Too many',
+  503: 'Not now',
+  500: 'Fault',
+};
+
+const unreachable = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', '57P01', '57P02', '57P03', '08006', '08003', '53300']);
+/** What the driver says, without a code, of a connection that went away under it. */
+const wentAway = /Connection terminated|Client has encountered a connection error|connection is closed/;
+
+/** A fault with what is behind it: the catalogue's statements wrap what the driver says. */
+function* behind(error: unknown): Generator<{ readonly code?: string; readonly message: string }> {
+  for (let one: unknown = error; one instanceof Error; one = one.cause) {
+    yield one;
+    if (one instanceof AggregateError) for (const inner of one.errors) yield* behind(inner);
+  }
+}
+
+/** In seconds: when it is worth another try. */
+const retryAfter = 5;
+
+/** What can be said of an error to whoever asked: a refusal, or that the server cannot work just now. Null for a fault. */
+export function refusalOf(error: unknown): Refusal | null {
+  if (error instanceof Refusal) return error;
+  const causes = [...behind(error)];
+  // Waited too long: for a lock that somebody else holds, or for a free connection.
+  if (errorCode(error) === '55P03' || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect'))) return busy();
+  if (!causes.some(({ code, message }) => unreachable.has(code ?? '') || wentAway.test(message))) return null;
+  const incident = log.incident(error);
+  return Object.assign(refuse(503, 'The database cannot be reached at the moment; nothing was changed.', 'Try again in a few seconds.'), {
+    details: { incident },
+  });
+}
+
+/** RFC 9457 problem details; what is no refusal is logged and shown as an id only. */
+export function problemResponse(error: unknown): Response {
+  const refusal = refusalOf(error);
+  if (refusal) {
+    const { message, fix, at } = refusal.problem;
+    const seconds = refusal.status === 503 ? retryAfter : refusal.details.retryAfter;
+    const later: Record<string, string> = typeof seconds === 'number' ? { 'retry-after': String(seconds) } : {};
+    return problem(refusal.status, { detail: message, fix, at, ...refusal.details }, later);
+  }
+  const incident = log.incident(error);
+  return problem(500, {
+    detail: `Something went wrong on the server (${incident}); nothing was changed.`,
+    fix: 'Try again; if it happens again, tell your administrator this number.',
+    incident,
+  });
+}
+
+export const problem = (status: number, members: object, headers: Readonly<Record<string, string>> = {}): Response =>
+  new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), {
+    status,
+    headers: { 'content-type': 'application/problem+json', ...headers },
+  });

@@ -1,0 +1,175 @@
+import { request as httpRequest } from 'node:http';
+import { connect, createServer, type Socket } from 'node:net';
+import { once } from 'node:events';
+import { databaseName, expect, test } from './watched';
+import { origin, signIn } from './person';
+import { makeToken } from '../../src/lib/server/access/signIn';
+import { openPool } from '../../src/lib/server/database/pool';
+import { databaseUrl } from '../server/database';
+import { serve } from './server';
+
+/** What a program that is no browser gets: headers as they are written, bodies that never end. */
+interface Told {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string | string[] | undefined>>;
+  readonly text: string;
+}
+
+function ask(method: string, path: string, headers: Record<string, string> = {}, body?: string | Buffer | AsyncIterable<Buffer>): Promise<Told> {
+  return new Promise((resolve, reject) => {
+    const sent = httpRequest(`${origin()}${path}`, { method, headers }, (answer) => {
+      let text = '';
+      answer.on('data', (chunk: Buffer) => (text += chunk.toString()));
+      answer.on('end', () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, text }));
+      answer.on('error', reject);
+    });
+    sent.on('error', reject);
+    if (body === undefined || typeof body === 'string' || Buffer.isBuffer(body)) return void sent.end(body);
+    void (async () => {
+      for await (const piece of body) {
+        if (sent.destroyed || sent.writableEnded) break;
+        if (!sent.write(piece)) await new Promise((free) => setTimeout(free, 5));
+      }
+      sent.end();
+    })().catch(() => undefined);
+  });
+}
+
+test('every answer says what it is, to whom it is, and lets nothing in from elsewhere', async ({ browser }) => {
+  const pool = openPool(databaseUrl(databaseName()), 1);
+  const token = await makeToken(pool, 'ida@alderfold.example', 'answers');
+  await pool.end();
+  const page = await signIn(browser, 'ida');
+  const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ');
+  const json = { 'content-type': 'application/json' };
+  const hives = '/api/workspaces/apiaries/tables/hives/records';
+
+  // The name of the scheme in any case, with any blanks behind it.
+  for (const scheme of ['Bearer', 'bearer', 'BEARER ', 'bearer  '])
+    expect((await ask('GET', `${hives}?limit=1`, { authorization: `${scheme} ${token}` })).status, scheme).toBe(200);
+  // Changes with cookies come from here, or not at all; those with a token from anywhere.
+  for (const [path, body] of [
+    ['/api/workspaces/apiaries/undo', undefined],
+    ['/sign-out', undefined],
+    [hives, '{"records":[]}'],
+  ] as const)
+    for (const from of [{}, { origin: 'http://127.0.0.1:1' }, { origin: 'null' }, { origin: 'https://elsewhere.example' }] as Record<string, string>[])
+      expect((await ask('POST', path, { ...json, cookie, ...from }, body)).status, `${path} ${JSON.stringify(from)}`).toBe(403);
+  expect((await ask('POST', hives, { ...json, cookie, origin: origin() }, '{"records":"x"}')).status).toBe(400);
+  expect((await ask('POST', hives, { ...json, authorization: `Bearer ${token}` }, '{"records":"x"}')).status).toBe(400);
+
+  // Problem details for whatever is asked under /api, and nothing of it is kept on the way.
+  for (const [method, path, status] of [
+    ['GET', '/api/nothing', 404],
+    ['GET', '/api/workspaces/apiaries/nothing/at/all', 404],
+    ['PUT', hives, 405],
+    ['GET', `${hives}?limit=many`, 400],
+    ['GET', `${hives}/9999999999999999999999`, 404],
+    ['GET', '/api/workspaces/apiaries%00/model', 400],
+    ['GET', `${hives}?filter=%00`, 400],
+  ] as const) {
+    const told = await ask(method, path, { authorization: `Bearer ${token}` });
+    expect([told.status, told.headers['content-type']], `${method} ${path} ${told.text}`).toEqual([status, 'application/problem+json']);
+    expect(told.headers['cache-control'], path).toBe('no-store');
+    expect((JSON.parse(told.text) as { fix?: string }).fix, path).toBeTruthy();
+  }
+  expect((await ask('GET', `${hives}?limit=1`, { authorization: `Bearer ${token}` })).headers['cache-control']).toBe('no-store');
+  const home = await ask('GET', '/', { cookie });
+  for (const part of ["default-src 'self'", "form-action 'self'", "object-src 'none'", "frame-ancestors 'none'"])
+    expect(home.headers['content-security-policy']).toContain(part);
+
+  // After signing in one stays here, whatever the address says.
+  for (const to of [
+    '/%09/evil.example',
+    '//evil.example',
+    '/%5Cevil.example',
+    '/%0A/evil.example',
+    'https://evil.example',
+    '/%2F%2Fevil.example%2F..',
+    '/\\evil',
+  ])
+    expect((await ask('GET', `/sign-in?to=${to}`, { cookie })).headers.location, to).toMatch(/^\/(?![/\\])/);
+  expect((await ask('GET', '/sign-in?to=%2Fw%2Fapiaries%3Ffilter%3Dx', { cookie })).headers.location).toBe('/w/apiaries?filter=x');
+
+  // Bodies are bounded before they are read; what is no UTF-8 is refused, not altered.
+  async function* endless() {
+    for (let piece = 0; piece < 600; piece++) yield Buffer.alloc(1024 * 1024, 'a');
+    await Promise.resolve();
+  }
+  const form = { 'content-type': 'application/x-www-form-urlencoded', origin: origin() };
+  const before = process.memoryUsage().rss;
+  for (const [path, headers, status] of [
+    ['/sign-in', form, 413],
+    [hives, { ...json, authorization: `Bearer ${token}` }, 413],
+  ] as const) {
+    const told = await ask('POST', path, headers, endless()).catch((error: Error) => error);
+    // A server that refuses while one still writes may end the connection before its answer is read.
+    if (told instanceof Error) expect(told.message).toMatch(/EPIPE|ECONNRESET|socket hang up/);
+    else expect([status, 200], told.text.slice(0, 200)).toContain(told.status);
+  }
+  expect(process.memoryUsage().rss - before).toBeLessThan(900 * 1024 * 1024);
+  const latin = await ask(
+    'POST',
+    hives,
+    { ...json, authorization: `Bearer ${token}` },
+    Buffer.from('{"records":[{"values":{"number":"caf\u00e9"}}]}', 'latin1'),
+  );
+  expect([latin.status, latin.text]).toEqual([400, expect.stringContaining('UTF-8')]);
+  await page.close();
+});
+
+test('while the database is away every answer says so, what was typed stays, and all goes on once it is back', async ({ browser }) => {
+  // A way to the database that can be cut.
+  const there = new URL(databaseUrl(databaseName()));
+  const open = new Set<Socket>();
+  let away = false;
+  const way = createServer((near) => {
+    if (away) return void near.destroy();
+    const far = connect(Number(there.port), there.hostname);
+    for (const [one, other] of [
+      [near, far],
+      [far, near],
+    ] as const) {
+      open.add(one);
+      one.pipe(other);
+      one.on('error', () => other.destroy());
+      one.on('close', () => (open.delete(one), other.destroy()));
+    }
+  }).listen(0, '127.0.0.1');
+  await once(way, 'listening');
+  const address = way.address();
+  if (address === null || typeof address === 'string') throw new Error('no port');
+  const through = new URL(there);
+  [through.hostname, through.port] = ['127.0.0.1', String(address.port)];
+  const server = await serve(through.href);
+
+  const page = await signIn(browser, 'ida', { baseURL: server.origin });
+  await page.goto('/w/apiaries/t/hives?columns=number,weight&takesNew=no');
+  const weight = page.locator('[data-cell="4.1"]');
+  await weight.click();
+  const before = await weight.innerText();
+  away = true;
+  for (const one of open) one.destroy();
+  await page.keyboard.type('33.2');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('1 edit not sent yet')).toBeVisible();
+  await expect(weight).toContainText('33.2');
+  const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ');
+  for (const path of ['/', '/w/apiaries', '/w/apiaries/t/hives', '/api/workspaces/apiaries/model', '/f/nothing']) {
+    const answer = await fetch(`${server.origin}${path}`, { headers: { cookie } });
+    expect([answer.status, answer.headers.get('retry-after')], path).toEqual([503, '5']);
+    expect(await answer.text(), path).toContain('cannot be reached');
+  }
+  away = false;
+  await expect(page.getByText('1 edit not sent yet')).toHaveCount(0);
+  await page.reload();
+  await expect(weight).toContainText('33.2');
+  await weight.click();
+  await page.keyboard.type(before.replace(/[^\d.]/g, ''));
+  await page.keyboard.press('Enter');
+  await expect(weight).toContainText(before.trim());
+  await page.close();
+  await server.stop();
+  way.close();
+  for (const one of open) one.destroy();
+});
