@@ -5,7 +5,10 @@ import type { ChangeListener } from '$server/live/events';
 declare global {
   namespace App {
     interface Locals {
+      /** For the request: one for reading where it changes nothing. */
       pool: Pool;
+      reads: Pool;
+      downloads: Pool;
       listener: ChangeListener;
       person: Person | null;
     }

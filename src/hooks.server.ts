@@ -3,6 +3,7 @@ import { building } from '$app/environment';
 import { personOfSession, personOfToken } from '$server/access/signIn';
 import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
+import { untilGone } from '$server/database/reading';
 import { log } from '$server/http/log';
 import { refuse } from '$server/refusal';
 import { startServer, type Running } from '$server/start';
@@ -12,15 +13,17 @@ let running: Promise<Running> | null = null;
 export const init: ServerInit = async () => {
   if (building) return;
   running = startServer(process.env.DATABASE_URL);
-  const { pool, listener } = await running;
+  const { pool, reads, downloads, listener } = await running;
   // Said by the Node adapter once no request is open any more.
-  process.on('sveltekit:shutdown', () => void Promise.all([listener.stop(), endJobs(pool), pool.end()]));
+  process.on('sveltekit:shutdown', () => void Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]));
 };
 
 export const handle: Handle = async ({ event, resolve }) => {
   if (!running) return resolve(event);
-  const { pool, listener } = await running;
-  event.locals.pool = pool;
+  const { pool, reads, downloads, listener } = await running;
+  event.locals.reads = untilGone(reads, event.request.signal);
+  event.locals.downloads = downloads;
+  event.locals.pool = readMethods.has(event.request.method) ? event.locals.reads : pool;
   event.locals.listener = listener;
   const isCall = event.url.pathname.startsWith('/api/');
   const answered = async (): Promise<Response> => {
@@ -94,13 +97,13 @@ export const handleError: HandleServerError = ({ error, event, status }) => {
   return { message: `Something went wrong on the server (${incident}).`, fix: 'Try again in a few seconds; what was saved is safe.' };
 };
 
-const reads = new Set(['GET', 'HEAD', 'OPTIONS']);
+const readMethods = new Set(['GET', 'HEAD', 'OPTIONS']);
 /** What a page can send to another site without being asked (Fetch, section 2.2.2, CORS-safelisted content types). */
 const formTypes = ['application/x-www-form-urlencoded', 'multipart/form-data', 'text/plain'];
 
 /** A change from a page of another site, or from something that has a person's cookies, or sends a form, and does not say where it is from. */
 function isForeign({ request, url }: RequestEvent, withCookies: boolean): boolean {
-  if (reads.has(request.method)) return false;
+  if (readMethods.has(request.method)) return false;
   const origin = request.headers.get('origin');
   if (origin !== null) return origin !== url.origin;
   const type = (request.headers.get('content-type') ?? '').split(';', 1)[0]?.trim().toLowerCase() ?? '';

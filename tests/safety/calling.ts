@@ -28,7 +28,13 @@ export async function called(
     method: endpoint.method,
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
-  const event = { locals: { pool, person, listener }, params, url, request, setHeaders: () => undefined } as unknown as RequestEvent;
+  const event = {
+    locals: { pool, reads: pool, downloads: pool, person, listener },
+    params,
+    url,
+    request,
+    setHeaders: () => undefined,
+  } as unknown as RequestEvent;
   const response = await respond(endpoint)(event);
   return { status: response.status, text: await textOf(response) };
 }

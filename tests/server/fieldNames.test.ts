@@ -65,7 +65,12 @@ async function call(method: string, path: string, params: Record<string, string>
   if (!called) throw new Error(`${method} ${path} is no call`);
   const url = new URL(`http://loom.example/?${new URLSearchParams(query)}`);
   const request = new Request(url, { method, ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) });
-  const answer = await respond(called)({ locals: { pool, person: ida }, params: { ws: place.key, ...params }, url, request } as unknown as RequestEvent);
+  const answer = await respond(called)({
+    locals: { pool, reads: pool, downloads: pool, person: ida },
+    params: { ws: place.key, ...params },
+    url,
+    request,
+  } as unknown as RequestEvent);
   const text = await answer.text();
   if (answer.status >= 300) throw new Error(`${method} ${path} ${JSON.stringify(params)} ${JSON.stringify(query)}: ${answer.status} ${text.slice(0, 300)}`);
   return text;

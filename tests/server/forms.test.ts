@@ -106,7 +106,13 @@ interface Sent {
 async function call(called: Endpoint, params: Record<string, string>, { body, headers = {}, from = '203.0.113.5', person }: Sent = {}) {
   const url = new URL('http://loom.test/');
   const request = new Request(url, { method: called.method, headers, ...(body === undefined ? {} : { body, duplex: 'half' }) } as RequestInit);
-  const event = { request, url, params, locals: { pool, person: person ?? null }, getClientAddress: () => from } as unknown as RequestEvent;
+  const event = {
+    request,
+    url,
+    params,
+    locals: { pool, reads: pool, downloads: pool, person: person ?? null },
+    getClientAddress: () => from,
+  } as unknown as RequestEvent;
   const answer = await respond(called)(event);
   return { status: answer.status, body: (await answer.json()) as Record<string, unknown> };
 }

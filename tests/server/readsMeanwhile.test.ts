@@ -36,7 +36,12 @@ afterAll(() => drop());
 async function status(called: Endpoint, params: Record<string, string>, over: Pool, query = '', body?: object): Promise<number> {
   const url = new URL(`http://loom.example${called.path}${query}`);
   const request = new Request(url, { method: called.method, ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) });
-  const event = { locals: { pool: over, person: ida }, params: { ws: hire.key, ...params }, url, request } as unknown as RequestEvent;
+  const event = {
+    locals: { pool: over, reads: over, downloads: over, person: ida },
+    params: { ws: hire.key, ...params },
+    url,
+    request,
+  } as unknown as RequestEvent;
   return (await respond(called)(event)).status;
 }
 

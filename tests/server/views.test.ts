@@ -458,7 +458,12 @@ describe('a view over a field that is gone', () => {
     await other.change({ do: 'removeField', table: 'sites', field: 'town' });
     const ask = async (query: string) => {
       const url = new URL(`http://loom.example${endpoint.path}?${query}`);
-      const event = { locals: { pool, person: ida }, params: { ws: other.key, t: 'visits' }, url, request: new Request(url) } as unknown as RequestEvent;
+      const event = {
+        locals: { pool, reads: pool, downloads: pool, person: ida },
+        params: { ws: other.key, t: 'visits' },
+        url,
+        request: new Request(url),
+      } as unknown as RequestEvent;
       return respond(endpoint)(event);
     };
     expect((await ask('view=Sorted')).status).toBe(200);

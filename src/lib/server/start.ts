@@ -10,8 +10,15 @@ import { addSystemColumns } from './tables/systemColumns';
 
 export interface Running {
   readonly pool: Pool;
+  /** For what only reads, so that nobody who reads stops those who write; each statement has its time. */
+  readonly reads: Pool;
+  /** For what is sent while it is read, which takes as long as its receiver. */
+  readonly downloads: Pool;
   readonly listener: ChangeListener;
 }
+
+/** How long one statement of a read may take, in milliseconds. */
+const longestRead = 20_000;
 
 /** What every request needs, made once a process: connections, the newest catalogue, the listener, the calendar. */
 export async function startServer(url: string | undefined): Promise<Running> {
@@ -30,7 +37,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const purge = () => void purgeExpired(pool).catch((error: unknown) => log.incident(error));
   purge();
   setInterval(purge, 3_600_000).unref();
-  return { pool, listener };
+  return { pool, reads: openPool(url, 8, longestRead), downloads: openPool(url, 4), listener };
 }
 
 /** Says in the log where a structure is not what its tables are. Nobody waits for it, and it stops nobody. */

@@ -1,6 +1,7 @@
 import pLimit, { type LimitFunction } from 'p-limit';
 import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
+import { poolBehind } from '../database/reading';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { acting, refreshSeat, type Seat } from './seat';
@@ -19,8 +20,8 @@ const lines = new WeakMap<Pool, Map<number, LimitFunction>>();
  * what waits for a workspace's lock waits here, and not on a connection.
  */
 async function inLine<T>(pool: Pool, workspace: number, work: () => Promise<T>): Promise<T> {
-  const ofPool = lines.get(pool) ?? new Map<number, LimitFunction>();
-  lines.set(pool, ofPool);
+  const ofPool = lines.get(poolBehind(pool)) ?? new Map<number, LimitFunction>();
+  lines.set(poolBehind(pool), ofPool);
   const line = ofPool.get(workspace) ?? pLimit(Math.max(1, Math.floor((pool.options.max ?? 10) / 2)));
   ofPool.set(workspace, line);
   if (line.pendingCount >= mostWaiting) throw busy();

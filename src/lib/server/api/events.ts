@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { tableAt } from '../access/seat';
+import { tableAt, takeSeat } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { eventStream } from '../live/events';
 import { tellPresence } from '../live/presence';
@@ -11,7 +11,8 @@ export const getEvents = workspaceEndpoint({
   role: 'reader',
   streams: true,
   answers: 'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
-  answer: ({ event, seat }) => Promise.resolve(eventStream(event.locals.listener, seat.workspace.id)),
+  answer: ({ event, seat }) =>
+    Promise.resolve(eventStream(event.locals.listener, seat, () => takeSeat(event.locals.reads, seat.person, String(seat.workspace.id), 'reader'))),
 });
 
 export const putPresence = workspaceEndpoint({

@@ -6,6 +6,7 @@ import { openForm, noSuchForm } from '../forms/addresses';
 import { sendFromOutside } from '../forms/entries';
 import { endpoint, type CallContext } from '../http/endpoint';
 import { textWithin } from '../http/body';
+import { holdsOnlyText } from '../http/json';
 import { isJson, receiveParts } from '../http/upload';
 import { refuse } from '../refusal';
 import { candidatesOf } from '../tables/candidates';
@@ -89,7 +90,7 @@ function valuesIn(text: string): string {
 
 function parsed(text: string): Record<string, unknown> {
   try {
-    const value: unknown = JSON.parse(text);
+    const value: unknown = holdsOnlyText(text) ? JSON.parse(text) : null;
     if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>;
   } catch {
     // Said below, with what else is no object.

@@ -204,6 +204,7 @@ export const getExport = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/export',
   summary: 'The table in an open format, links by title, streamed',
+  downloads: true,
   role: 'reader',
   query: Joi.object({
     ...selection,

@@ -177,6 +177,7 @@ export const getStructureExport = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/export`,
   summary: 'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
+  downloads: true,
   role: 'reader',
   query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
   answers: 'application/json, application/sql or application/zip',

@@ -11,9 +11,9 @@ export type Pool = pg.Pool;
 
 /**
  * A pool of connections. Small and with a short life for idle ones: a connection keeps about 30 kB for every table it
- * has touched.
+ * has touched. `longest`: how long one statement may take, in milliseconds; 0 is any time.
  */
-export function openPool(url: string, size = 10): Pool {
+export function openPool(url: string, size = 10, longest = 0): Pool {
   const pool = new pg.Pool({
     connectionString: url,
     max: size,
@@ -22,7 +22,7 @@ export function openPool(url: string, size = 10): Pool {
     // Rather an answer than a page that waits for ever.
     connectionTimeoutMillis: 20_000,
     allowExitOnIdle: true,
-    options: '-c timezone=UTC -c datestyle=ISO,YMD',
+    options: `-c timezone=UTC -c datestyle=ISO,YMD${longest > 0 ? ` -c statement_timeout=${longest}` : ''}`,
     application_name: 'inner-loom',
   });
   // A connection that breaks while idle is replaced at its next use; without a listener it would end the process.

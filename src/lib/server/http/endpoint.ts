@@ -6,9 +6,10 @@ import type { Pool } from '../database/pool';
 import { readAnew } from '../database/transaction';
 import { refuse } from '../refusal';
 import { textWithin } from './body';
-import { parseJson } from './json';
+import { holdsOnlyText, parseJson } from './json';
 import { onceOnly } from './onceOnly';
 import { problemResponse } from './problem';
+import { download, sharing } from './shares';
 
 export interface CallContext {
   readonly event: RequestEvent;
@@ -34,6 +35,8 @@ interface Described {
   readonly open?: true;
   /** The body is a stream that the handler reads itself. */
   readonly streams?: boolean;
+  /** The answer is sent while it is made, for as long as its receiver takes. */
+  readonly downloads?: true;
   /** It changes nothing, though what it is asked stands in a body: begun anew where a change of the structure overtakes it. */
   readonly reads?: true;
   /** What is answered, in words. */
@@ -63,6 +66,10 @@ const isRead = ({ method, reads }: Described): boolean => method === 'GET' || re
 
 const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
 
+/** So much of the connections for reading and for downloads one person has at once; some are always left for the others. */
+const readShare = sharing(4, 200);
+const downloadShare = sharing(2, 10);
+
 const mostBody = 32 * 1024 * 1024;
 
 /** A route's handler for an endpoint: parse, call, answer. */
@@ -70,7 +77,8 @@ export const respond =
   (called: Endpoint) =>
   async (event: RequestEvent): Promise<Response> => {
     try {
-      const { pool } = event.locals;
+      const { locals } = event;
+      const pool = called.downloads ? locals.downloads : isRead(called) ? locals.reads : locals.pool;
       const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
@@ -80,7 +88,13 @@ export const respond =
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
       const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
       const once = () => called.answer(call);
-      const answer = await (keyed ? onceOnly(pool, keyed, once) : isRead(called) ? readAnew(once) : once());
+      const answer = await (keyed
+        ? onceOnly(pool, keyed, once)
+        : called.downloads
+          ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>)
+          : isRead(called)
+            ? readShare(person.id, () => readAnew(once))
+            : once());
       return answer instanceof Response ? answer : json(answer ?? null);
     } catch (error) {
       return problemResponse(error);
@@ -106,6 +120,9 @@ const textOf = ({ request }: RequestEvent, open = false): Promise<string> =>
 
 function jsonOf(text: string): unknown {
   if (text === '') return {};
+  // What no text of the database can hold is found before it is looked for in every value (RFC 8259, section 8.2).
+  if (/\\u(?:0000|d[89a-f])/i.test(text) && !holdsOnlyText(text))
+    throw refuse(400, 'The body holds a NUL, or half of a character, which no text has.', 'Leave it out.');
   try {
     return parseJson(text);
   } catch {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { parseJson } from './json';
+import { holdsOnlyText, parseJson } from './json';
 
 describe('numbers of a body keep their digits', () => {
   test.each<[string, unknown]>([
@@ -24,5 +24,18 @@ describe('numbers of a body keep their digits', () => {
 
   test.each(['{', '{"a": 12345678901234567890', '[01234567890123456789]', '12345678901234567890 x', "{'a': 1}"])('%s is no JSON', (text) => {
     expect(() => parseJson(text)).toThrow(SyntaxError);
+  });
+});
+
+describe('texts that can be kept', () => {
+  test.each<[string, boolean]>([
+    ['{"a": "plain, \\u00e9, \\ud83d\\udc1d"}', true],
+    ['{"a": "\\u0000"}', false],
+    ['{"a": ["x", {"b": "\\ud83d"}]}', false],
+    ['{"\\udc1d": 1}', false],
+    ['{"a": "\\\\u0000 as it is written"}', true],
+    ['no JSON', true],
+  ])('%s: %s', (text, kept) => {
+    expect(holdsOnlyText(text)).toBe(kept);
   });
 });

@@ -14,6 +14,21 @@ export function parseJson(text: string): unknown {
   return JSON.parse(text.replace(tokens, (token) => (token.startsWith('"') || keepsDigits(token) ? token : `"${token}"`)));
 }
 
+/** Whether the texts of a JSON text are ones that can be kept: without NUL, and of whole characters. What is no JSON is left to its reader. */
+export function holdsOnlyText(text: string): boolean {
+  try {
+    JSON.parse(text, (key, value: unknown) => {
+      for (const one of [key, value]) if (typeof one === 'string' && (one.includes('\0') || !one.isWellFormed())) throw new Unkept();
+      return value;
+    });
+    return true;
+  } catch (error) {
+    return !(error instanceof Unkept);
+  }
+}
+
+class Unkept extends Error {}
+
 /** Whether a number as it is written is what its binary form says. */
 function keepsDigits(written: string): boolean {
   const [digits = ''] = written.replace('-', '').split(/[eE]/);

@@ -38,6 +38,9 @@ export function refusalOf(error: unknown): Refusal | null {
   const causes = [...behind(error)];
   // Waited too long: for a lock that somebody else holds, or for a free connection.
   if (errorCode(error) === '55P03' || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect'))) return busy();
+  // A statement had its time, or whoever asked went away.
+  if (errorCode(error) === '57014')
+    return refuse(422, 'This takes longer than a read may, so it was stopped.', 'Narrow the filter, ask for fewer fields, or sort by less.');
   if (!causes.some(({ code, message }) => unreachable.has(code ?? '') || wentAway.test(message))) return null;
   const incident = log.incident(error);
   return Object.assign(refuse(503, 'The database cannot be reached at the moment; nothing was changed.', 'Try again in a few seconds.'), {

@@ -10,6 +10,7 @@ import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
 import { refuse } from '../refusal';
 import { textWithin } from './body';
+import { holdsOnlyText } from './json';
 
 export interface UploadedFile {
   readonly name: string;
@@ -56,7 +57,7 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
   const text = await textWithin(request, 32 * 1024 * 1024, '32 MB');
   const sent: unknown = ((): unknown => {
     try {
-      return JSON.parse(text);
+      return holdsOnlyText(text) ? JSON.parse(text) : null;
     } catch {
       return null;
     }

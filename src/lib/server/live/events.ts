@@ -2,7 +2,10 @@ import { EventEmitter } from 'node:events';
 import pg from 'pg';
 import { log } from '../http/log';
 import { listenerName, processId } from '../http/processId';
-import { Presence, presenceChannel, type PresenceNews } from './presence';
+import type { Seat } from '../access/seat';
+import { refusalOf } from '../http/problem';
+import { refuse } from '../refusal';
+import { Presence, presenceChannel, type PresenceNews, type Whereabouts } from './presence';
 
 /** Tells open pages and programs that something changed; they ask for what they show. */
 export interface ChangeEvent {
@@ -79,26 +82,90 @@ export class ChangeListener {
 /** Proxies close silent connections after a minute; a comment line keeps them. */
 const keepAlive = 25_000;
 
-/** Server-sent events (WHATWG HTML, section 9.2) of one workspace. */
-export function eventStream(listener: ChangeListener, workspace: number): Response {
+/** How old what is known of somebody's rights may be when they are told something, in milliseconds. */
+const rightsFor = 1_000;
+/** Pieces that wait to be read: who does not read them is let go, and asks again for all when they come back. */
+const mostUnread = 200;
+/** Streams of one person in one process: more open pages than anybody has. */
+const mostStreams = 40;
+
+const streams = new Map<number, number>();
+
+/**
+ * Server-sent events (WHATWG HTML, section 9.2) of one workspace, for as long as the person may see it: their rights are
+ * looked at again before something is told, and now and then.
+ */
+export function eventStream(listener: ChangeListener, first: Seat, again: () => Promise<Seat>): Response {
+  const person = first.person.id;
+  const workspace = first.workspace.id;
+  const going = streams.get(person) ?? 0;
+  if (going >= mostStreams)
+    throw Object.assign(refuse(429, `You have ${mostStreams} pages open that listen for changes.`, 'Close some of them.'), { details: { retryAfter: 30 } });
+  streams.set(person, going + 1);
   const encoder = new TextEncoder();
   let stop = () => {};
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
-      const send = (text: string) => controller.enqueue(encoder.encode(text));
-      send('retry: 2000\n\n');
-      const unsubscribe = listener.subscribe(workspace, (event) => send(`data: ${JSON.stringify(event)}\n\n`));
-      const here = () => send(`event: here\ndata: ${JSON.stringify(listener.presence.in(workspace))}\n\n`);
-      const leave = listener.presence.subscribe(workspace, here);
-      here();
-      const timer = setInterval(() => send(': still here\n\n'), keepAlive);
+      let seat = first;
+      let seen = Date.now();
+      let over = false;
+      let line = Promise.resolve();
       stop = () => {
+        if (over) return;
+        over = true;
         unsubscribe();
         leave();
         clearInterval(timer);
+        const left = (streams.get(person) ?? 1) - 1;
+        if (left > 0) streams.set(person, left);
+        else streams.delete(person);
       };
+      const close = () => {
+        if (over) return;
+        stop();
+        controller.close();
+      };
+      const send = (text: string) => {
+        if (over) return;
+        if ((controller.desiredSize ?? 0) < -mostUnread) return close();
+        controller.enqueue(encoder.encode(text));
+      };
+      /** Tells something, one after the other, once it is known that the person may still hear it. */
+      const tell = (text: (to: Seat) => string) => {
+        line = line.then(async () => {
+          if (over) return;
+          if (Date.now() - seen > rightsFor) {
+            const now = await again().catch((error: unknown) => (refusalOf(error)?.status === 503 ? seat : null));
+            if (now === null) return close();
+            [seat, seen] = [now, Date.now()];
+          }
+          send(text(seat));
+        });
+      };
+      // Where others are is told as it is by then: of many moves at once only the last.
+      let waits = false;
+      const here = () => {
+        if (waits) return;
+        waits = true;
+        tell((to) => {
+          waits = false;
+          return `event: here\ndata: ${JSON.stringify(listener.presence.in(workspace).map((one) => seenPlace(one, to)))}\n\n`;
+        });
+      };
+      const unsubscribe = listener.subscribe(workspace, (event) => tell(() => `data: ${JSON.stringify(event)}\n\n`));
+      const leave = listener.presence.subscribe(workspace, here);
+      const timer = setInterval(() => tell(() => ': still here\n\n'), keepAlive);
+      send('retry: 2000\n\n');
+      here();
     },
     cancel: () => stop(),
   });
   return new Response(body, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' } });
+}
+
+/** Where somebody is, as far as who is told may see it: not in which field, where that is hidden from them. */
+function seenPlace(one: Whereabouts, { workspace }: Seat): Whereabouts {
+  const table = workspace.model.tables.find(({ id }) => id === one.table);
+  if (!table) return { ...one, table: null, record: null, field: null };
+  return table.fields.some(({ key }) => key === one.field) ? one : { ...one, field: null };
 }

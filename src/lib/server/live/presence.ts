@@ -25,6 +25,9 @@ export const presenceChannel = 'loom_here';
 /** A page that was not heard of for so long is gone, in milliseconds; pages say where they are three times as often. */
 export const heardFor = 60_000;
 
+/** Pages of one person that are shown to others. */
+const mostPages = 20;
+
 /**
  * Who is where, as far as this process has heard. Nothing of it is stored: every page says where it is whenever that changes
  * and now and then, to all processes, so one that was just started knows all within a turn.
@@ -39,10 +42,21 @@ export class Presence {
   }
 
   hear(news: PresenceNews): void {
-    const key = `${news.workspace} ${news.tab}`;
-    if (news.gone) this.pages.delete(key);
-    else this.pages.set(key, { news, at: Date.now() });
+    // By whose it is: nobody moves another's page by knowing its name.
+    const key = `${news.workspace} ${news.person} ${news.tab}`;
+    this.pages.delete(key);
+    if (!news.gone) {
+      this.pages.set(key, { news, at: Date.now() });
+      this.forgetOldest(news);
+    }
     this.emitter.emit(String(news.workspace));
+  }
+
+  /** Of a person with more pages than anybody has, those that were heard of longest ago are forgotten. */
+  private forgetOldest({ workspace, person }: PresenceNews): void {
+    const prefix = `${workspace} ${person} `;
+    const own = [...this.pages.keys()].filter((key) => key.startsWith(prefix));
+    for (const key of own.slice(0, Math.max(0, own.length - mostPages))) this.pages.delete(key);
   }
 
   private forget(): void {

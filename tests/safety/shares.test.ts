@@ -1,0 +1,130 @@
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openPool, type Pool } from '$server/database/pool';
+import { untilGone } from '$server/database/reading';
+import { withWorkspace } from '$server/access/lock';
+import type { Person } from '$server/access/seat';
+import { getExport } from '$server/api/recordQueries';
+import { streamOf } from '$server/tables/export/cells';
+import { refusalOf } from '$server/http/problem';
+import { download, sharing } from '$server/http/shares';
+import { databaseUrl, freshDatabase, makePerson } from '../server/database';
+import { makePlace, text, type Place } from '../server/place';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let ida: Person;
+let place: Place;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('shares'));
+  ida = await makePerson(pool, 'Ida');
+  place = await makePlace(pool, ida, 'Shares');
+  await place.change({ do: 'addTable', label: 'Things', fields: [text('Name')] });
+  await pool.query(`insert into "${place.key}".things (name) select repeat('x', 300) || i from generate_series(1, 60000) i`);
+});
+afterAll(() => drop());
+
+const running = async (mark: string) =>
+  (await pool.query("select 1 from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()", [`%${mark}%`])).rowCount;
+const until = async (what: () => Promise<boolean>) => {
+  for (let tries = 0; tries < 100 && !(await what()); tries++) await new Promise((resolve) => setTimeout(resolve, 50));
+};
+
+describe('who goes before they are answered', () => {
+  test('leaves nothing running, and nobody else’s statement is hit', async () => {
+    const reads = openPool(databaseUrl('shares'), 3, 20_000);
+    const leaving = new AbortController();
+    const mine = untilGone(reads, leaving.signal);
+    const asked = Promise.allSettled([mine.query("select pg_sleep(30) as slept, 'mark one'"), mine.query("select pg_sleep(30) as slept, 'mark one'")]);
+    await until(async () => (await running('mark one')) === 2);
+    const started = performance.now();
+    leaving.abort();
+    expect((await asked).map(({ status }) => status)).toEqual(['rejected', 'rejected']);
+    await until(async () => (await running('mark one')) === 0);
+    expect(performance.now() - started).toBeLessThan(3000);
+    // The connections are free for others at once, and what they ask is not cancelled.
+    const others = await Promise.all(Array.from({ length: 9 }, (_, n) => reads.query<{ n: number }>('select pg_sleep(0.05), $1::int as n', [n])));
+    expect(others.map(({ rows }) => rows[0]?.n)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8]);
+    await expect(mine.query('select 1')).rejects.toThrow('gone');
+    await reads.end();
+  });
+
+  test('a statement that has had its time is refused with a reason', async () => {
+    const reads = openPool(databaseUrl('shares'), 1, 200);
+    const refused = await reads.query('select pg_sleep(5)').catch((error: unknown) => refusalOf(error));
+    expect(refused).toMatchObject({ status: 422, problem: { message: expect.stringContaining('takes longer') } });
+    await reads.end();
+  });
+});
+
+describe('shares', () => {
+  test('one person has so many at once; the others do not wait for them', async () => {
+    const share = sharing(2, 3);
+    let [mine, most] = [0, 0];
+    let free = () => {};
+    const held = new Promise<void>((resolve) => (free = resolve));
+    const work = async () => {
+      most = Math.max(most, ++mine);
+      await held;
+      mine--;
+    };
+    const all = Array.from({ length: 5 }, () => share(1, work));
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    await expect(share(1, work)).rejects.toThrow('wait for an answer');
+    expect(await share(2, () => Promise.resolve('at once'))).toBe('at once');
+    free();
+    await Promise.all(all);
+    expect(most).toBe(2);
+  });
+
+  test('an export that nobody reads gives its connection free, and its place in the share', async () => {
+    const exports = openPool(databaseUrl('shares'), 2);
+    const share = sharing(2, 10);
+    const make = () =>
+      Promise.resolve(
+        new Response(
+          streamOf(
+            (async function* () {
+              const client = await exports.connect();
+              try {
+                for (;;) {
+                  await client.query('select 1');
+                  yield new Uint8Array(100_000);
+                }
+              } finally {
+                client.release();
+              }
+            })(),
+          ),
+        ),
+      );
+    const unread = [await download(share, 1, make, 150), await download(share, 1, make, 150)];
+    await Promise.all(unread.map(({ body }) => body?.getReader().read()));
+    expect(exports.idleCount).toBe(0);
+    // The third waits for its share, and gets it once the others are given up.
+    const third = await download(share, 1, make, 150);
+    const reader = third.body?.getReader();
+    expect((await reader?.read())?.value).toHaveLength(100_000);
+    await reader?.cancel();
+    await until(() => Promise.resolve(exports.idleCount === exports.totalCount));
+    expect(exports.idleCount).toBe(exports.totalCount);
+    await exports.end();
+  });
+
+  test('an export is whole through all of it', async () => {
+    const { called } = await import('./calling');
+    const answer = await called(pool, ida, getExport, { ws: place.key, t: 'things' }, { format: 'csv' });
+    expect(answer.text.trim().split('\r\n')).toHaveLength(60_001);
+  });
+
+  test('an editor is not held up by a reader who fills what is for reading', async () => {
+    const reads = openPool(databaseUrl('shares'), 2, 20_000);
+    const filled = Array.from({ length: 6 }, () => reads.query('select pg_sleep(1)'));
+    const started = performance.now();
+    await withWorkspace(pool, await place.seat(), 'shared', (client) => client.query('select 1'));
+    await place.insert('things', { name: 'new' });
+    expect(performance.now() - started).toBeLessThan(900);
+    await Promise.all(filled);
+    await reads.end();
+  });
+});
