@@ -39,11 +39,12 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
   const seen = new Set<string>();
   for (const { id: batch, at, by, inverse } of structural)
     for (const change of inverse ?? []) {
-      if (change.do === 'addTable' && !change.table.pairs && !findTable(model, change.table.id) && !seen.has(change.table.id)) {
+      if (change.do === 'addTable' && !change.table.pairs && !findTable(seat.whole.model, change.table.id) && !seen.has(change.table.id)) {
         seen.add(change.table.id);
         things.push({ kind: 'table', batch, at, by, id: change.table.id, label: change.table.label, fields: change.table.fields.length });
       }
-      if (change.do !== 'addField' || findField(model, change.field.id) || seen.has(change.field.id)) continue;
+      if (change.do !== 'addField' || findField(seat.whole.model, change.field.id) || seen.has(change.field.id)) continue;
+      if (change.field.internal && seat.sights.own !== 'all') continue;
       const table = findTable(model, change.table);
       seen.add(change.field.id);
       // The fields of a binned table come back with it.

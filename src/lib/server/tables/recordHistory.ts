@@ -5,6 +5,7 @@ import { valueJson } from '$core/values/json';
 import { tableName, type Seat } from '../access/seat';
 import { byWords } from '../database/catalogue';
 import type { Pool } from '../database/pool';
+import { seenTitles } from './seenTitles';
 import { titleSql } from './selection';
 
 /** One field of a record in one step of its history. */
@@ -59,7 +60,7 @@ export async function recordHistory(pool: Pool, seat: Seat, table: Table, id: nu
     const title = titles.get(field.id)?.get(Number(value)) ?? null;
     return valueJson(shownType(seat.workspace.model, field), value, title);
   };
-  return rows.map(({ before, after, ...line }) => ({
+  return (await seenTitles(pool, seat, rows)).map(({ before, after, ...line }) => ({
     ...line,
     fields: table.fields.flatMap((field): FieldStep[] => {
       if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];

@@ -5,6 +5,7 @@ import { seenBy, type Seat } from '../access/seat';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../refusal';
+import { seenTitles } from './seenTitles';
 
 /**
  * The structure as it was right after a batch, as far as the person may see it: every later change of structure, undone
@@ -38,14 +39,16 @@ export interface StructureStep {
   readonly title: string;
 }
 
-const stepsWhere = (pool: Pool, seat: Seat, which: SQL | undefined, order: SQL, limit: number): Promise<StructureStep[]> =>
-  catalogueOn(pool)
+const stepsWhere = async (pool: Pool, seat: Seat, which: SQL | undefined, order: SQL, limit: number): Promise<StructureStep[]> => {
+  const steps = await catalogueOn(pool)
     .select({ batch: batches.id, at: batches.at, by: people.name, title: batches.title })
     .from(batches)
     .innerJoin(people, eq(people.id, batches.person))
     .where(and(eq(batches.workspace, seat.workspace.id), isNotNull(batches.changes), which))
     .orderBy(order)
     .limit(limit);
+  return seenTitles(pool, seat, steps);
+};
 
 /** The batches that changed the structure, the newest first. */
 export const structureSteps = (pool: Pool, seat: Seat, limit: number): Promise<StructureStep[]> => stepsWhere(pool, seat, undefined, desc(batches.id), limit);

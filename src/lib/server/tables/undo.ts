@@ -16,6 +16,7 @@ import { effectsOf } from './effects';
 import { foreignHomes, leastRoleFor } from './plan';
 import { applyStructure } from './structure';
 import { constraintRefusal } from './constraint';
+import { seenTitles } from './seenTitles';
 import { titleSql } from './selection';
 import { tellAs } from './work';
 
@@ -268,7 +269,7 @@ export async function readHistory(pool: Pool, seat: Seat, { table, record, perso
   const touched = table
     ? sql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? sql`` : sql`and ${record} between h.first_id and h.last_id`})`
     : undefined;
-  return catalogueOn(pool)
+  const steps = await catalogueOn(pool)
     .select({
       id: batches.id,
       at: batches.at,
@@ -289,4 +290,5 @@ export async function readHistory(pool: Pool, seat: Seat, { table, record, perso
     )
     .orderBy(desc(batches.id))
     .limit(limit);
+  return seenTitles(pool, seat, steps);
 }

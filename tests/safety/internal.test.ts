@@ -1,0 +1,144 @@
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { Person } from '$server/access/seat';
+import { endpoints } from '$server/api/openapi';
+import type { Pool } from '$server/database/pool';
+import { eventStream, ChangeListener } from '$server/live/events';
+import { takeSeat } from '$server/access/seat';
+import { refuse } from '$server/refusal';
+import { freshDatabase, join, makePerson } from '../server/database';
+import { makePlace, text, type Place } from '../server/place';
+import { called } from './calling';
+
+/** One workspace with internal fields: standing, renamed, calculated, deleted. A reader asks every call, and nothing of them is told. */
+let pool: Pool;
+let drop: () => Promise<void>;
+let ida: Person;
+let pell: Person;
+let bees: Place;
+const marks = /zQ(?:rent|old|calc|bin)/i;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('internal'));
+  [ida, pell] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Pell')];
+  bees = await makePlace(pool, ida, 'Bees');
+  await join(pool, await bees.seat(), pell, 'reader');
+  await bees.change({
+    do: 'addTable',
+    label: 'Hives',
+    fields: [
+      text('Number'),
+      { label: 'zQrent', key: 'zqrent', type: 'number', internal: true },
+      text('zQold', { key: 'zqold', internal: true }),
+      text('zQbin', { key: 'zqbin', internal: true }),
+      { label: 'Kg', type: 'number' },
+    ],
+  });
+  await bees.change({ do: 'addField', table: 'hives', field: { label: 'zQcalc', key: 'zqcalc', type: 'formula', formula: 'zqrent * 2', internal: true } });
+  await bees.change({ do: 'addField', table: 'hives', field: { label: 'Twice', type: 'formula', formula: 'zqrent + kg' } });
+  await bees.change({ do: 'addRule', table: 'hives', message: 'Dear.', condition: 'zqrent < 1000' });
+  await bees.change({ do: 'addView', table: 'hives', view: { label: 'Dear ones', filter: 'zqrent > 5', sort: '-zqrent' } } as never);
+  await bees.insert('hives', { number: 'H-1', zqrent: 7, zqold: 'zQold words', zqbin: 'zQbin words', kg: 1 });
+  await bees.write('hives', { update: [{ id: 1, values: { zqrent: 8, zqold: 'zQold other' } }] });
+  await bees.change({ do: 'changeField', table: 'hives', field: 'zqold', set: { label: 'zQold name' } });
+  await bees.change({ do: 'removeField', table: 'hives', field: 'zqbin' });
+});
+afterAll(() => drop());
+
+test('a reader is told nothing of them by any call', async () => {
+  const seat = await takeSeat(pool, ida, bees.key, 'reader');
+  const { rows } = await pool.query<{ id: number }>('select id from loom.batches where workspace = $1 order by id', [seat.workspace.id]);
+  let successes = 0;
+  for (const endpoint of endpoints.filter(({ method, reads }) => method === 'GET' || reads)) {
+    const taken = Object.keys((endpoint.query?.describe().keys ?? {}) as object);
+    const possible: Record<string, string>[] = [
+      { view: 'Dear ones' },
+      { sort: 'zqrent' },
+      { filter: 'zqrent > 1' },
+      { group: 'zqold' },
+      { format: 'json' },
+      { format: 'xlsx' },
+      { format: 'sql' },
+      { format: 'datapackage' },
+      { q: 'zQ' },
+    ];
+    const batches = endpoint.path.includes('{batch}') ? rows.map(({ id }) => String(id)) : ['1'];
+    const fields = endpoint.path.includes('{f}') ? ['twice', 'zqrent', 'number'] : ['none'];
+    for (const batch of batches)
+      for (const f of fields)
+        for (const query of [{}, ...possible.filter((one) => Object.keys(one).some((key) => taken.includes(key)))]) {
+          const body = endpoint.body
+            ? { typed: '', limit: 20, record: null, draft: {}, values: {}, table: 'hives', formula: 'zqrent + 1', records: [1] }
+            : undefined;
+          const answer = await called(pool, pell, endpoint, { ws: bees.key, t: 'hives', f, id: '1', batch }, query as Record<string, string>, body);
+          // A refusal names what was asked with; what stands there it does not.
+          const told = answer.status < 400 ? answer.text : answer.text.replaceAll(/“zq\w+”|zqrent [>+] 1/gi, '');
+          expect(told.match(marks)?.[0], `${endpoint.method} ${endpoint.path} ${JSON.stringify(query)} ${told.slice(0, 400)}`).toBeUndefined();
+          expect(answer.status, `${endpoint.path} ${JSON.stringify(query)} ${answer.text}`).not.toBe(500);
+          if (answer.status === 200) successes++;
+        }
+  }
+  expect(successes).toBeGreaterThan(40);
+});
+
+test('a stream tells a reader where others are without an internal field, and ends with the right to it', async () => {
+  const listener = new ChangeListener('');
+  let seat = await takeSeat(pool, pell, bees.key, 'reader');
+  let gone = false;
+  const stream = eventStream(listener, seat, () => (gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(seat)));
+  const reader = stream.body!.getReader();
+  const next = async () => {
+    const { done, value } = await reader.read();
+    return done ? null : new TextDecoder().decode(value as Uint8Array);
+  };
+  expect(await next()).toContain('retry');
+  expect(await next()).toContain('[]');
+  const hives = (await takeSeat(pool, ida, bees.key, 'reader')).workspace.model.tables[0]!.id;
+  const at = { workspace: seat.workspace.id, tab: 'one', person: ida.id, name: 'Ida', table: hives, record: 1 };
+  listener.presence.hear({ ...at, field: 'zqrent' });
+  const first = await next();
+  expect(first).toContain('"field":null');
+  expect(first).not.toMatch(marks);
+  listener.presence.hear({ ...at, field: 'kg' });
+  expect(await next()).toContain('"field":"kg"');
+  // Another person's page under the same name is another page; a thousand invented ones are not kept.
+  for (let page = 0; page < 1000; page++) listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: `tab ${page}`, field: null });
+  listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: 'one', field: null });
+  expect(listener.presence.in(seat.workspace.id).filter(({ name }) => name === 'Ida')).toMatchObject([{ field: 'kg' }]);
+  expect(listener.presence.in(seat.workspace.id)).toHaveLength(21);
+  seat = await takeSeat(pool, pell, bees.key, 'reader');
+  gone = true;
+  await new Promise((resolve) => setTimeout(resolve, 1100));
+  listener.presence.hear({ ...at, field: 'number' });
+  let last: string | null = '';
+  for (let tries = 0; tries < 4 && last !== null; tries++) {
+    last = await next();
+    expect(last ?? '').not.toContain('"field":"number"');
+  }
+  expect(last).toBeNull();
+  await listener.stop();
+});
+
+test('who does not read a stream is let go, and nobody has more of them than pages', async () => {
+  const listener = new ChangeListener('');
+  const seat = await takeSeat(pool, pell, bees.key, 'reader');
+  const open = () => eventStream(listener, seat, () => Promise.resolve(seat));
+  const unread = open();
+  for (let news = 0; news < 3000; news++) {
+    listener.presence.hear({ workspace: seat.workspace.id, tab: 'one', person: 1, name: 'Ida', table: null, record: news, field: null });
+    if (news % 10 === 0) await Promise.resolve();
+    await new Promise((resolve) => setImmediate(resolve));
+  }
+  let pieces = 0;
+  const reader = unread.body!.getReader();
+  for (;;) {
+    const { done } = await reader.read();
+    if (done) break;
+    pieces++;
+  }
+  expect(pieces).toBeLessThan(300);
+  const many = Array.from({ length: 40 }, open);
+  expect(() => open()).toThrow('40 pages');
+  await Promise.all(many.map(({ body }) => body!.cancel()));
+  await open().body!.cancel();
+  await listener.stop();
+});
