@@ -18,6 +18,8 @@ export interface CallContext {
   readonly params: Readonly<Record<string, string>>;
   readonly query: Readonly<Record<string, unknown>>;
   readonly body: unknown;
+  /** The person's place in the workspace, where it was taken before anything that they sent was read. */
+  readonly entered?: Seat;
 }
 
 export interface WorkspaceCall extends CallContext {
@@ -46,21 +48,31 @@ interface Described {
 /** One call of the API: described once, for the answer, for the refusals and for the OpenAPI document. */
 export interface Endpoint extends Described {
   readonly role: Role | null;
+  /** Takes the person's place in the workspace, or refuses it; null where the call is in none. */
+  readonly enter: ((call: Pick<CallContext, 'pool' | 'person' | 'params'>) => Promise<Seat>) | null;
   readonly answer: (call: CallContext) => Promise<unknown>;
 }
 
 /** A call that anybody signed in may make. */
-export const endpoint = (described: Described & { answer: (call: CallContext) => Promise<unknown> }): Endpoint => ({ ...described, role: null });
+export const endpoint = (described: Described & { answer: (call: CallContext) => Promise<unknown> }): Endpoint => ({
+  ...described,
+  role: null,
+  enter: null,
+});
 
 /** A call inside a workspace, `{ws}`, for people with at least this role there. */
-export const workspaceEndpoint = (described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> }): Endpoint => ({
-  ...described,
-  answer: async (call) => {
-    const seat = await takeSeat(call.pool, call.person, call.params.ws ?? '', described.role);
-    const key = isRead(described) ? null : keyOf(call.event);
-    return described.answer({ ...call, seat: key ? { ...seat, call: key } : seat });
-  },
-});
+export function workspaceEndpoint(described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> }): Endpoint {
+  const enter: Endpoint['enter'] = ({ pool, person, params }) => takeSeat(pool, person, params.ws ?? '', described.role);
+  return {
+    ...described,
+    enter,
+    answer: async (call) => {
+      const seat = call.entered ?? (await enter(call));
+      const key = isRead(described) ? null : keyOf(call.event);
+      return described.answer({ ...call, seat: key ? { ...seat, call: key } : seat });
+    },
+  };
+}
 
 const isRead = ({ method, reads }: Described): boolean => method === 'GET' || reads === true;
 
@@ -81,13 +93,19 @@ export const respond =
       const pool = called.downloads ? locals.downloads : isRead(called) ? locals.reads : locals.pool;
       const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
-      const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
+      const params = event.params as Record<string, string>;
+      const enter = () => called.enter?.({ pool, person, params });
+      // Who may not do it is told so before what they send is read; a read takes its seat anew each time it begins.
+      const entered = called.method === 'GET' ? undefined : await enter();
       const sent = called.body ? await textOf(event, called.open) : '';
-      const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
-      const call: CallContext = { event, pool, person, params: event.params as Record<string, string>, query, body };
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
       const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
-      const once = () => called.answer(call);
+      const once = async () => {
+        const seat = isRead(called) ? await enter() : entered;
+        const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
+        const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
+        return called.answer({ event, pool, person, params, query, body, ...(seat ? { entered: seat } : {}) });
+      };
       const answer = await (keyed
         ? onceOnly(pool, keyed, once)
         : called.downloads
