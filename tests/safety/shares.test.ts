@@ -3,7 +3,7 @@ import { openPool, type Pool } from '$server/database/pool';
 import { untilGone } from '$server/database/reading';
 import { withWorkspace } from '$server/access/lock';
 import type { Person } from '$server/access/seat';
-import { getExport } from '$server/api/recordQueries';
+import { getExport, listRecords } from '$server/api/recordQueries';
 import { streamOf } from '$server/tables/export/cells';
 import { refusalOf } from '$server/http/problem';
 import { download, sharing } from '$server/http/shares';
@@ -126,5 +126,26 @@ describe('shares', () => {
     expect(performance.now() - started).toBeLessThan(900);
     await Promise.all(filled);
     await reads.end();
+  });
+});
+
+describe('a filter that would take for ever', () => {
+  test('is refused with a reason before it is begun; one that is bearable is not', async () => {
+    const wide = await makePlace(pool, ida, 'Wide');
+    await wide.change({ do: 'addTable', label: 'Nodes', fields: [text('Name'), { label: 'Size', type: 'number' }] });
+    await wide.change({ do: 'addField', table: 'nodes', field: { label: 'Parent', type: 'link', to: 'nodes', counterpart: { label: 'Children' } } });
+    await pool.query(
+      `insert into "${wide.key}".nodes (name, size, parent) select 'n' || i, i, case when i > 4 then i % 4 + 1 end from generate_series(1, 80000) i`,
+    );
+    await pool.query(`analyze "${wide.key}".nodes`);
+    const { called } = await import('./calling');
+    const list = (filter: string) => called(pool, ida, listRecords, { ws: wide.key, t: 'nodes' }, { filter, limit: '5' });
+    for (const filter of ["parent.parent.name = 'n1'", 'sum(children.size) > 5', 'size > 5 and exists(children)'])
+      expect((await list(filter)).status, filter).toBe(200);
+    const down = 'count(parent.children.parent.children.size) > 3';
+    const started = performance.now();
+    const refused = await list(Array.from({ length: 3 }, () => down).join(' or '));
+    expect([refused.status, refused.text]).toEqual([422, expect.stringContaining('about 80,000 records')]);
+    expect(performance.now() - started).toBeLessThan(3000);
   });
 });

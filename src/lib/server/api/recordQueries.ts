@@ -16,6 +16,7 @@ import { odsExport } from '../tables/export/ods';
 import { xlsxExport } from '../tables/export/xlsx';
 import { readAnchors } from '../tables/anchors';
 import { withAside } from '../tables/asideMarks';
+import { requireBearable } from '../tables/cost';
 import { countRecords, readRecords, searchTitles } from '../tables/read';
 import { readTotals, type AskedTotal } from '../tables/totals';
 import { viewNamed } from '../tables/views';
@@ -71,10 +72,12 @@ async function selectedOf(pool: Pool, seat: Seat, table: Table, query: Readonly<
       'Save the view with another filter, or name a filter with the call.',
       '?/view',
     );
+  const filter = shown && query.filter === undefined ? shown.filter : filterOf(seat, table, query.filter);
+  if (filter) await requireBearable(pool, seat, table, [filter]);
   return {
     table,
     fields: shown && query.fields === undefined ? shownColumns(table, shown).map(({ field }) => field) : fieldsOf(table, query.fields),
-    filter: shown && query.filter === undefined ? shown.filter : filterOf(seat, table, query.filter),
+    filter,
     sort: shown && query.sort === undefined ? [...shown.groups, ...shown.sort] : sortOf(seat, table, query.sort),
     of: linkedWithOf(table, query.of),
   };
@@ -126,6 +129,8 @@ export const listRecords = workspaceEndpoint({
     const { fields, filter, sort, of } = await selectedOf(pool, seat, table, query);
     const cursor = typeof query.after === 'string' ? decodeCursor(query.after) : null;
     if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.fix, '?/after');
+    const marks = marksOf(seat, table, query.marks);
+    await requireBearable(pool, seat, table, marks);
     const page = await readRecords(pool, seat, table, {
       fields: fields.map(({ id }) => id),
       filter,
@@ -133,7 +138,7 @@ export const listRecords = workspaceEndpoint({
       limit: query.limit as number,
       after: cursor?.ok ? cursor.value : null,
       skip: query.skip as number,
-      marks: marksOf(seat, table, query.marks),
+      marks,
       of,
     });
     const shown = { ...page, records: await withAside(pool, seat, table, page.records) };
@@ -173,11 +178,13 @@ export const getTotals = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ filter, group: sort, totals: Joi.string().allow('').max(4000).description('sum(kg),filled(stores)') }),
   answers: '{count, totals, groups: [{level, values, count, totals}], cut}',
-  answer: ({ pool, seat, params, query }) => {
+  answer: async ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
     const groups = sortOf(seat, table, query.group, '?/group');
     if (groups.length > mostGroups) throw refuse(422, 'Records can be grouped by three fields at most.', 'Take one away.', '?/group');
-    return readTotals(pool, seat, table, { filter: filterOf(seat, table, query.filter), groups, totals: totalsOf(table, query.totals) });
+    const filter = filterOf(seat, table, query.filter);
+    if (filter) await requireBearable(pool, seat, table, [filter]);
+    return readTotals(pool, seat, table, { filter, groups, totals: totalsOf(table, query.totals) });
   },
 });
 
