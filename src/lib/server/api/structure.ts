@@ -128,7 +128,7 @@ export const postRestore = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({
     kind: Joi.string().valid('table', 'field', 'record').required(),
-    id: Joi.alternatives(Joi.string(), Joi.number()).required(),
+    id: Joi.when('kind', { is: 'record', then: Joi.number().integer().min(0), otherwise: Joi.string().max(200) }).required(),
     batch: Joi.number().integer(),
     table: Joi.string(),
   }),

@@ -4,7 +4,7 @@ import { fieldNamed, tableNamed, type Model } from '$core/model/model';
 import { freeLabel } from '$core/model/naming';
 import { Refusal, refuse } from '../refusal';
 import { changesFromJson } from './changes';
-import type { ChangeJson } from './changeJson';
+import { changesSchema, type ChangeJson } from './changeJson';
 import type { FieldJson } from './fieldJson';
 
 /** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */
@@ -37,7 +37,9 @@ export function changesFromStructure(model: Model, { tables }: StructureJson): C
   const changes: Change[] = [];
   let current = model;
   const add = (json: ChangeJson): void => {
-    for (const change of changesFromJson(current, [json])) {
+    const { value, error } = changesSchema.validate([json], { stripUnknown: true });
+    if (error) throw refuse(400, `${error.message}.`, 'Send a structure as it is exported.', `/${error.details[0]?.path.slice(1).join('/') ?? ''}`);
+    for (const change of changesFromJson(current, value as ChangeJson[])) {
       changes.push(change);
       const applied = applyChange(current, change);
       // What follows goes by names: it must never find the table that has taken one instead.

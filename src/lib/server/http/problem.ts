@@ -41,6 +41,13 @@ export function refusalOf(error: unknown): Refusal | null {
   // A statement had its time, or whoever asked went away.
   if (errorCode(error) === '57014')
     return refuse(422, 'This takes longer than a read may, so it was stopped.', 'Narrow the filter, ask for fewer fields, or sort by less.');
+  // What was sent is beyond what its type holds, or how deep a statement goes (PostgreSQL, classes 22 and 54).
+  if (/^(?:22|54)/.test(errorCode(error) ?? '')) {
+    const incident = log.incident(error);
+    return Object.assign(refuse(422, 'A number, a day or a text in this is beyond what can be kept or asked for.', 'Make it smaller, or shorter.'), {
+      details: { incident },
+    });
+  }
   if (!causes.some(({ code, message }) => unreachable.has(code ?? '') || wentAway.test(message))) return null;
   const incident = log.incident(error);
   return Object.assign(refuse(503, 'The database cannot be reached at the moment; nothing was changed.', 'Try again in a few seconds.'), {
