@@ -42,7 +42,7 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-/** Half an hour of it is `./loom bench fuzz`. */
+/** Ten minutes of it are `./loom bench fuzz`. */
 const calls = 1500;
 
 test('calls that nobody meant are refused or answered, and never a fault', async () => {
@@ -62,5 +62,5 @@ test('calls that nobody meant are refused or answered, and never a fault', async
   expect(faults.map(({ call, sent, answer }) => `${call} ${sent.slice(0, 600)} ${answer.slice(0, 200)}`)).toEqual([]);
   // They reached what they were meant for: many were answered, and many were refused for what they said.
   expect(statuses.get(200) ?? 0).toBeGreaterThan(calls / 10);
-  expect(statuses.get(422) ?? 0).toBeGreaterThan(calls / 20);
+  expect(statuses.get(422) ?? 0).toBeGreaterThan(calls / 40);
 }, 180_000);
