@@ -109,5 +109,11 @@ describe('references in records', () => {
       expect(await home.refused(home.seat().then((seat) => fileAt(pool, seat, wrong.file)))).toContain('no such file');
     }
     expect(await home.values('frames', 'papers')).toEqual([[mine]]);
+    // What a program says of a file counts for nothing: neither its type nor its size.
+    for (const claim of [
+      { ...mine, type: 'image/png' },
+      { ...mine, size: 1 },
+    ])
+      expect(await home.refused(home.insert('frames', { papers: [claim] }))).toContain('not what it is said to be');
   });
 });

@@ -100,13 +100,27 @@ export async function thumbnail(file: KeptFile, hash: string, width: (typeof thu
   }
 }
 
-/** The first of these references whose contents were not sent to this workspace; null when all were. One statement for all. */
-export async function unknownFile(client: Client, seat: Seat, references: readonly FileReference[]): Promise<FileReference | null> {
+/** A reference that says something else than what was sent. */
+export interface FalseFile {
+  readonly reference: FileReference;
+  /** The type of what was sent under its name; null where nothing was. */
+  readonly type: string | null;
+}
+
+/**
+ * The first of these references whose contents were not sent to this workspace, or are not what it says; null when all are.
+ * What a file is was found out from its contents when it came: a program’s word for it counts for nothing. One statement for all.
+ */
+export async function falseFile(client: Client, seat: Seat, references: readonly FileReference[]): Promise<FalseFile | null> {
   if (references.length === 0) return null;
-  const { rows } = await client.query<{ hash: string }>('select hash from loom.files where workspace = $1 and hash = any ($2)', [
-    seat.workspace.id,
-    [...new Set(references.map(({ file }) => file))],
-  ]);
-  const known = new Set(rows.map(({ hash }) => hash));
-  return references.find(({ file }) => !known.has(file)) ?? null;
+  const { rows } = await client.query<{ hash: string; type: string; size: number }>(
+    'select hash, type, size from loom.files where workspace = $1 and hash = any ($2)',
+    [seat.workspace.id, [...new Set(references.map(({ file }) => file))]],
+  );
+  const known = new Map(rows.map((row) => [row.hash, row]));
+  for (const reference of references) {
+    const sent = known.get(reference.file);
+    if (!sent || sent.type !== reference.type || Number(sent.size) !== reference.size) return { reference, type: sent?.type ?? null };
+  }
+  return null;
 }

@@ -10,7 +10,7 @@ import { withWorkspace } from '../access/lock';
 import { acting, requireRole, tableAt, tableName, type Seat } from '../access/seat';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
-import { unknownFile } from '../files/store';
+import { falseFile } from '../files/store';
 import { Refusal, refuse } from '../refusal';
 import { applyEdits, RulesBroken, type StoredValues, type TableEdits, type Writing } from './applyEdits';
 import { toColumn } from './column';
@@ -262,12 +262,15 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
 async function requireKnownFiles({ client, seat }: Writing, table: Table, records: readonly { readonly values: StoredValues }[]): Promise<void> {
   const fields = table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures');
   if (fields.length === 0) return;
-  const unknown = await unknownFile(
+  const untrue = await falseFile(
     client,
     seat,
     records.flatMap(({ values }) => fields.flatMap(({ id }) => filesOf(values.get(id) ?? null))),
   );
-  if (unknown) throw refuse(422, `“${unknown.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
+  if (!untrue) return;
+  const { reference, type } = untrue;
+  if (type === null) throw refuse(422, `“${reference.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
+  throw refuse(422, `“${reference.name}” is not what it is said to be: it was sent as ${type}.`, 'Write the reference that POST …/files answered.');
 }
 
 /** How what is sent is read: times on the workspace's clocks, people by name where the table has any. */

@@ -5,8 +5,11 @@ import { Refusal, refuse } from '../../refusal';
 const mostEntries = 10_000;
 /** In bytes of one archive, unpacked. */
 const mostUnpacked = 4_000_000_000;
-/** An unpacked part may be this many times its packed size once it is large: XML of equal rows packs to about a hundredth. */
-const mostRatio = 400;
+/**
+ * An unpacked part may be this many times its packed size once it is large: XML of equal rows packs to about a hundredth, and
+ * what packs much better was made to keep a reader busy.
+ */
+const mostRatio = 150;
 const ratioFrom = 200_000_000;
 
 export interface Archive {
