@@ -173,3 +173,38 @@ test('while the database is away every answer says so, what was typed stays, and
   way.close();
   for (const one of open) one.destroy();
 });
+
+test('what was asked for by somebody who left is not looked for any longer, and others go on', async ({ browser }) => {
+  const [page, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
+  // What their pages would look for meanwhile is not counted.
+  await Promise.all([page.goto('about:blank'), tom.goto('about:blank')]);
+  const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ');
+  const pool = openPool(databaseUrl(databaseName()), 2);
+  const holder = await pool.connect();
+  const waiting = async () =>
+    (await pool.query("select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%\"hives\"%'"))
+      .rowCount ?? 0;
+  await holder.query('begin; lock table apiaries.hives in access exclusive mode');
+  try {
+    const leaving = new AbortController();
+    const asked = Array.from({ length: 12 }, () =>
+      fetch(`${origin()}/api/workspaces/apiaries/tables/hives/records?limit=1`, { headers: { cookie }, signal: leaving.signal }).then(
+        () => 'answered',
+        () => 'left',
+      ),
+    );
+    // One person’s share of what is for reading, and no more: the others have theirs.
+    await expect.poll(waiting).toBe(4);
+    const others = await tom.request.get(`${origin()}/api/workspaces/apiaries/tables/plants/records?limit=1`, { timeout: 3000 });
+    expect(others.status()).toBe(200);
+    expect(await waiting()).toBe(4);
+    leaving.abort();
+    expect(new Set(await Promise.all(asked))).toEqual(new Set(['left']));
+    await expect.poll(waiting, { timeout: 5000 }).toBe(0);
+  } finally {
+    await holder.query('rollback');
+    holder.release();
+    await pool.end();
+  }
+  await Promise.all([page.close(), tom.close()]);
+});

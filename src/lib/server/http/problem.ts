@@ -1,4 +1,3 @@
-import { errorCode } from '../database/transaction';
 import { busy, Refusal, refuse } from '../refusal';
 import { log } from './log';
 
@@ -36,13 +35,16 @@ const retryAfter = 5;
 export function refusalOf(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error;
   const causes = [...behind(error)];
+  const refused = causes.find((one) => one instanceof Refusal);
+  if (refused instanceof Refusal) return refused;
   // Waited too long: for a lock that somebody else holds, or for a free connection.
-  if (errorCode(error) === '55P03' || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect'))) return busy();
+  const hasCode = (pattern: RegExp) => causes.some(({ code }) => pattern.test(code ?? ''));
+  if (hasCode(/^55P03$/) || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect'))) return busy();
   // A statement had its time, or whoever asked went away.
-  if (errorCode(error) === '57014')
+  if (hasCode(/^57014$/))
     return refuse(422, 'This takes longer than a read may, so it was stopped.', 'Narrow the filter, ask for fewer fields, or sort by less.');
   // What was sent is beyond what its type holds, or how deep a statement goes (PostgreSQL, classes 22 and 54).
-  if (/^(?:22|54)/.test(errorCode(error) ?? '')) {
+  if (hasCode(/^(?:22|54)[0-9A-Z]{3}$/)) {
     const incident = log.incident(error);
     return Object.assign(refuse(422, 'A number, a day or a text in this is beyond what can be kept or asked for.', 'Make it smaller, or shorter.'), {
       details: { incident },

@@ -4,6 +4,7 @@
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
   import TypedValue from '../values/TypedValue.svelte';
+  import { settleAll } from '../editors/later';
   import CellEditor from './CellEditor.svelte';
 
   /** A new record, field by field; Tab goes on, Ctrl+Enter saves and begins the next. */
@@ -27,7 +28,12 @@
   async function save(event?: Event) {
     event?.preventDefault();
     saveNext = false;
-    const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), { records: [{ values }] }, true);
+    // What was typed faster than it is looked up, such as the record that a name stands for, is waited for.
+    const settled = await settleAll(values);
+    values = settled.values;
+    if (settled.problem) return void (refused = { ...settled.problem, status: 422, at: `/values/${settled.field ?? ''}` });
+    const sent = { records: [{ values: settled.values }] };
+    const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), sent, true);
     if (!answer.ok) return void (refused = answer.problem);
     [values, refused, at] = [{ ...preset }, null, 0];
     onmade(answer.value.batch);
