@@ -18,7 +18,7 @@ export interface Running {
 }
 
 /** How long one statement of a read may take, in milliseconds. */
-const longestRead = 20_000;
+const longestRead = 60_000;
 
 /** What every request needs, made once a process: connections, the newest catalogue, the listener, the calendar. */
 export async function startServer(url: string | undefined): Promise<Running> {
