@@ -68,7 +68,7 @@ async function formula(): Promise<void> {
 /** Brought in to a workspace of its own that is gone afterwards. */
 async function intake(on: Page): Promise<void> {
   const key = 'season_2026';
-  const made = await on.request.post(`${origin}/api/workspaces`, { data: { label: 'Season 2026', key } });
+  const made = await on.request.post(`${origin}/api/workspaces`, { headers: { origin }, data: { label: 'Season 2026', key } });
   if (!made.ok() && made.status() !== 409) throw new Error(await made.text());
   await on.goto(`${origin}/w/${key}/intake`);
   await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
