@@ -95,7 +95,8 @@ describe('keys and dependencies are exactly those an exhaustive search finds', (
       }),
       { numRuns: 60 },
     );
-  });
+    // The exhaustive search is the slow side, and slower beside other work.
+  }, 30_000);
 });
 
 test('no rows and no columns have nothing to be found', () => {
