@@ -21,8 +21,8 @@ export const init: ServerInit = async () => {
 export const handle: Handle = async ({ event, resolve }) => {
   if (!running) return resolve(event);
   const { pool, reads, downloads, listener } = await running;
-  event.locals.reads = untilGone(reads, event.request.signal);
-  event.locals.downloads = downloads;
+  event.locals.reads = untilGone(reads, event.request.signal, pool);
+  event.locals.downloads = untilGone(downloads, event.request.signal, pool);
   event.locals.pool = readMethods.has(event.request.method) ? event.locals.reads : pool;
   event.locals.listener = listener;
   const isCall = event.url.pathname.startsWith('/api/');
@@ -50,7 +50,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 /** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */
 function asCall(response: Response): Response {
   const type = response.headers.get('content-type') ?? '';
-  if (response.ok || type.startsWith('application/problem+json')) return response;
+  if (response.status < 400 || type.startsWith('application/problem+json')) return response;
   const [status, detail, fix] =
     response.status === 405
       ? [405, 'This address takes other methods.', 'See /api/openapi.json for what it takes.']

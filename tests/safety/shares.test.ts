@@ -32,9 +32,10 @@ const until = async (what: () => Promise<boolean>) => {
 
 describe('who goes before they are answered', () => {
   test('leaves nothing running, and nobody else’s statement is hit', async () => {
-    const reads = openPool(databaseUrl('shares'), 3, 20_000);
+    // Both connections are taken by what is to be cancelled.
+    const reads = openPool(databaseUrl('shares'), 2, 20_000);
     const leaving = new AbortController();
-    const mine = untilGone(reads, leaving.signal);
+    const mine = untilGone(reads, leaving.signal, pool);
     const asked = Promise.allSettled([mine.query("select pg_sleep(30) as slept, 'mark one'"), mine.query("select pg_sleep(30) as slept, 'mark one'")]);
     await until(async () => (await running('mark one')) === 2);
     const started = performance.now();

@@ -71,11 +71,17 @@ describe('every kind of field', () => {
   beforeAll(async () => {
     home = await place('Kinds');
     const fields = Object.entries(sent).map(([key, [type]]) => ({ label: key, key, ...type }) as never);
-    // The two files count as sent; what sending them does is tried in files.test.ts.
+    // The two files count as sent, each as what it is; what sending them does is tried in files.test.ts.
     for (const letter of ['b', 'c'])
       await catalogueOn(pool)
         .insert(files)
-        .values({ workspace: (await home.seat()).workspace.id, hash: letter.repeat(64), size: 3, type: 'application/pdf', sentBy: ida.id });
+        .values({
+          workspace: (await home.seat()).workspace.id,
+          hash: letter.repeat(64),
+          size: 3,
+          type: letter === 'c' ? 'image/png' : 'application/pdf',
+          sentBy: ida.id,
+        });
     await home.change({ do: 'addTable', label: 'Things', fields: [{ label: 'no', type: 'runningNumber', pattern: 'T-{year}-{00}' }, ...fields] as never });
   });
 

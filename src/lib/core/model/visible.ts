@@ -30,8 +30,11 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
       return [{ ...kept, type: shownType(model, field), veiled: true }];
     if (type.kind === 'link') {
       const { candidates, shows, ...link } = type;
+      const limit = candidates && !reads(candidates);
       const left = shows?.filter((id) => !gone.has(id));
-      return [{ ...kept, type: { ...link, ...(candidates && !reads(candidates) ? { candidates } : {}), ...(left ? { shows: left } : {}) } }];
+      // What is whole stays the very same, by which it is known that nothing of it was cut.
+      if ((candidates === undefined || limit) && left?.length === shows?.length) return [kept];
+      return [{ ...kept, type: { ...link, ...(limit ? { candidates } : {}), ...(left ? { shows: left } : {}) } }];
     }
     return [kept];
   };

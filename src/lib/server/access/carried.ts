@@ -37,10 +37,12 @@ export function requireSeen({ sight, whole }: Seat, changes: readonly Change[]):
 }
 
 function hiddenPart(sight: Model, whole: Model, change: Change): string | null {
-  if (change.do === 'changeField' && change.set.type) {
+  if (change.do === 'changeField') {
     const [seen, all] = [findField(sight, change.field)?.field, findField(whole, change.field)?.field];
-    const limit = seen?.type.kind === 'link' && all?.type.kind === 'link' && seen.type.candidates === undefined && all.type.candidates !== undefined;
-    return seen?.veiled || limit ? `“${seen?.label}”` : null;
+    if (!seen || !all) return null;
+    const isCut = JSON.stringify(seen.type) !== JSON.stringify(all.type);
+    const preset = 'default' in change.set && JSON.stringify(seen.default) !== JSON.stringify(all.default);
+    return (change.set.type && isCut) || preset ? `“${seen.label}”` : null;
   }
   if (change.do === 'changeView') {
     const [seen, all] = [sight, whole].map((model) => findTable(model, change.table)?.views?.find(({ id }) => id === change.view.id));

@@ -68,7 +68,12 @@ export async function takeSeat(connection: Pool | Client, person: Person, worksp
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);
-  const [whole, roles] = await Promise.all([withModel(connection, state), rolesIn(connection, person, state.peers)]);
+  const whole = await withModel(connection, state);
+  const roles = await rolesIn(
+    connection,
+    person,
+    whole.peers.map(({ id }) => id),
+  );
   return seated({ person, role }, whole, sightsOf(role, whole, roles));
 }
 

@@ -13,9 +13,9 @@ type Served = Client & { readonly processID?: number };
 /**
  * A pool for somebody who may go before they are answered: once they do, what runs for them is cancelled in the database, and
  * nothing more is begun. A connection on which something was cancelled is closed, so that a cancel that comes late meets
- * nobody else's statement.
+ * nobody else's statement. Cancelling goes by `others`, as `pool` itself may be full of what is to be cancelled.
  */
-export function untilGone(pool: Pool, signal: AbortSignal): Pool {
+export function untilGone(pool: Pool, signal: AbortSignal, others: Pool): Pool {
   const running = new Set<Served>();
   const cancelled = new Map<Served, Promise<unknown>>();
   signal.addEventListener(
@@ -25,7 +25,7 @@ export function untilGone(pool: Pool, signal: AbortSignal): Pool {
         if (client.processID !== undefined)
           cancelled.set(
             client,
-            pool.query('select pg_cancel_backend($1)', [client.processID]).catch(() => undefined),
+            others.query('select pg_cancel_backend($1)', [client.processID]).catch(() => undefined),
           );
     },
     { once: true },

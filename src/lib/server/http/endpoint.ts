@@ -95,7 +95,7 @@ export const respond =
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const params = event.params as Record<string, string>;
       const enter = () => called.enter?.({ pool, person, params });
-      // Who may not do it is told so before what they send is read; a read takes its seat anew each time it begins.
+      // Refused before what was sent is read; a read takes its seat anew each time it begins.
       const entered = called.method === 'GET' ? undefined : await enter();
       const sent = called.body ? await textOf(event, called.open) : '';
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);

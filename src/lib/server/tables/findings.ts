@@ -7,6 +7,7 @@ import { ownTables, typeAs, type Field, type Table } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
+import { poolBehind } from '../database/reading';
 import { epochOf } from '../database/statement';
 import { acceptedOf, leftBy, type Left } from '../health/acceptedFindings';
 import { dataFindings } from './dataFindings';
@@ -70,7 +71,8 @@ export function countFindings(pool: Pool, seat: Seat): Promise<number> {
   if (known && Date.now() - known.at < countLag) return known.count;
   const count = (async () => {
     let found = 0;
-    for (const table of ownTables(seat.workspace.model)) found += (await findingsOf(pool, seat, table)).length;
+    // Others wait for the same count, so it does not end with whoever asked first.
+    for (const table of ownTables(seat.workspace.model)) found += (await findingsOf(poolBehind(pool), seat, table)).length;
     return found;
   })();
   counts.set(key, { at: Date.now(), count });

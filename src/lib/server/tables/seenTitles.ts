@@ -21,7 +21,7 @@ async function hiddenNames(pool: Pool, { whole, sight }: Seat): Promise<string[]
   const { rows } = await pool.query<{ label: string }>(
     `select distinct l #>> '{}' as label from loom.batches b,
        jsonb_path_query(coalesce(b.changes, '[]') || coalesce(b.inverse, '[]'), 'strict $.** ? (@.internal == true).label', silent => true) l
-     where b.workspace = $1`,
+     where b.workspace = $1 and b.changes is not null`,
     [whole.id],
   );
   return [...new Set([...standing, ...rows.map(({ label }) => label)])].filter((label) => label.trim() !== '');

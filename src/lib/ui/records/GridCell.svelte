@@ -53,6 +53,8 @@
     children: Snippet;
   } = $props();
   const calculated = $derived(isCalculated(shown.field));
+  /** The pointer is over it. The button is made then only: a grid draws hundreds of cells with links. */
+  let under = $state(false);
 </script>
 
 <div
@@ -79,11 +81,12 @@
   style:width="{shown.width}px"
   style:left={shown.frozen ? undefined : `${shown.left}px`}
   onpointerdown={onpress}
-  onpointerenter={onover}
+  onpointerenter={() => ((under = true), onover())}
+  onpointerleave={() => (under = false)}
   ondblclick={onopen}
 >
   {@render children()}
-  {#if onlinked}
+  {#if onlinked && (on || under)}
     <button class="beside" tabindex={-1} aria-label="Open {shown.field.label} beside" title="Open beside (Alt+Enter)" onclick={onlinked}
       ><PanelRightOpen size={14} /></button
     >
@@ -136,17 +139,12 @@
     position: absolute;
     top: 3px;
     right: 3px;
-    display: none;
     padding: 3px 4px;
     line-height: 0;
     color: var(--woad);
     background: var(--raised);
     border: 1px solid var(--line-strong);
     border-radius: 3px;
-  }
-  [role='gridcell']:hover > .beside,
-  [role='gridcell']:focus > .beside {
-    display: block;
   }
   .title {
     font-weight: 600;

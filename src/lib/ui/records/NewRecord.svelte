@@ -24,10 +24,19 @@
 
   /** Ctrl+Enter was pressed in an editor: what it holds is kept first, then the record is saved. */
   let saveNext = false;
+  /** It is on its way: pressed twice it is made once. */
+  let saving = false;
 
   async function save(event?: Event) {
     event?.preventDefault();
     saveNext = false;
+    if (saving) return;
+    saving = true;
+    await write();
+    saving = false;
+  }
+
+  async function write() {
     // What was typed faster than it is looked up, such as the record that a name stands for, is waited for.
     const settled = await settleAll(values);
     values = settled.values;

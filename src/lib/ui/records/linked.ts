@@ -8,11 +8,13 @@ export interface RecordName {
 
 /** The records that a field's value names, and their table; null where it names none, as a count does. */
 export function namedRecords(model: Model, field: Field, value: unknown): { readonly table: Table; readonly records: readonly RecordName[] } | null {
-  const table = linkedTable(model, field)?.table;
+  // Asked of every cell that is drawn: most are blank, or no link.
+  const table = value === null || value === undefined ? undefined : linkedTable(model, field)?.table;
+  if (!table) return null;
   const records = (Array.isArray(value) ? value : [value]).filter(
     (one): one is RecordName => typeof one === 'object' && one !== null && 'id' in one && 'title' in one,
   );
-  return table && records.length > 0 ? { table, records } : null;
+  return records.length > 0 ? { table, records } : null;
 }
 
 /** The address of a record's own page; tables of other workspaces are shown there. */

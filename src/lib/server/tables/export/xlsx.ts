@@ -124,7 +124,7 @@ function sheetName(label: string, number: number): string {
 const stylesXml = (formats: readonly string[]): string => {
   const numbers = formats.map((format, index) => `<numFmt numFmtId="${164 + index}" formatCode="${xmlText(format)}"/>`).join('');
   const uses = formats.map((_, index) => `<xf numFmtId="${164 + index}" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`).join('');
-  const fonts = '<fonts count="2"><font><sz val="11"/><name val="Calibri"/></font><font><b/><sz val="11"/><name val="Calibri"/></font></fonts>';
+  const fonts = '<fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts>';
   const fills = '<fills count="2"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill></fills>';
   const borders = '<borders count="1"><border><left/><right/><top/><bottom/><diagonal/></border></borders>';
   const plain = '<xf numFmtId="0" fontId="0" fillId="0" borderId="0"';
