@@ -2,6 +2,7 @@ import { migrateCatalogue } from '../../src/lib/server/database/migrate';
 import { openPool } from '../../src/lib/server/database/pool';
 import { calculate } from './calculate/calculate';
 import { edit } from './edit';
+import { faults } from './faults/faults';
 import { fuzz } from './fuzz';
 import { intake } from './intake/intake';
 import { lookups } from './lookups';
@@ -13,7 +14,7 @@ import { stormBench } from './storm';
 import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, intake, recalculate, calculate, lookups, storm: stormBench, page, structure, records: recordsBench, fuzz };
+const benches = { edit, intake, recalculate, calculate, lookups, storm: stormBench, page, structure, records: recordsBench, fuzz, faults };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));

@@ -4,12 +4,14 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { takeSeat, type Seat } from '$server/access/seat';
 import { openPool, type Pool } from '$server/database/pool';
+import { untilGone } from '$server/database/reading';
 import { workspaceLock } from '$server/database/locks';
 import { problemResponse } from '$server/http/problem';
 import { onceOnly } from '$server/http/onceOnly';
 import { listenerName } from '$server/http/processId';
 import { endJobs } from '$server/intake/inTurn';
 import { beginIntake, readIntake } from '$server/intake/intakes';
+import { startLoad } from '$server/intake/loading';
 import { ChangeListener } from '$server/live/events';
 import { Refusal } from '$server/refusal';
 import { recordBatch } from '$server/tables/applyEdits';
@@ -164,4 +166,74 @@ test('a batch that touches 540 tables is written, and told of', async () => {
   // No names stand for all tables.
   expect(await heard).toMatchObject({ tables: [] });
   await listener.stop();
+});
+
+describe('what is cut off', () => {
+  test('behind the commit of a load: the intake says so as soon as its records stand', async () => {
+    const seat = await takeSeat(pool, home.person, home.key, 'administrator');
+    const path = join(mkdtempSync(join(tmpdir(), 'loom-test-')), 'load');
+    writeFileSync(path, 'Wagon,Colour,Built\nlong one,green,2019-04-02\nshort one,red,2021-07-09\n');
+    const { id } = await beginIntake(pool, seat, [{ name: 'wagons.csv', path }]);
+    const now = async () => (await readIntake(pool, seat, id)).state;
+    await expect.poll(now).toBe('ready');
+    // Whoever says that it is loaded takes a second for it: a server would be killed just then.
+    await pool.query(`create function slowly() returns trigger language plpgsql as $$begin perform pg_sleep(1); return new; end$$`);
+    await pool.query(`create trigger slowly before update on loom.intakes for each row when (new.state = 'loaded') execute function slowly()`);
+    await startLoad(pool, seat, id);
+    const stands = new Set<string>();
+    for (let over = false; !over; await new Promise((resolve) => setTimeout(resolve, 20))) {
+      const { rows } = await pool.query<{ state: string; stands: boolean }>(
+        `select state, exists (select 1 from loom.batches where kind = 'load' and title like '%wagons%') as stands from loom.intakes where id = $1`,
+        [id],
+      );
+      stands.add(`${rows[0]?.state} ${rows[0]?.stands}`);
+      over = rows[0]?.state !== 'loading';
+    }
+    await pool.query('drop trigger slowly on loom.intakes');
+    expect(stands).toEqual(new Set(['loading false', 'loaded true']));
+  });
+
+  test('with the database under it: the same key again is answered from what was written, in the same process, too', async () => {
+    const name = 'cut off in its commit';
+    const seat = { ...(await home.seat()), call: name };
+    const call = { person: home.person, key: name, name: 'POST /records', body: '{}' };
+    const write = () => writeRecords(pool, seat, 'hives', { insert: [{ values: { number: 'H-cut' } }] });
+    let batch = 0;
+    const lost = async () => {
+      ({ batch } = await write());
+      throw Object.assign(new Error('Connection terminated unexpectedly'), { code: 'ECONNRESET' });
+    };
+    await expect(onceOnly(pool, call, lost)).rejects.toThrow('Connection terminated');
+    expect(await onceOnly(pool, call, write)).toEqual({ batch });
+    // Even a write that does not know of the first, as its commit came later, is none.
+    await pool.query('delete from loom.idempotency where key = $1', [name]);
+    expect(await onceOnly(pool, call, write)).toEqual({ batch });
+    expect((await pool.query(`select 1 from ${home.key}.hives where number = 'H-cut'`)).rowCount).toBe(1);
+  });
+
+  test.each(['a pool', 'a pool for one asker'])(
+    'under whoever holds a connection of %s between two statements: they are told, and the process lives',
+    async (kind) => {
+      const client = await (kind === 'a pool' ? pool : untilGone(pool, new AbortController().signal, pool)).connect();
+      const { rows } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
+      await pool.query('select pg_terminate_backend($1)', [rows[0]?.pid]);
+      await new Promise((resolve) => setTimeout(resolve, 100));
+      await expect(client.query('select 1')).rejects.toThrow();
+      client.release(true);
+    },
+  );
+
+  test('nothing: the same call twice at once is done once, and the other is told to ask again', async () => {
+    let begun = 0;
+    const slow = async () => {
+      begun++;
+      await new Promise((resolve) => setTimeout(resolve, 200));
+      return { begun };
+    };
+    const call = { person: home.person, key: 'twice at once', name: 'POST /records', body: '{}' };
+    const told = await Promise.allSettled([onceOnly(pool, call, slow), onceOnly(pool, call, slow), onceOnly(pool, call, slow)]);
+    expect(told.map(({ status }) => status)).toEqual(['fulfilled', 'rejected', 'rejected']);
+    expect(told[1]).toMatchObject({ reason: { status: 409, details: { going: true } } });
+    expect([begun, await onceOnly(pool, call, slow)]).toEqual([1, { begun: 1 }]);
+  });
 });

@@ -65,6 +65,11 @@ export async function purgeExpired(pool: Pool): Promise<void> {
   await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
   await pool.query(`delete from loom.devices where used_at < now() - interval '400 days'`);
   await pool.query(`delete from loom.idempotency where at < now() - interval '7 days'`);
+  // A key that is forgotten may be used anew.
+  await pool.query(
+    `update loom.batches b set call = null where call is not null
+       and not exists (select 1 from loom.idempotency i where i.person = b.person and i.key = b.call)`,
+  );
 }
 
 export async function signOut(pool: Pool, secret: string): Promise<void> {

@@ -168,7 +168,8 @@ export const batches = loom.table(
   },
   (table) => [
     index('batches_of_workspace').on(table.workspace, table.id),
-    index('batches_of_call')
+    // A call that was sent again writes nothing twice, whatever became of its first try.
+    uniqueIndex('batches_of_call')
       .on(table.person, table.call)
       .where(sql`call is not null`),
   ],

@@ -25,8 +25,9 @@ export function openPool(url: string, size = 10, longest = 0): Pool {
     options: `-c timezone=UTC -c datestyle=ISO,YMD${longest > 0 ? ` -c statement_timeout=${longest}` : ''}`,
     application_name: 'inner-loom',
   });
-  // A connection that breaks while idle is replaced at its next use; without a listener it would end the process.
-  pool.on('error', () => undefined);
+  // A connection that breaks says so at its next statement, or is replaced when it is idle; one that breaks between two
+  // statements of whoever holds it, with nobody listening, would end the process.
+  pool.on('error', () => undefined).on('connect', (client) => void client.on('error', () => undefined));
   return pool;
 }
 

@@ -15,6 +15,12 @@ export const errorCode = (error: unknown): string | undefined => {
   return error instanceof Error && error.cause instanceof pg.DatabaseError ? error.cause.code : undefined;
 };
 
+/** The name of the constraint or unique index that a statement would have broken. */
+export const constraintOf = (error: unknown): string | undefined => {
+  if (error instanceof pg.DatabaseError) return error.constraint;
+  return error instanceof Error && error.cause instanceof pg.DatabaseError ? error.cause.constraint : undefined;
+};
+
 /**
  * What a statement fails with whose table became another between the reading of the structure and it: its column, the
  * table or its type is gone (42703, 42P01, 42883, 42804), or the answer of a prepared one has another shape (0A000).
@@ -46,9 +52,6 @@ export async function readAnew<T>(read: () => Promise<T>): Promise<T> {
 export async function inTransaction<T>(pool: Pool, begin: string, work: (client: Client, begun: pg.QueryResult[]) => Promise<T>): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await pool.connect();
-    // Between two awaits nobody may be listening: a connection that dies then must not end the process.
-    const died = () => undefined;
-    client.on('error', died);
     let broken: Error | undefined;
     try {
       const results = (await client.query(`begin; ${begin}`)) as unknown as pg.QueryResult[] | pg.QueryResult;
@@ -60,7 +63,6 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
       if (!isLostRace(error) || attempt === tries) throw error;
       await new Promise((resolve) => setTimeout(resolve, Math.random() * 20 * attempt));
     } finally {
-      client.off('error', died);
       client.release(broken);
     }
   }
@@ -74,8 +76,6 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
 export async function* asOfNow<T>(connection: Pool | Client, read: (client: Client) => AsyncGenerator<T, void>): AsyncGenerator<T, void> {
   if (!isPool(connection)) return yield* read(connection);
   const client = await connection.connect();
-  const died = () => undefined;
-  client.on('error', died);
   let over = false;
   try {
     await client.query('begin isolation level repeatable read, read only');
@@ -83,7 +83,6 @@ export async function* asOfNow<T>(connection: Pool | Client, read: (client: Clie
     await client.query('commit');
     over = true;
   } finally {
-    client.off('error', died);
     client.release(!over);
   }
 }

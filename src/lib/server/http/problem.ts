@@ -52,7 +52,7 @@ export function refusalOf(error: unknown): Refusal | null {
   }
   if (!causes.some(({ code, message }) => unreachable.has(code ?? '') || wentAway.test(message))) return null;
   const incident = log.incident(error);
-  return Object.assign(refuse(503, 'The database cannot be reached at the moment; nothing was changed.', 'Try again in a few seconds.'), {
+  return Object.assign(refuse(503, 'The database cannot be reached at the moment.', 'Try again in a few seconds.'), {
     details: { incident },
   });
 }

@@ -81,7 +81,7 @@ async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
-      const done = await withWorkspace(jobs, seat, 'whole', async (client, now) => {
+      return await withWorkspace(jobs, seat, 'whole', async (client, now) => {
         const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
         used = fresh(now, intake, proposal);
         const loaded = await loadSheets(
@@ -99,9 +99,14 @@ async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
           },
         );
         await rememberMappings(client, now, sheets, used);
-        return loaded;
+        const outcome = { state: 'loaded', receipt: loaded.receipt, batch: loaded.batch, proposal: used, problem: null } as const;
+        // With the records, so that a server that stops between the two never says of a load that stands that nothing was kept.
+        await catalogueOn(client)
+          .update(intakes)
+          .set({ ...outcome, progress: null, cancelAsked: 0 })
+          .where(eq(intakes.id, id));
+        return outcome;
       });
-      return { state: 'loaded', receipt: done.receipt, batch: done.batch, proposal: used, problem: null };
     } catch (error) {
       throw constraintRefusal(seat, error) ?? error;
     }

@@ -1,4 +1,4 @@
-import { eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { intakes, type IntakeState } from '../database/catalogue';
 import { intakeLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -13,21 +13,16 @@ const noRoom: ReadonlySet<string | undefined> = new Set(['53100', '53400']);
 /** In milliseconds: whoever says that work has ended lets go of its lock right after. */
 const patience = 2_000;
 
-/** A connection that breaks says so at its next statement; without a listener it would end the process. */
-const broke = () => undefined;
-
 /** A connection that holds the intake's lock, or null when somebody works on it already. */
 async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const until = Date.now() + patience;
   const client = await jobs.connect();
-  client.on('error', broke);
   for (;;) {
     const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
     if (rows[0]?.held) return client;
     if (Date.now() > until) break;
     await new Promise((resolve) => setTimeout(resolve, 40));
   }
-  client.off('error', broke);
   client.release();
   return null;
 }
@@ -54,10 +49,10 @@ export async function working(
   await catalogueOn(jobs)
     .update(intakes)
     .set({ ...outcome, progress: null, cancelAsked: 0 })
-    .where(eq(intakes.id, id))
+    // What the work itself wrote down with all that it did stands, even where the answer to that was lost.
+    .where(and(eq(intakes.id, id), inArray(intakes.state, ['reading', 'loading'])))
     .catch((error: unknown) => log.incident(error, { intake: id }));
   const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
-  client.off('error', broke);
   client.release(unlocked === null);
 }
 

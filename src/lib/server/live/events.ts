@@ -35,8 +35,8 @@ export class ChangeListener {
 
   async start(): Promise<void> {
     const client = new pg.Client({ connectionString: this.url, application_name: listenerName(processId) });
-    client.on('error', () => this.restart());
-    client.on('end', () => this.restart());
+    const gone = () => this.restart(client);
+    client.on('error', gone).on('end', gone);
     client.on('notification', ({ channel, payload }) => {
       if (!payload) return;
       if (channel === presenceChannel) this.presence.hear(JSON.parse(payload) as PresenceNews);
@@ -50,12 +50,13 @@ export class ChangeListener {
       this.emitter.emit('again');
     } catch (error) {
       log.incident(error);
-      this.restart();
+      await client.end().catch(() => undefined);
     }
   }
 
-  private restart(): void {
-    if (this.closed || this.client === null) return;
+  /** Once for a connection that was listening: it says more than once that it is gone. */
+  private restart(gone: pg.Client): void {
+    if (this.closed || this.client !== gone) return;
     this.client = null;
     setTimeout(() => void this.retry(), 1000);
   }

@@ -8,7 +8,8 @@ import { refuse, type Refusal } from '../refusal';
  * whatever it is called by now. Null for anything else.
  */
 export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
-  if (!(error instanceof pg.DatabaseError)) return null;
+  // A constraint of the catalogue is nothing that a person wrote.
+  if (!(error instanceof pg.DatabaseError) || error.schema === 'loom') return null;
   const id = /^(f_[0-9a-z]+)_(?:unique|link)(?:_next)?$/.exec(error.constraint ?? '')?.[1];
   const field = id ? findField(seat.workspace.model, id)?.field : undefined;
   const label = field?.label ?? error.column ?? 'A field';
