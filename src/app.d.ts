@@ -11,6 +11,8 @@ declare global {
       downloads: Pool;
       listener: ChangeListener;
       person: Person | null;
+      /** What the page is made of could not be read, as the database is away or busy. */
+      away?: boolean;
     }
     interface Error {
       message: string;

@@ -36,6 +36,8 @@ export const handle: Handle = async ({ event, resolve }) => {
       throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
     event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
     const response = await resolve(event);
+    // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
+    if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
     return isCall ? asCall(response) : response;
   };
   const response = await answered().catch((error: unknown) => (isCall ? problemResponse(error) : pageOf(error)));

@@ -8,6 +8,7 @@ export const load = async (event) => {
   event.depends('loom:home');
   const { pool } = event.locals;
   const [ledger, places, bin] = await refusedAsPage(
+    event,
     readAnew(() => Promise.all([ledgerOf(pool, person), keptPlaces(pool, person), deletedWorkspaces(pool, person)])),
   );
   return { person: { name: person.name, email: person.email }, ledger, ...places, bin };

@@ -2,7 +2,7 @@ import { request as httpRequest } from 'node:http';
 import { connect, createServer, type Socket } from 'node:net';
 import { once } from 'node:events';
 import { databaseName, expect, test } from './watched';
-import { origin, signIn } from './person';
+import { api, change, origin, signIn } from './person';
 import { makeToken } from '../../src/lib/server/access/signIn';
 import { openPool } from '../../src/lib/server/database/pool';
 import { databaseUrl } from '../server/database';
@@ -172,6 +172,30 @@ test('while the database is away every answer says so, what was typed stays, and
   await server.stop();
   way.close();
   for (const one of open) one.destroy();
+});
+
+test('a page that learns of a change while the server is away stays as it is, with what is being typed in it', async ({ browser }) => {
+  const [ida, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
+  await tom.goto('/w/apiaries/t/hives?columns=number,weight&takesNew=no');
+  const weight = tom.locator('[data-cell="5.1"]');
+  await weight.click();
+  await tom.keyboard.type('41.');
+  let asked = 0;
+  await tom.route('**/__data.json*', (route) => {
+    asked++;
+    return asked === 1 ? route.abort('connectionrefused') : asked === 2 ? route.fulfill({ status: 503 }) : route.continue();
+  });
+  await change(ida, 'apiaries', { do: 'changeTable', table: 'hives', set: { label: 'Hives by the woods' } });
+  await expect(tom.getByText('The server cannot be reached. This page stays as it is')).toBeVisible();
+  await tom.keyboard.type('5');
+  await expect(tom.getByText('The server cannot be reached')).toHaveCount(0);
+  await expect(tom.getByRole('navigation').getByRole('link', { name: 'Hives by the woods' })).toBeVisible();
+  await tom.keyboard.press('Enter');
+  await expect(weight).toContainText('41.5');
+  expect(asked).toBeGreaterThanOrEqual(3);
+  await api(tom, 'POST', '/api/workspaces/apiaries/undo', {});
+  await change(ida, 'apiaries', { do: 'changeTable', table: 'hives', set: { label: 'Hives' } });
+  await Promise.all([ida.close(), tom.close()]);
 });
 
 test('what was asked for by somebody who left is not looked for any longer, and others go on', async ({ browser }) => {

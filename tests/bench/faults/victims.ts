@@ -1,5 +1,5 @@
 import { execFileSync, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -19,13 +19,15 @@ export type Victim = (typeof victimNames)[number];
 
 const startCluster = (folder: string): string => execFileSync('./loom', ['cluster', folder], { encoding: 'utf8' }).trim().split('\n').at(-1) ?? '';
 
+/** A port that no outgoing connection is given while its server is down: below those that the system chooses from (ip(7)). */
 async function freePort(): Promise<number> {
-  const server = createServer().listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const address = server.address();
-  server.close();
-  if (address === null || typeof address === 'string') throw new Error('no port');
-  return address.port;
+  for (;;) {
+    const port = 20_000 + Math.floor(Math.random() * 10_000);
+    const server = createServer().listen(port, '127.0.0.1');
+    const free = await Promise.race([once(server, 'listening').then(() => true), once(server, 'error').then(() => false)]);
+    server.close();
+    if (free) return port;
+  }
 }
 
 /** What /proc knows of a process: its state and its parent; null once it is gone (proc(5)). */
@@ -59,6 +61,8 @@ async function killCluster(folder: string): Promise<void> {
 /** With durability as anybody's PostgreSQL has it: what was committed stands after a kill. */
 export async function startVictims(prepare: (url: string) => Promise<void>): Promise<Victims> {
   const folder = join(mkdtempSync(join(tmpdir(), 'loom-faults-')), 'cluster');
+  // Where the cluster is started from is where it was the last time.
+  writeFileSync(`${folder}.port`, String(await freePort()));
   const url = startCluster(folder);
   await prepare(url);
   const port = await freePort();

@@ -11,11 +11,12 @@ export function signedIn({ locals, url }: Pick<RequestEvent, 'locals' | 'url'>):
 }
 
 /** Turns a refusal into the page that says it. */
-export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
+export async function refusedAsPage<T>({ locals }: Pick<RequestEvent, 'locals'>, work: Promise<T>): Promise<T> {
   try {
     return await work;
   } catch (thrown) {
     const refusal = refusalOf(thrown);
+    locals.away ||= refusal?.status === 503;
     if (refusal) error(refusal.status, { message: refusal.problem.message, fix: refusal.problem.fix });
     throw thrown;
   }
@@ -23,7 +24,10 @@ export async function refusedAsPage<T>(work: Promise<T>): Promise<T> {
 
 /** What a page needs of a workspace, read with a seat; begun anew where a change of the structure overtakes it. */
 export const readForPage = <T>(event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role, read: (seat: Seat) => Promise<T>): Promise<T> =>
-  refusedAsPage(readAnew(async () => read(await seatFor(event, role))));
+  refusedAsPage(
+    event,
+    readAnew(async () => read(await seatFor(event, role))),
+  );
 
 const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
   takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role);

@@ -7,7 +7,7 @@ export const load = async (event) => {
   const at = Number(event.url.searchParams.get('at')) || null;
   if (at === null) return { earlier: null };
   return readForPage(event, 'reader', async (seat) => {
-    const { model, ...steps } = await refusedAsPage(earlierStructure(event.locals.pool, seat, at));
+    const { model, ...steps } = await refusedAsPage(event, earlierStructure(event.locals.pool, seat, at));
     return { earlier: { ...steps, model: withoutForeign(model) } };
   });
 };

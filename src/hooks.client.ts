@@ -1,0 +1,3 @@
+import { beginPatience } from '$ui/frame/patience.svelte';
+
+export const init = beginPatience;
