@@ -11,10 +11,11 @@ import { page } from './page';
 import { recalculate } from './recalculate';
 import { recordsBench } from './records';
 import { stormBench } from './storm';
+import { stranger } from './stranger';
 import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, intake, recalculate, calculate, lookups, storm: stormBench, page, structure, records: recordsBench, fuzz, faults };
+const benches = { edit, intake, recalculate, calculate, lookups, storm: stormBench, page, structure, records: recordsBench, fuzz, faults, stranger };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));

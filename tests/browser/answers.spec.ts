@@ -1,6 +1,10 @@
 import { request as httpRequest } from 'node:http';
 import { connect, createServer, type Socket } from 'node:net';
 import { once } from 'node:events';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, rmdirSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { databaseName, expect, test } from './watched';
 import { api, change, origin, signIn } from './person';
 import { makeToken } from '../../src/lib/server/access/signIn';
@@ -231,4 +235,48 @@ test('what was asked for by somebody who left is not looked for any longer, and 
     await pool.end();
   }
   await Promise.all([page.close(), tom.close()]);
+});
+
+test('a disk that is full is said, whatever is sent, and nothing of it stays', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'loom-test-disk-'));
+  const mounts = spawnSync('unshare', ['-Urm', 'mount', '-t', 'tmpfs', 'none', folder]).status === 0;
+  test.skip(!mounts, 'this machine lets nobody mount a disk of their own');
+  const url = databaseUrl(databaseName());
+  const pool = openPool(url, 1);
+  const token = await makeToken(pool, 'ida@alderfold.example', 'full disk');
+  const server = await serve(url, { folder, size: '16m' });
+  // The disk as the server sees it: nobody else does.
+  const left = () =>
+    readdirSync(`/proc/${server.pid}/root${folder}`, { recursive: true, withFileTypes: true })
+      .filter((one) => one.isFile())
+      .map(({ name }) => name);
+  const send = async (path: string, body: FormData | string) => {
+    const answer = await fetch(`${server.origin}/api/workspaces/apiaries/${path}`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${token}`, ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}) },
+      body,
+    });
+    return { status: answer.status, said: (await answer.json()) as { detail?: string; id?: number } };
+  };
+  const file = (name: string, size: number) => {
+    const form = new FormData();
+    form.append('file', new Blob([Buffer.alloc(size, 'Number,Kg\n')]), name);
+    return form;
+  };
+  const full = { status: 507, said: { detail: 'The disk of the server is full; nothing of this was kept.' } };
+  for (const [path, body] of [
+    ['intakes', file('larger than the disk.csv', 60_000_000)],
+    ['files', file('larger with its copy.bin', 10_000_000)],
+    ['intakes', JSON.stringify({ text: 'Number\tKg\n'.repeat(2_000_000) })],
+  ] as const) {
+    expect(await send(path, body), path).toMatchObject(full);
+    expect(left(), path).toEqual([]);
+  }
+  expect((await pool.query(`select 1 from loom.intakes where state = 'reading'`)).rowCount).toBe(0);
+  const { status, said } = await send('intakes', file('small.csv', 1_000));
+  expect(status).toBe(200);
+  await expect.poll(async () => (await pool.query('select state from loom.intakes where id = $1', [said.id])).rows[0]?.state as string).toBe('ready');
+  await server.stop();
+  await pool.end();
+  rmdirSync(folder);
 });

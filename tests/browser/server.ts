@@ -59,17 +59,38 @@ export interface RunningServer {
   readonly stop: () => Promise<void>;
 }
 
-/** The production build over a database that stands. */
-export async function serve(url: string): Promise<{ readonly origin: string; readonly stop: () => Promise<void> }> {
+export interface Served {
+  readonly origin: string;
+  readonly pid: number;
+  readonly stop: () => Promise<void>;
+}
+
+/** The production build over a database that stands; `disk`: what it writes is on one of this size, over this empty folder. */
+export async function serve(url: string, disk?: { readonly folder: string; readonly size: string }): Promise<Served> {
   const port = String(await freePort());
   const origin = `http://127.0.0.1:${port}`;
-  const server = spawn(process.execPath, ['build'], {
-    env: { ...process.env, DATABASE_URL: url, PORT: port, HOST: '127.0.0.1', ORIGIN: origin, BODY_SIZE_LIMIT: '1G', SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error' },
+  const own = disk ? { DISK: disk.folder, TMPDIR: disk.folder, LOOM_FILES: `${disk.folder}/files` } : {};
+  const [command, args] = disk
+    ? (['unshare', ['-Urm', 'sh', '-c', `mount -t tmpfs -o size=${disk.size} none "$DISK" && exec "${process.execPath}" build`]] as const)
+    : ([process.execPath, ['build']] as const);
+  const server = spawn(command, args, {
+    env: {
+      ...process.env,
+      ...own,
+      DATABASE_URL: url,
+      PORT: port,
+      HOST: '127.0.0.1',
+      ORIGIN: origin,
+      BODY_SIZE_LIMIT: '1G',
+      SHUTDOWN_TIMEOUT: '1',
+      LOG_LEVEL: 'error',
+    },
     stdio: 'inherit',
   });
   await untilAnswering(`${origin}/sign-in`, server);
   return {
     origin,
+    pid: server.pid ?? 0,
     stop: async () => {
       server.kill();
       await once(server, 'exit');

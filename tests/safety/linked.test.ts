@@ -222,6 +222,19 @@ describe('who may not see all of it', () => {
     await yard.change(changed);
   });
 
+  test('is told that what they change is used elsewhere, and not by what', async () => {
+    await cellar.change({ do: 'addField', table: 'swarms', field: { label: secret, key: 'marked', type: 'formula', formula: 'taken_by.kg * 2' } });
+    const place = designer();
+    const plan = await place.plan({ do: 'removeField', table: 'keepers', field: 'kg' });
+    expect(plan.possible).toBe(false);
+    expect(JSON.stringify(plan)).toMatch(/that you may not see/);
+    expect(JSON.stringify(plan)).not.toContain(secret);
+    const set = { key: 'weight' };
+    expect(JSON.stringify(await place.plan({ do: 'changeField', table: 'keepers', field: 'kg', set }))).not.toContain(secret);
+    expect(JSON.stringify(await yard.plan({ do: 'removeField', table: 'keepers', field: 'kg' }))).toContain(secret);
+    await cellar.change({ do: 'removeField', table: 'swarms', field: 'marked' });
+  });
+
   test('undoes nothing that also changed the other workspace', async () => {
     const designs = await designer().seat();
     expect(await designer().refused(undoBatch(pool, designs, linking))).toMatch(/no such batch/);

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
 import { headingOf } from '$core/intake/heading';
+import { problemResponse } from '$server/http/problem';
 import { receiveFiles } from '$server/http/upload';
 import { readIntake } from '$server/intake/intakes';
 import { startLoad, undoLoad } from '$server/intake/loading';
@@ -109,7 +110,8 @@ describe('an upload', () => {
       symlinkSync('/dev/full', path);
       return path;
     };
-    expect(await refusalOf(receiveFiles(sent(body(300_000)), limits, full))).toMatch(/disk of the server is full/);
+    const answer = problemResponse(await receiveFiles(sent(body(300_000)), limits, full).catch((error: unknown) => error));
+    expect([answer.status, await answer.json()]).toMatchObject([507, { detail: 'The disk of the server is full; nothing of this was kept.' }]);
     expect(places.filter((path) => existsSync(path))).toEqual([]);
   });
 });

@@ -9,7 +9,7 @@ export interface Refused extends Problem {
 export type Answer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Refused };
 
 /** Answers that say nothing of the call itself: nobody was reached, the person has to sign in first, or the server cannot work just now. */
-const noAnswers: ReadonlySet<number> = new Set([0, 401, 502, 503, 504]);
+const noAnswers: ReadonlySet<number> = new Set([0, 401, 502, 503, 504, 507]);
 
 /** Whether nothing is known of what became of a call, so that it is sent again, under the same key. */
 export const unreached = ({ status }: Refused): boolean => noAnswers.has(status);

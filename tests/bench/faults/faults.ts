@@ -21,8 +21,7 @@ export async function* faults(): AsyncGenerator<Figure> {
     await migrateCatalogue(first);
     await first.end();
   });
-  const pool = openPool(victims.url, 4);
-  const ground = await makeGround(pool, victims.origin);
+  const ground = await makeGround(victims.url, victims.origin);
   const typing = await typist(ground, victims.origin);
   let round = 0;
   try {
@@ -47,7 +46,7 @@ export async function* faults(): AsyncGenerator<Figure> {
     }
   } finally {
     await typing.end();
-    await pool.end();
+    await ground.pool.end();
     await victims.end();
   }
 }
@@ -71,6 +70,7 @@ async function killedWithin(work: Work, ground: Ground, round: number, kill: () 
   const within = !over;
   const taken = await timed(() => kill().then(() => outcome));
   const failed = await outcome;
+  await ground.connectAnew();
   const wrong = [...(failed === null ? await going.wrong() : [failed]), ...(await disagreements(ground))];
   if (failed === null) await going.tidy?.();
   return { wrong, within, taken };

@@ -1,4 +1,4 @@
-import type { Pool } from '../../../src/lib/server/database/pool';
+import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { makeToken } from '../../../src/lib/server/access/signIn';
 import { tableAt, takeSeat, type Seat } from '../../../src/lib/server/access/seat';
 import { makeAddress } from '../../../src/lib/server/forms/addresses';
@@ -14,6 +14,8 @@ export const [visitCount, siteCount] = [2_000, 20];
 /** What the works of a fault run stand on. */
 export interface Ground {
   readonly pool: Pool;
+  /** Connections from before a kill may not know yet that they are gone: the next looks are over new ones. */
+  readonly connectAnew: () => Promise<void>;
   readonly call: Caller;
   readonly formAddress: string;
   /** As it is stored now. */
@@ -21,7 +23,8 @@ export interface Ground {
 }
 
 /** Visits at sites, each site with sums of its visits; a form for anybody; a diary that is typed. */
-export async function makeGround(pool: Pool, origin: string): Promise<Ground> {
+export async function makeGround(url: string, origin: string): Promise<Ground> {
+  let pool = openPool(url, 4);
   const person = await benchPerson(pool);
   const seat = await apply(pool, await freshWorkspace(pool, person, workspaceKey), [
     { do: 'addTable', label: 'Sites', fields: [{ label: 'Name', type: 'text', unique: true }] },
@@ -59,7 +62,14 @@ export async function makeGround(pool: Pool, origin: string): Promise<Ground> {
   const settings = { label: 'Board', expiresAt: null, most: null, mostHourly: 1_000_000, closed: false };
   const { path } = await makeAddress(pool, seat, table, formNamed(table, 'Report'), settings);
   return {
-    pool,
+    get pool() {
+      return pool;
+    },
+    connectAnew: async () => {
+      const old = pool;
+      pool = openPool(url, 4);
+      await old.end();
+    },
     call,
     formAddress: path.replace('/f/', '/api/forms/'),
     seat: () => takeSeat(pool, person, workspaceKey, 'administrator'),

@@ -126,6 +126,32 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   return seen;
 }
 
+/**
+ * All of a model, in which what `seen` of it does not show has no name: for what people are told of what else a change
+ * concerns. Names stay different within a table, as they must.
+ */
+export function nameless(whole: Model, seen: Model): Model {
+  if (whole === seen) return whole;
+  const shown = new Map(seen.tables.map((table) => [table.id, table]));
+  const hide = <T extends { readonly id: string }>(all: readonly T[], left: readonly T[] | undefined, bare: (one: T, number: number) => T): T[] => {
+    const ids = new Set(left?.map(({ id }) => id));
+    return all.map((one, index) => (ids.has(one.id) ? one : bare(one, index + 1)));
+  };
+  return {
+    tables: whole.tables.map((table, index) => {
+      const own = shown.get(table.id);
+      return {
+        ...table,
+        label: own ? table.label : `table ${index + 1} that you may not see`,
+        fields: hide(table.fields, own?.fields, (field, number) => ({ ...field, label: `field ${number} that you may not see` })),
+        ...(table.rules ? { rules: hide(table.rules, own?.rules, (rule) => ({ ...rule, message: 'that you may not see' })) } : {}),
+        ...(table.views ? { views: hide(table.views, own?.views, (view, number) => ({ ...view, label: `${number} that you may not see` })) } : {}),
+        ...(table.forms ? { forms: hide(table.forms, own?.forms, (form, number) => ({ ...form, label: `${number} that you may not see` })) } : {}),
+      };
+    }),
+  };
+}
+
 /** The model without internal fields, for people who have no right to them. */
 export const withoutInternal = (model: Model): Model =>
   seenOf(model, { own: 'plain', homes: Object.fromEntries(model.tables.map(({ home }) => [home ?? '', 'plain'])) });

@@ -2,7 +2,7 @@ import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
 import type { Icon } from '$core/model/icons';
 import { tableNamed, type Dye, type Model, type Table } from '$core/model/model';
-import { leastSights, seenOf, type Sight, type Sights } from '$core/model/visible';
+import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -85,6 +85,10 @@ function seated(of: Pick<Seat, 'person' | 'role' | 'call'>, whole: WorkspaceStat
 
 /** The seat with all of the workspace before it, for what the system itself does on the person's behalf. */
 export const acting = (seat: Seat): Seat => (seat.workspace === seat.whole ? seat : { ...seat, workspace: seat.whole });
+
+/** As `acting`, for what is told of it and not done: what the person may not see has no name there. */
+export const telling = (seat: Seat): Seat =>
+  seat.workspace === seat.whole ? seat : { ...seat, workspace: { ...seat.whole, model: nameless(seat.whole.model, seat.workspace.model) } };
 
 /** The workspace as the person sees it, whatever the seat has before it. */
 export const seeing = (seat: Seat): Seat => (seat.workspace.model === seat.sight ? seat : { ...seat, workspace: { ...seat.workspace, model: seat.sight } });

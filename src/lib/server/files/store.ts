@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, copyFile, mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { access, copyFile, rm, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { fileTypeFromFile } from 'file-type';
 import sharp from 'sharp';
@@ -11,6 +11,7 @@ import { files } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { UploadedFile } from '../http/upload';
 import { notHere, refuse } from '../refusal';
+import { writeWhole } from './whole';
 
 /** Where contents stand, each once, under their SHA-256. */
 const root = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
@@ -38,11 +39,7 @@ export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Pr
     const hash = await hashOf(upload.path);
     const type = (await fileTypeFromFile(upload.path))?.mime ?? 'application/octet-stream';
     const path = pathOf(hash);
-    await mkdir(dirname(path), { recursive: true });
-    // Written under a name of its own first: whoever finds the file finds it whole.
-    const half = `${path}.${process.pid}.${Date.now()}`;
-    await copyFile(upload.path, half);
-    await rename(half, path);
+    await writeWhole(path, (half) => copyFile(upload.path, half));
     await catalogueOn(pool)
       .insert(files)
       .values({ workspace: seat.workspace.id, hash, size, type, sentBy: seat.person.id > 0 ? seat.person.id : null })
@@ -90,9 +87,7 @@ export async function thumbnail(file: KeptFile, hash: string, width: (typeof thu
       .resize({ width, height: width, fit: 'inside', withoutEnlargement: true })
       .webp({ quality: 80 })
       .toBuffer();
-    await mkdir(dirname(path), { recursive: true });
-    await writeFile(`${path}.${process.pid}`, small);
-    await rename(`${path}.${process.pid}`, path);
+    await writeWhole(path, (half) => writeFile(half, small));
     return path;
   } catch {
     // Its first bytes say a picture, the rest does not.

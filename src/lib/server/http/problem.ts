@@ -13,6 +13,7 @@ const titles: Record<number, string> = {
   422: 'Cannot be done',
   429: 'Too many',
   503: 'Not now',
+  507: 'No room',
   500: 'Fault',
 };
 
@@ -49,6 +50,16 @@ export function refusalOf(error: unknown): Refusal | null {
     return Object.assign(refuse(422, 'A number, a day or a text in this is beyond what can be kept or asked for.', 'Make it smaller, or shorter.'), {
       details: { incident },
     });
+  }
+  // Of a file, and of the database (class 53: insufficient resources).
+  if (hasCode(/^(?:ENOSPC|EDQUOT|53100)$/)) {
+    const incident = log.incident(error);
+    return Object.assign(
+      refuse(507, 'The disk of the server is full; nothing of this was kept.', 'Tell whoever runs the server to make room, then try again.'),
+      {
+        details: { incident },
+      },
+    );
   }
   if (!causes.some(({ code, message }) => unreachable.has(code ?? '') || wentAway.test(message))) return null;
   const incident = log.incident(error);

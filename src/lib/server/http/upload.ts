@@ -8,6 +8,7 @@ import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
+import { writeWhole } from '../files/whole';
 import { refuse } from '../refusal';
 import { textWithin } from './body';
 import { holdsOnlyText } from './json';
@@ -70,14 +71,12 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
   const { value, error } = pasted.validate(sent) as Joi.ValidationResult<{ text?: string; html?: string; name: string }>;
   if (error) throw refuse(400, error.message, 'Send {text} with cells apart by tabs, {html}, or {from} with a table.');
   const path = passingPath();
-  await writeFile(path, value.text ?? `<html>${value.html ?? ''}</html>`, 'utf8');
+  await writeWhole(path, (half) => writeFile(half, value.text ?? `<html>${value.html ?? ''}</html>`, 'utf8'));
   return { name: value.name, path };
 }
 
 /** For the texts beside files, in bytes. */
 const textsSize = 1024 * 1024;
-
-const isDiskFull = (error: unknown): boolean => error instanceof Error && 'code' in error && (error.code === 'ENOSPC' || error.code === 'EDQUOT');
 
 /** The files among the parts of a request. */
 export const receiveFiles = async (event: Pick<RequestEvent, 'request'>, limits: UploadLimits, place = passingPath): Promise<UploadedFile[]> =>
@@ -95,7 +94,7 @@ export async function receiveParts(
     throw refuse(413, `This is larger than ${limits.files} files of ${limits.words}.`, 'Send less, or make the files smaller.');
   const files: ReceivedFile[] = [];
   const texts = new Map<string, string>();
-  const written: Promise<void>[] = [];
+  const written: Promise<Error | null>[] = [];
   let large: string | null = null;
   let tooMany = false;
   const form = busboy({
@@ -109,21 +108,20 @@ export async function receiveParts(
     const path = place();
     files.push({ name: filename ?? 'file', part, path });
     stream.on('limit', () => (large = filename ?? 'A file'));
-    const writing = pipeline(stream, createWriteStream(path));
-    // What cannot be written ends the upload; what breaks off ends the writing.
-    writing.catch((error: unknown) => form.destroy(error as Error));
-    written.push(writing);
+    written.push(writing(stream, path));
   });
   const removed = () => Promise.all(files.map(({ path }) => rm(path, { force: true })));
   try {
     await pipeline(Readable.fromWeb(request.body as never), form);
+  } catch {
     await Promise.all(written);
-  } catch (error) {
-    await Promise.allSettled(written);
     await removed();
-    if (isDiskFull(error))
-      throw refuse(503, 'The disk of the server is full; nothing of the files was kept.', 'Tell whoever runs the server, then send them again.');
     throw refuse(400, 'The upload broke off.', 'Send the files again.');
+  }
+  const failure = (await Promise.all(written)).find((error) => error !== null);
+  if (failure) {
+    await removed();
+    throw failure;
   }
   if (tooMany) {
     await removed();
@@ -134,4 +132,27 @@ export async function receiveParts(
     throw refuse(413, `${String(large)} is larger than ${limits.words}.`, 'Split the file or make it smaller.');
   }
   return { files, texts };
+}
+
+/**
+ * Writes a part of an upload, and gives what hindered it. What then still comes is taken and thrown away: who sends it would
+ * otherwise see the connection end, and not the answer.
+ */
+function writing(part: Readable, path: string): Promise<Error | null> {
+  const place = createWriteStream(path);
+  return new Promise((resolve) => {
+    place
+      .on('finish', () => resolve(null))
+      .on('error', (error) => {
+        part.unpipe(place);
+        part.resume();
+        resolve(error);
+      });
+    part
+      .on('error', () => undefined)
+      .on('close', () => {
+        if (!part.readableEnded) place.destroy(new Error('the upload broke off'));
+      });
+    part.pipe(place);
+  });
 }

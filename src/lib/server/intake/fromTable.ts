@@ -4,6 +4,7 @@ import { pipeline } from 'node:stream/promises';
 import { takeSeat, tableAt, type Person, type Seat } from '../access/seat';
 import { fieldJson } from '../api/fieldJson';
 import type { Pool } from '../database/pool';
+import { writeWhole } from '../files/whole';
 import { passingPath, type InsideSource, type UploadedFile } from '../http/upload';
 import { workspacePackage } from '../tables/export/dataPackage';
 
@@ -14,6 +15,6 @@ export async function packTable(pool: Pool, here: Seat, person: Person, { from, 
   const table = tableAt(seat, key);
   const path = passingPath();
   const pieces = workspacePackage(pool, seat, (field) => fieldJson(seat.workspace.model, field), [table], records);
-  await pipeline(Readable.from(pieces), createWriteStream(path));
+  await writeWhole(path, (half) => pipeline(Readable.from(pieces), createWriteStream(half)));
   return { name: `${table.label}.zip`, path };
 }

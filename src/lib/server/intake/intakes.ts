@@ -52,7 +52,10 @@ export async function beginIntake(pool: Pool, seat: Seat, files: readonly Upload
     .values({ workspace: seat.workspace.id, person: seat.person.id, state: 'reading' })
     .returning(intakeColumns);
   if (!made) throw new Error('the intake was not made');
-  const kept = await keepSources(made.id, files);
+  const kept = await keepSources(made.id, files).catch(async (error: unknown) => {
+    await catalogueOn(pool).delete(intakes).where(eq(intakes.id, made.id));
+    throw error;
+  });
   await catalogueOn(pool).update(intakes).set({ files: kept }).where(eq(intakes.id, made.id));
   void readFiles(pool, seat, made.id, kept);
   return { ...made, files: kept };

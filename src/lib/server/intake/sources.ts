@@ -1,6 +1,7 @@
 import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import type { ReadingWish } from '$core/intake/intake';
+import { writeWhole } from '../files/whole';
 import type { UploadedFile } from '../http/upload';
 
 /** A file of an intake, as it came in, and how a person wants it read. */
@@ -23,18 +24,27 @@ const safeName = (name: string): string =>
     .replace(/^\.+/, '')
     .slice(0, 100) || 'file.csv';
 
-/** Takes uploads over into the intake's keeping. */
+/** Takes uploads over into the intake's keeping, all of them or none. */
 export async function keepSources(intake: number, uploads: readonly UploadedFile[]): Promise<SourceFile[]> {
-  await mkdir(folderOf(intake), { recursive: true });
-  for (const [index, { path }] of uploads.entries()) {
-    const place = pathOfSource(intake, index);
-    // Another file system cannot be moved to.
-    await rename(path, place).catch(async () => {
-      await copyFile(path, place);
-      await rm(path, { force: true });
-    });
+  try {
+    await mkdir(folderOf(intake), { recursive: true });
+    for (const [index, { path }] of uploads.entries()) await take(path, pathOfSource(intake, index));
+  } catch (error) {
+    await Promise.all(uploads.map(({ path }) => rm(path, { force: true })));
+    await removeSources(intake);
+    throw error;
   }
   return uploads.map(({ name }) => ({ name: safeName(name), wish: {} }));
+}
+
+async function take(path: string, place: string): Promise<void> {
+  try {
+    await rename(path, place);
+  } catch {
+    // Another file system cannot be moved to.
+    await writeWhole(place, (half) => copyFile(path, half));
+    await rm(path, { force: true });
+  }
 }
 
 export const removeSources = (intake: number): Promise<void> => rm(folderOf(intake), { recursive: true, force: true });

@@ -4,7 +4,7 @@ import type { Change } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
-import { acting, requireRole, seatOver, takeSeat, type Seat } from '../access/seat';
+import { requireRole, seatOver, takeSeat, telling, type Seat } from '../access/seat';
 import { plans, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../database/statement';
@@ -27,7 +27,7 @@ export interface PlanOut {
 export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[]): Promise<PlanOut> {
   requireRole(given.role, leastRoleFor(sent));
   requireSeen(given, sent);
-  const seat = acting(given);
+  const seat = telling(given);
   const { workspace, person } = seat;
   await requireForeign(pool, seat, sent);
   const { changes, effects } = await inTransaction(pool, 'set transaction read only', async (client) => {

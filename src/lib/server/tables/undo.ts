@@ -6,7 +6,7 @@ import { findTable, type Table } from '$core/model/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
-import { acting, requireRole, tableName, takeSeat, type Seat } from '../access/seat';
+import { requireRole, tableName, takeSeat, telling, type Seat } from '../access/seat';
 import { batches, byWords, history, people, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
@@ -133,7 +133,7 @@ export interface UndoPlan {
 /** Works out what undoing a batch would do; nothing is written. */
 export async function planUndo(pool: Pool, given: Seat, id: number): Promise<UndoPlan> {
   requireRole(given.role, 'editor');
-  const seat = acting(given);
+  const seat = telling(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const [batch] = await catalogueOn(client)
       .select()

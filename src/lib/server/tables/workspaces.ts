@@ -8,7 +8,7 @@ import type { Person } from '../access/seat';
 import { byWords, members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
-import { refuse } from '../refusal';
+import { refuse, type Refusal } from '../refusal';
 
 export interface WorkspaceWish {
   readonly label: string;
@@ -33,7 +33,7 @@ export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceW
     const key = wish.key ?? freeKey(keyFromLabel(label, 'workspace'), names);
     const checked = checkWorkspaceKey(key);
     if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.fix, '/key');
-    if (names.has(key)) throw refuse(409, `The key ${key} is taken.`, 'Choose another key.', '/key');
+    if (names.has(key)) throw inUse(key);
     await client.query(`create schema ${quoteIdentifier(key)}`);
     const db = catalogueOn(client);
     const [made] = await db
@@ -44,10 +44,13 @@ export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceW
     return { id: made?.id ?? 0, key };
   }).catch((error: unknown) => {
     // Two people made the same key at the same moment.
-    if (errorCode(error) === '23505' || errorCode(error) === '42P06') throw refuse(409, 'This key was taken a moment ago.', 'Choose another key.', '/key');
+    if (errorCode(error) === '23505' || errorCode(error) === '42P06') throw inUse(wish.key ?? label);
     throw error;
   });
 }
+
+/** Said in one way of what the server keeps for itself and of workspaces that the person may not know of. */
+const inUse = (key: string): Refusal => refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
 
 /** One line of Home: a workspace or a table that the person may see. */
 export interface LedgerLine {
