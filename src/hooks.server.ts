@@ -3,6 +3,7 @@ import { building } from '$app/environment';
 import { personOfSession, personOfToken } from '$server/access/signIn';
 import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
+import { sharing } from '$server/http/shares';
 import { untilGone } from '$server/database/reading';
 import { log } from '$server/http/log';
 import { refuse } from '$server/refusal';
@@ -35,7 +36,9 @@ export const handle: Handle = async ({ event, resolve }) => {
     if (!bearer && isForeign(event, session !== undefined))
       throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
     event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
-    const response = await resolve(event);
+    const { person } = event.locals;
+    const answer = () => Promise.resolve(resolve(event));
+    const response = await (person ? shareOf(person.id, answer) : answer());
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
     return isCall ? asCall(response) : response;
@@ -48,6 +51,9 @@ export const handle: Handle = async ({ event, resolve }) => {
   if (isCall && !response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
   return response;
 };
+
+/** Calls and pages of one person that are worked on at once: more than a browser asks for. */
+const shareOf = sharing({ most: 8, waiting: 500 });
 
 /** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */
 function asCall(response: Response): Response {

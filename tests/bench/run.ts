@@ -11,7 +11,7 @@ import { page } from './page';
 import { recalculate } from './recalculate';
 import { recordsBench } from './records';
 import { stormBench } from './storm';
-import { stranger } from './stranger';
+import { stranger } from './stranger/stranger';
 import { structure } from './structure';
 
 /** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */

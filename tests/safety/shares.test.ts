@@ -60,7 +60,7 @@ describe('who goes before they are answered', () => {
 
 describe('shares', () => {
   test('one person has so many at once; the others do not wait for them', async () => {
-    const share = sharing(2, 3);
+    const share = sharing({ most: 2, waiting: 3 });
     let [mine, most] = [0, 0];
     let free = () => {};
     const held = new Promise<void>((resolve) => (free = resolve));
@@ -78,9 +78,34 @@ describe('shares', () => {
     expect(most).toBe(2);
   });
 
+  test('who has had long ones has one at a time, until they have waited as well; who has quick ones, and others, do not notice', async () => {
+    const share = sharing({ most: 3, waiting: 50, budget: { most: 200, back: 0.5 } });
+    let [going, most] = [0, 0];
+    const take = (ms: number) => async () => {
+      most = Math.max(most, ++going);
+      await new Promise((resolve) => setTimeout(resolve, ms));
+      going--;
+    };
+    const all = (count: number, ms: number) => Promise.all(Array.from({ length: count }, () => share(1, take(ms))));
+    await all(30, 1);
+    expect(most).toBe(3);
+    // The first three begin at once; their 300 ms are more than the budget.
+    await all(3, 100);
+    most = 0;
+    await all(4, 20);
+    expect(most).toBe(1);
+    const began = performance.now();
+    await share(2, take(1));
+    expect(performance.now() - began).toBeLessThan(50);
+    await new Promise((resolve) => setTimeout(resolve, 900));
+    most = 0;
+    await all(4, 20);
+    expect(most).toBe(3);
+  });
+
   test('an export that nobody reads gives its connection free, and its place in the share', async () => {
     const exports = openPool(databaseUrl('shares'), 2);
-    const share = sharing(2, 10);
+    const share = sharing({ most: 2, waiting: 10 });
     const make = () =>
       Promise.resolve(
         new Response(

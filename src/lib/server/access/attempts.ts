@@ -20,14 +20,19 @@ const ofAccount = [
   { points: 50, duration: 86_400 },
 ] as const;
 /** From one place for any accounts: an office may share one, so right passwords do not count. */
-const ofPlace = { points: 60, duration: 900 } as const;
+const ofPlace = {
+  points: 60,
+  duration: 900,
+  // Once they are used up, a process knows that by itself, and asks the database no more.
+  inMemoryBlockOnConsumed: 61,
+} as const;
 
 const limitersOf = new WeakMap<Pool, { readonly account: readonly RateLimiterPostgres[]; readonly place: RateLimiterPostgres }>();
 
 function limiters(pool: Pool) {
   const known = limitersOf.get(pool);
   if (known) return known;
-  const limiter = (keyPrefix: string, limit: { readonly points: number; readonly duration: number }) =>
+  const limiter = (keyPrefix: string, limit: { readonly points: number; readonly duration: number; readonly inMemoryBlockOnConsumed?: number }) =>
     new RateLimiterPostgres({
       storeClient: pool,
       storeType: 'pool',
@@ -53,11 +58,17 @@ const nameOf = ({ account, knownDevice }: Attempt): string =>
  * Counts a try before the password is looked at, so that trying many at once is no way past it; refuses it where there were
  * too many. Counted in the database, for all processes.
  */
-export async function countAttempt(pool: Pool, attempt: Attempt): Promise<void> {
-  const { account, place } = limiters(pool);
+export const countAttempt = (pool: Pool, attempt: Attempt): Promise<void> =>
+  counted(async () => {
+    for (const limiter of limiters(pool).account) await limiter.consume(nameOf(attempt));
+  });
+
+/** Counts a try by the place it comes from, which is known before anything is looked up. */
+export const countPlace = (pool: Pool, place: string): Promise<void> => counted(() => limiters(pool).place.consume(place));
+
+async function counted(count: () => Promise<unknown>): Promise<void> {
   try {
-    if (attempt.knownDevice === null) await place.consume(attempt.place);
-    for (const limiter of account) await limiter.consume(nameOf(attempt));
+    await count();
   } catch (reached) {
     if (!(reached instanceof RateLimiterRes)) throw reached;
     throw tooMany(Math.max(1, Math.ceil(reached.msBeforeNext / 1000)));

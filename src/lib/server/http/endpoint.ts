@@ -78,9 +78,12 @@ const isRead = ({ method, reads }: Described): boolean => method === 'GET' || re
 
 const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
 
-/** So much of the connections for reading and for downloads one person has at once; some are always left for the others. */
-const readShare = sharing(4, 200);
-const downloadShare = sharing(2, 10);
+/**
+ * So much of the connections for reading and for downloads one person has at once; some are always left for the others. Who
+ * has read for five seconds on end goes on with one call at a time, for half of which they earn the right to more.
+ */
+const readShare = sharing({ most: 4, waiting: 200, budget: { most: 5_000, back: 0.5 } });
+const downloadShare = sharing({ most: 2, waiting: 10 });
 
 const mostBody = 32 * 1024 * 1024;
 

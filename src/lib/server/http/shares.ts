@@ -1,18 +1,62 @@
-import pLimit, { type LimitFunction } from 'p-limit';
 import { refuse } from '../refusal';
 
-/** Lets each person have so many calls going on at once; further ones wait, and too many of those are refused. */
-export function sharing(most: number, mostWaiting: number): <T>(person: number, work: () => Promise<T>) => Promise<T> {
-  const limits = new Map<number, LimitFunction>();
+export interface ShareLimits {
+  /** Calls of one person that go on at once; further ones wait. */
+  readonly most: number;
+  /** Calls of one person that wait; further ones are refused. */
+  readonly waiting: number;
+  /**
+   * Milliseconds of calls that somebody may have before they have one at a time, and how many of these they get back in each
+   * millisecond: who asks for quick things never notices, who asks for heavy ones leaves room for the others.
+   */
+  readonly budget?: { readonly most: number; readonly back: number };
+}
+
+/** One person’s calls: those that go on, those that wait in their order, and what is left of the budget. */
+interface Line {
+  going: number;
+  readonly waiting: (() => void)[];
+  left: number;
+  at: number;
+}
+
+export type Share = <T>(person: number, work: () => Promise<T>) => Promise<T>;
+
+/** Lets each person have their share of calls, and no more. */
+export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }: ShareLimits): Share {
+  const lines = new Map<number, Line>();
+  const leftOf = (line: Line): number => {
+    const now = performance.now();
+    [line.left, line.at] = [Math.min(budget.most, line.left + (now - line.at) * budget.back), now];
+    return line.left;
+  };
+  const begin = (line: Line) => {
+    while (line.waiting.length > 0 && (line.going === 0 || (line.going < most && leftOf(line) > 0))) {
+      line.going++;
+      line.waiting.shift()?.();
+    }
+  };
   return async (person, work) => {
-    const limit = limits.get(person) ?? pLimit(most);
-    limits.set(person, limit);
-    if (limit.pendingCount >= mostWaiting)
+    const line = lines.get(person) ?? { going: 0, waiting: [], left: budget.most, at: performance.now() };
+    lines.set(person, line);
+    if (line.waiting.length >= waiting)
       throw Object.assign(refuse(429, 'Too many of your calls wait for an answer.', 'Wait until some of them are answered.'), { details: { retryAfter: 5 } });
+    await new Promise<void>((go) => {
+      line.waiting.push(go);
+      begin(line);
+    });
+    const began = performance.now();
     try {
-      return await limit(work);
+      return await work();
     } finally {
-      if (limit.activeCount + limit.pendingCount === 0) limits.delete(person);
+      line.going--;
+      // What waited for somebody else's long change is not held against anybody for long.
+      line.left = Math.max(-budget.most, leftOf(line) - (performance.now() - began));
+      begin(line);
+      // Nobody is remembered for longer than it takes until all of it is back.
+      if (line.going === 0 && budget.back === 0) lines.delete(person);
+      else if (line.going === 0)
+        setTimeout(() => line.going === 0 && leftOf(line) >= budget.most && lines.delete(person), (2 * budget.most) / budget.back).unref();
     }
   };
 }
@@ -55,7 +99,7 @@ function whileRead(body: ReadableStream<Uint8Array>, over: () => void, idle: num
 }
 
 /** Makes an answer that is sent while it is made, within a person's share of such answers, which it holds until it is sent. */
-export function download(share: ReturnType<typeof sharing>, person: number, make: () => Promise<Response>, idle = leastRead): Promise<Response> {
+export function download(share: Share, person: number, make: () => Promise<Response>, idle = leastRead): Promise<Response> {
   return new Promise((resolve, reject) => {
     const work = async () => {
       const response = await make();

@@ -91,6 +91,22 @@ const mostUnread = 200;
 const mostStreams = 40;
 
 const streams = new Map<number, number>();
+/** So often at most others are told where somebody is, in milliseconds. */
+const hereEvery = 500;
+
+/** Rights that were looked at lately, by person and workspace: their streams ask once for all. */
+const lately = new Map<string, { readonly at: number; readonly seat: Promise<Seat> }>();
+
+function seatNow({ person, workspace }: Seat, again: () => Promise<Seat>): Promise<Seat> {
+  const name = `${person.id} ${workspace.id}`;
+  const known = lately.get(name);
+  if (known && Date.now() - known.at < rightsFor) return known.seat;
+  const asked = { at: Date.now(), seat: again() };
+  lately.set(name, asked);
+  // Kept for no longer than it counts.
+  setTimeout(() => lately.get(name) === asked && lately.delete(name), rightsFor).unref();
+  return asked.seat;
+}
 
 /**
  * Server-sent events (WHATWG HTML, section 9.2) of one workspace, for as long as the person may see it: their rights are
@@ -136,7 +152,7 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
         line = line.then(async () => {
           if (over) return;
           if (Date.now() - seen > rightsFor) {
-            const now = await again().catch((error: unknown) => (refusalOf(error)?.status === 503 ? seat : null));
+            const now = await seatNow(seat, again).catch((error: unknown) => (refusalOf(error)?.status === 503 ? seat : null));
             if (now === null) return close();
             [seat, seen] = [now, Date.now()];
           }
@@ -144,14 +160,17 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
         });
       };
       // Where others are is told as it is by then: of many moves at once only the last.
-      let waits = false;
+      let [waits, told] = [false, 0];
       const here = () => {
         if (waits) return;
         waits = true;
-        tell((to) => {
-          waits = false;
-          return `event: here\ndata: ${JSON.stringify(listener.presence.in(workspace).map((one) => seenPlace(one, to)))}\n\n`;
-        });
+        setTimeout(
+          () => {
+            [waits, told] = [false, Date.now()];
+            tell((to) => `event: here\ndata: ${JSON.stringify(listener.presence.in(workspace).map((one) => seenPlace(one, to)))}\n\n`);
+          },
+          Math.max(0, told + hereEvery - Date.now()),
+        );
       };
       const unsubscribe = listener.subscribe(workspace, (event) => tell(() => `data: ${JSON.stringify(event)}\n\n`));
       const leave = listener.presence.subscribe(workspace, here);
