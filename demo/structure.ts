@@ -1,6 +1,6 @@
 import type { FormItemJson, FormSectionJson } from '../src/lib/core/forms/formJson';
 import type { ChangeJson } from '../src/lib/server/api/changeJson';
-import type { FieldJson } from '../src/lib/server/api/fieldJson';
+import type { FieldJson } from '../src/lib/server/structure/fieldJson';
 
 const text = (label: string, more: object = {}): FieldJson => ({ label, type: 'text', ...more });
 const link = (label: string, to: string, counterpart: string, more: object = {}): FieldJson => ({

@@ -5,8 +5,8 @@ import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
 import { sharing } from '$server/http/shares';
 import { untilGone } from '$server/database/reading';
-import { log } from '$server/http/log';
-import { refuse } from '$server/refusal';
+import { log } from '$server/base/log';
+import { refuse } from '$server/base/refusal';
 import { startServer, type Running } from '$server/start';
 
 let running: Promise<Running> | null = null;

@@ -1,7 +1,7 @@
 import { readAnew } from '$server/database/transaction';
 import { refusedAsPage, signedIn } from '$server/http/page';
-import { keptPlaces } from '$server/tables/home';
-import { deletedWorkspaces, ledgerOf } from '$server/tables/workspaces';
+import { keptPlaces } from '$server/workspaces/home';
+import { deletedWorkspaces, ledgerOf } from '$server/workspaces/workspaces';
 
 export const load = async (event) => {
   const person = signedIn(event);

@@ -3,7 +3,7 @@ import { fieldNamed } from '../../src/lib/core/model/model';
 import { tableAt, type Seat } from '../../src/lib/server/access/seat';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
-import { applyEdits } from '../../src/lib/server/tables/applyEdits';
+import { applyEdits } from '../../src/lib/server/records/applyEdits';
 import { randomFrom } from '../../demo/random';
 import { alternating, figure, median, type Figure } from './measure';
 import { benchPerson, makeLevels } from './world';

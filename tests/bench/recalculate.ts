@@ -1,7 +1,7 @@
 import { takeSeat, tableAt } from '../../src/lib/server/access/seat';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
-import { ChangedValues, recalculate as recalculateAll } from '../../src/lib/server/tables/recalculate';
+import { ChangedValues, recalculate as recalculateAll } from '../../src/lib/server/calculation/recalculate';
 import { alternating, figure, median, type Figure } from './measure';
 import { apply, benchPerson, makeLevels } from './world';
 

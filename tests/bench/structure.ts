@@ -2,8 +2,8 @@ import { tableAt, takeSeat, type Seat } from '../../src/lib/server/access/seat';
 import { changesFromJson } from '../../src/lib/server/api/changes';
 import type { ChangeJson } from '../../src/lib/server/api/changeJson';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
-import { applyPlan, makePlan } from '../../src/lib/server/tables/plan';
-import { undoBatch } from '../../src/lib/server/tables/undo';
+import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
+import { undoBatch } from '../../src/lib/server/history/undo';
 import { alternating, figure, median, timed, type Figure } from './measure';
 import { apply, benchPerson, freshWorkspace } from './world';
 

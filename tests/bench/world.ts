@@ -4,10 +4,10 @@ import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/se
 import { people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
-import { applyPlan, makePlan } from '../../src/lib/server/tables/plan';
-import { ChangedValues, recalculate } from '../../src/lib/server/tables/recalculate';
-import { allCalculated } from '../../src/lib/server/tables/structure';
-import { makeWorkspace } from '../../src/lib/server/tables/workspaces';
+import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
+import { ChangedValues, recalculate } from '../../src/lib/server/calculation/recalculate';
+import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
+import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
 
 export async function benchPerson(pool: Pool): Promise<Person> {
   const [made] = await catalogueOn(pool)

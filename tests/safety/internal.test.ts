@@ -4,7 +4,7 @@ import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
 import { eventStream, ChangeListener } from '$server/live/events';
 import { takeSeat } from '$server/access/seat';
-import { refuse } from '$server/refusal';
+import { refuse } from '$server/base/refusal';
 import { freshDatabase, join, makePerson } from '../server/database';
 import { makePlace, text, type Place } from '../server/place';
 import { called } from './calling';

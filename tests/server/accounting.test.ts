@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, test } from 'vitest';
 import type { Decisions, IntakeSheet } from '$core/intake/intake';
-import type { Refusal } from '$server/refusal';
+import type { Refusal } from '$server/base/refusal';
 import { correctIntake, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/loading';
 import { intaking } from './intaking';

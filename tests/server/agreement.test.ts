@@ -12,7 +12,7 @@ import { canonicalNumber, Exact } from '$core/values/number';
 import { placeValue } from '$core/values/place';
 import { tableName, takeSeat, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { fromColumn, toColumn } from '$server/tables/column';
+import { fromColumn, toColumn } from '$server/sql/column';
 import { changesFromJson } from '$server/api/changes';
 import { changeNow, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';

@@ -8,8 +8,8 @@ import { changesFromJson } from '$server/api/changes';
 import { changesSchema, type ChangeJson } from '$server/api/changeJson';
 import { modelJson } from '$server/api/modelJson';
 import { endpoints, openApiDocument } from '$server/api/openapi';
-import { defused } from '$server/tables/export/csv';
-import { Refusal } from '$server/refusal';
+import { defused } from '$server/export/csv';
+import { Refusal } from '$server/base/refusal';
 
 const routes = (folder: string): string[] =>
   readdirSync(folder).flatMap((name) => (statSync(join(folder, name)).isDirectory() ? routes(join(folder, name)) : name === '+server.ts' ? [folder] : []));

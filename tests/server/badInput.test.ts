@@ -2,8 +2,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { tableAt, type Person } from '$server/access/seat';
 import type { ChangeJson } from '$server/api/changeJson';
 import type { Pool } from '$server/database/pool';
-import { applyPlan } from '$server/tables/plan';
-import { effectWords, removalOf } from '$server/tables/removal';
+import { applyPlan } from '$server/structure/plan';
+import { effectWords, removalOf } from '$server/records/removal';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, Place, text } from './place';
 

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Pool } from '$server/database/pool';
-import type { Refusal } from '$server/refusal';
-import { paste, previewPaste, type PastedCells } from '$server/tables/paste';
+import type { Refusal } from '$server/base/refusal';
+import { paste, previewPaste, type PastedCells } from '$server/entry/paste';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

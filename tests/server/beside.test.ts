@@ -5,8 +5,8 @@ import pg from 'pg';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { applyPlan } from '$server/tables/plan';
-import { stopWork, workAt } from '$server/tables/work';
+import { applyPlan } from '$server/structure/plan';
+import { stopWork, workAt } from '$server/structure/work';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -4,7 +4,7 @@ import type { DeletionRule, Field, FieldType, Table } from '$core/model/model';
 import { checkOwnFormula } from '$core/formula/ownFormula';
 import type { Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { applyPlan, makePlan } from '$server/tables/plan';
+import { applyPlan, makePlan } from '$server/structure/plan';
 
 export const plainField = (key: string, type: FieldType, rules: Partial<Field> = {}): Field => ({
   id: newId('f'),

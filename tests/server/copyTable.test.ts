@@ -3,7 +3,7 @@ import { leftOutOfCopy } from '$core/model/copyTable';
 import { tableAt, type Person } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
 import type { Pool } from '$server/database/pool';
-import { changeWorkspace, ledgerOf } from '$server/tables/workspaces';
+import { changeWorkspace, ledgerOf } from '$server/workspaces/workspaces';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -3,7 +3,7 @@ import { hashPassword } from '../../src/lib/server/access/signIn';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
 import { people, type Role } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../../src/lib/server/database/pool';
-import { makeWorkspace } from '../../src/lib/server/tables/workspaces';
+import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
 import { members } from '../../src/lib/server/database/catalogue';
 
 export const templateName = 'loom_template';

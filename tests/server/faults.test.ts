@@ -8,14 +8,14 @@ import { untilGone } from '$server/database/reading';
 import { workspaceLock } from '$server/database/locks';
 import { problemResponse } from '$server/http/problem';
 import { onceOnly } from '$server/http/onceOnly';
-import { listenerName } from '$server/http/processId';
+import { listenerName } from '$server/database/processId';
 import { endJobs } from '$server/intake/inTurn';
 import { beginIntake, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/loading';
 import { ChangeListener } from '$server/live/events';
-import { Refusal } from '$server/refusal';
-import { recordBatch } from '$server/tables/applyEdits';
-import { writeRecords } from '$server/tables/write';
+import { Refusal } from '$server/base/refusal';
+import { recordBatch } from '$server/records/applyEdits';
+import { writeRecords } from '$server/entry/write';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

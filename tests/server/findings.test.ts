@@ -4,9 +4,9 @@ import { fieldNamed } from '$core/model/model';
 import { tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { acceptedOf, acceptFinding, unaccept } from '$server/health/acceptedFindings';
-import { findingsOf } from '$server/tables/findings';
-import { countRecords } from '$server/tables/read';
-import { traceField } from '$server/tables/trace';
+import { findingsOf } from '$server/health/findings';
+import { countRecords } from '$server/query/read';
+import { traceField } from '$server/query/trace';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, type Place } from './place';
 

@@ -11,11 +11,11 @@ import { sendEntry } from '$server/forms/entries';
 import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/outsideForms';
 import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms';
 import { respond, type Endpoint } from '$server/http/endpoint';
-import { csvPieces } from '$server/tables/export/csv';
+import { csvPieces } from '$server/export/csv';
 import { formNamed } from '$server/forms/designs';
-import { undoOwn } from '$server/tables/ownSteps';
-import { recordHistory } from '$server/tables/recordHistory';
-import { readHistory } from '$server/tables/undo';
+import { undoOwn } from '$server/history/ownSteps';
+import { recordHistory } from '$server/records/recordHistory';
+import { readHistory } from '$server/history/undo';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

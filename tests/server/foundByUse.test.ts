@@ -2,9 +2,9 @@ import * as sheetjs from '@e965/xlsx';
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
 import { undoLoad } from '$server/intake/loading';
-import { Refusal } from '$server/refusal';
-import { withAside } from '$server/tables/asideMarks';
-import { readByIds } from '$server/tables/read';
+import { Refusal } from '$server/base/refusal';
+import { withAside } from '$server/records/asideMarks';
+import { readByIds } from '$server/query/read';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 

@@ -4,10 +4,10 @@ import { fieldNamed } from '$core/model/model';
 import { withWorkspace } from '$server/access/lock';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { reachOf } from '$server/tables/reach';
-import { ChangedValues, recalculate } from '$server/tables/recalculate';
-import { allCalculated } from '$server/tables/structure';
-import { writeRecords } from '$server/tables/write';
+import { reachOf } from '$server/calculation/reach';
+import { ChangedValues, recalculate } from '$server/calculation/recalculate';
+import { allCalculated } from '$server/calculation/calculatedFields';
+import { writeRecords } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
 

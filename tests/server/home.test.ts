@@ -2,13 +2,13 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { takeSeat, tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { Presence } from '$server/live/presence';
-import { findingsOf } from '$server/tables/findings';
-import { keptPlaces } from '$server/tables/home';
-import { recordHistory } from '$server/tables/recordHistory';
-import { addView, noteVisit, setFavourite } from '$server/tables/views';
-import { readHistory } from '$server/tables/undo';
-import { writeRecords } from '$server/tables/write';
-import { changeWorkspace, deletedWorkspaces, ledgerOf } from '$server/tables/workspaces';
+import { findingsOf } from '$server/health/findings';
+import { keptPlaces } from '$server/workspaces/home';
+import { recordHistory } from '$server/records/recordHistory';
+import { addView, noteVisit, setFavourite } from '$server/structure/views';
+import { readHistory } from '$server/history/undo';
+import { writeRecords } from '$server/entry/write';
+import { changeWorkspace, deletedWorkspaces, ledgerOf } from '$server/workspaces/workspaces';
 import { viewOfAll } from '$core/model/view';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -117,7 +117,7 @@ describe('Health', () => {
 
   test('says a filter that gives the very records', async () => {
     const seat = await place.seat();
-    const { countRecords } = await import('$server/tables/read');
+    const { countRecords } = await import('$server/query/read');
     const { checkCondition } = await import('$core/formula/checker');
     const table = tableAt(seat, 'hives');
     for (const { filter, count, kind } of await findingsOf(pool, seat, table)) {

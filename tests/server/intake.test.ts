@@ -4,7 +4,7 @@ import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
 import { correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/loading';
-import { undoBatch } from '$server/tables/undo';
+import { undoBatch } from '$server/history/undo';
 import { changeNow, formulaField } from './changes';
 import { intaking } from './intaking';
 import { makeSources } from '../../demo/sources';

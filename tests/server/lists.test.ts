@@ -1,8 +1,8 @@
 import { beforeEach, describe, expect, test } from 'vitest';
 import { tableAt } from '$server/access/seat';
-import { listOfValues } from '$server/tables/listOfValues';
+import { listOfValues } from '$server/structure/listOfValues';
 import type { Pool } from '$server/database/pool';
-import { fixSetAside } from '$server/tables/setAside';
+import { fixSetAside } from '$server/entry/setAside';
 import { correctIntake } from '$server/intake/intakes';
 import { intaking } from './intaking';
 import { Place, text } from './place';

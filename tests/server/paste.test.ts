@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { takeSeat, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { redoOwn, undoOwn } from '$server/tables/ownSteps';
-import { paste, previewPaste, type PastedCells } from '$server/tables/paste';
-import { writeRecords } from '$server/tables/write';
+import { redoOwn, undoOwn } from '$server/history/ownSteps';
+import { paste, previewPaste, type PastedCells } from '$server/entry/paste';
+import { writeRecords } from '$server/entry/write';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -3,11 +3,11 @@ import { changesFromJson } from '$server/api/changes';
 import type { ChangeJson } from '$server/api/changeJson';
 import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
-import type { Refusal } from '$server/refusal';
-import { applyPlan, makePlan, type PlanOut } from '$server/tables/plan';
-import { readByIds } from '$server/tables/read';
-import { undoBatch } from '$server/tables/undo';
-import { writeRecords, type RecordEdits } from '$server/tables/write';
+import type { Refusal } from '$server/base/refusal';
+import { applyPlan, makePlan, type PlanOut } from '$server/structure/plan';
+import { readByIds } from '$server/query/read';
+import { undoBatch } from '$server/history/undo';
+import { writeRecords, type RecordEdits } from '$server/entry/write';
 import { makeSeat } from './database';
 
 /** A workspace that changes are made in as a program would, each step with the newest seat. */

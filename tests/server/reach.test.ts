@@ -2,9 +2,9 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { tableAt } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import type { Refusal } from '$server/refusal';
-import { reachOf } from '$server/tables/reach';
-import { stopWork, workAt } from '$server/tables/work';
+import type { Refusal } from '$server/base/refusal';
+import { reachOf } from '$server/calculation/reach';
+import { stopWork, workAt } from '$server/structure/work';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, type Place } from './place';
 

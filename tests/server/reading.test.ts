@@ -9,7 +9,7 @@ import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
 import { encodings, type ReadingWish } from '$core/intake/intake';
 import { openFile } from '$server/intake/reading/reader';
-import { Refusal } from '$server/refusal';
+import { Refusal } from '$server/base/refusal';
 
 const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
 let files = 0;

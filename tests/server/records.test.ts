@@ -3,11 +3,11 @@ import { checkCondition } from '$core/formula/checker';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { Refusal } from '$server/refusal';
-import { beginDays } from '$server/tables/day';
-import { countRecords, readRecords, searchTitles } from '$server/tables/read';
-import { readHistory, undoBatch } from '$server/tables/undo';
-import { writeRecords, type RecordEdits } from '$server/tables/write';
+import { Refusal } from '$server/base/refusal';
+import { beginDays } from '$server/calculation/day';
+import { countRecords, readRecords, searchTitles } from '$server/query/read';
+import { readHistory, undoBatch } from '$server/history/undo';
+import { writeRecords, type RecordEdits } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, join, makePerson, makeSeat } from './database';
 

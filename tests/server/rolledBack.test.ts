@@ -5,7 +5,7 @@ import { catalogueOn } from '$server/database/pool';
 import { repairStructure } from '$server/health/repairStructure';
 import { structureDefects } from '$server/health/storedStructure';
 import { dryRun } from '$server/intake/loading';
-import { paste } from '$server/tables/paste';
+import { paste } from '$server/entry/paste';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 import { damaged } from './sound';
@@ -46,7 +46,7 @@ describe('a structure change that is rolled back leaves no trace in memory', () 
         { do: 'addField', table: 'hives', field: text('Height') },
       );
       await home.insert('hives', { number: 'B' });
-      const { applyPlan } = await import('$server/tables/plan');
+      const { applyPlan } = await import('$server/structure/plan');
       expect(await home.refused(applyPlan(place.pool, await home.seat(), plan.id))).not.toBe('nothing was refused');
     },
     'a load that fails': async () => {

@@ -2,9 +2,9 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
 import { tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { countRecords } from '$server/tables/read';
-import { searchTable, searchWorkspace } from '$server/tables/search';
-import { keepIndexes } from '$server/tables/standingIndexes';
+import { countRecords } from '$server/query/read';
+import { searchTable, searchWorkspace } from '$server/query/search';
+import { keepIndexes } from '$server/structure/standingIndexes';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -4,11 +4,11 @@ import { fieldNamed, tableNamed, type FieldType } from '$core/model/model';
 import { parseValue, printValue, type EnteredType, type Reading } from '$core/values/value';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { Refusal } from '$server/refusal';
-import { readSql } from '$server/tables/conversion';
-import { applyPlan, makePlan } from '$server/tables/plan';
-import { undoBatch } from '$server/tables/undo';
-import { writeRecords } from '$server/tables/write';
+import { Refusal } from '$server/base/refusal';
+import { readSql } from '$server/sql/conversion';
+import { applyPlan, makePlan } from '$server/structure/plan';
+import { undoBatch } from '$server/history/undo';
+import { writeRecords } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
 

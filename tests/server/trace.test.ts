@@ -2,7 +2,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { tableAt, takeSeat, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { traceField } from '$server/tables/trace';
+import { traceField } from '$server/query/trace';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, type Place } from './place';
 

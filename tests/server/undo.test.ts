@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Pool } from '$server/database/pool';
-import type { Refusal } from '$server/refusal';
-import { undoOwn } from '$server/tables/ownSteps';
-import { planUndo } from '$server/tables/undo';
+import type { Refusal } from '$server/base/refusal';
+import { undoOwn } from '$server/history/ownSteps';
+import { planUndo } from '$server/history/undo';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -2,10 +2,10 @@ import type { Change } from '../../src/lib/core/model/change';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import type { Pool } from '../../src/lib/server/database/pool';
-import { applyPlan, makePlan } from '../../src/lib/server/tables/plan';
-import { ChangedValues, recalculate } from '../../src/lib/server/tables/recalculate';
-import { allCalculated } from '../../src/lib/server/tables/structure';
-import { writeRecords } from '../../src/lib/server/tables/write';
+import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
+import { ChangedValues, recalculate } from '../../src/lib/server/calculation/recalculate';
+import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
+import { writeRecords } from '../../src/lib/server/entry/write';
 import { changesFromJson } from '../../src/lib/server/api/changes';
 import type { ChangeJson } from '../../src/lib/server/api/changeJson';
 

@@ -1,7 +1,7 @@
 import type { Seat } from '../../src/lib/server/access/seat';
 import type { Pool } from '../../src/lib/server/database/pool';
-import { Refusal } from '../../src/lib/server/refusal';
-import { writeRecords, type RecordEdits } from '../../src/lib/server/tables/write';
+import { Refusal } from '../../src/lib/server/base/refusal';
+import { writeRecords, type RecordEdits } from '../../src/lib/server/entry/write';
 
 export interface StormTold {
   readonly done: number;

@@ -1,12 +1,12 @@
 import { allStructureDefects } from './health/repairStructure';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
-import { log } from './http/log';
+import { log } from './base/log';
 import { purgeExpired } from './access/signIn';
 import { ChangeListener } from './live/events';
-import { beginDays } from './tables/day';
-import { keepAllIndexes } from './tables/standingIndexes';
-import { addSystemColumns } from './tables/systemColumns';
+import { beginDays } from './calculation/day';
+import { keepAllIndexes } from './structure/standingIndexes';
+import { addSystemColumns } from './structure/systemColumns';
 
 export interface Running {
   readonly pool: Pool;

@@ -2,7 +2,7 @@ import { fieldNamed } from '../../../src/lib/core/model/model';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
 import { tableAt, type Person } from '../../../src/lib/server/access/seat';
 import type { Pool } from '../../../src/lib/server/database/pool';
-import { applyEdits } from '../../../src/lib/server/tables/applyEdits';
+import { applyEdits } from '../../../src/lib/server/records/applyEdits';
 import { alternating, figure, median, type Figure } from '../measure';
 import { apply, freshWorkspace } from '../world';
 

@@ -1,8 +1,8 @@
 import type { Person } from '../../../src/lib/server/access/seat';
 import type { Pool } from '../../../src/lib/server/database/pool';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
-import { ChangedValues, recalculate } from '../../../src/lib/server/tables/recalculate';
-import { allCalculated } from '../../../src/lib/server/tables/structure';
+import { ChangedValues, recalculate } from '../../../src/lib/server/calculation/recalculate';
+import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
 import { alternating, figure, median, type Figure } from '../measure';
 import { apply, makeLevels } from '../world';
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
 import type { Pool } from '../database/pool';
-import { Refusal, refuse } from '../refusal';
+import { Refusal, refuse } from '../base/refusal';
 
 /** Who tries a password: for which account, from which place, and whether from a device that has signed in to it before. */
 export interface Attempt {

@@ -2,7 +2,7 @@ import { dependenciesOf } from '$core/flow/dependencies';
 import type { Change } from '$core/model/change';
 import { findField, findTable, type Model } from '$core/model/model';
 import { leastSights, seenOf } from '$core/model/visible';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import type { Seat } from './seat';
 
 /**

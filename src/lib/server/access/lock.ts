@@ -5,7 +5,7 @@ import { poolBehind } from '../database/reading';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { acting, refreshSeat, type Seat } from './seat';
-import { busy } from '../refusal';
+import { busy } from '../base/refusal';
 
 /** How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked for it. */
 const patience = { shared: '15s', whole: '600s' } as const;

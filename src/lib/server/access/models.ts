@@ -2,7 +2,7 @@ import { eq, inArray } from 'drizzle-orm';
 import { emptyModel, type Model } from '$core/model/model';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
-import { epochOf } from '../database/statement';
+import { epochOf } from '../sql/statement';
 
 export interface Person {
   readonly id: number;

@@ -6,7 +6,7 @@ import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/mo
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { notHere, refuse } from '../refusal';
+import { notHere, refuse } from '../base/refusal';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
 
 export type { Home, Person };

@@ -4,7 +4,7 @@ import { and, eq, gt, sql } from 'drizzle-orm';
 import pLimit from 'p-limit';
 import { devices, people, sessions, tokens } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
 import type { Person } from './seat';
 

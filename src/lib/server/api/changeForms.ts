@@ -3,7 +3,7 @@ import { newForm, type Form } from '$core/forms/form';
 import { formJson, readForm, type FormJson } from '$core/forms/formJson';
 import { newId } from '$core/model/identity';
 import type { Model, Table } from '$core/model/model';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import type { ChangeJson } from './changeJson';
 
 /** A change of a table's forms with its names looked up. */

@@ -5,7 +5,7 @@ import { dyes, type Dye, type Table } from '$core/model/model';
 import type { FormJson } from '$core/forms/formJson';
 import type { ViewJson } from '$core/query/viewJson';
 import type { Reading } from '$core/values/value';
-import { fieldNames, fieldSchema, typeMembers, type FieldJson } from './fieldJson';
+import { fieldNames, fieldSchema, typeMembers, type FieldJson } from '../structure/fieldJson';
 import { formSchema } from './formSchema';
 import { viewSchema } from './viewSchema';
 

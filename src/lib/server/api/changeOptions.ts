@@ -1,8 +1,8 @@
 import type { Change } from '$core/model/change';
 import { newId } from '$core/model/identity';
 import { dyes, type Dye, type Field, type Option, type Table } from '$core/model/model';
-import { refuse } from '../refusal';
-import { optionId } from '../tables/conversion';
+import { refuse } from '../base/refusal';
+import { optionId } from '../sql/conversion';
 import type { ChangeJson } from './changeJson';
 
 type OptionChange = ChangeJson & { do: 'addOption' | 'changeOption' | 'mergeOptions' | 'removeOption' };

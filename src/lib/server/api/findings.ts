@@ -3,7 +3,7 @@ import { standingCondition } from '$core/query/viewJson';
 import { tableAt } from '../access/seat';
 import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';
-import { countFindings, findingsOf, forgetCount } from '../tables/findings';
+import { countFindings, findingsOf, forgetCount } from '../health/findings';
 import { numberAt } from './workspaces';
 
 const ofWorkspace = '/api/workspaces/{ws}';

@@ -8,7 +8,7 @@ import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readInta
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
 import { nearTargets } from '../intake/nearTargets';
 import { distributionOf, firstRows } from '../intake/stagedRows';
-import { defused } from '../tables/export/csv';
+import { defused } from '../export/csv';
 import { numberAt } from './workspaces';
 
 const limits = { files: 20, size: 1024 * 1024 * 1024, words: '1 GB' };

@@ -2,7 +2,7 @@ import { formJson } from '$core/forms/formJson';
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables, type Model } from '$core/model/model';
 import { viewJson } from '$core/query/viewJson';
-import { fieldJson } from './fieldJson';
+import { fieldJson } from '../structure/fieldJson';
 
 /** The structure as one JSON value, as `GET …/model` answers it: the workspace's own tables. */
 export const modelJson = (model: Model) => ({

@@ -8,8 +8,8 @@ import { endpoint, type CallContext } from '../http/endpoint';
 import { textWithin } from '../http/body';
 import { holdsOnlyText } from '../http/json';
 import { isJson, receiveParts } from '../http/upload';
-import { refuse } from '../refusal';
-import { candidatesOf } from '../tables/candidates';
+import { refuse } from '../base/refusal';
+import { candidatesOf } from '../query/candidates';
 
 const ofForm = '/api/forms/{secret}';
 const fileLimits = { files: 10, size: 20 * 1024 * 1024, words: '20 MB' };

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
-import { searchTable, searchWorkspace } from '../tables/search';
+import { searchTable, searchWorkspace } from '../query/search';
 
 const query = Joi.object({ q: Joi.string().allow('').max(200).required(), limit: Joi.number().integer().min(1).max(50).default(8) });
 

@@ -2,8 +2,8 @@ import Joi from 'joi';
 import { fieldNamed } from '$core/model/model';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
-import { notHere } from '../refusal';
-import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../tables/setAside';
+import { notHere } from '../base/refusal';
+import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../entry/setAside';
 
 export const getSetAside = workspaceEndpoint({
   method: 'GET',

@@ -2,10 +2,10 @@ import type { Change } from '$core/model/change';
 import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed, type Model } from '$core/model/model';
 import { freeLabel } from '$core/model/naming';
-import { Refusal, refuse } from '../refusal';
+import { Refusal, refuse } from '../base/refusal';
 import { changesFromJson } from './changes';
 import { changesSchema, type ChangeJson } from './changeJson';
-import type { FieldJson } from './fieldJson';
+import type { FieldJson } from '../structure/fieldJson';
 
 /** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */
 export interface StructureJson {

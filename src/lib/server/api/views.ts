@@ -3,7 +3,7 @@ import { viewOfAll } from '$core/model/view';
 import { viewJson, type ViewJson } from '$core/query/viewJson';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
-import { addView, keptName, removeView, saveView, setFavourite, viewNamed, viewsOf, type ViewSaving } from '../tables/views';
+import { addView, keptName, removeView, saveView, setFavourite, viewNamed, viewsOf, type ViewSaving } from '../structure/views';
 import { viewFrom } from './changes';
 import { viewSchema } from './viewSchema';
 

@@ -23,8 +23,8 @@ import type { Dye, Model } from '$core/model/model';
 import type { View } from '$core/model/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
-import type { SourceFile } from '../intake/sources';
-import type { WeavePlaces } from '../tables/weavePlaces';
+import type { SourceFile } from '$core/intake/sourceFile';
+import type { WeavePlaces } from '$core/weave/places';
 
 /**
  * The catalogue: one fixed schema beside the workspaces' own schemas. Who may do what, the models, and what happened.

@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import type { Client, Pool } from './pool';
 
 const behind = new WeakMap<Pool, Pool>();

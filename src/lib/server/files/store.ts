@@ -9,8 +9,8 @@ import type { FileReference } from '$core/values/files';
 import { requireRole, type Seat } from '../access/seat';
 import { files } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import type { UploadedFile } from '../http/upload';
-import { notHere, refuse } from '../refusal';
+import type { UploadedFile } from './uploaded';
+import { notHere, refuse } from '../base/refusal';
 import { writeWhole } from './whole';
 
 /** Where contents stand, each once, under their SHA-256. */

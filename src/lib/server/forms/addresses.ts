@@ -5,7 +5,7 @@ import type { Table } from '$core/model/model';
 import { outsideSeat, stateColumns, withModel, type Seat } from '../access/seat';
 import { formAddresses, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { notHere, refuse, type Refusal } from '../refusal';
+import { notHere, refuse, type Refusal } from '../base/refusal';
 
 /** What may be said of an address by those who give it away. */
 export interface AddressSettings {

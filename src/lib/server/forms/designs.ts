@@ -3,8 +3,8 @@ import type { Form } from '$core/forms/form';
 import type { Table } from '$core/model/model';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
-import { notHere } from '../refusal';
-import { changeAtOnce } from '../tables/plan';
+import { notHere } from '../base/refusal';
+import { changeAtOnce } from '../structure/plan';
 
 /** A form of a table, by id or name. */
 export function formNamed(table: Table, name: string): Form {

@@ -10,10 +10,10 @@ import { directory } from '../access/directory';
 import { formAddresses, formEntries } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { keepFile } from '../files/store';
-import type { ReceivedFile } from '../http/upload';
-import { Refusal, refuse } from '../refusal';
-import { meetAll } from '../tables/candidates';
-import { writeRecords, type WriteAnswer } from '../tables/write';
+import type { ReceivedFile } from '../files/uploaded';
+import { Refusal, refuse } from '../base/refusal';
+import { meetAll } from '../query/candidates';
+import { writeRecords, type WriteAnswer } from '../entry/write';
 import { endOf, type OpenForm } from './addresses';
 
 /** An entry as it is sent: values by key as programs write them, and the record it changes, if it is not to make one. */

@@ -7,8 +7,8 @@ import { standingCondition } from '$core/query/viewJson';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import { acceptedFindings, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { notHere, refuse } from '../refusal';
-import type { Finding } from '../tables/findings';
+import { notHere, refuse } from '../base/refusal';
+import type { Finding } from './findings';
 
 /** For which records of a finding somebody said that they are as they should be: all there ever are, those that meet a condition, or certain ones. */
 export interface AcceptedFinding {

@@ -2,7 +2,7 @@ import { missingIn } from '$core/model/coherence';
 import { isStored, type Field, type Model, type Table } from '$core/model/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { Client, Pool } from '../database/pool';
-import { columnType, sequenceName } from '../tables/column';
+import { columnType, sequenceName } from '../sql/column';
 
 /** Somewhere the structure that Inner Loom knows and the tables that stand in the database differ. */
 export interface StructureDefect {

@@ -1,4 +1,4 @@
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 
 const tooLarge = (words: string) => refuse(413, `The request is larger than ${words}.`, 'Send it in parts.');
 

@@ -4,7 +4,7 @@ import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat'
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { readAnew } from '../database/transaction';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { textWithin } from './body';
 import { holdsOnlyText, parseJson } from './json';
 import { onceOnly } from './onceOnly';

@@ -4,8 +4,8 @@ import type { Person } from '../access/models';
 import { batches, idempotency } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { constraintOf } from '../database/transaction';
-import { Refusal, refuse } from '../refusal';
-import { isAlive, processId } from './processId';
+import { Refusal, refuse } from '../base/refusal';
+import { isAlive, processId } from '../database/processId';
 
 /** A write as it came: who sends it, which call it is, and what it says. */
 export interface KeyedCall {

@@ -1,5 +1,5 @@
-import { busy, Refusal, refuse } from '../refusal';
-import { log } from './log';
+import { busy, Refusal, refuse } from '../base/refusal';
+import { log } from '../base/log';
 
 const titles: Record<number, string> = {
   400: 'Malformed',

@@ -1,4 +1,4 @@
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 
 export interface ShareLimits {
   /** Calls of one person that go on at once; further ones wait. */

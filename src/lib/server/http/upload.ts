@@ -9,20 +9,10 @@ import busboy from 'busboy';
 import Joi from 'joi';
 import type { RequestEvent } from '@sveltejs/kit';
 import { writeWhole } from '../files/whole';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { textWithin } from './body';
 import { holdsOnlyText } from './json';
-
-export interface UploadedFile {
-  readonly name: string;
-  /** Where the contents wait; whoever reads them removes the file. */
-  readonly path: string;
-}
-
-/** A file with the name of the part of the request that it came in. */
-export interface ReceivedFile extends UploadedFile {
-  readonly part: string;
-}
+import type { ReceivedFile, UploadedFile } from '../files/uploaded';
 
 export interface UploadLimits {
   readonly files: number;

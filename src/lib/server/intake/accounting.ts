@@ -3,7 +3,7 @@ import type { CellAccount, IntakeSheet, Proposal, SheetReceipt } from '$core/int
 import { findTable } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { cleanedSql } from './cleaning';
 import { typedName } from './intoExisting';
 import { valuesOf, type LoadedSheet } from './load';

@@ -4,7 +4,7 @@ import { checkRowFormula } from '$core/intake/rowFormula';
 import type { Expression } from '$core/formula/expression';
 import type { Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { Refusal } from '../refusal';
+import { Refusal } from '../base/refusal';
 import { cleanedSql } from './cleaning';
 import { confirmLinks, standingMatches } from './discover';
 import { derive } from './splitOff';

@@ -2,11 +2,12 @@ import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { takeSeat, tableAt, type Person, type Seat } from '../access/seat';
-import { fieldJson } from '../api/fieldJson';
+import { fieldJson } from '../structure/fieldJson';
 import type { Pool } from '../database/pool';
 import { writeWhole } from '../files/whole';
-import { passingPath, type InsideSource, type UploadedFile } from '../http/upload';
-import { workspacePackage } from '../tables/export/dataPackage';
+import { passingPath, type InsideSource } from '../http/upload';
+import type { UploadedFile } from '../files/uploaded';
+import { workspacePackage } from '../export/dataPackage';
 
 /** A table that stands here or in another workspace as a package of its own, as far as the person may see it there. */
 export async function packTable(pool: Pool, here: Seat, person: Person, { from, records }: InsideSource): Promise<UploadedFile> {

@@ -2,7 +2,7 @@ import pLimit, { type LimitFunction } from 'p-limit';
 import { and, eq, inArray } from 'drizzle-orm';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../database/pool';
-import { log } from '../http/log';
+import { log } from '../base/log';
 
 /** So many intakes are read or loaded at once in a process; the others wait for their turn and hold no connection meanwhile. */
 const atOnce = 2;

@@ -7,13 +7,14 @@ import { intakes, type IntakeProgress, type IntakeState } from '../database/cata
 import { catalogueOn, type Pool } from '../database/pool';
 import { intakeLock } from '../database/locks';
 import { inTransaction } from '../database/transaction';
-import type { UploadedFile } from '../http/upload';
-import { notHere, Refusal, refuse } from '../refusal';
+import type { UploadedFile } from '../files/uploaded';
+import { notHere, Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './cleanColumns';
 import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
-import { keepSources, removeSources, type SourceFile } from './sources';
+import { keepSources, removeSources } from './sources';
+import type { SourceFile } from '$core/intake/sourceFile';
 import { derive, linkToSplit } from './splitOff';
 import { stagedName } from './stage';
 

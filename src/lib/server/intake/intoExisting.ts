@@ -5,8 +5,8 @@ import { quoteIdentifier, quoteText } from '$core/sql';
 import { printValue, type EnteredType } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { changedColumns, columnType, fromColumn } from '../tables/column';
-import { titleSql } from '../tables/selection';
+import { changedColumns, columnType, fromColumn } from '../sql/column';
+import { titleSql } from '../query/selection';
 import { stagedName } from './stage';
 import type { LoadedSheet } from './load';
 

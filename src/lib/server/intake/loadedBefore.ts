@@ -4,7 +4,8 @@ import { eq } from 'drizzle-orm';
 import type { Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { pathOfSource, type SourceFile } from './sources';
+import { pathOfSource } from './sources';
+import type { SourceFile } from '$core/intake/sourceFile';
 
 async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');

@@ -3,8 +3,8 @@ import { intakes, type IntakeState } from '../database/catalogue';
 import { intakeLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
-import { log } from '../http/log';
-import { Refusal } from '../refusal';
+import { log } from '../base/log';
+import { Refusal } from '../base/refusal';
 
 const canceled = '57014';
 /** What PostgreSQL says when there is no room left: on the disk, or within what was allowed. */

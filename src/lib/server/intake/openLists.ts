@@ -3,7 +3,7 @@ import type { ChangeField } from '$core/model/change';
 import { fieldOf } from '$core/model/model';
 import type { Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { growth, isOpenList, newWordsOf } from '../tables/freeOptions';
+import { growth, isOpenList, newWordsOf } from '../entry/freeOptions';
 import { cleanedSql } from './cleaning';
 import { stagedName } from './stage';
 

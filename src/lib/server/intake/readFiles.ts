@@ -4,7 +4,7 @@ import { withDeclared } from '$core/intake/declared';
 import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { cleanColumns } from './cleanColumns';
 import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { working } from './occupied';
@@ -14,7 +14,8 @@ import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
 import type { FileReader } from './reading/piece';
 import { descriptorAmong, openFile } from './reading/reader';
-import { pathOfSource, type SourceFile } from './sources';
+import { pathOfSource } from './sources';
+import type { SourceFile } from '$core/intake/sourceFile';
 import { splitOff } from './splitOff';
 import { stageFile, stagedName, type StagedSheet } from './stage';
 

@@ -2,15 +2,8 @@ import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import type { ReadingWish } from '$core/intake/intake';
 import { writeWhole } from '../files/whole';
-import type { UploadedFile } from '../http/upload';
-
-/** A file of an intake, as it came in, and how a person wants it read. */
-export interface SourceFile {
-  readonly name: string;
-  readonly wish: ReadingWish;
-  /** SHA-256 of what is in it, once it was read. */
-  readonly hash?: string;
-}
+import type { UploadedFile } from '../files/uploaded';
+import type { SourceFile } from '$core/intake/sourceFile';
 
 const folderOf = (intake: number): string => join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));
 

@@ -6,7 +6,7 @@ import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$cor
 import { ColumnProfiler } from '$core/intake/profile';
 import { quoteIdentifier } from '$core/sql';
 import type { Client } from '../database/pool';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import type { FileReader } from './reading/piece';
 
 export const mostColumns = 1000;

@@ -1,8 +1,8 @@
 import type { ColumnMapping, IntakeSheet } from '$core/intake/intake';
-import { readSql } from '../tables/conversion';
+import { readSql } from '../sql/conversion';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
-import { notHere } from '../refusal';
+import { notHere } from '../base/refusal';
 import { cleanedSql } from './cleaning';
 import { readIntake, requireState, type IntakeOut } from './intakes';
 import { stagedName } from './stage';

@@ -1,28 +1,12 @@
 import { EventEmitter } from 'node:events';
 import pg from 'pg';
-import { log } from '../http/log';
-import { listenerName, processId } from '../http/processId';
+import { log } from '../base/log';
+import { listenerName, processId } from '../database/processId';
 import type { Seat } from '../access/seat';
 import { refusalOf } from '../http/problem';
-import { refuse } from '../refusal';
+import { refuse } from '../base/refusal';
 import { Presence, presenceChannel, type PresenceNews, type Whereabouts } from './presence';
-
-/** Tells open pages and programs that something changed; they ask for what they show. */
-export interface ChangeEvent {
-  readonly workspace: number;
-  readonly batch: number | null;
-  /** Identities of the tables whose records or structure changed. */
-  readonly tables: readonly string[];
-}
-
-/** PostgreSQL passes on less than 8,000 bytes. */
-const mostTold = 7_000;
-
-/** Tables to tell of: none, which stands for all of them, where their names are too many to be passed on. */
-export function tablesToTell(tables: Iterable<string>): string[] {
-  const told = [...new Set(tables)];
-  return JSON.stringify(told).length > mostTold ? [] : told;
-}
+import type { ChangeEvent } from '../database/changeEvents';
 
 /** One listening connection a process; what it hears goes to all that are subscribed here. */
 export class ChangeListener {

@@ -1,5 +1,5 @@
 import type { Table } from '$core/model/model';
-import type { Finding } from '$server/tables/findings';
+import type { Finding } from '$server/health/findings';
 
 /** An acceptance as the page gets it. */
 export interface Accepted {

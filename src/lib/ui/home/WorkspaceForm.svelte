@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Input, Label, Modal } from 'flowbite-svelte';
   import { untrack } from 'svelte';
-  import type { LedgerLine } from '$server/tables/workspaces';
+  import type { LedgerLine } from '$server/workspaces/workspaces';
   import Button from '../controls/Button.svelte';
   import LookChooser from '../controls/LookChooser.svelte';
 

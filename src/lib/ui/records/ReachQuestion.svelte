@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Work } from '$server/tables/work';
+  import type { Work } from '$server/database/progress';
   import Button from '../controls/Button.svelte';
   import WorkGoing from '../structure/WorkGoing.svelte';
   import { counted } from '../values/words';

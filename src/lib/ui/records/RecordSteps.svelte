@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Field, Model, Table } from '$core/model/model';
-  import type { RecordStep } from '$server/tables/recordHistory';
+  import type { RecordStep } from '$server/records/recordHistory';
   import { call, workspacePath } from '../api';
   import CellValue from '../values/CellValue.svelte';
   import { agoWords } from '../values/words';

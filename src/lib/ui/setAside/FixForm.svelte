@@ -2,7 +2,7 @@
   import { Label, Select } from 'flowbite-svelte';
   import { linkedTable, type Field, type Model } from '$core/model/model';
   import { checkRowFormula, rowModel, rowTable, rowText } from '$core/intake/rowFormula';
-  import type { SetAsideText } from '$server/tables/setAside';
+  import type { SetAsideText } from '$server/entry/setAside';
   import type { Refused } from '../api';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Work, WorkPhase } from '$server/tables/work';
+  import type { Work, WorkPhase } from '$server/database/progress';
   import Button from '../controls/Button.svelte';
 
   /** How far a long change is, with a way to stop it. */

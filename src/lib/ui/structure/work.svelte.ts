@@ -1,4 +1,4 @@
-import type { Work } from '$server/tables/work';
+import type { Work } from '$server/database/progress';
 import { call, workspacePath } from '../api';
 
 /** Calls that are over sooner show nothing; later ones are asked about this often, in milliseconds. */

@@ -1,8 +1,8 @@
 import { ownTables } from '$core/model/model';
 import { withoutForeign } from '$core/model/visible';
 import { readForPage, signedIn } from '$server/http/page';
-import { countSetAside } from '$server/tables/setAside';
-import { ledgerOf, tableCounts } from '$server/tables/workspaces';
+import { countSetAside } from '$server/entry/setAside';
+import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';
 
 export const load = async (event) => {
   event.depends('loom:model');

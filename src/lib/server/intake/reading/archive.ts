@@ -1,5 +1,5 @@
 import yauzl from 'yauzl';
-import { Refusal, refuse } from '../../refusal';
+import { Refusal, refuse } from '../../base/refusal';
 
 /** No genuine workbook has more parts; what has is made to keep a reader busy. */
 const mostEntries = 10_000;

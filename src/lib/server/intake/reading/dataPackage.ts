@@ -1,11 +1,11 @@
 import Joi from 'joi';
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 import type { Archive } from './archive';
 import { delimitedPieces } from './delimited';
 import type { DeclaredColumn, DeclaredSheet } from '$core/intake/intake';
 import { dyes, emptyModel, type Table } from '$core/model/model';
-import { fieldSchema, typeFromJson, typeMembers, type FieldJson } from '../../api/fieldJson';
-import { recordColumn } from '../../tables/export/csv';
+import { fieldSchema, typeFromJson, typeMembers, type FieldJson } from '../../structure/fieldJson';
+import { recordColumn } from '../../export/csv';
 import type { Piece } from './piece';
 
 interface TableSchema {

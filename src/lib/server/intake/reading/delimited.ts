@@ -1,6 +1,6 @@
 import iconv from 'iconv-lite';
 import { DelimitedRows, lineEndsIn, type Dialect } from '$core/intake/delimitedRows';
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 import type { Piece } from './piece';
 
 /** In characters: a row that is longer is not looked for any further. */

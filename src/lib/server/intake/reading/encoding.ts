@@ -2,7 +2,7 @@ import { isAscii, isUtf8 } from 'node:buffer';
 import { createReadStream } from 'node:fs';
 import iconv from 'iconv-lite';
 import jschardet from 'jschardet';
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 
 /** What of a file is UTF-8: how many characters of several bytes, and how many bytes that are none. */
 interface Utf8Share {

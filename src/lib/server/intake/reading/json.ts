@@ -1,6 +1,6 @@
 import { createReadStream } from 'node:fs';
 import { Tokenizer, TokenParser } from '@streamparser/json';
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 import type { Piece } from './piece';
 import { plainNumber } from './numberFormat';
 

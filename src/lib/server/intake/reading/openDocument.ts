@@ -1,4 +1,4 @@
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 import type { Archive } from './archive';
 import { isoText, plainNumber } from './numberFormat';
 import type { Piece } from './piece';

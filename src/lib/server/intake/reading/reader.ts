@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { open, readFile, stat } from 'node:fs/promises';
 import iconv from 'iconv-lite';
-import { refuse } from '../../refusal';
+import { refuse } from '../../base/refusal';
 import { openArchive } from './archive';
 import { dataPackageIn, dataPackagePieces, declaredIn, type DataPackage } from './dataPackage';
 import { delimitedPieces } from './delimited';

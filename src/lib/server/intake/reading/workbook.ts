@@ -1,4 +1,4 @@
-import { Refusal, refuse } from '../../refusal';
+import { Refusal, refuse } from '../../base/refusal';
 import type { Archive } from './archive';
 import { columnOf, MergedCells, mergedRowsOf } from './mergedCells';
 import { isoText, meaningOf, numberText, plainNumber, type NumberMeaning } from './numberFormat';

@@ -1,5 +1,5 @@
 import { SaxesParser } from 'saxes';
-import { Refusal, refuse } from '../../refusal';
+import { Refusal, refuse } from '../../base/refusal';
 
 export interface XmlEvents {
   open?(name: string, attributes: Readonly<Record<string, string>>): void;

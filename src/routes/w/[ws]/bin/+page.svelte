@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { BinnedThing } from '$server/tables/bin';
+  import type { BinnedThing } from '$server/history/bin';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { ownTables, type Table } from '$core/model/model';
-  import type { Finding } from '$server/tables/findings';
+  import type { Finding } from '$server/health/findings';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import StagePage from '$ui/frame/StagePage.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { ownTables } from '$core/model/model';
-  import type { BatchOut, UndoPlan } from '$server/tables/undo';
+  import type { BatchOut, UndoPlan } from '$server/history/undo';
   import type { StructureDifference } from '$core/model/difference';
   import Button from '$ui/controls/Button.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';

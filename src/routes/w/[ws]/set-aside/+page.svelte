@@ -3,7 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldNamed, ownTables } from '$core/model/model';
-  import type { SetAsideGroup, SetAsideText } from '$server/tables/setAside';
+  import type { SetAsideGroup, SetAsideText } from '$server/entry/setAside';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';

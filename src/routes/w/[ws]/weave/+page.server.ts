@@ -1,6 +1,6 @@
 import { withoutForeign } from '$core/model/visible';
 import { readForPage, refusedAsPage } from '$server/http/page';
-import { earlierStructure } from '$server/tables/structureHistory';
+import { earlierStructure } from '$server/history/structureHistory';
 
 /** With `?at=STEP` the structure as it was right after that step; without it that of today, which the layout has. */
 export const load = async (event) => {

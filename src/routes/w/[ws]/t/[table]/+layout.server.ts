@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import { tableNamed } from '$core/model/model';
 import { viewJson } from '$core/query/viewJson';
 import { readForPage } from '$server/http/page';
-import { noteVisit, viewsOf } from '$server/tables/views';
+import { noteVisit, viewsOf } from '$server/structure/views';
 
 export const load = async (event) => {
   event.depends('loom:model');

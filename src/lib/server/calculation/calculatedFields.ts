@@ -1,0 +1,16 @@
+import { dependsOnDay } from '$core/flow/dependencies';
+import type { FieldId } from '$core/model/identity';
+import { fieldOf, typeAs, type Model } from '$core/model/model';
+
+/** Every calculated field of a workspace, for a recalculation from nothing. */
+export const allCalculated = (model: Model): Set<FieldId> =>
+  new Set(
+    model.tables
+      .flatMap(({ fields }) => fields)
+      .filter(({ type }) => type.kind === 'formula')
+      .map(({ id }) => id),
+  );
+
+/** Calculated fields whose value changes when the day does. */
+export const dayDependent = (model: Model): Set<FieldId> =>
+  new Set([...allCalculated(model)].filter((id) => dependsOnDay(typeAs(fieldOf(model, id).field, 'formula').formula)));

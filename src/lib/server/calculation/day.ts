@@ -1,0 +1,39 @@
+import { eq } from 'drizzle-orm';
+import { dayIn } from '$core/values/date';
+import { tablesToTell } from '../database/changeEvents';
+import { withWorkspace } from '../access/lock';
+import { systemSeat, withModel } from '../access/seat';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+import { ChangedValues, recalculate } from './recalculate';
+import { dayDependent } from './calculatedFields';
+
+/**
+ * Brings every workspace whose day is over to its new day: what depends on `today()` is worked out again. Called at
+ * start, so that a beginning missed while nothing ran is made good, and once a minute.
+ */
+export async function beginDays(pool: Pool, instant = new Date()): Promise<number> {
+  const rows = await catalogueOn(pool).select().from(workspaces);
+  const due = rows.filter(({ zone, day }) => dayIn(zone, instant) > day);
+  for (const workspace of due) {
+    const seat = systemSeat(await withModel(pool, workspace));
+    await withWorkspace(pool, seat, 'whole', async (client) => {
+      const [current] = await catalogueOn(client).select().from(workspaces).where(eq(workspaces.id, workspace.id));
+      const day = dayIn(workspace.zone, instant);
+      if (!current || current.day >= day) return;
+      await catalogueOn(client).update(workspaces).set({ day }).where(eq(workspaces.id, workspace.id));
+      const now = await withModel(client, { ...current, day });
+      const run = {
+        client,
+        workspace: now,
+        whole: true,
+        changed: new ChangedValues(),
+        anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
+      };
+      const touched = await recalculate(run);
+      const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
+      await client.query(`select pg_notify('loom', $1)`, [JSON.stringify(event)]);
+    });
+  }
+  return due.length;
+}

@@ -1,0 +1,16 @@
+/** Tells open pages and programs that something changed; they ask for what they show. */
+export interface ChangeEvent {
+  readonly workspace: number;
+  readonly batch: number | null;
+  /** Identities of the tables whose records or structure changed. */
+  readonly tables: readonly string[];
+}
+
+/** PostgreSQL passes on less than 8,000 bytes. */
+const mostTold = 7_000;
+
+/** Tables to tell of: none, which stands for all of them, where their names are too many to be passed on. */
+export function tablesToTell(tables: Iterable<string>): string[] {
+  const told = [...new Set(tables)];
+  return JSON.stringify(told).length > mostTold ? [] : told;
+}

@@ -1,0 +1,87 @@
+import type { ChangeField } from '$core/model/change';
+import { newId } from '$core/model/identity';
+import { dyes, fieldNamed, type Dye, type Field, type Option, type Table, type TypeOf } from '$core/model/model';
+import { withWorkspace } from '../access/lock';
+import { refreshSeat, tableAt, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { optionId } from '../sql/conversion';
+import { applyStructure } from '../structure/structure';
+import type { RecordEdits } from './write';
+
+type ListType = TypeOf<'option'> | TypeOf<'options'>;
+
+/** A field whose list grows by what is entered, pasted, loaded or corrected. */
+export const isOpenList = (field: Field): field is Field & { readonly type: ListType } =>
+  (field.type.kind === 'option' || field.type.kind === 'options') && field.type.open === true;
+
+/** Those of the words that are in no list yet, each once, letter case aside. */
+export function newWordsOf({ options }: ListType, words: Iterable<string>): string[] {
+  const known = new Set(options.flatMap(({ id, label }) => [id, label.toLowerCase()]));
+  const found = new Map<string, string>();
+  for (const word of words) {
+    const text = word.trim();
+    const small = text.toLowerCase();
+    if (text !== '' && text.length <= longestLabel && !known.has(small) && !known.has(text) && !found.has(small)) found.set(small, text);
+  }
+  return [...found.values()];
+}
+
+/** In characters, as long as a label may be. */
+const longestLabel = 120;
+
+/** The list with words added as options. */
+export function withWords<T extends ListType>(type: T, words: readonly string[]): T {
+  const ids = new Set(type.options.map(({ id }) => id));
+  const added = words.map((label): Option => {
+    const id = optionId(label, ids);
+    ids.add(id);
+    return { id, label, dye: dyes[ids.size % dyes.length] as Dye };
+  });
+  return { ...type, options: [...type.options, ...added] };
+}
+
+/** The change that adds words to a list. */
+export const growth = (table: Table, field: Field & { readonly type: ListType }, words: readonly string[]): ChangeField => ({
+  do: 'changeField',
+  table: table.id,
+  field: field.id,
+  set: { type: withWords(field.type, words) },
+  keep: newId('k'),
+});
+
+/** Words sent for lists that people may add to while they enter records, by field. */
+function sentWords(table: Table, { insert = [], update = [] }: RecordEdits): Map<string, string[]> {
+  const words = new Map<string, string[]>();
+  for (const { values } of [...insert, ...update])
+    for (const [name, value] of Object.entries(values)) {
+      const field = fieldNamed(table, name);
+      if (!field || !isOpenList(field)) continue;
+      const sent = (Array.isArray(value) ? value : [value]).filter((word): word is string => typeof word === 'string');
+      words.set(field.id, [...(words.get(field.id) ?? []), ...sent]);
+    }
+  return words;
+}
+
+/** Adds the words that edits bring to open lists, as a change of structure that whoever may enter records may make. Gives the seat after it. */
+export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits: RecordEdits): Promise<Seat> {
+  const growing = (now: Table) =>
+    [...sentWords(now, edits)].flatMap(([id, sent]) => {
+      const field = now.fields.find((one) => one.id === id);
+      const words = field && isOpenList(field) ? newWordsOf(field.type, sent) : [];
+      return field && isOpenList(field) && words.length > 0 ? [{ field, words }] : [];
+    });
+  if (growing(table).length === 0) return seat;
+  await withWorkspace(pool, seat, 'whole', async (client, now) => {
+    const current = tableAt(now, table.id);
+    const lists = growing(current);
+    const title = lists.map(({ field, words }) => `${words.join(', ')} added to ${current.label}.${field.label}`).join('; ');
+    // The call itself is not done with this alone.
+    if (lists.length > 0)
+      await applyStructure(
+        { client, seat: { ...now, call: undefined }, whole: true },
+        lists.map(({ field, words }) => growth(current, field, words)),
+        { kind: 'plan', title: title.slice(0, 300) },
+      );
+  });
+  return refreshSeat(pool, seat);
+}

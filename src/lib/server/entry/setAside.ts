@@ -1,0 +1,271 @@
+import type { Scalar } from '$core/formula/expression';
+import type { ChangeField } from '$core/model/change';
+import { checkRowFormula, rowText } from '$core/intake/rowFormula';
+import { fieldNamed, fieldOf, findTable, isToMany, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { parseValue, plainReading, type EnteredType, type Reading } from '$core/values/value';
+import { directory } from '../access/directory';
+import { withWorkspace } from '../access/lock';
+import { requireRole, seeing, tableAt, tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { notHere, refuse } from '../base/refusal';
+import { applyEdits, type Writing } from '../records/applyEdits';
+import { constraintRefusal } from '../records/constraint';
+import { growth, isOpenList, newWordsOf } from './freeOptions';
+import { pairEdits } from '../records/pairs';
+import { titleSql } from '../query/selection';
+import { applyStructure } from '../structure/structure';
+
+/** Values of one field that were set aside for one reason. */
+export interface SetAsideGroup {
+  readonly table: string;
+  readonly field: string;
+  readonly label: string;
+  readonly reason: string;
+  readonly count: number;
+}
+
+/** The same text set aside on one or several records. */
+export interface SetAsideText {
+  readonly text: string;
+  readonly reason: string;
+  readonly count: number;
+  /** The first few records, with what the field holds now. */
+  readonly records: readonly { readonly id: number; readonly title: string }[];
+}
+
+const shownTexts = 500;
+const shownRecords = 5;
+/** So many values are fixed by one step, and undone by one. */
+const mostFixed = 50_000;
+
+/** What is set aside in a workspace, the most first. */
+export async function setAsideGroups(pool: Pool, seat: Seat): Promise<SetAsideGroup[]> {
+  const { rows } = await pool.query<{ table: string; field: string; reason: string; count: number }>(
+    'select table_id as table, field_id as field, reason, count(*) as count from loom.open_set_aside where workspace = $1 group by 1, 2, 3 order by 4 desc, 1, 2, 3',
+    [seat.workspace.id],
+  );
+  const { model } = seat.workspace;
+  return rows.flatMap((row) => {
+    const table = findTable(model, row.table);
+    const field = table?.fields.find(({ id }) => id === row.field);
+    return table && field ? [{ ...row, table: table.key, field: field.key, label: field.label }] : [];
+  });
+}
+
+/** Beyond it a count says little more and takes its time. */
+const mostCounted = 9_999;
+
+/** How many values are set aside in a workspace, counted no further than `mostCounted`. */
+export async function countSetAside(pool: Pool, { workspace }: Seat): Promise<number> {
+  const { rows } = await pool.query<{ n: number }>(`select count(*) as n from (select from loom.open_set_aside where workspace = $1 limit ${mostCounted}) s`, [
+    workspace.id,
+  ]);
+  return rows[0]?.n ?? 0;
+}
+
+/** The texts set aside in a field, the most frequent first, and how many there are. */
+export async function setAsideTexts(pool: Pool, seat: Seat, table: Table, field: Field): Promise<{ texts: SetAsideText[]; different: number; values: number }> {
+  const { rows } = await pool.query<{ text: string; reason: string; count: number; ids: string[]; different: number; all: number }>(
+    `select text, min(reason) as reason, count(*) as count, (array_agg(record_id order by record_id))[1:${shownRecords}] as ids,
+            count(*) over () as different, sum(count(*)) over ()::int as all
+     from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3 group by 1 order by 3 desc, 1 limit ${shownTexts}`,
+    [seat.workspace.id, table.id, field.id],
+  );
+  const { rows: titles } = await pool.query<{ id: number; title: string }>(
+    `select t._id as id, ${titleSql(seat, table, 't')} as title from ${tableName(seat.workspace, table)} t where t._id = any($1)`,
+    [rows.flatMap(({ ids }) => ids.map(Number))],
+  );
+  const titleOf = new Map(titles.map(({ id, title }) => [id, title]));
+  return {
+    texts: rows.map(({ text, reason, count, ids }) => ({
+      text,
+      reason,
+      count,
+      records: ids.map((id) => ({ id: Number(id), title: titleOf.get(Number(id)) ?? `#${id}` })),
+    })),
+    different: rows[0]?.different ?? 0,
+    values: rows[0]?.all ?? 0,
+  };
+}
+
+/** How values that were set aside are fixed. */
+export type Fix =
+  /** Records that have this text get a value, written as people write it; a link by its target's number. */
+  | { readonly do: 'replace'; readonly text: string; readonly value: string | number }
+  /** All texts of the field are read another way: the decimal sign or the order of dates. */
+  | { readonly do: 'read'; readonly reading: Pick<Reading, 'decimal' | 'dateOrder'> }
+  /** All texts are first made into others by a formula over `value`, then read. */
+  | { readonly do: 'formula'; readonly formula: string }
+  /** The field stays blank, and nothing is set aside any more; without a text for all. */
+  | { readonly do: 'leave'; readonly text?: string };
+
+interface Entry {
+  readonly id: number;
+  readonly record: number;
+  readonly text: string;
+}
+
+export interface Fixed {
+  readonly batch: number | null;
+  /** Values that were written, and those that still do not fit. */
+  readonly fixed: number;
+  readonly left: number;
+}
+
+/** Fixes values of a field that were set aside, in one batch that can be undone; whatever does not fit stays set aside. */
+export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fieldKey: string, fix: Fix, dry = false): Promise<Fixed> {
+  requireRole(given.role, 'editor');
+  try {
+    return await withWorkspace(pool, given, 'whole', async (client, seat) => {
+      const table = tableAt(seat, tableKey);
+      const stored = fieldNamed(table, fieldKey);
+      if (!stored) throw notHere('field');
+      const entries = await openEntries(client, seat, table, stored, 'text' in fix ? fix.text : undefined);
+      // Words that a correction brings to an open list are its options from then on.
+      const words = fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
+      const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
+      const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
+      const values = fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
+      const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
+      if (dry || settled.length === 0) return { batch: null, fixed: settled.length, left: entries.length - settled.length };
+      const writing: Writing = { client, seat, whole: true };
+      const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
+      await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [settled.map(({ id }) => id), batch]);
+      return { batch, fixed: settled.length, left: entries.length - settled.length };
+    });
+  } catch (error) {
+    throw constraintRefusal(given, error) ?? error;
+  }
+}
+
+function wordsOf(field: Field, fix: Exclude<Fix, { do: 'leave' }>, entries: readonly Entry[]): string[] {
+  const after = textAfter(fix);
+  const texts = entries.map(({ text }) => after(text)).filter((text) => typeof text === 'string');
+  return field.type.kind === 'options' ? texts.flatMap((text) => text.split(text.includes(';') ? ';' : ',')) : texts;
+}
+
+async function openEntries(client: Client, seat: Seat, table: Table, field: Field, text: string | undefined): Promise<Entry[]> {
+  const { rows } = await client.query<Entry>(
+    `select a.id, a.record_id as record, a.text from loom.open_set_aside a join ${tableName(seat.workspace, table)} t on t._id = a.record_id
+     where a.workspace = $1 and a.table_id = $2 and a.field_id = $3 and ($4::text is null or a.text = $4) order by a.id limit ${mostFixed}`,
+    [seat.workspace.id, table.id, field.id, text ?? null],
+  );
+  return rows;
+}
+
+/** The values that fit, by the entry's number; a link's value is its target's number. */
+async function fixedValues(
+  client: Client,
+  seat: Seat,
+  field: Field,
+  fix: Exclude<Fix, { do: 'leave' }>,
+  entries: readonly Entry[],
+): Promise<Map<number, Scalar>> {
+  const after = textAfter(fix);
+  const texts = entries.map(({ id, text }) => ({ id, text: after(text) }));
+  const found = new Map<number, Scalar>();
+  // By what the person may see only: else a text that finds a record would tell what they may not.
+  const linked = linkedTable(seat.sight, fieldOf(seat.sight, field.id).field);
+  if (linked) {
+    const named = await targetsNamed(
+      client,
+      seeing(seat),
+      linked.table,
+      texts.flatMap(({ text }) => (typeof text === 'string' ? [text] : [])),
+    );
+    for (const { id, text } of texts) {
+      const target = typeof text === 'number' ? text : named.get(text ?? '');
+      if (target !== undefined) found.set(id, target);
+    }
+    return found;
+  }
+  const reading: Reading = {
+    ...plainReading,
+    zone: seat.workspace.zone,
+    ...(fix.do === 'read' ? fix.reading : {}),
+    ...(field.type.kind === 'member' ? { people: await directory(client) } : {}),
+  };
+  for (const { id, text } of texts) {
+    const read = text === null ? null : parseValue(String(text), field.type as EnteredType, reading);
+    if (read?.ok && read.value !== null) found.set(id, read.value);
+    // One value for all of them: why it does not fit is worth saying.
+    else if (fix.do === 'replace')
+      throw refuse(422, read && !read.ok ? read.problem.message : 'This is blank.', 'Write another value, or leave the field blank.', '/value');
+  }
+  return found;
+}
+
+/** What a way of fixing makes of a text before it is read. */
+function textAfter(fix: Exclude<Fix, { do: 'leave' }>): (text: string) => string | number | null {
+  switch (fix.do) {
+    case 'replace':
+      return () => fix.value;
+    case 'read':
+      return (text) => text;
+    case 'formula': {
+      const { expression, problems } = checkRowFormula(['text'], 0, fix.formula);
+      const [problem] = problems;
+      if (!expression) throw refuse(422, problem?.message ?? 'This is no formula.', problem?.fix, problem?.at);
+      return (text) => rowText(expression, [text]);
+    }
+  }
+}
+
+/** Records of a table by a text that only one of them has as its title or in a field that is unique. */
+async function targetsNamed(client: Client, seat: Seat, target: Table, texts: readonly string[]): Promise<Map<string, number>> {
+  const said = [
+    titleSql(seat, target, 't'),
+    ...target.fields.filter(({ unique, type }) => unique && type.kind === 'text').map(({ key }) => `t.${quoteIdentifier(key)}`),
+  ];
+  const { rows } = await client.query<{ text: string; id: number }>(
+    `select s.text, min(t._id) as id from ${tableName(seat.workspace, target)} t cross join lateral (values ${said.map((one) => `(${one})`).join(', ')}) s(text)
+     where s.text = any($1) group by 1 having count(distinct t._id) = 1`,
+    [texts],
+  );
+  return new Map(rows.map(({ text, id }) => [text, id]));
+}
+
+async function writeFixed(
+  writing: Writing,
+  table: Table,
+  field: Field,
+  settled: readonly Entry[],
+  values: ReadonlyMap<number, Scalar>,
+  fix: Fix,
+  grows: ChangeField | null,
+): Promise<number> {
+  const were = settled.length === 1 ? '1 value' : `${settled.length.toLocaleString('en')} values`;
+  const info = { kind: 'edit', title: `Set aside: ${were} of ${table.label}.${field.label} ${fix.do === 'leave' ? 'left blank' : 'fixed'}` } as const;
+  if (fix.do === 'leave') return (await applyEdits(writing, [], info)).batch;
+  if (isToMany(field)) return (await applyEdits(writing, await pairEdits(writing, await withTargets(writing, field, settled, values)), info)).batch;
+  // A record may have had several texts set aside in one field over time; the newest counts.
+  const update = new Map(settled.map(({ id, record }) => [record, { id: record, values: new Map([[field.id, values.get(id) ?? null]]) }]));
+  const editsOf = (at: Table) => [{ table: at, insert: [], update: [...update.values()], remove: [] }];
+  if (grows) return applyStructure(writing, [grows], info, { editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))), comeAndGo: false });
+  return (await applyEdits(writing, editsOf(table), info)).batch;
+}
+
+/** For a link to many: the targets each record has, and those that were found now. */
+async function withTargets({ client, seat }: Writing, field: Field, settled: readonly Entry[], values: ReadonlyMap<number, Scalar>) {
+  const ids = [...new Set(settled.map(({ record }) => record))];
+  const { near, far, pairs } = pairColumns(seat.workspace.model, field);
+  const { rows } = await client.query<{ record: number; target: number }>(
+    `select ${quoteIdentifier(near.key)} as record, ${quoteIdentifier(far.key)} as target from ${tableName(seat.workspace, pairs)} where ${quoteIdentifier(near.key)} = any($1)`,
+    [ids],
+  );
+  return ids.map((record) => {
+    const have = rows.flatMap((row) => (row.record === record ? [row.target] : []));
+    const found = settled.flatMap((entry) => (entry.record === record ? [Number(values.get(entry.id))] : []));
+    return { record, isNew: false, pairs: new Map([[field, [...new Set([...have, ...found])]]]) };
+  });
+}
+
+function pairColumns(model: Model, field: Field): { near: Field; far: Field; pairs: Table } {
+  const { type } = field;
+  const pairs = type.kind === 'counterpart' ? findTable(model, type.from) : undefined;
+  const near = pairs?.fields.find(({ id }) => type.kind === 'counterpart' && id === type.link);
+  const far = pairs?.fields.find(({ id }) => type.kind === 'counterpart' && id === type.over);
+  if (!pairs || !near || !far) throw new Error(`${field.key} is no link to many`);
+  return { near, far, pairs };
+}

@@ -1,0 +1,89 @@
+import type { Expression } from '$core/formula/expression';
+import { type Field, type FieldType, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import type { SortPart } from '$core/model/view';
+import type { LinkedWith, RecordQuery } from '$core/query/query';
+import { wordsOf } from '$core/values/json';
+import { printPercent } from '$core/values/percent';
+import type { Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { asOfNow } from '../database/transaction';
+import { readThrough } from '../query/read';
+
+const atOnce = 2000;
+
+/** Whom a file is for: a person's spreadsheet, or a program. */
+export type Audience = 'spreadsheet' | 'program';
+
+/** What of a table is to be written out, in which order. */
+export interface Selected {
+  readonly table: Table;
+  readonly fields: readonly Field[];
+  readonly filter: Expression | null;
+  readonly sort: readonly SortPart[];
+  readonly of?: LinkedWith | null;
+}
+
+/** A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can say it. */
+export interface Cell {
+  readonly text: string;
+  /** Where a binary number says exactly the same. */
+  readonly number?: number;
+  /** A percentage as the fraction that it is. */
+  readonly share?: number;
+  /** ISO 8601. */
+  readonly date?: string;
+  readonly instant?: string;
+  readonly yes?: boolean;
+}
+
+/** Links by title, several values with semicolons, the other side of a link as how many, shares with their sign. */
+function cellOf(type: FieldType, value: unknown): Cell {
+  if (value === null || value === undefined) return { text: '' };
+  switch (type.kind) {
+    case 'percent':
+    case 'progress':
+      return { text: printPercent(String(value), null), ...(typeof value === 'number' ? { share: value } : {}) };
+    case 'number':
+    case 'rating':
+    case 'money':
+      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
+    case 'date':
+      return { text: String(value), date: String(value) };
+    case 'dateTime':
+      return { text: String(value), instant: String(value) };
+    case 'yesNo':
+      return { text: value ? 'yes' : 'no', yes: value === true };
+    default:
+      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
+  }
+}
+
+export interface CellRow {
+  readonly id: number;
+  readonly cells: readonly Cell[];
+  /** The values as programs get them, by key. */
+  readonly values: Readonly<Record<string, unknown>>;
+}
+
+/** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
+export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort, of }: Selected): AsyncGenerator<CellRow[], void> {
+  const types = fields.map((field) => shownType(seat.workspace.model, field));
+  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
+  for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
+    yield records.map(({ id, values }) => ({ id, values, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
+}
+
+/** A stream of bytes made as it is read. */
+export function streamOf(pieces: AsyncGenerator<Uint8Array, void>): ReadableStream<Uint8Array> {
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await pieces.next();
+      if (done) controller.close();
+      else controller.enqueue(value);
+    },
+    async cancel() {
+      await pieces.return();
+    },
+  });
+}

@@ -1,0 +1,48 @@
+import { stringify } from 'csv-stringify/sync';
+import type { Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { asOfNow } from '../database/transaction';
+import { cellPages, type Audience, type CellRow, type Selected } from './cells';
+import { copiedLines, copiedStatement } from './csvCopied';
+
+/** Numbers, shares, amounts and times with their sign: no spreadsheet runs them. */
+const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;
+
+/**
+ * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading takes that
+ * quote away again. Signed numbers stay.
+ */
+export const defused = (text: string): string => (/^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text);
+
+/** The number of each record in a file for programs. */
+export const recordColumn = '_record';
+
+/**
+ * Records as CSV (RFC 4180) in UTF-8. For a spreadsheet with labels, a byte-order mark, and what it would run made harmless; for
+ * programs by keys, each cell as it is, with each record's number in a first column. `change` may put other cells in.
+ */
+export async function* csvPieces(
+  connection: Pool | Client,
+  seat: Seat,
+  selected: Selected,
+  audience: Audience,
+  change?: (page: CellRow[]) => Promise<CellRow[]>,
+): AsyncGenerator<Uint8Array, void> {
+  const encoder = new TextEncoder();
+  const lines = (rows: string[][]) => encoder.encode(stringify(rows, { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }));
+  const numbered = audience === 'program';
+  const safe = numbered ? (text: string) => text : defused;
+  const names = numbered ? [recordColumn, ...selected.fields.map(({ key }) => key)] : selected.fields.map(({ label }) => label);
+  yield encoder.encode(numbered ? '' : '\uFEFF');
+  yield lines([names.map(safe)]);
+  // What PostgreSQL can write itself it writes; records with their numbers are changed on the way.
+  const copied = numbered || change ? null : copiedStatement(seat, selected);
+  if (copied !== null) return yield* asOfNow(connection, (client) => copiedLines(client, copied));
+  for await (const page of cellPages(connection, seat, selected))
+    yield lines(
+      (change ? await change(page) : page).map(({ id, cells }) => [
+        ...(numbered ? [String(id)] : []),
+        ...cells.map(({ text, number }) => (number === undefined ? safe(text) : text)),
+      ]),
+    );
+}

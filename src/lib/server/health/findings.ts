@@ -1,0 +1,167 @@
+import { createHash } from 'node:crypto';
+import { hierarchyPaths } from '$core/flow/hierarchy';
+import { compileFormulas } from '$core/formula/compiler';
+import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings';
+import { printFormula } from '$core/formula/printer';
+import { ownTables, typeAs, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { poolBehind } from '../database/reading';
+import { epochOf } from '../sql/statement';
+import { acceptedOf, leftBy, type Left } from './acceptedFindings';
+import { dataFindings } from './dataFindings';
+import { titleSql } from '../query/selection';
+
+/** What can be wrong with what stands in a table, beside what is calculated. */
+export type DataFindingKind = 'required blank' | 'unused field' | 'broken rule' | 'same title' | 'set aside' | 'unused option' | 'link by text';
+
+/** Something that is wrong with records of a table, with how many and the first of them. */
+export interface Finding {
+  /** Names it by identities alone, so that it is the same after a rename. */
+  readonly id: string;
+  /** Whether it can be accepted for some of its records and stay for the others. */
+  readonly byRecord: boolean;
+  readonly kind: Suspicion['kind'] | 'cycle' | DataFindingKind;
+  readonly table: string;
+  readonly field: string;
+  readonly label: string;
+  readonly words: string;
+  /** The part of the formula that the words are about. */
+  readonly part: string | null;
+  readonly count: number;
+  /** The formula that says which records they are; null for cycles among records, which no formula says. */
+  readonly filter: string | null;
+  readonly records: readonly { readonly id: number; readonly title: string }[];
+  /** Records that were accepted one by one and meet `filter` all the same. */
+  readonly acceptedRecords?: number;
+}
+
+const mostShown = 20;
+const kept = new Map<string, { readonly state: string; readonly findings: readonly Finding[] }>();
+
+/** What is wrong with a table: with its calculated values, and with what stands in it. Kept until something was written or the day went on. */
+export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<readonly Finding[]> {
+  const { workspace } = seat;
+  const { rows } = await pool.query<{ last: number | null }>('select max(id) as last from loom.batches where workspace = any($1)', [
+    [workspace.id, ...workspace.peers.map(({ id }) => id)],
+  ]);
+  const accepted = await acceptedOf(pool, seat, table);
+  const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${accepted.map(({ id }) => id).join(',')}`;
+  const key = `${workspace.id} ${table.id} ${JSON.stringify(seat.sights)}`;
+  const known = kept.get(key);
+  if (known?.state === state) return known.findings;
+  const left = leftBy(seat, table, accepted);
+  const findings: Finding[] = [];
+  for (const field of table.fields) if (field.type.kind === 'formula') findings.push(...(await findingsOfField(pool, seat, table, field, left)));
+  findings.push(...(await dataFindings(pool, seat, table, left)));
+  if (kept.size > 2000) kept.clear();
+  kept.set(key, { state, findings });
+  return findings;
+}
+
+/** How long the count in the rail may lag behind, in milliseconds: every page asks for it, and large tables take their time. */
+const countLag = 60_000;
+const counts = new Map<string, { readonly at: number; readonly count: Promise<number> }>();
+
+/** How many findings a workspace has, or had within the last minute; asked for by many at once it is looked for once. */
+export function countFindings(pool: Pool, seat: Seat): Promise<number> {
+  const key = `${seat.workspace.id} ${JSON.stringify(seat.sights)}`;
+  const known = counts.get(key);
+  if (known && Date.now() - known.at < countLag) return known.count;
+  const count = (async () => {
+    let found = 0;
+    // Others wait for the same count, so it does not end with whoever asked first.
+    for (const table of ownTables(seat.workspace.model)) found += (await findingsOf(poolBehind(pool), seat, table)).length;
+    return found;
+  })();
+  counts.set(key, { at: Date.now(), count });
+  // What could not be counted is tried again by whoever asks next.
+  count.catch(() => counts.delete(key));
+  return count;
+}
+
+/** What was accepted or no longer is shows in the count at once. */
+export function forgetCount({ workspace }: Seat): void {
+  for (const key of counts.keys()) if (key.startsWith(`${workspace.id} `)) counts.delete(key);
+}
+
+async function findingsOfField(pool: Pool, seat: Seat, table: Table, field: Field, left: (finding: string) => Left): Promise<Finding[]> {
+  const { model } = seat.workspace;
+  const { formula } = typeAs(field, 'formula');
+  const suspicions = suspicionsOf(model, formula, storedValue(model, field.id)).map((one): Suspected => {
+    const id = `${one.kind}:${field.id}:${createHash('sha1').update(JSON.stringify(one.condition, inOrder)).digest('hex').slice(0, 12)}`;
+    return { ...one, id, left: left(id) };
+  });
+  const open = suspicions.filter((one) => !one.left.whole);
+  const blank = open.filter(({ kind }) => kind !== 'passed over');
+  const passed = open.filter(({ kind }) => kind === 'passed over');
+  const found = [
+    ...(blank.length > 0 ? await counted(pool, seat, table, blank, `r.${quoteIdentifier(field.key)} is null`) : []),
+    ...(passed.length > 0 ? await counted(pool, seat, table, passed, 'true') : []),
+  ];
+  return [...(await cycleFinding(pool, seat, table, field, left)), ...found.map((one) => ({ ...one, field: field.key, label: field.label }))];
+}
+
+/** Members by their names: a model that was read from the database has them in another order than one just made. */
+const inOrder = (_: string, value: unknown): unknown =>
+  value !== null && typeof value === 'object' && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1))) : value;
+
+/** A suspicion as a finding is named, with what of it was accepted. */
+interface Suspected extends Suspicion {
+  readonly id: string;
+  readonly left: Left;
+}
+
+/** How many records each suspicion is true of, in one pass over those it can be true of. */
+async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonly Suspected[], among: string): Promise<Omit<Finding, 'field' | 'label'>[]> {
+  const { workspace } = seat;
+  const { day, zone } = homeOf(workspace, table);
+  const { values, joins } = compileFormulas(
+    suspicions.map(({ condition }) => condition),
+    {
+      model: workspace.model,
+      nameOf: (other) => tableName(workspace, other),
+      today: `'${day}'::date`,
+      zone,
+      root: 'r',
+      aggregates: among === 'true' ? 'grouped' : 'each',
+    },
+  );
+  const wheres = suspicions.map(({ left }, index) => `${values[index] ?? 'false'}${left.where}`);
+  const counts = wheres.map((where, index) => `count(*) filter (where ${where}) as n${index}`);
+  const from = `from ${tableName(workspace, table)} r ${joins} where ${among}`;
+  const { rows } = await pool.query<Record<string, number>>(`select ${counts.join(', ')} ${from}`);
+  const met = suspicions.map((one, index) => ({ one, index, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
+  const found: Omit<Finding, 'field' | 'label'>[] = [];
+  for (const { one, index, count } of met) {
+    const { rows: records } = await pool.query<{ id: number; title: string }>(
+      `select r._id as id, ${titleSql(seat, table, 'r')} as title ${from} and ${wheres[index] ?? 'false'} order by r._id limit ${mostShown}`,
+    );
+    const { id, kind, words, part, left } = one;
+    const filter = left.filter(printFormula(workspace.model, one.condition));
+    found.push({ id, byRecord: true, kind, table: table.key, words, part, count, filter, records, acceptedRecords: left.records });
+  }
+  return found;
+}
+
+/** Records that have no value as they would come from themselves. */
+async function cycleFinding(pool: Pool, seat: Seat, table: Table, field: Field, left: (finding: string) => Left): Promise<Finding[]> {
+  // What was kept of a formula that went over a hierarchy before says nothing of the one now.
+  if (hierarchyPaths(seat.workspace.model, field).length === 0) return [];
+  const id = `cycle:${field.id}`;
+  const { whole, where } = left(id);
+  if (whole) return [];
+  const { rows } = await pool.query<{ id: number; title: string; n: number }>(
+    `select r._id as id, ${titleSql(seat, table, 'r')} as title, count(*) over () as n
+     from ${tableName(seat.workspace, table)} r join loom.record_cycles c on c.record_id = r._id and c.field_id = $1 where true${where} order by r._id limit ${mostShown}`,
+    [field.id],
+  );
+  const [first] = rows;
+  if (!first) return [];
+  const records = rows.map((row) => ({ id: row.id, title: row.title }));
+  const words = 'the records are linked in a ring, so each would come from itself';
+  return [
+    { id, byRecord: true, kind: 'cycle', table: table.key, field: field.key, label: field.label, words, part: null, count: first.n, filter: null, records },
+  ];
+}

@@ -1,0 +1,294 @@
+import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
+import type { Change } from '$core/model/change';
+import { standsOn } from '$core/model/changes/standsOn';
+import type { Effect } from '$core/model/effect';
+import { findTable, type Table } from '$core/model/model';
+import type { Scalar } from '$core/formula/expression';
+import { quoteIdentifier } from '$core/sql';
+import { withWorkspace } from '../access/lock';
+import { requireRole, tableName, takeSeat, telling, type Seat } from '../access/seat';
+import { batches, byWords, history, people, type Role } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { inTransaction } from '../database/transaction';
+import { notHere, Refusal, refuse } from '../base/refusal';
+import { applyEdits, type StoredValues, type TableEdits, type Writing } from '../records/applyEdits';
+import { effectsOf } from '../structure/effects';
+import { foreignHomes, leastRoleFor } from '../structure/plan';
+import { applyStructure } from '../structure/structure';
+import { constraintRefusal } from '../records/constraint';
+import { seenTitles } from '../query/seenTitles';
+import { titleSql } from '../query/selection';
+import { tellAs } from '../database/progress';
+
+export interface Standing {
+  readonly batch: number;
+  readonly title: string;
+  readonly by: string;
+  readonly at: string;
+}
+
+/**
+ * Undoes a batch as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
+ * records or built on the same structure.
+ */
+export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ batch: number }> {
+  requireRole(seat.role, 'editor');
+  try {
+    return await withWorkspace(pool, seat, 'whole', async (client, now) => {
+      const writing: Writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'undo', id }) };
+      const [batch] = await catalogueOn(client)
+        .select()
+        .from(batches)
+        .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
+      if (!batch) throw notHere('batch');
+      if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
+      await requireRights(client, now, batch);
+      const standing = await laterThan(client, now, batch);
+      if (standing.length > 0) throw standingRefusal(standing);
+      // What an undo had undone stands again once the undo is undone.
+      if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
+      const title = `Undone: ${batch.title}`.slice(0, 300);
+      await client.query('delete from loom.set_aside where batch = $1', [id]);
+      if (batch.inverse) {
+        if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
+        // Records that came with tables of the same batch go with them; those of tables that stood are brought back one by one.
+        const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
+        const { rows } = await client.query<{ comeAndGo: boolean }>(
+          `select exists (select from loom.history where batch = $1 and kind <> 'changed') as "comeAndGo"`,
+          [id],
+        );
+        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, { editsOf, comeAndGo: rows[0]?.comeAndGo ?? true }) };
+      }
+      const edits = await reverseEdits(writing, id);
+      return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
+    });
+  } catch (error) {
+    throw constraintRefusal(seat, error) ?? error;
+  }
+}
+
+/** What a batch changed in other workspaces is undone by those who may change it there. */
+async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch): Promise<void> {
+  const { model } = seat.workspace;
+  const { rows } = await client.query<{ table: string }>('select distinct table_id as table from loom.history where batch = $1', [id]);
+  const least = new Map<string, Role>();
+  for (const { table } of rows) {
+    const home = findTable(model, table)?.home;
+    if (home !== undefined) least.set(home, 'editor');
+  }
+  for (const home of foreignHomes(model, inverse ?? [])) least.set(home, 'administrator');
+  for (const [home, role] of least)
+    await takeSeat(client, seat.person, home, role).catch((error: unknown) => {
+      if (!(error instanceof Refusal)) throw error;
+      throw refuse(403, 'This step also changed a linked workspace in which you may not undo it.', 'Ask someone who may change both workspaces.');
+    });
+}
+
+/** A batch as the history has it. */
+type Batch = typeof batches.$inferSelect;
+
+/** Later batches that stand on this one: by the records they touched, or by what of the structure they changed. */
+async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Standing[]> {
+  const found = [...(await laterOn(client, seat, batch.id)), ...(await laterStructure(client, seat, batch))];
+  return [...new Map(found.map((one) => [one.batch, one])).values()].sort((a, b) => b.batch - a.batch);
+}
+
+/** A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is one. */
+const standingColumns = ({ workspace, person }: Seat): string => {
+  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}))`;
+  return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
+    case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
+};
+
+async function laterStructure(client: Client, seat: Seat, { id, changes }: Batch): Promise<Standing[]> {
+  if (!changes || changes.length === 0) return [];
+  const { workspace } = seat;
+  const { rows } = await client.query<Standing & { changes: readonly Change[] }>(
+    `select ${standingColumns(seat)}, b.changes from loom.batches b left join loom.people p on p.id = b.person
+     where b.workspace = any($1) and b.id > $2 and b.changes is not null and b.undone_by is null and b.kind <> 'undo' order by b.id desc`,
+    [[workspace.id, ...workspace.peers.map((peer) => peer.id)], id],
+  );
+  return rows.filter((later) => later.changes.some((one) => changes.some((earlier) => standsOn(one, earlier)))).map(({ changes: _, ...standing }) => standing);
+}
+
+function standingRefusal(standing: readonly Standing[]): Refusal {
+  const titles = standing.slice(0, 3).map(({ title }) => title);
+  const words = `${standing.length} later ${standing.length === 1 ? 'change stands' : 'changes stand'} on this one: ${titles.join('; ')}.`;
+  return Object.assign(refuse(409, words, 'Undo those first, the latest first.'), { details: { standing } });
+}
+
+/** What an undo would do, before it is done. */
+export interface UndoPlan {
+  readonly batch: number;
+  readonly title: string;
+  /** Changes of structure with their effects, as a plan shows them. */
+  readonly effects: readonly Effect[];
+  /** Records by table: brought back, changed back, deleted again. */
+  readonly records: readonly { readonly table: string; readonly label: string; readonly back: number; readonly changed: number; readonly deleted: number }[];
+  /** Later changes that stand in the way. */
+  readonly standing: readonly Standing[];
+  readonly possible: boolean;
+}
+
+/** Works out what undoing a batch would do; nothing is written. */
+export async function planUndo(pool: Pool, given: Seat, id: number): Promise<UndoPlan> {
+  requireRole(given.role, 'editor');
+  const seat = telling(given);
+  return inTransaction(pool, 'set transaction read only', async (client) => {
+    const [batch] = await catalogueOn(client)
+      .select()
+      .from(batches)
+      .where(and(eq(batches.id, id), eq(batches.workspace, seat.workspace.id)));
+    if (!batch) throw notHere('batch');
+    await requireRights(client, seat, batch);
+    const standing = batch.undoneBy === null ? await laterThan(client, seat, batch) : [];
+    const effects = batch.inverse ? await effectsOf(client, seat, batch.inverse) : [];
+    const { rows } = await client.query<{ table: string; kind: string; n: number }>(
+      `select table_id as table, kind, sum(last_id - first_id + 1)::int as n from loom.history where batch = $1 group by 1, 2`,
+      [id],
+    );
+    const count = (table: string, kind: string) => rows.find((row) => row.table === table && row.kind === kind)?.n ?? 0;
+    const records = [...new Set(rows.map(({ table }) => table))].flatMap((table) => {
+      const known = findTable(seat.workspace.model, table);
+      const counts = { back: count(table, 'deleted'), changed: count(table, 'changed'), deleted: count(table, 'made') };
+      return known ? [{ table: known.key, label: known.label, ...counts }] : [];
+    });
+    const possible = batch.undoneBy === null && standing.length === 0 && effects.every(({ breaks }) => breaks.length === 0);
+    return { batch: id, title: batch.title, effects, records, standing, possible };
+  });
+}
+
+/** Whether changes only add words to a list that people may add to. */
+const isFreeOption = (changes: readonly Change[]): boolean =>
+  changes.length === 1 &&
+  changes.every(
+    (change) => change.do === 'changeField' && (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') && change.set.type.open === true,
+  );
+
+/**
+ * Later batches, not undone, that touched records of this one. Rows of one record meet by its number, so that the history of
+ * many records costs no more than reading it; only runs, which are few, are compared by where they begin and end.
+ */
+async function laterOn(client: Client, seat: Seat, id: number): Promise<Standing[]> {
+  const concerns = `(mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))`;
+  const { rows } = await client.query<Standing>(
+    `with mine as materialized (select * from loom.history where batch = $1),
+     later as materialized (
+       select h.* from loom.history h join loom.batches b on b.id = h.batch and b.undone_by is null and b.kind <> 'undo'
+       where h.batch > $1 and h.table_id in (select table_id from mine)),
+     met as (
+       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id = mine.first_id
+       where later.first_id = later.last_id and mine.first_id = mine.last_id and ${concerns}
+       union
+       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id <= mine.last_id and later.last_id >= mine.first_id
+       where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${concerns})
+     select ${standingColumns(seat)} from met join loom.batches b on b.id = met.batch left join loom.people p on p.id = b.person
+     order by b.id desc limit 20`,
+    [id],
+  );
+  return rows;
+}
+
+/** The edits that bring the records of a batch back to what they were before it. */
+async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
+  const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
+  const byTable = new Map<Table, { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }>();
+  for (const row of rows) {
+    const table = findTable(seat.workspace.model, row.tableId);
+    // A table that the same batch made goes back to the bin with its records.
+    if (!table && tablesMayBeGone) continue;
+    if (!table) throw refuse(409, 'The table of these records is in the bin.', 'Bring the table back first.');
+    const edits = byTable.get(table) ?? { insert: [], update: [], remove: [] };
+    byTable.set(table, edits);
+    // Fields that went to the bin meanwhile keep their values there and are passed over.
+    const values = new Map(Object.entries((row.before ?? {}) as Record<string, Scalar>).filter(([field]) => table.fields.some((known) => known.id === field)));
+    if (row.kind === 'made') edits.remove.push(...(await recordsBetween(client, seat, table, row.firstId, row.lastId)));
+    else if (row.kind === 'deleted') edits.insert.push({ id: row.firstId, values });
+    else edits.update.push({ id: row.firstId, values });
+  }
+  for (const [table, { remove }] of byTable) await nothingPointsAt(client, seat, table, remove, byTable);
+  return [...byTable].map(([table, edits]) => ({ table, ...edits }));
+}
+
+async function recordsBetween(client: Client, seat: Seat, table: Table, first: number, last: number): Promise<number[]> {
+  if (first === last) return [first];
+  const { rows } = await client.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, table)} where _id between $1 and $2`, [first, last]);
+  return rows.map(({ id }) => id);
+}
+
+/** Records made by the batch may have been linked to since; those links stand in the way. */
+async function nothingPointsAt(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  going: ReadonlyMap<Table, { readonly remove: readonly number[] }>,
+) {
+  if (ids.length === 0) return;
+  for (const { type } of table.fields) {
+    if (type.kind !== 'counterpart') continue;
+    const from = seat.workspace.model.tables.find(({ id }) => id === type.from);
+    const link = from?.fields.find(({ id }) => id === type.link);
+    if (!from || !link) continue;
+    const { rows } = await client.query<{ title: string }>(
+      `select ${titleSql(seat, from, 'r')} as title from ${tableName(seat.workspace, from)} r where r.${quoteIdentifier(link.key)} = any($1) and not r._id = any($2) limit 4`,
+      [ids, going.get(from)?.remove ?? []],
+    );
+    if (rows.length > 0)
+      throw refuse(
+        409,
+        `Records of ${from.label} point at what would be removed: ${rows
+          .slice(0, 3)
+          .map(({ title }) => title)
+          .join(', ')}${rows.length > 3 ? ', …' : ''}.`,
+        'Point them elsewhere first.',
+      );
+  }
+}
+
+export interface BatchOut {
+  readonly id: number;
+  readonly at: string;
+  readonly by: string;
+  readonly kind: string;
+  readonly title: string;
+  readonly undoneBy: number | null;
+  /** Whether it changed the structure. */
+  readonly structural: boolean;
+}
+
+/** Which steps of a workspace are asked for; all where nothing is said. */
+export interface HistoryAsked {
+  readonly table?: Table;
+  readonly record?: number;
+  readonly person?: number;
+}
+
+/** The newest batches of a workspace: all, or those that touched a table or one record of it, or were one person's. */
+export async function readHistory(pool: Pool, seat: Seat, { table, record, person }: HistoryAsked, limit: number): Promise<BatchOut[]> {
+  const touched = table
+    ? sql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? sql`` : sql`and ${record} between h.first_id and h.last_id`})`
+    : undefined;
+  const steps = await catalogueOn(pool)
+    .select({
+      id: batches.id,
+      at: batches.at,
+      by: sql<string>`coalesce(${people.name}, 'somebody outside')`,
+      kind: batches.kind,
+      title: batches.title,
+      undoneBy: batches.undoneBy,
+      structural: isNotNull(batches.changes).mapWith(Boolean) as SQL<boolean>,
+    })
+    .from(batches)
+    .leftJoin(people, eq(people.id, batches.person))
+    .where(
+      and(
+        eq(batches.workspace, seat.workspace.id),
+        touched,
+        person === undefined ? undefined : person === 0 ? isNull(batches.person) : eq(batches.person, person),
+      ),
+    )
+    .orderBy(desc(batches.id))
+    .limit(limit);
+  return seenTitles(pool, seat, steps);
+}

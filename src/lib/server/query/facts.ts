@@ -1,0 +1,115 @@
+import { fieldOf, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { textSql } from '../sql/conversion';
+
+/** What is in a field, counted on all records. */
+export interface FieldFacts {
+  readonly field: string;
+  readonly records: number;
+  readonly filled: number;
+  /** Null where values are too long or too many to be told apart in passing. */
+  readonly distinct: number | null;
+  readonly least: string | null;
+  readonly greatest: string | null;
+  /** The most frequent values, with how often each stands. */
+  readonly frequent: readonly { readonly value: string; readonly count: number }[];
+  /** Values set aside that wait to be fixed. */
+  readonly setAside: number;
+}
+
+const ranged: ReadonlySet<string> = new Set(['number', 'date', 'timestamp', 'duration']);
+const tellable: ReadonlySet<string> = new Set(['text', 'number', 'date', 'boolean', 'option', 'timestamp', 'duration', 'member', 'record']);
+
+/** The facts of one field, counted in one pass; one field a call, so that the first stand while the others are counted. */
+export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field): Promise<FieldFacts> {
+  const { workspace } = seat;
+  const name = tableName(workspace, table);
+  const { rows: aside } = await pool.query<{ n: number }>(
+    'select count(*) as n from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3',
+    [workspace.id, table.id, field.id],
+  );
+  const setAside = aside[0]?.n ?? 0;
+  if (!isStored(field)) return counterpartFacts(pool, seat, table, field, setAside);
+  const column = quoteIdentifier(field.key);
+  const type = shownType(workspace.model, field);
+  const kind = valueTypeOf(field).is;
+  const { zone } = homeOf(workspace, table);
+  const text = (value: string) => (type.kind === 'link' ? `'#' || ${value}` : textSql(value, type, zone));
+  const range = ranged.has(kind) ? `, ${text(`min(${column})`)} as least, ${text(`max(${column})`)} as greatest` : `, null as least, null as greatest`;
+  // Grouped once: counts, distinct values and the most frequent come from the same pass. Long texts are told apart by their beginning only, so they are not counted.
+  if (tellable.has(kind) && type.kind !== 'longText') {
+    const { rows } = await pool.query<{
+      records: number;
+      filled: number;
+      distinct: number;
+      least: string | null;
+      greatest: string | null;
+      frequent: { value: string; count: number }[] | null;
+    }>(
+      `with g as (select ${column}, count(*) as _n from ${name} group by 1),
+         top as (select ${column}, _n from g where ${column} is not null order by _n desc, 1 limit 3)
+       select coalesce(sum(_n), 0)::bigint as records, coalesce(sum(_n) filter (where ${column} is not null), 0)::bigint as filled, count(${column}) as distinct${range},
+         (select jsonb_agg(jsonb_build_object('value', left(${type.kind === 'link' ? linkTitle(seat, field, 'top') : text(`top.${column}`)}, 60), 'count', top._n) order by top._n desc, top.${column}) from top) as frequent
+       from g`,
+    );
+    const row = rows[0];
+    return {
+      field: field.id,
+      records: row?.records ?? 0,
+      filled: row?.filled ?? 0,
+      distinct: row?.distinct ?? 0,
+      least: row?.least ?? null,
+      greatest: row?.greatest ?? null,
+      frequent: row?.frequent ?? [],
+      setAside,
+    };
+  }
+  const { rows } = await pool.query<{ records: number; filled: number }>(`select count(*) as records, count(${column}) as filled from ${name}`);
+  const { rows: samples } = await pool.query<{ value: string }>(
+    `select left(${text(`t.${column}`)}, 60) as value from ${name} t where ${column} is not null limit 2`,
+  );
+  return {
+    field: field.id,
+    records: rows[0]?.records ?? 0,
+    filled: rows[0]?.filled ?? 0,
+    distinct: null,
+    least: null,
+    greatest: null,
+    frequent: samples.map(({ value }) => ({ value, count: 1 })),
+    setAside,
+  };
+}
+
+/** The title of the record that a value of a link points at. */
+function linkTitle(seat: Seat, link: Field, alias: string): string {
+  const { model } = seat.workspace;
+  const target = link.type.kind === 'link' ? model.tables.find(({ id }) => link.type.kind === 'link' && id === link.type.to) : undefined;
+  const title = target?.title ? fieldOf(model, target.title).field : null;
+  const key = `${alias}.${quoteIdentifier(link.key)}`;
+  if (!target || !title || !isStored(title)) return `'#' || ${key}`;
+  return `coalesce((select ${textSql(`y.${quoteIdentifier(title.key)}`, shownType(model, title), homeOf(seat.workspace, target).zone)} from ${tableName(seat.workspace, target)} y where y._id = ${key}), '#' || ${key})`;
+}
+
+/** How many records have somebody on the other side of a link. */
+async function counterpartFacts(pool: Pool, seat: Seat, table: Table, field: Field, setAside: number): Promise<FieldFacts> {
+  if (field.type.kind !== 'counterpart') throw new Error(`${field.key} is stored`);
+  const { field: link, table: from } = fieldOf(seat.workspace.model, field.type.link);
+  const { rows } = await pool.query<{ records: number; filled: number; links: number; most: number }>(
+    `select (select count(*) from ${tableName(seat.workspace, table)}) as records, count(*) as filled, coalesce(sum(n), 0)::bigint as links, coalesce(max(n), 0) as most
+     from (select count(*) as n from ${tableName(seat.workspace, from)} where ${quoteIdentifier(link.key)} is not null group by ${quoteIdentifier(link.key)}) g`,
+  );
+  const { records = 0, filled = 0, links = 0, most = 0 } = rows[0] ?? {};
+  return {
+    field: field.id,
+    records,
+    filled,
+    distinct: links,
+    least: null,
+    greatest: null,
+    frequent: most > 0 ? [{ value: 'at most', count: most }] : [],
+    setAside,
+  };
+}

@@ -1,0 +1,216 @@
+import { compileFormulas } from '$core/formula/compiler';
+import type { Expression } from '$core/formula/expression';
+import { fieldOf, isStored, linkedTable, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import type { SortPart } from '$core/model/view';
+import type { LinkedWith } from '$core/query/query';
+import { quoteIdentifier, quoteText } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import { textSql } from '../sql/conversion';
+
+/** The SQL expression of a record's title as text, `alias` being its table's alias. */
+export function titleSql(seat: Seat, table: Table, alias: string): string {
+  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+  if (!title || !isStored(title)) return `'#' || ${alias}._id`;
+  const type = shownType(seat.workspace.model, title);
+  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(seat.workspace, table).zone)}, '#' || ${alias}._id)`;
+}
+
+/** One expression records are ordered by; blanks come last either way. */
+export interface OrderColumn {
+  readonly sql: string;
+  readonly descending: boolean;
+}
+
+export const orderSql = ({ sql, descending }: OrderColumn): string => `${sql}${descending ? ' desc nulls last' : ''}`;
+
+/** What the records of one group have in common: its value and, where that is a record or a person, the title. */
+export interface GroupColumns {
+  readonly value: string;
+  readonly title: string | null;
+}
+
+/** The parts of a statement over one table: columns, joins and conditions, all on alias `r`. */
+export class Selection {
+  readonly columns: string[] = [];
+  readonly joins: string[] = [];
+  private readonly reached = new Map<string, { readonly alias: string; readonly table: Table }>();
+
+  constructor(
+    private readonly seat: Seat,
+    readonly table: Table,
+  ) {}
+
+  get from(): string {
+    return `${tableName(this.seat.workspace, this.table)} r ${this.joins.join(' ')}`;
+  }
+
+  /** Where the record stands that links lead to from one of the table, joined once. */
+  private reach(via: readonly Field[]): { readonly alias: string; readonly table: Table } {
+    const link = via.at(-1);
+    if (!link) return { alias: 'r', table: this.table };
+    const path = via.map(({ id }) => id).join('.');
+    const known = this.reached.get(path);
+    if (known) return known;
+    const from = this.reach(via.slice(0, -1));
+    const table = tableOf(this.seat.workspace.model, typeAs(link, 'link').to);
+    const alias = `l${this.reached.size}`;
+    this.joins.push(`left join ${tableName(this.seat.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}`);
+    this.reached.set(path, { alias, table });
+    return { alias, table };
+  }
+
+  /** The title of the record that links lead to. */
+  private titleOver(via: readonly Field[]): string {
+    const { alias, table } = this.reach(via);
+    return `case when ${alias}._id is not null then ${titleSql(this.seat, table, alias)} end`;
+  }
+
+  /** The field of one part of an order, the links that lead to it, and its column. */
+  private placeOf({ field: id, via = [] }: SortPart): {
+    readonly field: Field;
+    readonly via: readonly Field[];
+    readonly alias: string;
+    readonly column: string;
+  } {
+    const { model } = this.seat.workspace;
+    const links = via.map((link) => fieldOf(model, link).field);
+    const { alias } = this.reach(links);
+    const { field } = fieldOf(model, id);
+    return { field, via: links, alias, column: `${alias}.${quoteIdentifier(field.key)}` };
+  }
+
+  private readonly fields: { readonly column: string; readonly title: string | null }[] = [];
+
+  add(field: Field, index: number): void {
+    const column = field.type.kind === 'counterpart' ? this.linked(field) : `r.${quoteIdentifier(field.key)}`;
+    const title = field.type.kind === 'link' ? this.titleOver([field]) : valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null;
+    this.fields[index] = { column, title };
+    this.columns.push(`${column} as c${index}`, ...(title === null ? [] : [`${title} as t${index}`]));
+  }
+
+  /** The expressions of a field that was added: its value, and the title of the record or person it names. */
+  columnAt(index: number): { readonly column: string; readonly title: string | null } {
+    return this.fields[index] ?? { column: 'null', title: null };
+  }
+
+  /** The other side of a link: how many records; the record itself where there is one at most; all of a link to many. */
+  private linked(field: Field): string {
+    const { workspace } = this.seat;
+    const { link, over } = typeAs(field, 'counterpart');
+    const { field: near, table: from } = fieldOf(workspace.model, link);
+    const here = `x.${quoteIdentifier(near.key)} = r._id`;
+    const record = (table: Table, alias: string) => `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
+    if (over !== undefined) {
+      const far = fieldOf(workspace.model, over).field;
+      const target = tableOf(workspace.model, typeAs(far, 'link').to);
+      return `(select jsonb_agg(${record(target, 'y')} order by x._id) from ${tableName(workspace, from)} x join ${tableName(workspace, target)} y on y._id = x.${quoteIdentifier(far.key)} where ${here})`;
+    }
+    if (near.unique) return `(select ${record(from, 'x')} from ${tableName(workspace, from)} x where ${here})`;
+    return `(select count(*) from ${tableName(workspace, from)} x where ${here})`;
+  }
+
+  /**
+   * Joins a record once for each of its several values: `u.v` is an option's id or the number of a record on the far
+   * side, `y` that record. One part of an order at most can ask for it.
+   */
+  private spread(field: Field, alias: string): void {
+    const { workspace } = this.seat;
+    const over = field.type.kind === 'counterpart' ? field.type.over : undefined;
+    if (over === undefined) {
+      this.joins.push(`left join lateral unnest(${alias}.${quoteIdentifier(field.key)}) u(v) on true`);
+      return;
+    }
+    const near = fieldOf(workspace.model, typeAs(field, 'counterpart').link);
+    const far = fieldOf(workspace.model, over).field;
+    const target = tableOf(workspace.model, typeAs(far, 'link').to);
+    this.joins.push(
+      `left join (select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v from ${tableName(workspace, near.table)}) u on u.near = ${alias}._id`,
+      `left join ${tableName(workspace, target)} y on y._id = u.v`,
+    );
+  }
+
+  /** What records are ordered by for one part of an order: of links and people the title, then the number, so that those of one name stay apart. */
+  order(part: SortPart): OrderColumn[] {
+    const { field, via, alias, column } = this.placeOf(part);
+    const columns = (...all: string[]) => all.map((sql) => ({ sql, descending: part.descending }));
+    if (part.by === 'each') {
+      this.spread(field, alias);
+      const target = linkedTable(this.seat.workspace.model, field)?.table;
+      if (target) return columns(`(case when y._id is not null then ${titleSql(this.seat, target, 'y')} end) collate loom.people`, 'u.v');
+      return columns(optionPlace(shownType(this.seat.workspace.model, field), 'u.v'));
+    }
+    if (field.type.kind === 'link') return columns(`(${this.titleOver([...via, field])}) collate loom.people`, column);
+    const type = shownType(this.seat.workspace.model, field);
+    if (part.by !== undefined) return columns(this.truncated(field, column, part.by));
+    // Options sort in the order people gave them.
+    if (type.kind === 'option') return columns(optionPlace(type, column));
+    switch (valueTypeOf(field).is) {
+      case 'text':
+        return columns(`${column} collate loom.people`);
+      case 'member':
+        return columns(`(${textSql(column, type)}) collate loom.people`, column);
+      case 'options':
+      case 'place':
+        return columns(`(${textSql(column, type)}) collate loom.people`);
+      case 'files':
+        return columns(`jsonb_array_length(${column})`);
+      case 'money':
+        return columns(`(${column}).amount`, `(${column}).currency`);
+      default:
+        return columns(column);
+    }
+  }
+
+  /** The first day of the stretch a day or an instant lies in. */
+  private truncated(field: Field, column: string, by: Exclude<SortPart['by'], 'each' | undefined>): string {
+    const zoned = valueTypeOf(field).is === 'timestamp' ? `${column} at time zone ${quoteText(this.seat.workspace.zone)}` : column;
+    return by === 'day' ? `(${zoned})::date` : `date_trunc(${quoteText(by)}, ${zoned})::date`;
+  }
+
+  /** What the records of one group have in common. `order` of the same part has joined what this reads. */
+  group(part: SortPart): GroupColumns {
+    const { field, via, column } = this.placeOf(part);
+    if (part.by === 'each') {
+      const target = linkedTable(this.seat.workspace.model, field)?.table;
+      return { value: 'u.v', title: target ? titleSql(this.seat, target, 'y') : null };
+    }
+    if (part.by !== undefined) return { value: this.truncated(field, column, part.by), title: null };
+    if (field.type.kind === 'link') return { value: column, title: this.titleOver([...via, field]) };
+    return { value: column, title: valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null };
+  }
+
+  /** The condition that a record is linked with another, or with a person, by one of its fields: its own link, or either side of a link to many. */
+  linkedWith({ field: id, id: other }: LinkedWith): string {
+    const { workspace } = this.seat;
+    const { field } = fieldOf(workspace.model, id);
+    if (field.type.kind === 'link' || valueTypeOf(field).is === 'member') return `r.${quoteIdentifier(field.key)} = ${other}`;
+    const { link, over } = typeAs(field, 'counterpart');
+    const near = fieldOf(workspace.model, link);
+    const pairs = tableName(workspace, near.table);
+    if (over === undefined) return `r._id = (select x.${quoteIdentifier(near.field.key)} from ${pairs} x where x._id = ${other})`;
+    const far = fieldOf(workspace.model, over).field;
+    return `exists (select from ${pairs} x where x.${quoteIdentifier(near.field.key)} = r._id and x.${quoteIdentifier(far.key)} = ${other})`;
+  }
+
+  /** Conditions over a record, compiled together, as what they join is joined once. */
+  conditions(expressions: readonly Expression[]): readonly string[] {
+    if (expressions.length === 0) return [];
+    const { workspace } = this.seat;
+    const { values, joins } = compileFormulas([...expressions], {
+      model: workspace.model,
+      nameOf: (table) => tableName(workspace, table),
+      today: `'${workspace.day}'::date`,
+      zone: workspace.zone,
+      root: 'r',
+      aggregates: 'each',
+    });
+    this.joins.push(joins);
+    return values;
+  }
+}
+
+const optionPlace = (type: ReturnType<typeof shownType>, column: string): string =>
+  type.kind === 'option' || type.kind === 'options'
+    ? `array_position(array[${type.options.map((option) => quoteText(option.id)).join(', ')}]::text[], ${column})`
+    : column;

@@ -1,0 +1,88 @@
+import { hierarchyPaths } from '$core/flow/hierarchy';
+import { compileFormulas, compileGathered } from '$core/formula/compiler';
+import type { Aggregate, Expression } from '$core/formula/expression';
+import { printFormula } from '$core/formula/printer';
+import { traceOf, tracedParts, type TraceStep } from '$core/formula/trace';
+import { type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Pool } from '../database/pool';
+import { notHere, refuse } from '../base/refusal';
+import { textSql } from '../sql/conversion';
+import { titleSql } from './selection';
+
+/** Records that went into an aggregate, those with the greatest share first. */
+export interface TracedRecords {
+  readonly text: string;
+  readonly table: { readonly key: string; readonly label: string; readonly home: string | null };
+  readonly total: number;
+  readonly records: readonly { readonly id: number; readonly title: string; readonly value: string | null }[];
+}
+
+export interface Trace {
+  readonly record: string;
+  readonly step: TraceStep;
+  readonly gathered: readonly TracedRecords[];
+}
+
+const mostShown = 100;
+
+/** How the value of a calculated field of one record comes about: each part's value, and the records that went in. */
+export async function traceField(pool: Pool, seat: Seat, table: Table, field: Field, id: number): Promise<Trace> {
+  if (field.type.kind !== 'formula') throw refuse(422, `${field.label} is not calculated from what you may see.`, 'Choose a calculated field.');
+  const { model } = seat.workspace;
+  const { formula } = field.type;
+  const { day, zone } = homeOf(seat.workspace, table);
+  const options = { model, nameOf: (other: Table) => tableName(seat.workspace, other), today: `'${day}'::date`, zone, root: 'r', aggregates: 'each' } as const;
+  const parts = tracedParts(formula);
+  const { values, raw, joins } = compileFormulas(parts, options);
+  const shown = (value: string, part: Expression) => textSql(value, shownAs(seat, part), zone);
+  const { rows } = await pool.query<Record<string, string | null> & { ring: boolean; beyond: boolean }>(
+    `select ${[`${titleSql(seat, table, 'r')} as title`, ...values.map((value, index) => `${shown(value, parts[index] ?? formula)} as v${index}`), `${raw[0] ?? 'null'} is not null and ${values[0] ?? 'null'} is null as beyond`, `$2::boolean and exists(select from loom.record_cycles c where c.field_id = $3 and c.record_id = r._id) as ring`].join(', ')}
+     from ${tableName(seat.workspace, table)} r ${joins} where r._id = $1`,
+    [id, hierarchyPaths(model, field).length > 0, field.id],
+  );
+  const [row] = rows;
+  if (!row) throw notHere('record');
+  const gathered: TracedRecords[] = [];
+  for (const part of parts) if (part.do === 'aggregate') gathered.push(await gatheredBy(pool, seat, table, part, options, id));
+  const step = traceOf(model, formula, new Map(parts.map((part, index) => [part, row[`v${index}`] ?? null])));
+  const why = row.ring ? 'blank: the records are linked in a ring, so it would come from itself' : row.beyond ? 'blank: beyond what a number can hold' : null;
+  return { record: row.title ?? '', step: why === null ? step : { ...step, value: null, note: why }, gathered };
+}
+
+async function gatheredBy(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  aggregate: Aggregate,
+  options: Parameters<typeof compileGathered>[1],
+  id: number,
+): Promise<TracedRecords> {
+  const { joins, source, alias, table: from, value, order } = compileGathered(aggregate, options);
+  const shown = aggregate.of ? textSql(value, shownAs(seat, aggregate.of), options.zone) : 'null::text';
+  const { rows } = await pool.query<{ id: number; title: string; value: string | null; total: number }>(
+    `select l.* from ${tableName(seat.workspace, table)} r ${joins}
+     join lateral (select ${alias}._id as id, ${titleSql(seat, from, alias)} as title, ${shown} as value, count(*) over () as total
+       from ${source} order by ${order} limit ${mostShown}) l on true where r._id = $1`,
+    [id],
+  );
+  return {
+    text: printFormula(options.model, aggregate),
+    table: { key: from.key, label: from.label, home: from.home ?? null },
+    total: rows[0]?.total ?? 0,
+    records: rows.map(({ total: _, ...record }) => record),
+  };
+}
+
+/** A part is shown as a field with its formula would be. */
+const shownAs = (seat: Seat, part: Expression) =>
+  shownType(seat.workspace.model, {
+    id: '',
+    key: '',
+    label: '',
+    help: '',
+    required: false,
+    unique: false,
+    type: { kind: 'formula', formula: part, result: part.type },
+  });

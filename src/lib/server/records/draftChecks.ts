@@ -1,0 +1,134 @@
+import { compileCondition } from '$core/formula/compiler';
+import { fieldOf, isStored, isWritten, type Field, type Table } from '$core/model/model';
+import type { Problem } from '$core/problem';
+import { quoteIdentifier } from '$core/sql';
+import { printValue, type EnteredType } from '$core/values/value';
+import { tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { refuse, type Refusal } from '../base/refusal';
+import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/formula/expression';
+import { columnType, sent, wireOf } from '../sql/column';
+import { isHeldByDatabase } from './rules';
+
+/** A record as it would be written: `id` null for a new one, `place` where it stands in what was sent. */
+export interface Draft {
+  readonly place: number;
+  readonly id: number | null;
+  readonly values: ReadonlyMap<FieldId, Scalar>;
+}
+
+/** What is wrong with one of several records that are written together. */
+export interface DraftProblem extends Problem {
+  readonly record: number;
+  /** The field's key, where it is about one. */
+  readonly field?: string;
+}
+
+export const mostProblems = 100;
+
+/** One refusal for all that is wrong with records that were sent together: what is wrong with the first, and the list. */
+export function refuseAll(problems: readonly DraftProblem[], all = problems.length): Refusal {
+  const [first] = problems;
+  const message = first?.message ?? 'Nothing of this can be written.';
+  const words = all > 1 ? `${message.replace(/\.$/, '')} (record ${(first?.record ?? 0) + 1}; ${all - 1} more like this or other problems).` : message;
+  const shown = problems.slice(0, mostProblems).map(({ field: _, ...problem }) => problem);
+  return Object.assign(refuse(422, words, first?.fix, first?.at), { details: all > 1 ? { errors: shown, more: Math.max(0, all - shown.length) } : {} });
+}
+
+/**
+ * What the database would refuse of records before any of them is written: values that must be unique and are taken, by a
+ * record that stands or by another one of these, and rules over a record's own fields. Up to `mostProblems`, in the order sent.
+ */
+export async function problemsOfDrafts(connection: Pool | Client, seat: Seat, table: Table, drafts: readonly Draft[]): Promise<DraftProblem[]> {
+  const { model } = seat.workspace;
+  const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
+  const groups = [
+    ...table.fields.filter(({ unique, id }) => unique && written.has(id)).map((field) => ({ fields: [field], message: null as string | null })),
+    ...(table.rules ?? []).flatMap((rule) =>
+      rule.kind === 'unique' && rule.fields.some((id) => written.has(id))
+        ? [{ fields: rule.fields.map((id) => fieldOf(model, id).field), message: rule.message }]
+        : [],
+    ),
+  ];
+  const rules = (table.rules ?? []).flatMap((rule) => (rule.kind === 'holds' && isHeldByDatabase(model, rule) ? [rule] : []));
+  if ((groups.length === 0 && rules.length === 0) || drafts.length === 0) return [];
+  const rows = draftRows(seat, table, drafts);
+  const found: DraftProblem[] = [];
+  for (const { fields, message } of groups) {
+    const columns = fields.map(({ key }) => quoteIdentifier(key));
+    const same = (a: string, b: string) => columns.map((column) => `${a}.${column} = ${b}.${column}`).join(' and ');
+    const { rows: clashes } = await connection.query<{ place: number; other: number | null }>(
+      `with d as materialized (${rows.sql})
+       select d._place as place, null::int as other from d join ${tableName(seat.workspace, table)} t on ${same('t', 'd')} and t._id is distinct from d._id
+         where not t._id = any($${rows.parameters.length + 1}::bigint[])
+       union all select place, first - 1 from (select d._place as place, min(d._place + 1) over (partition by ${columns.join(', ')}) as first from d
+         where ${columns.map((column) => `${column} is not null`).join(' and ')}) s where place + 1 > first
+       order by 1 limit ${mostProblems}`,
+      [...rows.parameters, drafts.flatMap(({ id }) => (id === null ? [] : [id]))],
+    );
+    for (const { place, other } of clashes) found.push(clashOf(drafts, fields, message, place, other));
+  }
+  for (const rule of rules) {
+    const { where, joins } = compileCondition(rule.condition, {
+      model,
+      nameOf: () => '',
+      today: 'null::date',
+      zone: 'UTC',
+      root: 'd',
+      aggregates: 'each',
+    });
+    if (joins.trim() !== '') continue;
+    const { rows: broken } = await connection.query<{ place: number }>(
+      `with d as (${rows.sql}) select d._place as place from d where not (${where}) order by 1 limit ${mostProblems}`,
+      [...rows.parameters],
+    );
+    for (const { place } of broken)
+      found.push({ record: place, message: rule.message, fix: 'Change the record so that the rule holds.', at: `/records/${place}` });
+  }
+  return found.sort((a, b) => a.record - b.record).slice(0, mostProblems);
+}
+
+function clashOf(drafts: readonly Draft[], fields: readonly Field[], message: string | null, place: number, other: number | null): DraftProblem {
+  const draft = drafts.find((one) => one.place === place);
+  const [field] = fields;
+  const value = field && draft?.values.get(field.id);
+  const shown =
+    value === null || value === undefined || field?.type.kind === 'link' ? 'this value' : `“${printValue(value, field?.type as EnteredType).slice(0, 60)}”`;
+  const label = fields.map((one) => one.label).join(' and ');
+  const words = message ?? `${label} must be unique, and ${shown} is ${other === null ? 'taken' : `in record ${other + 1} of these, too`}.`;
+  return {
+    record: place,
+    message: words,
+    fix: other === null ? 'Choose another value, or open the record that has it.' : 'Give each of them a value of its own.',
+    at: `/records/${place}/values/${field?.key ?? ''}`,
+    ...(field && fields.length === 1 ? { field: field.key } : {}),
+  };
+}
+
+/** The drafts as rows: what is written, over what stands; `_place` and `_id` beside. */
+function draftRows(seat: Seat, table: Table, drafts: readonly Draft[]): { sql: string; parameters: unknown[] } {
+  const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
+  const fields = table.fields.filter(({ id }) => written.has(id));
+  const all = drafts.map(({ values }) => values);
+  const parameters: unknown[] = [
+    drafts.map(({ place }) => place),
+    drafts.map(({ id }) => id),
+    ...fields.flatMap((field) => [sent(field, all), all.map((values) => values.has(field.id))]),
+  ];
+  const types = ['int', 'bigint', ...fields.flatMap((field) => [wireOf(field).type, 'boolean'])];
+  const names = ['place', 'id', ...fields.flatMap((_, index) => [`v${index}`, `h${index}`])];
+  const columns = table.fields
+    .filter((field) => isStored(field) && (isWritten(field) || written.has(field.id)))
+    .map((field) => {
+      const column = quoteIdentifier(field.key);
+      const index = fields.indexOf(field);
+      const value = index < 0 ? `s.${column}` : `case when x.h${index} then x.v${index}${wireOf(field).cast} else s.${column} end`;
+      return `(${value})::${columnType(field)} as ${column}`;
+    });
+  return {
+    sql: `select x.place as _place, x.id as _id, ${columns.join(', ')} from unnest(${types.map((type, at) => `$${at + 1}::${type}[]`).join(', ')}) x(${names.join(', ')})
+      left join ${tableName(seat.workspace, table)} s on s._id = x.id`,
+    parameters,
+  };
+}

@@ -1,0 +1,94 @@
+import type { AddRule, Change, ChangeField } from '$core/model/change';
+import type { Scalar } from '$core/formula/expression';
+import type { FieldId } from '$core/model/identity';
+import { fieldOf, tableOf, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Client } from '../database/pool';
+import { refuse } from '../base/refusal';
+import { columnType, fromColumn, toColumn, wireOf } from '../sql/column';
+import { textSql } from '../sql/conversion';
+import { brokenBy } from './rules';
+
+/** One value that a plan changed so that a new rule can hold. */
+export interface FixedValue {
+  readonly table: string;
+  readonly field: FieldId;
+  readonly id: number;
+  readonly before: Scalar;
+  readonly now: Scalar;
+  /** The value set aside as text; null where a blank was filled. */
+  readonly text: string | null;
+}
+
+/** So many values are fixed by one plan and kept for its undo; more are fixed by an edit before. */
+export const mostFixed = 200_000;
+
+/** Sets values aside that break a new rule, or fills blanks, where the plan says so. `seat` has the model after the change. */
+export async function fixBeforeRule(client: Client, seat: Seat, change: Change): Promise<FixedValue[]> {
+  if (change.do === 'addRule') return change.breaking === 'setAside' ? setBrokenAside(client, seat, change) : [];
+  if (change.do !== 'changeField') return [];
+  return [
+    ...(await fillBlanks(client, seat, change)),
+    ...(change.breaking === 'setAside' && change.set.unique ? await setRepeatedAside(client, seat, change) : []),
+  ];
+}
+
+interface Place {
+  readonly client: Client;
+  readonly seat: Seat;
+  readonly table: Table;
+  readonly field: Field;
+}
+
+/** Writes one value into the field of the records a condition on `r` names, and gives what was there. */
+async function overwrite({ client, seat, table, field }: Place, from: string, where: string, value: Scalar): Promise<FixedValue[]> {
+  const { workspace } = seat;
+  const name = tableName(workspace, table);
+  const column = quoteIdentifier(field.key);
+  const { type, cast } = wireOf(field);
+  const { rows } = await client.query<{ id: number; before: unknown; text: string | null }>(
+    `with broken as (select r._id as id, r.${column} as before from ${name} r ${from} where ${where} order by r._id limit ${mostFixed + 1} for no key update of r)
+     update ${name} t set ${column} = $1::${type}${cast}, _version = t._version + 1 from broken where t._id = broken.id
+     returning t._id as id, broken.before, ${textSql('broken.before', field.type, homeOf(workspace, table).zone)} as text`,
+    [toColumn(field, value)],
+  );
+  if (rows.length > mostFixed)
+    throw refuse(
+      422,
+      `More than ${mostFixed.toLocaleString('en')} values of “${field.label}” would have to be fixed.`,
+      'Fix most of them by an edit or a load first.',
+    );
+  const asValue = (raw: unknown) => fromColumn(valueTypeOf(field), raw);
+  return rows.map(({ id, before, text }) => ({
+    table: table.id,
+    field: field.id,
+    id,
+    before: asValue(before),
+    now: value,
+    text: value === null ? text : null,
+  }));
+}
+
+async function fillBlanks(client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> {
+  if (change.fill === undefined || change.fill === null) return [];
+  const { field, table } = fieldOf(seat.workspace.model, change.field);
+  return overwrite({ client, seat, table, field }, '', `r.${quoteIdentifier(field.key)} is null`, change.fill);
+}
+
+/** All but the first of those that have the same value. */
+async function setRepeatedAside(client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> {
+  const { field, table } = fieldOf(seat.workspace.model, change.field);
+  const column = quoteIdentifier(field.key);
+  const name = tableName(seat.workspace, table);
+  const repeated = `join (select ${column}::${columnType(field)} as v, min(_id) as first from ${name} where ${column} is not null group by 1 having count(*) > 1) d on d.v = r.${column}`;
+  return overwrite({ client, seat, table, field }, repeated, 'r._id <> d.first', null);
+}
+
+async function setBrokenAside(client: Client, seat: Seat, { table: id, rule, clear }: AddRule): Promise<FixedValue[]> {
+  if (rule.kind !== 'holds' || clear === undefined) return [];
+  const table = tableOf(seat.workspace.model, id);
+  const { field } = fieldOf(seat.workspace.model, clear);
+  const { where, joins } = brokenBy(seat, table, rule);
+  return overwrite({ client, seat, table, field }, joins, where, null);
+}

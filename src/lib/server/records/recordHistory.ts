@@ -1,0 +1,95 @@
+import type { Scalar } from '$core/formula/expression';
+import { linkedTable, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { valueJson } from '$core/values/json';
+import { tableName, type Seat } from '../access/seat';
+import { byWords } from '../database/catalogue';
+import type { Pool } from '../database/pool';
+import { seenTitles } from '../query/seenTitles';
+import { titleSql } from '../query/selection';
+
+/** One field of a record in one step of its history. */
+export interface FieldStep {
+  readonly field: string;
+  readonly label: string;
+  readonly from: unknown;
+  readonly to: unknown;
+  /** Whether the earlier value can be written again: the field is still there and people fill it in. */
+  readonly entered: boolean;
+}
+
+/** What one batch did to a record. */
+export interface RecordStep {
+  readonly batch: number;
+  readonly at: string;
+  readonly by: string;
+  /** An edit, a load, a change of structure, one undone, or an entry of a form from outside. */
+  readonly how: string;
+  readonly title: string;
+  readonly kind: 'made' | 'changed' | 'deleted';
+  readonly undone: boolean;
+  readonly fields: readonly FieldStep[];
+}
+
+interface HistoryLine {
+  readonly batch: number;
+  readonly at: string;
+  readonly by: string;
+  readonly how: string;
+  readonly title: string;
+  readonly kind: RecordStep['kind'];
+  readonly undone: boolean;
+  readonly before: Record<string, Scalar> | null;
+  readonly after: Record<string, Scalar> | null;
+}
+
+/**
+ * What became of a record, newest first: which fields changed from what to what, when, by whom and by what. Values are as
+ * they are written today: links by today's titles, options by today's labels. Fields that are gone are left out.
+ */
+export async function recordHistory(pool: Pool, seat: Seat, table: Table, id: number, limit: number): Promise<RecordStep[]> {
+  const { rows } = await pool.query<HistoryLine>(
+    `select h.batch, b.at, ${byWords} as by, b.kind as how, b.title, h.kind, b.undone_by is not null as undone, h.before, h.after
+     from loom.history h join loom.batches b on b.id = h.batch left join loom.people p on p.id = b.person
+     where h.table_id = $1 and $2 between h.first_id and h.last_id and b.workspace = $3 order by h.batch desc limit $4`,
+    [table.id, id, seat.workspace.id, limit],
+  );
+  const titles = await titlesOf(pool, seat, table, rows);
+  const shown = (field: Field, value: Scalar): unknown => {
+    if (value === null) return null;
+    const title = titles.get(field.id)?.get(Number(value)) ?? null;
+    return valueJson(shownType(seat.workspace.model, field), value, title);
+  };
+  return (await seenTitles(pool, seat, rows)).map(({ before, after, ...line }) => ({
+    ...line,
+    fields: table.fields.flatMap((field): FieldStep[] => {
+      if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];
+      const [from, to] = [before?.[field.id] ?? null, after?.[field.id] ?? null];
+      if (from === null && to === null) return [];
+      const entered = field.type.kind !== 'formula' && field.type.kind !== 'runningNumber';
+      return [{ field: field.key, label: field.label, from: shown(field, from), to: shown(field, to), entered }];
+    }),
+  }));
+}
+
+/** Today's titles of the records, and names of the people, that a history names. */
+async function titlesOf(pool: Pool, seat: Seat, table: Table, lines: readonly HistoryLine[]): Promise<Map<string, Map<number, string>>> {
+  const found = new Map<string, Map<number, string>>();
+  for (const field of table.fields) {
+    const target = field.type.kind === 'link' ? linkedTable(seat.workspace.model, field)?.table : undefined;
+    const person = valueTypeOf(field).is === 'member';
+    if (!target && !person) continue;
+    const ids = [
+      ...new Set(lines.flatMap(({ before, after }) => [before?.[field.id], after?.[field.id]]).filter((value) => value !== null && value !== undefined)),
+    ].map(Number);
+    if (ids.length === 0) continue;
+    const { rows } = target
+      ? await pool.query<{ id: number; title: string }>(
+          `select x._id as id, ${titleSql(seat, target, 'x')} as title from ${tableName(seat.workspace, target)} x where x._id = any($1)`,
+          [ids],
+        )
+      : await pool.query<{ id: number; title: string }>('select id, name as title from loom.people where id = any($1)', [ids]);
+    found.set(field.id, new Map(rows.map(({ id, title }) => [id, title])));
+  }
+  return found;
+}

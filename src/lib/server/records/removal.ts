@@ -1,0 +1,74 @@
+import { fieldOf, typeAs, type Field, type Table } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { tableName, type Seat } from '../access/seat';
+import type { Client, Pool } from '../database/pool';
+import { titleSql } from '../query/selection';
+
+/** What a link's rule makes of the records that point at deleted ones. */
+export interface RemovalEffect {
+  readonly rule: 'prevent' | 'clear' | 'remove';
+  readonly table: Table;
+  readonly link: Field;
+  readonly ids: readonly number[];
+  readonly samples: readonly string[];
+}
+
+export interface Removal {
+  /** All records that go, table by table; those named first, then those deleted with them. */
+  readonly remove: readonly { readonly table: Table; readonly ids: readonly number[] }[];
+  readonly effects: readonly RemovalEffect[];
+}
+
+/** A chain of deletions this long in records is refused: it is a structure's mistake more often than a wish. */
+export const mostRemoved = 100_000;
+
+/**
+ * Follows the deletion rules of all links that lead to the records, through as many tables as they reach. Reads only;
+ * what it finds is shown before a deletion and done by it.
+ */
+export async function removalOf(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[], lock = false): Promise<Removal> {
+  const { model } = seat.workspace;
+  const gone = new Map<Table, Set<number>>([[table, new Set(ids)]]);
+  const effects: RemovalEffect[] = [];
+  const queue: { table: Table; ids: readonly number[] }[] = [{ table, ids }];
+  for (let next = queue.shift(); next; next = queue.shift()) {
+    for (const counterpart of next.table.fields) {
+      if (counterpart.type.kind !== 'counterpart') continue;
+      const { field: link, table: from } = fieldOf(model, counterpart.type.link);
+      const rule = typeAs(link, 'link').onDelete;
+      const { rows } = await connection.query<{ id: number; title: string }>(
+        `select r._id as id, ${titleSql(seat, from, 'r')} as title from ${tableName(seat.workspace, from)} r
+         where r.${quoteIdentifier(link.key)} = any($1) order by r._id${lock ? ' for no key update' : ''}`,
+        [next.ids],
+      );
+      const known = gone.get(from);
+      const found = rows.filter(({ id }) => !known?.has(id));
+      if (found.length === 0) continue;
+      const found_ids = found.map(({ id }) => id);
+      effects.push({ rule, table: from, link, ids: found_ids, samples: found.slice(0, 5).map(({ title }) => title) });
+      if (rule !== 'remove') continue;
+      gone.set(from, new Set([...(known ?? []), ...found_ids]));
+      queue.push({ table: from, ids: found_ids });
+      if ([...gone.values()].reduce((sum, set) => sum + set.size, 0) > mostRemoved) return { remove: [], effects };
+    }
+  }
+  // A record that is deleted after all neither prevents nor needs clearing.
+  const left = effects
+    .map((effect) => (effect.rule === 'remove' ? effect : { ...effect, ids: effect.ids.filter((id) => !gone.get(effect.table)?.has(id)) }))
+    .filter((effect) => effect.ids.length > 0);
+  return { remove: [...gone].map(([owner, set]) => ({ table: owner, ids: [...set] })), effects: left };
+}
+
+/** The rules of a removal in words, for the plan that is shown before it. */
+export const effectWords = ({ rule, table, link, ids }: RemovalEffect): string => {
+  const records = `${ids.length} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
+  switch (rule) {
+    case 'prevent':
+      return `${records} ${ids.length === 1 ? 'points' : 'point'} here by “${link.label}”, whose rule prevents it`;
+    case 'clear':
+      return `${records} ${ids.length === 1 ? 'stays' : 'stay'}; ${ids.length === 1 ? 'its' : 'their'} “${link.label}” becomes blank`;
+    case 'remove':
+      if (table.pairs) return `${ids.length} ${ids.length === 1 ? 'link' : 'links'} of “${table.label}” ${ids.length === 1 ? 'goes' : 'go'} with it`;
+      return `${records} ${ids.length === 1 ? 'is' : 'are'} deleted with it, as “${link.label}” says`;
+  }
+};

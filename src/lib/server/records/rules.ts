@@ -1,0 +1,147 @@
+import { compileCondition } from '$core/formula/compiler';
+import { partsOf, type Expression } from '$core/formula/expression';
+import { printFormula } from '$core/formula/printer';
+import { dependenciesOf } from '$core/flow/dependencies';
+import type { FieldId } from '$core/model/identity';
+import { fieldOf, isWritten, type Model, type Table, type TableRule } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Client } from '../database/pool';
+import { refuse } from '../base/refusal';
+import { titleSql } from '../query/selection';
+
+export const ruleName = (rule: Pick<TableRule, 'id'>): string => quoteIdentifier(`${rule.id}_rule`);
+
+/**
+ * Whether PostgreSQL itself can hold a rule to every record: it reads only what is entered in the record, which is the
+ * same whenever it is asked. All others are looked at when a record is written.
+ */
+export function isHeldByDatabase(model: Model, rule: TableRule): boolean {
+  if (rule.kind === 'unique') return true;
+  if (rule.fromNow) return false;
+  const settled = [...partsOf(rule.condition)].every(
+    (part) => part.do !== 'aggregate' && part.type.is !== 'timestamp' && !(part.do === 'call' && ['today', 'name_of', 'email_of'].includes(part.name)),
+  );
+  return settled && dependenciesOf(model, rule.condition).on.every(({ path, field }) => path.length === 0 && isWritten(fieldOf(model, field).field));
+}
+
+type Named = (table: Table) => string;
+
+/** The constraint that holds a rule; nothing for rules that are looked at when a record is written. */
+export function ruleStatement(model: Model, table: Table, rule: TableRule, named: Named): string[] {
+  if (!isHeldByDatabase(model, rule)) return [];
+  const alter = `alter table ${named(table)} add constraint ${ruleName(rule)}`;
+  if (rule.kind === 'unique') return [`${alter} unique (${rule.fields.map((id) => quoteIdentifier(fieldOf(model, id).field.key)).join(', ')})`];
+  return [`${alter} check (${conditionOnOwn(model, table, rule.condition)})`];
+}
+
+export const withoutRule = (model: Model, table: Table, rule: TableRule, named: Named): string[] =>
+  isHeldByDatabase(model, rule) ? [`alter table ${named(table)} drop constraint if exists ${ruleName(rule)}`] : [];
+
+/** A condition over one record's own fields, with the table's name before each column. */
+function conditionOnOwn(model: Model, table: Table, condition: Expression): string {
+  const { where, joins } = compileCondition(condition, {
+    model,
+    nameOf: () => '',
+    today: 'null::date',
+    zone: 'UTC',
+    root: quoteIdentifier(table.key),
+    aggregates: 'each',
+  });
+  if (joins.trim() !== '') throw new Error('a rule held by the database reads other records');
+  return where;
+}
+
+/** Whether a condition reads one of the fields that were written; null stands for a new record's all. */
+const reads = (model: Model, condition: Expression, written: ReadonlySet<FieldId> | null): boolean =>
+  written === null || dependenciesOf(model, condition).on.some(({ path, field }) => written.has(path[0] ?? field) || written.has(field));
+
+/** Which rules have to be looked at after these fields of a table's records were written. */
+const rulesConcerned = (model: Model, table: Table, written: ReadonlySet<FieldId> | null): (TableRule & { kind: 'holds' })[] =>
+  (table.rules ?? []).filter(
+    (rule): rule is TableRule & { kind: 'holds' } => rule.kind === 'holds' && !isHeldByDatabase(model, rule) && reads(model, rule.condition, written),
+  );
+
+interface Condition {
+  readonly broken: { readonly where: string; readonly joins: string };
+  readonly message: string;
+  readonly fix: string;
+}
+
+/** What written records of a table are held to here: rules, and the candidate limits of links. */
+function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | null): Condition[] {
+  const { model } = seat.workspace;
+  const rules = rulesConcerned(model, table, written).map((rule) => ({
+    broken: brokenBy(seat, table, rule),
+    message: rule.message,
+    fix: 'Change the record so that the rule holds.',
+  }));
+  const limits = table.fields.flatMap((field): Condition[] => {
+    if (field.type.kind !== 'link' || !field.type.candidates || !reads(model, field.type.candidates, written)) return [];
+    const { where, joins } = conditionOf(seat, table, field.type.candidates);
+    return [
+      {
+        broken: { where: `r.${quoteIdentifier(field.key)} is not null and (${where}) is not true`, joins },
+        message: `“${field.label}” is none of those that can be chosen here.`,
+        fix: `It is limited to records for which ${printFormula(model, field.type.candidates)}.`,
+      },
+    ];
+  });
+  return [...rules, ...limits];
+}
+
+/** A record that was written, and what it breaks. */
+export interface BrokenRule {
+  readonly id: number;
+  readonly title: string;
+  readonly message: string;
+  readonly fix: string;
+}
+
+/** Refuses when a record that was written breaks what the database does not hold it to by itself. */
+export async function checkRules(client: Client, seat: Seat, table: Table, ids: readonly number[], written: ReadonlySet<FieldId> | null): Promise<void> {
+  const [first] = await brokenRules(client, seat, table, ids, written, 1);
+  if (first) throw refuse(422, `${first.title}: ${first.message}`, first.fix);
+}
+
+/** The records among these that break what the database does not hold them to, with what they break, up to `most` for each rule. */
+export async function brokenRules(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  written: ReadonlySet<FieldId> | null,
+  most: number,
+): Promise<BrokenRule[]> {
+  if (ids.length === 0) return [];
+  const found: BrokenRule[] = [];
+  for (const { broken, message, fix } of conditionsOf(seat, table, written)) {
+    const { rows } = await client.query<{ id: number; title: string }>(
+      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${broken.joins}
+       where r._id = any($1) and ${broken.where} order by r._id limit ${most}`,
+      [ids],
+    );
+    for (const row of rows) found.push({ ...row, message, fix });
+  }
+  return found;
+}
+
+/** A condition over a table's records on alias `r`, with the day and the zone of where the table lives. */
+export function conditionOf(seat: Seat, table: Table, condition: Expression): { where: string; joins: string } {
+  const { workspace } = seat;
+  const { day, zone } = homeOf(workspace, table);
+  return compileCondition(condition, {
+    model: workspace.model,
+    nameOf: (other) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    root: 'r',
+    aggregates: 'each',
+  });
+}
+
+/** The condition of records that break a rule, on alias `r`. A rule whose condition is blank is not broken. */
+export function brokenBy(seat: Seat, table: Table, rule: TableRule & { kind: 'holds' }): { where: string; joins: string } {
+  const { where, joins } = conditionOf(seat, table, rule.condition);
+  return { where: `not (${where})`, joins };
+}

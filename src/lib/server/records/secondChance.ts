@@ -1,0 +1,44 @@
+import type { ChangeField } from '$core/model/change';
+import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
+import { quoteIdentifier } from '$core/sql';
+import { plainReading, type EnteredType } from '$core/values/value';
+import { homeOf, tableName, type Seat } from '../access/seat';
+import type { Client } from '../database/pool';
+import type { Row } from '../sql/statement';
+import type { HistoryRow } from './applyEdits';
+import { fromColumn } from '../sql/column';
+import { readSql } from '../sql/conversion';
+
+/** More than so many stay where they are: each is a line of the history. */
+const mostTried = 50_000;
+
+/**
+ * Gives what was set aside of a field a second chance when the field gets another type: texts that fit it now are written into
+ * their records, where these are still blank. The history of the batch says so, which settles them as long as it stands.
+ */
+export async function secondChance(client: Client, seat: Seat, change: ChangeField): Promise<HistoryRow[]> {
+  // What an undo brings back is what it was, set aside included.
+  if (!change.set.type || change.restore) return [];
+  const { field, table } = fieldOf(seat.workspace.model, change.field);
+  const { kind } = field.type;
+  if (!isStored(field) || ['formula', 'link', 'files', 'pictures', 'runningNumber'].includes(kind)) return [];
+  const column = quoteIdentifier(field.key);
+  const reading = { ...plainReading, ...change.reading, zone: homeOf(seat.workspace, table).zone };
+  const { rows: count } = await client.query<{ n: number }>(
+    'select count(*)::int as n from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3',
+    [seat.workspace.id, table.id, field.id],
+  );
+  if (!count[0] || count[0].n === 0 || count[0].n > mostTried) return [];
+  const { rows } = await client.query<Row>(
+    `update ${tableName(seat.workspace, table)} t set ${column} = a.value
+     from (select distinct on (record_id) record_id, ${readSql('loom.trimmed(text)', field.type as EnteredType, reading)} as value from loom.open_set_aside
+           where workspace = $1 and table_id = $2 and field_id = $3 order by record_id, id desc) a
+     where t._id = a.record_id and t.${column} is null and a.value is not null returning t._id, t.${column} as value`,
+    [seat.workspace.id, table.id, field.id],
+  );
+  return rows.map((row): HistoryRow => {
+    const id = row._id as number;
+    const value = fromColumn(valueTypeOf(field), row.value);
+    return { table: table.id, first: id, last: id, kind: 'changed', before: { [field.id]: null }, after: { [field.id]: value } };
+  });
+}

@@ -1,0 +1,305 @@
+import Joi from 'joi';
+import { checkCondition, checkFormula } from '$core/formula/checker';
+import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
+import { printFormula } from '$core/formula/printer';
+import {
+  dyes,
+  fieldNamed,
+  fieldOf,
+  linkedTable,
+  overOf,
+  tableOf,
+  typeAs,
+  type Default,
+  type DeletionRule,
+  type Dye,
+  type Field,
+  type FieldType,
+  type Model,
+  type Option,
+  type Table,
+} from '$core/model/model';
+import { newFieldKey } from '$core/model/naming';
+import { newId } from '$core/model/identity';
+import { valueJson } from '$core/values/json';
+import { plainReading, takeValue, type EnteredType } from '$core/values/value';
+import { refuse } from '../base/refusal';
+import { optionId } from '../sql/conversion';
+
+/** Types as programs write them; a calculated field, a lookup and a rollup are all `formula`. */
+export const writtenTypes = [
+  'text',
+  'longText',
+  'number',
+  'money',
+  'percent',
+  'yesNo',
+  'date',
+  'dateTime',
+  'duration',
+  'option',
+  'options',
+  'link',
+  'member',
+  'url',
+  'email',
+  'phone',
+  'place',
+  'files',
+  'pictures',
+  'rating',
+  'progress',
+  'runningNumber',
+  'formula',
+] as const;
+export type WrittenType = (typeof writtenTypes)[number];
+
+export type OptionJson =
+  string | { readonly id?: string; readonly label: string; readonly dye?: Dye; readonly retired?: boolean; readonly also?: readonly string[] };
+type DefaultJson = null | 'today' | 'person' | { readonly value: unknown } | { readonly formula: string };
+
+/** A field as programs write and read it: its type flat beside its names, its formula as text. */
+export interface FieldJson {
+  readonly label: string;
+  readonly key?: string;
+  readonly help?: string;
+  readonly placeholder?: string | null;
+  readonly example?: string | null;
+  readonly required?: boolean | 'fromNow';
+  readonly unique?: boolean;
+  readonly off?: boolean;
+  readonly internal?: boolean;
+  readonly unlisted?: boolean;
+  readonly default?: DefaultJson;
+  readonly type: WrittenType;
+  readonly maxLength?: number | null;
+  readonly markdown?: boolean;
+  readonly digits?: number | null;
+  readonly unit?: string;
+  readonly currency?: string | null;
+  readonly most?: number;
+  readonly pattern?: string;
+  readonly options?: readonly OptionJson[];
+  readonly open?: boolean;
+  readonly entry?: 'menu' | 'buttons';
+  readonly to?: string;
+  readonly many?: boolean;
+  readonly onDelete?: DeletionRule;
+  readonly shows?: readonly string[];
+  readonly candidates?: string;
+  readonly counterpart?: { readonly label?: string; readonly key?: string; readonly off?: boolean };
+  readonly brings?: readonly string[];
+  readonly formula?: string;
+}
+
+const label = Joi.string().trim().max(120);
+export const typeMembers = {
+  type: Joi.string().valid(...writtenTypes),
+  maxLength: Joi.number().integer().min(1).max(100_000).allow(null),
+  markdown: Joi.boolean(),
+  digits: Joi.number().integer().min(0).max(30).allow(null),
+  unit: Joi.string().max(20).allow(''),
+  currency: Joi.string().length(3).uppercase().allow(null).description('ISO 4217; null lets each record choose'),
+  most: Joi.number().integer().description('the steps of a rating'),
+  pattern: Joi.string().max(40).description('of running numbers, such as H-{0000}'),
+  options: Joi.array()
+    .max(1000)
+    .items(
+      label,
+      Joi.object({
+        id: Joi.string(),
+        label: label.required(),
+        dye: Joi.string().valid(...dyes),
+        retired: Joi.boolean(),
+        also: Joi.array().items(label).max(1000).description('further texts that become this option, where values of another type become a list'),
+      }),
+    ),
+  open: Joi.boolean().description('people may add other values'),
+  entry: Joi.string().valid('menu', 'buttons'),
+  to: Joi.string().description('key or id of the table a link points at; workspace.table for one of another workspace'),
+  many: Joi.boolean(),
+  onDelete: Joi.string().valid('prevent', 'clear', 'remove').description('what becomes of this field when the linked record is deleted'),
+  shows: Joi.array().items(Joi.string()).max(8).description('fields of the target shown beside its title when one chooses'),
+  candidates: Joi.string().allow('').max(10_000).description('a condition over the record, with the candidate standing in the link'),
+  counterpart: Joi.object({ label, key: Joi.string(), off: Joi.boolean() }),
+  brings: Joi.array().items(Joi.string()).max(20).description('fields of the target that are looked up in the same step'),
+  formula: Joi.string().allow('').max(30_000),
+};
+export const fieldNames = {
+  label,
+  key: Joi.string(),
+  help: Joi.string().allow('').max(2000),
+  placeholder: Joi.string().max(200).allow(null, ''),
+  example: Joi.string().max(200).allow(null, ''),
+  required: Joi.alternatives(Joi.boolean(), Joi.string().valid('fromNow')),
+  unique: Joi.boolean(),
+  off: Joi.boolean(),
+  internal: Joi.boolean(),
+  unlisted: Joi.boolean(),
+  default: Joi.alternatives(Joi.valid(null, 'today', 'person'), Joi.object({ value: Joi.any().required() }), Joi.object({ formula: Joi.string().required() })),
+};
+export const fieldSchema = Joi.object({ ...fieldNames, label: label.required(), ...typeMembers, type: typeMembers.type.required() });
+
+const settingNames = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted', 'default'] as const;
+
+/** The parts of a written field: its settings, and the members of its type. */
+export function partsOfJson(json: Partial<FieldJson>): { settings: Partial<FieldJson>; type: Partial<FieldJson> } {
+  const entries = Object.entries(json).filter(([, value]) => value !== undefined);
+  const isSetting = (name: string) => (settingNames as readonly string[]).includes(name);
+  return { settings: Object.fromEntries(entries.filter(([name]) => isSetting(name))), type: Object.fromEntries(entries.filter(([name]) => !isSetting(name))) };
+}
+
+/** Settings as a change's `set` has them: what is false or empty where it need not stand becomes null, which takes it away. */
+export function settingsFromJson(model: Model, table: Table, settings: Partial<FieldJson>, type: FieldType): Record<string, unknown> {
+  const set: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(settings)) {
+    if (name === 'default') set.default = defaultFromJson(model, table, value as DefaultJson, type);
+    else if (['off', 'internal', 'unlisted'].includes(name)) set[name] = value ? true : null;
+    else if (name === 'placeholder' || name === 'example') set[name] = value || null;
+    else set[name] = value;
+  }
+  return set;
+}
+
+function defaultFromJson(model: Model, table: Table, sent: DefaultJson, type: FieldType): Default | null {
+  if (sent === null) return null;
+  if (sent === 'today' || sent === 'person') return { kind: sent };
+  if ('formula' in sent) {
+    const { expression, problems } = checkFormula(model, table.id, sent.formula);
+    if (!expression) throw refuse(422, problems[0]?.message ?? 'The formula of the default cannot be read.', problems[0]?.fix, problems[0]?.at);
+    return { kind: 'formula', formula: expression };
+  }
+  const taken = takeValue(sent.value, type as EnteredType, plainReading);
+  if (!taken.ok) throw refuse(422, `The default: ${taken.problem.message}`, taken.problem.fix);
+  return taken.value === null ? null : { kind: 'value', value: taken.value };
+}
+
+/** A new field, all but its type where that is a link. */
+export function newField(model: Model, table: Table, json: FieldJson): Field {
+  const { settings } = partsOfJson(json);
+  const own = { id: newId('f'), key: json.key ?? newFieldKey(table.fields, json.label), label: json.label };
+  const type = typeFromJson(model, table, json, own);
+  const { label: _, key: __, help, required, unique, ...more } = settingsFromJson(model, table, settings, type);
+  return {
+    ...own,
+    help: (help as string | undefined) ?? '',
+    required: (required as Field['required'] | undefined) ?? false,
+    unique: json.type === 'runningNumber' ? true : ((unique as boolean | undefined) ?? false),
+    ...Object.fromEntries(Object.entries(more).filter(([, value]) => value !== null)),
+    type,
+  };
+}
+
+/** The type that a field's JSON says; what the field was gives options their identity. A link gets its target and counterpart from the plan that makes it. */
+export function typeFromJson(model: Model, table: Table, json: FieldJson, own: OwnNames & Partial<Field>): FieldType {
+  switch (json.type) {
+    case 'text':
+      return { kind: 'text', ...(json.maxLength == null ? {} : { maxLength: json.maxLength }) };
+    case 'longText':
+      return { kind: 'longText', ...(json.markdown ? { markdown: true } : {}) };
+    case 'number':
+      return { kind: 'number', digits: json.digits ?? null, ...(json.unit ? { unit: json.unit } : {}) };
+    case 'money':
+      return { kind: 'money', currency: json.currency === undefined ? 'EUR' : json.currency, digits: json.digits ?? 2 };
+    case 'percent':
+      return { kind: 'percent', digits: json.digits ?? null };
+    case 'rating':
+      return { kind: 'rating', most: json.most ?? 5 };
+    case 'runningNumber':
+      return { kind: 'runningNumber', pattern: json.pattern ?? '{000}' };
+    case 'option':
+    case 'options':
+      return {
+        kind: json.type,
+        options: optionsFromJson(json.options ?? [], own),
+        ...(json.open ? { open: true } : {}),
+        ...(json.entry === 'buttons' ? { entry: 'buttons' } : {}),
+      };
+    case 'link':
+      return { kind: 'link', to: '', onDelete: json.onDelete ?? 'prevent', counterpart: '' };
+    case 'formula': {
+      const { expression, problems } = checkOwnFormula(model, table.id, own, json.formula ?? '');
+      if (expression) return { kind: 'formula', formula: expression, result: expression.type };
+      const [first] = problems;
+      throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.fix, first?.at);
+    }
+    default:
+      return { kind: json.type };
+  }
+}
+
+/** Options keep their identity by id, or by a label they had. */
+function optionsFromJson(sent: readonly OptionJson[], { type: old }: Partial<Field>): Option[] {
+  const before = old?.kind === 'option' || old?.kind === 'options' ? old.options : [];
+  const ids = new Set(before.map(({ id }) => id));
+  return sent.map((one, index): Option => {
+    const { label: text, id, dye, retired } = typeof one === 'string' ? { label: one } : one;
+    const same = before.find((option) => (id === undefined ? option.label === text : option.id === id));
+    const made = same?.id ?? optionId(text, ids);
+    ids.add(made);
+    return { id: made, label: text, dye: dye ?? same?.dye ?? (dyes[index % dyes.length] as Dye), ...((retired ?? same?.retired) ? { retired: true } : {}) };
+  });
+}
+
+/** The settings of a link's type that are written by name: the fields shown and the limit of its candidates. */
+export function linkSettings(model: Model, table: Table, target: Table, json: Partial<FieldJson>): Partial<FieldType & { kind: 'link' }> {
+  const shows = json.shows?.map((name) => {
+    const field = fieldNamed(target, name);
+    if (!field) throw refuse(422, `${target.label} has no field “${name}” to show.`, `Its fields are ${target.fields.map(({ key }) => key).join(', ')}.`);
+    return field.id;
+  });
+  const limit = json.candidates === undefined || json.candidates.trim() === '' ? null : checkCondition(model, table.id, json.candidates);
+  if (limit && !limit.expression) throw refuse(422, limit.problems[0]?.message ?? 'The limit cannot be read.', limit.problems[0]?.fix, limit.problems[0]?.at);
+  return { ...(shows && shows.length > 0 ? { shows } : {}), ...(limit?.expression ? { candidates: limit.expression } : {}) };
+}
+
+/** A field as programs read it. */
+export function fieldJson(model: Model, one: Field): Record<string, unknown> {
+  const { id: fieldId, key, label: text, help, required, unique, type, default: preset, ...more } = one;
+  const names = { id: fieldId, key, label: text, help, required, unique, ...more, ...(preset ? { default: defaultJson(model, one, preset) } : {}) };
+  switch (type.kind) {
+    case 'link': {
+      const other = fieldOf(model, type.counterpart).field;
+      const target = tableOf(model, type.to);
+      return {
+        ...names,
+        type: 'link',
+        to: tablePath(target),
+        many: false,
+        onDelete: type.onDelete,
+        counterpart: { key: other.key, label: other.label, many: !unique, ...(other.off ? { off: true } : {}) },
+        ...(type.shows ? { shows: type.shows.map((shown) => fieldOf(model, shown).field.key) } : {}),
+        ...(type.candidates ? { candidates: printFormula(model, type.candidates) } : {}),
+      };
+    }
+    case 'counterpart': {
+      const { field: link, table } = fieldOf(model, type.link);
+      const linked = linkedTable(model, one);
+      const over = overOf(one);
+      if (over === undefined) return { ...names, type: 'link', to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
+      const far = fieldOf(model, over).field;
+      const other = fieldOf(model, typeAs(far, 'link').counterpart).field;
+      return {
+        ...names,
+        type: 'link',
+        to: linked ? tablePath(linked.table) : null,
+        many: true,
+        onDelete: typeAs(far, 'link').onDelete === 'prevent' ? 'prevent' : 'clear',
+        counterpart: { key: other.key, label: other.label, many: true, ...(other.off ? { off: true } : {}) },
+      };
+    }
+    case 'formula':
+      return { ...names, type: 'formula', formula: printFormula(model, type.formula), result: type.result.is };
+    default: {
+      const { kind, ...members } = type;
+      return { ...names, type: kind, ...members };
+    }
+  }
+}
+
+const tablePath = ({ key, home }: Table): string => (home === undefined ? key : `${home}.${key}`);
+
+function defaultJson(model: Model, field: Field, preset: Default): unknown {
+  if (preset.kind === 'value') return { value: valueJson(field.type, preset.value) };
+  return preset.kind === 'formula' ? { formula: printFormula(model, preset.formula) } : preset.kind;
+}

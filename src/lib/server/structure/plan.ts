@@ -1,0 +1,152 @@
+import { and, eq } from 'drizzle-orm';
+import type { Model } from '$core/model/model';
+import type { Change } from '$core/model/change';
+import type { Effect } from '$core/model/effect';
+import { requireSeen } from '../access/carried';
+import { withWorkspace } from '../access/lock';
+import { requireRole, seatOver, takeSeat, telling, type Seat } from '../access/seat';
+import { plans, type Role } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { epochOf } from '../sql/statement';
+import { inTransaction } from '../database/transaction';
+import { notHere, refuse } from '../base/refusal';
+import { constraintRefusal } from '../records/constraint';
+import { effectsOf } from './effects';
+import { withListedValues } from './listOfValues';
+import { keepIndexes } from './standingIndexes';
+import { applyStructure } from './structure';
+import { tellAs } from '../database/progress';
+
+export interface PlanOut {
+  readonly id: number;
+  readonly effects: readonly Effect[];
+  readonly possible: boolean;
+}
+
+/** Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application. */
+export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[]): Promise<PlanOut> {
+  requireRole(given.role, leastRoleFor(sent));
+  requireSeen(given, sent);
+  const seat = telling(given);
+  const { workspace, person } = seat;
+  await requireForeign(pool, seat, sent);
+  const { changes, effects } = await inTransaction(pool, 'set transaction read only', async (client) => {
+    const whole = await withListedValues(client, seat, sent);
+    return { changes: whole, effects: await effectsOf(client, seat, whole) };
+  });
+  const [made] = await catalogueOn(pool)
+    .insert(plans)
+    .values({ workspace: workspace.id, person: person.id, version: workspace.version, epoch: epochOf(workspace), changes, effects })
+    .returning({ id: plans.id });
+  return { id: made?.id ?? 0, effects, possible: effects.every(({ breaks }) => breaks.length === 0) };
+}
+
+/** Who may make such changes: those who may change records may also change how they are shown; the rest is the administrator's. */
+export const leastRoleFor = (changes: readonly Change[]): Role =>
+  changes.every((change) => change.do === 'addView' || change.do === 'changeView' || change.do === 'removeView') ? 'editor' : 'administrator';
+
+/** A link into another workspace changes that one, too: who makes or removes it administers both. */
+async function requireForeign(connection: Pool | Client, seat: Seat, changes: readonly Change[]): Promise<void> {
+  for (const home of foreignHomes(seat.whole.model, changes)) await takeSeat(connection, seat.person, home, 'administrator');
+}
+
+/** The other workspaces whose structure changes would change. */
+export function foreignHomes(model: Model, changes: readonly Change[]): ReadonlySet<string> {
+  const homes = new Set<string>();
+  for (const change of changes) {
+    if (change.do === 'addTable') continue;
+    const home = model.tables.find(({ id }) => id === change.table)?.home;
+    if (home !== undefined) homes.add(home);
+    const type =
+      change.do === 'addField'
+        ? change.field.type
+        : change.do === 'removeField'
+          ? model.tables.flatMap(({ fields }) => fields).find(({ id }) => id === change.field)?.type
+          : undefined;
+    const target = type?.kind === 'link' ? model.tables.find(({ id }) => id === type.to)?.home : undefined;
+    if (target !== undefined) homes.add(target);
+  }
+  return homes;
+}
+
+/** Applies a plan whole, to exactly the structure it was made for. */
+export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ batch: number; model: Model }> {
+  requireRole(given.role, 'editor');
+  const seat = await seatOver(pool, given, await homesOfPlan(pool, given, id));
+  try {
+    const { peers } = seat.workspace;
+    const applied = await withWorkspace(
+      pool,
+      seat,
+      'whole',
+      async (client, held) => {
+        const db = catalogueOn(client);
+        const [plan] = await db
+          .select()
+          .from(plans)
+          .where(and(eq(plans.id, id), eq(plans.workspace, held.workspace.id)));
+        if (!plan) throw notHere('plan');
+        requireRole(held.role, leastRoleFor(plan.changes));
+        if (plan.appliedAs !== null) throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
+        const now = await seatOver(client, held, peers);
+        if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace)) throw await movedOn(client, now, plan.version);
+        const blocked = plan.effects.flatMap(({ breaks }) => breaks)[0];
+        if (blocked) throw refuse(422, blocked.message, blocked.fix, blocked.at);
+        await requireForeign(client, now, plan.changes);
+        const words = plan.effects.map(({ change }) => change);
+        const title = words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
+        const writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'plan', id }) };
+        const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
+        await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
+        const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');
+        return { batch, seat: after };
+      },
+      peers.map((peer) => peer.id),
+    );
+    // Nobody waits for indexes: without them everything is right, only slower.
+    void keepIndexes(pool, applied.seat);
+    return { batch: applied.batch, model: applied.seat.workspace.model };
+  } catch (error) {
+    throw constraintRefusal(seat, error) ?? error;
+  }
+}
+
+/**
+ * Changes of structure that touch no record, such as those of views and forms: planned and applied at once. What breaks is
+ * refused with its place.
+ */
+export async function changeAtOnce(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<void> {
+  requireRole(seat.role, leastRoleFor(changes));
+  const plan = await makePlan(pool, seat, changes);
+  const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
+  const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';
+  if (broken) throw refuse(broken.message.includes('already') ? 409 : 422, broken.message, broken.fix, at || '/label');
+  await applyPlan(pool, seat, plan.id);
+}
+
+/** The workspaces a plan was made over: those of its epoch. */
+async function homesOfPlan(pool: Pool, seat: Seat, id: number): Promise<{ id: number }[]> {
+  const [plan] = await catalogueOn(pool)
+    .select({ epoch: plans.epoch })
+    .from(plans)
+    .where(and(eq(plans.id, id), eq(plans.workspace, seat.workspace.id)));
+  return (plan?.epoch ?? '')
+    .split(',')
+    .map((one) => ({ id: Number.parseInt(one, 10) }))
+    .filter((home) => home.id > 0);
+}
+
+/** What others changed since the plan was made, so that the second of two people knows what is different. */
+async function movedOn(client: Client, seat: Seat, version: number) {
+  const { rows } = await client.query<{ title: string; by: string }>(
+    `select b.title, p.name as by from loom.batches b join loom.people p on p.id = b.person
+     where b.workspace = $1 and b.changes is not null and b.version > $2 order by b.id desc limit 5`,
+    [seat.workspace.id, version],
+  );
+  const words = rows.map(({ title, by }) => `${by}: ${title}`).join('; ');
+  return refuse(
+    409,
+    `The structure moved on since this plan was made${words ? ` (${words})` : ''}.`,
+    'Make the plan again: it takes one click and shows what is different.',
+  );
+}

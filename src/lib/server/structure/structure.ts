@@ -1,0 +1,295 @@
+import { and, eq, inArray } from 'drizzle-orm';
+import { dependsOnDay } from '$core/flow/dependencies';
+import type { Change } from '$core/model/change';
+import { applyChange, invertChange } from '$core/model/change';
+import type { FieldId, TableId } from '$core/model/identity';
+import { fieldOf, findTable, isStored, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
+import { shownType } from '$core/model/shownType';
+import { quoteIdentifier } from '$core/sql';
+import { besideSchema, homeOf, schemaOf, stateColumns, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, type Client } from '../database/pool';
+import { Refusal, refuse } from '../base/refusal';
+import { recordBatch, writeEdits, type BatchInfo, type HistoryRow, type TableEdits, type Writing } from '../records/applyEdits';
+import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
+import { textSql } from '../sql/conversion';
+import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
+import { copyValues, type CopiedValues } from './copyValues';
+import { keepAside, type SetAsideRow } from '../records/keepAside';
+import { fixBeforeRule } from '../records/fixBeforeRule';
+import { secondChance } from '../records/secondChance';
+import { ChangedValues, recalculate, type Recalculation } from '../calculation/recalculate';
+
+/** A column that a change of type left behind: what the new one lacks of it did not fit. */
+interface Converted {
+  readonly field: FieldId;
+  readonly kept: string;
+  readonly from: FieldType;
+}
+
+/** A field that nothing is set aside of any more. */
+type Settled = NonNullable<CopiedValues['settles']>;
+
+/** A structure in the making, inside an open transaction that holds the workspace alone. */
+export interface StructureChange {
+  /** The seat with the model as it will be, over the tables that are worked on. */
+  readonly seat: Seat;
+  readonly inverse: readonly Change[];
+  /** Indexes and constraints that are still to be built. */
+  readonly rules: readonly string[];
+  /** What the change did to values, for the recalculation. */
+  readonly changed: ChangedValues;
+  readonly anew: ReadonlySet<FieldId>;
+  readonly converted: readonly Converted[];
+  /** What became of records on the way. */
+  readonly history: readonly HistoryRow[];
+  /** Values that were set aside, to be kept with the batch. */
+  readonly aside: readonly SetAsideRow[];
+  /** Fields whose values set aside went on with another field. */
+  readonly settled: readonly Settled[];
+  /** Puts what was worked on out of sight in its place; the last thing before the transaction ends. */
+  readonly finish: () => Promise<void>;
+}
+
+/** Columns and tables of workspaces that wait to be brought back: those of a copy instead of those of the table it will replace. */
+async function waitingIn(client: Client, workspace: WorkspaceState, { copied }: Pick<Beside, 'copied'>): Promise<Set<string>> {
+  const homes = [workspace, ...workspace.peers];
+  const { rows } = await client.query<{ name: string }>(
+    `select a.attname as name from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
+     where n.nspname = any($1) and c.relkind = 'r' and not c.oid::bigint = any($2) and not a.attisdropped and a.attname ~ '^_(bin|was)_'
+     union all select c.relname from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = any($1) and c.relname ~ '^_bin_'`,
+    [homes.flatMap((home) => [home.key, besideSchema(home)]), copied.map(({ read }) => read)],
+  );
+  return new Set(rows.map(({ name }) => name));
+}
+
+const needsBin = (change: Change): boolean =>
+  change.do === 'addTable' || change.do === 'addField' || (change.do === 'changeField' && change.restore !== undefined);
+
+const contextOf = (workspace: WorkspaceState) => ({
+  homeOf: (table: Table) => homeOf(workspace, table),
+  schemaOf: (table: Table) => schemaOf(workspace, table),
+});
+
+/** Whether a change takes longer the more records there are: it works over their values, or something is calculated anew from them. */
+function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet<string>): boolean {
+  switch (change.do) {
+    case 'addField': {
+      const { kind } = change.field.type;
+      return kind === 'formula' || kind === 'runningNumber' || bin.has(binName(change.field.id));
+    }
+    case 'changeField': {
+      if (change.fill !== undefined || change.breaking === 'setAside') return true;
+      const [old, now] = [fieldOf(before, change.field).field, fieldOf(after, change.field).field];
+      return isStored(old) && worksOver(change, old, now, bin);
+    }
+    case 'addRule':
+      return change.breaking === 'setAside';
+    case 'copyValues':
+      return true;
+    case 'addTable':
+    case 'changeTable':
+    case 'removeTable':
+    case 'removeField':
+    case 'moveField':
+    case 'removeRule':
+    case 'addView':
+    case 'changeView':
+    case 'removeView':
+    case 'addForm':
+    case 'changeForm':
+    case 'removeForm':
+      return false;
+  }
+}
+
+/**
+ * The tables that changes are to be made on beside those that are read meanwhile: as soon as one of the changes works
+ * long, all that the others would shut readers out of. Tables that go to the bin only change their names, at the end.
+ */
+function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], bin: ReadonlySet<string>): Table[] {
+  const worked = new Set<TableId>();
+  let long = false;
+  let model = workspace.model;
+  for (const change of changes) {
+    const applied = applyChange(model, change);
+    if (!applied.ok) return [];
+    const { shape, rules } = statementsOf(change, { ...contextOf(workspace), before: model, after: applied.value, bin });
+    if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues')) worked.add(change.table);
+    long ||= worksLong(change, model, applied.value, bin);
+    model = applied.value;
+  }
+  return long ? workspace.model.tables.filter(({ id }) => worked.has(id) && findTable(model, id) !== undefined) : [];
+}
+
+/**
+ * Applies changes to the stored structure, one after the other. Indexes and constraints are left for after the records
+ * are in; `rules` has them. `finish` ends the work. Where records come and go with the changes it is all done in place:
+ * the tables that would be exchanged still hold others to the links they had.
+ */
+export async function changeStructure({ client, seat, tell }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
+  const worked = inPlace ? [] : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
+  const beside = await copyBeside(client, seat.workspace, worked, tell);
+  const workspace: WorkspaceState = { ...beside.workspace, uncommitted: true };
+  const context = contextOf(workspace);
+  let model: Model = workspace.model;
+  let inverse: Change[] = [];
+  const pending: ((model: Model) => readonly string[])[] = [(after) => copiedTables(after, beside).map((table) => primaryKey(table, context))];
+  const last: string[] = [];
+  const changed = new ChangedValues();
+  const anew = new Set<FieldId>();
+  const converted: Converted[] = [];
+  const history: HistoryRow[] = [];
+  const aside: SetAsideRow[] = [];
+  const settled: Settled[] = [];
+  for (const [index, change] of changes.entries()) {
+    await tell?.('change', index, changes.length);
+    const applied = applyChange(model, change);
+    if (!applied.ok) throw new Refusal(422, { ...applied.problem, at: `/changes/${index}` });
+    const after = applied.value;
+    const bin = needsBin(change) ? await waitingIn(client, workspace, beside) : new Set<string>();
+    const statements = statementsOf(change, { ...context, before: model, after, bin });
+    if (change.do === 'removeTable' && beside.copied.length > 0 && !takesKey(changes.slice(index), tableOf(model, change.table).key))
+      last.push(...statements.shape);
+    else for (const statement of statements.shape) await client.query(statement);
+    pending.push(statements.rules);
+    inverse = [...invertChange(model, change), ...inverse];
+    if (change.do === 'addField') {
+      if (change.field.type.kind === 'formula') anew.add(change.field.id);
+      else changed.add(change.field.id, 'all');
+    }
+    if (change.do === 'changeField' && (change.set.type || change.restore)) {
+      const [old, now] = [fieldOf(model, change.field).field, fieldOf(after, change.field).field];
+      if (now.type.kind === 'formula') anew.add(now.id);
+      else {
+        changed.add(now.id, 'all');
+        if (change.keep !== undefined && worksOver(change, old, now, bin))
+          converted.push({ field: now.id, kept: keptName(change.keep), from: shownType(model, old) });
+      }
+    }
+    const fixed = await fixBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
+    for (const { table, field, id, before, now, text } of fixed) {
+      history.push({ table, first: id, last: id, kind: 'changed', before: { [field]: before }, after: { [field]: now } });
+      if (text !== null) aside.push({ table, record: id, field, text, reason: 'broke a new rule' });
+      changed.add(field, [id]);
+    }
+    if (change.do === 'changeField')
+      for (const row of await secondChance(client, { ...seat, workspace: { ...workspace, model: after } }, change)) {
+        history.push(row);
+        changed.add(change.field, [row.first]);
+      }
+    if (change.do === 'copyValues') {
+      const copied = await copyValues(client, { ...seat, workspace: { ...workspace, model: after } }, change);
+      history.push(...copied.history);
+      aside.push(...copied.aside);
+      if (copied.settles) settled.push(copied.settles);
+      for (const field of copied.fields) changed.add(field, 'all');
+    }
+    model = after;
+  }
+  pending.push((after) => copiedTables(after, beside).flatMap((table) => rulesOfTable(table, context, after)));
+  const saved = await saveModel(client, workspace, model);
+  const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
+  const rules = [...new Set(pending.flatMap((written) => written(model)))];
+  return { seat: now, inverse, rules, changed, anew, converted, history, aside, settled, finish: () => putInPlace(client, beside, last, tell) };
+}
+
+/** Whether one of the changes gives a table this key. */
+const takesKey = (changes: readonly Change[], key: string): boolean =>
+  changes.some((change) => (change.do === 'addTable' && change.table.key === key) || (change.do === 'changeTable' && change.set.key === key));
+
+/** Writes each workspace's part of the model back where it differs, and finds out anew which workspaces hang together. */
+async function saveModel(client: Client, workspace: WorkspaceState, model: Model): Promise<WorkspaceState> {
+  const db = catalogueOn(client);
+  const homes: readonly Home[] = [workspace, ...workspace.peers];
+  for (const home of homes) {
+    const own = home.id === workspace.id ? undefined : home.key;
+    const before = workspace.model.tables.filter((table) => table.home === own);
+    const after = model.tables.filter((table) => table.home === own);
+    if (before.length === after.length && before.every((table, index) => table === after[index]) && own !== undefined) continue;
+    const tables = after.map(({ home: _, ...table }) => table);
+    const written = await db
+      .update(workspaces)
+      .set({ model: { tables }, version: home.version + 1 })
+      .where(and(eq(workspaces.id, home.id), eq(workspaces.version, home.version)))
+      .returning({ id: workspaces.id });
+    // The lock keeps others from getting here; if one did, its structure must not be written over.
+    if (written.length === 0) throw refuse(409, 'The structure changed while this was done; nothing was kept.', 'Do it again.');
+  }
+  await saveComponents(client, homes, model, workspace);
+  const [row] = await db.select(stateColumns).from(workspaces).where(eq(workspaces.id, workspace.id));
+  if (!row) throw refuse(404, 'This workspace is no longer here.');
+  return { ...(await withModel(client, row)), uncommitted: true };
+}
+
+/** Workspaces that links hang together, each with all the others it reaches. */
+async function saveComponents(client: Client, homes: readonly Home[], model: Model, workspace: WorkspaceState): Promise<void> {
+  if (homes.length === 1) return;
+  const linked = new Map(homes.map(({ id }) => [id, new Set([id])]));
+  const homeId = (key: string | undefined) => homes.find((home) => home.key === (key ?? workspace.key))?.id ?? workspace.id;
+  for (const table of model.tables)
+    for (const { type } of table.fields) {
+      if (type.kind !== 'link') continue;
+      const [a, b] = [linked.get(homeId(table.home)), linked.get(homeId(findTable(model, type.to)?.home))];
+      if (!a || !b || a === b) continue;
+      for (const id of b) a.add(id);
+      for (const id of a) linked.set(id, a);
+    }
+  for (const { id } of homes) {
+    const peers = [...(linked.get(id) ?? [])].filter((other) => other !== id).sort((a, b) => a - b);
+    await catalogueOn(client)
+      .update(workspaces)
+      .set({ peers })
+      .where(inArray(workspaces.id, [id]));
+  }
+}
+
+const noRecords = { editsOf: async () => [], comeAndGo: false };
+
+/** Changes the structure and records with it, works out what is calculated from both, and keeps the batch. */
+export async function applyStructure(
+  writing: Writing,
+  changes: readonly Change[],
+  info: BatchInfo,
+  records: { readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>; readonly comeAndGo: boolean } = noRecords,
+): Promise<number> {
+  const { client, tell } = writing;
+  const made = await changeStructure(writing, changes, records.comeAndGo);
+  const run: Recalculation = { client, workspace: made.seat.workspace, whole: true, changed: made.changed, anew: made.anew, tell };
+  const history: HistoryRow[] = [...made.history];
+  const edits = await records.editsOf(made.seat);
+  await writeEdits(run, edits, history);
+  for (const [index, statement] of made.rules.entries()) {
+    await tell?.('rules', index, made.rules.length);
+    await client.query(statement);
+  }
+  const touched = await recalculate(run);
+  const tables = [...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)), ...[...touched].map(({ id }) => id)];
+  const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);
+  // First: what goes on with another field is set aside anew there.
+  for (const { table, field } of made.settled)
+    await client.query(
+      'update loom.set_aside a set settled_by = $1 from loom.open_set_aside o where o.id = a.id and o.workspace = $2 and o.table_id = $3 and o.field_id = $4',
+      [batch, made.seat.workspace.id, table, field],
+    );
+  await keepAside(client, made.seat, made.aside, batch);
+  for (const one of made.converted) await setMisfitsAside(client, made.seat, one, batch);
+  await made.finish();
+  return batch;
+}
+
+/** Keeps the values that did not fit a field's new type, with their record. */
+async function setMisfitsAside(client: Client, seat: Seat, { field: id, kept, from }: Converted, batch: number): Promise<void> {
+  const { field, table } = fieldOf(seat.workspace.model, id);
+  const exists = await client.query(`select 1 from pg_attribute where attrelid = $1::regclass and attname = $2`, [tableName(seat.workspace, table), kept]);
+  if (exists.rowCount === 0) return;
+  const text = textSql(quoteIdentifier(kept), from, homeOf(seat.workspace, table).zone);
+  await client.query(
+    `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
+     select $1, $2, $3, t._id, $4, coalesce(${text}, ''), $5 from ${tableName(seat.workspace, table)} t
+     where ${quoteIdentifier(kept)} is not null and ${quoteIdentifier(field.key)} is null
+       and not exists (select from loom.open_set_aside a where a.workspace = $1 and a.table_id = $3 and a.field_id = $4 and a.record_id = t._id and a.text = coalesce(${text}, ''))`,
+    [seat.workspace.id, batch, table.id, id, `does not fit the type ${field.type.kind}`],
+  );
+}
+

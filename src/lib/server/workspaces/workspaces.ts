@@ -1,0 +1,218 @@
+import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import type { Icon } from '$core/model/icons';
+import { emptyModel, ownTables, type Dye } from '$core/model/model';
+import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
+import { quoteIdentifier } from '$core/sql';
+import { dayIn } from '$core/values/date';
+import type { Person } from '../access/seat';
+import { byWords, members, workspaces, type Role } from '../database/catalogue';
+import { catalogueOn, type Pool } from '../database/pool';
+import { errorCode, inTransaction } from '../database/transaction';
+import { refuse, type Refusal } from '../base/refusal';
+
+export interface WorkspaceWish {
+  readonly label: string;
+  readonly key?: string;
+  readonly description?: string;
+  readonly zone?: string;
+}
+
+/** Makes an empty workspace and its schema; who makes it administers it. */
+export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceWish): Promise<{ id: number; key: string }> {
+  const label = wish.label.trim();
+  if (label === '') throw refuse(422, 'The label is empty.', 'Write what people will read.', '/label');
+  const zone = wish.zone ?? 'UTC';
+  try {
+    dayIn(zone, new Date());
+  } catch {
+    throw refuse(422, `“${zone}” is no time zone.`, 'Use a name such as Europe/Vienna.', '/zone');
+  }
+  return inTransaction(pool, 'select 1', async (client) => {
+    const taken = await client.query<{ name: string }>('select nspname as name from pg_namespace');
+    const names = new Set(taken.rows.map(({ name }) => name));
+    const key = wish.key ?? freeKey(keyFromLabel(label, 'workspace'), names);
+    const checked = checkWorkspaceKey(key);
+    if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.fix, '/key');
+    if (names.has(key)) throw inUse(key);
+    await client.query(`create schema ${quoteIdentifier(key)}`);
+    const db = catalogueOn(client);
+    const [made] = await db
+      .insert(workspaces)
+      .values({ key, label, description: wish.description ?? '', zone, day: dayIn(zone, new Date()), model: emptyModel })
+      .returning({ id: workspaces.id });
+    await db.insert(members).values({ workspace: made?.id ?? 0, person: person.id, role: 'administrator' });
+    return { id: made?.id ?? 0, key };
+  }).catch((error: unknown) => {
+    // Two people made the same key at the same moment.
+    if (errorCode(error) === '23505' || errorCode(error) === '42P06') throw inUse(wish.key ?? label);
+    throw error;
+  });
+}
+
+/** Said in one way of what the server keeps for itself and of workspaces that the person may not know of. */
+const inUse = (key: string): Refusal => refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
+
+/** One line of Home: a workspace or a table that the person may see. */
+export interface LedgerLine {
+  readonly workspace: string;
+  readonly workspaceLabel: string;
+  readonly role: Role;
+  readonly description: string;
+  readonly dye: Dye;
+  readonly icon: Icon | null;
+  readonly tables: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly dye: Dye;
+    readonly icon: Icon | null;
+    readonly description: string;
+    readonly records: number;
+    readonly setAside: number;
+  }[];
+  readonly changedAt: string | null;
+  readonly changedBy: string | null;
+  /** How many others may see it, too. */
+  readonly others: number;
+  readonly archived: boolean;
+}
+
+/** Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last analysed. */
+export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]> {
+  const rows = await catalogueOn(pool)
+    .select({
+      id: workspaces.id,
+      key: workspaces.key,
+      label: workspaces.label,
+      description: workspaces.description,
+      dye: workspaces.dye,
+      icon: workspaces.icon,
+      model: workspaces.model,
+      role: members.role,
+      archivedAt: workspaces.archivedAt,
+      others: sql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(Number),
+      changedAt: sql<
+        string | null
+      >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
+      changedBy: sql<
+        string | null
+      >`(select ${sql.raw(byWords)} from loom.batches b left join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
+    })
+    .from(members)
+    .innerJoin(workspaces, eq(workspaces.id, members.workspace))
+    .where(and(eq(members.person, person.id), isNull(workspaces.deletedAt)))
+    .orderBy(workspaces.label);
+  return Promise.all(
+    rows.map(async (row) => {
+      const counts = await tableCounts(
+        pool,
+        row.key,
+        ownTables(row.model).map(({ key }) => key),
+      );
+      const aside = await pool.query<{ id: string; n: number }>(
+        'select table_id as id, count(*) as n from loom.open_set_aside where workspace = $1 group by 1',
+        [row.id],
+      );
+      const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
+      const tables = ownTables(row.model).map(({ id, key, label, dye, icon, description }) => ({
+        key,
+        label,
+        dye,
+        icon: icon ?? null,
+        description,
+        records: counts.get(key) ?? 0,
+        setAside: asideOf.get(id) ?? 0,
+      }));
+      return {
+        workspace: row.key,
+        workspaceLabel: row.label,
+        role: row.role,
+        description: row.description,
+        dye: row.dye,
+        icon: row.icon,
+        tables,
+        changedAt: row.changedAt,
+        changedBy: row.changedBy,
+        others: row.others,
+        archived: row.archivedAt !== null,
+      };
+    }),
+  );
+}
+
+/** Counting a million records takes a fifth of a second, so large tables show PostgreSQL's own estimate. */
+const countedExactly = 10_000;
+
+/** How many records tables hold, by key. A table that does not stand has none; Health says so. */
+export async function tableCounts(pool: Pool, schema: string, named: readonly string[]): Promise<Map<string, number>> {
+  const standing = await pool.query<{ key: string }>(
+    `select c.relname as key from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relkind = 'r' and c.relname = any($2)`,
+    [schema, named],
+  );
+  const keys = standing.rows.map(({ key }) => key);
+  if (keys.length === 0) return new Map();
+  const parts = keys.map((key, index) => {
+    const name = `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`;
+    return `select ${index} as i, (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n, (select reltuples from pg_class where oid = $${index + 1}::regclass) as estimate`;
+  });
+  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(
+    parts.join(' union all '),
+    keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`),
+  );
+  return new Map(rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]));
+}
+
+/** A workspace in the bin, which who administers it can bring back. */
+export interface DeletedWorkspace {
+  readonly workspace: string;
+  readonly label: string;
+  readonly at: string;
+}
+
+export async function deletedWorkspaces(pool: Pool, person: Person): Promise<DeletedWorkspace[]> {
+  const rows = await catalogueOn(pool)
+    .select({ workspace: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
+    .from(workspaces)
+    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id), eq(members.role, 'administrator')))
+    .where(isNotNull(workspaces.deletedAt));
+  return rows.map(({ at, ...one }) => ({ ...one, at: at ?? '' }));
+}
+
+/** What of a workspace its administrators can set. */
+export interface WorkspaceSettings {
+  readonly label?: string;
+  readonly description?: string;
+  readonly dye?: Dye;
+  readonly icon?: Icon | null;
+  /** Out of sight on Home, but as it was. */
+  readonly archived?: boolean;
+  /** In the bin: nobody gets in until it is brought back. */
+  readonly deleted?: boolean;
+}
+
+/** Names a workspace anew, puts it out of sight or in the bin, or brings it back from there. */
+export async function changeWorkspace(
+  pool: Pool,
+  person: Person,
+  name: string,
+  { label, description, dye, icon, archived, deleted }: WorkspaceSettings,
+): Promise<void> {
+  const changed = await catalogueOn(pool)
+    .update(workspaces)
+    .set({
+      ...(label === undefined ? {} : { label: label.trim() }),
+      ...(description === undefined ? {} : { description }),
+      ...(dye === undefined ? {} : { dye }),
+      ...(icon === undefined ? {} : { icon }),
+      ...(archived === undefined ? {} : { archivedAt: archived ? sql`now()` : null }),
+      ...(deleted === undefined ? {} : { deletedAt: deleted ? sql`now()` : null }),
+    })
+    .where(
+      and(
+        eq(workspaces.key, name),
+        // Who may do it is looked at here, as nobody has a seat in what is in the bin.
+        sql`exists (select from loom.members m where m.workspace = ${workspaces.id} and m.person = ${person.id} and m.role = 'administrator')`,
+      ),
+    )
+    .returning({ id: workspaces.id });
+  if (changed.length === 0) throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
+}
