@@ -1,7 +1,9 @@
-import type { Change } from '../src/lib/core/model/change';
+import type { Change } from '../src/lib/core/types/change';
 import { applyChanges } from '../src/lib/core/model/change';
 import { checkFormula } from '../src/lib/core/formula/checker';
-import { emptyModel, tableNamed, type DeletionRule, type Field, type FieldType, type Model, type Table } from '../src/lib/core/model/model';
+import { emptyModel, tableNamed } from '../src/lib/core/model/model';
+import type { Model, Table } from '../src/lib/core/types/model';
+import type { DeletionRule, Field, FieldType } from '../src/lib/core/types/field';
 
 const field = (id: string, label: string, type: FieldType, rules: Partial<Field> = {}): Field => ({
   id: `f_${id}`,

@@ -1,9 +1,8 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import { type Person, takeSeat } from '$server/access/seat';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
 import { eventStream, ChangeListener } from '$server/live/events';
-import { takeSeat } from '$server/access/seat';
 import { refuse } from '$server/base/refusal';
 import { freshDatabase, join, makePerson } from '../server/database';
 import { makePlace, text, type Place } from '../server/place';

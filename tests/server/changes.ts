@@ -1,6 +1,7 @@
-import type { AddField, Change } from '$core/model/change';
+import type { AddField, Change } from '$core/types/change';
 import { newId } from '$core/model/identity';
-import type { DeletionRule, Field, FieldType, Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { DeletionRule, Field, FieldType } from '$core/types/field';
 import { checkOwnFormula } from '$core/formula/ownFormula';
 import type { Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';

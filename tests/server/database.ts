@@ -1,10 +1,9 @@
 import pg from 'pg';
 import { hashPassword } from '../../src/lib/server/access/signIn';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
-import { people, type Role } from '../../src/lib/server/database/catalogue';
+import { people, type Role, members } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../../src/lib/server/database/pool';
 import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
-import { members } from '../../src/lib/server/database/catalogue';
 
 export const templateName = 'loom_template';
 

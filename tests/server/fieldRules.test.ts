@@ -1,12 +1,14 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../alderfold';
 import { applyChanges } from '$core/model/change';
-import { fieldNamed, tableNamed, type Model } from '$core/model/model';
+import { fieldNamed, tableNamed } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { plainReading } from '$core/values/kind';
 import { changesFromJson } from '$server/api/changes';
 import type { ChangeJson } from '$server/api/changeJson';
-import { addFieldChange, draftOf, emptyDraft, type ChangeDraft, type FieldDraft } from '$ui/structure/draft';
-import { fittingRules, noRules, ruleChanges, type FieldRules } from '$ui/structure/fieldRules';
+import { addFieldChange, draftOf, emptyDraft } from '$ui/structure/draft';
+import type { ChangeDraft, FieldDraft, FieldRules } from '$ui/structure/fieldDraft';
+import { fittingRules, noRules, ruleChanges } from '$ui/structure/fieldRules';
 
 const start = alderfold();
 const draftAt = (model: Model, key: string) => draftOf(model, fieldNamed(tableNamed(model, 'hives')!, key)!)!;

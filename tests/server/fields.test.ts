@@ -4,6 +4,7 @@ import { structureDifference } from '$core/model/difference';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/structureImport';
+import { changesFromJson } from '$server/api/changes';
 import { files } from '$server/database/catalogue';
 import { catalogueOn, type Pool } from '$server/database/pool';
 import { binOf, changesToRestore, restoreRecord } from '$server/history/bin';
@@ -552,7 +553,11 @@ describe('structure over time', () => {
     const { workspace } = await home.seat();
     const json = modelJson(workspace.model);
     const copy = await place('Links again');
-    const plan = await makePlan(pool, await copy.seat(), changesFromStructure((await copy.seat()).workspace.model, JSON.parse(JSON.stringify(json))));
+    const plan = await makePlan(
+      pool,
+      await copy.seat(),
+      changesFromStructure((await copy.seat()).workspace.model, JSON.parse(JSON.stringify(json)), changesFromJson),
+    );
     expect(plan.effects.flatMap(({ breaks }) => breaks)).toEqual([]);
     await applyPlan(pool, await copy.seat(), plan.id);
     const bare = (value: unknown): unknown => JSON.parse(JSON.stringify(value, (name, one: unknown) => (name === 'id' ? undefined : one)));

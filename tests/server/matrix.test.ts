@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Scalar } from '$core/formula/expression';
 import { sqlTypeOf } from '$core/formula/compiler';
-import { valueTypeOf, type Field, type Option } from '$core/model/model';
+import { valueTypeOf } from '$core/model/model';
+import type { Field, Option } from '$core/types/field';
 import { convertValue, conversionWay } from '$core/values/conversion';
 import { filesValue } from '$core/values/files';
 import { canonicalNumber, Exact } from '$core/values/number';

@@ -7,7 +7,8 @@ import type { Refusal } from '$server/base/refusal';
 import { applyPlan, makePlan, type PlanOut } from '$server/structure/plan';
 import { readByIds } from '$server/query/read';
 import { undoBatch } from '$server/history/undo';
-import { writeRecords, type RecordEdits } from '$server/entry/write';
+import { writeRecords } from '$server/entry/write';
+import type { RecordEdits } from '$server/entry/edits';
 import { makeSeat } from './database';
 
 /** A workspace that changes are made in as a program would, each step with the newest seat. */

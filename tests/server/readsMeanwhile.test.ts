@@ -1,6 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Model } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { takeSeat, type Person } from '$server/access/seat';
 import { getFindings } from '$server/api/findings';
 import { listRecords } from '$server/api/recordQueries';

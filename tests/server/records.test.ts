@@ -7,7 +7,8 @@ import { Refusal } from '$server/base/refusal';
 import { beginDays } from '$server/calculation/day';
 import { countRecords, readRecords, searchTitles } from '$server/query/read';
 import { readHistory, undoBatch } from '$server/history/undo';
-import { writeRecords, type RecordEdits } from '$server/entry/write';
+import { writeRecords } from '$server/entry/write';
+import type { RecordEdits } from '$server/entry/edits';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, join, makePerson, makeSeat } from './database';
 

@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { changesToRemoveTable, type Change } from '$core/model/change';
-import { fieldNamed, tableNamed, type FieldType } from '$core/model/model';
+import { changesToRemoveTable } from '$core/model/change';
+import type { Change } from '$core/types/change';
+import { fieldNamed, tableNamed } from '$core/model/model';
+import type { FieldType } from '$core/types/field';
 import { parseValue, printValue, type EnteredType, type Reading } from '$core/values/value';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';

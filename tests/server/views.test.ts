@@ -2,7 +2,7 @@ import type { RequestEvent } from '@sveltejs/kit';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
 import { fieldNamed } from '$core/model/model';
-import type { TotalKind } from '$core/model/view';
+import type { TotalKind } from '$core/types/view';
 import { viewOfAll } from '$core/model/view';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { viewJson } from '$core/query/viewJson';

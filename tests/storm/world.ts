@@ -1,4 +1,4 @@
-import type { Change } from '../../src/lib/core/model/change';
+import type { Change } from '../../src/lib/core/types/change';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import type { Pool } from '../../src/lib/server/database/pool';

@@ -1,7 +1,8 @@
 import type { Seat } from '../../src/lib/server/access/seat';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { Refusal } from '../../src/lib/server/base/refusal';
-import { writeRecords, type RecordEdits } from '../../src/lib/server/entry/write';
+import { writeRecords } from '../../src/lib/server/entry/write';
+import type { RecordEdits } from '../../src/lib/server/entry/edits';
 
 export interface StormTold {
   readonly done: number;

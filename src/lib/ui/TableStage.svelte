@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
-  import type { Table } from '$core/model/model';
+  import type { Table } from '$core/types/model';
   import Sign from './controls/Sign.svelte';
   import { useFrame } from './frame/context';
 

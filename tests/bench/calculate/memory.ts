@@ -3,7 +3,8 @@ import { checkFormula } from '../../../src/lib/core/formula/checker';
 import { evaluate, type EvaluationContext } from '../../../src/lib/core/formula/evaluator';
 import { calculationSteps, cycleThrough } from '../../../src/lib/core/flow/graph';
 import type { Scalar } from '../../../src/lib/core/formula/expression';
-import type { Field, Model, Table } from '../../../src/lib/core/model/model';
+import type { Model, Table } from '../../../src/lib/core/types/model';
+import type { Field } from '../../../src/lib/core/types/field';
 import { figure, median, type Figure } from '../measure';
 
 const field = (id: string, type: Field['type']): Field => ({ id, key: id, label: id, help: '', required: false, unique: false, type });

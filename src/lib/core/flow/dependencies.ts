@@ -1,6 +1,7 @@
 import { outerPartsOf, partsOf, type Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
-import { findField, type Model } from '../model/model';
+import { findField } from '../model/model';
+import type { Model } from '../types/model';
 
 /**
  * One thing a formula is calculated from: a field, and the links and counterparts from the owner's record to the

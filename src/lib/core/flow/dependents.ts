@@ -1,8 +1,10 @@
 import type { Expression } from '../formula/expression';
-import { conditionsOf, type Form } from '../forms/form';
+import { conditionsOf } from '../forms/form';
+import type { Form } from '../types/form';
 import type { FieldId } from '../model/identity';
-import type { Field, Model, Table, TableRule } from '../model/model';
-import type { View } from '../model/view';
+import type { Model, Table, TableRule } from '../types/model';
+import type { Field } from '../types/field';
+import type { View } from '../types/view';
 import { dependenciesOf } from './dependencies';
 
 /** Something written in the formula language: a calculated field, a default, a candidate limit, a rule, a view's filter or colour, or a form's condition. */

@@ -1,5 +1,6 @@
 import type { FieldId } from '../model/identity';
-import { fieldOf, type Model } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model } from '../types/model';
 import { usersOf } from './graph';
 
 const known = new WeakMap<Model, Map<string, boolean>>();

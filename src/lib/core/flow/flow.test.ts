@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold, withFormula } from '../../../../tests/alderfold';
-import { fieldOf, tableNamed, typeAs, type Model } from '../model/model';
+import { fieldOf, tableNamed, typeAs } from '../model/model';
+import type { Model } from '../types/model';
 import { dependenciesOf, dependsOnDay } from './dependencies';
 import { turnsAround } from './direction';
 import { calculationSteps, cycleThrough, usersOf } from './graph';

@@ -1,5 +1,7 @@
 import type { FieldId } from '../model/identity';
-import { findField, type Field, type Model, type Table } from '../model/model';
+import { findField } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import { dependenciesOf, type Dependency } from './dependencies';
 import { hierarchyPaths, isOverHierarchy } from './hierarchy';
 

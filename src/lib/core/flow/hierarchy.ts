@@ -1,5 +1,7 @@
 import type { FieldId } from '../model/identity';
-import { fieldOf, typeAs, type Field, type Model } from '../model/model';
+import { fieldOf, typeAs } from '../model/model';
+import type { Model } from '../types/model';
+import type { Field } from '../types/field';
 import { dependenciesOf, type Dependency } from './dependencies';
 
 /**

@@ -1,9 +1,10 @@
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
 import type { Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
-import { type Model, type Table } from '../model/model';
+import type { Model, Table } from '../types/model';
 import { bad, good, type Result } from '../problem';
-import { barredFrom, fieldLabel, isLink, makesList, readsOwnOnly, type Form, type FormItem } from './form';
+import { barredFrom, fieldLabel, isLink, makesList, readsOwnOnly } from './form';
+import type { Form, FormItem } from '../types/form';
 
 /** Whether a form can stand as it is designed; what names fields that are gone is passed over, as on a view. */
 export function checkForm(model: Model, table: Table, form: Form): Result<true> {

@@ -1,11 +1,14 @@
 import { evaluate } from '../formula/evaluator';
 import type { Expression, Scalar } from '../formula/expression';
 import type { FieldId } from '../model/identity';
-import { isToMany, type Field, type FieldType, type Model, type Table } from '../model/model';
+import { isToMany } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field, FieldType } from '../types/field';
 import { good, type Result } from '../problem';
 import { valueJson } from '../values/json';
 import { takeValue, type EnteredType, type Reading } from '../values/value';
-import { fieldItems, isLink, type FieldItem, type Form, type FormItem } from './form';
+import { fieldItems, isLink } from './form';
+import type { FieldItem, Form, FormItem } from '../types/form';
 
 /** What is wrong with one field of an entry. */
 export interface EntryProblem {

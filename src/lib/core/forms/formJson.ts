@@ -2,12 +2,15 @@ import { conditionMissing } from '../flow/dependencies';
 import { checkCondition } from '../formula/checker';
 import type { Expression } from '../formula/expression';
 import { printFormula } from '../formula/printer';
-import { fieldNamed, fieldOf, linkedTable, type Field, type Model, type Table } from '../model/model';
+import { fieldNamed, fieldOf, linkedTable } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import { bad, good, type Problem, type Result } from '../problem';
 import { valueJson } from '../values/json';
 import { takeValue, type EnteredType } from '../values/value';
 import { formType } from './entry';
-import { isLink, makesList, type Form, type FormAudience, type FormItem, type FormSection } from './form';
+import { isLink, makesList } from './form';
+import type { Form, FormAudience, FormItem, FormSection } from '../types/form';
 
 /** An item as it is written and sent: its field by key, conditions as formulas, what stands in it as programs send values. */
 export type FormItemJson =

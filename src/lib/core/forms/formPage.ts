@@ -1,7 +1,10 @@
 import type { TableId } from '../model/identity';
-import { fieldOf, type Field, type FieldType, type Model, type Table } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field, FieldType } from '../types/field';
 import { formType } from './entry';
-import { fieldItems, standingForm, type Form } from './form';
+import { fieldItems, standingForm } from './form';
+import type { Form } from '../types/form';
 
 /** A form with as much of the model as filling it in needs, and nothing else: what an outsider's page gets. */
 export interface FormPage {

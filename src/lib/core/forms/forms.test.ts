@@ -1,14 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
-import { applyChanges, invertChange, type Change } from '../model/change';
+import { applyChanges, invertChange } from '../model/change';
+import type { Change } from '../types/change';
 import { structureDifference } from '../model/difference';
 import { changesTextToLink } from '../model/linkPlans';
-import { findField, tableNamed, tableOf, type Field, type Model } from '../model/model';
+import { findField, tableNamed, tableOf } from '../model/model';
+import type { Model } from '../types/model';
+import type { Field } from '../types/field';
 import { withoutInternal } from '../model/visible';
 import { plainReading } from '../values/value';
 import { shownParts, takeEntry } from './entry';
-import { fieldItems, missingOn, newForm, standingForm, type Form, type FormAudience } from './form';
+import { fieldItems, missingOn, newForm, standingForm } from './form';
+import type { Form, FormAudience } from '../types/form';
 import { formJson, readForm, type FormItemJson, type FormJson } from './formJson';
 import { formPage } from './formPage';
 

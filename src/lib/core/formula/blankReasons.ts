@@ -1,4 +1,5 @@
-import { fieldOf, type Model } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model } from '../types/model';
 import { outerPartsOf, type Expression } from './expression';
 import { findFunction } from './functions/table';
 

@@ -1,5 +1,6 @@
 import { nearestNames } from '../model/key';
-import { fieldOf, linkedTable, tableOf, valueTypeOf, type Model, type Table } from '../model/model';
+import { fieldOf, linkedTable, tableOf, valueTypeOf } from '../model/model';
+import type { Model, Table } from '../types/model';
 import type { TableId } from '../model/identity';
 import type { Problem } from '../problem';
 import { date } from '../values/date';

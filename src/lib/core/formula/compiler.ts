@@ -1,4 +1,6 @@
-import { fieldOf, linkedTable, overOf, typeAs, type Model, type Option, type Table } from '../model/model';
+import { fieldOf, linkedTable, overOf, typeAs } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Option } from '../types/field';
 import type { FieldId } from '../model/identity';
 import { quoteIdentifier, quoteText } from '../sql';
 import { optionIds } from '../values/options';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
-import { fieldOf, tableNamed, type Model } from '../model/model';
+import { fieldOf, tableNamed } from '../model/model';
+import type { Model } from '../types/model';
 import { checkFormula } from './checker';
 import { evaluate, fitNumber, type EvaluationContext } from './evaluator';
 import type { Scalar } from './expression';

@@ -1,5 +1,6 @@
 import Decimal from 'decimal.js';
-import { fieldOf, type Model } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model } from '../types/model';
 import { instantOf } from '../values/dateTime';
 import { optionIds } from '../values/options';
 import type { FieldId, TableId } from '../model/identity';

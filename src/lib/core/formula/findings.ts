@@ -1,4 +1,4 @@
-import type { Model } from '../model/model';
+import type { Model } from '../types/model';
 import { fieldOf } from '../model/model';
 import { partsOf, type Aggregate, type Expression } from './expression';
 import { findFunction } from './functions/table';

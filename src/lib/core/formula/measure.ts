@@ -1,5 +1,7 @@
 import type { FieldId } from '../model/identity';
-import { fieldOf, type FieldType, type Model } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model } from '../types/model';
+import type { FieldType } from '../types/field';
 import type { Expression } from './expression';
 
 /** What a number measures, and so how it is shown. `any`: a written number takes on what stands beside it. */

@@ -1,5 +1,7 @@
 import { nearestNames } from '../model/key';
-import { fieldOf, findTable, overOf, tableOf, typeAs, type Field, type Model, type Table } from '../model/model';
+import { fieldOf, findTable, overOf, tableOf, typeAs } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import type { Problem } from '../problem';
 import { callableNames } from './functions/table';
 import { aggregateNames } from './expression';

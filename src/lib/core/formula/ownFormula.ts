@@ -1,6 +1,8 @@
 import { dependenciesOf } from '../flow/dependencies';
 import type { TableId } from '../model/identity';
-import { tableOf, type Field, type Model } from '../model/model';
+import { tableOf } from '../model/model';
+import type { Model } from '../types/model';
+import type { Field } from '../types/field';
 import { replaceTable } from '../model/replace';
 import { checkFormula, type CheckedFormula } from './checker';
 import { sameType, typeWord, type ValueType } from './expression';

@@ -1,4 +1,5 @@
-import { fieldOf, overOf, type Model } from '../model/model';
+import { fieldOf, overOf } from '../model/model';
+import type { Model } from '../types/model';
 import type { Expression, Scalar, ValueType } from './expression';
 import { duration } from '../values/duration';
 import { plainReading } from '../values/kind';

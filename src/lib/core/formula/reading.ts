@@ -1,4 +1,5 @@
-import { fieldOf, linkedTable, overOf, type Model } from '../model/model';
+import { fieldOf, linkedTable, overOf } from '../model/model';
+import type { Model } from '../types/model';
 import type { Aggregate, Expression, ValueType } from './expression';
 import { printFormula } from './printer';
 

@@ -1,5 +1,6 @@
 import type { FieldId } from '../model/identity';
-import { fieldOf, type Model } from '../model/model';
+import { fieldOf } from '../model/model';
+import type { Model } from '../types/model';
 import { outerPartsOf, type Expression } from './expression';
 import { findFunction } from './functions/table';
 import { printFormula } from './printer';

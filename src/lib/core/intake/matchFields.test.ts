@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest';
 import { emptyModel } from '../model/model';
-import type { Field, FieldType, Model, Table } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field, FieldType } from '../types/field';
 import { matchFields, mostAlike, recognisedBy } from './matchFields';
 import { ColumnProfiler } from './profile';
 

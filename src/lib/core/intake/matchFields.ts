@@ -1,5 +1,7 @@
 import { distance } from 'fastest-levenshtein';
-import { isEntered, ownTables, type Field, type Model, type Table } from '../model/model';
+import { isEntered, ownTables } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import type { ColumnProfile } from './intake';
 import { speaksOfKey, thingNamed, thingsNamed } from './naming';
 import { bareSpelling } from './spellings';

@@ -1,5 +1,6 @@
 import { nearestNames } from '../model/key';
-import { fieldNamed, findTable, linkedTable, ownTables, tableNamed, type Model, type Table } from '../model/model';
+import { fieldNamed, findTable, linkedTable, ownTables, tableNamed } from '../model/model';
+import type { Model, Table } from '../types/model';
 import { bad, good, type Result } from '../problem';
 import { recordMatch } from './declared';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from './intake';

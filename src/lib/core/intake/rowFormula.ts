@@ -2,7 +2,8 @@ import { checkFormula, type CheckedFormula } from '../formula/checker';
 import { evaluate } from '../formula/evaluator';
 import { partsOf, type Expression } from '../formula/expression';
 import { freeKey, keyFromLabel } from '../model/key';
-import type { Field, Model } from '../model/model';
+import type { Model } from '../types/model';
+import type { Field } from '../types/field';
 
 /** The name by which a formula calls the text of its own column. */
 export const ownName = 'value';

@@ -2,10 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { calculationSteps } from '../flow/graph';
 import { alderfold, formulaChange, withFormula } from '../../../../tests/alderfold';
-import { applyChange, applyChanges, changesToRemoveTable, invertChange, type Change } from './change';
+import { applyChange, applyChanges, changesToRemoveTable, invertChange } from './change';
+import type { Change } from '../types/change';
 import { describeChange } from './describe';
 import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from './key';
-import { tableNamed, tableOf, type Field, type FieldType, type Model } from './model';
+import { tableNamed, tableOf } from './model';
+import type { Model } from '../types/model';
+import type { Field, FieldType } from '../types/field';
 
 const types: readonly FieldType[] = [
   { kind: 'text' },

@@ -1,60 +1,24 @@
 import { good, type Result } from '../problem';
-import { applyAddField, invertAddField, type AddField } from './changes/addField';
-import { applyAddForm, invertAddForm, type AddForm } from './changes/addForm';
-import { applyAddRule, invertAddRule, type AddRule } from './changes/addRule';
-import { applyAddTable, invertAddTable, type AddTable } from './changes/addTable';
-import { applyAddView, invertAddView, type AddView } from './changes/addView';
-import { applyChangeField, invertChangeField, type ChangeField } from './changes/changeField';
-import { applyChangeForm, invertChangeForm, type ChangeForm } from './changes/changeForm';
-import { applyChangeTable, invertChangeTable, type ChangeTable } from './changes/changeTable';
-import { applyChangeView, invertChangeView, type ChangeView } from './changes/changeView';
-import { applyCopyValues, type CopyValues } from './changes/copyValues';
-import { applyMoveField, invertMoveField, type MoveField } from './changes/moveField';
-import { applyRemoveField, invertRemoveField, type RemoveField } from './changes/removeField';
-import { applyRemoveForm, invertRemoveForm, type RemoveForm } from './changes/removeForm';
-import { applyRemoveRule, invertRemoveRule, type RemoveRule } from './changes/removeRule';
-import { applyRemoveTable, invertRemoveTable, type RemoveTable } from './changes/removeTable';
-import { applyRemoveView, invertRemoveView, type RemoveView } from './changes/removeView';
-import { fieldOf, tableOf, type Model, type TypeOf } from './model';
-
-export type { Breaking } from './changes/addRule';
-export type {
-  AddField,
-  AddForm,
-  AddRule,
-  AddTable,
-  AddView,
-  ChangeField,
-  ChangeForm,
-  ChangeTable,
-  ChangeView,
-  CopyValues,
-  MoveField,
-  RemoveField,
-  RemoveForm,
-  RemoveRule,
-  RemoveTable,
-  RemoveView,
-};
-
-/** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */
-export type Change =
-  | AddTable
-  | ChangeTable
-  | RemoveTable
-  | AddField
-  | ChangeField
-  | RemoveField
-  | MoveField
-  | AddRule
-  | RemoveRule
-  | AddView
-  | ChangeView
-  | RemoveView
-  | AddForm
-  | ChangeForm
-  | RemoveForm
-  | CopyValues;
+import { applyAddField, invertAddField } from './changes/addField';
+import type { RemoveField, Change } from '../types/change';
+import { applyAddForm, invertAddForm } from './changes/addForm';
+import { applyAddRule, invertAddRule } from './changes/addRule';
+import { applyAddTable, invertAddTable } from './changes/addTable';
+import { applyAddView, invertAddView } from './changes/addView';
+import { applyChangeField, invertChangeField } from './changes/changeField';
+import { applyChangeForm, invertChangeForm } from './changes/changeForm';
+import { applyChangeTable, invertChangeTable } from './changes/changeTable';
+import { applyChangeView, invertChangeView } from './changes/changeView';
+import { applyCopyValues } from './changes/copyValues';
+import { applyMoveField, invertMoveField } from './changes/moveField';
+import { applyRemoveField, invertRemoveField } from './changes/removeField';
+import { applyRemoveForm, invertRemoveForm } from './changes/removeForm';
+import { applyRemoveRule, invertRemoveRule } from './changes/removeRule';
+import { applyRemoveTable, invertRemoveTable } from './changes/removeTable';
+import { applyRemoveView, invertRemoveView } from './changes/removeView';
+import { fieldOf, tableOf } from './model';
+import type { Model } from '../types/model';
+import type { TypeOf } from '../types/field';
 
 /** The model after the change, or why it cannot be made. */
 export function applyChange(model: Model, change: Change): Result<Model> {

@@ -1,6 +1,7 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { needs, writtenIn } from '../flow/dependents';
-import { findField, findTable, type Model } from './model';
+import { findField, findTable } from './model';
+import type { Model } from '../types/model';
 
 /**
  * What a model says of things that it does not have: links to missing tables, sides of a link without the other, titles

@@ -1,6 +1,8 @@
 import { readsAny } from '../flow/dependencies';
 import type { FieldId } from './identity';
-import { fieldOf, isToMany, type Field, type Model, type Table } from './model';
+import { fieldOf, isToMany } from './model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 
 /**
  * Fields that a copy of a table cannot have: the other sides of links that lead to the table, as no link leads to the

@@ -1,7 +1,9 @@
 import { printFormula } from '../formula/printer';
-import type { Change, ChangeField } from './change';
+import type { Change, ChangeField } from '../types/change';
 import { dyeWords, kindWords } from './kindWords';
-import { findField, type DeletionRule, type Dye, type Field, type FieldType, type Model, type Option } from './model';
+import { findField } from './model';
+import type { Model } from '../types/model';
+import type { DeletionRule, Dye, Field, FieldType, Option } from '../types/field';
 
 /** What settings are called; those that are not here are called by their names. */
 const settingWords: Readonly<Record<string, string>> = {

@@ -1,5 +1,7 @@
 import { dyeWords } from './kindWords';
-import { findField, linkedTable, ownTables, type Field, type Model, type Table } from './model';
+import { findField, linkedTable, ownTables } from './model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 
 /** One thing in which two structures differ. */
 export interface StructureDifference {

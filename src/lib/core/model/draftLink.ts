@@ -1,5 +1,7 @@
 import type { TableId } from './identity';
-import { tableOf, type Field, type Model } from './model';
+import { tableOf } from './model';
+import type { Model } from '../types/model';
+import type { Field } from '../types/field';
 import { replaceTable } from './replace';
 
 /** The model with a link as it would be made, or in place of the field that would become it, for checking what reads it. */

@@ -8,10 +8,12 @@ import { parseFormula } from '../formula/parser';
 import { pathsIn } from '../formula/paths';
 import { printFormula } from '../formula/printer';
 import { bad, good, type Result } from '../problem';
-import type { Change } from './change';
+import type { Change } from '../types/change';
 import { newId, type FieldId } from './identity';
-import { typeAs, type Field, type Model, type Table } from './model';
-import type { SortPart, View } from './view';
+import { typeAs } from './model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
+import type { SortPart, View } from '../types/view';
 
 /** A formula that was written with one field, written with another path instead. */
 function turnedText(before: Model, owner: Table, expression: Expression, old: Field, path: string): string {

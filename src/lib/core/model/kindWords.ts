@@ -1,4 +1,4 @@
-import type { Dye, FieldKind } from './model';
+import type { Dye, FieldKind } from '../types/field';
 
 /** What the kinds of fields are called. */
 export const kindWords: Record<FieldKind, string> = {

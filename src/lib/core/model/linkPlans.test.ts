@@ -3,7 +3,8 @@ import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { candidateCycle, dependentsOf } from '../flow/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import { printFormula } from '../formula/printer';
-import { applyChange, applyChanges, changesToRemoveTable, type Change } from './change';
+import { applyChange, applyChanges, changesToRemoveTable } from './change';
+import type { Change } from '../types/change';
 import { describeChange } from './describe';
 import { structureDifference } from './difference';
 import {
@@ -15,7 +16,9 @@ import {
   changesToRemoveField,
   type LinkWish,
 } from './linkPlans';
-import { fieldOf, isToMany, linkedTable, ownTables, tableNamed, typeAs, type Field, type Model, type TableRule } from './model';
+import { fieldOf, isToMany, linkedTable, ownTables, tableNamed, typeAs } from './model';
+import type { Model, TableRule } from '../types/model';
+import type { Field } from '../types/field';
 import { shownType } from './shownType';
 import { newFieldPlace, withSystemFields } from './systemFields';
 import { withoutForeign, withoutInternal } from './visible';

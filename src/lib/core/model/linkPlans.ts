@@ -1,8 +1,11 @@
 import { dependentsOf } from '../flow/dependents';
 import { bad, good, type Result } from '../problem';
-import { applyChange, applyChanges, changesToRemoveTable, type Change, type CopyValues } from './change';
+import { applyChange, applyChanges, changesToRemoveTable } from './change';
+import type { Change, CopyValues } from '../types/change';
 import { newId, type FieldId, type TableId } from './identity';
-import { dyes, fieldOf, isToMany, linkedTable, tableOf, typeAs, type DeletionRule, type Dye, type Field, type Model, type Table } from './model';
+import { fieldOf, isToMany, linkedTable, tableOf, typeAs } from './model';
+import { type Model, type Table } from '../types/model';
+import { dyes, type DeletionRule, type Dye, type Field } from '../types/field';
 import { formsThatFollow, turnedUser, viewsThatFollow } from './followers';
 import { freeLabel, newFieldKey, newTableKey } from './naming';
 import { newFieldPlace, withSystemFields } from './systemFields';

@@ -1,6 +1,7 @@
 import { bad, good, type Result } from '../problem';
 import { checkKey, freeKey, keyFromLabel } from './key';
-import type { Field, Model, Table } from './model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 
 export const longestLabel = 120;
 

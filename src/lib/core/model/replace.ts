@@ -1,4 +1,4 @@
-import type { Model, Table } from './model';
+import type { Model, Table } from '../types/model';
 
 /** The model with this table in place of the one with the same identity. */
 export const replaceTable = (model: Model, table: Table): Model => ({

@@ -1,5 +1,7 @@
 import { shownNumber } from '../formula/measure';
-import { fieldOf, type Field, type FieldKind, type FieldType, type Model } from './model';
+import { fieldOf } from './model';
+import type { Model } from '../types/model';
+import type { Field, FieldKind, FieldType } from '../types/field';
 
 /** The type a field's values are shown, compared and edited as: a formula by its result. */
 export function shownType(model: Model, field: Field): FieldType {

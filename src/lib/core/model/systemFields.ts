@@ -1,5 +1,6 @@
 import { newId } from './identity';
-import { isSystem, systemKinds, type Field, type SystemKind } from './model';
+import { isSystem } from './model';
+import { systemKinds, type Field, type SystemKind } from '../types/field';
 import { freeLabel, newFieldKey } from './naming';
 
 const labels: Record<SystemKind, string> = { createdAt: 'Created', createdBy: 'Created by', changedAt: 'Last changed', changedBy: 'Last changed by' };

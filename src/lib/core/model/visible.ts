@@ -3,7 +3,9 @@ import type { Expression } from '../formula/expression';
 import { writtenIn } from '../flow/dependents';
 import { withConditions } from '../forms/form';
 import type { FieldId } from './identity';
-import { findField, type Field, type Model, type Table } from './model';
+import { findField } from './model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import { shownType } from './shownType';
 
 /** What of a workspace somebody may see: all of it, all but what is internal, or only what links to it show. */

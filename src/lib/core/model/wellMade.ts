@@ -4,7 +4,7 @@ import { currencies } from '../values/money';
 import { mostDecimals } from '../values/number';
 import { mostSteps } from '../values/rating';
 import { readPattern } from '../values/runningNumber';
-import type { Field, FieldKind, FieldType, Option } from './model';
+import type { Field, FieldKind, FieldType, Option } from '../types/field';
 
 /** Kinds whose values can be told apart well enough to stand only once. */
 const uniqueKinds: ReadonlySet<FieldKind> = new Set([

@@ -2,8 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { checkCondition, checkFormula } from '../formula/checker';
-import { applyChanges, type Change } from '../model/change';
-import { tableNamed, type FieldType, type Model } from '../model/model';
+import { applyChanges } from '../model/change';
+import type { Change } from '../types/change';
+import { tableNamed } from '../model/model';
+import type { Model } from '../types/model';
+import type { FieldType } from '../types/field';
 import { conditionPaths, conditionTests, isGroup, readConditions, testsFor, writeConditions, type ConditionGroup, type FieldCondition } from './conditions';
 
 const options = ['queen', "o'clock", 'two words'].map((label, index) => ({ id: `o${index}`, label, dye: 'moss' as const }));

@@ -1,7 +1,10 @@
 import type { Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
-import { fieldNamed, findTable, isShown, isToMany, type Field, type Model, type Table } from '../model/model';
-import { groupSteps, isSortable, sortSteps, type SortPart, type SortStep } from '../model/view';
+import { fieldNamed, findTable, isShown, isToMany } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
+import { groupSteps, isSortable } from '../model/view';
+import { sortSteps, type SortPart, type SortStep } from '../types/view';
 import { bad, good, type Result } from '../problem';
 
 /** What is asked of a table: which fields of which records, in which order, and which stretch of them. */

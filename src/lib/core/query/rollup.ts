@@ -1,7 +1,9 @@
 import { checkCondition, checkFormula } from '../formula/checker';
 import { partsOf, type Aggregate, type AggregateName, type Expression } from '../formula/expression';
 import { printFormula } from '../formula/printer';
-import { fieldOf, linkedTable, overOf, type Field, type Model, type Table } from '../model/model';
+import { fieldOf, linkedTable, overOf } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
 import { bad, good, type Result } from '../problem';
 
 /**

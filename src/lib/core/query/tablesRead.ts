@@ -1,8 +1,10 @@
 import { dependenciesOf } from '../flow/dependencies';
 import type { Expression } from '../formula/expression';
 import type { FieldId, TableId } from '../model/identity';
-import { findField, linkedTable, type Field, type Model, type Table } from '../model/model';
-import type { View } from '../model/view';
+import { findField, linkedTable } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Field } from '../types/field';
+import type { View } from '../types/view';
 
 /**
  * The tables whose records can change what a list of records shows: its own, those whose titles and counts stand in its

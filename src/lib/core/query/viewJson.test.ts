@@ -1,11 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
-import { applyChanges, invertChange, type Change } from '../model/change';
+import { applyChanges, invertChange } from '../model/change';
+import type { Change } from '../types/change';
 import { changesTextToLink } from '../model/linkPlans';
-import { dyes, tableNamed, tableOf, type Model } from '../model/model';
+import { tableNamed, tableOf } from '../model/model';
+import { type Model } from '../types/model';
+import { dyes } from '../types/field';
 import { withoutInternal } from '../model/visible';
-import { groupSteps, isSortable, sharedViews, shownColumns, totalsFor, viewKinds, viewOfAll, wholeView, type View } from '../model/view';
+import { groupSteps, isSortable, sharedViews, shownColumns, totalsFor, viewOfAll, wholeView } from '../model/view';
+import { viewKinds, type View } from '../types/view';
 import { readView, viewAddress, viewAt, viewJson, type ViewJson } from './viewJson';
 
 const model = alderfold();

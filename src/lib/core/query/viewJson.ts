@@ -2,21 +2,11 @@ import { checkCondition } from '../formula/checker';
 import { printFormula } from '../formula/printer';
 import type { Expression } from '../formula/expression';
 import { conditionMissing } from '../flow/dependencies';
-import { fieldNamed, type Dye, type Field, type Model, type Table } from '../model/model';
-import {
-  makesBoard,
-  makesCalendar,
-  mostGroups,
-  totalKinds,
-  totalsFor,
-  type RowLines,
-  type SortPart,
-  type TotalKind,
-  type View,
-  type ViewColour,
-  type ViewColumn,
-  type ViewKind,
-} from '../model/view';
+import { fieldNamed } from '../model/model';
+import type { Model, Table } from '../types/model';
+import type { Dye, Field } from '../types/field';
+import { makesBoard, makesCalendar, mostGroups, totalsFor } from '../model/view';
+import { totalKinds, type RowLines, type SortPart, type TotalKind, type View, type ViewColour, type ViewColumn, type ViewKind } from '../types/view';
 import { bad, good, type Result } from '../problem';
 import { parseSort, printSort } from './query';
 

@@ -1,5 +1,4 @@
-import type { Reading } from './kind';
-import { plainReading } from './kind';
+import { type Reading, plainReading } from './kind';
 import { parseValue, type EnteredType } from './value';
 
 /** How a column of texts is to be read, and whether another order of day and month would read it as well but as other days. */

@@ -1,5 +1,5 @@
 import type { Scalar } from '../formula/expression';
-import type { FieldType } from '../model/model';
+import type { FieldType } from '../types/field';
 import { isoDuration } from './duration';
 import { filesOf } from './files';
 import { moneyParts } from './money';

@@ -1,5 +1,5 @@
 import type { Scalar } from '../formula/expression';
-import type { FieldKind, TypeOf } from '../model/model';
+import type { FieldKind, TypeOf } from '../types/field';
 import type { Result } from '../problem';
 
 /** How written values are to be read: settled for each column of a file; what people type is read as `plainReading`. */

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Scalar } from '../formula/expression';
-import type { FieldType, Option } from '../model/model';
+import type { FieldType, Option } from '../types/field';
 import { convertValue, conversionWay } from './conversion';
 import { canonicalInstant, dayOf, instantOf, localTime } from './dateTime';
 import { durationParts, isoDuration } from './duration';

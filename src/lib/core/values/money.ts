@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../problem';
 import type { Scalar } from '../formula/expression';
-import type { TypeOf } from '../model/model';
+import type { TypeOf } from '../types/field';
 import type { Reading, ValueKind } from './kind';
 import { canonicalNumber, compareNumbers, Exact, readNumber, takeNumber } from './number';
 import { compareCodePoints, shorten } from './text';

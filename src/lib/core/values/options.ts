@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../problem';
 import type { Scalar } from '../formula/expression';
-import type { TypeOf } from '../model/model';
+import type { TypeOf } from '../types/field';
 import { option } from './option';
 import { plainReading, type ValueKind } from './kind';
 import { compareCodePoints } from './text';

@@ -1,5 +1,5 @@
 import { bad, type Result } from '../problem';
-import type { TypeOf } from '../model/model';
+import type { TypeOf } from '../types/field';
 import type { ValueKind } from './kind';
 import { compareNumbers, readNumber, takeNumber } from './number';
 

@@ -1,5 +1,5 @@
 import type { Scalar } from '../formula/expression';
-import type { FieldType, SystemKind, TypeOf } from '../model/model';
+import type { FieldType, SystemKind, TypeOf } from '../types/field';
 import { good, type Result } from '../problem';
 import { date } from './date';
 import { dateTime } from './dateTime';

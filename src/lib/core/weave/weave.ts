@@ -1,7 +1,9 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { usersOf } from '../flow/graph';
 import type { FieldId, TableId } from '../model/identity';
-import { fieldOf, isSystem, isToMany, linkedTable, overOf, tableOf, typeAs, type Dye, type Field, type Model } from '../model/model';
+import { fieldOf, isSystem, isToMany, linkedTable, overOf, tableOf, typeAs } from '../model/model';
+import type { Model } from '../types/model';
+import type { Dye, Field } from '../types/field';
 import type { Box, Point } from './route';
 
 /** One field as a row of its table's box. */

@@ -1,6 +1,7 @@
 import { dependenciesOf } from '$core/flow/dependencies';
-import type { Change } from '$core/model/change';
-import { findField, findTable, type Model } from '$core/model/model';
+import type { Change } from '$core/types/change';
+import { findField, findTable } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { leastSights, seenOf } from '$core/model/visible';
 import { refuse } from '../base/refusal';
 import type { Seat } from './seat';

@@ -1,5 +1,6 @@
 import { eq, inArray } from 'drizzle-orm';
-import { emptyModel, type Model } from '$core/model/model';
+import { emptyModel } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';

@@ -1,7 +1,9 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
 import type { Icon } from '$core/model/icons';
-import { tableNamed, type Dye, type Model, type Table } from '$core/model/model';
+import { tableNamed } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Dye } from '$core/types/field';
 import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/model/visible';
 import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';

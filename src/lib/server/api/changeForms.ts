@@ -1,8 +1,9 @@
-import type { Change } from '$core/model/change';
-import { newForm, type Form } from '$core/forms/form';
+import type { Change } from '$core/types/change';
+import { newForm } from '$core/forms/form';
+import type { Form } from '$core/types/form';
 import { formJson, readForm, type FormJson } from '$core/forms/formJson';
 import { newId } from '$core/model/identity';
-import type { Model, Table } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
 import { refuse } from '../base/refusal';
 import type { ChangeJson } from './changeJson';
 

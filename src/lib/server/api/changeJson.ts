@@ -1,7 +1,8 @@
 import Joi from 'joi';
-import type { Breaking } from '$core/model/change';
+import type { Breaking } from '$core/types/change';
 import { icons } from '$core/model/icons';
-import { dyes, type Dye, type Table } from '$core/model/model';
+import { type Table } from '$core/types/model';
+import { dyes, type Dye } from '$core/types/field';
 import type { FormJson } from '$core/forms/formJson';
 import type { ViewJson } from '$core/query/viewJson';
 import type { Reading } from '$core/values/value';

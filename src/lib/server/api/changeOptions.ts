@@ -1,6 +1,7 @@
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { newId } from '$core/model/identity';
-import { dyes, type Dye, type Field, type Option, type Table } from '$core/model/model';
+import { type Table } from '$core/types/model';
+import { dyes, type Dye, type Field, type Option } from '$core/types/field';
 import { refuse } from '../base/refusal';
 import { optionId } from '../sql/conversion';
 import type { ChangeJson } from './changeJson';

@@ -1,5 +1,6 @@
 import { checkCondition } from '$core/formula/checker';
-import { applyChange, changesToRemoveTable, type Change, type ChangeField } from '$core/model/change';
+import { applyChange, changesToRemoveTable } from '$core/model/change';
+import type { Change, ChangeField } from '$core/types/change';
 import { newId } from '$core/model/identity';
 import {
   changesLinkManyness,
@@ -9,25 +10,13 @@ import {
   changesToAddLink,
   changesToRemoveField,
 } from '$core/model/linkPlans';
-import {
-  dyes,
-  fieldNamed,
-  findField,
-  isToMany,
-  ownTables,
-  overOf,
-  tableNamed,
-  tableOf,
-  typeAs,
-  type Dye,
-  type Field,
-  type FieldType,
-  type Model,
-  type Table,
-} from '$core/model/model';
+import { fieldNamed, findField, isToMany, ownTables, overOf, tableNamed, tableOf, typeAs } from '$core/model/model';
+import { type Model, type Table } from '$core/types/model';
+import { dyes, type Dye, type Field, type FieldType } from '$core/types/field';
 import { freeLabel, newTableKey } from '$core/model/naming';
 import { newFieldPlace, withSystemFields } from '$core/model/systemFields';
-import { sharedViews, viewOfAll, type View } from '$core/model/view';
+import { sharedViews, viewOfAll } from '$core/model/view';
+import type { View } from '$core/types/view';
 import { readView, viewJson, type ViewJson } from '$core/query/viewJson';
 import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
@@ -87,7 +76,7 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         return;
       }
       case 'copyTable':
-        yield* copyTableChanges(current, table, json);
+        yield* copyTableChanges(current, table, json, changesFromJson);
         return;
       case 'removeTable':
         yield* changesToRemoveTable(current, table.id);

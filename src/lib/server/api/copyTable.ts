@@ -1,11 +1,11 @@
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { readsAny } from '$core/flow/dependencies';
 import { leftOutOfCopy } from '$core/model/copyTable';
 import { newTableKey } from '$core/model/naming';
-import type { Model, Table } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
 import type { ChangeJson } from './changeJson';
 import { modelJson } from './modelJson';
-import { changesFromStructure, type StructureJson } from './structureImport';
+import { changesFromStructure, type ReadChanges, type StructureJson } from './structureImport';
 
 type Sent = ChangeJson & { readonly do: 'copyTable' };
 
@@ -13,7 +13,7 @@ type Sent = ChangeJson & { readonly do: 'copyTable' };
  * The changes that make another table of the same structure: fields in their order, options, formulas, rules, links to
  * the same tables. Links within the table are within the copy. No records, views or forms; `leftOutOfCopy` says which fields not.
  */
-export function copyTableChanges(model: Model, table: Table, { label, key, description, dye, icon }: Sent): Change[] {
+export function copyTableChanges(model: Model, table: Table, { label, key, description, dye, icon }: Sent, read: ReadChanges): Change[] {
   const written = (modelJson(model) as unknown as StructureJson).tables.find((one) => one.key === table.key);
   if (!written) return [];
   const out = new Set(leftOutOfCopy(model, table).map(({ id }) => id));
@@ -42,18 +42,22 @@ export function copyTableChanges(model: Model, table: Table, { label, key, descr
         ...(preset !== undefined && !limited.has(field.key) ? { default: preset } : {}),
       };
     }) as StructureJson['tables'][number]['fields'];
-  return changesFromStructure(model, {
-    tables: [
-      {
-        key: name,
-        label,
-        description: description ?? table.description,
-        ...(dye ? { dye } : {}),
-        ...(icon === undefined ? (table.icon ? { icon: table.icon } : {}) : { icon }),
-        title: written.title,
-        fields,
-        rules: (written.rules ?? []).filter((rule) => !ruled.has((rule as { id?: string }).id ?? '')),
-      },
-    ],
-  });
+  return changesFromStructure(
+    model,
+    {
+      tables: [
+        {
+          key: name,
+          label,
+          description: description ?? table.description,
+          ...(dye ? { dye } : {}),
+          ...(icon === undefined ? (table.icon ? { icon: table.icon } : {}) : { icon }),
+          title: written.title,
+          fields,
+          rules: (written.rules ?? []).filter((rule) => !ruled.has((rule as { id?: string }).id ?? '')),
+        },
+      ],
+    },
+    read,
+  );
 }

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { formAudiences } from '$core/forms/form';
+import { formAudiences } from '$core/types/form';
 
 const key = Joi.string().max(63);
 const words = Joi.string().trim().allow('').max(120);

@@ -1,8 +1,9 @@
 import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
-import { newForm, standingForm, type Form } from '$core/forms/form';
+import { newForm, standingForm } from '$core/forms/form';
+import type { Form } from '$core/types/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { tableAt } from '../access/seat';
 import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSettings } from '../forms/addresses';
 import { sendEntry, type SentEntry } from '../forms/entries';

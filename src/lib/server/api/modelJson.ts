@@ -1,6 +1,7 @@
 import { formJson } from '$core/forms/formJson';
 import { printFormula } from '$core/formula/printer';
-import { findField, ownTables, type Model } from '$core/model/model';
+import { findField, ownTables } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { viewJson } from '$core/query/viewJson';
 import { fieldJson } from '../structure/fieldJson';
 

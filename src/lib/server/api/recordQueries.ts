@@ -1,7 +1,8 @@
 import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
 import type { Expression } from '$core/formula/expression';
-import { fieldNamed, isShown, valueTypeOf, type Table } from '$core/model/model';
+import { fieldNamed, isShown, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { mostGroups, shownColumns, totalsFor } from '$core/model/view';
 import { decodeCursor, parseSort, type LinkedWith } from '$core/query/query';
 import { standingView } from '$core/query/viewJson';

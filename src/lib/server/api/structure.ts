@@ -1,7 +1,9 @@
 import Joi from 'joi';
 import { comesFrom, goesTo } from '$core/flow/impact';
 import { structureDifference } from '$core/model/difference';
-import { fieldNamed, type Field, type Table } from '$core/model/model';
+import { fieldNamed } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { directory } from '../access/directory';
 import { tableAt } from '../access/seat';
 import { structureDefects } from '../health/storedStructure';
@@ -25,6 +27,7 @@ import { fieldJson } from '../structure/fieldJson';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './structureImport';
 import { numberAt, withTargets } from './workspaces';
+import { changesFromJson } from './changes';
 
 const ofWorkspace = '/api/workspaces/{ws}';
 
@@ -228,7 +231,7 @@ export const postStructureImport = workspaceEndpoint({
       seat,
       structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
     );
-    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure));
+    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, changesFromJson));
   },
 });
 

@@ -1,9 +1,9 @@
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { applyChange } from '$core/model/change';
-import { fieldNamed, tableNamed, type Model } from '$core/model/model';
+import { fieldNamed, tableNamed } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/naming';
 import { Refusal, refuse } from '../base/refusal';
-import { changesFromJson } from './changes';
 import { changesSchema, type ChangeJson } from './changeJson';
 import type { FieldJson } from '../structure/fieldJson';
 
@@ -21,6 +21,9 @@ export interface StructureJson {
   }[];
 }
 
+/** Turns changes as they are written into the core's, over the structure that they are for. */
+export type ReadChanges = (model: Model, changes: readonly ChangeJson[]) => readonly Change[];
+
 const isSystem = (type: string): boolean => ['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type);
 
 /** A field as it is written for a change: without what only reading tells. */
@@ -33,13 +36,13 @@ function written({ id: _, result: __, counterpartOf: ___, counterpart, ...field 
  * The changes that build a structure beside what stands: tables, then links, then what is calculated and ruled, each
  * once everything it needs is there.
  */
-export function changesFromStructure(model: Model, { tables }: StructureJson): Change[] {
+export function changesFromStructure(model: Model, { tables }: StructureJson, read: ReadChanges): Change[] {
   const changes: Change[] = [];
   let current = model;
   const add = (json: ChangeJson): void => {
     const { value, error } = changesSchema.validate([json], { stripUnknown: true });
     if (error) throw refuse(400, `${error.message}.`, 'Send a structure as it is exported.', `/${error.details[0]?.path.slice(1).join('/') ?? ''}`);
-    for (const change of changesFromJson(current, value as ChangeJson[])) {
+    for (const change of read(current, value as ChangeJson[])) {
       changes.push(change);
       const applied = applyChange(current, change);
       // What follows goes by names: it must never find the table that has taken one instead.

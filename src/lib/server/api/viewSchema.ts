@@ -1,6 +1,6 @@
 import Joi from 'joi';
-import { dyes } from '$core/model/model';
-import { totalKinds, viewKinds } from '$core/model/view';
+import { dyes } from '$core/types/field';
+import { totalKinds, viewKinds } from '$core/types/view';
 
 const key = Joi.string().max(63);
 const condition = Joi.string().allow('').max(10_000);

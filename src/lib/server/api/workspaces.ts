@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { icons } from '$core/model/icons';
-import { dyes } from '$core/model/model';
+import { dyes } from '$core/types/field';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../history/ownSteps';
 import { planUndo, readHistory, undoBatch } from '../history/undo';

@@ -1,6 +1,8 @@
 import type { Dependency } from '$core/flow/dependencies';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, type Field, type Table } from '$core/model/model';
+import { fieldOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
 import { statementEpoch, prepared, withIds } from '../sql/statement';

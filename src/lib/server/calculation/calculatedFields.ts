@@ -1,6 +1,7 @@
 import { dependsOnDay } from '$core/flow/dependencies';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, typeAs, type Model } from '$core/model/model';
+import { fieldOf, typeAs } from '$core/model/model';
+import type { Model } from '$core/types/model';
 
 /** Every calculated field of a workspace, for a recalculation from nothing. */
 export const allCalculated = (model: Model): Set<FieldId> =>

@@ -1,7 +1,9 @@
 import { dependsOnDay } from '$core/flow/dependencies';
 import { layersOf, type CalculatedField } from '$core/flow/graph';
 import { compileFormulas, fitted } from '$core/formula/compiler';
-import { isStored, typeAs, type Field, type Model, type Table } from '$core/model/model';
+import { isStored, typeAs } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type WorkspaceState } from '../access/seat';
 import { statementEpoch, prepared, withIds } from '../sql/statement';

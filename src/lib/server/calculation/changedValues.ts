@@ -1,5 +1,5 @@
 import type { FieldId, TableId } from '$core/model/identity';
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import type { WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';
 import type { Tell } from '../database/progress';

@@ -1,6 +1,8 @@
 import { calculationSteps } from '$core/flow/graph';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, tableOf, typeAs } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type WorkspaceState } from '../access/seat';
 import type { Recalculation } from './changedValues';

@@ -1,7 +1,8 @@
 import { calculationSteps, type CalculatedField } from '$core/flow/graph';
 import { hierarchyPaths, isOverHierarchy } from '$core/flow/hierarchy';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, type Table } from '$core/model/model';
+import { fieldOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type WorkspaceState } from '../access/seat';
 import type { Client, Pool } from '../database/pool';

@@ -1,6 +1,8 @@
 import { calculationSteps, type CalculatedField } from '$core/flow/graph';
 import type { FieldId } from '$core/model/identity';
-import { tableOf, typeAs, type Field, type Model, type Table } from '$core/model/model';
+import { tableOf, typeAs } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { NeedsWhole } from '../access/lock';
 import { tableName } from '../access/seat';
 import { statementEpoch, prepared } from '../sql/statement';

@@ -17,10 +17,11 @@ import {
 } from 'drizzle-orm/pg-core';
 import type { Expression } from '$core/formula/expression';
 import type { RememberedMapping } from '$core/intake/remember';
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import type { Icon } from '$core/model/icons';
-import type { Dye, Model } from '$core/model/model';
-import type { View } from '$core/model/view';
+import type { Model } from '$core/types/model';
+import type { Dye } from '$core/types/field';
+import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/model/effect';
 import type { SourceFile } from '$core/intake/sourceFile';

@@ -1,12 +1,14 @@
-import type { ChangeField } from '$core/model/change';
+import type { ChangeField } from '$core/types/change';
 import { newId } from '$core/model/identity';
-import { dyes, fieldNamed, type Dye, type Field, type Option, type Table, type TypeOf } from '$core/model/model';
+import { fieldNamed } from '$core/model/model';
+import { type Table } from '$core/types/model';
+import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/types/field';
 import { withWorkspace } from '../access/lock';
 import { refreshSeat, tableAt, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { optionId } from '../sql/conversion';
 import { applyStructure } from '../structure/structure';
-import type { RecordEdits } from './write';
+import type { RecordEdits } from './edits';
 
 type ListType = TypeOf<'option'> | TypeOf<'options'>;
 

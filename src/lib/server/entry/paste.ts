@@ -1,4 +1,6 @@
-import { isEntered, linkedTable, type Field, type Table } from '$core/model/model';
+import { isEntered, linkedTable } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { readingOfColumn } from '$core/values/columnReading';
 import { valueJson } from '$core/values/json';
@@ -11,7 +13,8 @@ import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
 import { mostProblems } from '../records/draftChecks';
 import { isOpenList } from './freeOptions';
-import { problemsOf, writeRecords, type Misfit, type WriteAnswer } from './write';
+import { problemsOf, writeRecords, type WriteAnswer } from './write';
+import type { Misfit } from './edits';
 
 /** Cells as texts for some fields of some records; a row without a record makes one. */
 export interface PastedCells {

@@ -1,7 +1,9 @@
 import type { Scalar } from '$core/formula/expression';
-import type { ChangeField } from '$core/model/change';
+import type { ChangeField } from '$core/types/change';
 import { checkRowFormula, rowText } from '$core/intake/rowFormula';
-import { fieldNamed, fieldOf, findTable, isToMany, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { fieldNamed, fieldOf, findTable, isToMany, linkedTable } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { parseValue, plainReading, type EnteredType, type Reading } from '$core/values/value';
 import { directory } from '../access/directory';

@@ -1,7 +1,9 @@
 import type { Scalar } from '$core/formula/expression';
 import { turnsAround } from '$core/flow/direction';
 import type { FieldId } from '$core/model/identity';
-import { fieldNamed, fieldOf, findTable, isEntered, linkedTable, type Field, type Table } from '$core/model/model';
+import { fieldNamed, fieldOf, findTable, isEntered, linkedTable } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { filesOf } from '$core/values/files';
 import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
@@ -12,7 +14,8 @@ import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { falseFile } from '../files/store';
 import { Refusal, refuse } from '../base/refusal';
-import { applyEdits, RulesBroken, type StoredValues, type TableEdits, type Writing } from '../records/applyEdits';
+import { applyEdits, RulesBroken, type Writing } from '../records/applyEdits';
+import type { StoredValues, TableEdits } from '../records/edits';
 import { toColumn } from '../sql/column';
 import { constraintRefusal } from '../records/constraint';
 import { mostProblems, problemsOfDrafts, refuseAll, type Draft, type DraftProblem } from '../records/draftChecks';
@@ -27,31 +30,7 @@ import { keepAside } from '../records/keepAside';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
 import { tellAs } from '../database/progress';
-
-/** A text that did not fit a field, kept beside the record with its reason. */
-export interface Misfit {
-  readonly field: FieldId;
-  readonly text: string;
-  readonly reason: string;
-}
-
-interface SentRecord {
-  readonly values: Readonly<Record<string, unknown>>;
-  readonly aside?: readonly Misfit[];
-  /** Where it stood in what a person or a program sent, if not where it stands here. */
-  readonly place?: number;
-}
-
-/** Edits as they are sent: fields by key or id, values as JSON. */
-export interface RecordEdits {
-  readonly insert?: readonly SentRecord[];
-  readonly update?: readonly (SentRecord & { readonly id: number; readonly version?: number })[];
-  readonly remove?: readonly number[];
-  /** What it was, for the history; worked out from the edits unless said. */
-  readonly title?: string;
-  /** Whether to be asked first, by a refusal with counts, where very many records would be calculated anew. */
-  readonly ask?: boolean;
-}
+import type { RecordEdits, SentRecord } from './edits';
 
 /** An entry from outside: what it is in the history, and what is to be looked at first in its transaction. */
 export interface Admission {

@@ -1,7 +1,8 @@
 import type { Expression } from '$core/formula/expression';
-import { type Field, type FieldType, type Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import type { SortPart } from '$core/model/view';
+import type { SortPart } from '$core/types/view';
 import type { LinkedWith, RecordQuery } from '$core/query/query';
 import { wordsOf } from '$core/values/json';
 import { printPercent } from '$core/values/percent';

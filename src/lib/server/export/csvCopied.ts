@@ -1,5 +1,7 @@
 import { to as copyTo } from 'pg-copy-streams';
-import { isToMany, linkedTable, type Field, type Model } from '$core/model/model';
+import { isToMany, linkedTable } from '$core/model/model';
+import type { Model } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Seat } from '../access/seat';
 import type { Client } from '../database/pool';

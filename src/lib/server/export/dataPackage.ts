@@ -1,4 +1,6 @@
-import { isSystem, isToMany, linkedTable, ownTables, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { isSystem, isToMany, linkedTable, ownTables, tableOf } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Expression } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';

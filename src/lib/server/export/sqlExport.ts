@@ -1,6 +1,8 @@
 import { compileCondition, sqlTypeOf } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, isStored, tableOf, valueTypeOf, type Field, type Model, type Table, type TableRule } from '$core/model/model';
+import { fieldOf, isStored, tableOf, valueTypeOf } from '$core/model/model';
+import type { Model, Table, TableRule } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { readPattern } from '$core/values/runningNumber';
 import type { WorkspaceState } from '../access/seat';

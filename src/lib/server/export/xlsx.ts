@@ -1,4 +1,4 @@
-import type { Field, FieldType } from '$core/model/model';
+import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { instantOf, localTime } from '$core/values/dateTime';
 import { currencies } from '$core/values/money';

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { standingForm, type Form } from '$core/forms/form';
-import type { Table } from '$core/model/model';
+import { standingForm } from '$core/forms/form';
+import type { Form } from '$core/types/form';
+import type { Table } from '$core/types/model';
 import { outsideSeat, stateColumns, withModel, type Seat } from '../access/seat';
 import { formAddresses, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -1,6 +1,6 @@
 import { newId } from '$core/model/identity';
-import type { Form } from '$core/forms/form';
-import type { Table } from '$core/model/model';
+import type { Form } from '$core/types/form';
+import type { Table } from '$core/types/model';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { notHere } from '../base/refusal';

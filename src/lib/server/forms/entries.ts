@@ -1,8 +1,10 @@
 import { createHmac, randomUUID } from 'node:crypto';
 import { and, count, eq, gt, sql } from 'drizzle-orm';
 import { takeEntry, type EntryProblem } from '$core/forms/entry';
-import { fieldItems, isLink, type Form } from '$core/forms/form';
-import { linkedTable, type Table } from '$core/model/model';
+import { fieldItems, isLink } from '$core/forms/form';
+import type { Form } from '$core/types/form';
+import { linkedTable } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import type { FileReference } from '$core/values/files';
 import { plainReading } from '$core/values/value';
 import type { Seat } from '../access/seat';

@@ -2,13 +2,13 @@ import { and, desc, eq } from 'drizzle-orm';
 import { checkCondition } from '$core/formula/checker';
 import { compileCondition } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { standingCondition } from '$core/query/viewJson';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import { acceptedFindings, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 
 /** For which records of a finding somebody said that they are as they should be: all there ever are, those that meet a condition, or certain ones. */
 export interface AcceptedFinding {

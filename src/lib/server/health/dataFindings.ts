@@ -1,11 +1,13 @@
 import { compileFormulas } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import type { Left } from './acceptedFindings';
-import type { Finding } from './findings';
+import type { Finding } from './finding';
 import { titleSql } from '../query/selection';
 
 const mostShown = 20;

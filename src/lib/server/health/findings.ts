@@ -3,7 +3,9 @@ import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
 import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings';
 import { printFormula } from '$core/formula/printer';
-import { ownTables, typeAs, type Field, type Table } from '$core/model/model';
+import { ownTables, typeAs } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
@@ -12,30 +14,7 @@ import { epochOf } from '../sql/statement';
 import { acceptedOf, leftBy, type Left } from './acceptedFindings';
 import { dataFindings } from './dataFindings';
 import { titleSql } from '../query/selection';
-
-/** What can be wrong with what stands in a table, beside what is calculated. */
-export type DataFindingKind = 'required blank' | 'unused field' | 'broken rule' | 'same title' | 'set aside' | 'unused option' | 'link by text';
-
-/** Something that is wrong with records of a table, with how many and the first of them. */
-export interface Finding {
-  /** Names it by identities alone, so that it is the same after a rename. */
-  readonly id: string;
-  /** Whether it can be accepted for some of its records and stay for the others. */
-  readonly byRecord: boolean;
-  readonly kind: Suspicion['kind'] | 'cycle' | DataFindingKind;
-  readonly table: string;
-  readonly field: string;
-  readonly label: string;
-  readonly words: string;
-  /** The part of the formula that the words are about. */
-  readonly part: string | null;
-  readonly count: number;
-  /** The formula that says which records they are; null for cycles among records, which no formula says. */
-  readonly filter: string | null;
-  readonly records: readonly { readonly id: number; readonly title: string }[];
-  /** Records that were accepted one by one and meet `filter` all the same. */
-  readonly acceptedRecords?: number;
-}
+import type { Finding } from './finding';
 
 const mostShown = 20;
 const kept = new Map<string, { readonly state: string; readonly findings: readonly Finding[] }>();

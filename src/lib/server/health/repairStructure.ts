@@ -1,7 +1,9 @@
 import { eq, isNotNull } from 'drizzle-orm';
 import { missingIn } from '$core/model/coherence';
-import { applyChanges, type Change } from '$core/model/change';
-import { emptyModel, isStored, type Model, type Table } from '$core/model/model';
+import { applyChanges } from '$core/model/change';
+import type { Change } from '$core/types/change';
+import { emptyModel, isStored } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
 import { lockWhole } from '../access/lock';
 import { withModel } from '../access/seat';
 import { batches, workspaces } from '../database/catalogue';

@@ -1,5 +1,7 @@
 import { missingIn } from '$core/model/coherence';
-import { isStored, type Field, type Model, type Table } from '$core/model/model';
+import { isStored } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { Client, Pool } from '../database/pool';
 import { columnType, sequenceName } from '../sql/column';

@@ -1,7 +1,8 @@
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { applyChange } from '$core/model/change';
-import { findField, findTable, ownTables, type Model } from '$core/model/model';
+import { findField, findTable, ownTables } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
@@ -9,7 +10,8 @@ import { requireRole, tableName, type Seat } from '../access/seat';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import { applyEdits, type StoredValues, type TableEdits } from '../records/applyEdits';
+import { applyEdits } from '../records/applyEdits';
+import type { StoredValues, TableEdits } from '../records/edits';
 import { constraintRefusal } from '../records/constraint';
 
 /** Something that was deleted and can be brought back. */

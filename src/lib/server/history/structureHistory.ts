@@ -1,6 +1,6 @@
 import { and, asc, desc, eq, gt, isNotNull, lt, type SQL } from 'drizzle-orm';
 import { applyChanges } from '$core/model/change';
-import type { Model } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import { seenBy, type Seat } from '../access/seat';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -1,8 +1,9 @@
 import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { standsOn } from '$core/model/changes/standsOn';
 import type { Effect } from '$core/model/effect';
-import { findTable, type Table } from '$core/model/model';
+import { findTable } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/formula/expression';
 import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
@@ -11,7 +12,8 @@ import { batches, byWords, history, people, type Role } from '../database/catalo
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { notHere, Refusal, refuse } from '../base/refusal';
-import { applyEdits, type StoredValues, type TableEdits, type Writing } from '../records/applyEdits';
+import { applyEdits, type Writing } from '../records/applyEdits';
+import type { StoredValues, TableEdits } from '../records/edits';
 import { effectsOf } from '../structure/effects';
 import { foreignHomes, leastRoleFor } from '../structure/plan';
 import { applyStructure } from '../structure/structure';

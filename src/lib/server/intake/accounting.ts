@@ -6,7 +6,8 @@ import { tableName } from '../access/seat';
 import { refuse } from '../base/refusal';
 import { cleanedSql } from './cleaning';
 import { typedName } from './intoExisting';
-import { valuesOf, type LoadedSheet } from './load';
+import { valuesOf } from './sheetValues';
+import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from './stage';
 import { linkColumns, type Loading } from './targets';
 

@@ -1,6 +1,7 @@
 import type { IntoExisting, SheetReceipt } from '$core/intake/intake';
 import type { Scalar } from '$core/formula/expression';
-import { isEntered, valueTypeOf, type Field } from '$core/model/model';
+import { isEntered, valueTypeOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { printValue, type EnteredType } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
@@ -8,7 +9,7 @@ import type { Client } from '../database/pool';
 import { changedColumns, columnType, fromColumn } from '../sql/column';
 import { titleSql } from '../query/selection';
 import { stagedName } from './stage';
-import type { LoadedSheet } from './load';
+import type { LoadedSheet } from './loadedSheet';
 
 /** A mapped column with the SQL of its value over the staged row `s`. */
 export interface ValueOfColumn {

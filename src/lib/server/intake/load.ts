@@ -1,12 +1,12 @@
-import type { ColumnProfile, IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
-import type { ChangeField } from '$core/model/change';
-import { fieldOf, isToMany, tableOf, type Table } from '$core/model/model';
+import type { IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
+import type { ChangeField } from '$core/types/change';
+import { fieldOf, tableOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import type { EnteredType, Reading } from '$core/values/value';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { recordBatch, type HistoryRow, type Writing } from '../records/applyEdits';
-import { readSql } from '../sql/conversion';
+import { recordBatch, type Writing } from '../records/applyEdits';
+import type { HistoryRow } from '../records/edits';
 import { recalculate } from '../calculation/recalculate';
 import { checkRules } from '../records/rules';
 import { changeStructure } from '../structure/structure';
@@ -14,22 +14,14 @@ import { allCalculated } from '../calculation/calculatedFields';
 import { accountOf, requireSomewhere } from './accounting';
 import { cleanedSql } from './cleaning';
 import { growingLists } from './openLists';
-import { findRecords, typedName, writeInto, type ValueOfColumn } from './intoExisting';
+import { findRecords, typedName, writeInto } from './intoExisting';
 import { reconcile } from './reconcile';
 import { stagedName } from './stage';
-import { linkColumn, settleMissing, writePairs, type Loading } from './targets';
+import { settleMissing, writePairs, type Loading } from './targets';
+import type { LoadedSheet } from './loadedSheet';
+import { ownValues, valuesOf } from './sheetValues';
 
 export type LoadPhase = 'tables' | 'records' | 'rules' | 'calculation' | 'receipt';
-
-export interface LoadedSheet {
-  readonly sheet: IntakeSheet;
-  readonly mapping: SheetMapping;
-  readonly table: Table;
-  /** A record's `_id` is this plus its row's number, so staged rows and records find each other without a search. */
-  readonly offset: number;
-  /** The standing table it goes into has records of its own. */
-  readonly stands: boolean;
-}
 
 /**
  * Brings staged sheets in, inside the transaction given: structure, records, then indexes and constraints, calculation,
@@ -153,31 +145,6 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
   return { ...loaded, offset: next - 1 };
 }
 
-/** The values of a sheet's columns that come from its own texts alone: all but links. */
-function ownValues(seat: Seat, { sheet, mapping }: LoadedSheet): ValueOfColumn[] {
-  const constants = (mapping.constants ?? []).map(({ field: id, text }): ValueOfColumn => {
-    const { field } = fieldOf(seat.workspace.model, id);
-    return { column: null, field, text: quoteText(text), value: readSql(quoteText(text), field.type as EnteredType) };
-  });
-  const read = mapping.columns.flatMap(({ column, field: id, reading, clean }) => {
-    const { field } = fieldOf(seat.workspace.model, id);
-    if (field.type.kind === 'link' || isToMany(field)) return [];
-    const text = cleanedSql('s', column, clean);
-    return [{ column, field, text, value: valueSql(sheet.columns[column], text, field.type as EnteredType, reading, clean !== undefined) }];
-  });
-  return [...read, ...constants];
-}
-
-/** All values of a sheet's rows, in the order in which they are written, with the joins that links need. */
-export function valuesOf(loading: Loading, loaded: LoadedSheet): { readonly values: readonly ValueOfColumn[]; readonly joins: readonly string[] } {
-  const joins: string[] = [];
-  const links = loaded.mapping.columns.flatMap((one): ValueOfColumn[] => {
-    const link = linkColumn(loading, loaded, one);
-    return link && !link.many ? [{ column: one.column, field: link.field, text: link.text, value: link.found(joins) }] : [];
-  });
-  return { values: [...ownValues(loading.seat, loaded), ...links], joins };
-}
-
 /** Writes a sheet's records; for a table that stood, what became of those it had. */
 async function insertSheet(
   loading: Loading,
@@ -193,15 +160,6 @@ async function insertSheet(
      select ${[`${offset} + s._row`, ...values.map(({ value }) => value)].join(', ')} from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
   );
   return null;
-}
-
-/** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
-function valueSql(profile: ColumnProfile | undefined, text: string, type: EnteredType, reading: Reading, cleaned: boolean): string {
-  if (cleaned) return readSql(text, type, reading);
-  if (profile?.plain === 'date' && type.kind === 'date') return `${text}::date`;
-  const keepsDigits = type.kind === 'number' && (type.digits === null || (profile?.digits ?? Infinity) <= type.digits);
-  if (profile?.plain === 'number' && reading.decimal === '.' && keepsDigits) return `${text}::numeric`;
-  return readSql(text, type, reading);
 }
 
 async function checkWritten(client: Client, seat: Seat, { mapping, table }: LoadedSheet): Promise<void> {

@@ -1,5 +1,5 @@
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
-import type { ChangeField } from '$core/model/change';
+import type { ChangeField } from '$core/types/change';
 import { fieldOf } from '$core/model/model';
 import type { Seat } from '../access/seat';
 import type { Client } from '../database/pool';

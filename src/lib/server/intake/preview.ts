@@ -1,6 +1,6 @@
 import { headingOf } from '$core/intake/heading';
 import type { SheetPreview } from '$core/intake/intake';
-import type { OpenedFile } from './readFiles';
+import type { OpenedFile } from './openedFile';
 
 /** Rows of each sheet that are shown before all of it is read. */
 const shown = 200;

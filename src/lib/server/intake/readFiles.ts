@@ -12,12 +12,12 @@ import { inTurn } from './inTurn';
 import { loadedBefore } from './loadedBefore';
 import { rememberedDecisions } from './memory';
 import { previewOf } from './preview';
-import type { FileReader } from './reading/piece';
 import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource } from './sources';
 import type { SourceFile } from '$core/intake/sourceFile';
 import { splitOff } from './splitOff';
 import { stageFile, stagedName, type StagedSheet } from './stage';
+import type { OpenedFile } from './openedFile';
 
 /** Reads and profiles the files of an intake, in its turn and under its lock: first a look at the beginning of each, then all of it. */
 export const readFiles = (pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> =>
@@ -53,11 +53,6 @@ async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly Sourc
       for (const { reader } of opened) reader.close();
     }
   });
-}
-
-export interface OpenedFile {
-  readonly file: SourceFile & { readonly index: number };
-  readonly reader: FileReader;
 }
 
 async function stageAll(

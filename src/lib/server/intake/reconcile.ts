@@ -1,11 +1,13 @@
 import { sqlTypeOf } from '$core/formula/compiler';
 import type { SheetReceipt } from '$core/intake/intake';
-import { linkedTable, tableOf, valueTypeOf, type Field } from '$core/model/model';
+import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { canonicalNumber, Exact } from '$core/values/number';
 import { tableName, type Seat } from '../access/seat';
 import { typedName } from './intoExisting';
-import { valuesOf, type LoadedSheet } from './load';
+import { valuesOf } from './sheetValues';
+import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from './stage';
 import { linkColumns, recordOf, type Loading } from './targets';
 

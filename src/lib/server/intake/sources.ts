@@ -1,6 +1,5 @@
 import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import type { ReadingWish } from '$core/intake/intake';
 import { writeWhole } from '../files/whole';
 import type { UploadedFile } from '../files/uploaded';
 import type { SourceFile } from '$core/intake/sourceFile';

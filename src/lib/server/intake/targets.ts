@@ -1,17 +1,19 @@
 import { recordMatch } from '$core/intake/declared';
 import type { ColumnMapping, MissingTargets, SheetMapping } from '$core/intake/intake';
-import { fieldOf, findField, isEntered, linkedTable, overOf, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, findField, isEntered, linkedTable, overOf, tableOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType } from '$core/values/value';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
-import type { HistoryRow } from '../records/applyEdits';
+import type { HistoryRow } from '../records/edits';
 import { readSql, textSql } from '../sql/conversion';
 import { titleSql } from '../query/selection';
 import { cleanedSql } from './cleaning';
-import type { LoadedSheet } from './load';
+import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from './stage';
 
 /** What is being loaded together, and the tables that got records for texts which had no target. */

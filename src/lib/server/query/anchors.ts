@@ -1,4 +1,4 @@
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { encodeCursor, type RecordQuery } from '$core/query/query';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';

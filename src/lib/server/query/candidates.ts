@@ -1,6 +1,8 @@
 import { compileCondition } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, linkedTable, tableOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, linkedTable, tableOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { withoutInternal } from '$core/model/visible';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';

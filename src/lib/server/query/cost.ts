@@ -1,6 +1,6 @@
 import { dependenciesOf } from '$core/flow/dependencies';
 import type { Expression } from '$core/formula/expression';
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';

@@ -1,4 +1,6 @@
-import { fieldOf, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';

@@ -1,5 +1,7 @@
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, type Field, type Table } from '$core/model/model';
+import { fieldOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$core/query/query';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';

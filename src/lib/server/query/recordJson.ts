@@ -1,11 +1,12 @@
-import { fieldNamed, isEntered, isSystem, isToMany, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+import { fieldNamed, isEntered, isSystem, isToMany, valueTypeOf } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Scalar } from '$core/formula/expression';
 import { valueJson } from '$core/values/json';
 import { takeValue, type EnteredType, type Reading } from '$core/values/value';
 import { fromColumn } from '../sql/column';
-import type { Refusal } from '../base/refusal';
-import { refuse } from '../base/refusal';
+import { type Refusal, refuse } from '../base/refusal';
 
 /** A record as programs and pages get it. */
 export interface RecordOut {

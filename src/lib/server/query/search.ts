@@ -1,4 +1,6 @@
-import { fieldOf, isShown, isStored, linkedTable, ownTables, valueTypeOf, type Dye, type Field, type Table } from '$core/model/model';
+import { fieldOf, isShown, isStored, linkedTable, ownTables, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Dye, Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';

@@ -1,8 +1,10 @@
 import { compileFormulas } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, isStored, linkedTable, tableOf, typeAs, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, linkedTable, tableOf, typeAs, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import type { SortPart } from '$core/model/view';
+import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';

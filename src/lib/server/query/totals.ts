@@ -1,7 +1,9 @@
 import type { Expression } from '$core/formula/expression';
-import { fieldOf, linkedTable, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, linkedTable, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import type { SortPart, TotalKind } from '$core/model/view';
+import type { SortPart, TotalKind } from '$core/types/view';
 import { valueJson } from '$core/values/json';
 import { quoteIdentifier } from '$core/sql';
 import type { Seat } from '../access/seat';

@@ -1,13 +1,11 @@
 import { compileFormulas } from '$core/formula/compiler';
-import type { Scalar } from '$core/formula/expression';
 import { tablesFrom } from '$core/flow/graph';
-import type { Change } from '$core/model/change';
-import type { FieldId } from '$core/model/identity';
-import { fieldOf, isEntered, isStored, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, isEntered, isStored, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { numberIn } from '$core/values/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
-import type { BatchKind } from '../database/catalogue';
 import type { Client } from '../database/pool';
 import { statementEpoch, prepared, withIds } from '../sql/statement';
 import { Refusal } from '../base/refusal';
@@ -19,36 +17,7 @@ import { brokenRules, type BrokenRule } from './rules';
 import { updateRecords } from './updateRecords';
 import { tablesToTell } from '../database/changeEvents';
 import type { Tell } from '../database/progress';
-
-export type StoredValues = ReadonlyMap<FieldId, Scalar>;
-
-/** Settled edits of one table's records, in the core's values. */
-export interface TableEdits {
-  readonly table: Table;
-  /** `id` brings a deleted record back under its own number. */
-  readonly insert: readonly { readonly id?: number; readonly values: StoredValues }[];
-  /** `version`: the version that the edit was made on, refused when the record moved on. */
-  readonly update: readonly { readonly id: number; readonly version?: number; readonly values: StoredValues }[];
-  readonly remove: readonly number[];
-}
-
-export interface BatchInfo {
-  readonly kind: BatchKind;
-  readonly title: string;
-  readonly changes?: readonly Change[];
-  readonly inverse?: readonly Change[];
-  /** The batch that this one undoes. */
-  readonly undoes?: number;
-}
-
-export interface HistoryRow {
-  readonly table: string;
-  readonly first: number;
-  readonly last: number;
-  readonly kind: 'made' | 'changed' | 'deleted';
-  readonly before: Record<FieldId, Scalar> | null;
-  readonly after: Record<FieldId, Scalar> | null;
-}
+import type { BatchInfo, HistoryRow, StoredValues, TableEdits } from './edits';
 
 /** What an open transaction writes with. */
 export interface Writing {

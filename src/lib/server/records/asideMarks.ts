@@ -1,4 +1,4 @@
-import type { Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import type { RecordOut } from '../query/recordJson';

@@ -1,5 +1,7 @@
 import { compileCondition } from '$core/formula/compiler';
-import { fieldOf, isStored, isWritten, type Field, type Table } from '$core/model/model';
+import { fieldOf, isStored, isWritten } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
 import { quoteIdentifier } from '$core/sql';
 import { printValue, type EnteredType } from '$core/values/value';

@@ -1,7 +1,9 @@
-import type { AddRule, Change, ChangeField } from '$core/model/change';
+import type { AddRule, Change, ChangeField } from '$core/types/change';
 import type { Scalar } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, tableOf, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { fieldOf, tableOf, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';

@@ -1,7 +1,10 @@
-import { fieldOf, overOf, typeAs, type Field, type Table } from '$core/model/model';
+import { fieldOf, overOf, typeAs } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
-import type { TableEdits, Writing } from './applyEdits';
+import type { Writing } from './applyEdits';
+import type { TableEdits } from './edits';
 
 /** The targets that links to many of one record shall have. */
 export interface WantedPairs {

@@ -1,5 +1,7 @@
 import type { Scalar } from '$core/formula/expression';
-import { linkedTable, valueTypeOf, type Field, type Table } from '$core/model/model';
+import { linkedTable, valueTypeOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { valueJson } from '$core/values/json';
 import { tableName, type Seat } from '../access/seat';

@@ -1,4 +1,6 @@
-import { fieldOf, typeAs, type Field, type Table } from '$core/model/model';
+import { fieldOf, typeAs } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';

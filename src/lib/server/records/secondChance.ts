@@ -1,11 +1,11 @@
-import type { ChangeField } from '$core/model/change';
+import type { ChangeField } from '$core/types/change';
 import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading, type EnteredType } from '$core/values/value';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import type { Row } from '../sql/statement';
-import type { HistoryRow } from './applyEdits';
+import type { HistoryRow } from './edits';
 import { fromColumn } from '../sql/column';
 import { readSql } from '../sql/conversion';
 

@@ -1,11 +1,13 @@
 import type { Scalar } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
-import { fieldOf, isStored, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
 import { tableName } from '../access/seat';
 import { statementEpoch, prepared, withIds, type Row } from '../sql/statement';
 import { refuse } from '../base/refusal';
-import type { HistoryRow, TableEdits } from './applyEdits';
+import type { HistoryRow, TableEdits } from './edits';
 import { changedColumns, columnsOf, fromColumn, sent, wireOf } from '../sql/column';
 import { shareTargets, type Recalculation } from '../calculation/recalculate';
 

@@ -1,6 +1,7 @@
 import { labelsSql, sqlTypeOf } from '$core/formula/compiler';
 import { keyFromLabel } from '$core/model/key';
-import { valueTypeOf, type FieldType, type Option } from '$core/model/model';
+import { valueTypeOf } from '$core/model/model';
+import type { FieldType, Option } from '$core/types/field';
 import { quoteText } from '$core/sql';
 import { conversionWay, withSpellings } from '$core/values/conversion';
 import { gazetteer } from '$core/values/gazetteer';

@@ -1,5 +1,6 @@
 import type { TableId } from '$core/model/identity';
-import { findTable, type Model, type Table } from '$core/model/model';
+import { findTable } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
 import { besideSchema, homeOf, tableName, type WorkspaceState } from '../access/seat';
 import type { Client } from '../database/pool';

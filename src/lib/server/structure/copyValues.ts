@@ -1,11 +1,13 @@
-import type { CopyValues } from '$core/model/change';
+import type { CopyValues } from '$core/types/change';
 import type { FieldId, TableId } from '$core/model/identity';
-import { fieldOf, isToMany, linkedTable, overOf, tableOf, typeAs, type Field, type Table } from '$core/model/model';
+import { fieldOf, isToMany, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import type { HistoryRow } from '../records/applyEdits';
+import type { HistoryRow } from '../records/edits';
 import { textSql } from '../sql/conversion';
 import { titleSql } from '../query/selection';
 import type { SetAsideRow } from '../records/keepAside';

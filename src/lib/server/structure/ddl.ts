@@ -1,6 +1,8 @@
-import type { Change, ChangeField } from '$core/model/change';
+import type { Change, ChangeField } from '$core/types/change';
 import type { FieldId } from '$core/model/identity';
-import { findField, fieldOf, findTable, isStored, tableOf, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { findField, fieldOf, findTable, isStored, tableOf } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType } from '$core/values/value';

@@ -2,23 +2,9 @@ import Joi from 'joi';
 import { checkCondition, checkFormula } from '$core/formula/checker';
 import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
-import {
-  dyes,
-  fieldNamed,
-  fieldOf,
-  linkedTable,
-  overOf,
-  tableOf,
-  typeAs,
-  type Default,
-  type DeletionRule,
-  type Dye,
-  type Field,
-  type FieldType,
-  type Model,
-  type Option,
-  type Table,
-} from '$core/model/model';
+import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
+import { type Model, type Table } from '$core/types/model';
+import { dyes, type Default, type DeletionRule, type Dye, type Field, type FieldType, type Option } from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
 import { valueJson } from '$core/values/json';

@@ -1,6 +1,8 @@
 import { distance } from 'fastest-levenshtein';
-import type { Change, ChangeField } from '$core/model/change';
-import { dyes, findField, isStored, isToMany, linkedTable, tableOf, type Dye, type Field, type Option, type Table } from '$core/model/model';
+import type { Change, ChangeField } from '$core/types/change';
+import { findField, isStored, isToMany, linkedTable, tableOf } from '$core/model/model';
+import { type Table } from '$core/types/model';
+import { dyes, type Dye, type Field, type Option } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';

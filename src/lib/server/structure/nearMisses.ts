@@ -1,5 +1,6 @@
 import { distance } from 'fastest-levenshtein';
-import { type Field, type Table } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { Effect } from '$core/model/effect';

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
-import type { Model } from '$core/model/model';
-import type { Change } from '$core/model/change';
+import type { Model } from '$core/types/model';
+import type { Change } from '$core/types/change';
 import type { Effect } from '$core/model/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';

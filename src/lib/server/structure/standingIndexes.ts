@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import { fieldOf, isStored, ownTables, type Table } from '$core/model/model';
+import { fieldOf, isStored, ownTables } from '$core/model/model';
+import type { Table } from '$core/types/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { isNull } from 'drizzle-orm';

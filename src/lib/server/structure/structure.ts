@@ -1,16 +1,18 @@
 import { and, eq, inArray } from 'drizzle-orm';
-import { dependsOnDay } from '$core/flow/dependencies';
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { applyChange, invertChange } from '$core/model/change';
 import type { FieldId, TableId } from '$core/model/identity';
-import { fieldOf, findTable, isStored, tableOf, typeAs, type FieldType, type Model, type Table } from '$core/model/model';
+import { fieldOf, findTable, isStored, tableOf } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { besideSchema, homeOf, schemaOf, stateColumns, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
-import { recordBatch, writeEdits, type BatchInfo, type HistoryRow, type TableEdits, type Writing } from '../records/applyEdits';
+import { recordBatch, writeEdits, type Writing } from '../records/applyEdits';
+import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
 import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
 import { textSql } from '../sql/conversion';
 import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
@@ -292,4 +294,3 @@ async function setMisfitsAside(client: Client, seat: Seat, { field: id, kept, fr
     [seat.workspace.id, batch, table.id, id, `does not fit the type ${field.type.kind}`],
   );
 }
-

@@ -1,4 +1,4 @@
-import type { Change } from '$core/model/change';
+import type { Change } from '$core/types/change';
 import { isSystem, ownTables } from '$core/model/model';
 import { withSystemFields } from '$core/model/systemFields';
 import { withWorkspace } from '../access/lock';

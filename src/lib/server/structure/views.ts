@@ -1,7 +1,8 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { newId, type ViewId } from '$core/model/identity';
-import type { Table } from '$core/model/model';
-import { sharedViews, wholeView, type View } from '$core/model/view';
+import type { Table } from '$core/types/model';
+import { sharedViews, wholeView } from '$core/model/view';
+import type { View } from '$core/types/view';
 import type { Seat } from '../access/seat';
 import { kept, views } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -1,5 +1,5 @@
 import { requireRole, type Seat } from '../access/seat';
-import type { Client, Pool } from '../database/pool';
+import type { Pool } from '../database/pool';
 import { notHere } from '../base/refusal';
 import { backendsAt, type Work, type WorkName } from '../database/progress';
 

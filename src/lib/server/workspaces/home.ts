@@ -1,6 +1,7 @@
 import { and, desc, eq, isNotNull, isNull, or } from 'drizzle-orm';
 import type { Icon } from '$core/model/icons';
-import { findTable, type Dye } from '$core/model/model';
+import { findTable } from '$core/model/model';
+import type { Dye } from '$core/types/field';
 import { sharedViews, wholeView } from '$core/model/view';
 import type { Person } from '../access/seat';
 import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';

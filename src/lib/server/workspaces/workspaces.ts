@@ -1,6 +1,7 @@
 import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import type { Icon } from '$core/model/icons';
-import { emptyModel, ownTables, type Dye } from '$core/model/model';
+import { emptyModel, ownTables } from '$core/model/model';
+import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
 import { dayIn } from '$core/values/date';

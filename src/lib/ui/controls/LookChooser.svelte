@@ -1,7 +1,7 @@
 <script lang="ts">
   import { icons, type Icon } from '$core/model/icons';
   import { dyeWords } from '$core/model/kindWords';
-  import { dyes, type Dye } from '$core/model/model';
+  import { dyes, type Dye } from '$core/types/field';
   import Sign from './Sign.svelte';
 
   /** The colour and the icon of a table or a workspace, chosen by looking: both are radio buttons, so the arrow keys go through them. */

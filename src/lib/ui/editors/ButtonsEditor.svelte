@@ -1,6 +1,6 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import type { Option } from '$core/model/model';
+  import type { Option } from '$core/types/field';
   import OptionLabel from '../values/OptionLabel.svelte';
 
   /**

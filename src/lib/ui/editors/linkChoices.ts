@@ -1,4 +1,6 @@
-import { fieldOf, isEntered, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { fieldOf, isEntered, linkedTable } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { call, workspacePath } from '../api';
 
 /** A record that a link can be pointed at, as editors offer it; `make` stands for one that is yet to be made. */

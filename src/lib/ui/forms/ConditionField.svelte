@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { checkCondition } from '$core/formula/checker';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
 

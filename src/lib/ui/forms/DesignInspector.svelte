@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import type { Choice } from '../controls/Combo.svelte';
   import Inspector from '../frame/Inspector.svelte';
   import AddressList from './AddressList.svelte';

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { draggable } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
-  import type { Field, Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { typeWords } from '../values/show';
   import type { UnplacedField } from './design';
 

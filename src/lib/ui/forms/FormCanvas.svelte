@@ -3,7 +3,9 @@
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { attachClosestEdge, extractClosestEdge } from '@atlaskit/pragmatic-drag-and-drop-hitbox/closest-edge';
   import type { FormItemJson, FormJson } from '$core/forms/formJson';
-  import { fieldNamed, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldNamed } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { typeWords } from '../values/show';
   import { addItem, itemName, moveItem, newItem, placeOf, removeItem, stepFrom, type Chosen, type ItemPlace } from './design';
   import FormInput from './FormInput.svelte';

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { tick, untrack, type Snippet } from 'svelte';
   import { startValue, shownParts, type EntryProblem } from '$core/forms/entry';
-  import { fieldItems, type FieldItem, type ListItem } from '$core/forms/form';
+  import { fieldItems } from '$core/forms/form';
+  import type { FieldItem, ListItem } from '$core/types/form';
   import type { FormPage } from '$core/forms/formPage';
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { plainReading } from '$core/values/value';
   import type { Answer, Refused } from '../api';
   import Button from '../controls/Button.svelte';

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { formType } from '$core/forms/entry';
-  import { isToMany, type Field } from '$core/model/model';
+  import { isToMany } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import type { FileReference } from '$core/values/files';
   import { gazetteer } from '$core/values/gazetteer';
   import type { Choice } from '../controls/Combo.svelte';

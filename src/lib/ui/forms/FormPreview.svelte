@@ -1,7 +1,7 @@
 <script lang="ts">
   import { takeEntry } from '$core/forms/entry';
   import { formPage } from '$core/forms/formPage';
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { plainReading } from '$core/values/value';
   import type { Choice } from '../controls/Combo.svelte';
   import type { FormDesign } from './formDesign.svelte';

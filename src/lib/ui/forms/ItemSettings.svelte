@@ -1,9 +1,11 @@
 <script lang="ts">
   import { Input, Label, Textarea } from 'flowbite-svelte';
-  import type { FormAudience } from '$core/forms/form';
+  import type { FormAudience } from '$core/types/form';
   import type { FormItemJson } from '$core/forms/formJson';
   import { isLink } from '$core/forms/form';
-  import { fieldOf, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, linkedTable } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { formType } from '$core/forms/entry';
   import type { Choice } from '../controls/Combo.svelte';
   import Button from '../controls/Button.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Input, Label, Textarea } from 'flowbite-svelte';
   import type { FormSectionJson } from '$core/forms/formJson';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import Button from '../controls/Button.svelte';
   import ConditionField from './ConditionField.svelte';
 

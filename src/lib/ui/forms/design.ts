@@ -1,8 +1,9 @@
-import { barredFrom, makesList, newForm, type Form, type FormAudience } from '$core/forms/form';
-import type { FormItemJson, FormJson, FormSectionJson } from '$core/forms/formJson';
+import { barredFrom, makesList, newForm } from '$core/forms/form';
+import type { Form, FormAudience } from '$core/types/form';
+import { type FormItemJson, type FormJson, type FormSectionJson, readForm } from '$core/forms/formJson';
 import { formPage } from '$core/forms/formPage';
-import { readForm } from '$core/forms/formJson';
-import type { Field, Model, Table } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
 
 /** Where an item stands on a form. */

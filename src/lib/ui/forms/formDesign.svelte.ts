@@ -1,7 +1,10 @@
 import { checkForm } from '$core/forms/checkForm';
-import { missingOn, standingForm, type Form } from '$core/forms/form';
+import { missingOn, standingForm } from '$core/forms/form';
+import type { Form } from '$core/types/form';
 import { readForm, type FormItemJson, type FormJson } from '$core/forms/formJson';
-import { fieldNamed, type Field, type Model, type Table } from '$core/model/model';
+import { fieldNamed } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
 import { call, type Answer } from '../api';
 import { addItem, chosenBy, itemAt, newItem, placeOf, type Chosen, type ItemPlace } from './design';

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import type { FieldType } from '$core/model/model';
+import type { FieldType } from '$core/types/field';
 import { takeValue, type EnteredType } from '$core/values/value';
 import { valueJson } from '$core/values/json';
 import { inputText, writtenValue } from './inputText';

@@ -1,4 +1,4 @@
-import type { FieldType } from '$core/model/model';
+import type { FieldType } from '$core/types/field';
 import { editText } from '../values/show';
 
 /** What a plain input shows of a value, or of what was written in it: days and times as browsers write them, a share without its sign. */

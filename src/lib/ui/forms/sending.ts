@@ -1,4 +1,4 @@
-import type { Field } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import type { FileReference } from '$core/values/files';
 import type { EntryProblem } from '$core/forms/entry';
 import { wordsOf } from '$core/values/json';

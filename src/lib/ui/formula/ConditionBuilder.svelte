@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { readConditions, writeConditions, type ConditionGroup } from '$core/query/conditions';
   import { habit } from '../values/habit';
   import ConditionRows from './ConditionRows.svelte';

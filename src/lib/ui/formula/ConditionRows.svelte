@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Model, type Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { shownType } from '$core/model/shownType';
   import { conditionPaths, isGroup, testsFor, titleOver, type ConditionGroup, type FieldCondition } from '$core/query/conditions';
   import Combo from '../controls/Combo.svelte';

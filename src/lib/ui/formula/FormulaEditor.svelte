@@ -6,7 +6,9 @@
   import { typeWord } from '$core/formula/expression';
   import { printFormula } from '$core/formula/printer';
   import { readingOf } from '$core/formula/reading';
-  import { tableOf, type Field, type Model, type Table } from '$core/model/model';
+  import { tableOf } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { call, workspacePath } from '../api';
   import Combo from '../controls/Combo.svelte';
   import { useFrame } from '../frame/context';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { valueTypeOf } from '$core/model/model';
   import { conditionPaths } from '$core/query/conditions';
   import { gatheredSets, gatherings, isGatherable, readRollup, writeRollup, type Rollup } from '$core/query/rollup';

@@ -11,7 +11,9 @@
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
   import type { Icon } from '$core/model/icons';
-  import { ownTables, type Dye, type Model } from '$core/model/model';
+  import { ownTables } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Dye } from '$core/types/field';
   import type { Role } from '$server/database/catalogue';
   import { page } from '$app/state';
   import { call, workspacePath } from '../api';

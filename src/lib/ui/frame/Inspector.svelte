@@ -1,6 +1,6 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import type { Dye } from '$core/model/model';
+  import type { Dye } from '$core/types/field';
   import type { Snippet } from 'svelte';
 
   /** The one place on the right that says what is selected, and what can be done with it. */

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Label, Textarea } from 'flowbite-svelte';
-  import type { Model, Table } from '$core/model/model';
-  import type { Finding } from '$server/health/findings';
+  import type { Model, Table } from '$core/types/model';
+  import type { Finding } from '$server/health/finding';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';

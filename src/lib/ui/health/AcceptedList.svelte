@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Table } from '$core/model/model';
+  import type { Table } from '$core/types/model';
   import { agoWords, counted } from '../values/words';
   import type { Accepted } from './finding';
 

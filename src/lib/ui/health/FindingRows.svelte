@@ -1,6 +1,6 @@
 <script lang="ts">
-  import type { Table } from '$core/model/model';
-  import type { Finding } from '$server/health/findings';
+  import type { Table } from '$core/types/model';
+  import type { Finding } from '$server/health/finding';
   import { fixOf, structureOf } from './finding';
 
   /** The findings of one table: how many records, why, the first of them, what fixes it, and a way to say that it is as it should be. */

@@ -1,5 +1,5 @@
-import type { Table } from '$core/model/model';
-import type { Finding } from '$server/health/findings';
+import type { Table } from '$core/types/model';
+import type { Finding } from '$server/health/finding';
 
 /** An acceptance as the page gets it. */
 export interface Accepted {

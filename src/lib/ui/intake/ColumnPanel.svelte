@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
-  import { findField, isEntered, linkedTable, ownTables, type Model, type Table } from '$core/model/model';
+  import { findField, isEntered, linkedTable, ownTables } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import type { Distribution } from '$server/intake/stagedRows';
   import { call } from '../api';
   import Button from '../controls/Button.svelte';

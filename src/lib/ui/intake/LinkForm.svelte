@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Label, Select } from 'flowbite-svelte';
   import type { ColumnDecision, ColumnMapping, FoundLink, IntakeSheet, MissingTargets, StandingMatch } from '$core/intake/intake';
-  import { isEntered, type Model, type Table } from '$core/model/model';
+  import { isEntered } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import NearMisses from './NearMisses.svelte';
 
   /** How a link column finds its targets: by which field, what is meant by texts that miss, and what becomes of the rest. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Receipt } from '$core/intake/intake';
-  import type { Table } from '$core/model/model';
+  import type { Table } from '$core/types/model';
   import { Exact } from '$core/values/number';
   import BarChart from '../charts/BarChart.svelte';
   import { numberText } from '../values/show';

@@ -1,6 +1,8 @@
 <script lang="ts">
   import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
-  import { findField, linkedTable, ownTables, type Field, type Model, type Table } from '$core/model/model';
+  import { findField, linkedTable, ownTables } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { mostAlike } from '$core/intake/matchFields';
   import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Proposal } from '$core/intake/intake';
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import type { Point } from '$core/weave/route';
   import { halves, pathData, strands } from '$core/weave/svg';
   import { boxHeight, boxWidth, headHeight, rowHeight, weaveOf, type Weave } from '$core/weave/weave';

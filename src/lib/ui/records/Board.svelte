@@ -1,6 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import type { ShownColumn } from '$core/model/view';
   import { boardColumns } from './boardColumns';
   import { setOfColumn } from './boardColumn.svelte';

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { untrack } from 'svelte';
-  import type { Model, Option } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Option } from '$core/types/field';
   import type { ShownColumn } from '$core/model/view';
   import OptionLabel from '../values/OptionLabel.svelte';
   import type { BoardColumn } from './boardColumns';

@@ -3,7 +3,9 @@
   import ChevronLeft from '@lucide/svelte/icons/chevron-left';
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import { untrack } from 'svelte';
-  import { isEntered, valueTypeOf, type Field, type Table } from '$core/model/model';
+  import { isEntered, valueTypeOf } from '$core/model/model';
+  import type { Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { dayNumber } from '$core/values/date';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import type { ShownColumn } from '$core/model/view';
   import CellValue from '../values/CellValue.svelte';
   import type { ShownRecord } from './recordSet.svelte';

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Field, Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { linkedTable } from '$core/model/model';
   import type { Problem } from '$core/problem';
   import { gazetteer } from '$core/values/gazetteer';

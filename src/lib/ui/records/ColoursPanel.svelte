@@ -2,7 +2,8 @@
   import X from '@lucide/svelte/icons/x';
   import { checkCondition } from '$core/formula/checker';
   import { dyeWords } from '$core/model/kindWords';
-  import { dyes, type Dye, type Model, type Table } from '$core/model/model';
+  import { type Model, type Table } from '$core/types/model';
+  import { dyes, type Dye } from '$core/types/field';
   import type { ViewJson } from '$core/query/viewJson';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
 

@@ -1,8 +1,10 @@
 <script lang="ts">
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
-  import { isShown, type Table } from '$core/model/model';
-  import { totalsFor, type RowLines, type ShownColumn, type TotalKind, type View } from '$core/model/view';
+  import { isShown } from '$core/model/model';
+  import type { Table } from '$core/types/model';
+  import { totalsFor, type ShownColumn } from '$core/model/view';
+  import type { RowLines, TotalKind, View } from '$core/types/view';
   import type { ViewJson } from '$core/query/viewJson';
   import type { ColumnChange } from './columnChange';
   import { totalWords } from './totalWords';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { checkCondition } from '$core/formula/checker';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
   import { useFrame } from '../frame/context';
 

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { innerHeight } from 'svelte/reactivity/window';
   import { tick, untrack } from 'svelte';
-  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
-  import type { RowLines } from '$core/model/view';
-  import type { GroupLayout } from '$core/query/groupLayout';
-  import { groupName } from '$core/query/groupLayout';
+  import { isEntered } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
+  import type { RowLines } from '$core/types/view';
+  import { type GroupLayout, groupName } from '$core/query/groupLayout';
   import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
   import TypedValue from '../values/TypedValue.svelte';

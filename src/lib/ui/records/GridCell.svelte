@@ -1,7 +1,7 @@
 <script lang="ts">
   import PanelRightOpen from '@lucide/svelte/icons/panel-right-open';
   import type { Snippet } from 'svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { alignsRight, isCalculated } from '../values/show';
   import type { GridColumn } from './gridGeometry';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import { alignsRight } from '../values/show';
   import type { GridColumn } from './gridGeometry';
   import TotalValue from './TotalValue.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { isSortable } from '$core/model/view';
   import { alignsRight } from '../values/show';
   import type { ColumnChange } from './columnChange';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import CellValue from '../values/CellValue.svelte';
   import { alignsRight } from '../values/show';
   import { counted } from '../values/words';

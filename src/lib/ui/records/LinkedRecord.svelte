@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { tablesRead } from '$core/query/tablesRead';
   import { useFrame } from '../frame/context';
   import { recordAddress, type RecordName } from './linked';

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { isEntered, isShown, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered, isShown } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
   import TypedValue from '../values/TypedValue.svelte';

@@ -2,8 +2,9 @@
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import X from '@lucide/svelte/icons/x';
-  import type { Model, Table } from '$core/model/model';
-  import { groupSteps, isSortable, mostGroups, type SortStep } from '$core/model/view';
+  import type { Model, Table } from '$core/types/model';
+  import { groupSteps, isSortable, mostGroups } from '$core/model/view';
+  import type { SortStep } from '$core/types/view';
   import { orderPath, orderPaths, pathKey, pathLabel, stepWords } from '$core/query/query';
   import { orderParts, orderText, type OrderPart } from './viewWords';
 

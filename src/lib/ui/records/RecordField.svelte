@@ -1,6 +1,8 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
+  import { isEntered } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import CellValue from '../values/CellValue.svelte';
   import CellEditor from './CellEditor.svelte';
   import { namedRecords, recordAddress, type RecordName } from './linked';

@@ -1,6 +1,8 @@
 <script lang="ts">
-  import { isEntered, type Field, type Model, type Table } from '$core/model/model';
-  import type { RowLines } from '$core/model/view';
+  import { isEntered } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
+  import type { RowLines } from '$core/types/view';
   import { GroupLayout, groupName } from '$core/query/groupLayout';
   import { useFrame } from '../frame/context';
   import { editText } from '../values/show';

@@ -13,7 +13,8 @@
 </script>
 
 <script lang="ts">
-  import { fieldOf, tableOf, type Model, type Table } from '$core/model/model';
+  import { fieldOf, tableOf } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import Inspector from '../frame/Inspector.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import type { ShownColumn } from '$core/model/view';
   import CellValue from '../values/CellValue.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';

@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { fieldOf, isShown, isToMany, tableOf, valueTypeOf, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isShown, isToMany, tableOf, valueTypeOf } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import Button from '../controls/Button.svelte';
   import CellValue from '../values/CellValue.svelte';
   import { isCalculated } from '../values/show';

@@ -2,7 +2,8 @@
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import ChevronUp from '@lucide/svelte/icons/chevron-up';
   import { untrack } from 'svelte';
-  import type { Field, Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import Button from '../controls/Button.svelte';
   import Menu from '../controls/Menu.svelte';
   import { useFrame } from '../frame/context';

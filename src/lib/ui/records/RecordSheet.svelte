@@ -1,7 +1,9 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldOf, isEntered, isShown, isSystem, isToMany, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isEntered, isShown, isSystem, isToMany } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { isCalculated } from '../values/show';
   import RecordField from './RecordField.svelte';
   import RecordSteps from './RecordSteps.svelte';

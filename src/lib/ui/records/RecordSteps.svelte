@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Field, Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import type { RecordStep } from '$server/records/recordHistory';
   import { call, workspacePath } from '../api';
   import CellValue from '../values/CellValue.svelte';

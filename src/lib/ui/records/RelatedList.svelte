@@ -1,7 +1,8 @@
 <script lang="ts">
   import { flushSync, untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import type { Field, Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { shownColumns, viewOfAll } from '$core/model/view';
   import { tablesRead } from '$core/query/tablesRead';
   import { useFrame } from '../frame/context';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Search from '@lucide/svelte/icons/search';
   import { untrack } from 'svelte';
-  import type { Table } from '$core/model/model';
+  import type { Table } from '$core/types/model';
   import { call, workspacePath } from '../api';
 
   /** Search over a table that offers where to look as one types: its records by title, and conditions such as “Keeper is Ida Vale”. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import { shownType } from '$core/model/shownType';
   import { useFrame } from '../frame/context';
   import { numberText, textOf } from '../values/show';

@@ -1,6 +1,8 @@
 <script lang="ts">
   import type { TraceStep } from '$core/formula/trace';
-  import { findField, type Field, type Model } from '$core/model/model';
+  import { findField } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { call, workspacePath, type Refused } from '../api';
   import { isCalculated } from '../values/show';
 

@@ -1,7 +1,9 @@
 <script lang="ts">
   import Star from '@lucide/svelte/icons/star';
-  import { isShown, type Model, type Table } from '$core/model/model';
-  import { makesBoard, makesCalendar, viewKinds, wholeView, type ViewKind } from '$core/model/view';
+  import { isShown } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import { makesBoard, makesCalendar, wholeView } from '$core/model/view';
+  import { viewKinds, type ViewKind } from '$core/types/view';
   import Button from '../controls/Button.svelte';
   import Menu from '../controls/Menu.svelte';
   import type { MenuItem } from '../controls/menuItem';

@@ -1,4 +1,4 @@
-import type { Field } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import { boardOptions } from '$core/model/view';
 import { quoteText } from '$core/sql';
 

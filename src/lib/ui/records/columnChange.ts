@@ -1,5 +1,7 @@
-import { fieldNamed, type Table } from '$core/model/model';
-import { shownColumns, type TotalKind, type View } from '$core/model/view';
+import { fieldNamed } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import { shownColumns } from '$core/model/view';
+import type { TotalKind, View } from '$core/types/view';
 import type { ViewJson } from '$core/query/viewJson';
 
 /** What a person does to one column of a view. */

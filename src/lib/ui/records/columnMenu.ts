@@ -1,5 +1,7 @@
-import { fieldNamed, type Model, type Table } from '$core/model/model';
-import { groupSteps, isSortable, mostGroups, totalsFor, type SortStep } from '$core/model/view';
+import { fieldNamed } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import { groupSteps, isSortable, mostGroups, totalsFor } from '$core/model/view';
+import type { SortStep } from '$core/types/view';
 import { stepWords } from '$core/query/query';
 import type { ViewJson } from '$core/query/viewJson';
 import type { MenuItem } from '../controls/menuItem';

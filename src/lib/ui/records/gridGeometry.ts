@@ -1,6 +1,8 @@
-import type { Field, Model, Table } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import type { RowLines, ShownColumn, View } from '$core/model/view';
+import type { ShownColumn } from '$core/model/view';
+import type { RowLines, View } from '$core/types/view';
 
 /** The height of a row by its lines of text, in pixels. */
 export const rowHeights: Record<RowLines, number> = { 1: 30, 2: 50, 4: 88 };

@@ -1,6 +1,6 @@
 import { createContext } from 'svelte';
-import type { Field } from '$core/model/model';
-import type { SortStep } from '$core/model/view';
+import type { Field } from '$core/types/field';
+import type { SortStep } from '$core/types/view';
 
 /** What records are grouped by: a field, in words with the links that lead to it, and the step. */
 export interface GroupPart {

@@ -1,4 +1,6 @@
-import { linkedTable, type Field, type Model, type Table } from '$core/model/model';
+import { linkedTable } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 
 /** A record that another one names. */
 export interface RecordName {

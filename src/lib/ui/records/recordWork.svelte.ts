@@ -1,4 +1,6 @@
-import { isEntered, type Field, type Table } from '$core/model/model';
+import { isEntered } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { continued } from '$core/values/series';
 import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 import type { Notices } from '../frame/notices.svelte';

@@ -1,6 +1,7 @@
 import { goto } from '$app/navigation';
-import type { Model, Table } from '$core/model/model';
-import { shownColumns, viewOfAll, wholeView, type ShownColumn, type View } from '$core/model/view';
+import type { Model, Table } from '$core/types/model';
+import { shownColumns, viewOfAll, wholeView, type ShownColumn } from '$core/model/view';
+import type { View } from '$core/types/view';
 import type { Problem } from '$core/problem';
 import { addressNames, readView, viewAddress, viewAt, viewJson, type ViewJson } from '$core/query/viewJson';
 import { call, workspacePath, type Answer } from '../api';

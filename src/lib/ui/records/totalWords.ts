@@ -1,5 +1,6 @@
-import { valueTypeOf, type Field } from '$core/model/model';
-import type { TotalKind } from '$core/model/view';
+import { valueTypeOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
+import type { TotalKind } from '$core/types/view';
 
 /** What a total is called: of days the least is the earliest. */
 export function totalWords(field: Field, kind: TotalKind): string {

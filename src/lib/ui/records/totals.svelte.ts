@@ -1,5 +1,7 @@
-import type { Field, Model, Table } from '$core/model/model';
-import type { ShownColumn, TotalKind } from '$core/model/view';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
+import type { ShownColumn } from '$core/model/view';
+import type { TotalKind } from '$core/types/view';
 import { orderPath, pathLabel } from '$core/query/query';
 import { call, workspacePath } from '../api';
 import type { GroupPart } from './groupContext';

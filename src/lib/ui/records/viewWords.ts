@@ -1,5 +1,5 @@
-import type { Model, Table } from '$core/model/model';
-import type { SortStep, ViewKind } from '$core/model/view';
+import type { Model, Table } from '$core/types/model';
+import type { SortStep, ViewKind } from '$core/types/view';
 import { orderPath, pathLabel, stepWords } from '$core/query/query';
 import type { ViewJson } from '$core/query/viewJson';
 

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { Label, Select } from 'flowbite-svelte';
-  import { linkedTable, type Field, type Model } from '$core/model/model';
+  import { linkedTable } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { checkRowFormula, rowModel, rowTable, rowText } from '$core/intake/rowFormula';
   import type { SetAsideText } from '$server/entry/setAside';
-  import type { Refused } from '../api';
-  import { call, workspacePath } from '../api';
+  import { type Refused, call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import Combo from '../controls/Combo.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';

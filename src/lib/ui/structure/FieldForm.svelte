@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { keyFromLabel, nearestNames } from '$core/model/key';
-  import { fieldNamed, isToMany, ownTables, tableNamed, type Model, type Table } from '$core/model/model';
+  import { fieldNamed, isToMany, ownTables, tableNamed } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { withDraftLink } from '$core/model/draftLink';
   import { newFieldKey } from '$core/model/naming';
   import { currencies } from '$core/values/money';
@@ -10,7 +11,8 @@
   import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
   import { call, workspacePath } from '../api';
-  import { emptyDraft, optionsOfValues, type DraftType, type FieldDraft } from './draft';
+  import { emptyDraft, optionsOfValues } from './draft';
+  import type { DraftType, FieldDraft } from './fieldDraft';
   import FieldRules from './FieldRules.svelte';
   import OptionsForm from './OptionsForm.svelte';
 

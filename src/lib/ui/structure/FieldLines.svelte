@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Label, Textarea } from 'flowbite-svelte';
   import { kindWords } from '$core/model/kindWords';
-  import type { FieldDraft } from './draft';
+  import type { FieldDraft } from './fieldDraft';
   import { pastedFields, type LinkTarget } from './pastedFields';
 
   /** Fields written or pasted as lines, each read back as what it becomes. */

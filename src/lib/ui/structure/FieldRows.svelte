@@ -2,7 +2,9 @@
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { dependentsOf } from '$core/flow/dependents';
   import { printFormula } from '$core/formula/printer';
-  import { fieldOf, isSystem, linkedTable, type Field, type Model, type Table } from '$core/model/model';
+  import { fieldOf, isSystem, linkedTable } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { isCalculated, typeWords } from '../values/show';
   import { factWords, type FieldFacts } from './facts.svelte';
 

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { Checkbox, Input, Label } from 'flowbite-svelte';
-  import type { Model, Table } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
   import { useFrame } from '../frame/context';
   import { habit } from '../values/habit';
-  import type { FieldDraft } from './draft';
+  import type { FieldDraft } from './fieldDraft';
   import { fittingRules, otherFields, partCondition } from './fieldRules';
 
   /** The rules of one field, where the field is: least and greatest, the pattern of a text, what it is unique together with. */

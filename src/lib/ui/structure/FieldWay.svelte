@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { findField, type Model } from '$core/model/model';
+  import { findField } from '$core/model/model';
+  import type { Model } from '$core/types/model';
 
   /** A field by name, and the way to it in Structure; one of another workspace is named only. */
   const { workspace, model, id, words = '' }: { workspace: string; model: Model; id: string; words?: string } = $props();

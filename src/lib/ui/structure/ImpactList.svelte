@@ -1,6 +1,7 @@
 <script lang="ts">
   import { comesFrom, goesTo, type ImpactStep } from '$core/flow/impact';
-  import type { Field, Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import FieldWay from './FieldWay.svelte';
 
   /** What a field comes from and what comes from it, over all steps; each can be gone to. */

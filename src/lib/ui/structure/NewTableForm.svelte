@@ -5,7 +5,9 @@
   import type { Icon } from '$core/model/icons';
   import { leftOutOfCopy } from '$core/model/copyTable';
   import { keyFromLabel, nearestNames } from '$core/model/key';
-  import { dyes, isSystem, ownTables, tableNamed, type Dye, type Model } from '$core/model/model';
+  import { isSystem, ownTables, tableNamed } from '$core/model/model';
+  import { type Model } from '$core/types/model';
+  import { dyes, type Dye } from '$core/types/field';
   import { freeLabel } from '$core/model/naming';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { dyeWords } from '$core/model/kindWords';
-  import { dyes } from '$core/model/model';
-  import { joined, optionDyes, type OptionDraft } from './draft';
+  import { dyes } from '$core/types/field';
+  import { joined, optionDyes } from './draft';
+  import type { OptionDraft } from './fieldDraft';
 
   /** The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called. */
   let { options = $bindable(), list = $bindable() }: { options: OptionDraft[]; list?: HTMLElement | null } = $props();

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { BreakingWay } from '$core/model/effect';
-  import type { Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import { page } from '$app/state';
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';

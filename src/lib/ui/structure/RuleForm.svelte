@@ -2,12 +2,14 @@
   import { Input, Label, Select } from 'flowbite-svelte';
   import { checkCondition } from '$core/formula/checker';
   import { good } from '$core/problem';
-  import { isShown, isWritten, type Field, type Model, type Table } from '$core/model/model';
+  import { isShown, isWritten } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
   import { habit } from '../values/habit';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
-  import type { ChangeDraft } from './draft';
+  import type { ChangeDraft } from './fieldDraft';
   import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
 
   /** A new rule: chosen by its shape for one field, or written as a condition over several; with what people read when it is broken. */

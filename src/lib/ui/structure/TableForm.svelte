@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Input, Label, Select } from 'flowbite-svelte';
-  import { isSystem, type Table } from '$core/model/model';
+  import { isSystem } from '$core/model/model';
+  import type { Table } from '$core/types/model';
   import Button from '../controls/Button.svelte';
   import LookChooser from '../controls/LookChooser.svelte';
 

@@ -3,7 +3,8 @@ import { alderfold } from '../../../../tests/alderfold';
 import { changesToAddLink } from '$core/model/linkPlans';
 import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import { addFieldChange, joined, optionsOfValues, changeFieldChanges, draftOf, emptyDraft, waitingWords, type ChangeDraft, type FieldDraft } from './draft';
+import { addFieldChange, joined, optionsOfValues, changeFieldChanges, draftOf, emptyDraft, waitingWords } from './draft';
+import type { ChangeDraft, FieldDraft } from './fieldDraft';
 
 const model = alderfold();
 const draft = (id: string) => draftOf(model, fieldOf(model, id).field);

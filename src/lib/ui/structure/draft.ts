@@ -1,24 +1,11 @@
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, linkedTable, overOf, typeAs, type DeletionRule, type Dye, type Field, type FieldKind, type Model, type SystemKind } from '$core/model/model';
+import { fieldOf, linkedTable, overOf, typeAs } from '$core/model/model';
+import type { Model } from '$core/types/model';
+import type { Dye, Field } from '$core/types/field';
 import { printValue, type EnteredType } from '$core/values/value';
 import { typedJson } from '../values/typedJson';
-import { noRules, rulesOf, type FieldRules } from './fieldRules';
-
-/** Types that a person chooses from; a link to many is a link, too. */
-export type DraftType = Exclude<FieldKind, 'counterpart' | SystemKind>;
-
-/** An option as the form holds it; `into` names the option that it is merged into. */
-export interface OptionDraft {
-  readonly id?: string;
-  label: string;
-  dye: Dye;
-  retired: boolean;
-  into: string;
-  /** Of values that become a list: how often it stands, the other that may be meant by it, and the texts that were joined with it. */
-  count?: number;
-  near?: string | null;
-  also?: readonly string[];
-}
+import { noRules, rulesOf } from './fieldRules';
+import type { ChangeDraft, FieldDraft, OptionDraft } from './fieldDraft';
 
 /** The values of a field as options, as the server counts them. */
 export const optionsOfValues = (values: readonly { readonly label: string; readonly count: number; readonly near: string | null }[]): OptionDraft[] =>
@@ -37,49 +24,6 @@ export function joined(options: readonly OptionDraft[], at: number, into: string
           ? { ...one, near: into }
           : one,
     );
-}
-
-/** A field as the form holds it: every type's members at once, of which those of the chosen type are sent. */
-export interface FieldDraft {
-  label: string;
-  key: string;
-  help: string;
-  placeholder: string;
-  example: string;
-  required: boolean;
-  unique: boolean;
-  off: boolean;
-  internal: boolean;
-  unlisted: boolean;
-  preset: 'none' | 'value' | 'today' | 'person' | 'formula';
-  presetText: string;
-  type: DraftType;
-  maxLength: string;
-  markdown: boolean;
-  digits: string;
-  unit: string;
-  currency: string;
-  most: string;
-  pattern: string;
-  options: OptionDraft[];
-  open: boolean;
-  buttons: boolean;
-  to: string;
-  many: boolean;
-  counterpart: string;
-  counterpartShown: boolean;
-  onDelete: DeletionRule;
-  shows: string[];
-  candidates: string;
-  brings: string[];
-  /** What becomes of texts that name no record, when a text becomes a link. */
-  missing: 'setAside' | 'create';
-  formula: string;
-  /** Least and greatest, pattern, unique together: rules of the table that are about this field. */
-  rules: FieldRules;
-  /** How texts are read when they become another type. */
-  decimal: '.' | ',';
-  dateOrder: 'ymd' | 'dmy' | 'mdy';
 }
 
 export const emptyDraft = (): FieldDraft => ({
@@ -277,8 +221,6 @@ export function asRead(text: string, type: FieldDraft['type']): unknown {
   const known = readAs[type];
   return known ? typedJson(text, known) : text;
 }
-
-export type ChangeDraft = Readonly<Record<string, unknown>> & { readonly do: string };
 
 /** The change that makes a new field of the draft. */
 export const addFieldChange = (table: string, draft: FieldDraft): ChangeDraft => ({ do: 'addField', table, field: fieldMembers(draft) });

@@ -1,4 +1,4 @@
-import type { Field } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import { call, workspacePath } from '../api';
 
 /** What is in a field, as the server counted it. */

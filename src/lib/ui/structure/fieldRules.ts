@@ -1,20 +1,13 @@
 import { printFormula } from '$core/formula/printer';
 import type { RuleId } from '$core/model/identity';
-import { isShown, isWritten, type Field, type FieldType, type Model, type Table } from '$core/model/model';
+import { isShown, isWritten } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field, FieldType } from '$core/types/field';
 import { good, type Result } from '$core/problem';
 import { isGroup, readConditions, type FieldCondition } from '$core/query/conditions';
 import type { Reading } from '$core/values/kind';
-import type { ChangeDraft, FieldDraft } from './draft';
 import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
-
-/** The rules that a field has by itself, as its form holds them: empty where there is none. */
-export interface FieldRules {
-  least: string;
-  greatest: string;
-  pattern: string;
-  /** Identities of the fields that are unique together with it. */
-  together: string[];
-}
+import type { ChangeDraft, FieldDraft, FieldRules } from './fieldDraft';
 
 export const noRules = (): FieldRules => ({ least: '', greatest: '', pattern: '', together: [] });
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { FieldDraft } from './draft';
+import type { FieldDraft } from './fieldDraft';
 import { pastedFields } from './pastedFields';
 
 const targets = [

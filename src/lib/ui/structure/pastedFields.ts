@@ -1,5 +1,6 @@
 import { nearestNames } from '$core/model/key';
-import { emptyDraft, optionDyes, type DraftType, type FieldDraft } from './draft';
+import { emptyDraft, optionDyes } from './draft';
+import type { DraftType, FieldDraft } from './fieldDraft';
 
 /** A table that a pasted link can name: by its label, its key, or with its workspace. */
 export interface LinkTarget {

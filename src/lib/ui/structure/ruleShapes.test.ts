@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { checkCondition } from '$core/formula/checker';
-import { fieldOf, type Field } from '$core/model/model';
+import { fieldOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import { ruleCondition, ruleShapes, type RuleParts, type RuleShape } from './ruleShapes';
 
 const model = alderfold();

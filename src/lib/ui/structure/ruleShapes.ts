@@ -1,4 +1,6 @@
-import { valueTypeOf, type Field, type Model } from '$core/model/model';
+import { valueTypeOf } from '$core/model/model';
+import type { Model } from '$core/types/model';
+import type { Field } from '$core/types/field';
 import { bad, good, type Result } from '$core/problem';
 import { typedLiteral } from '$core/query/conditions';
 import { plainReading, type Reading } from '$core/values/kind';

@@ -1,8 +1,10 @@
 import { untrack } from 'svelte';
-import { findField, type Model } from '$core/model/model';
+import { findField } from '$core/model/model';
+import type { Model } from '$core/types/model';
 import type { BreakingWay, Effect } from '$core/model/effect';
 import { call, workspacePath, type Refused } from '../api';
-import { asRead, type ChangeDraft, type FieldDraft } from './draft';
+import { asRead } from './draft';
+import type { ChangeDraft, FieldDraft } from './fieldDraft';
 import { WatchedWork } from './work.svelte';
 
 export interface PlanShown {

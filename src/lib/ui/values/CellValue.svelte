@@ -1,6 +1,8 @@
 <script lang="ts">
   import File from '@lucide/svelte/icons/file';
-  import { linkedTable, type Field, type Model, type Option } from '$core/model/model';
+  import { linkedTable } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field, Option } from '$core/types/field';
   import { shownType } from '$core/model/shownType';
   import type { FileReference } from '$core/values/files';
   import { useFrame } from '../frame/context';

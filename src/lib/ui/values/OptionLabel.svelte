@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Option } from '$core/model/model';
+  import type { Option } from '$core/types/field';
 
   /** An option as it is shown everywhere: three short stitches in its dye, whose pattern differs too, and its label. */
   const { option, place }: { option: Option; /** Its place in the list, from 0. */ place: number } = $props();

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Field, Model } from '$core/model/model';
+  import type { Model } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { Later } from '../editors/later';
   import CellValue from './CellValue.svelte';
 

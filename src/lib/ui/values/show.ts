@@ -1,5 +1,7 @@
 import { kindWords } from '$core/model/kindWords';
-import { linkedTable, type Field, type FieldType, type Model } from '$core/model/model';
+import { linkedTable } from '$core/model/model';
+import type { Model } from '$core/types/model';
+import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { dateTime } from '$core/values/dateTime';
 import { duration, readDuration } from '$core/values/duration';

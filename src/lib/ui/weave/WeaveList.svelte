@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { findTable, type Model } from '$core/model/model';
+  import { findTable } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import { weaveWords, type Weave } from '$core/weave/weave';
 
   /** The map in words: each table with its fields, its links and what is calculated in it from what. */

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { findTable, type Model } from '$core/model/model';
+  import { findTable } from '$core/model/model';
+  import type { Model } from '$core/types/model';
   import type { Weave } from '$core/weave/weave';
 
   /** Finds a table or a field of the map by part of its name; Enter takes the first. */

@@ -6,7 +6,10 @@ import { refusedAsPage } from '$server/http/page';
 export const load = async ({ locals, params, setHeaders }) => {
   // The address is a secret: nothing of the page is kept on the way, and no other site is told of it.
   setHeaders({ 'cache-control': 'private, no-store', 'x-robots-tag': 'noindex' });
-  const { seat, table, form, ended } = await refusedAsPage({ locals }, readAnew(() => openForm(locals.pool, params.secret)));
+  const { seat, table, form, ended } = await refusedAsPage(
+    { locals },
+    readAnew(() => openForm(locals.pool, params.secret)),
+  );
   const { zone, day } = seat.workspace;
   return {
     secret: params.secret,

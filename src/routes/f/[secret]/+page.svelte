@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { call } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import FormFill from '$ui/forms/FormFill.svelte';

@@ -1,6 +1,9 @@
-import type { Cleaning, ColumnDecision, ColumnProfile } from '../intake';
+import type { Cleaning, ColumnDecision, ColumnProfile, ColumnType } from '../intake';
 import { severalAsked } from '../severalValues';
-import { asDecided } from './fieldType';
+
+/** What a column is taken as: as a person decided, else as its profile says. */
+export const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): ColumnType =>
+  as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
 
 /** What is to be done to a column's texts, from what its profile found and the person decided. */
 export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, splitOff = false): Cleaning | undefined {

@@ -1,14 +1,10 @@
 import { freeKey, keyFromLabel } from '../../model/key';
-import { dyes, type Dye, type FieldType, type Option } from '../../model/model';
+import { dyes, type Dye, type FieldType, type Option } from '../../types/field';
 import { moneyParts } from '../../values/money';
 import { parseValue } from '../../values/value';
-import type { ColumnDecision, ColumnProfile, ColumnType } from '../intake';
+import type { ColumnDecision, ColumnProfile } from '../intake';
 import { severalAsked } from '../severalValues';
-import { cleaningOf } from './cleaning';
-
-/** What a column is taken as: as a person decided, else as its profile says. */
-export const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): ColumnType =>
-  as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
+import { asDecided, cleaningOf } from './cleaning';
 
 /** The type of the field that a column becomes. */
 export function typeOfColumn(profile: ColumnProfile, decision: ColumnDecision): FieldType {

@@ -1,6 +1,8 @@
 import { newId, type FieldId } from '../../model/identity';
 import { checkKey, freeKey, keyFromLabel } from '../../model/key';
-import { dyes, isEntered, type Field, type Model, type Table } from '../../model/model';
+import { isEntered } from '../../model/model';
+import { type Model, type Table } from '../../types/model';
+import { dyes, type Field } from '../../types/field';
 import { freeLabel } from '../../model/naming';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision, SplitOff } from '../intake';
 import { recordMatch } from '../declared';

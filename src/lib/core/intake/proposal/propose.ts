@@ -1,9 +1,12 @@
 import { checkOwnFormula } from '../../formula/ownFormula';
-import { applyChange, applyChanges, type AddField, type Change } from '../../model/change';
+import { applyChange, applyChanges } from '../../model/change';
+import type { AddField, Change } from '../../types/change';
 import { newId, type FieldId } from '../../model/identity';
 import { checkKey, freeKey, keyFromLabel } from '../../model/key';
 import { changesToAddLink } from '../../model/linkPlans';
-import { isEntered, linkedTable, tableOf, type Field, type Model, type Table } from '../../model/model';
+import { isEntered, linkedTable, tableOf } from '../../model/model';
+import type { Model, Table } from '../../types/model';
+import type { Field } from '../../types/field';
 import { freeLabel } from '../../model/naming';
 import { canBeUnique } from '../../model/wellMade';
 import { newFieldPlace, withSystemFields } from '../../model/systemFields';

@@ -4,21 +4,13 @@ import { conditionMissing, dependenciesOf } from '../../flow/dependencies';
 import { candidateCycle } from '../../flow/dependents';
 import { cycleThrough } from '../../flow/graph';
 import { backAndForth, hierarchyPaths } from '../../flow/hierarchy';
-import type { TableId } from '../identity';
-import { fieldOf, findField, findTable, tableOf, type Field, type Model } from '../model';
+import { fieldOf, findField, findTable, tableOf } from '../model';
+import type { Model } from '../../types/model';
+import type { Field } from '../../types/field';
 import { checkFieldType } from '../wellMade';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
-import type { RemoveField } from './removeField';
-
-/** A new field; a link brings its counterpart on the other table with it. */
-export interface AddField {
-  readonly do: 'addField';
-  readonly table: TableId;
-  readonly field: Field;
-  readonly at: number;
-  readonly counterpart?: { readonly field: Field; readonly at: number };
-}
+import type { RemoveField, AddField } from '../../types/change';
 
 export function applyAddField(model: Model, change: AddField): Result<Model> {
   const table = findTable(model, change.table);

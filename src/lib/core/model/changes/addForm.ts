@@ -1,18 +1,11 @@
 import { checkForm } from '../../forms/checkForm';
-import type { Form } from '../../forms/form';
+import type { Form } from '../../types/form';
 import { bad, good, type Result } from '../../problem';
 import type { FormId, TableId } from '../identity';
-import { findTable, tableOf, type Model, type Table } from '../model';
+import { findTable, tableOf } from '../model';
+import type { Model, Table } from '../../types/model';
 import { replaceTable } from '../replace';
-import type { RemoveForm } from './removeForm';
-
-/** A form that people fill in for a table. */
-export interface AddForm {
-  readonly do: 'addForm';
-  readonly table: TableId;
-  readonly form: Form;
-  readonly at: number;
-}
+import type { RemoveForm, AddForm } from '../../types/change';
 
 export function applyAddForm(model: Model, { table: id, form, at }: AddForm): Result<Model> {
   const table = findTable(model, id);

@@ -1,24 +1,10 @@
 import { conditionMissing } from '../../flow/dependencies';
 import { bad, good, type Result } from '../../problem';
-import type { FieldId, TableId } from '../identity';
-import { findTable, tableOf, type Model, type TableRule } from '../model';
+import type { TableId } from '../identity';
+import { findTable, tableOf } from '../model';
+import type { Model, TableRule } from '../../types/model';
 import { replaceTable } from '../replace';
-import type { RemoveRule } from './removeRule';
-
-/** What a plan does with records that break a new rule: it cannot be applied, or their values are set aside. */
-export type Breaking = 'refuse' | 'setAside';
-
-/** A rule over one or several fields of a table. */
-export interface AddRule {
-  readonly do: 'addRule';
-  readonly table: TableId;
-  readonly rule: TableRule;
-  readonly at: number;
-  /** What becomes of records that break it; to let them be, the rule itself is `fromNow`. */
-  readonly breaking?: Breaking;
-  /** The field whose values are set aside where they break it. */
-  readonly clear?: FieldId;
-}
+import type { RemoveRule, AddRule } from '../../types/change';
 
 export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Result<Model> {
   const table = findTable(model, id);

@@ -1,16 +1,9 @@
 import { bad, good, type Result } from '../../problem';
-import { findTable, type Model, type Table } from '../model';
+import { findTable } from '../model';
+import type { Model } from '../../types/model';
 import { checkFields, checkTableNames } from '../naming';
 import { checkFieldType } from '../wellMade';
-import type { RemoveTable } from './removeTable';
-
-/** A new table with its fields. Links are added by `addField` once both tables stand. */
-export interface AddTable {
-  readonly do: 'addTable';
-  readonly table: Table;
-  /** Its place in the workspace's order. */
-  readonly at: number;
-}
+import type { RemoveTable, AddTable } from '../../types/change';
 
 export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   const { table, at } = change;

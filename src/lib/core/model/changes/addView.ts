@@ -1,17 +1,11 @@
 import { bad, good, type Result } from '../../problem';
 import type { TableId, ViewId } from '../identity';
-import { findTable, tableOf, type Model, type Table } from '../model';
+import { findTable, tableOf } from '../model';
+import type { Model, Table } from '../../types/model';
 import { replaceTable } from '../replace';
-import { mostGroups, type View } from '../view';
-import type { RemoveView } from './removeView';
-
-/** A view that everybody has. */
-export interface AddView {
-  readonly do: 'addView';
-  readonly table: TableId;
-  readonly view: View;
-  readonly at: number;
-}
+import { mostGroups } from '../view';
+import type { View } from '../../types/view';
+import type { RemoveView, AddView } from '../../types/change';
 
 export function applyAddView(model: Model, { table: id, view, at }: AddView): Result<Model> {
   const table = findTable(model, id);

@@ -1,39 +1,16 @@
 import { dependentsOf, needs } from '../../flow/dependents';
-import { sameType, type Scalar } from '../../formula/expression';
+import { sameType } from '../../formula/expression';
 import { bad, type Result } from '../../problem';
-import type { Reading } from '../../values/kind';
 import { enteredKinds } from '../../values/value';
-import type { FieldId, KeptId, TableId } from '../identity';
-import { findField, fieldOf, isSystem, tableOf, valueTypeOf, type Field, type FieldKind, type Model } from '../model';
+import { findField, fieldOf, isSystem, tableOf, valueTypeOf } from '../model';
+import type { Model } from '../../types/model';
+import type { Field, FieldKind } from '../../types/field';
 import { shownType } from '../shownType';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
 import { checkFieldType } from '../wellMade';
 import { checkWritten } from './addField';
-import type { Breaking } from './addRule';
-
-export type FieldSettings = Omit<Field, 'id'>;
-
-/** New names, rules or type of a field. */
-export interface ChangeField {
-  readonly do: 'changeField';
-  readonly table: TableId;
-  readonly field: FieldId;
-  /** A member that is null is taken away. */
-  readonly set: { readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never) };
-  /** How stored values are read as the new type. */
-  readonly reading?: Reading;
-  /** Options, by identity, or texts that become another option. */
-  readonly merge?: Readonly<Record<string, string>>;
-  /** The name under which the column of before is kept, where values are worked over. */
-  readonly keep?: KeptId;
-  /** The kept column whose values come back, with how it was read: those not changed since are again what they were. */
-  readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
-  /** What becomes of records that break the new rules. */
-  readonly breaking?: Breaking;
-  /** Put into blank values, for a field that is required from now on. */
-  readonly fill?: Scalar;
-}
+import type { ChangeField } from '../../types/change';
 
 /** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
 export const isConvertible = (kind: FieldKind): boolean => kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);

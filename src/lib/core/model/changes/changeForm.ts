@@ -1,18 +1,9 @@
 import { checkForm } from '../../forms/checkForm';
-import type { Form } from '../../forms/form';
 import { bad, good, type Result } from '../../problem';
-import type { TableId } from '../identity';
-import { findTable, type Model } from '../model';
+import { findTable } from '../model';
+import type { Model } from '../../types/model';
 import { formAt, withForms } from './addForm';
-
-/** Another design of a form, or another place among the forms of its table. */
-export interface ChangeForm {
-  readonly do: 'changeForm';
-  readonly table: TableId;
-  /** The form as it will be; its identity says which one. */
-  readonly form: Form;
-  readonly at?: number;
-}
+import type { ChangeForm } from '../../types/change';
 
 export function applyChangeForm(model: Model, { table: id, form, at }: ChangeForm): Result<Model> {
   const table = findTable(model, id);

@@ -1,15 +1,9 @@
 import { bad, good, type Result } from '../../problem';
-import type { TableId } from '../identity';
-import { findTable, tableOf, type Model, type Table } from '../model';
+import { findTable, tableOf } from '../model';
+import type { Model, Table } from '../../types/model';
 import { checkTableNames } from '../naming';
 import { replaceTable } from '../replace';
-
-/** New names, looks or title of a table. */
-export interface ChangeTable {
-  readonly do: 'changeTable';
-  readonly table: TableId;
-  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
-}
+import type { ChangeTable } from '../../types/change';
 
 export function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
   const table = findTable(model, change.table);

@@ -1,17 +1,8 @@
 import { bad, type Result, good } from '../../problem';
-import type { TableId } from '../identity';
-import { findTable, tableOf, type Model } from '../model';
-import type { View } from '../view';
+import { findTable, tableOf } from '../model';
+import type { Model } from '../../types/model';
 import { checkView, viewOf, withViews } from './addView';
-
-/** Another shape of a view, or another place among the views of its table. */
-export interface ChangeView {
-  readonly do: 'changeView';
-  readonly table: TableId;
-  /** The view as it will be; its identity says which one. */
-  readonly view: View;
-  readonly at?: number;
-}
+import type { ChangeView } from '../../types/change';
 
 export function applyChangeView(model: Model, { table: id, view, at }: ChangeView): Result<Model> {
   const table = findTable(model, id);

@@ -1,23 +1,8 @@
 import { bad, good, type Result } from '../../problem';
-import type { FieldId, TableId } from '../identity';
-import { findField, findTable, isToMany, linkedTable, type Field, type Model } from '../model';
-
-/**
- * Fills one field of a table from another: a text becomes a link, a link its target's title, a link to one a link to
- * many and back. The structure stays as it is; the changes before and after it make the one field and remove the other.
- */
-export interface CopyValues {
-  readonly do: 'copyValues';
-  readonly table: TableId;
-  readonly from: FieldId;
-  readonly to: FieldId;
-  /** For texts that become links: the field of the target they are compared with. */
-  readonly match?: FieldId;
-  /** Texts that are no target's, and which record each means after all. */
-  readonly confirmed?: Readonly<Record<string, number>>;
-  /** What becomes of a text that is no target's: set aside, or a target made with it. */
-  readonly missing?: 'setAside' | 'create';
-}
+import { findField, findTable, isToMany, linkedTable } from '../model';
+import type { Model } from '../../types/model';
+import type { Field } from '../../types/field';
+import type { CopyValues } from '../../types/change';
 
 const isLink = (field: Field): boolean => field.type.kind === 'link' || isToMany(field);
 

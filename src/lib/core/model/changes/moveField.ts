@@ -1,15 +1,8 @@
 import { bad, good, type Result } from '../../problem';
-import type { FieldId, TableId } from '../identity';
-import { findField, fieldOf, type Model } from '../model';
+import { findField, fieldOf } from '../model';
+import type { Model } from '../../types/model';
 import { replaceTable } from '../replace';
-
-/** Another place in the table's order of fields. */
-export interface MoveField {
-  readonly do: 'moveField';
-  readonly table: TableId;
-  readonly field: FieldId;
-  readonly to: number;
-}
+import type { MoveField } from '../../types/change';
 
 export function applyMoveField(model: Model, change: MoveField): Result<Model> {
   const found = findField(model, change.field);

@@ -1,17 +1,10 @@
 import { dependentsOf, needs } from '../../flow/dependents';
 import { goesTo } from '../../flow/impact';
 import { bad, good, type Result } from '../../problem';
-import type { FieldId, TableId } from '../identity';
-import { findField, fieldOf, isSystem, type Model } from '../model';
+import { findField, fieldOf, isSystem } from '../model';
+import type { Model } from '../../types/model';
 import { replaceTable } from '../replace';
-import type { AddField } from './addField';
-
-/** Puts a field in the bin with its values; a link takes its counterpart along. */
-export interface RemoveField {
-  readonly do: 'removeField';
-  readonly table: TableId;
-  readonly field: FieldId;
-}
+import type { AddField, RemoveField } from '../../types/change';
 
 export function applyRemoveField(model: Model, change: RemoveField): Result<Model> {
   const found = findField(model, change.field);

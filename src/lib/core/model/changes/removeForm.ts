@@ -1,14 +1,8 @@
 import { bad, good, type Result } from '../../problem';
-import type { FormId, TableId } from '../identity';
-import { findTable, type Model } from '../model';
-import { formAt, withForms, type AddForm } from './addForm';
-
-/** Takes a form away; the records that came in by it stay. */
-export interface RemoveForm {
-  readonly do: 'removeForm';
-  readonly table: TableId;
-  readonly form: FormId;
-}
+import { findTable } from '../model';
+import type { Model } from '../../types/model';
+import { formAt, withForms } from './addForm';
+import type { AddForm, RemoveForm } from '../../types/change';
 
 export function applyRemoveForm(model: Model, { table: id, form }: RemoveForm): Result<Model> {
   const table = findTable(model, id);

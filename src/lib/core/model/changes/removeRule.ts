@@ -1,15 +1,9 @@
 import { bad, good, type Result } from '../../problem';
-import type { RuleId, TableId } from '../identity';
-import { findTable, tableOf, type Model, type Table } from '../model';
+import { findTable, tableOf } from '../model';
+import type { Model, Table } from '../../types/model';
 import { replaceTable } from '../replace';
-import { ruleOf, type AddRule } from './addRule';
-
-/** Takes a rule away; records are not looked at. */
-export interface RemoveRule {
-  readonly do: 'removeRule';
-  readonly table: TableId;
-  readonly rule: RuleId;
-}
+import { ruleOf } from './addRule';
+import type { AddRule, RemoveRule } from '../../types/change';
 
 export function applyRemoveRule(model: Model, change: RemoveRule): Result<Model> {
   const table = findTable(model, change.table);

@@ -1,13 +1,7 @@
 import { bad, good, type Result } from '../../problem';
-import type { TableId } from '../identity';
-import { findTable, tableOf, type Model } from '../model';
-import type { AddTable } from './addTable';
-
-/** Puts a table in the bin. Its links and formulas are removed by changes of their own before it. */
-export interface RemoveTable {
-  readonly do: 'removeTable';
-  readonly table: TableId;
-}
+import { findTable, tableOf } from '../model';
+import type { Model } from '../../types/model';
+import type { AddTable, RemoveTable } from '../../types/change';
 
 export function applyRemoveTable(model: Model, change: RemoveTable): Result<Model> {
   const table = findTable(model, change.table);

@@ -1,14 +1,8 @@
 import { bad, good, type Result } from '../../problem';
-import type { TableId, ViewId } from '../identity';
-import { findTable, tableOf, type Model } from '../model';
-import { viewOf, withViews, type AddView } from './addView';
-
-/** Takes a view away; records are not looked at. */
-export interface RemoveView {
-  readonly do: 'removeView';
-  readonly table: TableId;
-  readonly view: ViewId;
-}
+import { findTable, tableOf } from '../model';
+import type { Model } from '../../types/model';
+import { viewOf, withViews } from './addView';
+import type { AddView, RemoveView } from '../../types/change';
 
 export function applyRemoveView(model: Model, { table: id, view }: RemoveView): Result<Model> {
   const table = findTable(model, id);

@@ -1,4 +1,4 @@
-import type { Change } from '../change';
+import type { Change } from '../../types/change';
 import type { TableId } from '../identity';
 
 const tableOfChange = (change: Change): TableId => (change.do === 'addTable' ? change.table.id : change.table);

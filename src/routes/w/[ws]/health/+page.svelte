@@ -1,7 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { ownTables, type Table } from '$core/model/model';
-  import type { Finding } from '$server/health/findings';
+  import { ownTables } from '$core/model/model';
+  import type { Table } from '$core/types/model';
+  import type { Finding } from '$server/health/finding';
   import { call, workspacePath } from '$ui/api';
   import { useFrame } from '$ui/frame/context';
   import StagePage from '$ui/frame/StagePage.svelte';

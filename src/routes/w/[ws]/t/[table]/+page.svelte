@@ -2,7 +2,9 @@
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldNamed, type Field, type Table } from '$core/model/model';
+  import { fieldNamed } from '$core/model/model';
+  import type { Table } from '$core/types/model';
+  import type { Field } from '$core/types/field';
   import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';

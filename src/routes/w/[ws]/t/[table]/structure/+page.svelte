@@ -3,13 +3,15 @@
   import { page } from '$app/state';
   import { goto } from '$app/navigation';
   import { printFormula } from '$core/formula/printer';
-  import { fieldNamed, fieldOf, isSystem, isToMany, ownTables, type Field } from '$core/model/model';
+  import { fieldNamed, fieldOf, isSystem, isToMany, ownTables } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
-  import { addFieldChange, changeFieldChanges, draftOf, waitingWords, type ChangeDraft, type FieldDraft } from '$ui/structure/draft';
+  import { addFieldChange, changeFieldChanges, draftOf, waitingWords } from '$ui/structure/draft';
+  import type { ChangeDraft, FieldDraft } from '$ui/structure/fieldDraft';
   import { TableFacts } from '$ui/structure/facts.svelte';
   import { ruleChanges } from '$ui/structure/fieldRules';
   import FieldForm from '$ui/structure/FieldForm.svelte';

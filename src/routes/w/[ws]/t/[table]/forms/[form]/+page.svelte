@@ -5,7 +5,7 @@
   import { page } from '$app/state';
   import { formsOf } from '$core/forms/form';
   import { formJson, type FormJson } from '$core/forms/formJson';
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { freeLabel } from '$core/model/naming';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';

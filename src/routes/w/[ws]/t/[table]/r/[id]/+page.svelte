@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import type { Field } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';

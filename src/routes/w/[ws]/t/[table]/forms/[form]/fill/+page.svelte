@@ -1,8 +1,10 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { formsOf, standingForm, type ListItem } from '$core/forms/form';
-  import { fieldOf, type Field } from '$core/model/model';
+  import { formsOf, standingForm } from '$core/forms/form';
+  import type { ListItem } from '$core/types/form';
+  import { fieldOf } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import { tablesRead } from '$core/query/tablesRead';
   import { printFormula } from '$core/formula/printer';
   import { call, workspacePath } from '$ui/api';

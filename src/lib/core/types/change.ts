@@ -1,0 +1,181 @@
+import type { Scalar } from '../formula/expression';
+import type { FieldId, FormId, KeptId, RuleId, TableId, ViewId } from '../model/identity';
+import type { Reading } from '../values/value';
+import type { Form } from './form';
+import type { Table, TableRule } from './model';
+import type { Field } from './field';
+import type { View } from './view';
+
+/** A new table with its fields. Links are added by `addField` once both tables stand. */
+export interface AddTable {
+  readonly do: 'addTable';
+  readonly table: Table;
+  /** Its place in the workspace's order. */
+  readonly at: number;
+}
+
+/** New names, looks or title of a table. */
+export interface ChangeTable {
+  readonly do: 'changeTable';
+  readonly table: TableId;
+  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
+}
+
+/** Puts a table in the bin. Its links and formulas are removed by changes of their own before it. */
+export interface RemoveTable {
+  readonly do: 'removeTable';
+  readonly table: TableId;
+}
+
+/** A new field; a link brings its counterpart on the other table with it. */
+export interface AddField {
+  readonly do: 'addField';
+  readonly table: TableId;
+  readonly field: Field;
+  readonly at: number;
+  readonly counterpart?: { readonly field: Field; readonly at: number };
+}
+
+export type FieldSettings = Omit<Field, 'id'>;
+
+/** New names, rules or type of a field. */
+export interface ChangeField {
+  readonly do: 'changeField';
+  readonly table: TableId;
+  readonly field: FieldId;
+  /** A member that is null is taken away. */
+  readonly set: { readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never) };
+  /** How stored values are read as the new type. */
+  readonly reading?: Reading;
+  /** Options, by identity, or texts that become another option. */
+  readonly merge?: Readonly<Record<string, string>>;
+  /** The name under which the column of before is kept, where values are worked over. */
+  readonly keep?: KeptId;
+  /** The kept column whose values come back, with how it was read: those not changed since are again what they were. */
+  readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
+  /** What becomes of records that break the new rules. */
+  readonly breaking?: Breaking;
+  /** Put into blank values, for a field that is required from now on. */
+  readonly fill?: Scalar;
+}
+
+/** Puts a field in the bin with its values; a link takes its counterpart along. */
+export interface RemoveField {
+  readonly do: 'removeField';
+  readonly table: TableId;
+  readonly field: FieldId;
+}
+
+/** Another place in the table's order of fields. */
+export interface MoveField {
+  readonly do: 'moveField';
+  readonly table: TableId;
+  readonly field: FieldId;
+  readonly to: number;
+}
+
+/** What a plan does with records that break a new rule: it cannot be applied, or their values are set aside. */
+export type Breaking = 'refuse' | 'setAside';
+
+/** A rule over one or several fields of a table. */
+export interface AddRule {
+  readonly do: 'addRule';
+  readonly table: TableId;
+  readonly rule: TableRule;
+  readonly at: number;
+  /** What becomes of records that break it; to let them be, the rule itself is `fromNow`. */
+  readonly breaking?: Breaking;
+  /** The field whose values are set aside where they break it. */
+  readonly clear?: FieldId;
+}
+
+/** Takes a rule away; records are not looked at. */
+export interface RemoveRule {
+  readonly do: 'removeRule';
+  readonly table: TableId;
+  readonly rule: RuleId;
+}
+
+/** A view that everybody has. */
+export interface AddView {
+  readonly do: 'addView';
+  readonly table: TableId;
+  readonly view: View;
+  readonly at: number;
+}
+
+/** Another shape of a view, or another place among the views of its table. */
+export interface ChangeView {
+  readonly do: 'changeView';
+  readonly table: TableId;
+  /** The view as it will be; its identity says which one. */
+  readonly view: View;
+  readonly at?: number;
+}
+
+/** Takes a view away; records are not looked at. */
+export interface RemoveView {
+  readonly do: 'removeView';
+  readonly table: TableId;
+  readonly view: ViewId;
+}
+
+/** A form that people fill in for a table. */
+export interface AddForm {
+  readonly do: 'addForm';
+  readonly table: TableId;
+  readonly form: Form;
+  readonly at: number;
+}
+
+/** Another design of a form, or another place among the forms of its table. */
+export interface ChangeForm {
+  readonly do: 'changeForm';
+  readonly table: TableId;
+  /** The form as it will be; its identity says which one. */
+  readonly form: Form;
+  readonly at?: number;
+}
+
+/** Takes a form away; the records that came in by it stay. */
+export interface RemoveForm {
+  readonly do: 'removeForm';
+  readonly table: TableId;
+  readonly form: FormId;
+}
+
+/**
+ * Fills one field of a table from another: a text becomes a link, a link its target's title, a link to one a link to
+ * many and back. The structure stays as it is; the changes before and after it make the one field and remove the other.
+ */
+export interface CopyValues {
+  readonly do: 'copyValues';
+  readonly table: TableId;
+  readonly from: FieldId;
+  readonly to: FieldId;
+  /** For texts that become links: the field of the target they are compared with. */
+  readonly match?: FieldId;
+  /** Texts that are no target's, and which record each means after all. */
+  readonly confirmed?: Readonly<Record<string, number>>;
+  /** What becomes of a text that is no target's: set aside, or a target made with it. */
+  readonly missing?: 'setAside' | 'create';
+}
+
+/** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */
+export type Change =
+  | AddTable
+  | ChangeTable
+  | RemoveTable
+  | AddField
+  | ChangeField
+  | RemoveField
+  | MoveField
+  | AddRule
+  | RemoveRule
+  | AddView
+  | ChangeView
+  | RemoveView
+  | AddForm
+  | ChangeForm
+  | RemoveForm
+  | CopyValues;

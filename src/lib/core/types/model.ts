@@ -1,0 +1,40 @@
+import type { Expression } from '../formula/expression';
+import type { Icon } from '../model/icons';
+import type { FieldId, RuleId, TableId } from '../model/identity';
+import type { Dye, Field } from './field';
+import type { Form } from './form';
+import type { View } from './view';
+
+/** A condition over the fields of one record, or fields that are unique together. */
+export type TableRule = {
+  readonly id: RuleId;
+  /** What people read when it is broken. */
+  readonly message: string;
+  /** Records that broke it when it was made may stay so until they are changed. */
+  readonly fromNow?: true;
+} & ({ readonly kind: 'holds'; readonly condition: Expression } | { readonly kind: 'unique'; readonly fields: readonly FieldId[] });
+
+export interface Table {
+  readonly id: TableId;
+  readonly key: string;
+  readonly label: string;
+  readonly description: string;
+  readonly dye: Dye;
+  readonly icon?: Icon | null;
+  /** The field a record is known by; null shows the record's number. */
+  readonly title: FieldId | null;
+  readonly fields: readonly Field[];
+  readonly rules?: readonly TableRule[];
+  /** The views that everybody has; those of one person stand in the catalogue. */
+  readonly views?: readonly View[];
+  readonly forms?: readonly Form[];
+  /** Holds the pairs of a link to many; it is shown nowhere by itself. */
+  readonly pairs?: true;
+  /** The key of the workspace it belongs to, where that is another one than the model's own. */
+  readonly home?: string;
+}
+
+/** The structure of one workspace: an immutable, JSON-able value. */
+export interface Model {
+  readonly tables: readonly Table[];
+}

@@ -1,0 +1,7 @@
+import type { SourceFile } from '$core/intake/sourceFile';
+import type { FileReader } from './reading/piece';
+
+export interface OpenedFile {
+  readonly file: SourceFile & { readonly index: number };
+  readonly reader: FileReader;
+}

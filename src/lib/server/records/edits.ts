@@ -1,0 +1,35 @@
+import type { Scalar } from '$core/formula/expression';
+import type { FieldId } from '$core/model/identity';
+import type { Change } from '$core/types/change';
+import type { Table } from '$core/types/model';
+import type { BatchKind } from '../database/catalogue';
+
+export type StoredValues = ReadonlyMap<FieldId, Scalar>;
+
+/** Settled edits of one table's records, in the core's values. */
+export interface TableEdits {
+  readonly table: Table;
+  /** `id` brings a deleted record back under its own number. */
+  readonly insert: readonly { readonly id?: number; readonly values: StoredValues }[];
+  /** `version`: the version that the edit was made on, refused when the record moved on. */
+  readonly update: readonly { readonly id: number; readonly version?: number; readonly values: StoredValues }[];
+  readonly remove: readonly number[];
+}
+
+export interface BatchInfo {
+  readonly kind: BatchKind;
+  readonly title: string;
+  readonly changes?: readonly Change[];
+  readonly inverse?: readonly Change[];
+  /** The batch that this one undoes. */
+  readonly undoes?: number;
+}
+
+export interface HistoryRow {
+  readonly table: string;
+  readonly first: number;
+  readonly last: number;
+  readonly kind: 'made' | 'changed' | 'deleted';
+  readonly before: Record<FieldId, Scalar> | null;
+  readonly after: Record<FieldId, Scalar> | null;
+}
