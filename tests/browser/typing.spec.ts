@@ -85,6 +85,32 @@ test.describe('records typed one after the other', () => {
       );
     });
 
+  test('go behind more records than are drawn, whatever others change, and wherever one looks meanwhile', async ({ browser }) => {
+    const [page, other] = [await signIn(browser, 'ida'), await signIn(browser, 'ida')];
+    const key = fresh('far');
+    await shop(page, key);
+    const names = (of: number, word: string) => Array.from({ length: of }, (_, n) => ({ values: { name: `${word}${n}` } }));
+    const records = `/api/workspaces/${key}/tables/items/records`;
+    await api(page, 'POST', records, { records: names(150, 'w') });
+    await page.goto(`/w/${key}/t/items`);
+    const grid = page.getByRole('grid');
+    await grid.getByRole('gridcell').first().click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.press('Home');
+    for (let n = 0; n < 6; n++) {
+      await page.keyboard.type(`far ${n}`, { delay: 10 });
+      await page.keyboard.press('Enter');
+      if (n % 2 === 0) await api(other, 'PATCH', records, { records: [{ id: 3, values: { name: `changed ${n}` } }] });
+      else await api(other, 'POST', records, { records: names(1, `between ${n} `) });
+      // Away with the wheel, so that the row is drawn no more, and on with the keys.
+      if (n === 3) for (const way of [-4000, 4000, -4000]) await grid.hover().then(() => page.mouse.wheel(0, way));
+      await page.waitForTimeout(300);
+    }
+    const far = async () => (await items(page, key)).map(({ name }) => name).filter((name) => name.startsWith('far '));
+    await expect.poll(far).toEqual(Array.from({ length: 6 }, (_, n) => `far ${n}`));
+    await Promise.all([page.close(), other.close()]);
+  });
+
   test('what cannot be saved stays in its row with the reason, and the others go on', async ({ browser }) => {
     const page = await signIn(browser, 'ida');
     const key = fresh('wrong');

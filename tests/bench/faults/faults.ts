@@ -10,6 +10,8 @@ import { works, type Work } from './works';
 
 /** How often each victim is killed in each work; LOOM_KILLS=2 is a short look. */
 const kills = Number(process.env.LOOM_KILLS ?? 20);
+/** The only work that is done, such as LOOM_WORK=typing. */
+const only = process.env.LOOM_WORK;
 
 /**
  * Kills the application server and the database server in the middle of each kind of work, at a moment by chance, and looks
@@ -25,7 +27,7 @@ export async function* faults(): AsyncGenerator<Figure> {
   const typing = await typist(ground, victims.origin);
   let round = 0;
   try {
-    for (const work of [...works, typing.work]) {
+    for (const work of [...works, typing.work].filter(({ name }) => only === undefined || name === only)) {
       const span = Math.min(await quiet(work, ground, ++round), await quiet(work, ground, ++round));
       for (const victim of victimNames) {
         const found: string[] = [];

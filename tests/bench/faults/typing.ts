@@ -38,7 +38,10 @@ export async function typist(ground: Ground, origin: string): Promise<{ readonly
           },
           wrong: async () => {
             const stands = await stored();
-            return JSON.stringify(stands) === JSON.stringify(typed) ? [] : [`typed ${words.join(', ')}; the last that stand: ${stands.slice(-10).join(', ')}`];
+            if (JSON.stringify(stands) === JSON.stringify(typed)) return [];
+            // What the page shows says why.
+            await page.screenshot({ path: '.loom/bench-typing.png' });
+            return [`typed ${words.join(', ')}; the last that stand: ${stands.slice(-10).join(', ')}; .loom/bench-typing.png shows the page`];
           },
         });
       },

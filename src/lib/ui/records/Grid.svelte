@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keepFocus } from './keepFocus';
   import { innerHeight } from 'svelte/reactivity/window';
   import { tick, untrack } from 'svelte';
   import { isEntered } from '$core/model/model';
@@ -264,10 +265,17 @@
     if (record && selected !== null) onselect(record, false);
   }
 
-  const focus = () =>
-    scroller
-      ?.querySelector<HTMLElement>(`[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`)
-      ?.focus({ preventScroll: true });
+  const cellHere = () =>
+    scroller?.querySelector<HTMLElement>(`[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`) ?? null;
+  const focus = () => cellHere()?.focus({ preventScroll: true });
+  /** The grid has the focus for a cell that is not drawn, without going back to it. */
+  let stays = false;
+  function focusGrid() {
+    stays = true;
+    scroller?.focus({ preventScroll: true });
+    stays = false;
+  }
+  $effect(() => (scroller ? keepFocus(scroller, cellHere, focusGrid) : undefined));
 
   export function focusCell() {
     focus();
@@ -475,7 +483,7 @@
   aria-colcount={columns.length}
   aria-multiselectable="true"
   tabindex={isHereDrawn ? -1 : 0}
-  onfocus={(event) => event.target === scroller && void go(chosen.at.line, chosen.at.column)}
+  onfocus={(event) => event.target === scroller && !stays && void go(chosen.at.line, chosen.at.column)}
   bind:this={scroller}
   bind:clientHeight={height}
   bind:clientWidth={width}
