@@ -91,7 +91,7 @@ test.describe('records typed one after the other', () => {
     await shop(page, key);
     const names = (of: number, word: string) => Array.from({ length: of }, (_, n) => ({ values: { name: `${word}${n}` } }));
     const records = `/api/workspaces/${key}/tables/items/records`;
-    await api(page, 'POST', records, { records: names(150, 'w') });
+    await api(page, 'POST', records, { records: names(260, 'w') });
     await page.goto(`/w/${key}/t/items`);
     const grid = page.getByRole('grid');
     await grid.getByRole('gridcell').first().click();

@@ -1,5 +1,5 @@
 import { SvelteMap } from 'svelte/reactivity';
-import { call, workspacePath, type Answer, type Refused } from '../api';
+import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 
 export interface ShownRecord {
   readonly id: number;
@@ -100,10 +100,8 @@ export class RecordSet {
     return (this.count ?? this.blocks.get(0)?.records.length ?? 0) + this.fresh.length;
   }
 
-  /** Whether the first records have been read. */
-  get opened(): boolean {
-    return this.blocks.has(0);
-  }
+  /** Whether the first records have been read once: what is shown then stands, whatever of it is read again. */
+  opened = $state(false);
 
   /** The record in a row; undefined while it is read. */
   at(row: number): ShownRecord | undefined {
@@ -225,6 +223,7 @@ export class RecordSet {
 
   private keep(block: number, { records, next }: Page): void {
     this.problem = null;
+    if (block === 0) this.opened = true;
     this.blocks.set(block, { records, stale: false });
     this.ends.set(block, next);
     if (next === null && this.count !== null && records.length > 0) this.count = block * blockSize + records.length;
@@ -268,11 +267,17 @@ export class RecordSet {
     this.asked.clear();
     const shown = this.wanted.filter((block) => this.blocks.has(block));
     const madeBefore = this.fresh;
-    const answers = await Promise.all([...shown.map((block) => this.ask(block)), this.single ? this.read(this.single.id) : null]);
+    const [answers, refused] = await Promise.all([Promise.all(shown.map((block) => this.ask(block))), this.single ? this.read(this.single.id) : null]);
     if (mine !== this.generation) return;
+    // What cannot be read just now stays as it was read before, until it can.
+    if (answers.some((answer) => !answer.ok && unreached(answer.problem)) || (refused && unreached(refused))) {
+      for (const [block, known] of this.blocks) this.blocks.set(block, { ...known, stale: true });
+      setTimeout(() => mine === this.generation && void this.refresh(hold), readAgainAfter);
+      return;
+    }
     const pages = shown.flatMap((block, index) => {
-      const answer = answers[index] as Answer<Page>;
-      return answer.ok ? [{ block, page: answer.value }] : [];
+      const answer = answers[index];
+      return answer?.ok ? [{ block, page: answer.value }] : [];
     });
     const before = new Map(this.loaded().map((record) => [record.id, record]));
     const now = new Map(pages.flatMap(({ page }) => page.records.map((record) => [record.id, record] as const)));
@@ -402,6 +407,9 @@ export class RecordSet {
     return this.loaded().find((one) => one.id === id);
   }
 }
+
+/** In milliseconds. */
+const readAgainAfter = 2_000;
 
 const wordsOf = ({ message, fix }: Refused): string => [message, fix].filter(Boolean).join(' ');
 
