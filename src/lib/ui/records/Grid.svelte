@@ -113,7 +113,15 @@
   let top = $state(0);
   const chosen = new GridSelection();
   /** What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet to be made. */
-  let editing = $state.raw<{ line: number; column: number; start: string | null; record: ShownRecord | null; waits: string | null } | null>(null);
+  /** What is edited, by itself, as lines move meanwhile: a record, one that is not saved yet, or the row one types into. */
+  interface Editing {
+    readonly line: number;
+    readonly column: number;
+    readonly start: string | null;
+    readonly record: ShownRecord | null;
+    readonly waits: string | null;
+  }
+  let editing = $state.raw<Editing | null>(null);
   let resizing = $state<{ column: number; width: number } | null>(null);
   /** What was typed into the last row and is no record yet. */
   let draft = $state.raw<Readonly<Record<string, unknown>>>({});
@@ -169,6 +177,16 @@
   const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
   const othersAt = (record: ShownRecord | undefined, { key }: Field) =>
     others.length === 0 || !record ? [] : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
+  /** The line of what is edited, as lines are now. */
+  const editLine = $derived.by(() => {
+    if (!editing) return null;
+    if (editing.record) return lineOfRecord(editing.record.id) ?? editing.line;
+    const waits = waiting.findIndex(({ key }) => key === editing?.waits);
+    return waits >= 0 ? savedLines + waits : editing.waits === null ? recordLines : editing.line;
+  });
+  /** Rows that are drawn by themselves, so that no other row ever moves them: an editor that is moved loses what is typed. */
+  const ownRows = $derived([editLine, mayEdit && set.opened ? recordLines : null].filter((line) => line !== null));
+  const otherRows = $derived(inSight.filter((line) => !ownRows.includes(line)));
   /** What one is on, by itself: lines move when others make, move or delete records. */
   let stands: { record: number | null; waits: string | null; draft: boolean } = { record: null, waits: null, draft: false };
   $effect(() => {
@@ -189,9 +207,8 @@
       stands.draft && drafts ? lines : waits >= 0 ? savedLines + waits : stands.record !== null && here !== stands.record ? lineOfRecord(stands.record) : null;
     if (moved === null || moved === chosen.at.line) return;
     const focused = scroller?.contains(document.activeElement) ?? false;
-    if (editing && editing.line === chosen.at.line) editing = { ...editing, line: moved };
     chosen.go({ line: moved, column: chosen.at.column });
-    // An editor that keeps its place keeps the focus; one that went with its line has given what was typed.
+    // An editor keeps the focus.
     if (focused) void tick().then(() => editing || focus());
   }
 
@@ -300,7 +317,7 @@
     else if (at.waits) pending.change(at.waits, field.key, value);
     else draft = { ...draft, [field.key]: value };
     if (key === 'Tab') void step(back);
-    else if (key === 'Enter' && isDraft(at.line)) saveDraft(true);
+    else if (key === 'Enter' && !at.record && !at.waits) saveDraft(true);
     else if (key === 'Enter') void go(chosen.at.line + (back ? -1 : 1), chosen.at.column);
     else if (key) void go(chosen.at.line, chosen.at.column);
   }
@@ -313,7 +330,7 @@
 
   /** An editor was left without a value. One that is taken away loses its focus, too, when it has given one. */
   function leave(line: number, column: number) {
-    if (editing?.line !== line || editing.column !== column) return;
+    if (editLine !== line || editing?.column !== column) return;
     editing = null;
     void go(line, column);
   }
@@ -397,7 +414,7 @@
 
   function press(event: PointerEvent, line: number, column: number) {
     if (event.button !== 0 || (event.target as Element).closest('input, textarea, a, button, [role=option]')) return;
-    if (editing && editing.line === line && editing.column === column) return;
+    if (editLine === line && editing?.column === column) return;
     pulling = !event.shiftKey;
     void go(line, column, event.shiftKey);
   }
@@ -439,7 +456,7 @@
     onlinked={linkedFrom(record, field)}
     onopen={() => (record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null))}
   >
-    {#if editing && editing.line === line && editing.column === column}
+    {#if editing && editLine === line && editing.column === column}
       {@const edited = editing.record}
       <CellEditor
         {workspace}
@@ -475,6 +492,55 @@
   </GridCell>
 {/snippet}
 
+{#snippet row(line: number)}
+  {@const found = lineAt(line)}
+  {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
+  {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
+  <div
+    class="row"
+    class:editing={editLine === line}
+    class:draft={isDraft(line)}
+    class:problem={waitsAt(line)?.problem}
+    role="row"
+    aria-rowindex={line + 2}
+    style:top="{line * rowHeight - top + bar}px"
+    style:--edge={dye ? `var(--dye-${dye})` : undefined}
+    class:dyed={dye !== undefined}
+    class:loose={still.length === 0}
+  >
+    {#if found?.kind === 'head'}
+      <GroupHead
+        {model}
+        group={found.group}
+        {line}
+        {columns}
+        {still}
+        totals={totals?.asked ?? []}
+        folded={folded.has(groupName(found.group))}
+        on={chosen.at.line === line}
+        onfold={(all) => onfold(found.group, all)}
+        ongo={() => void go(line, 0)}
+      />
+    {:else}
+      <div class="still">
+        {#each still as shown, index (shown.field.id)}{@render cell(line, index, shown, record)}{/each}
+      </div>
+      {#each beside as shown, index (shown.field.id)}{@render cell(line, sight.first + index, shown, record)}{/each}
+      {@const waits = waitsAt(line)}
+      {#if waits?.problem}
+        <UnsavedNote
+          problem={waits.problem}
+          here={chosen.at.line === line}
+          cells={all}
+          sight={{ left, width }}
+          height={rowHeight}
+          ondrop={() => pending.remove(waits.key)}
+        />
+      {/if}
+    {/if}
+  </div>
+{/snippet}
+
 <div
   class="scroller"
   role="grid"
@@ -508,55 +574,9 @@
     />
   </div>
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
-    <!-- A row that is written in stays the same one while lines move, so that its editor keeps what was typed. -->
-    {#each inSight as line (editing?.line === line ? 'editing' : isDraft(line) ? 'draft' : line % drawnRows)}
-      {@const found = lineAt(line)}
-      {@const record = found?.kind === 'record' ? set.at(found.row) : undefined}
-      {@const dye = record && record.mark !== null && record.mark !== undefined ? dyes[record.mark] : undefined}
-      <div
-        class="row"
-        class:editing={editing?.line === line}
-        class:draft={isDraft(line)}
-        class:problem={waitsAt(line)?.problem}
-        role="row"
-        aria-rowindex={line + 2}
-        style:top="{line * rowHeight - top + bar}px"
-        style:--edge={dye ? `var(--dye-${dye})` : undefined}
-        class:dyed={dye !== undefined}
-        class:loose={still.length === 0}
-      >
-        {#if found?.kind === 'head'}
-          <GroupHead
-            {model}
-            group={found.group}
-            {line}
-            {columns}
-            {still}
-            totals={totals?.asked ?? []}
-            folded={folded.has(groupName(found.group))}
-            on={chosen.at.line === line}
-            onfold={(all) => onfold(found.group, all)}
-            ongo={() => void go(line, 0)}
-          />
-        {:else}
-          <div class="still">
-            {#each still as shown, index (shown.field.id)}{@render cell(line, index, shown, record)}{/each}
-          </div>
-          {#each beside as shown, index (shown.field.id)}{@render cell(line, sight.first + index, shown, record)}{/each}
-          {@const waits = waitsAt(line)}
-          {#if waits?.problem}
-            <UnsavedNote
-              problem={waits.problem}
-              here={chosen.at.line === line}
-              cells={all}
-              sight={{ left, width }}
-              height={rowHeight}
-              ondrop={() => pending.remove(waits.key)}
-            />
-          {/if}
-        {/if}
-      </div>
-    {/each}
+    {#each otherRows as line (line % drawnRows)}{@render row(line)}{/each}
+    {#if editLine !== null && editLine !== recordLines}{@render row(editLine)}{/if}
+    {#if mayEdit && set.opened && (editLine === recordLines || (recordLines >= first && recordLines < end))}{@render row(recordLines)}{/if}
   </div>
   {#if totals}
     <div class="foot" style:width="{all}px" role="rowgroup">
