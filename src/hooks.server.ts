@@ -36,9 +36,7 @@ export const handle: Handle = async ({ event, resolve }) => {
     if (!bearer && isForeign(event, session !== undefined))
       throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
     event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
-    const { person } = event.locals;
-    const answer = () => Promise.resolve(resolve(event));
-    const response = await (person ? shareOf(person.id, answer) : answer());
+    const response = await inTurn(event, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
     return isCall ? asCall(response) : response;
@@ -52,8 +50,21 @@ export const handle: Handle = async ({ event, resolve }) => {
   return response;
 };
 
-/** Calls and pages of one person that are worked on at once: more than a browser asks for. */
-const shareOf = sharing({ most: 8, waiting: 500 });
+/** Pages and reads of one person that are worked on at once. */
+const personShare = sharing({ most: 4, waiting: 500 });
+/** The same for those who are not signed in, by where they are: what they ask for is quick. */
+const placeShare = sharing({ most: 2, waiting: 200 });
+
+/**
+ * What is asked for over and over waits for its turn, so that others are answered between. Writes and files take their time and
+ * hold nobody up; they have lines of their own.
+ */
+function inTurn(event: RequestEvent, answer: () => Promise<Response>): Promise<Response> {
+  const { person } = event.locals;
+  const isRead = readMethods.has(event.request.method);
+  if (person) return isRead ? personShare(person.id, answer) : answer();
+  return isRead || event.url.pathname === '/sign-in' ? placeShare(event.getClientAddress(), answer) : answer();
+}
 
 /** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */
 function asCall(response: Response): Response {

@@ -18,6 +18,9 @@ const inspections = 200_000;
 /** How long the editor works alone, and then beside each kind of stranger, in milliseconds. */
 const worksFor = 15_000;
 
+/** The only thing a stranger does, such as LOOM_WORK=wrong. */
+const only = process.env.LOOM_WORK;
+
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const records = `${origin}/api/workspaces/${key}/tables/inspections/records`;
 
@@ -31,7 +34,7 @@ export async function* stranger(pool: Pool, url: string): AsyncGenerator<Figure>
   try {
     await work(token, 5_000);
     const alone = await work(token, worksFor);
-    for (const name of Object.keys(attacks)) {
+    for (const name of Object.keys(attacks).filter((one) => only === undefined || one.startsWith(only))) {
       // The stranger's own machine is another one: what their side costs is done only when nobody else wants the processor.
       const attacking = spawn(
         'nice',

@@ -18,6 +18,7 @@ export const getEvents = workspaceEndpoint({
 export const putPresence = workspaceEndpoint({
   method: 'PUT',
   path: '/api/workspaces/{ws}/presence',
+  reads: true,
   summary: 'Say where an open page is, for others who are there; now and then again, and once when it is left',
   role: 'reader',
   body: Joi.object({

@@ -1,6 +1,5 @@
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import pg from 'pg';
-import * as catalogue from './catalogue';
 
 // Identities and counts stay far below 2^53; numeric and date stay the texts that the core works with.
 pg.types.setTypeParser(pg.types.builtins.INT8, Number);
@@ -32,7 +31,8 @@ export function openPool(url: string, size = 10, longest = 0): Pool {
 }
 
 /** Typed statements on the catalogue, on a pool or inside a transaction's connection. */
-export const catalogueOn = (connection: Pool | Client): NodePgDatabase<typeof catalogue> => drizzle(connection, { schema: catalogue });
+// Without the tables: all of them would be looked through anew for each statement.
+export const catalogueOn = (connection: Pool | Client): NodePgDatabase => drizzle(connection);
 
 /** Whether statements go through the pool, each committed by itself, and not in a transaction that may roll back. */
 export const isPool = (connection: Pool | Client): connection is Pool => 'totalCount' in connection;

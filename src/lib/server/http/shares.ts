@@ -1,9 +1,9 @@
 import { refuse } from '../base/refusal';
 
 export interface ShareLimits {
-  /** Calls of one person that go on at once; further ones wait. */
+  /** Calls of one person, or from one place, that go on at once; further ones wait. */
   readonly most: number;
-  /** Calls of one person that wait; further ones are refused. */
+  /** Calls that wait; further ones are refused. */
   readonly waiting: number;
   /**
    * Milliseconds of calls that somebody may have before they have one at a time, and how many of these they get back in each
@@ -20,11 +20,11 @@ interface Line {
   at: number;
 }
 
-export type Share = <T>(person: number, work: () => Promise<T>) => Promise<T>;
+export type Share = <T>(of: number | string, work: () => Promise<T>) => Promise<T>;
 
-/** Lets each person have their share of calls, and no more. */
+/** Lets each person, or each place, have their share of calls, and no more. */
 export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }: ShareLimits): Share {
-  const lines = new Map<number, Line>();
+  const lines = new Map<number | string, Line>();
   const leftOf = (line: Line): number => {
     const now = performance.now();
     [line.left, line.at] = [Math.min(budget.most, line.left + (now - line.at) * budget.back), now];
@@ -36,9 +36,9 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       line.waiting.shift()?.();
     }
   };
-  return async (person, work) => {
-    const line = lines.get(person) ?? { going: 0, waiting: [], left: budget.most, at: performance.now() };
-    lines.set(person, line);
+  return async (of, work) => {
+    const line = lines.get(of) ?? { going: 0, waiting: [], left: budget.most, at: performance.now() };
+    lines.set(of, line);
     if (line.waiting.length >= waiting)
       throw Object.assign(refuse(429, 'Too many of your calls wait for an answer.', 'Wait until some of them are answered.'), { details: { retryAfter: 5 } });
     await new Promise<void>((go) => {
@@ -52,11 +52,12 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       line.going--;
       // What waited for somebody else's long change is not held against anybody for long.
       line.left = Math.max(-budget.most, leftOf(line) - (performance.now() - began));
-      begin(line);
+      // Not at once: calls that wait for nothing would follow each other without letting anything else be read or sent between.
+      if (line.waiting.length > 0) setImmediate(() => begin(line));
       // Nobody is remembered for longer than it takes until all of it is back.
-      if (line.going === 0 && budget.back === 0) lines.delete(person);
-      else if (line.going === 0)
-        setTimeout(() => line.going === 0 && leftOf(line) >= budget.most && lines.delete(person), (2 * budget.most) / budget.back).unref();
+      const isOver = () => line.going === 0 && line.waiting.length === 0 && leftOf(line) >= budget.most;
+      if (isOver()) lines.delete(of);
+      else if (line.going === 0) setTimeout(() => isOver() && lines.delete(of), (2 * budget.most) / (budget.back || 1)).unref();
     }
   };
 }
