@@ -79,6 +79,7 @@ await Promise.all([
   inOrder(
     [
       { name: 'lint', command: 'npx', args: ['eslint', '.', '--max-warnings', '0'] },
+      { name: 'layers', command: 'npx', args: ['depcruise', 'src/lib/core', 'src/lib/server', '--config', '.dependency-cruiser.js'] },
       { name: 'format', command: 'npx', args: ['prettier', '--check', '.', '--log-level', 'warn'] },
       { name: 'types', command: 'npm', args: ['run', '--silent', 'check'] },
       { name: 'build', command: 'npx', args: ['vite', 'build', '--logLevel', 'error'] },
