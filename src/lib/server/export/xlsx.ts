@@ -15,6 +15,14 @@ const msADay = 86_400_000;
 /** Day 0 of this format's count, from March 1900 on. */
 const dayZero = Date.UTC(1899, 11, 30);
 
+/** A cell has no more characters; programs call a file with more damaged. */
+const mostText = 32_767;
+const cutNote = ' … (cut: a cell of a workbook holds 32,767 characters)';
+
+/** A text as long as a cell may be; where it is cut, it says so. */
+export const textOfCell = (text: string): string =>
+  text.length <= mostText ? text : text.slice(0, mostText - cutNote.length).replace(/[\uD800-\uDBFF]$/, '') + cutNote;
+
 /** A text as this format holds it: signs that XML has not, and what looks like one of them, are written out (ECMA-376 part 1, 22.9.2.19). */
 const written = (text: string): string =>
   text
@@ -104,7 +112,7 @@ function cellXml(cell: Cell, { name, style }: Column, row: number, zone: string)
 }
 
 const textXml = (text: string, attributes: string): string =>
-  `<c ${attributes} t="inlineStr"><is><t xml:space="preserve">${xmlText(written(text))}</t></is></c>`;
+  `<c ${attributes} t="inlineStr"><is><t xml:space="preserve">${xmlText(written(textOfCell(text)))}</t></is></c>`;
 
 const head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>';
 const main = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main';
