@@ -5,7 +5,7 @@ import { expect, test, type Page } from './watched';
 // A whole day of typing takes a minute and a half; the ordinary run types a good part of it. All 200: LOOM_LONG=1 ./loom test.
 const paces = [
   [0, 20],
-  [10, process.env.LOOM_LONG ? 200 : 40],
+  [10, process.env.LOOM_LONG ? 200 : 25],
   [110, 5],
 ] as const;
 /** A key that no earlier try has taken. */
