@@ -57,7 +57,7 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       // Nobody is remembered for longer than it takes until all of it is back.
       const isOver = () => line.going === 0 && line.waiting.length === 0 && leftOf(line) >= budget.most;
       if (isOver()) lines.delete(of);
-      else if (line.going === 0) setTimeout(() => isOver() && lines.delete(of), (2 * budget.most) / (budget.back || 1)).unref();
+      else if (line.going + line.waiting.length === 0) setTimeout(() => isOver() && lines.delete(of), (2 * budget.most) / budget.back).unref();
     }
   };
 }
