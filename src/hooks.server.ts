@@ -36,7 +36,7 @@ export const handle: Handle = async ({ event, resolve }) => {
     if (!bearer && isForeign(event, session !== undefined))
       throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
     event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
-    const response = await inTurn(event, () => Promise.resolve(resolve(event)));
+    const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
     return isCall ? asCall(response) : response;
@@ -50,20 +50,30 @@ export const handle: Handle = async ({ event, resolve }) => {
   return response;
 };
 
-/** Pages and reads of one person that are worked on at once. */
+/** Pages of one person that are worked on at once. */
 const personShare = sharing({ most: 4, waiting: 500 });
 /** The same for those who are not signed in, by where they are: what they ask for is quick. */
 const placeShare = sharing({ most: 2, waiting: 200 });
 
 /**
- * What is asked for over and over waits for its turn, so that others are answered between. Writes and files take their time and
- * hold nobody up; they have lines of their own.
+ * Pages that are asked for over and over wait for their turn, so that others are answered between. Calls have shares of their own
+ * (`endpoint.ts`). What is sent may come as slowly as its sender likes, so a place in a line is never held while it does.
  */
-function inTurn(event: RequestEvent, answer: () => Promise<Response>): Promise<Response> {
+function inTurn(event: RequestEvent, isCall: boolean, answer: () => Promise<Response>): Promise<Response> {
+  if (isCall || !readMethods.has(event.request.method)) return answer();
   const { person } = event.locals;
-  const isRead = readMethods.has(event.request.method);
-  if (person) return isRead ? personShare(person.id, answer) : answer();
-  return isRead || event.url.pathname === '/sign-in' ? placeShare(event.getClientAddress(), answer) : answer();
+  if (person) return personShare(person.id, answer);
+  const place = placeOf(event);
+  return place === null ? answer() : placeShare(place, answer);
+}
+
+/** Where a request comes from; null where a proxy was to say so, and did not. */
+function placeOf({ getClientAddress }: RequestEvent): string | null {
+  try {
+    return getClientAddress();
+  } catch {
+    return null;
+  }
 }
 
 /** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */

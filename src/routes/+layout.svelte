@@ -12,7 +12,7 @@
 {@render children()}
 
 {#if waiting.pages > 0}
-  <p role="status">The server cannot be reached. This page stays as it is, and goes on once there is an answer.</p>
+  <p role="status">The server does not answer just now. This page stays as it is, and goes on once it does.</p>
 {/if}
 
 <style>

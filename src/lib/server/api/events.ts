@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { tableAt, takeSeat } from '../access/seat';
+import { poolBehind } from '../database/reading';
 import { workspaceEndpoint } from '../http/endpoint';
 import { eventStream } from '../live/events';
 import { tellPresence } from '../live/presence';
@@ -11,8 +12,11 @@ export const getEvents = workspaceEndpoint({
   role: 'reader',
   streams: true,
   answers: 'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
-  answer: ({ event, seat }) =>
-    Promise.resolve(eventStream(event.locals.listener, seat, () => takeSeat(event.locals.reads, seat.person, String(seat.workspace.id), 'reader'))),
+  answer: ({ event, seat }) => {
+    // One look serves all of a person's streams, so it does not end with the one that asked for it.
+    const reads = poolBehind(event.locals.reads);
+    return Promise.resolve(eventStream(event.locals.listener, seat, () => takeSeat(reads, seat.person, String(seat.workspace.id), 'reader')));
+  },
 });
 
 export const putPresence = workspaceEndpoint({

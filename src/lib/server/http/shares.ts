@@ -22,6 +22,9 @@ interface Line {
 
 export type Share = <T>(of: number | string, work: () => Promise<T>) => Promise<T>;
 
+/** How often those who have all of their share back are forgotten, in milliseconds. */
+const forgottenEvery = 60_000;
+
 /** Lets each person, or each place, have their share of calls, and no more. */
 export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }: ShareLimits): Share {
   const lines = new Map<number | string, Line>();
@@ -36,6 +39,9 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       line.waiting.shift()?.();
     }
   };
+  setInterval(() => {
+    for (const [of, line] of lines) if (line.going + line.waiting.length === 0 && leftOf(line) >= budget.most) lines.delete(of);
+  }, forgottenEvery).unref();
   return async (of, work) => {
     const line = lines.get(of) ?? { going: 0, waiting: [], left: budget.most, at: performance.now() };
     lines.set(of, line);
@@ -54,10 +60,6 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       line.left = Math.max(-budget.most, leftOf(line) - (performance.now() - began));
       // Not at once: calls that wait for nothing would follow each other without letting anything else be read or sent between.
       if (line.waiting.length > 0) setImmediate(() => begin(line));
-      // Nobody is remembered for longer than it takes until all of it is back.
-      const isOver = () => line.going === 0 && line.waiting.length === 0 && leftOf(line) >= budget.most;
-      if (isOver()) lines.delete(of);
-      else if (line.going + line.waiting.length === 0) setTimeout(() => isOver() && lines.delete(of), (2 * budget.most) / budget.back).unref();
     }
   };
 }
