@@ -115,6 +115,16 @@ describe('a field that becomes another kind of link keeps its names, its place a
   });
 
   test('to one becomes to many where nothing reads one record, and text', () => {
+    // The other side of a link is changed where the link is.
+    for (const { fields, id: table } of base.tables)
+      for (const field of fields.filter((one) => one.type.kind === 'counterpart' && !isToMany(one)))
+        for (const refused of [
+          changesLinkManyness(base, table, field.id, false),
+          changesLinkManyness(base, table, field.id, true),
+          changesLinkToText(base, table, field.id),
+        ])
+          expect(refused).toMatchObject({ ok: false, problem: { message: `“${field.label}” is the other side of a link.` } });
+    expect(base.tables.flatMap(({ fields }) => fields).some((one) => one.type.kind === 'counterpart' && !isToMany(one))).toBe(true);
     const many = changesLinkManyness(base, 't_inspection', 'f_inspection_keeper', true);
     const model = applied(base, many.ok ? many.value : []);
     expect(isToMany(tableNamed(model, 'inspections')!.fields.find(({ key }) => key === 'keeper')!)).toBe(true);

@@ -172,25 +172,35 @@ export function changesTextToLink(model: Model, table: TableId, id: FieldId, mat
   );
 }
 
+/** The table a link leads to, whether to one or to many; a problem for what is none, and for the other side of a link to one. */
+function ownTarget(model: Model, field: Field): Result<Table> {
+  const linked = linkedTable(model, field);
+  if (!linked) return bad(`“${field.label}” is no link.`);
+  return field.type.kind === 'link' || isToMany(field)
+    ? good(linked.table)
+    : bad(`“${field.label}” is the other side of a link.`, `Change the link itself, in ${linked.table.label}.`);
+}
+
 /** A link becomes the text of its target's title. */
 export function changesLinkToText(model: Model, table: TableId, id: FieldId): Result<Change[]> {
   const { field: old } = fieldOf(model, id);
-  if (!linkedTable(model, old)) return bad(`“${old.label}” is no link.`);
+  const target = ownTarget(model, old);
+  if (!target.ok) return target;
   return replaced(model, table, old, { kind: 'text' }, (to) => ({ do: 'copyValues', table, from: id, to }), null);
 }
 
 /** A link to one becomes a link to many, or the other way round; of several records none is chosen, they are set aside. */
 export function changesLinkManyness(model: Model, table: TableId, id: FieldId, many: boolean): Result<Change[]> {
   const { field: old } = fieldOf(model, id);
-  const linked = linkedTable(model, old);
-  if (!linked) return bad(`“${old.label}” is no link.`);
+  const target = ownTarget(model, old);
+  if (!target.ok) return target;
   const link = isToMany(old) ? fieldOf(model, typeAs(old, 'counterpart').over ?? '').field : old;
   const other = fieldOf(model, typeAs(link, 'link').counterpart).field;
   return replaced(
     model,
     table,
     old,
-    { kind: 'link', to: linked.table.id, many, counterpart: { label: other.label } },
+    { kind: 'link', to: target.value.id, many, counterpart: { label: other.label } },
     (to) => ({ do: 'copyValues', table, from: id, to }),
     null,
   );
