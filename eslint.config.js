@@ -5,7 +5,17 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 export default ts.config(
-  { ignores: ['build/', '.svelte-kit/', 'node_modules/', '.loom/', 'migrations/', 'test-results/', 'src/lib/ui/formula/grammar/*.js'] },
+  {
+    ignores: [
+      'build/',
+      '.svelte-kit/',
+      'node_modules/',
+      '.loom/',
+      'migrations/',
+      'test-results/',
+      'src/lib/ui/formula/grammar/*.js',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.strict,
   ...svelte.configs.recommended,
@@ -34,14 +44,31 @@ export default ts.config(
     rules: {
       'no-restricted-imports': [
         'error',
-        { patterns: ['$server/*', '$ui/*', '$app/*', 'svelte', 'svelte/*', 'node:*', 'pg', 'drizzle-orm*', '@sveltejs/*', '**/server/**', '**/ui/**'] },
+        {
+          patterns: [
+            '$server/*',
+            '$ui/*',
+            '$app/*',
+            'svelte',
+            'svelte/*',
+            'node:*',
+            'pg',
+            'drizzle-orm*',
+            '@sveltejs/*',
+            '**/server/**',
+            '**/ui/**',
+          ],
+        },
       ],
     },
   },
   {
     files: ['src/lib/ui/**'],
     rules: {
-      '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group: ['$server/*', 'pg', 'node:*', 'drizzle-orm*'], allowTypeImports: true }] }],
+      '@typescript-eslint/no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['$server/*', 'pg', 'node:*', 'drizzle-orm*'], allowTypeImports: true }] },
+      ],
     },
   },
 );

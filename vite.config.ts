@@ -9,7 +9,9 @@ export default defineConfig({
   build: {
     // The component library declares no side effects; without this every page would carry all of its parts.
     rolldownOptions: {
-      treeshake: { moduleSideEffects: [{ test: /node_modules\/flowbite-svelte\/.*\.(js|svelte)$/, sideEffects: false }] },
+      treeshake: {
+        moduleSideEffects: [{ test: /node_modules\/flowbite-svelte\/.*\.(js|svelte)$/, sideEffects: false }],
+      },
     },
   },
   test: {

@@ -52,12 +52,22 @@ export async function makeDemo(pool: Pool): Promise<void> {
   const passwordHash = await hashPassword(demoPassword);
   const made: (Person & { role: Role })[] = [];
   for (const { name, email, role } of demoPeople) {
-    const [person] = await db.insert(people).values({ name, email, passwordHash }).onConflictDoUpdate({ target: people.email, set: { name } }).returning();
+    const [person] = await db
+      .insert(people)
+      .values({ name, email, passwordHash })
+      .onConflictDoUpdate({ target: people.email, set: { name } })
+      .returning();
     if (person) made.push({ id: person.id, name, email, role });
   }
   await db
     .insert(people)
-    .values(others.map(([name, post]) => ({ name, post, email: `${name.toLowerCase().replace(' ', '.')}@alderfold.example` })))
+    .values(
+      others.map(([name, post]) => ({
+        name,
+        post,
+        email: `${name.toLowerCase().replace(' ', '.')}@alderfold.example`,
+      })),
+    )
     .onConflictDoNothing();
   const [ida] = made;
   if (!ida) throw new Error('nobody was made');
@@ -72,9 +82,13 @@ export async function makeDemo(pool: Pool): Promise<void> {
     apiariesModel,
   );
   const keepers = world.keepers.map(({ mentor, ...values }) => ({ values, mentor }));
-  const keeperIds = (await writeRecords(pool, apiaries, 'keepers', { insert: keepers.map(({ values }) => ({ values })) })).records;
+  const keeperIds = (
+    await writeRecords(pool, apiaries, 'keepers', { insert: keepers.map(({ values }) => ({ values })) })
+  ).records;
   await writeRecords(pool, apiaries, 'keepers', {
-    update: keepers.flatMap(({ mentor }, i) => (mentor ? [{ id: keeperIds[i]?.id ?? 0, values: { mentor: byCode(mentor) } }] : [])),
+    update: keepers.flatMap(({ mentor }, i) =>
+      mentor ? [{ id: keeperIds[i]?.id ?? 0, values: { mentor: byCode(mentor) } }] : [],
+    ),
   });
   await writeRecords(pool, apiaries, 'apiaries', {
     insert: world.apiaries.map(({ steward, ...values }) => ({ values: { ...values, steward: byCode(steward) } })),
@@ -86,19 +100,30 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await writeRecords(pool, apiaries, 'apiaries', {
     update: [...season.forage].map(([name, plants], i) => ({
       id: apiaryIds.get(name) ?? 0,
-      values: { forage: plants.map((plant) => plantIds.get(plant)), place: gazetteer[i % gazetteer.length]?.name, land_owner: others[i % others.length]?.[0] },
+      values: {
+        forage: plants.map((plant) => plantIds.get(plant)),
+        place: gazetteer[i % gazetteer.length]?.name,
+        land_owner: others[i % others.length]?.[0],
+      },
     })),
   });
   const stands = await writeRecords(pool, apiaries, 'stands', {
     insert: season.stands.map(({ apiary, ...values }) => ({ values: { ...values, apiary: apiaryIds.get(apiary) } })),
   });
-  const queens = await writeRecords(pool, apiaries, 'queens', { insert: season.queens.map(({ mother: _, ...values }) => ({ values })) });
+  const queens = await writeRecords(pool, apiaries, 'queens', {
+    insert: season.queens.map(({ mother: _, ...values }) => ({ values })),
+  });
   const queenId = new Map(queens.records.map(({ id, values }) => [values.mark as string, id]));
   await writeRecords(pool, apiaries, 'queens', {
-    update: season.queens.flatMap(({ mark, mother }) => (mother ? [{ id: queenId.get(mark) ?? 0, values: { mother: queenId.get(mother) } }] : [])),
+    update: season.queens.flatMap(({ mark, mother }) =>
+      mother ? [{ id: queenId.get(mark) ?? 0, values: { mother: queenId.get(mother) } }] : [],
+    ),
   });
   const free = new Map(
-    world.apiaries.map(({ name }) => [name, stands.records.filter(({ values }) => (values.apiary as { title: string }).title === name).map(({ id }) => id)]),
+    world.apiaries.map(({ name }) => [
+      name,
+      stands.records.filter(({ values }) => (values.apiary as { title: string }).title === name).map(({ id }) => id),
+    ]),
   );
   const hives = await writeRecords(pool, apiaries, 'hives', {
     insert: world.hives.map(({ apiary, keeper, ...values }, i) => ({
@@ -118,7 +143,8 @@ export async function makeDemo(pool: Pool): Promise<void> {
       values: { ...values, stores: `${stores} %`, hive: hiveId.get(hive), keeper: keeperId.get(keeper) },
     })),
   });
-  const ofHive = <T extends { hive: string }>(rows: readonly T[]) => rows.map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } }));
+  const ofHive = <T extends { hive: string }>(rows: readonly T[]) =>
+    rows.map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } }));
   await writeRecords(pool, apiaries, 'mite_counts', { insert: ofHive(season.miteCounts) });
   await writeRecords(pool, apiaries, 'treatments', { insert: ofHive(season.treatments) });
 
@@ -131,18 +157,26 @@ export async function makeDemo(pool: Pool): Promise<void> {
   );
   const lots = await writeRecords(pool, honey, 'lots', { insert: season.lots.map((values) => ({ values })) });
   const lotId = new Map(lots.records.map(({ id, values }) => [values.number as string, id]));
-  const inLot = <T extends { lot: string }>(rows: readonly T[]) => rows.map(({ lot, ...values }) => ({ ...values, lot: lotId.get(lot) }));
+  const inLot = <T extends { lot: string }>(rows: readonly T[]) =>
+    rows.map(({ lot, ...values }) => ({ ...values, lot: lotId.get(lot) }));
   await writeRecords(pool, honey, 'harvests', {
     insert: inLot(season.harvests).map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } })),
   });
   await writeRecords(pool, honey, 'movements', { insert: inLot(season.movements).map((values) => ({ values })) });
   const days = await writeRecords(pool, honey, 'market_days', {
     insert: season.marketDays.map(({ keeper, open, ...values }, i) => ({
-      values: { ...values, stall_open: open, stall_keeper: keeperId.get(keeper), booked_by: others[i % others.length]?.[0] },
+      values: {
+        ...values,
+        stall_open: open,
+        stall_keeper: keeperId.get(keeper),
+        booked_by: others[i % others.length]?.[0],
+      },
     })),
   });
   await writeRecords(pool, honey, 'sales_lines', {
-    insert: inLot(season.sales).map(({ day, ...values }) => ({ values: { ...values, market_day: days.records[day]?.id } })),
+    insert: inLot(season.sales).map(({ day, ...values }) => ({
+      values: { ...values, market_day: days.records[day]?.id },
+    })),
   });
   await changeAs(pool, ida, 'apiaries', harvestModel);
 
@@ -176,7 +210,11 @@ async function openReportForm(pool: Pool, by: Person): Promise<void> {
   const form = formNamed(table, 'Report a swarm');
   const settings = { most: null, mostHourly: 60, closed: false };
   await makeAddress(pool, seat, table, form, { ...settings, label: 'Notice boards in the villages', expiresAt: null });
-  await makeAddress(pool, seat, table, form, { ...settings, label: 'Leaflet of last season', expiresAt: '2025-09-30T21:59:59Z' });
+  await makeAddress(pool, seat, table, form, {
+    ...settings,
+    label: 'Leaflet of last season',
+    expiresAt: '2025-09-30T21:59:59Z',
+  });
 }
 
 /** Letters about swarms come in as a file, so that History has a load and Set aside what did not fit in it. */
@@ -195,7 +233,10 @@ async function bringLetters(pool: Pool, seat: Seat): Promise<void> {
   const { id } = await beginIntake(pool, seat, [{ name: letters.name, path }]);
   const read = await ended(id, 'reading');
   const table = seat.workspace.model.tables.find(({ key }) => key === 'swarm_reports');
-  await correctIntake(pool, seat, id, { tables: { 0: { into: table?.id ?? 'new', by: [], mode: 'add' } }, columns: {} });
+  await correctIntake(pool, seat, id, {
+    tables: { 0: { into: table?.id ?? 'new', by: [], mode: 'add' } },
+    columns: {},
+  });
   await startLoad(pool, seat, id);
   const loaded = await ended(id, 'loading');
   if (read.problem ?? loaded.problem) throw new Error(read.problem ?? loaded.problem ?? '');
@@ -209,7 +250,8 @@ async function makeOne(
   model: readonly ChangeJson[],
 ): Promise<Seat> {
   const { id, key } = await makeWorkspace(pool, by, wish);
-  for (const { id: person, role } of all) if (person !== by.id) await catalogueOn(pool).insert(members).values({ workspace: id, person, role });
+  for (const { id: person, role } of all)
+    if (person !== by.id) await catalogueOn(pool).insert(members).values({ workspace: id, person, role });
   await changeAs(pool, by, key, model);
   return takeSeat(pool, by, key, 'administrator');
 }

@@ -11,7 +11,13 @@ export interface Season {
   readonly stands: readonly { code: string; apiary: string; shade: string }[];
   /** Mothers come before their daughters. */
   readonly queens: readonly { mark: string; mother: string | null; born_on: string; line: string; temper: number }[];
-  readonly miteCounts: readonly { hive: string; day: string; method: string; bees_sampled: number; mites: number | null }[];
+  readonly miteCounts: readonly {
+    hive: string;
+    day: string;
+    method: string;
+    bees_sampled: number;
+    mites: number | null;
+  }[];
   readonly treatments: readonly { hive: string; product: string; begins: string; ends: string | null }[];
   readonly lots: readonly { number: string; kind: string; price_per_kg: string }[];
   readonly harvests: readonly { hive: string; lot: string; day: string; kg: string; moisture: string }[];
@@ -21,14 +27,21 @@ export interface Season {
   readonly sales: readonly { day: number; lot: string; jar: string; jars: number }[];
 }
 
-const plantNames = 'willow,hazel,blackthorn,dandelion,apple,maple,rape,hawthorn,raspberry,clover,lime,bramble,knapweed,willowherb,heather,ivy'.split(',');
+const plantNames =
+  'willow,hazel,blackthorn,dandelion,apple,maple,rape,hawthorn,raspberry,clover,lime,bramble,knapweed,willowherb,heather,ivy'.split(
+    ',',
+  );
 const shift = (iso: string, days: number) => dateOfDayNumber(dayNumber(iso) + days) ?? iso;
 
 export function makeSeason(world: World, start = 515): Season {
   const random = randomFrom(start);
   const below = (n: number) => Math.floor(random() * n);
   const pick = <T>(list: readonly T[]): T => list[below(list.length)] as T;
-  const plants = plantNames.map((name, i) => ({ name, flowers_from: shift('2026-03-01', i * 12), flowers_to: shift('2026-03-01', i * 12 + 21 + below(20)) }));
+  const plants = plantNames.map((name, i) => ({
+    name,
+    flowers_from: shift('2026-03-01', i * 12),
+    flowers_to: shift('2026-03-01', i * 12 + 21 + below(20)),
+  }));
   const forage = new Map(world.apiaries.map(({ name }) => [name, plantNames.filter(() => random() < 0.3)]));
   const stands = world.apiaries.flatMap(({ name }) => {
     const short = name

@@ -11,7 +11,15 @@ const origin = `http://127.0.0.1:${port}`;
 const folder = 'docs/screenshots';
 
 const server = spawn(process.execPath, ['build'], {
-  env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ORIGIN: origin, SHUTDOWN_TIMEOUT: '1', LOG_LEVEL: 'error', BODY_SIZE_LIMIT: '1G' },
+  env: {
+    ...process.env,
+    PORT: String(port),
+    HOST: '127.0.0.1',
+    ORIGIN: origin,
+    SHUTDOWN_TIMEOUT: '1',
+    LOG_LEVEL: 'error',
+    BODY_SIZE_LIMIT: '1G',
+  },
   stdio: 'ignore',
 });
 // Also where a picture cannot be taken: a server that is left behind would answer the next run.
@@ -68,7 +76,10 @@ async function formula(): Promise<void> {
 /** Brought in to a workspace of its own that is gone afterwards. */
 async function intake(on: Page): Promise<void> {
   const key = 'season_2026';
-  const made = await on.request.post(`${origin}/api/workspaces`, { headers: { origin }, data: { label: 'Season 2026', key } });
+  const made = await on.request.post(`${origin}/api/workspaces`, {
+    headers: { origin },
+    data: { label: 'Season 2026', key },
+  });
   if (!made.ok() && made.status() !== 409) throw new Error(await made.text());
   await on.goto(`${origin}/w/${key}/intake`);
   await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
@@ -82,13 +93,24 @@ async function intake(on: Page): Promise<void> {
   await on.waitForURL(`${origin}/w/${key}/intake`);
 }
 
-/** Several sheets that refer to each other, with codes that were typed in a hurry; and the receipt of the letters about swarms. */
+/**
+ * Several sheets that refer to each other, with codes that were typed in a hurry; and the receipt of the letters about
+ * swarms.
+ */
 async function links(on: Page): Promise<void> {
   const key = 'season_2026';
   await on.goto(`${origin}/w/${key}/intake`);
-  await on.getByLabel('Choose files').last().setInputFiles(['demo/sources/register.xlsx', 'demo/sources/colony book.ods']);
+  await on
+    .getByLabel('Choose files')
+    .last()
+    .setInputFiles(['demo/sources/register.xlsx', 'demo/sources/colony book.ods']);
   await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
-  await on.locator('.sheet').filter({ hasText: 'hive_no' }).first().getByRole('button', { name: 'keeper', exact: true }).click();
+  await on
+    .locator('.sheet')
+    .filter({ hasText: 'hive_no' })
+    .first()
+    .getByRole('button', { name: 'keeper', exact: true })
+    .click();
   await on.getByRole('list', { name: 'Texts that may mean another one' }).waitFor();
   await on
     .locator('.scroll')
@@ -116,7 +138,9 @@ async function forms(): Promise<void> {
   await page.getByRole('heading', { name: 'How large is it?' }).waitFor();
   await shot('form-design');
   await page.getByRole('button', { name: /^Addresses/ }).click();
-  const address = await page.getByRole('link', { name: 'Open the address for Notice boards in the villages' }).getAttribute('href');
+  const address = await page
+    .getByRole('link', { name: 'Open the address for Notice boards in the villages' })
+    .getAttribute('href');
   const phone = await browser.newPage({ viewport: { width: 390, height: 844 } });
   await phone.goto(`${origin}${address ?? ''}`);
   await phone.getByLabel('Where is it?').fill('On the pear tree by the chapel');

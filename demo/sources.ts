@@ -27,9 +27,18 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
   const visitRows = inspections.slice(0, 3600).map((visit, index) => {
     const hive = index % 225 === 17 ? (missing[Math.floor(random() * missing.length)] ?? '') : number(visit.hive);
     const frames = index % 400 === 9 ? 'n/a' : visit.frames === null ? '' : String(visit.frames);
-    return [hive, index % 900 === 31 ? '2026-02-30' : visit.day, nameOf.get(visit.keeper) ?? '', frames, `${visit.stores}`, visit.seen, visit.notes];
+    return [
+      hive,
+      index % 900 === 31 ? '2026-02-30' : visit.day,
+      nameOf.get(visit.keeper) ?? '',
+      frames,
+      `${visit.stores}`,
+      visit.seen,
+      visit.notes,
+    ];
   });
-  // One sheet for everything: what belongs to the hive, its apiary and its keeper stands on every row, now and then misspelt.
+  // One sheet for everything: what belongs to the hive, its apiary and its keeper stands on every row, now and then
+  // misspelt.
   const hiveOf = new Map(hives.map((hive) => [hive.number, hive]));
   const keeperOf = new Map(keepers.map((keeper) => [keeper.code, keeper]));
   const apiaryOf = new Map(apiaries.map((apiary) => [apiary.name, apiary]));
@@ -58,23 +67,44 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
     {
       name: 'hives.csv',
       bytes: iconv.encode(
-        stringify([['hive_no', 'apiary', 'keeper', 'type', 'weight_kg', 'since'], ...hiveRows], { delimiter: ';', record_delimiter: '\r\n' }),
+        stringify([['hive_no', 'apiary', 'keeper', 'type', 'weight_kg', 'since'], ...hiveRows], {
+          delimiter: ';',
+          record_delimiter: '\r\n',
+        }),
         'windows-1252',
       ),
     },
-    { name: 'inspections.csv', bytes: Buffer.from(stringify([['hive_no', 'visited', 'keeper', 'frames', 'stores', 'seen', 'notes'], ...visitRows])) },
+    {
+      name: 'inspections.csv',
+      bytes: Buffer.from(
+        stringify([['hive_no', 'visited', 'keeper', 'frames', 'stores', 'seen', 'notes'], ...visitRows]),
+      ),
+    },
     {
       name: 'everything.csv',
       bytes: Buffer.from(
         stringify([
           ['Inspections of last season, from the shared folder'],
           [],
-          ['day', 'hive_no', 'hive_type', 'keeper_code', 'keeper', 'keeper_village', 'apiary_name', 'apiary_height', 'frames', 'stores', 'notes'],
+          [
+            'day',
+            'hive_no',
+            'hive_type',
+            'keeper_code',
+            'keeper',
+            'keeper_village',
+            'apiary_name',
+            'apiary_height',
+            'frames',
+            'stores',
+            'notes',
+          ],
           ...everythingRows,
         ]),
       ),
     },
-    // Letters and calls about swarms, noted down by whoever took them: a day that is none, a size of their own, codes typed in a hurry.
+    // Letters and calls about swarms, noted down by whoever took them: a day that is none, a size of their own, codes
+    // typed in a hurry.
     {
       name: 'swarm letters.csv',
       bytes: Buffer.from(

@@ -21,14 +21,23 @@ const view = (table: string, label: string, parts: Extract<ChangeJson, { do: 'ad
   view: { label, ...parts },
 });
 
-const rule = (table: string, message: string, condition: string): ChangeJson => ({ do: 'addRule', table, message, condition });
+const rule = (table: string, message: string, condition: string): ChangeJson => ({
+  do: 'addRule',
+  table,
+  message,
+  condition,
+});
 
 const form = (table: string, label: string, parts: Extract<ChangeJson, { do: 'addForm' }>['form']): ChangeJson => ({
   do: 'addForm',
   table,
   form: { label, ...parts },
 });
-const section = (label: string, items: readonly FormItemJson[], more: Partial<FormSectionJson> = {}): FormSectionJson => ({
+const section = (
+  label: string,
+  items: readonly FormItemJson[],
+  more: Partial<FormSectionJson> = {},
+): FormSectionJson => ({
   label,
   about: '',
   columns: 1,
@@ -62,7 +71,11 @@ export const apiariesModel: readonly ChangeJson[] = [
     dye: 'sage',
     icon: 'flower-2',
     description: 'What bees forage on',
-    fields: [text('Name', { unique: true, required: true }), { label: 'Flowers from', type: 'date' }, { label: 'Flowers to', type: 'date' }],
+    fields: [
+      text('Name', { unique: true, required: true }),
+      { label: 'Flowers from', type: 'date' },
+      { label: 'Flowers to', type: 'date' },
+    ],
   },
   {
     do: 'addTable',
@@ -119,7 +132,12 @@ export const apiariesModel: readonly ChangeJson[] = [
       { label: 'Since', type: 'date' },
       link('Apiary', 'apiaries', 'Hives'),
       link('Keeper', 'keepers', 'Hives'),
-      link('Stand', 'stands', 'Hives', { onDelete: 'clear', shows: ['shade'], candidates: 'stand.apiary = apiary', help: 'Only stands of the chosen apiary' }),
+      link('Stand', 'stands', 'Hives', {
+        onDelete: 'clear',
+        shows: ['shade'],
+        candidates: 'stand.apiary = apiary',
+        help: 'Only stands of the chosen apiary',
+      }),
       link('Queen', 'queens', 'Hive', { onDelete: 'clear', unique: true }),
     ],
   },
@@ -202,20 +220,37 @@ export const apiariesModel: readonly ChangeJson[] = [
   formula('hives', 'Last seen', 'max(inspections.day)', { help: 'The latest day of the inspections linked here' }),
   formula('hives', 'Next due', 'last_seen + 14'),
   formula('hives', 'Mean temper', 'round(avg(inspections.temper), 1)'),
-  formula('hives', 'Condition', "case when last_seen is null then 'never seen' when next_due < date '2026-05-16' then 'overdue' else 'fine' end"),
-  formula('hives', 'Mite rate', "avg(mite_counts.rate) filter (where mite_counts.day >= date '2026-02-15')", { help: 'Mean of the last 90 days' }),
-  formula('queens', 'Generation', 'coalesce(mother.generation + 1, 0)', { help: 'How many mothers she has before the first one known' }),
-  formula('queens', 'Descendants', 'count(daughters) + sum(daughters.descendants)', { help: 'Her daughters, their daughters, and so on' }),
+  formula(
+    'hives',
+    'Condition',
+    "case when last_seen is null then 'never seen' when next_due < date '2026-05-16' then 'overdue' else 'fine' end",
+  ),
+  formula('hives', 'Mite rate', "avg(mite_counts.rate) filter (where mite_counts.day >= date '2026-02-15')", {
+    help: 'Mean of the last 90 days',
+  }),
+  formula('queens', 'Generation', 'coalesce(mother.generation + 1, 0)', {
+    help: 'How many mothers she has before the first one known',
+  }),
+  formula('queens', 'Descendants', 'count(daughters) + sum(daughters.descendants)', {
+    help: 'Her daughters, their daughters, and so on',
+  }),
   formula('apiaries', 'Hives in use', 'count(hives)'),
   formula('apiaries', 'Last inspection', 'max(hives.last_seen)'),
   formula('inspections', 'Apiary', 'hive.apiary.name', { help: 'Brought along through the hive' }),
-  { do: 'addRule', table: 'stands', message: 'This apiary has a stand with this code already.', unique: ['apiary', 'code'] },
+  {
+    do: 'addRule',
+    table: 'stands',
+    message: 'This apiary has a stand with this code already.',
+    unique: ['apiary', 'code'],
+  },
   rule('mite_counts', 'There cannot be more mites than bees.', 'mites <= bees_sampled'),
   rule('treatments', 'A treatment ends after it begins.', 'ends >= begins'),
   view('hives', 'Due by the week’s end', {
     filter: "next_due <= date '2026-05-23'",
     sort: 'next_due',
-    columns: ['number', 'apiary', 'keeper', 'last_seen', 'next_due', 'condition', 'mite_rate'].map((field) => ({ field })),
+    columns: ['number', 'apiary', 'keeper', 'last_seen', 'next_due', 'condition', 'mite_rate'].map((field) => ({
+      field,
+    })),
     takesNew: false,
     colours: [{ when: "condition = 'overdue'", dye: 'madder' }],
   }),
@@ -236,13 +271,25 @@ export const apiariesModel: readonly ChangeJson[] = [
   view('hives', 'Colonies by type', {
     kind: 'board',
     by: 'type',
-    columns: [{ field: 'number' }, { field: 'apiary' }, { field: 'keeper' }, { field: 'weight', total: 'avg' }, { field: 'next_due' }],
+    columns: [
+      { field: 'number' },
+      { field: 'apiary' },
+      { field: 'keeper' },
+      { field: 'weight', total: 'avg' },
+      { field: 'next_due' },
+    ],
     takesNew: false,
   }),
   view('inspections', 'Latest first', { sort: '-day', colours: [{ when: 'frames <= 2', dye: 'weld' }] }),
   view('inspections', 'By month', {
     groups: '-day:month',
-    columns: [{ field: 'day' }, { field: 'hive' }, { field: 'frames', total: 'sum' }, { field: 'stores', total: 'avg' }, { field: 'seen' }],
+    columns: [
+      { field: 'day' },
+      { field: 'hive' },
+      { field: 'frames', total: 'sum' },
+      { field: 'stores', total: 'avg' },
+      { field: 'seen' },
+    ],
   }),
   view('treatments', 'Calendar of treatments', {
     kind: 'calendar',
@@ -334,14 +381,28 @@ export const honeyModel: readonly ChangeJson[] = [
   formula('sales_lines', 'Price each', 'round(grams / 1000 * lot.price_per_kg, 2)'),
   formula('sales_lines', 'Amount', 'jars * price_each'),
   formula('market_days', 'Takings', 'sum(lines.amount)'),
-  formula('harvests', 'Allowed', 'not exists(hive.treatments) filter (where hive.treatments.begins <= day and hive.treatments.wait_until > day)'),
+  formula(
+    'harvests',
+    'Allowed',
+    'not exists(hive.treatments) filter (where hive.treatments.begins <= day and hive.treatments.wait_until > day)',
+  ),
   rule('movements', 'A movement has a weight above 0.', 'kg > 0'),
   form('market_days', 'A day at the stall', {
     audience: 'inside',
     sections: [
-      section('The day', [{ field: 'day' }, { field: 'village', required: true }, { field: 'stall_keeper' }, { field: 'weather' }, { field: 'stall_open' }], {
-        columns: 2,
-      }),
+      section(
+        'The day',
+        [
+          { field: 'day' },
+          { field: 'village', required: true },
+          { field: 'stall_keeper' },
+          { field: 'weather' },
+          { field: 'stall_open' },
+        ],
+        {
+          columns: 2,
+        },
+      ),
       section('What was sold', [{ list: 'lines', label: 'Jars of honey' }]),
     ],
   }),
@@ -377,7 +438,8 @@ export const outreachModel: readonly ChangeJson[] = [
   formula('swarm_reports', 'Waiting days', "case when state = 'seen' then today() - seen_on end"),
   form('swarm_reports', 'Report a swarm', {
     audience: 'outside',
-    intro: 'Thank you for telling us. Bees in a swarm are calm: they guard nothing. Keep a few steps away, and leave them where they are.',
+    intro:
+      'Thank you for telling us. Bees in a swarm are calm: they guard nothing. Keep a few steps away, and leave them where they are.',
     sections: [
       section('Where and when', [
         { field: 'place', label: 'Where is it?', placeholder: 'such as: the old oak behind the mill', required: true },

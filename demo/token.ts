@@ -7,7 +7,9 @@ const pool = openPool(process.env.DATABASE_URL ?? '', 1);
 try {
   console.log(await makeToken(pool, email, 'made by ./loom token'));
 } catch (error) {
-  console.error(`loom: ${error instanceof Error ? error.message : String(error)} Run ./loom demo first if there is no demo database yet.`);
+  console.error(
+    `loom: ${error instanceof Error ? error.message : String(error)} Run ./loom demo first if there is no demo database yet.`,
+  );
   process.exitCode = 1;
 }
 await pool.end();

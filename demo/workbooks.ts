@@ -20,9 +20,9 @@ const american = (iso: string): string => {
 };
 
 /**
- * The rest of what the team keeps, as it really keeps it: a register of several sheets that refer to each other by code, with
- * misspelt and missing codes, stray spaces and two orders of dates; a colony book; lots with their harvests inside; what went
- * into lots and out of them in two files of different make. The same start gives the same contents.
+ * The rest of what the team keeps, as it really keeps it: a register of several sheets that refer to each other by
+ * code, with misspelt and missing codes, stray spaces and two orders of dates; a colony book; lots with their harvests
+ * inside; what went into lots and out of them in two files of different make. The same start gives the same contents.
  */
 export async function makeWorkbooks(): Promise<SourceFile[]> {
   const world = makeWorld();
@@ -40,11 +40,22 @@ export async function makeWorkbooks(): Promise<SourceFile[]> {
 type World = ReturnType<typeof makeWorld>;
 type Season = ReturnType<typeof makeSeason>;
 
-async function register({ keepers, apiaries, hives }: World, { plants, forage, stands, queens }: Season): Promise<Buffer> {
+async function register(
+  { keepers, apiaries, hives }: World,
+  { plants, forage, stands, queens }: Season,
+): Promise<Buffer> {
   const random = randomFrom(31);
   /** A code as it was typed in a hurry, now and then. */
   const typed = (code: string, index: number): string =>
-    index % 37 === 5 ? code.toLowerCase() : index % 41 === 7 ? code.replace('-', ' ') : index % 53 === 11 ? ` ${code} ` : index % 120 === 99 ? 'K-099' : code;
+    index % 37 === 5
+      ? code.toLowerCase()
+      : index % 41 === 7
+        ? code.replace('-', ' ')
+        : index % 53 === 11
+          ? ` ${code} `
+          : index % 120 === 99
+            ? 'K-099'
+            : code;
   const standOf = (apiary: string, index: number) => {
     const own = stands.filter((stand) => stand.apiary === apiary);
     return own[index % own.length]?.code.split('-')[1]?.replace(/^0/, '') ?? '';
@@ -68,16 +79,28 @@ async function register({ keepers, apiaries, hives }: World, { plants, forage, s
       name: 'Apiaries',
       rows: [
         ['name', 'village', 'height_m', 'steward', 'forage'],
-        ...apiaries.map(({ name, village, height, steward }) => [name, village, height, steward, (forage.get(name) ?? []).join('; ')]),
+        ...apiaries.map(({ name, village, height, steward }) => [
+          name,
+          village,
+          height,
+          steward,
+          (forage.get(name) ?? []).join('; '),
+        ]),
       ],
     },
     {
       name: 'Plants',
-      rows: [['name', 'flowers from', 'flowers to'], ...plants.map((plant) => [plant.name, new Date(plant.flowers_from), new Date(plant.flowers_to)])],
+      rows: [
+        ['name', 'flowers from', 'flowers to'],
+        ...plants.map((plant) => [plant.name, new Date(plant.flowers_from), new Date(plant.flowers_to)]),
+      ],
     },
     {
       name: 'Stands',
-      rows: [['apiary', 'stand', 'shade'], ...stands.map(({ apiary, code, shade }) => [apiary, code.split('-')[1]?.replace(/^0/, '') ?? '', shade])],
+      rows: [
+        ['apiary', 'stand', 'shade'],
+        ...stands.map(({ apiary, code, shade }) => [apiary, code.split('-')[1]?.replace(/^0/, '') ?? '', shade]),
+      ],
     },
     {
       name: 'Hives',
@@ -101,21 +124,34 @@ async function register({ keepers, apiaries, hives }: World, { plants, forage, s
 
 async function colonyBook({ queens, miteCounts, treatments }: Season): Promise<Buffer> {
   const text = (value: string): Cell => ({ text: value });
-  const number = (value: number | null, blank = ''): Cell => (value === null ? text(blank) : { text: String(value), number: value });
+  const number = (value: number | null, blank = ''): Cell =>
+    value === null ? text(blank) : { text: String(value), number: value };
   const day = (value: string | null): Cell => (value === null ? text('') : { text: value, date: value });
   const sheets: { name: string; rows: Cell[][] }[] = [
     {
       name: 'Queens',
       rows: [
         ['mark', 'mother', 'born on', 'line', 'temper'].map(text),
-        ...queens.map((queen) => [text(queen.mark), text(queen.mother ?? ''), day(queen.born_on), text(queen.line), number(queen.temper)]),
+        ...queens.map((queen) => [
+          text(queen.mark),
+          text(queen.mother ?? ''),
+          day(queen.born_on),
+          text(queen.line),
+          number(queen.temper),
+        ]),
       ],
     },
     {
       name: 'Mite counts',
       rows: [
         ['hive_no', 'counted on', 'method', 'bees sampled', 'mites'].map(text),
-        ...miteCounts.map((count) => [text(count.hive), text(german(count.day)), text(count.method), number(count.bees_sampled), number(count.mites, 'n/a')]),
+        ...miteCounts.map((count) => [
+          text(count.hive),
+          text(german(count.day)),
+          text(count.method),
+          number(count.bees_sampled),
+          number(count.mites, 'n/a'),
+        ]),
       ],
     },
     {
@@ -147,7 +183,9 @@ const lots = ({ lots: all, harvests }: Season): Buffer =>
         number,
         kind,
         price_per_kg: `${price_per_kg} EUR`,
-        harvests: harvests.filter(({ lot }) => lot === number).map(({ hive, day, kg, moisture }) => ({ hive, day, kg: Number(kg), moisture })),
+        harvests: harvests
+          .filter(({ lot }) => lot === number)
+          .map(({ hive, day, kg, moisture }) => ({ hive, day, kg: Number(kg), moisture })),
       })),
       null,
       1,
@@ -155,12 +193,19 @@ const lots = ({ lots: all, harvests }: Season): Buffer =>
   );
 
 function movements({ movements: all }: Season): SourceFile[] {
-  const out = all.filter(({ kind }) => kind === 'extraction').map(({ lot, day, kg }) => [lot, german(day), kg.replace('.', ',')]);
-  const filled = all.filter(({ kind }) => kind === 'filling').map(({ lot, day, kg }, i) => [lot, day, kg, String(40 + i * 3)]);
+  const out = all
+    .filter(({ kind }) => kind === 'extraction')
+    .map(({ lot, day, kg }) => [lot, german(day), kg.replace('.', ',')]);
+  const filled = all
+    .filter(({ kind }) => kind === 'filling')
+    .map(({ lot, day, kg }, i) => [lot, day, kg, String(40 + i * 3)]);
   return [
     {
       name: 'extractions.csv',
-      bytes: iconv.encode(stringify([['lot', 'extracted on', 'kilograms'], ...out], { delimiter: ';', record_delimiter: '\r\n' }), 'windows-1252'),
+      bytes: iconv.encode(
+        stringify([['lot', 'extracted on', 'kilograms'], ...out], { delimiter: ';', record_delimiter: '\r\n' }),
+        'windows-1252',
+      ),
     },
     { name: 'fillings.csv', bytes: Buffer.from(stringify([['lot_no', 'filled_on', 'kg', 'jars'], ...filled])) },
   ];
@@ -175,10 +220,22 @@ async function market({ marketDays, sales }: Season): Promise<Buffer> {
           name: 'Market days',
           rows: [
             ['market_day_no', 'day', 'village', 'stall keeper', 'weather'],
-            ...marketDays.map(({ day, village, keeper, weather }, i) => [no(i), new Date(day), village, keeper, weather]),
+            ...marketDays.map(({ day, village, keeper, weather }, i) => [
+              no(i),
+              new Date(day),
+              village,
+              keeper,
+              weather,
+            ]),
           ],
         },
-        { name: 'Sales lines', rows: [['market_day', 'lot', 'jar', 'jars'], ...sales.map(({ day, lot, jar, jars }) => [no(day), lot, jar, jars])] },
+        {
+          name: 'Sales lines',
+          rows: [
+            ['market_day', 'lot', 'jar', 'jars'],
+            ...sales.map(({ day, lot, jar, jars }) => [no(day), lot, jar, jars]),
+          ],
+        },
       ],
     }),
   );

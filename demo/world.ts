@@ -3,9 +3,23 @@ import { randomFrom } from './random';
 
 /** The Alderfold Bee Cooperative: everything here is made up, and the same for the same start. */
 export interface World {
-  readonly keepers: readonly { code: string; name: string; village: string; email: string; joined: string; mentor: string | null }[];
+  readonly keepers: readonly {
+    code: string;
+    name: string;
+    village: string;
+    email: string;
+    joined: string;
+    mentor: string | null;
+  }[];
   readonly apiaries: readonly { name: string; steward: string; village: string; height: number }[];
-  readonly hives: readonly { number: string; apiary: string; keeper: string; type: string; since: string; weight: number | null }[];
+  readonly hives: readonly {
+    number: string;
+    apiary: string;
+    keeper: string;
+    type: string;
+    since: string;
+    weight: number | null;
+  }[];
   readonly inspections: readonly {
     hive: string;
     day: string;
@@ -78,7 +92,16 @@ const last = [
   'Wetheral',
   'Yewdale',
 ];
-const villages = ['Alderfold', 'Brackenrigg', 'Corby Hollow', 'Dunmere', 'Elder Cross', 'Fellside', 'Grange-over-Beck', 'Hollinbank'];
+const villages = [
+  'Alderfold',
+  'Brackenrigg',
+  'Corby Hollow',
+  'Dunmere',
+  'Elder Cross',
+  'Fellside',
+  'Grange-over-Beck',
+  'Hollinbank',
+];
 const apiaryNames = [
   'Low Meadow',
   'Fell Gate',
@@ -121,7 +144,12 @@ export function makeWorld(start = 2026): World {
   const below = (n: number) => Math.floor(random() * n);
   const pick = <T>(list: readonly T[]): T => list[below(list.length)] as T;
   const keepers = Array.from({ length: 62 }, (_, i) => {
-    const name = i === 0 ? 'Ida Vale' : i === 1 ? 'Tom Orrin' : `${first[(i * 7) % first.length]} ${last[(i * 5 + Math.floor(i / 23)) % last.length]}`;
+    const name =
+      i === 0
+        ? 'Ida Vale'
+        : i === 1
+          ? 'Tom Orrin'
+          : `${first[(i * 7) % first.length]} ${last[(i * 5 + Math.floor(i / 23)) % last.length]}`;
     const code = `K-${String(i + 1).padStart(3, '0')}`;
     const email = `${name
       .toLowerCase()
@@ -137,7 +165,12 @@ export function makeWorld(start = 2026): World {
       mentor: i < 6 ? null : `K-${String(1 + below(Math.min(i, 12))).padStart(3, '0')}`,
     };
   });
-  const apiaries = apiaryNames.map((name, i) => ({ name, steward: keepers[i * 3]?.code ?? 'K-001', village: pick(villages), height: 120 + below(400) }));
+  const apiaries = apiaryNames.map((name, i) => ({
+    name,
+    steward: keepers[i * 3]?.code ?? 'K-001',
+    village: pick(villages),
+    height: 120 + below(400),
+  }));
   const hives = Array.from({ length: 240 }, (_, i) => ({
     number: `H-${String(i + 1).padStart(4, '0')}`,
     apiary: pick(apiaryNames),

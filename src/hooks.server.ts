@@ -16,7 +16,10 @@ export const init: ServerInit = async () => {
   running = startServer(process.env.DATABASE_URL);
   const { pool, reads, downloads, listener } = await running;
   // Said by the Node adapter once no request is open any more.
-  process.on('sveltekit:shutdown', () => void Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]));
+  process.on(
+    'sveltekit:shutdown',
+    () => void Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]),
+  );
 };
 
 export const handle: Handle = async ({ event, resolve }) => {
@@ -28,14 +31,23 @@ export const handle: Handle = async ({ event, resolve }) => {
   event.locals.listener = listener;
   const isCall = event.url.pathname.startsWith('/api/');
   const answered = async (): Promise<Response> => {
-    if (holdsNothingReadable(event)) throw refuse(400, 'The address holds characters that no text has.', 'Leave them out.');
+    if (holdsNothingReadable(event))
+      throw refuse(400, 'The address holds characters that no text has.', 'Leave them out.');
     // The name of the scheme is written in any case (RFC 9110, 11.1).
     const bearer = /^bearer +(\S+) *$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
     const session = event.cookies.get('session');
     // A page elsewhere can send a form with the person's cookies, but never a header that it does not know.
     if (!bearer && isForeign(event, session !== undefined))
-      throw refuse(403, 'This comes from a page of another site, or does not say from where.', 'Send it from this application, or with a token.');
-    event.locals.person = bearer ? await personOfToken(pool, bearer) : session ? await personOfSession(pool, session) : null;
+      throw refuse(
+        403,
+        'This comes from a page of another site, or does not say from where.',
+        'Send it from this application, or with a token.',
+      );
+    event.locals.person = bearer
+      ? await personOfToken(pool, bearer)
+      : session
+        ? await personOfSession(pool, session)
+        : null;
     const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
@@ -56,8 +68,9 @@ const personShare = sharing({ most: 4, waiting: 500 });
 const placeShare = sharing({ most: 2, waiting: 200 });
 
 /**
- * Pages that are asked for over and over wait for their turn, so that others are answered between. Calls have shares of their own
- * (`endpoint.ts`). What is sent may come as slowly as its sender likes, so a place in a line is never held while it does.
+ * Pages that are asked for over and over wait for their turn, so that others are answered between. Calls have shares of
+ * their own (`endpoint.ts`). What is sent may come as slowly as its sender likes, so a place in a line is never held
+ * while it does.
  */
 function inTurn(event: RequestEvent, isCall: boolean, answer: () => Promise<Response>): Promise<Response> {
   if (isCall || !readMethods.has(event.request.method)) return answer();
@@ -76,7 +89,10 @@ function placeOf({ getClientAddress }: RequestEvent): string | null {
   }
 }
 
-/** What the framework itself refuses under /api, such as an unknown address or method, in the words of every other refusal. */
+/**
+ * What the framework itself refuses under /api, such as an unknown address or method, in the words of every other
+ * refusal.
+ */
 function asCall(response: Response): Response {
   const type = response.headers.get('content-type') ?? '';
   if (response.status < 400 || type.startsWith('application/problem+json')) return response;
@@ -85,7 +101,11 @@ function asCall(response: Response): Response {
       ? [405, 'This address takes other methods.', 'See /api/openapi.json for what it takes.']
       : response.status === 404
         ? [404, 'There is no such call.', 'See /api/openapi.json for those there are.']
-        : [response.status, 'The server could not answer this.', 'Try again; if it happens again, tell your administrator.'];
+        : [
+            response.status,
+            'The server could not answer this.',
+            'Try again; if it happens again, tell your administrator.',
+          ];
   const allow = response.headers.get('allow');
   return problem(Number(status), { detail, fix }, allow ? { allow } : {});
 }
@@ -117,20 +137,29 @@ const escaped = (text: string): string => text.replaceAll('&', '&amp;').replaceA
 const unreadable = (text: string): boolean => text.includes('\0') || !text.isWellFormed();
 
 function holdsNothingReadable({ url, params }: RequestEvent): boolean {
-  return [...Object.values(params), ...url.searchParams.keys(), ...url.searchParams.values()].some((text) => text !== undefined && unreadable(text));
+  return [...Object.values(params), ...url.searchParams.keys(), ...url.searchParams.values()].some(
+    (text) => text !== undefined && unreadable(text),
+  );
 }
 
 export const handleError: HandleServerError = ({ error, event, status }) => {
-  if (status === 404) return { message: 'There is nothing at this address.', fix: 'Go back to Home and choose from the list.' };
+  if (status === 404)
+    return { message: 'There is nothing at this address.', fix: 'Go back to Home and choose from the list.' };
   const incident = log.incident(error, { path: event.url.pathname });
-  return { message: `Something went wrong on the server (${incident}).`, fix: 'Try again in a few seconds; what was saved is safe.' };
+  return {
+    message: `Something went wrong on the server (${incident}).`,
+    fix: 'Try again in a few seconds; what was saved is safe.',
+  };
 };
 
 const readMethods = new Set(['GET', 'HEAD', 'OPTIONS']);
 /** What a page can send to another site without being asked (Fetch, section 2.2.2, CORS-safelisted content types). */
 const formTypes = ['application/x-www-form-urlencoded', 'multipart/form-data', 'text/plain'];
 
-/** A change from a page of another site, or from something that has a person's cookies, or sends a form, and does not say where it is from. */
+/**
+ * A change from a page of another site, or from something that has a person's cookies, or sends a form, and does not
+ * say where it is from.
+ */
 function isForeign({ request, url }: RequestEvent, withCookies: boolean): boolean {
   if (readMethods.has(request.method)) return false;
   const origin = request.headers.get('origin');

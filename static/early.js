@@ -8,7 +8,8 @@
     if (button && !button.closest('a')) kept.push({ kind: 'click', target: button });
   };
   const onKey = (event) => {
-    if (event.isComposing || writes(event.target) || ['Tab', 'Shift', 'Control', 'Alt', 'Meta'].includes(event.key)) return;
+    if (event.isComposing || writes(event.target) || ['Tab', 'Shift', 'Control', 'Alt', 'Meta'].includes(event.key))
+      return;
     const { key, code, ctrlKey, shiftKey, altKey, metaKey } = event;
     kept.push({ kind: 'key', target: event.target, init: { key, code, ctrlKey, shiftKey, altKey, metaKey } });
   };
@@ -20,7 +21,9 @@
   };
   const onPaste = (event) => {
     if (writes(event.target) || !event.clipboardData) return;
-    const texts = Object.fromEntries(['text/plain', 'text/html'].map((type) => [type, event.clipboardData.getData(type)]));
+    const texts = Object.fromEntries(
+      ['text/plain', 'text/html'].map((type) => [type, event.clipboardData.getData(type)]),
+    );
     kept.push({ kind: 'paste', target: event.target, texts });
   };
   const listeners = { click: onClick, keydown: onKey, submit: onSubmit, paste: onPaste };

@@ -31,7 +31,10 @@ const link = (from: string, label: string, to: string, other: string, onDelete: 
   table: `t_${from}`,
   at: 1,
   field: field(`${from}_${to}`, label, { kind: 'link', to: `t_${to}`, onDelete, counterpart: `f_${to}_${from}` }),
-  counterpart: { at: 1, field: field(`${to}_${from}`, other, { kind: 'counterpart', from: `t_${from}`, link: `f_${from}_${to}` }) },
+  counterpart: {
+    at: 1,
+    field: field(`${to}_${from}`, other, { kind: 'counterpart', from: `t_${from}`, link: `f_${from}_${to}` }),
+  },
 });
 
 /** A small model of the cooperative with fixed identities, for tests of the core. */
@@ -57,7 +60,10 @@ export function alderfold(): Model {
     {
       do: 'addTable',
       at: 3,
-      table: table('inspection', 'Inspections', [field('day', 'Day', { kind: 'date' }), field('frames', 'Frames', { kind: 'number', digits: 0 })]),
+      table: table('inspection', 'Inspections', [
+        field('day', 'Day', { kind: 'date' }),
+        field('frames', 'Frames', { kind: 'number', digits: 0 }),
+      ]),
     },
     link('hive', 'Apiary', 'apiary', 'Hives'),
     link('inspection', 'Hive', 'hive', 'Inspections', 'remove'),
@@ -81,6 +87,10 @@ export function formulaChange(model: Model, tableKey: string, label: string, tex
   if (!owner) throw new Error(`no table ${tableKey}`);
   const { expression, problems } = checkFormula(model, owner.id, text);
   if (!expression) throw new Error(problems[0]?.message);
-  const added = field(`${tableKey}_${label.toLowerCase().replaceAll(' ', '_')}`, label, { kind: 'formula', formula: expression, result: expression.type });
+  const added = field(`${tableKey}_${label.toLowerCase().replaceAll(' ', '_')}`, label, {
+    kind: 'formula',
+    formula: expression,
+    result: expression.type,
+  });
   return { do: 'addField', table: owner.id, at: owner.fields.length, field: added };
 }

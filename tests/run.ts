@@ -45,15 +45,22 @@ async function inOrder(checks: readonly Check[], shown: boolean): Promise<void> 
 
 function vitestCounts(file: string): Counts | null {
   if (!existsSync(file)) return null;
-  const report = JSON.parse(readFileSync(file, 'utf8')) as { numPassedTests: number; numFailedTests: number; numPendingTests: number };
+  const report = JSON.parse(readFileSync(file, 'utf8')) as {
+    numPassedTests: number;
+    numFailedTests: number;
+    numPendingTests: number;
+  };
   return { passed: report.numPassedTests, failed: report.numFailedTests, skipped: report.numPendingTests };
 }
 
 function playwrightCounts(file: string): Counts | null {
   if (!existsSync(file)) return null;
-  const { stats } = JSON.parse(readFileSync(file, 'utf8')) as { stats: { expected: number; unexpected: number; flaky: number; skipped: number } };
+  const { stats } = JSON.parse(readFileSync(file, 'utf8')) as {
+    stats: { expected: number; unexpected: number; flaky: number; skipped: number };
+  };
   // Each browser test may be tried twice; what needed it is said, so that it is fixed.
-  if (stats.flaky > 0) console.log(`${stats.flaky} browser tests passed at the second try only; each hides a race that wants fixing.`);
+  if (stats.flaky > 0)
+    console.log(`${stats.flaky} browser tests passed at the second try only; each hides a race that wants fixing.`);
   return { passed: stats.expected + stats.flaky, failed: stats.unexpected, skipped: stats.skipped };
 }
 
@@ -79,7 +86,11 @@ await Promise.all([
   inOrder(
     [
       { name: 'lint', command: 'npx', args: ['eslint', '.', '--max-warnings', '0'] },
-      { name: 'layers', command: 'npx', args: ['depcruise', 'src/lib/core', 'src/lib/server', '--config', '.dependency-cruiser.js'] },
+      {
+        name: 'layers',
+        command: 'npx',
+        args: ['depcruise', 'src/lib/core', 'src/lib/server', '--config', '.dependency-cruiser.js'],
+      },
       { name: 'format', command: 'npx', args: ['prettier', '--check', '.', '--log-level', 'warn'] },
       { name: 'types', command: 'npm', args: ['run', '--silent', 'check'] },
       { name: 'build', command: 'npx', args: ['vite', 'build', '--logLevel', 'error'] },
@@ -87,7 +98,15 @@ await Promise.all([
     false,
   ),
 ]);
-await run({ name: 'browser', command: 'npx', args: ['playwright', 'test'], count: () => playwrightCounts('test-results/browser.json') }, true);
+await run(
+  {
+    name: 'browser',
+    command: 'npx',
+    args: ['playwright', 'test'],
+    count: () => playwrightCounts('test-results/browser.json'),
+  },
+  true,
+);
 
 console.log(`\n${total.passed} passed, ${total.failed} failed, ${total.skipped} skipped`);
 process.exitCode = total.failed > 0 ? 1 : 0;

@@ -13,7 +13,12 @@ try {
   } else {
     const { defects, by, left } = await repairStructure(pool, key);
     if (defects.length === 0) console.log(`The structure of ${key} is what its tables are; nothing was changed.`);
-    else if (by) console.log([`Fixed ${key} from ${by === 'history' ? 'its history' : 'the tables that stand'}:`, ...defects.map(line)].join('\n'));
+    else if (by)
+      console.log(
+        [`Fixed ${key} from ${by === 'history' ? 'its history' : 'the tables that stand'}:`, ...defects.map(line)].join(
+          '\n',
+        ),
+      );
     else {
       console.error([`${key} could not be fixed; nothing was changed. What is left:`, ...left.map(line)].join('\n'));
       process.exitCode = 1;

@@ -24,15 +24,27 @@
   let which = $state<'all' | 'mine' | 'shared' | 'archived' | 'bin'>('all');
   const kinds = $derived([
     { name: 'all', words: 'all', count: data.ledger.filter(({ archived }) => !archived).length },
-    { name: 'mine', words: 'mine alone', count: data.ledger.filter(({ archived, others }) => !archived && others === 0).length },
-    { name: 'shared', words: 'shared', count: data.ledger.filter(({ archived, others }) => !archived && others > 0).length },
+    {
+      name: 'mine',
+      words: 'mine alone',
+      count: data.ledger.filter(({ archived, others }) => !archived && others === 0).length,
+    },
+    {
+      name: 'shared',
+      words: 'shared',
+      count: data.ledger.filter(({ archived, others }) => !archived && others > 0).length,
+    },
     { name: 'archived', words: 'archived', count: data.ledger.filter(({ archived }) => archived).length },
     { name: 'bin', words: 'in the bin', count: data.bin.length },
   ] as const);
   const fits = (line: { archived: boolean; others: number }) =>
-    which === 'archived' ? line.archived : !line.archived && (which === 'all' || (which === 'mine' ? line.others === 0 : line.others > 0));
+    which === 'archived'
+      ? line.archived
+      : !line.archived && (which === 'all' || (which === 'mine' ? line.others === 0 : line.others > 0));
   const keptTables = $derived(new Set(data.favourites.filter(({ kind }) => kind === 'table').map(({ href }) => href)));
-  const keptWorkspaces = $derived(new Set(data.favourites.filter(({ kind }) => kind === 'workspace').map(({ href }) => href)));
+  const keptWorkspaces = $derived(
+    new Set(data.favourites.filter(({ kind }) => kind === 'workspace').map(({ href }) => href)),
+  );
 
   async function change(workspace: string, settings: Record<string, unknown>) {
     const answer = await call('PATCH', `/api/workspaces/${workspace}`, settings);
@@ -52,14 +64,23 @@
       .filter(fits)
       .map((line) => ({
         ...line,
-        tables: holds(`${line.workspaceLabel} ${line.description}`) ? line.tables : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
+        tables: holds(`${line.workspaceLabel} ${line.description}`)
+          ? line.tables
+          : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
       }))
-      .filter((line) => words.length === 0 || line.tables.length > 0 || holds(`${line.workspaceLabel} ${line.description}`));
+      .filter(
+        (line) => words.length === 0 || line.tables.length > 0 || holds(`${line.workspaceLabel} ${line.description}`),
+      );
   });
 
   async function make(event: SubmitEvent) {
     event.preventDefault();
-    const answer = await call<{ key: string }>('POST', '/api/workspaces', { label, zone: Intl.DateTimeFormat().resolvedOptions().timeZone }, true);
+    const answer = await call<{ key: string }>(
+      'POST',
+      '/api/workspaces',
+      { label, zone: Intl.DateTimeFormat().resolvedOptions().timeZone },
+      true,
+    );
     if (answer.ok) await goto(`/w/${answer.value.key}`);
     else refused = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' ');
   }
@@ -82,11 +103,24 @@
   <div class="top">
     <h1>Home</h1>
     <div class="search">
-      <Input class="py-1.5" type="search" bind:value={typed} placeholder="Narrow to a table or workspace" aria-label="Narrow to a table or workspace" />
+      <Input
+        class="py-1.5"
+        type="search"
+        bind:value={typed}
+        placeholder="Narrow to a table or workspace"
+        aria-label="Narrow to a table or workspace"
+      />
     </div>
     {#if making}
       <form class="make" onsubmit={make}>
-        <Input class="py-1.5" bind:value={label} placeholder="Name of the workspace" aria-label="Name of the workspace" required autofocus />
+        <Input
+          class="py-1.5"
+          bind:value={label}
+          placeholder="Name of the workspace"
+          aria-label="Name of the workspace"
+          required
+          autofocus
+        />
         <Button kind="main" type="submit">Make it</Button>
         <Button kind="quiet" onclick={() => (making = false)}>Cancel</Button>
       </form>
@@ -105,7 +139,9 @@
             {#each list as place, index (index)}
               <li style:--dye={place.dye ? `var(--dye-${place.dye})` : 'var(--line-strong)'}>
                 <a href={place.href}>{place.label}</a>
-                <span>{place.within}{name === 'Recent' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span>
+                <span
+                  >{place.within}{name === 'Recent' && place.visitedAt ? ` · ${agoWords(place.visitedAt)}` : ''}</span
+                >
               </li>
             {:else}<li class="none">Star a table or a view to keep it here.</li>{/each}
           </ul>
@@ -116,7 +152,9 @@
 
   <div class="kinds" role="group" aria-label="Which workspaces">
     {#each kinds as { name, words, count } (name)}
-      {#if count > 0 || name === 'all'}<button aria-pressed={which === name} onclick={() => (which = name)}>{words} <span>{count}</span></button>{/if}
+      {#if count > 0 || name === 'all'}<button aria-pressed={which === name} onclick={() => (which = name)}
+          >{words} <span>{count}</span></button
+        >{/if}
     {/each}
   </div>
   {#if which === 'bin'}
@@ -130,7 +168,13 @@
     </ul>
   {:else}
     <table>
-      <thead><tr><th>workspace, table</th><th>purpose</th><th class="number">records</th><th class="number">set aside</th><th>last change</th></tr></thead>
+      <thead
+        ><tr
+          ><th>workspace, table</th><th>purpose</th><th class="number">records</th><th class="number">set aside</th><th
+            >last change</th
+          ></tr
+        ></thead
+      >
       {#each shown as line (line.workspace)}
         <tbody>
           <tr class="workspace">
@@ -138,7 +182,11 @@
               <a href="/w/{line.workspace}" style:--dye="var(--dye-{line.dye})"
                 >{#if line.icon}<span class="sign"><Sign icon={line.icon} /></span>{/if}{line.workspaceLabel}</a
               >
-              {@render star(line.workspaceLabel, keptWorkspaces.has(`/w/${line.workspace}`), (favourite) => void keep(line.workspace, null, favourite))}
+              {@render star(
+                line.workspaceLabel,
+                keptWorkspaces.has(`/w/${line.workspace}`),
+                (favourite) => void keep(line.workspace, null, favourite),
+              )}
             </th>
             <td>{line.description}</td>
             <td class="number"></td><td></td>
@@ -149,13 +197,25 @@
                     items={[
                       { label: 'Name, colour and icon', run: () => (changing = line.workspace) },
                       line.archived
-                        ? { label: 'Bring it back into sight', run: () => void change(line.workspace, { archived: false }) }
-                        : { label: 'Archive: out of sight, kept as it is', run: () => void change(line.workspace, { archived: true }) },
+                        ? {
+                            label: 'Bring it back into sight',
+                            run: () => void change(line.workspace, { archived: false }),
+                          }
+                        : {
+                            label: 'Archive: out of sight, kept as it is',
+                            run: () => void change(line.workspace, { archived: true }),
+                          },
                       { label: 'Put it in the bin', run: () => void change(line.workspace, { deleted: true }) },
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
-              <span class="role">you may {line.role === 'reader' ? 'read' : line.role === 'editor' ? 'change records' : 'change everything'}</span></td
+              <span class="role"
+                >you may {line.role === 'reader'
+                  ? 'read'
+                  : line.role === 'editor'
+                    ? 'change records'
+                    : 'change everything'}</span
+              ></td
             >
           </tr>
           {#each line.tables as table (table.key)}
@@ -177,14 +237,19 @@
           {:else}
             <tr
               ><td colspan="5" class="empty"
-                >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or <a href="/w/{line.workspace}?new">start an empty table</a>.</td
+                >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or
+                <a href="/w/{line.workspace}?new">start an empty table</a>.</td
               ></tr
             >
           {/each}
         </tbody>
       {:else}
         <tbody
-          ><tr><td colspan="5" class="empty">{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td></tr></tbody
+          ><tr
+            ><td colspan="5" class="empty"
+              >{typed ? `Nothing here is called “${typed}”.` : 'You have no workspace yet: make one to begin.'}</td
+            ></tr
+          ></tbody
         >
       {/each}
     </table>
@@ -224,7 +289,8 @@
     height: 18px;
     border-radius: 3px;
     background:
-      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px), repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
+      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px),
+      repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
   }
   .who {
     margin-left: auto;

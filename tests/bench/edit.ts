@@ -8,7 +8,9 @@ import { randomFrom } from '../../demo/random';
 import { alternating, figure, median, type Figure } from './measure';
 import { benchPerson, makeLevels } from './world';
 
-/** The same edit written by hand for this very structure: prepared statements, the same locks, history and notification. */
+/**
+ * The same edit written by hand for this very structure: prepared statements, the same locks, history and notification.
+ */
 async function byHand(
   client: pg.PoolClient,
   key: string,
@@ -19,8 +21,11 @@ async function byHand(
   id: number,
   day: string,
 ): Promise<void> {
-  const run = (name: string, text: string, values: unknown[]) => client.query<Record<string, unknown>>({ name: `${key}_${name}`, text, values });
-  await client.query(`begin; select pg_advisory_xact_lock_shared(7001, ${workspace}); select version, day from loom.workspaces where id = ${workspace}`);
+  const run = (name: string, text: string, values: unknown[]) =>
+    client.query<Record<string, unknown>>({ name: `${key}_${name}`, text, values });
+  await client.query(
+    `begin; select pg_advisory_xact_lock_shared(7001, ${workspace}); select version, day from loom.workspaces where id = ${workspace}`,
+  );
   const old = await run(
     'update',
     `with o as (select _id, day, hive from ${key}.inspections where _id = $1 for no key update)
@@ -53,7 +58,12 @@ async function byHand(
   await client.query('commit');
 }
 
-async function measure(pool: Pool, seat: Seat, inspections: number, rounds: number): Promise<{ ours: number; theirs: number }> {
+async function measure(
+  pool: Pool,
+  seat: Seat,
+  inspections: number,
+  rounds: number,
+): Promise<{ ours: number; theirs: number }> {
   const random = randomFrom(inspections);
   const { key, id: workspace } = seat.workspace;
   const table = tableAt(seat, 'inspections');
@@ -70,10 +80,14 @@ async function measure(pool: Pool, seat: Seat, inspections: number, rounds: numb
     async () => {
       const { id, day } = next();
       await withWorkspace(pool, seat, 'shared', (own, now, whole) =>
-        applyEdits({ client: own, seat: now, whole }, [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, day]]) }] }], {
-          kind: 'edit',
-          title: 'ours',
-        }),
+        applyEdits(
+          { client: own, seat: now, whole },
+          [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, day]]) }] }],
+          {
+            kind: 'edit',
+            title: 'ours',
+          },
+        ),
       );
     },
     async () => {

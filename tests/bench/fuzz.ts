@@ -6,7 +6,10 @@ import { apply, benchPerson, freshWorkspace } from './world';
 /** In milliseconds. */
 const goesOn = 600_000;
 
-/** Random calls of all endpoints that take JSON for ten minutes, with a seed that is said, so that what is found is found again. */
+/**
+ * Random calls of all endpoints that take JSON for ten minutes, with a seed that is said, so that what is found is
+ * found again.
+ */
 export async function* fuzz(pool: Pool): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
   const seed = (Date.now() % 2_147_483_646) + 1;

@@ -14,7 +14,14 @@ export interface Figure {
 
 const round = (value: number) => Number(value.toPrecision(4));
 
-export function figure(bench: string, name: string, ours: number, against: number | null, unit: string, bar: number | null): Figure {
+export function figure(
+  bench: string,
+  name: string,
+  ours: number,
+  against: number | null,
+  unit: string,
+  bar: number | null,
+): Figure {
   const ratio = against === null ? null : ours / against;
   const measured = ratio ?? ours;
   return {
@@ -42,7 +49,10 @@ export async function timed(work: () => Promise<unknown>): Promise<number> {
   return performance.now() - started;
 }
 
-/** Runs both sides in turn, who begins changing each time, and gives their times; the first rounds warm up and do not count. */
+/**
+ * Runs both sides in turn, who begins changing each time, and gives their times; the first rounds warm up and do not
+ * count.
+ */
 export async function alternating(
   rounds: number,
   warm: number,

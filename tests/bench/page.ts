@@ -8,7 +8,9 @@ import { benchPerson, makeLevels } from './world';
 
 const port = 4991;
 
-/** 100 records from the middle of 1,000,000, sorted by a column that is not unique: through HTTP, and the query bare. */
+/**
+ * 100 records from the middle of 1,000,000, sorted by a column that is not unique: through HTTP, and the query bare.
+ */
 export async function page(pool: Pool, url: string): Promise<Figure[]> {
   const person = await benchPerson(pool);
   const token = await makeToken(pool, person.email, 'bench');
@@ -16,7 +18,9 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
   const server = await startServer(url, port);
   const address = `http://127.0.0.1:${port}`;
   const client = await pool.connect();
-  const { rows } = await client.query<{ id: number; day: string }>('select _id as id, day from bench_page.inspections order by day, _id offset 500000 limit 1');
+  const { rows } = await client.query<{ id: number; day: string }>(
+    'select _id as id, day from bench_page.inspections order by day, _id offset 500000 limit 1',
+  );
   const { id, day } = rows[0] ?? { id: 0, day: '' };
   const after = encodeURIComponent(encodeCursor({ id, values: [day] }));
   const columns = 'r._id, r._version, r.day, r.frames, r.kg, r.notes, r.hive, h.number';
@@ -27,14 +31,21 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
       rounds,
       warm,
       async () => {
-        const answer = await fetch(`${address}/api/workspaces/bench_page/tables/inspections/records?sort=day&limit=100&after=${after}`, {
-          headers: { authorization: `Bearer ${token}` },
-        });
+        const answer = await fetch(
+          `${address}/api/workspaces/bench_page/tables/inspections/records?sort=day&limit=100&after=${after}`,
+          {
+            headers: { authorization: `Bearer ${token}` },
+          },
+        );
         const { records } = (await answer.json()) as { records: unknown[] };
         if (records.length !== 100) throw new Error(`a page of ${records.length} records`);
       },
       () =>
-        client.query({ name: 'bare', text: `select ${columns} ${from} where (r.day, r._id) > ($1, $2) order by r.day, r._id limit 100`, values: [day, id] }),
+        client.query({
+          name: 'bare',
+          text: `select ${columns} ${from} where (r.day, r._id) > ($1, $2) order by r.day, r._id limit 100`,
+          values: [day, id],
+        }),
     );
     figures.push(
       figure('page', `${name}, median`, median(times.ours), median(times.theirs), 'ms', null),

@@ -5,7 +5,10 @@ import { ChangedValues, recalculate as recalculateAll } from '../../src/lib/serv
 import { alternating, figure, median, type Figure } from './measure';
 import { apply, benchPerson, makeLevels } from './world';
 
-/** A sum and a max over 1,000,000 records into 50,000, every value changed: ours beside the statement one would write by hand. */
+/**
+ * A sum and a max over 1,000,000 records into 50,000, every value changed: ours beside the statement one would write by
+ * hand.
+ */
 export async function recalculate(pool: Pool): Promise<Figure[]> {
   const person = await benchPerson(pool);
   let seat = await makeLevels(pool, person, 'bench_recalculate', 1_000_000, false);
@@ -49,9 +52,20 @@ export async function recalculate(pool: Pool): Promise<Figure[]> {
         ),
       ),
   );
-  const { rows } = await client.query<{ n: number }>('select count(*) as n from bench_recalculate.hives where kg is null');
+  const { rows } = await client.query<{ n: number }>(
+    'select count(*) as n from bench_recalculate.hives where kg is null',
+  );
   client.release();
   if (rows[0]?.n !== 0) throw new Error('a side left values blank');
   // The first round of each warms up.
-  return [figure('recalculate', '1e6 into 5e4, sum and max', median(taken.ours.slice(1)), median(taken.theirs.slice(1)), 'ms', 1.2)];
+  return [
+    figure(
+      'recalculate',
+      '1e6 into 5e4, sum and max',
+      median(taken.ours.slice(1)),
+      median(taken.theirs.slice(1)),
+      'ms',
+      1.2,
+    ),
+  ];
 }

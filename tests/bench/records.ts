@@ -44,7 +44,14 @@ export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Fig
       await new Promise((resolve) => setTimeout(resolve, 500));
     }
   });
-  yield figure('records', 'indexes for one order and for searching titles, built beside the work', built, null, 'ms', null);
+  yield figure(
+    'records',
+    'indexes for one order and for searching titles, built beside the work',
+    built,
+    null,
+    'ms',
+    null,
+  );
   seat = await apply(pool, seat, [
     {
       do: 'addTable',
@@ -86,12 +93,30 @@ const api = async (token: string, path: string, init: RequestInit = {}): Promise
 /** Any place of a sorted million: anchors once, then a jump by key, against `offset` written by hand. */
 async function* jumps(pool: Pool, token: string): AsyncGenerator<Figure> {
   const started = performance.now();
-  const { every, anchors, count } = (await api(token, '/tables/inspections/records/anchors?sort=day')) as { every: number; anchors: string[]; count: number };
-  yield figure('records', 'anchors of a sorted million, with an index, through HTTP', performance.now() - started, null, 'ms', null);
+  const { every, anchors, count } = (await api(token, '/tables/inspections/records/anchors?sort=day')) as {
+    every: number;
+    anchors: string[];
+    count: number;
+  };
+  yield figure(
+    'records',
+    'anchors of a sorted million, with an index, through HTTP',
+    performance.now() - started,
+    null,
+    'ms',
+    null,
+  );
   if (count !== records) throw new Error(`${count} rows`);
   const unsorted = performance.now();
   await api(token, '/tables/inspections/records/anchors?sort=kg');
-  yield figure('records', 'anchors of a sorted million, without an index', performance.now() - unsorted, null, 'ms', null);
+  yield figure(
+    'records',
+    'anchors of a sorted million, without an index',
+    performance.now() - unsorted,
+    null,
+    'ms',
+    null,
+  );
   let at = 1;
   const place = () => (at = (at * 48_271) % 999_900);
   const client = await pool.connect();
@@ -112,20 +137,55 @@ async function* jumps(pool: Pool, token: string): AsyncGenerator<Figure> {
       if (page.records.length !== 100) throw new Error(`${page.records.length} records`);
     },
     () =>
-      client.query(`select ${columns} from ${key}.inspections r left join ${key}.hives h on h._id = r.hive order by r.day, r._id limit 100 offset ${place()}`),
+      client.query(
+        `select ${columns} from ${key}.inspections r left join ${key}.hives h on h._id = r.hive order by r.day, r._id limit 100 offset ${place()}`,
+      ),
   );
   client.release();
-  yield figure('records', 'a jump to any place of a sorted million, through HTTP, against offset bare', median(times.ours), median(times.theirs), 'ms', 0.1);
+  yield figure(
+    'records',
+    'a jump to any place of a sorted million, through HTTP, against offset bare',
+    median(times.ours),
+    median(times.theirs),
+    'ms',
+    0.1,
+  );
 }
 
 async function* search(pool: Pool, person: Person): AsyncGenerator<Figure> {
   const seat = await takeSeat(pool, person, key, 'reader');
-  const typed = ['bro', 'anse', 'queen 1', '3fa', 'dunm', 'swarm c4', 'greta', 'e1b2', 'robbing', 'quen 1a2b', 'brida', 'c0ffe', 'elwik', 'mit'];
+  const typed = [
+    'bro',
+    'anse',
+    'queen 1',
+    '3fa',
+    'dunm',
+    'swarm c4',
+    'greta',
+    'e1b2',
+    'robbing',
+    'quen 1a2b',
+    'brida',
+    'c0ffe',
+    'elwik',
+    'mit',
+  ];
   const times: number[] = [];
-  for (let round = 0; round < 5; round++) for (const text of typed) times.push(await timed(() => searchWorkspace(pool, seat, text, 5)));
-  const ofText = typed.map((text, index) => ({ text, took: median(times.filter((_, at) => at >= typed.length && at % typed.length === index)) }));
+  for (let round = 0; round < 5; round++)
+    for (const text of typed) times.push(await timed(() => searchWorkspace(pool, seat, text, 5)));
+  const ofText = typed.map((text, index) => ({
+    text,
+    took: median(times.filter((_, at) => at >= typed.length && at % typed.length === index)),
+  }));
   const slowest = ofText.toSorted((a, b) => b.took - a.took).slice(0, 3);
-  yield figure('records', 'search over a million titles, from three letters on, median', median(times.slice(typed.length)), null, 'ms', null);
+  yield figure(
+    'records',
+    'search over a million titles, from three letters on, median',
+    median(times.slice(typed.length)),
+    null,
+    'ms',
+    null,
+  );
   yield figure(
     'records',
     `search over a million titles, from three letters on, p95; slowest ${slowest.map(({ text, took }) => `“${text}” ${took.toFixed(0)} ms`).join(', ')}`,
@@ -151,7 +211,14 @@ async function* indexCost(pool: Pool): AsyncGenerator<Figure> {
   for (let round = 0; round < 4; round++) without.push(await timed(write));
   for (const { def } of rows) await client.query(def);
   client.release();
-  yield figure('records', '1,000 titles changed, with the indexes for searching and without', median(withIndex.slice(1)), median(without.slice(1)), 'ms', null);
+  yield figure(
+    'records',
+    '1,000 titles changed, with the indexes for searching and without',
+    median(withIndex.slice(1)),
+    median(without.slice(1)),
+    'ms',
+    null,
+  );
 }
 
 async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerator<Figure> {
@@ -190,7 +257,14 @@ async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerat
   }
   await own.end();
   await Promise.all([unlink('.loom/bench-export.csv'), unlink('.loom/bench-copy.csv')]);
-  yield figure('records', 'export of a million records as CSV, against COPY … TO', median(ours), median(theirs), 'ms', 2);
+  yield figure(
+    'records',
+    'export of a million records as CSV, against COPY … TO',
+    median(ours),
+    median(theirs),
+    'ms',
+    2,
+  );
   yield figure('records', 'memory it takes at the most', most / 1e6, null, 'MB', 150);
 }
 
@@ -231,7 +305,8 @@ async function* pasting(pool: Pool, person: Person): AsyncGenerator<Figure> {
     1,
     () => paste(pool, seat, 'counts', { fields, rows, misfits: 'setAside' }, false),
     async () => {
-      // The same by hand: one typed insert with the link found by a join, the calculated column, and a row of history each.
+      // The same by hand: one typed insert with the link found by a join, the calculated column, and a row of history
+      // each.
       const columns = fields.map((_, index) => rows.map(({ cells: line }) => line[index] ?? ''));
       await client.query('begin');
       await client.query(
@@ -255,7 +330,10 @@ async function* pasting(pool: Pool, person: Person): AsyncGenerator<Figure> {
   );
 }
 
-/** Fifty people who read and edit through HTTP, against the same statements sent bare by as many connections as the server has. */
+/**
+ * Fifty people who read and edit through HTTP, against the same statements sent bare by as many connections as the
+ * server has.
+ */
 async function* manyPeople(pool: Pool, token: string): AsyncGenerator<Figure> {
   const people = 50;
   const seconds = 12;
@@ -280,8 +358,16 @@ async function* manyPeople(pool: Pool, token: string): AsyncGenerator<Figure> {
     return { times, errors };
   };
   const ours = await run(
-    (id) => api(token, `/tables/inspections/records?limit=100&filter=${encodeURIComponent(`hive.number = 'H-${1 + (id % 50_000)}'`)}`),
-    (id, kg) => api(token, '/tables/inspections/records', { method: 'PATCH', body: JSON.stringify({ records: [{ id, values: { kg } }] }) }),
+    (id) =>
+      api(
+        token,
+        `/tables/inspections/records?limit=100&filter=${encodeURIComponent(`hive.number = 'H-${1 + (id % 50_000)}'`)}`,
+      ),
+    (id, kg) =>
+      api(token, '/tables/inspections/records', {
+        method: 'PATCH',
+        body: JSON.stringify({ records: [{ id, values: { kg } }] }),
+      }),
   );
   const bare = await run(
     (id) =>

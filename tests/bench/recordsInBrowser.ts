@@ -30,7 +30,14 @@ export async function* openedGrid(origin: string, key: string, email: string, po
       // The same page's frame: everything around the records, with the records of none.
       frame.push(await opened(`/w/${key}/t/inspections?filter=frames%20%3C%20-1`, 'text=No record meets this filter'));
     }
-    yield figure('records', 'the grid opens on a million records: first rows, against its bare frame', median(grid.slice(2)), median(frame.slice(2)), 'ms', 2);
+    yield figure(
+      'records',
+      'the grid opens on a million records: first rows, against its bare frame',
+      median(grid.slice(2)),
+      median(frame.slice(2)),
+      'ms',
+      2,
+    );
 
     await opened(`/w/${key}/t/inspections?view=`, '.body .title:has-text(" by ")');
     await page.getByText(/^1,000,000 records/).waitFor();
@@ -97,7 +104,9 @@ async function* scrolled(page: Page): AsyncGenerator<Figure> {
 /** What the database has spent on statements so far, in milliseconds; its processes tell it at most a second late. */
 async function databaseTime(pool: Pool): Promise<number> {
   await new Promise((resolve) => setTimeout(resolve, 2000));
-  const { rows } = await pool.query<{ ms: number }>('select active_time as ms from pg_stat_database where datname = current_database()');
+  const { rows } = await pool.query<{ ms: number }>(
+    'select active_time as ms from pg_stat_database where datname = current_database()',
+  );
   return Number(rows[0]?.ms ?? 0);
 }
 
@@ -110,7 +119,8 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
     const cell = page.locator(`[data-cell="${round % 12}.3"]`);
     await cell.click();
     await page.keyboard.type(String(100 + round));
-    // As text: what the compiler adds to functions is not there in the page. It listens before the key is pressed, and is not waited for yet.
+    // As text: what the compiler adds to functions is not there in the page. It listens before the key is pressed, and
+    // is not waited for yet.
     await page.evaluate(`void (window.edited = new Promise((resolve) => {
       addEventListener('keydown', () => {
         const started = performance.now();
@@ -122,21 +132,47 @@ async function* edited(page: Page, pool: Pool, key: string): AsyncGenerator<Figu
       }, { once: true, capture: true });
     }))`);
     await page.keyboard.press('Enter');
-    const taken = await Promise.race([page.evaluate<number>('window.edited'), new Promise<null>((resolve) => setTimeout(() => resolve(null), 10_000))]);
+    const taken = await Promise.race([
+      page.evaluate<number>('window.edited'),
+      new Promise<null>((resolve) => setTimeout(() => resolve(null), 10_000)),
+    ]);
     if (taken === null) throw new Error('an edit was not confirmed within ten seconds');
     times.push(taken);
   }
-  const { rows } = await pool.query<{ n: number }>(`select count(*) as n from ${key}.inspections where kg between 100 and 139`);
+  const { rows } = await pool.query<{ n: number }>(
+    `select count(*) as n from ${key}.inspections where kg between 100 and 139`,
+  );
   if (Number(rows[0]?.n) === 0) throw new Error('nothing was written');
   const database = (await databaseTime(pool)) - before;
-  yield figure('records', 'one edit: its share in the database, with what the page reads anew for it', database / times.length, null, 'ms', null);
-  yield figure('records', 'one edit, key press to confirmed on the screen, p50', quantile(times.slice(5), 0.5), null, 'ms', null);
-  yield figure('records', 'one edit, key press to confirmed on the screen, p95', quantile(times.slice(5), 0.95), null, 'ms', null);
+  yield figure(
+    'records',
+    'one edit: its share in the database, with what the page reads anew for it',
+    database / times.length,
+    null,
+    'ms',
+    null,
+  );
+  yield figure(
+    'records',
+    'one edit, key press to confirmed on the screen, p50',
+    quantile(times.slice(5), 0.5),
+    null,
+    'ms',
+    null,
+  );
+  yield figure(
+    'records',
+    'one edit, key press to confirmed on the screen, p95',
+    quantile(times.slice(5), 0.95),
+    null,
+    'ms',
+    null,
+  );
 }
 
 /**
- * Ten thousand records as grid, cards, board and calendar: until the first stand there, and how long a frame takes while one
- * scrolls for ten seconds; the grid is the other side of each.
+ * Ten thousand records as grid, cards, board and calendar: until the first stand there, and how long a frame takes
+ * while one scrolls for ten seconds; the grid is the other side of each.
  */
 async function* kindsOfView(page: Page, origin: string, key: string): AsyncGenerator<Figure> {
   const opened = async (query: string, shown: string): Promise<number> => {
@@ -172,7 +208,14 @@ async function* kindsOfView(page: Page, origin: string, key: string): AsyncGener
   ] as const) {
     const kind = await measured(query, shown, scroller);
     yield figure('records', `10,000 records as ${name}: open, against the grid`, kind.opens, grid.opens, 'ms', 2);
-    yield figure('records', `10,000 records as ${name}: a frame while scrolling, p95, against the grid`, kind.frame, grid.frame, 'ms', 2);
+    yield figure(
+      'records',
+      `10,000 records as ${name}: a frame while scrolling, p95, against the grid`,
+      kind.frame,
+      grid.frame,
+      'ms',
+      2,
+    );
   }
 }
 
@@ -186,7 +229,12 @@ function scriptNames(): Map<string, string> {
 }
 
 /** Scripts that are sent, compressed, for the first page and for the grid. */
-async function* sent(browser: Awaited<ReturnType<typeof launchChromium>>, signedIn: Page, origin: string, key: string): AsyncGenerator<Figure> {
+async function* sent(
+  browser: Awaited<ReturnType<typeof launchChromium>>,
+  signedIn: Page,
+  origin: string,
+  key: string,
+): AsyncGenerator<Figure> {
   const names = scriptNames();
   const state = await signedIn.context().storageState();
   for (const [name, path] of [
@@ -202,7 +250,9 @@ async function* sent(browser: Awaited<ReturnType<typeof launchChromium>>, signed
     session.on('Network.responseReceived', ({ requestId, response, type }) => {
       if (type === 'Script') scripts.set(requestId, response.url.replace(origin, ''));
     });
-    session.on('Network.loadingFinished', ({ requestId, encodedDataLength }) => sizes.set(requestId, encodedDataLength));
+    session.on('Network.loadingFinished', ({ requestId, encodedDataLength }) =>
+      sizes.set(requestId, encodedDataLength),
+    );
     await page.goto(origin + path);
     await page.waitForLoadState('load');
     await page.waitForTimeout(1500);

@@ -14,8 +14,24 @@ import { stormBench } from './storm';
 import { stranger } from './stranger/stranger';
 import { structure } from './structure';
 
-/** `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is there. */
-const benches = { edit, intake, recalculate, calculate, lookups, storm: stormBench, page, structure, records: recordsBench, fuzz, faults, stranger };
+/**
+ * `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is
+ * there.
+ */
+const benches = {
+  edit,
+  intake,
+  recalculate,
+  calculate,
+  lookups,
+  storm: stormBench,
+  page,
+  structure,
+  records: recordsBench,
+  fuzz,
+  faults,
+  stranger,
+};
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const wanted = args.filter((arg) => !arg.startsWith('--'));

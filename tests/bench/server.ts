@@ -1,7 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { openSync } from 'node:fs';
 
-/** The built application on a port of its own, over the bench's database; what goes wrong in it is in .loom/bench-server.log. */
+/**
+ * The built application on a port of its own, over the bench's database; what goes wrong in it is in
+ * .loom/bench-server.log.
+ */
 export async function startServer(url: string, port: number): Promise<ChildProcess> {
   const log = openSync('.loom/bench-server.log', 'w');
   const origin = `http://127.0.0.1:${port}`;

@@ -4,7 +4,10 @@ import { stormWithKill } from '../storm/withKill';
 import { figure, type Figure } from './measure';
 import { benchPerson, freshWorkspace } from './world';
 
-/** Sixteen writers for a minute over shared parents, three levels, links moved, records deleted, one process killed half way. */
+/**
+ * Sixteen writers for a minute over shared parents, three levels, links moved, records deleted, one process killed half
+ * way.
+ */
 export async function* stormBench(pool: Pool, url: string): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
   for (const [key, words, formulas] of [
@@ -17,8 +20,22 @@ export async function* stormBench(pool: Pool, url: string): AsyncGenerator<Figur
     const clashes = Object.values(refused).reduce((sum, n) => sum + n, 0);
     yield figure('storm', `${words}: edits of the eight that lived on`, done, null, 'edits', null);
     yield figure('storm', `${words}: clashes of versions or with deletions`, clashes, null, 'edits', null);
-    yield figure('storm', `${words}: other errors, or the process not killed`, faults.length + (killed ? 0 : 1), null, 'errors', 0);
-    yield figure('storm', `${words}: tables with a wrong value afterwards`, (await wrongAfter(pool, seat)).length, null, 'tables', 0);
+    yield figure(
+      'storm',
+      `${words}: other errors, or the process not killed`,
+      faults.length + (killed ? 0 : 1),
+      null,
+      'errors',
+      0,
+    );
+    yield figure(
+      'storm',
+      `${words}: tables with a wrong value afterwards`,
+      (await wrongAfter(pool, seat)).length,
+      null,
+      'tables',
+      0,
+    );
     for (const fault of [...new Set(faults)].slice(0, 5)) console.error(fault);
   }
 }

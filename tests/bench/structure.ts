@@ -36,7 +36,8 @@ async function makeVisits(pool: Pool, seat: Seat): Promise<Seat> {
   return made;
 }
 
-const fileOf = async (pool: Pool): Promise<unknown> => (await pool.query(`select relfilenode from pg_class where oid = '${key}.visits'::regclass`)).rows[0];
+const fileOf = async (pool: Pool): Promise<unknown> =>
+  (await pool.query(`select relfilenode from pg_class where oid = '${key}.visits'::regclass`)).rows[0];
 
 /** How long a reader waits at most while something is done, in milliseconds: it asks for one record again and again. */
 async function longestWait(url: string, work: () => Promise<unknown>): Promise<{ all: number; wait: number }> {
@@ -47,7 +48,9 @@ async function longestWait(url: string, work: () => Promise<unknown>): Promise<{
     while (!done) {
       const id = 1 + Math.floor(Math.random() * records);
       // What is looked for may be called something else by now; only the waiting counts.
-      const took = await timed(() => reader.query(`select * from ${key}.visits where _id = ${id}`).catch(() => undefined));
+      const took = await timed(() =>
+        reader.query(`select * from ${key}.visits where _id = ${id}`).catch(() => undefined),
+      );
       wait = Math.max(wait, took);
       await new Promise((resolve) => setTimeout(resolve, 5));
     }
@@ -64,7 +67,8 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   const person = await benchPerson(pool);
   let seat = await makeVisits(pool, await freshWorkspace(pool, person, key));
   const again = async () => (seat = await takeSeat(pool, person, key, 'administrator'));
-  const planOf = (changes: readonly ChangeJson[]) => makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
+  const planOf = (changes: readonly ChangeJson[]) =>
+    makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
   const figures: Figure[] = [];
 
   // What rewrites nothing: planned and applied.
@@ -80,7 +84,10 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     const done: number[] = [];
     for (const [words, change] of small) {
       const plan = await planOf([change]);
-      takes.set(words, [...(takes.get(words) ?? []), await timed(async () => void done.push((await applyPlan(pool, seat, plan.id)).batch))]);
+      takes.set(words, [
+        ...(takes.get(words) ?? []),
+        await timed(async () => void done.push((await applyPlan(pool, seat, plan.id)).batch)),
+      ]);
       await again();
     }
     for (const batch of done.reverse()) {
@@ -88,7 +95,8 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
       await again();
     }
   }
-  for (const [words, times] of takes) figures.push(figure('structure', `${words}, 1e6 records`, median(times), null, 'ms', 50));
+  for (const [words, times] of takes)
+    figures.push(figure('structure', `${words}, 1e6 records`, median(times), null, 'ms', 50));
   const rewritten = JSON.stringify(await fileOf(pool)) === JSON.stringify(before) ? 0 : 1;
   figures.push(figure('structure', 'rewrites of the table by these', rewritten, null, 'rewrites', 0));
 
@@ -100,13 +108,27 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
       () => planOf([change]),
       () => pool.query(pass),
     );
-    figures.push(figure('structure', `plan of ${name}, against one pass that counts the same`, median(times.ours), median(times.theirs), 'ms', 1));
+    figures.push(
+      figure(
+        'structure',
+        `plan of ${name}, against one pass that counts the same`,
+        median(times.ours),
+        median(times.theirs),
+        'ms',
+        1,
+      ),
+    );
   };
   const number = (text: string) =>
     `case when btrim(${text}) ~ '^[+-]?[0-9]+(\\.[0-9]+)?$' then btrim(${text})::numeric else loom.read_number(btrim(${text}), '.') end`;
 
   // Text to number, 0.1 % of it no number: kept, converted, misfits set aside.
-  const toNumber: ChangeJson = { do: 'changeField', table: 'visits', field: 'weight', set: { type: 'number', digits: null } };
+  const toNumber: ChangeJson = {
+    do: 'changeField',
+    table: 'visits',
+    field: 'weight',
+    set: { type: 'number', digits: null },
+  };
   await planAgainstPass(
     'text to number',
     toNumber,
@@ -139,7 +161,16 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     await pool.query(`vacuum full analyze ${key}.visits`);
   }
   figures.push(figure('structure', 'text to number, 0.1 % misfits', median(times.ours), median(times.theirs), 'ms', 2));
-  figures.push(figure('structure', 'text to number: longest wait of a reader, against the whole', median(times.wait), median(times.ours), 'ms', 0.1));
+  figures.push(
+    figure(
+      'structure',
+      'text to number: longest wait of a reader, against the whole',
+      median(times.wait),
+      median(times.ours),
+      'ms',
+      0.1,
+    ),
+  );
 
   // Text to link against 50,000 targets.
   const toLink: ChangeJson = { do: 'textToLink', table: 'visits', field: 'hive', to: 'hives' };
@@ -178,7 +209,16 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
     await pool.query(`vacuum full analyze ${key}.visits`);
   }
   figures.push(figure('structure', 'text to link, 50,000 targets', median(links.ours), median(links.theirs), 'ms', 2));
-  figures.push(figure('structure', 'text to link: longest wait of a reader, against the whole', median(links.wait), median(links.ours), 'ms', 0.1));
+  figures.push(
+    figure(
+      'structure',
+      'text to link: longest wait of a reader, against the whole',
+      median(links.wait),
+      median(links.ours),
+      'ms',
+      0.1,
+    ),
+  );
   if (tableAt(seat, 'visits').fields.length === 0) throw new Error('the table is gone');
   return figures;
 }

@@ -35,7 +35,13 @@ export async function apply(pool: Pool, seat: Seat, changes: readonly ChangeJson
 }
 
 /** Inspections on hives on apiaries, with a rollup at each level; filled by the database itself. */
-export async function makeLevels(pool: Pool, person: Person, key: string, inspections: number, rollups = true): Promise<Seat> {
+export async function makeLevels(
+  pool: Pool,
+  person: Person,
+  key: string,
+  inspections: number,
+  rollups = true,
+): Promise<Seat> {
   const [hives, apiaries] = [Math.max(10, inspections / 20), Math.max(2, inspections / 1000)];
   let seat = await apply(pool, await freshWorkspace(pool, person, key), [
     { do: 'addTable', label: 'Apiaries', fields: [{ label: 'Name', type: 'text' }] },
@@ -60,24 +66,42 @@ export async function makeLevels(pool: Pool, person: Person, key: string, inspec
     },
     ...(rollups
       ? ([
-          { do: 'addField', table: 'hives', field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' } },
-          { do: 'addField', table: 'apiaries', field: { label: 'Last day', type: 'formula', formula: 'max(hives.last_day)' } },
+          {
+            do: 'addField',
+            table: 'hives',
+            field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' },
+          },
+          {
+            do: 'addField',
+            table: 'apiaries',
+            field: { label: 'Last day', type: 'formula', formula: 'max(hives.last_day)' },
+          },
         ] as const)
       : []),
   ]);
-  await pool.query(`insert into "${key}".apiaries (name) select 'A-' || i from generate_series(1, $1::int) i`, [apiaries]);
-  await pool.query(`insert into "${key}".hives (number, apiary) select 'H-' || i, 1 + (i::bigint * 7919) % $2::int from generate_series(1, $1::int) i`, [
-    hives,
+  await pool.query(`insert into "${key}".apiaries (name) select 'A-' || i from generate_series(1, $1::int) i`, [
     apiaries,
   ]);
+  await pool.query(
+    `insert into "${key}".hives (number, apiary) select 'H-' || i, 1 + (i::bigint * 7919) % $2::int from generate_series(1, $1::int) i`,
+    [hives, apiaries],
+  );
   await pool.query(
     `insert into "${key}".inspections (day, frames, kg, notes, hive)
      select date '2020-01-01' + (i::bigint * 104729 % 2000)::int, i % 12, round((i::bigint * 7919 % 100000) / 1000.0, 3), 'note ' || i % 1000, 1 + (i::bigint * 15485863) % $2::int from generate_series(1, $1::int) i`,
     [inspections, hives],
   );
-  await pool.query(`select setval(pg_get_serial_sequence('"${key}".' || t, '_id'), 1000000000) from unnest(array['apiaries', 'hives', 'inspections']) t`);
+  await pool.query(
+    `select setval(pg_get_serial_sequence('"${key}".' || t, '_id'), 1000000000) from unnest(array['apiaries', 'hives', 'inspections']) t`,
+  );
   await withWorkspace(pool, seat, 'whole', (client, now) =>
-    recalculate({ client, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(now.workspace.model) }),
+    recalculate({
+      client,
+      workspace: now.workspace,
+      whole: true,
+      changed: new ChangedValues(),
+      anew: allCalculated(now.workspace.model),
+    }),
   );
   for (const table of ['apiaries', 'hives', 'inspections']) await pool.query(`vacuum analyze "${key}".${table}`);
   seat = await takeSeat(pool, person, key, 'administrator');

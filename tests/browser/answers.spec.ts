@@ -19,7 +19,12 @@ interface Told {
   readonly text: string;
 }
 
-function ask(method: string, path: string, headers: Record<string, string> = {}, body?: string | Buffer | AsyncIterable<Buffer>): Promise<Told> {
+function ask(
+  method: string,
+  path: string,
+  headers: Record<string, string> = {},
+  body?: string | Buffer | AsyncIterable<Buffer>,
+): Promise<Told> {
   return new Promise((resolve, reject) => {
     const sent = httpRequest(`${origin()}${path}`, { method, headers }, (answer) => {
       let text = '';
@@ -57,8 +62,16 @@ test('every answer says what it is, to whom it is, and lets nothing in from else
     ['/sign-out', undefined],
     [hives, '{"records":[]}'],
   ] as const)
-    for (const from of [{}, { origin: 'http://127.0.0.1:1' }, { origin: 'null' }, { origin: 'https://elsewhere.example' }] as Record<string, string>[])
-      expect((await ask('POST', path, { ...json, cookie, ...from }, body)).status, `${path} ${JSON.stringify(from)}`).toBe(403);
+    for (const from of [
+      {},
+      { origin: 'http://127.0.0.1:1' },
+      { origin: 'null' },
+      { origin: 'https://elsewhere.example' },
+    ] as Record<string, string>[])
+      expect(
+        (await ask('POST', path, { ...json, cookie, ...from }, body)).status,
+        `${path} ${JSON.stringify(from)}`,
+      ).toBe(403);
   expect((await ask('POST', hives, { ...json, cookie, origin: origin() }, '{"records":"x"}')).status).toBe(400);
   expect((await ask('POST', hives, { ...json, authorization: `Bearer ${token}` }, '{"records":"x"}')).status).toBe(400);
 
@@ -73,11 +86,16 @@ test('every answer says what it is, to whom it is, and lets nothing in from else
     ['GET', `${hives}?filter=%00`, 400],
   ] as const) {
     const told = await ask(method, path, { authorization: `Bearer ${token}` });
-    expect([told.status, told.headers['content-type']], `${method} ${path} ${told.text}`).toEqual([status, 'application/problem+json']);
+    expect([told.status, told.headers['content-type']], `${method} ${path} ${told.text}`).toEqual([
+      status,
+      'application/problem+json',
+    ]);
     expect(told.headers['cache-control'], path).toBe('no-store');
     expect((JSON.parse(told.text) as { fix?: string }).fix, path).toBeTruthy();
   }
-  expect((await ask('GET', `${hives}?limit=1`, { authorization: `Bearer ${token}` })).headers['cache-control']).toBe('no-store');
+  expect((await ask('GET', `${hives}?limit=1`, { authorization: `Bearer ${token}` })).headers['cache-control']).toBe(
+    'no-store',
+  );
   const home = await ask('GET', '/', { cookie });
   for (const part of ["default-src 'self'", "form-action 'self'", "object-src 'none'", "frame-ancestors 'none'"])
     expect(home.headers['content-security-policy']).toContain(part);
@@ -93,7 +111,9 @@ test('every answer says what it is, to whom it is, and lets nothing in from else
     '/\\evil',
   ])
     expect((await ask('GET', `/sign-in?to=${to}`, { cookie })).headers.location, to).toMatch(/^\/(?![/\\])/);
-  expect((await ask('GET', '/sign-in?to=%2Fw%2Fapiaries%3Ffilter%3Dx', { cookie })).headers.location).toBe('/w/apiaries?filter=x');
+  expect((await ask('GET', '/sign-in?to=%2Fw%2Fapiaries%3Ffilter%3Dx', { cookie })).headers.location).toBe(
+    '/w/apiaries?filter=x',
+  );
 
   // Bodies are bounded before they are read; what is no UTF-8 is refused, not altered.
   async function* endless() {
@@ -122,7 +142,9 @@ test('every answer says what it is, to whom it is, and lets nothing in from else
   await page.close();
 });
 
-test('while the database is away every answer says so, what was typed stays, and all goes on once it is back', async ({ browser }) => {
+test('while the database is away every answer says so, what was typed stays, and all goes on once it is back', async ({
+  browser,
+}) => {
   // A way to the database that can be cut.
   const there = new URL(databaseUrl(databaseName()));
   const open = new Set<Socket>();
@@ -178,7 +200,9 @@ test('while the database is away every answer says so, what was typed stays, and
   for (const one of open) one.destroy();
 });
 
-test('a page that learns of a change while the server is away stays as it is, with what is being typed in it', async ({ browser }) => {
+test('a page that learns of a change while the server is away stays as it is, with what is being typed in it', async ({
+  browser,
+}) => {
   const [ida, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
   await tom.goto('/w/apiaries/t/hives?columns=number,weight&takesNew=no');
   const weight = tom.locator('[data-cell="5.1"]');
@@ -187,7 +211,11 @@ test('a page that learns of a change while the server is away stays as it is, wi
   let asked = 0;
   await tom.route('**/__data.json*', (route) => {
     asked++;
-    return asked === 1 ? route.abort('connectionrefused') : asked === 2 ? route.fulfill({ status: 503 }) : route.continue();
+    return asked === 1
+      ? route.abort('connectionrefused')
+      : asked === 2
+        ? route.fulfill({ status: 503 })
+        : route.continue();
   });
   await change(ida, 'apiaries', { do: 'changeTable', table: 'hives', set: { label: 'Hives by the woods' } });
   await expect(tom.getByText('The server does not answer just now. This page stays as it is')).toBeVisible();
@@ -210,20 +238,28 @@ test('what was asked for by somebody who left is not looked for any longer, and 
   const pool = openPool(databaseUrl(databaseName()), 2);
   const holder = await pool.connect();
   const waiting = async () =>
-    (await pool.query("select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%\"hives\"%'"))
-      .rowCount ?? 0;
+    (
+      await pool.query(
+        "select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%\"hives\"%'",
+      )
+    ).rowCount ?? 0;
   await holder.query('begin; lock table apiaries.hives in access exclusive mode');
   try {
     const leaving = new AbortController();
     const asked = Array.from({ length: 12 }, () =>
-      fetch(`${origin()}/api/workspaces/apiaries/tables/hives/records?limit=1`, { headers: { cookie }, signal: leaving.signal }).then(
+      fetch(`${origin()}/api/workspaces/apiaries/tables/hives/records?limit=1`, {
+        headers: { cookie },
+        signal: leaving.signal,
+      }).then(
         () => 'answered',
         () => 'left',
       ),
     );
     // One person’s share of what is for reading, and no more: the others have theirs.
     await expect.poll(waiting).toBe(4);
-    const others = await tom.request.get(`${origin()}/api/workspaces/apiaries/tables/plants/records?limit=1`, { timeout: 3000 });
+    const others = await tom.request.get(`${origin()}/api/workspaces/apiaries/tables/plants/records?limit=1`, {
+      timeout: 3000,
+    });
     expect(others.status()).toBe(200);
     expect(await waiting()).toBe(4);
     leaving.abort();
@@ -237,7 +273,9 @@ test('what was asked for by somebody who left is not looked for any longer, and 
   await Promise.all([page.close(), tom.close()]);
 });
 
-test('who waits for long, or sends slowly, holds up neither their own pages nor the sign-in of others', async ({ browser }) => {
+test('who waits for long, or sends slowly, holds up neither their own pages nor the sign-in of others', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   const key = `long_${Date.now().toString(36)}`;
   await api(page, 'POST', '/api/workspaces', { label: key, key });
@@ -261,7 +299,10 @@ test('who waits for long, or sends slowly, holds up neither their own pages nor 
   try {
     // Two begin, and are not read; the others wait for them.
     const exports = Array.from({ length: 8 }, () =>
-      fetch(`${origin()}/api/workspaces/${key}/tables/lines/export?format=csv`, { headers: { cookie }, signal: leaving.signal }).catch(() => null),
+      fetch(`${origin()}/api/workspaces/${key}/tables/lines/export?format=csv`, {
+        headers: { cookie },
+        signal: leaving.signal,
+      }).catch(() => null),
     );
     await new Promise((resolve) => setTimeout(resolve, 500));
     const within = { signal: AbortSignal.timeout(5_000) };
@@ -269,7 +310,12 @@ test('who waits for long, or sends slowly, holds up neither their own pages nor 
       expect((await fetch(`${origin()}${path}`, { headers: { cookie }, ...within })).status, path).toBe(200);
     expect((await fetch(`${origin()}/sign-in`, within)).status).toBe(200);
     const tom = new URLSearchParams({ email: 'tom@alderfold.example', password: 'meadow-and-fell' });
-    const signedIn = await fetch(`${origin()}/sign-in`, { method: 'POST', headers: { origin: origin() }, body: tom, ...within });
+    const signedIn = await fetch(`${origin()}/sign-in`, {
+      method: 'POST',
+      headers: { origin: origin() },
+      body: tom,
+      ...within,
+    });
     expect(await signedIn.json()).toMatchObject({ type: 'redirect', status: 303 });
     leaving.abort();
     await Promise.all(exports);
@@ -296,7 +342,10 @@ test('a disk that is full is said, whatever is sent, and nothing of it stays', a
   const send = async (path: string, body: FormData | string) => {
     const answer = await fetch(`${server.origin}/api/workspaces/apiaries/${path}`, {
       method: 'POST',
-      headers: { authorization: `Bearer ${token}`, ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}) },
+      headers: {
+        authorization: `Bearer ${token}`,
+        ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}),
+      },
       body,
     });
     return { status: answer.status, said: (await answer.json()) as { detail?: string; id?: number } };
@@ -318,7 +367,12 @@ test('a disk that is full is said, whatever is sent, and nothing of it stays', a
   expect((await pool.query(`select 1 from loom.intakes where state = 'reading'`)).rowCount).toBe(0);
   const { status, said } = await send('intakes', file('small.csv', 1_000));
   expect(status).toBe(200);
-  await expect.poll(async () => (await pool.query('select state from loom.intakes where id = $1', [said.id])).rows[0]?.state as string).toBe('ready');
+  await expect
+    .poll(
+      async () =>
+        (await pool.query('select state from loom.intakes where id = $1', [said.id])).rows[0]?.state as string,
+    )
+    .toBe('ready');
   await server.stop();
   await pool.end();
   rmdirSync(folder);

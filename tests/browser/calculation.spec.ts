@@ -31,7 +31,9 @@ async function apply(page: Page): Promise<void> {
   await expect(page.getByRole('status').getByText(/^Done/).first()).toBeVisible();
 }
 
-test('a formula is written, fixed, read, chosen and followed; what is wrong is found; what reaches far is asked about', async ({ browser }) => {
+test('a formula is written, fixed, read, chosen and followed; what is wrong is found; what reaches far is asked about', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   await send(page, '', { label: 'Queen line', key: 'queen_line' });
   const key = 'queen_line';
@@ -65,7 +67,10 @@ test('a formula is written, fixed, read, chosen and followed; what is wrong is f
     ],
   });
   await send(page, `/${key}/tables/weighings/records`, {
-    records: [{ values: { day: '2026-05-01', kg: 12.5, frames: 5, queen: 2 } }, { values: { day: '2026-05-09', kg: 14, frames: 0, queen: 2 } }],
+    records: [
+      { values: { day: '2026-05-01', kg: 12.5, frames: 5, queen: 2 } },
+      { values: { day: '2026-05-09', kg: 14, frames: 0, queen: 2 } },
+    ],
   });
 
   // Written with a slip, which is fixed by what stands beside it; read back; seen by labels; the same as chosen.
@@ -76,7 +81,9 @@ test('a formula is written, fixed, read, chosen and followed; what is wrong is f
   await write(page, 'max(weighings.dya)');
   await expect(page.getByText('Weighings has no field “dya”.')).toBeVisible();
   await page.getByRole('complementary').getByRole('button', { name: 'Write day' }).first().click();
-  await expect(page.getByText('The latest day of the weighings linked here, blank when there are none', { exact: false })).toBeVisible({ timeout: 20_000 });
+  await expect(
+    page.getByText('The latest day of the weighings linked here, blank when there are none', { exact: false }),
+  ).toBeVisible({ timeout: 20_000 });
   await page.getByRole('button', { name: 'Show labels' }).click();
   await expect(formulaText(page)).toHaveText('max("Weighings"."Day")');
   await page.getByRole('button', { name: 'Show keys' }).click();
@@ -154,14 +161,18 @@ test('a formula is written, fixed, read, chosen and followed; what is wrong is f
     await send(page, `/${key}/tables/weighings/records`, {
       records: Array.from({ length: many }, () => ({ values: { day: '2026-05-10', kg: 1, frames: 3, queen: 1 } })),
     });
-  await change(page, key, [{ do: 'addField', table: 'weighings', field: { label: 'Of', type: 'formula', formula: 'queen.mark' } }]);
+  await change(page, key, [
+    { do: 'addField', table: 'weighings', field: { label: 'Of', type: 'formula', formula: 'queen.mark' } },
+  ]);
   await page.goto(`/w/${key}/t/queens`);
   await (await cell(page, 'Q-1', 'Mark')).click();
   await page.keyboard.press('Enter');
   await page.keyboard.press('Control+a');
   await page.keyboard.type('Q-one');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Up to 30,000 records would be calculated anew: 30,000 of Weighings', { exact: false })).toBeVisible();
+  await expect(
+    page.getByText('Up to 30,000 records would be calculated anew: 30,000 of Weighings', { exact: false }),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Leave it as it was' }).click();
   await expect(await cell(page, 'Q-1', 'Mark')).toHaveText('Q-1');
   await (await cell(page, 'Q-1', 'Mark')).click();

@@ -8,24 +8,25 @@ async function edges(one: Locator) {
   return { left: box.x, top: box.y, right: box.x + box.width, bottom: box.y + box.height };
 }
 type Edges = Awaited<ReturnType<typeof edges>>;
-const meet = (a: Edges, b: Edges) => a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 3 && b.top < a.bottom - 3;
+const meet = (a: Edges, b: Edges) =>
+  a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 3 && b.top < a.bottom - 3;
 
 async function within(page: Page, one: Locator, what: string) {
   const { left, top, right, bottom } = await edges(one);
   const { width, height } = page.viewportSize() ?? { width: 0, height: 0 };
-  expect([left >= 0, top >= 0, right <= width, bottom <= height], `${what}: ${left} ${top} ${right} ${bottom} in ${width} × ${height}`).toEqual([
-    true,
-    true,
-    true,
-    true,
-  ]);
+  expect(
+    [left >= 0, top >= 0, right <= width, bottom <= height],
+    `${what}: ${left} ${top} ${right} ${bottom} in ${width} × ${height}`,
+  ).toEqual([true, true, true, true]);
 }
 const noWider = async (page: Page, what: string) =>
   expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), what).toBeLessThanOrEqual(0);
 
 const long = 'The cooperative of the seven valleys and of the marsh below them, with all of its neighbours';
 
-test('menus, editors, lists and panels stay in the window and do not cover what they are about', async ({ browser }) => {
+test('menus, editors, lists and panels stay in the window and do not cover what they are about', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   page.setDefaultTimeout(15_000);
   const key = `covers_${Date.now().toString(36)}`;
@@ -56,7 +57,10 @@ test('menus, editors, lists and panels stay in the window and do not cover what 
       await page.keyboard.press('Escape');
     }
     if (width > 800) {
-      const [name, rail] = [await edges(page.locator('.rail .home .name')), await edges(page.getByRole('navigation', { name: 'Workspace' }))];
+      const [name, rail] = [
+        await edges(page.locator('.rail .home .name')),
+        await edges(page.getByRole('navigation', { name: 'Workspace' })),
+      ];
       expect(name.right).toBeLessThanOrEqual(rail.right);
     }
   }
@@ -94,6 +98,8 @@ test('menus, editors, lists and panels stay in the window and do not cover what 
   const completion = page.locator('.cm-tooltip-autocomplete');
   await expect(completion).toBeVisible();
   await within(page, completion, 'the completion');
-  expect(meet(await edges(completion), await edges(page.locator('.cm-line').first())), 'completion and line').toBe(false);
+  expect(meet(await edges(completion), await edges(page.locator('.cm-line').first())), 'completion and line').toBe(
+    false,
+  );
   await page.close();
 });

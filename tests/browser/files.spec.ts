@@ -5,7 +5,8 @@ import { signIn } from './person';
 
 const source = (name: string) => `demo/sources/${name}`;
 const rail = (page: Page) => page.getByRole('navigation', { name: 'Workspace' });
-const sheet = (page: Page, name: string) => page.locator('.sheet').filter({ has: page.getByRole('heading', { name, exact: true }) });
+const sheet = (page: Page, name: string) =>
+  page.locator('.sheet').filter({ has: page.getByRole('heading', { name, exact: true }) });
 
 test('all of the team’s files become the cooperative’s fifteen linked tables; misfits are corrected and fixed; the next file of a shape goes its way', async ({
   browser,
@@ -24,7 +25,9 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
   // What will stand is drawn, and each column's decision says its reason.
   await expect(page.getByRole('button', { name: 'Hives: new, 240' })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText('100.0 % found in Stands, 48 blank')).toBeVisible();
-  await expect(sheet(page, 'Apiaries').getByRole('row', { name: /^forage .*Forage → several of Plants$/ })).toBeVisible();
+  await expect(
+    sheet(page, 'Apiaries').getByRole('row', { name: /^forage .*Forage → several of Plants$/ }),
+  ).toBeVisible();
   await accessible(page, 'proposal');
 
   // Inspections call hives by their digits alone: what a formula makes of them becomes a link.
@@ -54,19 +57,26 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
 
   await page.getByRole('button', { name: 'Load 4,776 rows' }).click();
   await expect(page.getByRole('row', { name: 'Hives → Hives 240 = 238 + 2 + 0 adds up' })).toBeVisible();
-  await expect(page.getByRole('row', { name: 'inspections → Inspections 3,600 = 3,580 + 20 + 0 adds up' })).toBeVisible();
+  await expect(
+    page.getByRole('row', { name: 'inspections → Inspections 3,600 = 3,580 + 20 + 0 adds up' }),
+  ).toBeVisible();
   await expect(page.getByRole('row', { name: 'Apiaries.Forage 75 0' })).toBeVisible();
   await accessible(page, 'receipt');
 
   // Misfits as a file: corrected and brought in again, it is recognised and fills the gaps.
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Misfits of Hives as a file' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Misfits of Hives as a file' }).click(),
+  ]);
   const misfits = readFileSync(await download.path(), 'utf8');
   expect(misfits).toContain('K-099: no record of Keepers has this key');
   await rail(page).getByRole('link', { name: 'Intake' }).click();
   await page
     .getByLabel('Choose files')
     .last()
-    .setInputFiles([{ name: 'corrected.csv', mimeType: 'text/csv', buffer: Buffer.from(misfits.replaceAll('K-099,', 'K-009,')) }]);
+    .setInputFiles([
+      { name: 'corrected.csv', mimeType: 'text/csv', buffer: Buffer.from(misfits.replaceAll('K-099,', 'K-009,')) },
+    ]);
   await expect(page.getByText(/As it was mapped before \(Ida Vale/)).toBeVisible();
   await page.getByRole('button', { name: 'Load 2 rows' }).click();
   await expect(page.getByRole('row', { name: /corrected → Hives 2 = 0 \+ 0 \+ 2 \+ 0 \+ 0 adds up/ })).toBeVisible();
@@ -90,7 +100,10 @@ test('all of the team’s files become the cooperative’s fifteen linked tables
 
   // Honey: lots with their harvests inside, extractions and fillings into one table, each marked.
   await rail(page).getByRole('link', { name: 'Intake' }).click();
-  await page.getByLabel('Choose files').last().setInputFiles(['lots.json', 'extractions.csv', 'fillings.csv', 'market.xlsx', 'swarm reports.csv'].map(source));
+  await page
+    .getByLabel('Choose files')
+    .last()
+    .setInputFiles(['lots.json', 'extractions.csv', 'fillings.csv', 'market.xlsx', 'swarm reports.csv'].map(source));
   await page.getByLabel('Table that fillings goes into').selectOption({ label: 'the same table as extractions' });
   await expect(page.getByLabel('Mark of the rows of fillings')).toHaveValue('fillings');
   await page.getByLabel('Mark of the rows of fillings').fill('filling');

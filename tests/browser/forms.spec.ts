@@ -3,9 +3,14 @@ import { accessible } from './accessible';
 import { cell, drag, origin, signIn } from './person';
 
 const fits = (page: Page) => page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
-const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
+const png = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+  'base64',
+);
 
-test('a form is designed by keyboard and by dragging; an outsider fills it in on a phone; the entry arrives in an open grid', async ({ browser }) => {
+test('a form is designed by keyboard and by dragging; an outsider fills it in on a phone; the entry arrives in an open grid', async ({
+  browser,
+}) => {
   // Another name at a second try, as the form of the first one may stand.
   const name = `A swarm in my garden${test.info().retry > 0 ? ', again' : ''}`;
   const ida = await signIn(browser, 'ida');
@@ -15,18 +20,22 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await expect(ida.getByLabel('Name, which is its heading')).toBeFocused();
   await ida.keyboard.type(name);
   const shelf = ida.getByRole('complementary', { name: 'Fields that are not on the form' });
-  const piece = (label: string) => ida.getByRole('group', { name: 'The form' }).getByRole('button', { name: new RegExp(`^${label}, `) });
+  const piece = (label: string) =>
+    ida.getByRole('group', { name: 'The form' }).getByRole('button', { name: new RegExp(`^${label}, `) });
   // An internal field is not to be had.
   await expect(shelf.getByText('is internal')).toBeVisible();
   await expect(shelf.getByRole('button', { name: /phone/ })).toHaveCount(0);
-  // By keyboard: put on, moved, described, made to depend on another. In a low window the form scrolls, and nothing else does.
+  // By keyboard: put on, moved, described, made to depend on another. In a low window the form scrolls, and nothing
+  // else does.
   await ida.setViewportSize({ width: 1280, height: 420 });
   for (const one of ['Size', 'Words', 'Place']) {
     await shelf.getByRole('button', { name: new RegExp(`^${one} `) }).focus();
     await ida.keyboard.press('Enter');
   }
   await expect(ida.getByRole('navigation', { name: 'Sides of the table' })).toBeInViewport();
-  expect(await ida.locator('main .stage, .stage').evaluateAll((stages) => stages.map(({ scrollTop }) => scrollTop))).toEqual([0, 0]);
+  expect(
+    await ida.locator('main .stage, .stage').evaluateAll((stages) => stages.map(({ scrollTop }) => scrollTop)),
+  ).toEqual([0, 0]);
   await ida.setViewportSize({ width: 1280, height: 800 });
   await piece('Place').focus();
   await ida.keyboard.press('Alt+ArrowUp');
@@ -52,8 +61,13 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await expect(ida.getByText('nothing says which records outsiders may choose from')).toBeVisible();
   await expect(ida.getByRole('button', { name: 'Save the form' })).toBeDisabled();
   await ida.getByLabel('those where').check();
-  await ida.getByRole('group', { name: 'Records that can be chosen' }).getByRole('button', { name: 'write it instead' }).click();
-  await ida.getByRole('textbox', { name: 'Records that can be chosen, written' }).fill("name = 'Tom Orrin' or name = 'Ida Vale'");
+  await ida
+    .getByRole('group', { name: 'Records that can be chosen' })
+    .getByRole('button', { name: 'write it instead' })
+    .click();
+  await ida
+    .getByRole('textbox', { name: 'Records that can be chosen, written' })
+    .fill("name = 'Tom Orrin' or name = 'Ida Vale'");
   await ida.keyboard.press('Tab');
   await ida.getByRole('button', { name: 'Settings' }).click();
   await ida.getByLabel('Thank-you message').fill('Somebody will come.');
@@ -61,7 +75,8 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.getByLabel('… and its address').fill('https://alderfold.example/swarms');
   await ida.getByLabel('Message when closed').fill('The season is over.');
   await accessible(ida, 'designing a form');
-  const turn = (page: Page, dark: boolean) => page.evaluate((on) => document.documentElement.classList.toggle('dark', on), dark);
+  const turn = (page: Page, dark: boolean) =>
+    page.evaluate((on) => document.documentElement.classList.toggle('dark', on), dark);
   await turn(ida, true);
   await accessible(ida, 'designing a form in the dark');
   await turn(ida, false);
@@ -76,7 +91,8 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await ida.getByRole('button', { name: 'Addresses (0)' }).click();
   await ida.getByLabel('Whom or what it is for').fill('The village board');
   await ida.getByRole('button', { name: 'Make the address' }).click();
-  const path = (await ida.getByRole('link', { name: 'Open the address for The village board' }).getAttribute('href')) ?? '';
+  const path =
+    (await ida.getByRole('link', { name: 'Open the address for The village board' }).getAttribute('href')) ?? '';
   expect(path).toMatch(/^\/f\/[\w-]{27}$/);
 
   const tom = await signIn(browser, 'tom');
@@ -110,7 +126,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await page.getByRole('combobox', { name: 'Taken by' }).fill('ida');
   await page.getByRole('option', { name: 'Ida Vale' }).first().tap();
   await page.getByLabel('Picture').setInputFiles({ name: 'swarm.png', mimeType: 'image/png', buffer: png });
-  await page.getByLabel('Picture').setInputFiles({ name: 'film.png', mimeType: 'image/png', buffer: Buffer.alloc(21 * 1024 * 1024) });
+  await page
+    .getByLabel('Picture')
+    .setInputFiles({ name: 'film.png', mimeType: 'image/png', buffer: Buffer.alloc(21 * 1024 * 1024) });
   await expect(page.getByText('“film.png” is larger than 20 MB.')).toBeVisible();
   // Without a line it is kept, and sent once.
   await phone.setOffline(true);
@@ -120,7 +138,10 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await page.getByRole('button', { name: 'Send' }).tap();
   await expect(page.getByRole('heading', { name: 'It has arrived.' })).toBeFocused();
   await expect(page.getByText('Somebody will come.')).toBeVisible();
-  await expect(page.getByRole('link', { name: 'About swarms' })).toHaveAttribute('href', 'https://alderfold.example/swarms');
+  await expect(page.getByRole('link', { name: 'About swarms' })).toHaveAttribute(
+    'href',
+    'https://alderfold.example/swarms',
+  );
   await accessible(page, 'thanks');
 
   // It is in the open grid, as text.
@@ -128,7 +149,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await expect(shown).toHaveText('=cmd|calc');
   await expect(await cell(tom, nasty, 'Taken by')).toContainText('Ida Vale');
   expect(await tom.locator('img[src="x"]').count()).toBe(0);
-  const csv = await (await tom.request.get(`${origin()}/api/workspaces/outreach/tables/swarm_reports/export?format=csv`)).text();
+  const csv = await (
+    await tom.request.get(`${origin()}/api/workspaces/outreach/tables/swarm_reports/export?format=csv`)
+  ).text();
   expect(csv).toContain("'=cmd|calc");
   await tom.goto('/w/outreach/history');
   await expect(tom.getByRole('row', { name: new RegExp(`somebody outside.*by the form “${name}”`) })).toBeVisible();
@@ -151,7 +174,9 @@ test('a form is designed by keyboard and by dragging; an outsider fills it in on
   await Promise.all([ida, tom, page].map((one) => one.close()));
 });
 
-test('inside, a form makes one record after the other by keyboard, and holds the list that belongs to a record', async ({ browser }) => {
+test('inside, a form makes one record after the other by keyboard, and holds the list that belongs to a record', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'tom');
   await page.goto('/w/apiaries/t/hives');
   await page.getByRole('gridcell').first().waitFor();
@@ -180,7 +205,9 @@ test('inside, a form makes one record after the other by keyboard, and holds the
   }
   await expect(page.getByText('2 made')).toBeVisible();
   const { records } = (await (
-    await page.request.get(`${origin()}/api/workspaces/apiaries/tables/inspections/records?limit=500&filter=${encodeURIComponent("hive.number = 'H-0124'")}`)
+    await page.request.get(
+      `${origin()}/api/workspaces/apiaries/tables/inspections/records?limit=500&filter=${encodeURIComponent("hive.number = 'H-0124'")}`,
+    )
   ).json()) as { records: { values: Record<string, unknown> }[] };
   expect(records.some(({ values }) => values.stores === 0.625 && values.frames === 7)).toBe(true);
   // One's own entries are undone as any edit of one's own.
@@ -213,7 +240,10 @@ test('inside, a form makes one record after the other by keyboard, and holds the
   await expect(list.getByText('1 record', { exact: true })).toBeVisible();
   // Somebody else changes it meanwhile: what one has not touched follows, what both wrote is asked about.
   const id = Number(new URL(page.url()).searchParams.get('record'));
-  const change = (values: object) => page.request.patch(`${origin()}/api/workspaces/honey/tables/market_days/records`, { data: { records: [{ id, values }] } });
+  const change = (values: object) =>
+    page.request.patch(`${origin()}/api/workspaces/honey/tables/market_days/records`, {
+      data: { records: [{ id, values }] },
+    });
   const village = page.getByRole('form').getByLabel(/^Village/);
   await village.fill('High Fell');
   await change({ weather: 'wind' });

@@ -2,7 +2,9 @@ import { expect, test } from './watched';
 import { accessible } from './accessible';
 import { signIn } from './person';
 
-test('one sheet for everything becomes linked tables; it is read another way and back; a pasted range comes in, too', async ({ browser }) => {
+test('one sheet for everything becomes linked tables; it is read another way and back; a pasted range comes in, too', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida', { permissions: ['clipboard-read', 'clipboard-write'] });
   await page.getByRole('button', { name: 'New workspace' }).click();
   await page.getByLabel('Name of the workspace').fill('Shared folder');
@@ -11,9 +13,15 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await page.getByLabel('Choose files').last().setInputFiles(['demo/sources/everything.csv']);
 
   // What the sheet repeats is split off, each column to the thing it belongs to.
-  await expect(page.getByText('split off everything: hive_no decides hive_type, keeper_code, apiary_name · 240 different ones')).toBeVisible();
-  await expect(page.getByText('split off everything: keeper_code decides keeper, keeper_village · 62 different ones')).toBeVisible();
-  await expect(page.getByText('split off everything: apiary_name decides apiary_height · 14 different ones')).toBeVisible();
+  await expect(
+    page.getByText('split off everything: hive_no decides hive_type, keeper_code, apiary_name · 240 different ones'),
+  ).toBeVisible();
+  await expect(
+    page.getByText('split off everything: keeper_code decides keeper, keeper_village · 62 different ones'),
+  ).toBeVisible();
+  await expect(
+    page.getByText('split off everything: apiary_name decides apiary_height · 14 different ones'),
+  ).toBeVisible();
   await page.getByText('5 rows disagree; what most rows say is kept').click();
   await expect(page.getByText('keeper “ULLA RIGG” in 2 rows, kept “Ulla Rigg”')).toBeVisible();
   await expect(page.getByText('“–”, “n/a” stand for blank')).toBeVisible();
@@ -36,7 +44,9 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await page.getByRole('button', { name: 'Split it off' }).click();
   await page.getByRole('button', { name: 'Load 1,500 rows' }).click();
   await expect(page.getByRole('heading', { name: /^Receipt/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /everything → Everything 1,500 = 1,500 \+ 0 \+ 0 adds up/ })).toBeVisible();
+  await expect(
+    page.getByRole('row', { name: /everything → Everything 1,500 = 1,500 \+ 0 \+ 0 adds up/ }),
+  ).toBeVisible();
   const rail = page.getByRole('navigation', { name: 'Workspace' });
   for (const [table, count] of [
     ['Everything', '1,500'],
@@ -48,13 +58,16 @@ test('one sheet for everything becomes linked tables; it is read another way and
 
   // News of the keepers go into their table: found by their code, one changed, one new, one as it was.
   await rail.getByRole('link', { name: 'Intake' }).click();
-  const news = 'keeper_code;keeper;keeper_village\nK-017;Maren Kirkbride;Fellside\nK-001;Renamed Keeper;\nK-900;Added Keeper;Fellside\n';
+  const news =
+    'keeper_code;keeper;keeper_village\nK-017;Maren Kirkbride;Fellside\nK-001;Renamed Keeper;\nK-900;Added Keeper;Fellside\n';
   await page
     .getByLabel('Choose files')
     .last()
     .setInputFiles([{ name: 'keepers.csv', mimeType: 'text/csv', buffer: Buffer.from(news) }]);
   await expect(page.getByText('2 rows are about records that stand in Keepers, 1 about new ones.')).toBeVisible();
-  await expect(page.getByLabel('Field that records of Keepers are found by', { exact: true }).locator('option:checked')).toHaveText('Keeper code');
+  await expect(
+    page.getByLabel('Field that records of Keepers are found by', { exact: true }).locator('option:checked'),
+  ).toHaveText('Keeper code');
   await accessible(page, 'into');
   await page.getByRole('button', { name: 'Dry run' }).click();
   await expect(page.getByText(/^K-001 Keepers\.Keeper: .* → Renamed Keeper$/)).toBeVisible();
@@ -67,7 +80,9 @@ test('one sheet for everything becomes linked tables; it is read another way and
   // A range out of a spreadsheet, by keyboard alone.
   await rail.getByRole('link', { name: 'Intake' }).click();
   await expect(page.getByText('press Ctrl+V here')).toBeVisible();
-  await page.evaluate(() => navigator.clipboard.writeText('plant\tflowers from\tkg\nlime\t2026-06-01\t1,5\nheather\t2026-08-01\t2,5\n'));
+  await page.evaluate(() =>
+    navigator.clipboard.writeText('plant\tflowers from\tkg\nlime\t2026-06-01\t1,5\nheather\t2026-08-01\t2,5\n'),
+  );
   await page.locator('body').press('Control+v');
   await expect(page.getByText('2 of 2 are numbers with decimal comma')).toBeVisible();
   await page.getByRole('button', { name: 'Load 2 rows' }).click();

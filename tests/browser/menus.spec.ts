@@ -23,10 +23,14 @@ async function workshop(page: Page, key: string): Promise<void> {
   );
   await api(page, 'POST', `/api/workspaces/${key}/tables/shelves/records`, { records: [{ values: { name: 'Left' } }] });
   await api(page, 'POST', `/api/workspaces/${key}/tables/tools/records`, {
-    records: ['Saw', 'Axe', 'Rope'].map((name, n) => ({ values: { name, price: n + 1, state: 'new', bought: '2026-05-16', shelf: 1 } })),
+    records: ['Saw', 'Axe', 'Rope'].map((name, n) => ({
+      values: { name, price: n + 1, state: 'new', bought: '2026-05-16', shelf: 1 },
+    })),
   });
   await change(page, key, { do: 'addForm', table: 'tools', form: { label: 'New tool' } });
-  await api(page, 'POST', `/api/workspaces/${key}/tables/tools/views`, { view: { label: 'Dear ones', filter: 'price > 1' } });
+  await api(page, 'POST', `/api/workspaces/${key}/tables/tools/views`, {
+    view: { label: 'Dear ones', filter: 'price > 1' },
+  });
 }
 
 /** The screens of a workspace, each with a thing that says that it stands. */
@@ -53,9 +57,12 @@ async function open(page: Page, [path, stands]: readonly [string, string]): Prom
   await page.waitForFunction(() => document.documentElement.dataset.ready !== undefined);
 }
 
-/** The buttons that open a menu; those in heads of columns are seen only under the pointer, and pressed all the same. */
+/**
+ * The buttons that open a menu; those in heads of columns are seen only under the pointer, and pressed all the same.
+ */
 const openers = (page: Page) => page.locator('[aria-haspopup=menu]');
-const opener = (page: Page, name: string) => page.locator(`[aria-haspopup=menu][aria-label=${JSON.stringify(name)}]`).first();
+const opener = (page: Page, name: string) =>
+  page.locator(`[aria-haspopup=menu][aria-label=${JSON.stringify(name)}]`).first();
 const press = (page: Page, name: string) => opener(page, name).evaluate((button: HTMLElement) => button.click());
 
 test('every entry of every menu of every screen can be pressed', async ({ browser }) => {
@@ -68,7 +75,9 @@ test('every entry of every menu of every screen can be pressed', async ({ browse
   const pressed = new Set<string>();
   for (const screen of screens(key)) {
     await open(page, screen);
-    const names = await openers(page).evaluateAll((buttons) => [...new Set(buttons.map((button) => button.getAttribute('aria-label') ?? ''))]);
+    const names = await openers(page).evaluateAll((buttons) => [
+      ...new Set(buttons.map((button) => button.getAttribute('aria-label') ?? '')),
+    ]);
     // The other workspaces are those of other tests.
     for (const name of names.filter((one) => one !== '' && (screen[0] !== '/' || one.includes('Workshop')))) {
       await open(page, screen);
@@ -117,7 +126,8 @@ test('every command of the command line can be chosen', async ({ browser }) => {
   for (const typed of walked(['', 'new', 'view', 'record', 'structure', 'workspace', 'dark', 'go', 'export', 'undo'])) {
     await page.getByRole('dialog').getByRole('combobox').fill(typed);
     await page.waitForTimeout(200);
-    for (const [index, text] of (await list.allInnerTexts()).entries()) if (!commands.has(text.trim())) commands.set(text.trim(), [typed, index]);
+    for (const [index, text] of (await list.allInnerTexts()).entries())
+      if (!commands.has(text.trim())) commands.set(text.trim(), [typed, index]);
   }
   expect(commands.size).toBeGreaterThan(10);
   for (const [label, [typed, index]] of commands) {

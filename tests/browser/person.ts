@@ -3,10 +3,15 @@ import { expect, origin, watch, type Browser, type Locator, type Page } from './
 export { origin };
 
 /** A page on which one of the demo's people is signed in. */
-export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'pell', options: Parameters<Browser['newContext']>[0] = {}): Promise<Page> {
+export async function signIn(
+  browser: Browser,
+  name: 'ida' | 'tom' | 'wren' | 'pell',
+  options: Parameters<Browser['newContext']>[0] = {},
+): Promise<Page> {
   const context = await browser.newContext({ baseURL: origin(), ...options });
   watch(context);
-  // A browser says with each change from where it is; what is called beside its pages says the same, unless a test says otherwise.
+  // A browser says with each change from where it is; what is called beside its pages says the same, unless a test says
+  // otherwise.
   const { request } = context;
   for (const method of ['post', 'put', 'patch', 'delete'] as const) {
     const send = request[method].bind(request);
@@ -21,7 +26,10 @@ export async function signIn(browser: Browser, name: 'ida' | 'tom' | 'wren' | 'p
   return page;
 }
 
-/** The cell of a record (by its title) in a column (by its label); only columns in sight are drawn, so it is brought there. */
+/**
+ * The cell of a record (by its title) in a column (by its label); only columns in sight are drawn, so it is brought
+ * there.
+ */
 export async function cell(page: Page, record: string, column: string) {
   const grid = page.getByRole('grid');
   await grid.getByRole('gridcell').first().waitFor();
@@ -33,15 +41,21 @@ export async function cell(page: Page, record: string, column: string) {
     .nth(at)
     .evaluate((head) => {
       const scroller = head.closest('[role=grid]');
-      if (scroller && !head.closest('.still')) scroller.scrollLeft = Math.max(0, (head as HTMLElement).offsetLeft - scroller.clientWidth / 2);
+      if (scroller && !head.closest('.still'))
+        scroller.scrollLeft = Math.max(0, (head as HTMLElement).offsetLeft - scroller.clientWidth / 2);
     });
-  const row = page
-    .getByRole('row')
-    .filter({ has: page.locator('[role=gridcell].title').filter({ hasText: new RegExp(`^\\s*${record.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*$`) }) });
+  const row = page.getByRole('row').filter({
+    has: page
+      .locator('[role=gridcell].title')
+      .filter({ hasText: new RegExp(`^\\s*${record.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*$`) }),
+  });
   return row.locator(`[role=gridcell][aria-colindex="${at + 1}"]`);
 }
 
-/** Drags as a hand does, which stays over the place for a moment before it lets go: what takes a drag learns of it while one moves. */
+/**
+ * Drags as a hand does, which stays over the place for a moment before it lets go: what takes a drag learns of it while
+ * one moves.
+ */
 export async function drag(from: Locator, to: Locator, place = { x: 30, y: 30 }): Promise<void> {
   const page = from.page();
   await to.scrollIntoViewIfNeeded();
@@ -75,7 +89,9 @@ export async function api<T>(page: Page, method: string, path: string, body?: un
 
 /** Changes the structure of a workspace by the API. */
 export async function change(page: Page, workspace: string, ...changes: unknown[]): Promise<void> {
-  const plan = await api<{ id: number; possible: boolean }>(page, 'POST', `/api/workspaces/${workspace}/plans`, { changes });
+  const plan = await api<{ id: number; possible: boolean }>(page, 'POST', `/api/workspaces/${workspace}/plans`, {
+    changes,
+  });
   expect(plan.possible, JSON.stringify(plan)).toBe(true);
   await api(page, 'POST', `/api/workspaces/${workspace}/plans/${plan.id}/apply`, {});
 }
@@ -85,5 +101,7 @@ export const pasteText = (page: Page, text: string) =>
   page.evaluate((given) => {
     const data = new DataTransfer();
     data.setData('text/plain', given);
-    document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+    document.activeElement?.dispatchEvent(
+      new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+    );
   }, text);

@@ -6,16 +6,22 @@ import { cell, drag, origin, pasteText, signIn } from './person';
 const copiedText = (page: Page) =>
   page.evaluate(() => {
     const data = new DataTransfer();
-    document.activeElement?.dispatchEvent(new ClipboardEvent('copy', { clipboardData: data, bubbles: true, cancelable: true }));
+    document.activeElement?.dispatchEvent(
+      new ClipboardEvent('copy', { clipboardData: data, bubbles: true, cancelable: true }),
+    );
     return data.getData('text/plain');
   });
 
 const countOf = async (page: Page, table: string): Promise<number> => {
-  const answer = await page.request.get(`${origin()}/api/workspaces/apiaries/tables/${table}/records?limit=1&count=exact`);
+  const answer = await page.request.get(
+    `${origin()}/api/workspaces/apiaries/tables/${table}/records?limit=1&count=exact`,
+  );
   return ((await answer.json()) as { count: number }).count;
 };
 
-test('thirty inspections are entered without the mouse; fills, series, undo and redo past a reload', async ({ browser }) => {
+test('thirty inspections are entered without the mouse; fills, series, undo and redo past a reload', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'tom');
   await page.goto('/w/apiaries/t/inspections?columns=day,hive,frames,stores,temper,seen,notes&takesNew=no');
   await page.getByRole('gridcell').first().waitFor();
@@ -29,7 +35,10 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
     await page.keyboard.type(`2026-05-${String(1 + (index % 15)).padStart(2, '0')}`);
     await page.keyboard.press('Tab');
     await page.keyboard.type(`H-00${String(10 + index)}`);
-    await expect(page.getByRole('option', { name: `H-00${String(10 + index)}` })).toHaveAttribute('aria-selected', 'true');
+    await expect(page.getByRole('option', { name: `H-00${String(10 + index)}` })).toHaveAttribute(
+      'aria-selected',
+      'true',
+    );
     await page.keyboard.press('Tab');
     await page.keyboard.type(String(3 + (index % 7)));
     await page.keyboard.press('Tab');
@@ -53,7 +62,14 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   for (let down = 0; down < 5; down++) await page.keyboard.press('Shift+ArrowDown');
   await page.keyboard.press('Control+Shift+d');
   await expect(page.getByText('6 cells written.')).toBeVisible();
-  expect((await copiedText(page)).split('\r\n')).toEqual(['visit 1', 'visit 2', 'visit 3', 'visit 4', 'visit 5', 'visit 6']);
+  expect((await copiedText(page)).split('\r\n')).toEqual([
+    'visit 1',
+    'visit 2',
+    'visit 3',
+    'visit 4',
+    'visit 5',
+    'visit 6',
+  ]);
   await page.keyboard.press('Control+d');
   await expect(page.getByText('5 cells filled.')).toBeVisible();
   expect((await copiedText(page)).split('\r\n')).toEqual(Array.from({ length: 6 }, () => 'visit 1'));
@@ -63,7 +79,9 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   await page.getByRole('gridcell').first().focus();
   // What concerns several records is asked about first.
   await page.keyboard.press('Control+z');
-  await expect(page.getByText('This would undo an edit of 5 records: Notes changed on 5 records in Inspections.')).toBeVisible();
+  await expect(
+    page.getByText('This would undo an edit of 5 records: Notes changed on 5 records in Inspections.'),
+  ).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('Undone.', { exact: true })).toBeVisible();
   await page.keyboard.press('Control+z');
@@ -75,7 +93,9 @@ test('thirty inspections are entered without the mouse; fills, series, undo and 
   await page.close();
 });
 
-test('two thousand rows are pasted: what does not fit is shown first, set aside, and all of it is undone', async ({ browser }) => {
+test('two thousand rows are pasted: what does not fit is shown first, set aside, and all of it is undone', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   await page.goto('/w/apiaries/t/mite_counts?columns=day,hive,method,bees_sampled,mites,rate');
   await page.getByRole('gridcell').first().waitFor();
@@ -89,7 +109,9 @@ test('two thousand rows are pasted: what does not fit is shown first, set aside,
       index === 7 ? 'a "few"\nor more' : String(index % 12),
     ].join('\t'),
   );
-  const text = rows.map((row) => (row.includes('\n') ? row.replace(/[^\t]*$/, (last) => `"${last.replaceAll('"', '""')}"`) : row)).join('\r\n');
+  const text = rows
+    .map((row) => (row.includes('\n') ? row.replace(/[^\t]*$/, (last) => `"${last.replaceAll('"', '""')}"`) : row))
+    .join('\r\n');
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+End');
   await page.keyboard.press('Home');
@@ -114,7 +136,9 @@ test('two thousand rows are pasted: what does not fit is shown first, set aside,
   ).toBeVisible();
   await page.getByRole('gridcell').first().focus();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/This would undo an edit of 2,000 records: 10,000 cells pasted into Mite counts/)).toBeVisible();
+  await expect(
+    page.getByText(/This would undo an edit of 2,000 records: 10,000 cells pasted into Mite counts/),
+  ).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('Undone.', { exact: true })).toBeVisible();
   expect(await countOf(page, 'mite_counts')).toBe(before);
@@ -150,7 +174,9 @@ test('two people work in one grid: each sees the other’s edits, and a clash sh
   await ida.route(
     '**/records',
     async (route) => {
-      await tom.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, { data: { records: [{ id: 41, values: { weight: 20 } }] } });
+      await tom.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, {
+        data: { records: [{ id: 41, values: { weight: 20 } }] },
+      });
       await route.continue();
     },
     { times: 1 },
@@ -167,20 +193,26 @@ test('two people work in one grid: each sees the other’s edits, and a clash sh
   await expect(ida.locator('.row .title').first()).toHaveText('H-0041');
   await (await cell(ida, 'H-0041', 'Since')).click();
   await ida.keyboard.type('2019-09-09');
-  await tom.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, { data: { records: [{ id: 43, values: { weight: 1 } }] } });
+  await tom.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, {
+    data: { records: [{ id: 43, values: { weight: 1 } }] },
+  });
   await expect(ida.locator('.row .title').first()).toHaveText('H-0043');
   await ida.keyboard.press('Enter');
   await expect(await cell(ida, 'H-0041', 'Since')).toHaveText('2019-09-09');
   await expect(await cell(ida, 'H-0043', 'Since')).toHaveText('2020-02-02');
   // A record that was just deleted is said to be gone; what was typed is named.
   await ida.goto('/w/apiaries/t/plants');
-  const made = await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { records: [{ values: { name: 'Aster' } }] } });
+  const made = await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, {
+    data: { records: [{ values: { name: 'Aster' } }] },
+  });
   const { records } = (await made.json()) as { records: { id: number }[] };
   await (await cell(ida, 'Aster', 'Flowers from')).click();
   await ida.route(
     '**/records',
     async (route) => {
-      await tom.request.delete(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { ids: [records[0]?.id] } });
+      await tom.request.delete(`${origin()}/api/workspaces/apiaries/tables/plants/records`, {
+        data: { ids: [records[0]?.id] },
+      });
       await route.continue();
     },
     { times: 1 },
@@ -194,7 +226,9 @@ test('two people work in one grid: each sees the other’s edits, and a clash sh
   await ida.keyboard.press('Home');
   await expect(ida.locator('[role=gridcell].draft').first()).toBeFocused();
   await ida.keyboard.type('Borage');
-  await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, { data: { records: [{ values: { name: 'Clary' } }] } });
+  await tom.request.post(`${origin()}/api/workspaces/apiaries/tables/plants/records`, {
+    data: { records: [{ values: { name: 'Clary' } }] },
+  });
   await expect(ida.getByRole('gridcell', { name: 'Clary' })).toBeVisible();
   await ida.keyboard.press('Enter');
   await expect(ida.getByText('Borage made.')).toBeVisible();
@@ -269,7 +303,9 @@ test('a view is built, saved, sent, and opened by a colleague who may only read'
   await Promise.all([ida.close(), reader.close()]);
 });
 
-test('records as list, cards, board and calendar; moved by keyboard, opened, followed and printed', async ({ browser }) => {
+test('records as list, cards, board and calendar; moved by keyboard, opened, followed and printed', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   await page.goto('/w/apiaries/t/hives');
   await page.getByRole('gridcell').first().waitFor();
@@ -352,7 +388,9 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await page.close();
 });
 
-test('linked records are opened beside, one after the other, and changed there; a colleague’s list shows it', async ({ browser }) => {
+test('linked records are opened beside, one after the other, and changed there; a colleague’s list shows it', async ({
+  browser,
+}) => {
   const [ida, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
   for (const page of [ida, tom]) {
     await page.goto('/w/apiaries/t/hives?columns=number,apiary,keeper&takesNew=no');

@@ -2,8 +2,8 @@ import { api, cell, pasteText, signIn } from './person';
 import { expect, test, type Page } from './watched';
 
 /**
- * The first hour of a shop that hires out tools: four tables built by hand, filled by keyboard at speed and by paste, changed
- * with data in them, undone. What must stand is worked out here, beside the product, and read through its API.
+ * The first hour of a shop that hires out tools: four tables built by hand, filled by keyboard at speed and by paste,
+ * changed with data in them, undone. What must stand is worked out here, beside the product, and read through its API.
  */
 
 interface Customer {
@@ -42,9 +42,15 @@ const date = (n: number) => `2026-0${1 + (n % 3)}-${String(1 + ((n * 7) % 27)).p
 const after = (day: string, days: number) => new Date(Date.parse(day) + days * 86_400_000).toISOString().slice(0, 10);
 const hires: readonly Hire[] = Array.from({ length: 60 }, (_, n) => {
   const out = date(n);
-  return { tool: tools[(n * 5) % 24]?.tag ?? '', customer: customers[(n * 2) % 9]?.name ?? '', out, back: n % 12 === 0 ? null : after(out, 1 + (n % 9)) };
+  return {
+    tool: tools[(n * 5) % 24]?.tag ?? '',
+    customer: customers[(n * 2) % 9]?.name ?? '',
+    out,
+    back: n % 12 === 0 ? null : after(out, 1 + (n % 9)),
+  };
 });
-const daysOf = ({ out, back }: Hire): number | null => (back === null ? null : (Date.parse(back) - Date.parse(out)) / 86_400_000);
+const daysOf = ({ out, back }: Hire): number | null =>
+  back === null ? null : (Date.parse(back) - Date.parse(out)) / 86_400_000;
 const costOf = (hire: Hire): number | null => {
   const days = daysOf(hire);
   return days === null ? null : days * (tools.find(({ tag }) => tag === hire.tool)?.day ?? 0);
@@ -56,8 +62,11 @@ interface Row {
   readonly values: Readonly<Record<string, unknown>>;
 }
 const rows = (page: Page, table: string) =>
-  api<{ records: Row[] }>(page, 'GET', `/api/workspaces/${key}/tables/${table}/records?limit=500`).then(({ records }) => records);
-const column = async (page: Page, table: string, field: string) => (await rows(page, table)).map(({ values }) => values[field]);
+  api<{ records: Row[] }>(page, 'GET', `/api/workspaces/${key}/tables/${table}/records?limit=500`).then(
+    ({ records }) => records,
+  );
+const column = async (page: Page, table: string, field: string) =>
+  (await rows(page, table)).map(({ values }) => values[field]);
 const titleOf = (value: unknown) => (value as { title?: string } | null)?.title ?? null;
 
 async function makeTable(page: Page, name: string, lines: string, look?: { colour: string; icon: string }) {
@@ -129,12 +138,17 @@ test('the first hour of a shop that hires out tools', async ({ browser }) => {
     'customers',
     customers.map(({ name, phone, since }) => [name, phone, since]),
   );
-  expect((await rows(page, 'customers')).map(({ values }) => ({ ...values }))).toEqual(customers.map((one) => expect.objectContaining({ ...one })));
+  expect((await rows(page, 'customers')).map(({ values }) => ({ ...values }))).toEqual(
+    customers.map((one) => expect.objectContaining({ ...one })),
+  );
 
   // Tools from a spreadsheet, by paste into the row for typing.
   await page.goto(`/w/${key}/t/tools`);
   await page.getByRole('grid').getByText('new …').click();
-  await pasteText(page, tools.map(({ tag, kind, day, depot }) => [tag, kind, String(day).replace('.', ','), depot].join('\t')).join('\r\n'));
+  await pasteText(
+    page,
+    tools.map(({ tag, kind, day, depot }) => [tag, kind, String(day).replace('.', ','), depot].join('\t')).join('\r\n'),
+  );
   await expect.poll(async () => (await rows(page, 'tools')).length).toBe(24);
   expect(await column(page, 'tools', 'day_price')).toEqual(tools.map(({ day }) => day));
   expect(await column(page, 'tools', 'depot')).toEqual(tools.map(({ depot }) => depot));
@@ -149,7 +163,8 @@ test('the first hour of a shop that hires out tools', async ({ browser }) => {
   await page.getByLabel('Maximum, EUR').fill('50');
   await apply(page, 'Day price must be between 1 and 50');
 
-  // Hires: the first six typed, with links by their name in small letters; the others pasted. What they are known by, the day, leads.
+  // Hires: the first six typed, with links by their name in small letters; the others pasted. What they are known by,
+  // the day, leads.
   await typeRows(
     page,
     'hires',
@@ -164,7 +179,14 @@ test('the first hour of a shop that hires out tools', async ({ browser }) => {
   );
   await expect.poll(async () => (await rows(page, 'hires')).length).toBe(60);
   const made = await rows(page, 'hires');
-  expect(made.map(({ values }) => ({ tool: titleOf(values.tool), customer: titleOf(values.customer), out: values.out, back: values.back }))).toEqual(hires);
+  expect(
+    made.map(({ values }) => ({
+      tool: titleOf(values.tool),
+      customer: titleOf(values.customer),
+      out: values.out,
+      back: values.back,
+    })),
+  ).toEqual(hires);
 
   // What is calculated.
   await addFormula(page, 'hires', 'Days', 'back - out');
@@ -177,7 +199,8 @@ test('the first hour of a shop that hires out tools', async ({ browser }) => {
   expect(await column(page, 'hires', 'cost')).toEqual(hires.map(costOf));
   expect(await column(page, 'tools', 'income')).toEqual(tools.map(({ tag }) => income(tag)));
 
-  // Restructured with the data in it: the kinds become a list without their misspellings, the depots a table that is linked.
+  // Restructured with the data in it: the kinds become a list without their misspellings, the depots a table that is
+  // linked.
   await openField(page, 'tools', 'Kind');
   await page.getByLabel('Type').selectOption('option');
   await expect(page.getByRole('list', { name: 'Options' }).getByRole('textbox')).not.toHaveCount(0);
@@ -200,7 +223,9 @@ test('the first hour of a shop that hires out tools', async ({ browser }) => {
   await page.getByRole('button', { name: 'More to do with this table' }).click();
   await page.getByRole('menuitem', { name: 'Copy the table' }).click();
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Tools copy');
-  await expect(page.getByText('Not copied are Hires, Income: they come from links of other tables to Tools.')).toBeVisible();
+  await expect(
+    page.getByText('Not copied are Hires, Income: they come from links of other tables to Tools.'),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Make the table' }).click();
   await expect(page.getByRole('heading', { name: 'Tools copy', exact: true })).toBeVisible();
   await expect(page.getByText('Tag must look like T-%.')).toBeVisible();

@@ -65,13 +65,19 @@ export interface Served {
   readonly stop: () => Promise<void>;
 }
 
-/** The production build over a database that stands; `disk`: what it writes is on one of this size, over this empty folder. */
+/**
+ * The production build over a database that stands; `disk`: what it writes is on one of this size, over this empty
+ * folder.
+ */
 export async function serve(url: string, disk?: { readonly folder: string; readonly size: string }): Promise<Served> {
   const port = String(await freePort());
   const origin = `http://127.0.0.1:${port}`;
   const own = disk ? { DISK: disk.folder, TMPDIR: disk.folder, LOOM_FILES: `${disk.folder}/files` } : {};
   const [command, args] = disk
-    ? (['unshare', ['-Urm', 'sh', '-c', `mount -t tmpfs -o size=${disk.size} none "$DISK" && exec "${process.execPath}" build`]] as const)
+    ? ([
+        'unshare',
+        ['-Urm', 'sh', '-c', `mount -t tmpfs -o size=${disk.size} none "$DISK" && exec "${process.execPath}" build`],
+      ] as const)
     : ([process.execPath, ['build']] as const);
   const server = spawn(command, args, {
     env: {

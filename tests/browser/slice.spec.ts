@@ -16,7 +16,10 @@ test('two files become two linked tables that calculate, and can be undone', asy
   await page.getByLabel('Name of the workspace').fill('Trial season');
   await page.keyboard.press('Enter');
   await page.getByRole('link', { name: 'Bring in files' }).click();
-  await page.getByLabel('Choose files').last().setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
+  await page
+    .getByLabel('Choose files')
+    .last()
+    .setInputFiles(['demo/sources/hives.csv', 'demo/sources/inspections.csv']);
   await expect(page.getByRole('heading', { name: '2 things to look at' })).toBeVisible();
   await expect(page.getByText('Windows-1252, semicolon, 240 rows')).toBeVisible();
   await expect(page.getByText('digits with leading zeros, kept as they are written').first()).toBeVisible();
@@ -32,11 +35,16 @@ test('two files become two linked tables that calculate, and can be undone', asy
 
   await page.getByRole('button', { name: 'Dry run' }).click();
   await expect(page.getByRole('heading', { name: /Dry run/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /inspections → Inspections 3,600 = 3,580 \+ 20 \+ 0 adds up/ })).toBeVisible();
+  await expect(
+    page.getByRole('row', { name: /inspections → Inspections 3,600 = 3,580 \+ 20 \+ 0 adds up/ }),
+  ).toBeVisible();
   await page.getByRole('button', { name: /^Load 3,840 rows/ }).click();
   await expect(page.getByRole('heading', { name: /^Receipt/ })).toBeVisible();
   await expect(page.getByRole('row', { name: /^Hives.Weight kg .* difference 0$/ })).toBeVisible();
-  const [misfits] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Misfits of inspections as a file' }).click()]);
+  const [misfits] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Misfits of inspections as a file' }).click(),
+  ]);
   const misfitText = readFileSync(await misfits.path(), 'utf8');
   expect(misfitText.trim().split('\r\n')).toHaveLength(21);
   expect(misfitText).toContain('no record of Hives has this key');
@@ -72,7 +80,9 @@ test('two files become two linked tables that calculate, and can be undone', asy
     await page.keyboard.press('Control+a');
     await page.keyboard.type(right);
     await page.keyboard.press('Escape');
-    await expect(page.getByRole('complementary').getByRole('row', { name: '0001' }).getByRole('cell')).toHaveText(preview);
+    await expect(page.getByRole('complementary').getByRole('row', { name: '0001' }).getByRole('cell')).toHaveText(
+      preview,
+    );
     await page.getByRole('button', { name: 'Add to the plan' }).click();
     await page.getByRole('button', { name: 'See the plan' }).click();
     await expect(page.getByText('240 records calculated')).toBeVisible();
@@ -86,7 +96,9 @@ test('two files become two linked tables that calculate, and can be undone', asy
   await page.close();
 });
 
-test('an edit moves what is calculated on every open page, is undone by keyboard, and exported', async ({ browser }) => {
+test('an edit moves what is calculated on every open page, is undone by keyboard, and exported', async ({
+  browser,
+}) => {
   const ida = await signIn(browser, 'ida');
   const tom = await signIn(browser, 'tom');
   await tom.goto('/w/apiaries/t/hives?filter=' + encodeURIComponent("number = 'H-0003'"));
@@ -154,7 +166,8 @@ test('a deletion says what the rules make of it; two people in one record lose n
   await expect(ida.getByText(/^1 record of Hives stays; its “Stand” becomes blank/)).toBeVisible();
 
   // Both read the same record; the second to save is shown both values.
-  for (const page of [ida, tom]) await page.goto('/w/apiaries/t/hives?filter=' + encodeURIComponent("number = 'H-0010'"));
+  for (const page of [ida, tom])
+    await page.goto('/w/apiaries/t/hives?filter=' + encodeURIComponent("number = 'H-0010'"));
   const [mine, theirs] = [await cell(ida, 'H-0010', 'Weight'), await cell(tom, 'H-0010', 'Weight')];
   // Tom's page does not hear of the change in time.
   await tom.route('**/records?*', (route) => route.abort());
@@ -187,7 +200,9 @@ test('a reader reads; what is not theirs is not there; the phone and the dark wo
   await expect(pell.getByRole('gridcell').locator('input')).toHaveCount(0);
   await expect(pell.getByRole('button', { name: 'New record' })).toHaveCount(0);
   await accessible(pell, 'records, dark, phone');
-  const refused = await pell.request.delete(`${origin()}/api/workspaces/apiaries/tables/hives/records`, { data: { ids: [1] } });
+  const refused = await pell.request.delete(`${origin()}/api/workspaces/apiaries/tables/hives/records`, {
+    data: { ids: [1] },
+  });
   expect(refused.status()).toBe(403);
   expect((await refused.json()).detail).toContain('Your role here is reader');
   await pell.close();
@@ -232,25 +247,35 @@ async function tokenOf(email: string): Promise<string> {
 test('a program does what a screen does: once for a key, with refusals it can read', async ({ browser }) => {
   const ida = await signIn(browser, 'ida');
   const records = `${origin()}/api/workspaces/outreach/tables/swarm_reports/records`;
-  const counted = async (): Promise<number> => (await (await ida.request.get(`${records}?count=exact&limit=1`)).json()).count as number;
+  const counted = async (): Promise<number> =>
+    (await (await ida.request.get(`${records}?count=exact&limit=1`)).json()).count as number;
   const before = await counted();
   const headers = { 'idempotency-key': 'the same twice' };
   const data = { records: [{ values: { place: 'well house', seen_on: '2026-05-14', size: 'melon', state: 'seen' } }] };
-  const [first, second] = [await ida.request.post(records, { headers, data }), await ida.request.post(records, { headers, data })];
+  const [first, second] = [
+    await ida.request.post(records, { headers, data }),
+    await ida.request.post(records, { headers, data }),
+  ];
   expect(await second.json()).toEqual(await first.json());
   expect(await counted()).toBe(before + 1);
   const other = await ida.request.delete(records, { headers, data: { ids: [1] } });
   expect(other.status()).toBe(422);
-  const changed = await ida.request.post(records, { headers, data: { records: [{ values: { place: 'mill pond', seen_on: '2026-05-15' } }] } });
+  const changed = await ida.request.post(records, {
+    headers,
+    data: { records: [{ values: { place: 'mill pond', seen_on: '2026-05-15' } }] },
+  });
   expect([changed.status(), await counted()]).toEqual([422, before + 1]);
-  // A form on a page elsewhere would carry the person's cookies; it is not let in, and nor is one that does not say where it is from.
+  // A form on a page elsewhere would carry the person's cookies; it is not let in, and nor is one that does not say
+  // where it is from.
   const multipart = { file: { name: 'swarm.txt', mimeType: 'text/plain', buffer: Buffer.from('on the old pear') } };
   for (const [from, status] of [
     [{ origin: 'https://elsewhere.example' }, 403],
     [{ origin: 'null' }, 403],
     [{ origin: origin() }, 200],
   ] as const)
-    expect((await ida.request.post(`${origin()}/api/workspaces/outreach/files`, { headers: from, multipart })).status()).toBe(status);
+    expect(
+      (await ida.request.post(`${origin()}/api/workspaces/outreach/files`, { headers: from, multipart })).status(),
+    ).toBe(status);
   // A program has no browser's headers: its token is enough to send files by.
   const token = await tokenOf('ida@alderfold.example');
   const program = await fetch(`${origin()}/api/workspaces/outreach/intakes`, {
@@ -258,11 +283,18 @@ test('a program does what a screen does: once for a key, with refusals it can re
     headers: { authorization: `Bearer ${token}` },
     body: fileForm('seen.csv', 'Place,Seen on\nOld pear,2026-05-14\n'),
   });
-  expect([program.status, Object.keys((await program.json()) as object)]).toEqual([200, expect.arrayContaining(['id', 'state'])]);
+  expect([program.status, Object.keys((await program.json()) as object)]).toEqual([
+    200,
+    expect.arrayContaining(['id', 'state']),
+  ]);
   for (const [call, status, detail] of [
     [ida.request.post(records, { data: { records: [{ values: { size: 'giant' } }] } }), 422, 'none of the options'],
     [ida.request.post(records, { data: { records: 'many' } }), 400, 'must be an array'],
-    [ida.request.post(records, { data: Buffer.from('{'), headers: { 'content-type': 'application/json' } }), 400, 'no JSON'],
+    [
+      ida.request.post(records, { data: Buffer.from('{'), headers: { 'content-type': 'application/json' } }),
+      400,
+      'no JSON',
+    ],
     [ida.request.get(`${records}?filter=plcae%20is%20null`), 422, 'no field “plcae”'],
     [ida.request.get(`${records}?after=nonsense`), 400, 'no place in the list'],
     [ida.request.get(`${records}/999999`), 404, 'no such record'],
@@ -281,7 +313,9 @@ test('a program does what a screen does: once for a key, with refusals it can re
   await ida.close();
 });
 
-test('a filter is chosen row by row, is the same as what is written, and comes back with its address', async ({ browser }) => {
+test('a filter is chosen row by row, is the same as what is written, and comes back with its address', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'pell');
   await page.goto('/w/apiaries/t/hives');
   await page.getByRole('gridcell').first().waitFor();
@@ -301,7 +335,9 @@ test('a filter is chosen row by row, is the same as what is written, and comes b
   await expect(page.getByText('Weight is more than … Say what it is compared with.')).toBeVisible();
   await page.getByRole('textbox', { name: 'Compared with' }).fill('45');
   await page.keyboard.press('Enter');
-  await expect(page.getByLabel('filter', { exact: true })).toHaveValue("type in ('long hive') and (apiary.name = 'Low Meadow' or weight > 45)");
+  await expect(page.getByLabel('filter', { exact: true })).toHaveValue(
+    "type in ('long hive') and (apiary.name = 'Low Meadow' or weight > 45)",
+  );
   await expect(page.getByText(/^\d+ records meet the filter/)).toBeVisible();
   const shown = await page.getByText(/records meet the filter/).innerText();
   await accessible(page, 'filter by choosing');
@@ -315,7 +351,9 @@ test('a filter is chosen row by row, is the same as what is written, and comes b
   await expect(page.getByText('This formula says more than can be chosen here.')).toBeVisible();
   // One that is refused, as an old address may have it, says why, and does not stand above records that do not meet it.
   await page.goto(`/w/apiaries/t/hives?filter=${encodeURIComponent('wieght > 45')}`);
-  await expect(page.getByRole('alert').filter({ hasText: 'Hives has no field “wieght”.' })).toContainText('Shown is the view as it is saved.');
+  await expect(page.getByRole('alert').filter({ hasText: 'Hives has no field “wieght”.' })).toContainText(
+    'Shown is the view as it is saved.',
+  );
   await expect(page.getByLabel('filter', { exact: true })).toHaveValue('');
   await page.close();
 });

@@ -24,7 +24,9 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.keyboard.press('Alt+v');
   await page
     .getByLabel('One field a line')
-    .fill('Number: running number (G-{000})\nJoined: date\nTemper: option (patient, hasty)\nShare: percent\nPlot: place\nNickname');
+    .fill(
+      'Number: running number (G-{000})\nJoined: date\nTemper: option (patient, hasty)\nShare: percent\nPlot: place\nNickname',
+    );
   await page.getByRole('button', { name: 'Add 6 fields to the plan' }).click();
   await expect(page.getByText('6 changes waiting:')).toBeVisible();
   await page.keyboard.press('Alt+p');
@@ -85,7 +87,9 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await page.getByRole('button', { name: 'Temper' }).click();
   await page.getByRole('button', { name: 'Turn the list into a table' }).click();
   await applyPlan(page, /^Apply these \d+ changes/);
-  await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toBeVisible();
+  await expect(
+    page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' }),
+  ).toBeVisible();
   await expect(page.getByRole('row', { name: /Temper.*→ Temper list/ })).toBeVisible();
   await page.getByRole('link', { name: 'History' }).click();
   await page.getByRole('button', { name: 'What it changed' }).first().click();
@@ -96,11 +100,15 @@ test('a team’s tables are built by hand, filled, changed with data in them, an
   await expect(page.getByRole('complementary')).toContainText('table Temper list to the bin');
   await page.getByRole('button', { name: 'Undo this' }).click();
   await expect(page.getByText(/^Undone: new table Temper list/).first()).toBeVisible();
-  await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' })).toHaveCount(0);
+  await expect(
+    page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Temper list' }),
+  ).toHaveCount(0);
 
   // The structure of before is drawn whole: the undone table stands in it, and in that of today it does not.
   await page.getByRole('link', { name: 'Structure then' }).nth(1).click();
-  await expect(page.getByRole('status').filter({ hasText: 'The structure as it was after' })).toContainText('Temper list');
+  await expect(page.getByRole('status').filter({ hasText: 'The structure as it was after' })).toContainText(
+    'Temper list',
+  );
   await page.getByRole('button', { name: 'As a list' }).click();
   await page.getByRole('button', { name: 'Temper list', exact: true }).click();
   await expect(page.getByRole('complementary')).toContainText('This table is not there any more.');
@@ -186,7 +194,10 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await page.getByRole('button', { name: /^Apply this change/ }).click();
   await expect(page.getByText('17 links')).toBeVisible();
 
-  const [drawing] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'SVG' }).click()]);
+  const [drawing] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'SVG' }).click(),
+  ]);
   const svg = readFileSync(await drawing.path(), 'utf8');
   expect(svg).toMatch(/^<svg xmlns=/);
   expect(svg.match(/<g>/g)).toHaveLength(13);
@@ -195,7 +206,9 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await accessible(page, 'weave as a list');
   for (const _ of [1, 2]) {
     const { batches } = await (await page.request.get(`${origin()}/api/workspaces/apiaries/history`)).json();
-    const open = (batches as { id: number; kind: string; undoneBy: number | null }[]).find(({ kind, undoneBy }) => kind === 'plan' && undoneBy === null);
+    const open = (batches as { id: number; kind: string; undoneBy: number | null }[]).find(
+      ({ kind, undoneBy }) => kind === 'plan' && undoneBy === null,
+    );
     expect((await page.request.post(`${origin()}/api/workspaces/apiaries/batches/${open?.id}/undo`)).ok()).toBe(true);
   }
   await page.close();
@@ -203,9 +216,13 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
 
 test('pictures are sent, shown small, and served so that nothing in them runs', async ({ browser }) => {
   const page = await signIn(browser, 'ida');
-  const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
+  const png = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64',
+  );
   await page.goto('/w/apiaries/t/inspections');
-  const picture = (await page.getByRole('gridcell').first().waitFor(), page.getByRole('row').nth(1).locator('[aria-colindex="9"]'));
+  const picture =
+    (await page.getByRole('gridcell').first().waitFor(), page.getByRole('row').nth(1).locator('[aria-colindex="9"]'));
   await picture.click();
   await page.keyboard.press('Enter');
   await page.getByLabel('Add to Picture').setInputFiles({ name: 'frame.png', mimeType: 'image/png', buffer: png });

@@ -2,7 +2,8 @@ import { api, change, signIn } from './person';
 import { expect, test, type Page } from './watched';
 
 /** How many records are typed, by the pause after each key in milliseconds. */
-// A whole day of typing takes a minute and a half; the ordinary run types a good part of it. All 200: LOOM_LONG=1 ./loom test.
+// A whole day of typing takes a minute and a half; the ordinary run types a good part of it. All 200: LOOM_LONG=1
+// ./loom test.
 const paces = [
   [0, 20],
   [10, process.env.LOOM_LONG ? 200 : 25],
@@ -35,11 +36,18 @@ async function shop(page: Page, key: string): Promise<void> {
 }
 
 interface Item {
-  readonly values: { readonly name: string; readonly price: number; readonly since: string; readonly shelf: { readonly title: string } };
+  readonly values: {
+    readonly name: string;
+    readonly price: number;
+    readonly since: string;
+    readonly shelf: { readonly title: string };
+  };
 }
 
 const items = (page: Page, key: string) =>
-  api<{ records: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then(({ records }) => records.map(({ values }) => values));
+  api<{ records: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then(({ records }) =>
+    records.map(({ values }) => values),
+  );
 
 const shelves = ['Left', 'Rig', 'win', 'left t'];
 const expected = (n: number, days: boolean) => ({
@@ -74,9 +82,10 @@ test.describe('records typed one after the other', () => {
           if (delay) await page.waitForTimeout(delay);
         }
         if (n % 20 === 0)
-          expect(await page.evaluate(() => document.activeElement?.getAttribute('role') ?? document.activeElement?.tagName), 'where the focus is').toBe(
-            'gridcell',
-          );
+          expect(
+            await page.evaluate(() => document.activeElement?.getAttribute('role') ?? document.activeElement?.tagName),
+            'where the focus is',
+          ).toBe('gridcell');
       }
       await expect.poll(async () => (await items(page, key)).length, { timeout: 60_000 }).toBe(count);
       const stored = await items(page, key);
@@ -85,11 +94,14 @@ test.describe('records typed one after the other', () => {
       );
     });
 
-  test('go behind more records than are drawn, whatever others change, and wherever one looks meanwhile', async ({ browser }) => {
+  test('go behind more records than are drawn, whatever others change, and wherever one looks meanwhile', async ({
+    browser,
+  }) => {
     const [page, other] = [await signIn(browser, 'ida'), await signIn(browser, 'ida')];
     const key = fresh('far');
     await shop(page, key);
-    const names = (of: number, word: string) => Array.from({ length: of }, (_, n) => ({ values: { name: `${word}${n}` } }));
+    const names = (of: number, word: string) =>
+      Array.from({ length: of }, (_, n) => ({ values: { name: `${word}${n}` } }));
     const records = `/api/workspaces/${key}/tables/items/records`;
     await api(page, 'POST', records, { records: names(260, 'w') });
     await page.goto(`/w/${key}/t/items`);
@@ -133,7 +145,11 @@ test.describe('records typed one after the other', () => {
     await expect(page.getByText(/Not saved: Nothing in Shelves is called “Nowhere”/)).toBeVisible();
     expect((await items(page, key)).map(({ name }) => name)).toEqual(['One', 'Four']);
     // Nothing was made in the other table, and what was typed is still there after the page was read again.
-    const made = await api<{ records: unknown[] }>(page, 'GET', `/api/workspaces/${key}/tables/shelves/records?limit=50`);
+    const made = await api<{ records: unknown[] }>(
+      page,
+      'GET',
+      `/api/workspaces/${key}/tables/shelves/records?limit=50`,
+    );
     expect(made.records).toHaveLength(4);
     // A second window, in which something is typed and saved meanwhile, takes none of it away.
     const second = await page.context().newPage();

@@ -4,7 +4,10 @@ import { startServer } from './server';
 export { expect };
 export type { Browser, Locator, Page } from '@playwright/test';
 
-/** What went wrong in any page of the running test: errors of scripts, what the console calls an error, answers that are faults. */
+/**
+ * What went wrong in any page of the running test: errors of scripts, what the console calls an error, answers that are
+ * faults.
+ */
 const problems: string[] = [];
 
 /** The browser itself says of every refused call that it failed to load; whether that is right the test itself says. */
@@ -24,7 +27,8 @@ function watchPage(page: Page): void {
   });
   page.on('response', (response) => {
     // A database or a server that is away is answered so, and is no fault.
-    if (response.status() >= 500 && response.status() !== 503) problems.push(`${response.status()} of ${response.request().method()} ${response.url()}`);
+    if (response.status() >= 500 && response.status() !== 503)
+      problems.push(`${response.status()} of ${response.request().method()} ${response.url()}`);
   });
 }
 
@@ -35,7 +39,10 @@ let database = '';
 export const origin = (): string => address;
 export const databaseName = (): string => database;
 
-/** The test of all browser tests: any error in any page fails it. Each worker has a server and a copy of the demo's data of its own. */
+/**
+ * The test of all browser tests: any error in any page fails it. Each worker has a server and a copy of the demo's data
+ * of its own.
+ */
 export const test = base.extend<{ watched: undefined }, { served: undefined }>({
   served: [
     // Playwright takes only a pattern here, though nothing of it is needed.

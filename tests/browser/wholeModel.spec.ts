@@ -6,11 +6,20 @@ const model: readonly (readonly [string, readonly (readonly [string, string])[]]
   [
     'Valley',
     [
-      ['Keepers', 'Code*\nName*\nVillage\nEmail: email\nPhone: phone\nJoined: date\nMentor: link to Keepers (Looks after)'],
+      [
+        'Keepers',
+        'Code*\nName*\nVillage\nEmail: email\nPhone: phone\nJoined: date\nMentor: link to Keepers (Looks after)',
+      ],
       ['Plants', 'Name*\nFlowers from: date\nFlowers to: date'],
-      ['Apiaries', 'Name*\nPlace: place\nLand owner\nSteward: link to Keepers (Steward of)\nForage: links to Plants (Apiaries)'],
+      [
+        'Apiaries',
+        'Name*\nPlace: place\nLand owner\nSteward: link to Keepers (Steward of)\nForage: links to Plants (Apiaries)',
+      ],
       ['Stands', 'Code*\nApiary: link to Apiaries\nShade: option (full sun, half, shade)'],
-      ['Queens', 'Mark: running number (Q-{000})\nMother: link to Queens (Daughters)\nBorn on: date\nLine: option (valley, fell, …)\nTemper: rating'],
+      [
+        'Queens',
+        'Mark: running number (Q-{000})\nMother: link to Queens (Daughters)\nBorn on: date\nLine: option (valley, fell, …)\nTemper: rating',
+      ],
       [
         'Hives',
         'Number: running number (H-{0000})\nType: option (long hive, ten-frame)\nApiary: link to Apiaries\nKeeper: link to Keepers\nStand: link to Stands\nQueen: link to Queens (Hive)',
@@ -23,7 +32,10 @@ const model: readonly (readonly [string, readonly (readonly [string, string])[]]
         'Mite counts',
         'Day*: date\nHive: link to Hives\nMethod: option (wash, board)\nBees sampled: whole\nMites: whole\nRate: = round(mites / bees_sampled, 4)',
       ],
-      ['Treatments', 'Product: option (thymol, oxalic drip)\nBegins*: date\nEnds: date\nHive: link to Hives\nWait until: = ends + 14'],
+      [
+        'Treatments',
+        'Product: option (thymol, oxalic drip)\nBegins*: date\nEnds: date\nHive: link to Hives\nWait until: = ends + 14',
+      ],
     ],
   ],
   [
@@ -114,8 +126,16 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
     'Last inspected: = max(inspections.day)\nMite rate: = avg(mite_counts.rate)\nKg brought: = sum(harvests.kg)',
   );
   await addFields(page, `/w/valley${key}/t/keepers/structure`, 'Kg this year: = sum(hives.kg_brought)');
-  await addFields(page, `/w/valley${key}/t/apiaries/structure`, 'Hives in use: = count(hives)\nLast inspection: = max(hives.last_inspected)');
-  await addFields(page, `/w/valley_honey${key}/t/lots/structure`, 'Kg in: = sum(harvests.kg)\nKg left: = sum(movements.signed_kg)');
+  await addFields(
+    page,
+    `/w/valley${key}/t/apiaries/structure`,
+    'Hives in use: = count(hives)\nLast inspection: = max(hives.last_inspected)',
+  );
+  await addFields(
+    page,
+    `/w/valley_honey${key}/t/lots/structure`,
+    'Kg in: = sum(harvests.kg)\nKg left: = sum(movements.signed_kg)',
+  );
   await addFields(page, `/w/valley_honey${key}/t/market_days/structure`, 'Takings: = sum(lines.amount)');
   await page.goto(`/w/valley${key}/weave`);
   await expect(page.getByText(/12 tables · \d+ links/)).toBeVisible();
@@ -132,18 +152,30 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
 
   const api = page.request;
   const make = async (workspace: string, table: string, values: object) => {
-    const answer = await api.post(`${origin()}/api/workspaces/${workspace}/tables/${table}/records`, { data: { records: [{ values }] } });
+    const answer = await api.post(`${origin()}/api/workspaces/${workspace}/tables/${table}/records`, {
+      data: { records: [{ values }] },
+    });
     expect(answer.ok(), `${table}: ${await answer.text()}`).toBe(true);
     return ((await answer.json()) as { records: { id: number }[] }).records[0]?.id ?? 0;
   };
-  const [low, high] = [await make(`valley${key}`, 'apiaries', { name: 'Low Field' }), await make(`valley${key}`, 'apiaries', { name: 'High Field' })];
+  const [low, high] = [
+    await make(`valley${key}`, 'apiaries', { name: 'Low Field' }),
+    await make(`valley${key}`, 'apiaries', { name: 'High Field' }),
+  ];
   const nearby = await make(`valley${key}`, 'stands', { code: 'LF-1', apiary: low });
   const far = await make(`valley${key}`, 'stands', { code: 'HF-1', apiary: high });
   const keeper = await make(`valley${key}`, 'keepers', { code: 'K-001', name: 'Ida Vale' });
   const hive = await make(`valley${key}`, 'hives', { apiary: low, keeper, stand: nearby });
-  const wrong = await api.patch(`${origin()}/api/workspaces/valley${key}/tables/hives/records`, { data: { records: [{ id: hive, values: { stand: far } }] } });
+  const wrong = await api.patch(`${origin()}/api/workspaces/valley${key}/tables/hives/records`, {
+    data: { records: [{ id: hive, values: { stand: far } }] },
+  });
   expect(wrong.status()).toBe(422);
-  await enter(page, `/w/valley${key}/t/inspections`, ['2026-05-04', 'H-0001', 'Ida Vale', '6', '40', 'eggs'], '2026-05-04');
+  await enter(
+    page,
+    `/w/valley${key}/t/inspections`,
+    ['2026-05-04', 'H-0001', 'Ida Vale', '6', '40', 'eggs'],
+    '2026-05-04',
+  );
   await expect(await cell(page, '2026-05-04', 'Hive')).toHaveText('H-0001');
   await expect(await cell(page, '2026-05-04', 'Next due')).toHaveText('2026-05-18');
   await enter(page, `/w/valley_honey${key}/t/harvests`, ['2026-07-02', 'H-0001', '', '12.5', '17'], '2026-07-02');
@@ -154,7 +186,9 @@ test('the whole cooperative is built by hand in three workspaces, and calculates
   await page.close();
 });
 
-test('a structure is carried to another workspace as a file: shown as a plan, applied, and undone', async ({ browser }) => {
+test('a structure is carried to another workspace as a file: shown as a plan, applied, and undone', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'ida');
   const exported = await page.request.get(`${origin()}/api/workspaces/honey/export?format=structure`);
   expect(exported.ok()).toBe(true);
@@ -162,14 +196,22 @@ test('a structure is carried to another workspace as a file: shown as a plan, ap
   await page.getByLabel('Name of the workspace').fill('Second honey');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'From a structure' })).toBeVisible();
-  await page.getByLabel('Structure to build').setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from('{"tables": [') });
+  await page
+    .getByLabel('Structure to build')
+    .setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from('{"tables": [') });
   await expect(page.getByText('broken.json is no JSON.')).toBeVisible();
-  await page.getByLabel('Structure to build').setInputFiles({ name: 'honey.json', mimeType: 'application/json', buffer: await exported.body() });
+  await page
+    .getByLabel('Structure to build')
+    .setInputFiles({ name: 'honey.json', mimeType: 'application/json', buffer: await exported.body() });
   await expect(page.getByRole('complementary')).toContainText('new table Lots');
   await page.getByRole('button', { name: /^Apply (this change|these)/ }).click();
   await expect(page.getByText('The structure of honey.json stands.')).toBeVisible();
-  await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Sales lines' })).toBeVisible();
+  await expect(
+    page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Sales lines' }),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).last().click();
-  await expect(page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Sales lines' })).toHaveCount(0);
+  await expect(
+    page.getByRole('navigation', { name: 'Workspace' }).getByRole('link', { name: 'Sales lines' }),
+  ).toHaveCount(0);
   await page.close();
 });

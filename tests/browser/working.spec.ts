@@ -2,13 +2,19 @@ import { expect, test } from './watched';
 import { accessible } from './accessible';
 import { cell, origin, signIn } from './person';
 
-test('a lost connection loses no edit: it is kept, said to be unsent, and sent once the server is there again', async ({ browser }) => {
+test('a lost connection loses no edit: it is kept, said to be unsent, and sent once the server is there again', async ({
+  browser,
+}) => {
   const page = await signIn(browser, 'tom');
   await page.goto(`/w/apiaries/t/hives?filter=${encodeURIComponent("number in ('H-0101', 'H-0102')")}`);
   const weight = await cell(page, 'H-0101', 'Weight');
   const stored = async () =>
-    ((await (await page.request.get(`${origin()}/api/workspaces/apiaries/tables/hives/records/101`)).json()) as { values: { weight: number }; version: number })
-      .values.weight;
+    (
+      (await (await page.request.get(`${origin()}/api/workspaces/apiaries/tables/hives/records/101`)).json()) as {
+        values: { weight: number };
+        version: number;
+      }
+    ).values.weight;
   const before = await stored();
   // Once the answer is lost although the edit arrived, once the edit itself.
   await page.route(
@@ -49,7 +55,9 @@ test('a lost connection loses no edit: it is kept, said to be unsent, and sent o
   await page.keyboard.type('13.3');
   await page.keyboard.press('Enter');
   await expect(page.getByText('1 edit not sent yet')).toBeVisible();
-  await page.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, { data: { records: [{ id: 101, values: { weight: before } }] } });
+  await page.request.patch(`${origin()}/api/workspaces/apiaries/tables/hives/records`, {
+    data: { records: [{ id: 101, values: { weight: before } }] },
+  });
   await page.getByRole('button', { name: 'Try now' }).click();
   await expect(page.getByText(/Weight of H-0101: 13.3 was not taken/)).toBeVisible();
   await page.getByRole('button', { name: 'I have seen it' }).click();
@@ -58,7 +66,9 @@ test('a lost connection loses no edit: it is kept, said to be unsent, and sent o
   await page.close();
 });
 
-test('one sees who else is here, and in which cell; records are found over a table and from anywhere', async ({ browser }) => {
+test('one sees who else is here, and in which cell; records are found over a table and from anywhere', async ({
+  browser,
+}) => {
   const ida = await signIn(browser, 'ida');
   const wren = await signIn(browser, 'wren');
   await ida.goto('/w/apiaries/t/keepers');
@@ -127,10 +137,19 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
     await page.keyboard.press('Enter');
     await expect(await cell(page, 'H-0004', 'Weight')).toHaveText('40.4 kg');
     // Nothing is wider than the screen: what is, scrolls by itself.
-    for (const path of ['/w/apiaries/t/hives', '/w/apiaries/t/hives/r/4', '/w/apiaries/t/hives?kind=board&by=type', '/w/apiaries/t/hives?kind=cards', '/']) {
+    for (const path of [
+      '/w/apiaries/t/hives',
+      '/w/apiaries/t/hives/r/4',
+      '/w/apiaries/t/hives?kind=board&by=type',
+      '/w/apiaries/t/hives?kind=cards',
+      '/',
+    ]) {
       await page.goto(path);
       await page.locator('[role=gridcell], [role=option], .sheet, main table').first().waitFor();
-      expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${name} ${path}`).toBeLessThanOrEqual(0);
+      expect(
+        await page.evaluate(() => document.documentElement.scrollWidth - innerWidth),
+        `${name} ${path}`,
+      ).toBeLessThanOrEqual(0);
     }
     await page.goto('/w/apiaries/t/hives/r/4');
     await expect(page.getByRole('button', { name: 'Change Weight' })).toHaveText('40.4 kg');

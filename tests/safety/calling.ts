@@ -51,7 +51,10 @@ async function textOf(response: Response): Promise<string> {
       : strFromU8(bytes);
   }
   const reader = response.body?.getReader();
-  const first = await Promise.race([reader?.read(), new Promise<null>((resolve) => setTimeout(() => resolve(null), 200))]);
+  const first = await Promise.race([
+    reader?.read(),
+    new Promise<null>((resolve) => setTimeout(() => resolve(null), 200)),
+  ]);
   await reader?.cancel();
   return first?.value ? new TextDecoder().decode(first.value as Uint8Array) : '';
 }

@@ -1,8 +1,12 @@
+import Joi from 'joi';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Person } from '$server/access/seat';
+import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
+import { recordId } from '$server/http/numbers';
 import { freshDatabase, makePerson } from '../server/database';
 import { makePlace, text, type Place } from '../server/place';
+import { called } from './calling';
 import { fuzzing, type Fault } from './fuzzing';
 
 let pool: Pool;
@@ -32,7 +36,11 @@ beforeAll(async () => {
       ],
     },
   );
-  await place.change({ do: 'addField', table: 'sites', field: { label: 'Total', type: 'formula', formula: 'sum(visits.kg)' } });
+  await place.change({
+    do: 'addField',
+    table: 'sites',
+    field: { label: 'Total', type: 'formula', formula: 'sum(visits.kg)' },
+  });
   await place.insert('sites', { name: 'Low', opened: '2026-01-01' }, { name: 'High' });
   await place.insert(
     'visits',
@@ -41,6 +49,33 @@ beforeAll(async () => {
   );
 });
 afterAll(() => drop());
+
+/** Where a description takes a number of any size, which a column may not hold. */
+function boundless(described: unknown, at: string): string[] {
+  if (typeof described !== 'object' || described === null) return [];
+  const { type, rules, flags } = described as Joi.Description & {
+    rules?: { name: string }[];
+    flags?: { only?: boolean };
+  };
+  const isNumber = type === 'number' && !flags?.only;
+  if (isNumber) return rules?.some(({ name }) => name === 'max') ? [] : [at];
+  return Object.entries(described).flatMap(([key, value]) => boundless(value, `${at}.${key}`));
+}
+
+test('every number that a call takes has a largest one', () => {
+  const sent = endpoints.flatMap(({ method, path, query, body }) =>
+    [query, body].flatMap((schema) => boundless(schema?.describe(), `${method} ${path}`)),
+  );
+  expect(sent).toEqual([]);
+  expect(boundless(recordId.describe(), 'a record')).toEqual([]);
+  expect(boundless({ keys: { most: Joi.number().integer().min(0).describe() } }, 'call')).toEqual(['call.keys.most']);
+});
+
+test('a person beyond every person has done nothing', async () => {
+  const history = endpoints.find(({ path }) => path.endsWith('{ws}/history'))!;
+  const { status } = await called(pool, ida, history, { ws: place.key }, { person: String(2 ** 31) });
+  expect(status).toBe(400);
+});
 
 /** Ten minutes of it are `./loom bench fuzz`. */
 const calls = 1500;

@@ -66,7 +66,10 @@ const nasty: readonly unknown[] = [
   { match: { name: { match: {} } } },
 ];
 
-/** Random calls of every endpoint that takes JSON: parameters, queries and bodies as described, with what nobody meant now and then. */
+/**
+ * Random calls of every endpoint that takes JSON: parameters, queries and bodies as described, with what nobody meant
+ * now and then.
+ */
 export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields }: Ground, seed: number) {
   let state = seed;
   const random = (below: number): number => (state = (state * 48_271) % 2_147_483_647) % below;
@@ -75,8 +78,10 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
     one<() => unknown>([
       () => one(nasty),
       () => one(fields),
-      () => `${one(fields)} ${one(['=', '>', '<', 'like', 'in', 'is'])} ${one(["'a'", '1', 'null', '(1, 2)', 'today()', one(fields)])}`,
-      () => `${one(['sum', 'count', 'max', 'string_agg', 'first', 'round', 'lower', 'char_length'])}(${one(fields)}${one(['', ', 1', ", ','"])})`,
+      () =>
+        `${one(fields)} ${one(['=', '>', '<', 'like', 'in', 'is'])} ${one(["'a'", '1', 'null', '(1, 2)', 'today()', one(fields)])}`,
+      () =>
+        `${one(['sum', 'count', 'max', 'string_agg', 'first', 'round', 'lower', 'char_length'])}(${one(fields)}${one(['', ', 1', ", ','"])})`,
       () => `${one(['', '-'])}${one(fields)}${one(['', ':month', ':each', ':day'])}`,
       () => one(tables),
     ])();
@@ -92,7 +97,8 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
       allow?: unknown[];
       flags?: { only?: boolean; presence?: string };
     };
-    if (allow && (flags?.only || random(3) === 0)) return one(allow.filter((each) => typeof each !== 'object' || each === null));
+    if (allow && (flags?.only || random(3) === 0))
+      return one(allow.filter((each) => typeof each !== 'object' || each === null));
     switch (type) {
       case 'object':
         return Object.fromEntries(
@@ -104,7 +110,9 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
       case 'array':
         return Array.from({ length: random(4) }, () => (items?.length ? valueOf(one(items), depth + 1) : words()));
       case 'alternatives': {
-        const schemas = (matches ?? []).flatMap(({ schema, then, otherwise }) => [schema, then, otherwise]).filter((each) => each !== undefined);
+        const schemas = (matches ?? [])
+          .flatMap(({ schema, then, otherwise }) => [schema, then, otherwise])
+          .filter((each) => each !== undefined);
         return schemas.length > 0 ? valueOf(one(schemas), depth + 1) : words();
       }
       case 'number':
@@ -118,7 +126,8 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
     }
   }
 
-  const textOf = (value: unknown): string => (typeof value === 'string' ? value : (JSON.stringify(value) ?? '')).slice(0, 6000);
+  const textOf = (value: unknown): string =>
+    (typeof value === 'string' ? value : (JSON.stringify(value) ?? '')).slice(0, 6000);
   const param = (name: string): string => {
     if (name === 'ws') return workspace;
     if (random(10) === 0) return textOf(one(nasty)) || 'x';
@@ -138,12 +147,22 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
     const endpoint = one(asked);
     // What made the ground is not undone: nothing would be left to ask about.
     const undoes = endpoint.path.includes('/batches/');
-    const params = Object.fromEntries([...endpoint.path.matchAll(/\{(\w+)\}/g)].map(([, name = '']) => [name, undoes && name === 'id' ? '999' : param(name)]));
+    const params = Object.fromEntries(
+      [...endpoint.path.matchAll(/\{(\w+)\}/g)].map(([, name = '']) => [
+        name,
+        undoes && name === 'id' ? '999' : param(name),
+      ]),
+    );
     const keys = (endpoint.query?.describe().keys ?? {}) as Record<string, Joi.Description>;
-    const query = Object.fromEntries(Object.entries(keys).flatMap(([key, schema]) => (random(3) === 0 ? [[key, textOf(valueOf(schema))]] : [])));
+    const query = Object.fromEntries(
+      Object.entries(keys).flatMap(([key, schema]) => (random(3) === 0 ? [[key, textOf(valueOf(schema))]] : [])),
+    );
     const body = endpoint.body ? valueOf(endpoint.body.describe()) : undefined;
     const sent = JSON.stringify({ params, query, body });
     const { status, text } = await called(pool, person, endpoint, params, query, body);
-    return { status, fault: status === 500 ? { call: `${endpoint.method} ${endpoint.path}`, sent, answer: text } : null };
+    return {
+      status,
+      fault: status === 500 ? { call: `${endpoint.method} ${endpoint.path}`, sent, answer: text } : null,
+    };
   };
 }

@@ -8,7 +8,10 @@ import { freshDatabase, join, makePerson } from '../server/database';
 import { makePlace, text, type Place } from '../server/place';
 import { called } from './calling';
 
-/** One workspace with internal fields: standing, renamed, calculated, deleted. A reader asks every call, and nothing of them is told. */
+/**
+ * One workspace with internal fields: standing, renamed, calculated, deleted. A reader asks every call, and nothing of
+ * them is told.
+ */
 let pool: Pool;
 let drop: () => Promise<void>;
 let ida: Person;
@@ -32,10 +35,22 @@ beforeAll(async () => {
       { label: 'Kg', type: 'number' },
     ],
   });
-  await bees.change({ do: 'addField', table: 'hives', field: { label: 'zQcalc', key: 'zqcalc', type: 'formula', formula: 'zqrent * 2', internal: true } });
-  await bees.change({ do: 'addField', table: 'hives', field: { label: 'Twice', type: 'formula', formula: 'zqrent + kg' } });
+  await bees.change({
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'zQcalc', key: 'zqcalc', type: 'formula', formula: 'zqrent * 2', internal: true },
+  });
+  await bees.change({
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'Twice', type: 'formula', formula: 'zqrent + kg' },
+  });
   await bees.change({ do: 'addRule', table: 'hives', message: 'Dear.', condition: 'zqrent < 1000' });
-  await bees.change({ do: 'addView', table: 'hives', view: { label: 'Dear ones', filter: 'zqrent > 5', sort: '-zqrent' } } as never);
+  await bees.change({
+    do: 'addView',
+    table: 'hives',
+    view: { label: 'Dear ones', filter: 'zqrent > 5', sort: '-zqrent' },
+  } as never);
   await bees.insert('hives', { number: 'H-1', zqrent: 7, zqold: 'zQold words', zqbin: 'zQbin words', kg: 1 });
   await bees.write('hives', { update: [{ id: 1, values: { zqrent: 8, zqold: 'zQold other' } }] });
   await bees.change({ do: 'changeField', table: 'hives', field: 'zqold', set: { label: 'zQold name' } });
@@ -45,7 +60,9 @@ afterAll(() => drop());
 
 test('a reader is told nothing of them by any call', async () => {
   const seat = await takeSeat(pool, ida, bees.key, 'reader');
-  const { rows } = await pool.query<{ id: number }>('select id from loom.batches where workspace = $1 order by id', [seat.workspace.id]);
+  const { rows } = await pool.query<{ id: number }>('select id from loom.batches where workspace = $1 order by id', [
+    seat.workspace.id,
+  ]);
   let successes = 0;
   for (const endpoint of endpoints.filter(({ method, reads }) => method === 'GET' || reads)) {
     const taken = Object.keys((endpoint.query?.describe().keys ?? {}) as object);
@@ -66,12 +83,31 @@ test('a reader is told nothing of them by any call', async () => {
       for (const f of fields)
         for (const query of [{}, ...possible.filter((one) => Object.keys(one).some((key) => taken.includes(key)))]) {
           const body = endpoint.body
-            ? { typed: '', limit: 20, record: null, draft: {}, values: {}, table: 'hives', formula: 'zqrent + 1', records: [1] }
+            ? {
+                typed: '',
+                limit: 20,
+                record: null,
+                draft: {},
+                values: {},
+                table: 'hives',
+                formula: 'zqrent + 1',
+                records: [1],
+              }
             : undefined;
-          const answer = await called(pool, pell, endpoint, { ws: bees.key, t: 'hives', f, id: '1', batch }, query as Record<string, string>, body);
+          const answer = await called(
+            pool,
+            pell,
+            endpoint,
+            { ws: bees.key, t: 'hives', f, id: '1', batch },
+            query as Record<string, string>,
+            body,
+          );
           // A refusal names what was asked with; what stands there it does not.
           const told = answer.status < 400 ? answer.text : answer.text.replaceAll(/“zq\w+”|zqrent [>+] 1/gi, '');
-          expect(told.match(marks)?.[0], `${endpoint.method} ${endpoint.path} ${JSON.stringify(query)} ${told.slice(0, 400)}`).toBeUndefined();
+          expect(
+            told.match(marks)?.[0],
+            `${endpoint.method} ${endpoint.path} ${JSON.stringify(query)} ${told.slice(0, 400)}`,
+          ).toBeUndefined();
           expect(answer.status, `${endpoint.path} ${JSON.stringify(query)} ${answer.text}`).not.toBe(500);
           if (answer.status === 200) successes++;
         }
@@ -83,7 +119,9 @@ test('a stream tells a reader where others are without an internal field, and en
   const listener = new ChangeListener('');
   let seat = await takeSeat(pool, pell, bees.key, 'reader');
   let gone = false;
-  const stream = eventStream(listener, seat, () => (gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(seat)));
+  const stream = eventStream(listener, seat, () =>
+    gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(seat),
+  );
   const reader = stream.body!.getReader();
   const next = async () => {
     const { done, value } = await reader.read();
@@ -100,7 +138,8 @@ test('a stream tells a reader where others are without an internal field, and en
   listener.presence.hear({ ...at, field: 'kg' });
   expect(await next()).toContain('"field":"kg"');
   // Another person's page under the same name is another page; a thousand invented ones are not kept.
-  for (let page = 0; page < 1000; page++) listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: `tab ${page}`, field: null });
+  for (let page = 0; page < 1000; page++)
+    listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: `tab ${page}`, field: null });
   listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: 'one', field: null });
   expect(listener.presence.in(seat.workspace.id).filter(({ name }) => name === 'Ida')).toMatchObject([{ field: 'kg' }]);
   expect(listener.presence.in(seat.workspace.id)).toHaveLength(21);
@@ -126,7 +165,15 @@ test('who does not read a stream is let go, and nobody has more of them than pag
   const { emitter } = listener as unknown as { emitter: { emit: (name: string, event: object) => void } };
   for (let news = 0; news < 3000; news++) {
     emitter.emit('change', { workspace: seat.workspace.id, batch: news, tables: [] });
-    listener.presence.hear({ workspace: seat.workspace.id, tab: 'one', person: 1, name: 'Ida', table: null, record: news, field: null });
+    listener.presence.hear({
+      workspace: seat.workspace.id,
+      tab: 'one',
+      person: 1,
+      name: 'Ida',
+      table: null,
+      record: news,
+      field: null,
+    });
     if (news % 10 === 0) await Promise.resolve();
     await new Promise((resolve) => setImmediate(resolve));
   }

@@ -11,8 +11,8 @@ import { makePlace, Place, text } from '../server/place';
 import { called } from './calling';
 
 /**
- * Two linked workspaces. Ida has both; the others are in the yard alone, or read the cellar. What stands in the cellar is
- * marked, and looked for in every answer to those who may not see it.
+ * Two linked workspaces. Ida has both; the others are in the yard alone, or read the cellar. What stands in the cellar
+ * is marked, and looked for in every answer to those who may not see it.
  */
 let pool: Pool;
 let drop: () => Promise<void>;
@@ -39,7 +39,11 @@ beforeAll(async () => {
     await join(pool, await yard.seat(), others[name], role);
   }
   await join(pool, await cellar.seat(), others.Both!, 'reader');
-  await yard.change({ do: 'addTable', label: 'Keepers', fields: [text('Name', { unique: true }), { label: 'Kg', type: 'number' }] });
+  await yard.change({
+    do: 'addTable',
+    label: 'Keepers',
+    fields: [text('Name', { unique: true }), { label: 'Kg', type: 'number' }],
+  });
   await cellar.change(
     { do: 'addTable', label: 'Ledgers', fields: [text('Ledger name'), text('Ledger words')] },
     {
@@ -60,9 +64,21 @@ beforeAll(async () => {
     field: { label: 'Taken by', type: 'link', to: 'yard.keepers', counterpart: { label: 'Swarms taken' } },
   });
   await yard.change(
-    { do: 'addField', table: 'keepers', field: { label: 'First swarm', type: 'link', to: 'cellar.swarms', counterpart: { label: 'First of' } } },
-    { do: 'addField', table: 'keepers', field: { label: 'Swarms kg', type: 'formula', formula: 'sum(swarms_taken.kg)' } },
-    { do: 'addField', table: 'keepers', field: { label: 'Double', type: 'formula', formula: 'swarms_kg * 2 + coalesce(kg, 0)' } },
+    {
+      do: 'addField',
+      table: 'keepers',
+      field: { label: 'First swarm', type: 'link', to: 'cellar.swarms', counterpart: { label: 'First of' } },
+    },
+    {
+      do: 'addField',
+      table: 'keepers',
+      field: { label: 'Swarms kg', type: 'formula', formula: 'sum(swarms_taken.kg)' },
+    },
+    {
+      do: 'addField',
+      table: 'keepers',
+      field: { label: 'Double', type: 'formula', formula: 'swarms_kg * 2 + coalesce(kg, 0)' },
+    },
     {
       do: 'addRule',
       table: 'keepers',
@@ -70,7 +86,11 @@ beforeAll(async () => {
       condition: 'coalesce(sum(swarms_taken.kg), 0) + coalesce(kg, 0) < 1000',
     },
   );
-  await cellar.change({ do: 'addField', table: 'swarms', field: { label: 'Keeper kg', type: 'formula', formula: 'taken_by.kg + kg' } });
+  await cellar.change({
+    do: 'addField',
+    table: 'swarms',
+    field: { label: 'Keeper kg', type: 'formula', formula: 'taken_by.kg + kg' },
+  });
   await yard.insert('keepers', { name: 'Anselm', kg: 1 }, { name: 'Berit', kg: 2 });
   await cellar.insert('ledgers', { ledger_name: 'L', ledger_words: secret });
   await cellar.insert(
@@ -83,7 +103,13 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 /** Ways of asking for what is behind a link, as texts of the formula language and as orders. */
-const paths = ['swarms_taken.spoken', 'first_swarm.spoken', 'first_swarm.cipher', 'first_swarm.ledger.ledger_words', 'first_swarm.ledger'];
+const paths = [
+  'swarms_taken.spoken',
+  'first_swarm.spoken',
+  'first_swarm.cipher',
+  'first_swarm.ledger.ledger_words',
+  'first_swarm.ledger',
+];
 const formulas = [
   "string_agg(swarms_taken.spoken, ' | ')",
   "string_agg(swarms_taken.cipher, ' | ')",
@@ -103,7 +129,10 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
     for (const endpoint of endpoints.filter(({ method, reads }) => method === 'GET' || reads)) {
       const taken = Object.keys((endpoint.query?.describe().keys ?? {}) as object);
       const possible: Record<string, string>[] = [
-        ...formulas.map((formula) => ({ filter: `${formula} is not null`, marks: JSON.stringify([`${formula} like '%q%'`]) })),
+        ...formulas.map((formula) => ({
+          filter: `${formula} is not null`,
+          marks: JSON.stringify([`${formula} like '%q%'`]),
+        })),
         ...paths.flatMap((path): Record<string, string>[] => [{ sort: path }, { group: path }]),
         ...['csv', 'xlsx', 'ods', 'json', 'structure', 'sql', 'datapackage'].map((format) => ({ format })),
         { q: 'q' },
@@ -112,11 +141,16 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
       const fields = endpoint.path.includes('{f}') ? ['swarms_kg', 'swarms_taken', 'first_swarm', 'double'] : ['none'];
       for (const f of fields)
         for (const query of [{}, ...queries]) {
-          const body = endpoint.body ? { typed: '', limit: 20, record: null, draft: {}, values: {}, table: 'keepers', formula: formulas[0] } : undefined;
+          const body = endpoint.body
+            ? { typed: '', limit: 20, record: null, draft: {}, values: {}, table: 'keepers', formula: formulas[0] }
+            : undefined;
           const answer = await called(pool, person, endpoint, { ...params, f }, query, body);
           asked.push({ call: `${endpoint.method} ${endpoint.path} ${JSON.stringify(query)}`, status: answer.status });
           // What was asked with comes back in a refusal; what stands there does not.
-          const told = answer.status < 400 ? answer.text : answer.text.replaceAll(/first_swarm[.\w]*|swarms_taken[.\w]*|“\w+”/g, '');
+          const told =
+            answer.status < 400
+              ? answer.text
+              : answer.text.replaceAll(/first_swarm[.\w]*|swarms_taken[.\w]*|“\w+”/g, '');
           expect(told.match(marks), `${endpoint.path} ${JSON.stringify(query)} ${told.slice(0, 300)}`).toBeNull();
           expect(answer.status, `${endpoint.path} ${JSON.stringify(query)} ${answer.text.slice(0, 200)}`).not.toBe(500);
         }
@@ -127,7 +161,14 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
 
   test.each(formulas)('checks no formula over it: %s', async (formula) => {
     const check = endpoints.find(({ path, method }) => method === 'POST' && path.endsWith('/formulas/check'))!;
-    const answer = await called(pool, others[name]!, check, { ws: 'yard' }, {}, { table: 'keepers', formula, records: [1, 2] });
+    const answer = await called(
+      pool,
+      others[name]!,
+      check,
+      { ws: 'yard' },
+      {},
+      { table: 'keepers', formula, records: [1, 2] },
+    );
     expect(answer.text).not.toMatch(new RegExp(`${secret}|${internal}`));
     expect(answer.text).toMatch(/has no field/);
   });
@@ -138,23 +179,47 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
     const { records } = JSON.parse((await called(pool, others[name]!, list, { ws: 'yard', t: 'keepers' })).text) as {
       records: { values: Record<string, unknown> }[];
     };
-    expect(records[0]?.values).toMatchObject({ name: 'Anselm', first_swarm: { id: 1, title: 'S-1' }, swarms_taken: { count: 2 }, swarms_kg: 30, double: 61 });
+    expect(records[0]?.values).toMatchObject({
+      name: 'Anselm',
+      first_swarm: { id: 1, title: 'S-1' },
+      swarms_taken: { count: 2 },
+      swarms_kg: 30,
+      double: 61,
+    });
     const trace = endpoints.find(({ path }) => path.endsWith('/trace/{id}'))!;
-    expect((await called(pool, others[name]!, trace, { ws: 'yard', t: 'keepers', f: 'swarms_kg', id: '1' })).status).toBe(422);
-    expect((await called(pool, others[name]!, trace, { ws: 'yard', t: 'keepers', f: 'double', id: '1' })).status).toBe(200);
-    expect(tableAt(seat, 'keepers').fields.find(({ key }) => key === 'swarms_kg')).toMatchObject({ type: { kind: 'number' }, veiled: true });
-    expect(seat.workspace.model.tables.filter(({ home }) => home !== undefined).map(({ key, fields }) => [key, fields.map((field) => field.key)])).toEqual([
-      ['swarms', ['title', 'taken_by', 'first_of']],
-    ]);
+    expect(
+      (await called(pool, others[name]!, trace, { ws: 'yard', t: 'keepers', f: 'swarms_kg', id: '1' })).status,
+    ).toBe(422);
+    expect((await called(pool, others[name]!, trace, { ws: 'yard', t: 'keepers', f: 'double', id: '1' })).status).toBe(
+      200,
+    );
+    expect(tableAt(seat, 'keepers').fields.find(({ key }) => key === 'swarms_kg')).toMatchObject({
+      type: { kind: 'number' },
+      veiled: true,
+    });
+    expect(
+      seat.workspace.model.tables
+        .filter(({ home }) => home !== undefined)
+        .map(({ key, fields }) => [key, fields.map((field) => field.key)]),
+    ).toEqual([['swarms', ['title', 'taken_by', 'first_of']]]);
   });
 });
 
 test('a reader of the other workspace sees there what its readers see', async () => {
   const seat = await takeSeat(pool, others.Both!, 'yard', 'reader');
   const swarms = seat.workspace.model.tables.find(({ key }) => key === 'swarms');
-  expect(swarms?.fields.slice(0, 7).map(({ key }) => key)).toEqual(['title', 'spoken', 'kg', 'ledger', 'taken_by', 'first_of', 'keeper_kg']);
+  expect(swarms?.fields.slice(0, 7).map(({ key }) => key)).toEqual([
+    'title',
+    'spoken',
+    'kg',
+    'ledger',
+    'taken_by',
+    'first_of',
+    'keeper_kg',
+  ]);
   const check = endpoints.find(({ path, method }) => method === 'POST' && path.endsWith('/formulas/check'))!;
-  const ask = (formula: string) => called(pool, others.Both!, check, { ws: 'yard' }, {}, { table: 'keepers', formula, records: [1] });
+  const ask = (formula: string) =>
+    called(pool, others.Both!, check, { ws: 'yard' }, {}, { table: 'keepers', formula, records: [1] });
   expect((await ask('first_swarm.spoken')).text).toContain(secret);
   expect((await ask('first_swarm.cipher')).text).not.toContain(internal);
 });
@@ -181,7 +246,9 @@ describe('who may not see all of it', () => {
     await editor().write('keepers', { update: [{ id: 1, values: { kg: 5 } }] });
     expect(await cellar.values('swarms', 'keeper_kg')).toEqual([15, 25]);
     expect(await yard.values('keepers', 'double')).toEqual([65, 2]);
-    expect(await editor().refused(editor().write('keepers', { update: [{ id: 1, values: { kg: 990 } }] }))).toContain('Too heavy.');
+    expect(await editor().refused(editor().write('keepers', { update: [{ id: 1, values: { kg: 990 } }] }))).toContain(
+      'Too heavy.',
+    );
     await editor().insert('keepers', { name: 'Cuno', kg: 7, first_swarm: { match: { title: 'S-2' } } });
     expect(await yard.values('keepers', 'first_swarm')).toMatchObject([{ id: 1 }, null, { id: 2 }]);
     await agrees();
@@ -189,8 +256,12 @@ describe('who may not see all of it', () => {
 
   test('finds no record by a field that they may not see', async () => {
     for (const match of [{ spoken: secret }, { cipher: internal }, { ledger: 1 }])
-      expect(await editor().refused(editor().insert('keepers', { name: 'Dora', first_swarm: { match } }))).toContain('has no field');
-    expect(await editor().refused(editor().write('keepers', { update: [{ id: 1, values: { swarms_kg: 3 } }] }))).toMatch(/calculated|cannot be/);
+      expect(await editor().refused(editor().insert('keepers', { name: 'Dora', first_swarm: { match } }))).toContain(
+        'has no field',
+      );
+    expect(
+      await editor().refused(editor().write('keepers', { update: [{ id: 1, values: { swarms_kg: 3 } }] })),
+    ).toMatch(/calculated|cannot be/);
   });
 
   test('changes the structure without losing what they do not see', async () => {
@@ -201,7 +272,8 @@ describe('who may not see all of it', () => {
     );
     expect(await yard.values('keepers', 'triple')).toEqual([90, 0, 0]);
     const { model } = (await yard.seat()).workspace;
-    const typeOf = (within: typeof model) => within.tables.find(({ key }) => key === 'keepers')?.fields.find(({ key }) => key === 'swarms_kg')?.type;
+    const typeOf = (within: typeof model) =>
+      within.tables.find(({ key }) => key === 'keepers')?.fields.find(({ key }) => key === 'swarms_kg')?.type;
     expect(typeOf(model)).toEqual(typeOf(before));
     expect(JSON.stringify(model)).not.toContain('veiled');
     await designer().undo(batch);
@@ -212,7 +284,9 @@ describe('who may not see all of it', () => {
   test('may not change a formula, a view or a limit whose hidden part would be lost', async () => {
     const place = designer();
     const set = { type: 'number' as const };
-    expect(await place.refused(place.plan({ do: 'changeField', table: 'keepers', field: 'swarms_kg', set }))).toContain('you may not see');
+    expect(await place.refused(place.plan({ do: 'changeField', table: 'keepers', field: 'swarms_kg', set }))).toContain(
+      'you may not see',
+    );
     const view = { label: 'Heavy', filter: 'sum(swarms_taken.kg) > 5' };
     await yard.change({ do: 'addView', table: 'keepers', view } as never);
     const seen = (await place.seat()).workspace.model.tables[0]?.views?.[0];
@@ -223,14 +297,20 @@ describe('who may not see all of it', () => {
   });
 
   test('is told that what they change is used elsewhere, and not by what', async () => {
-    await cellar.change({ do: 'addField', table: 'swarms', field: { label: secret, key: 'marked', type: 'formula', formula: 'taken_by.kg * 2' } });
+    await cellar.change({
+      do: 'addField',
+      table: 'swarms',
+      field: { label: secret, key: 'marked', type: 'formula', formula: 'taken_by.kg * 2' },
+    });
     const place = designer();
     const plan = await place.plan({ do: 'removeField', table: 'keepers', field: 'kg' });
     expect(plan.possible).toBe(false);
     expect(JSON.stringify(plan)).toMatch(/that you may not see/);
     expect(JSON.stringify(plan)).not.toContain(secret);
     const set = { key: 'weight' };
-    expect(JSON.stringify(await place.plan({ do: 'changeField', table: 'keepers', field: 'kg', set }))).not.toContain(secret);
+    expect(JSON.stringify(await place.plan({ do: 'changeField', table: 'keepers', field: 'kg', set }))).not.toContain(
+      secret,
+    );
     expect(JSON.stringify(await yard.plan({ do: 'removeField', table: 'keepers', field: 'kg' }))).toContain(secret);
     await cellar.change({ do: 'removeField', table: 'swarms', field: 'marked' });
   });

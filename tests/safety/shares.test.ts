@@ -20,12 +20,19 @@ beforeAll(async () => {
   ida = await makePerson(pool, 'Ida');
   place = await makePlace(pool, ida, 'Shares');
   await place.change({ do: 'addTable', label: 'Things', fields: [text('Name')] });
-  await pool.query(`insert into "${place.key}".things (name) select repeat('x', 300) || i from generate_series(1, 60000) i`);
+  await pool.query(
+    `insert into "${place.key}".things (name) select repeat('x', 300) || i from generate_series(1, 60000) i`,
+  );
 });
 afterAll(() => drop());
 
 const running = async (mark: string) =>
-  (await pool.query("select 1 from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()", [`%${mark}%`])).rowCount;
+  (
+    await pool.query(
+      "select 1 from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()",
+      [`%${mark}%`],
+    )
+  ).rowCount;
 const until = async (what: () => Promise<boolean>) => {
   for (let tries = 0; tries < 100 && !(await what()); tries++) await new Promise((resolve) => setTimeout(resolve, 50));
 };
@@ -36,7 +43,10 @@ describe('who goes before they are answered', () => {
     const reads = openPool(databaseUrl('shares'), 2, 20_000);
     const leaving = new AbortController();
     const mine = untilGone(reads, leaving.signal, pool);
-    const asked = Promise.allSettled([mine.query("select pg_sleep(30) as slept, 'mark one'"), mine.query("select pg_sleep(30) as slept, 'mark one'")]);
+    const asked = Promise.allSettled([
+      mine.query("select pg_sleep(30) as slept, 'mark one'"),
+      mine.query("select pg_sleep(30) as slept, 'mark one'"),
+    ]);
     await until(async () => (await running('mark one')) === 2);
     const started = performance.now();
     leaving.abort();
@@ -44,7 +54,9 @@ describe('who goes before they are answered', () => {
     await until(async () => (await running('mark one')) === 0);
     expect(performance.now() - started).toBeLessThan(3000);
     // The connections are free for others at once, and what they ask is not cancelled.
-    const others = await Promise.all(Array.from({ length: 9 }, (_, n) => reads.query<{ n: number }>('select pg_sleep(0.05), $1::int as n', [n])));
+    const others = await Promise.all(
+      Array.from({ length: 9 }, (_, n) => reads.query<{ n: number }>('select pg_sleep(0.05), $1::int as n', [n])),
+    );
     expect(others.map(({ rows }) => rows[0]?.n)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8]);
     await expect(mine.query('select 1')).rejects.toThrow('gone');
     await reads.end();
@@ -159,13 +171,18 @@ describe('a filter that would take for ever', () => {
   test('is refused with a reason before it is begun; one that is bearable is not', async () => {
     const wide = await makePlace(pool, ida, 'Wide');
     await wide.change({ do: 'addTable', label: 'Nodes', fields: [text('Name'), { label: 'Size', type: 'number' }] });
-    await wide.change({ do: 'addField', table: 'nodes', field: { label: 'Parent', type: 'link', to: 'nodes', counterpart: { label: 'Children' } } });
+    await wide.change({
+      do: 'addField',
+      table: 'nodes',
+      field: { label: 'Parent', type: 'link', to: 'nodes', counterpart: { label: 'Children' } },
+    });
     await pool.query(
       `insert into "${wide.key}".nodes (name, size, parent) select 'n' || i, i, case when i > 4 then i % 4 + 1 end from generate_series(1, 80000) i`,
     );
     await pool.query(`analyze "${wide.key}".nodes`);
     const { called } = await import('./calling');
-    const list = (filter: string) => called(pool, ida, listRecords, { ws: wide.key, t: 'nodes' }, { filter, limit: '5' });
+    const list = (filter: string) =>
+      called(pool, ida, listRecords, { ws: wide.key, t: 'nodes' }, { filter, limit: '5' });
     for (const filter of ["parent.parent.name = 'n1'", 'sum(children.size) > 5', 'size > 5 and exists(children)'])
       expect((await list(filter)).status, filter).toBe(200);
     const down = 'count(parent.children.parent.children.size) > 3';

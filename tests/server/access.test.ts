@@ -67,7 +67,9 @@ describe('signing in', () => {
   });
 
   test('one place tries no more than so many accounts', async () => {
-    const found = await statuses(Array.from({ length: 200 }, (_, n) => enter(`${n}@elsewhere.example`, 'guess', { place: '198.51.100.7' })));
+    const found = await statuses(
+      Array.from({ length: 200 }, (_, n) => enter(`${n}@elsewhere.example`, 'guess', { place: '198.51.100.7' })),
+    );
     expect(found.filter((status) => status === 401)).toHaveLength(60);
   });
 
@@ -79,12 +81,14 @@ describe('signing in', () => {
     const again = await enter('ida@alderfold.example', 'test', { device });
     expect(again.device).toBe(device);
     // Another account is not known on that device, and wrong passwords count there as well.
-    for (let tries = 0; tries < 5; tries++) expect((await refusal(enter('ida@alderfold.example', 'guess', { device })))?.status).toBe(401);
+    for (let tries = 0; tries < 5; tries++)
+      expect((await refusal(enter('ida@alderfold.example', 'guess', { device })))?.status).toBe(401);
     expect((await refusal(enter('ida@alderfold.example', 'test', { device })))?.status).toBe(429);
     const waits: unknown[] = [];
     for (let round = 0; round < 4; round++) {
       await pool.query('update loom.attempts set expire = 0 where key like $1', ['account 60:%']);
-      for (let tries = 0; tries < 6; tries++) waits.push((await refusal(enter('ida@alderfold.example', 'guess')))?.details.retryAfter);
+      for (let tries = 0; tries < 6; tries++)
+        waits.push((await refusal(enter('ida@alderfold.example', 'guess')))?.details.retryAfter);
     }
     expect(Math.max(...waits.map((wait) => Number(wait ?? 0)))).toBeGreaterThan(600);
   });
@@ -112,9 +116,15 @@ describe('workspaces', () => {
   test('the same label twice gets two keys; the same key at once goes to one; Home shows what is theirs', async () => {
     expect((await makeWorkspace(pool, ida, { label: 'Fell gate' })).key).toBe('fell_gate');
     expect((await makeWorkspace(pool, ida, { label: 'Fell gate' })).key).toBe('fell_gate_2');
-    const both = await Promise.allSettled([1, 2, 3].map(() => makeWorkspace(pool, ida, { label: 'Race', key: 'race' })));
+    const both = await Promise.allSettled(
+      [1, 2, 3].map(() => makeWorkspace(pool, ida, { label: 'Race', key: 'race' })),
+    );
     expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
-    expect((await ledgerOf(pool, ida)).map(({ workspace }) => workspace).sort()).toEqual(['fell_gate', 'fell_gate_2', 'race']);
+    expect((await ledgerOf(pool, ida)).map(({ workspace }) => workspace).sort()).toEqual([
+      'fell_gate',
+      'fell_gate_2',
+      'race',
+    ]);
     expect(await ledgerOf(pool, await makePerson(pool, 'Stranger'))).toEqual([]);
   });
 });
@@ -144,12 +154,16 @@ describe('transactions', () => {
 test('who listens hears of an edit, of the tables it touched, and of no other workspace', async () => {
   const seat = await makeSeat(pool, ida, 'Heard');
   const other = await makeSeat(pool, ida, 'Unheard');
-  await changeNow(pool, seat, [{ do: 'addTable', table: plainTable('hives', [plainField('number', { kind: 'text' })]), at: 0 }]);
+  await changeNow(pool, seat, [
+    { do: 'addTable', table: plainTable('hives', [plainField('number', { kind: 'text' })]), at: 0 },
+  ]);
   const listener = new ChangeListener(url);
   await listener.start();
   const heard: ChangeEvent[] = [];
   const elsewhere: ChangeEvent[] = [];
-  const first = new Promise<void>((resolve) => listener.subscribe(seat.workspace.id, (event) => (heard.push(event), resolve())));
+  const first = new Promise<void>((resolve) =>
+    listener.subscribe(seat.workspace.id, (event) => (heard.push(event), resolve())),
+  );
   listener.subscribe(other.workspace.id, (event) => elsewhere.push(event));
   const now = await takeSeat(pool, ida, 'heard', 'editor');
   const { batch } = await writeRecords(pool, now, 'hives', { insert: [{ values: { number: 'H-1' } }] });
@@ -180,7 +194,14 @@ test('an export streams every record in the order asked, links by title, formula
   await writeRecords(pool, now, 'hives', { insert: rows });
   const table = tableAt(now, 'hives');
   const text = await new Response(
-    streamOf(csvPieces(pool, now, { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] }, 'spreadsheet')),
+    streamOf(
+      csvPieces(
+        pool,
+        now,
+        { table, fields: table.fields, filter: null, sort: [{ field: table.fields[1]!.id, descending: true }] },
+        'spreadsheet',
+      ),
+    ),
   ).text();
   const lines = text.trim().split('\r\n');
   expect(lines).toHaveLength(4501);

@@ -76,7 +76,11 @@ beforeAll(async () => {
     pool,
     seat,
     changesFromJson(seat.workspace.model, [
-      { do: 'addField', table: 'hives', field: { label: 'Watched', type: 'link', to: 'visits', many: true, counterpart: { label: 'Watchers' } } },
+      {
+        do: 'addField',
+        table: 'hives',
+        field: { label: 'Watched', type: 'link', to: 'visits', many: true, counterpart: { label: 'Watchers' } },
+      },
     ]),
   );
   const market = await makePlace(pool, person, 'Market');
@@ -97,9 +101,49 @@ afterAll(() => drop());
 
 // --- records ---------------------------------------------------------------------------------------------------------
 
-const texts = ['', 'a', 'B', 'Äpfel', 'straße', 'ab c', '12.50', '-3', '2026-02-28', '2026-02-30', '😀x', '%_', "it's", 'ΑΣ', '\u{ffff}', '\u{1f41d}'];
-const decimals = ['0', '1', '-1', '0.5', '2.5', '-2.5', '12.345', '1e-9', '999999999999.999', '123456789012345678901234.5', '-0.000001', '7', '3'];
-const days = ['2026-05-16', '2024-02-29', '2026-01-31', '1970-01-01', '1969-12-31', '0001-01-01', '9999-12-31', '2027-01-01'];
+const texts = [
+  '',
+  'a',
+  'B',
+  'Äpfel',
+  'straße',
+  'ab c',
+  '12.50',
+  '-3',
+  '2026-02-28',
+  '2026-02-30',
+  '😀x',
+  '%_',
+  "it's",
+  'ΑΣ',
+  '\u{ffff}',
+  '\u{1f41d}',
+];
+const decimals = [
+  '0',
+  '1',
+  '-1',
+  '0.5',
+  '2.5',
+  '-2.5',
+  '12.345',
+  '1e-9',
+  '999999999999.999',
+  '123456789012345678901234.5',
+  '-0.000001',
+  '7',
+  '3',
+];
+const days = [
+  '2026-05-16',
+  '2024-02-29',
+  '2026-01-31',
+  '1970-01-01',
+  '1969-12-31',
+  '0001-01-01',
+  '9999-12-31',
+  '2027-01-01',
+];
 const maybe = <T>(values: readonly T[]) => fc.option(fc.constantFrom(...values), { freq: 4 });
 const number = maybe(decimals.map((text) => canonicalNumber(new Exact(text))));
 
@@ -111,7 +155,14 @@ const hiveRow: fc.Arbitrary<Row> = fc.record({
   alive: maybe([true, false]),
   state: maybe(['calm', 'wild']),
   mother: maybe([1, 2, 3]),
-  at: maybe(['2026-05-16T00:00:00Z', '2026-05-15T22:00:00Z', '2026-03-29T01:30:00Z', '2026-10-25T00:30:00Z', '0001-01-02T00:00:01Z', '9999-12-30T23:59:59Z']),
+  at: maybe([
+    '2026-05-16T00:00:00Z',
+    '2026-05-15T22:00:00Z',
+    '2026-03-29T01:30:00Z',
+    '2026-10-25T00:30:00Z',
+    '0001-01-02T00:00:01Z',
+    '9999-12-30T23:59:59Z',
+  ]),
   took: maybe(['0', '5400', '-61', '86399', '360000']),
   price: maybe(['12.5 EUR', '0 GBP', '-3.25 EUR']),
   spot: maybe([
@@ -129,7 +180,13 @@ const visitRow: fc.Arbitrary<Row> = fc.record({
   hive: maybe([1, 2, 3]),
   other: maybe([1, 2, 3]),
 });
-const stallRow: fc.Arbitrary<Row> = fc.record({ note: maybe(texts), kg: number, day: maybe(days), seen: maybe([true, false]), hive: maybe([1, 2, 3]) });
+const stallRow: fc.Arbitrary<Row> = fc.record({
+  note: maybe(texts),
+  kg: number,
+  day: maybe(days),
+  seen: maybe([true, false]),
+  hive: maybe([1, 2, 3]),
+});
 const world = fc
   .record({
     hives: fc.array(hiveRow, { minLength: 3, maxLength: 4 }),
@@ -137,7 +194,10 @@ const world = fc
     stalls: fc.array(stallRow, { maxLength: 4 }),
     pairs: fc.uniqueArray(fc.tuple(fc.constantFrom(1, 2, 3), fc.nat(7)), { maxLength: 8, selector: String }),
   })
-  .map(({ pairs, ...rows }): World => ({ ...rows, pairs: pairs.filter(([, visit]) => visit < rows.visits.length).map(([hive, visit]) => [hive, visit + 1]) }));
+  .map(({ pairs, ...rows }): World => ({
+    ...rows,
+    pairs: pairs.filter(([, visit]) => visit < rows.visits.length).map(([hive, visit]) => [hive, visit + 1]),
+  }));
 interface World {
   readonly hives: readonly Row[];
   readonly visits: readonly Row[];
@@ -202,10 +262,16 @@ const literal = {
 
 type Kind = keyof typeof literal;
 const call = (template: string, ...parts: fc.Arbitrary<string>[]) =>
-  fc.tuple(...parts).map((values) => values.reduce((text, value, index) => text.replaceAll(`$${index}`, () => value), template));
+  fc
+    .tuple(...parts)
+    .map((values) => values.reduce((text, value, index) => text.replaceAll(`$${index}`, () => value), template));
 
 function formula(kind: Kind, names: Names, depth: number, inside: boolean): fc.Arbitrary<string> {
-  const leaves = [literal[kind], fc.constant('null'), ...(names[kind].length > 0 ? [fc.constantFrom(...names[kind]), fc.constantFrom(...names[kind])] : [])];
+  const leaves = [
+    literal[kind],
+    fc.constant('null'),
+    ...(names[kind].length > 0 ? [fc.constantFrom(...names[kind]), fc.constantFrom(...names[kind])] : []),
+  ];
   if (depth <= 0) return fc.oneof(...leaves);
   const of = (wanted: Kind) => formula(wanted, names, depth - 1, inside);
   const [n, t, d, b] = [of('number'), of('text'), of('date'), of('boolean')];
@@ -362,7 +428,9 @@ function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> 
     fc.constant(''),
     of('boolean').map((condition) => ` filter (where ${condition})`),
   );
-  const order = fc.oneof(...(['number', 'text', 'date'] as const).map(of)).chain((by) => fc.constantFrom(` order by ${by}`, ` order by ${by} desc`));
+  const order = fc
+    .oneof(...(['number', 'text', 'date'] as const).map(of))
+    .chain((by) => fc.constantFrom(` order by ${by}`, ` order by ${by} desc`));
   // A path of the set in every argument says which records are gathered.
   const anchor = names[kind][0] ?? '';
   const value = fc.oneof(
@@ -381,12 +449,22 @@ function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> 
       ),
       call('sum(distinct $0)', value),
       ...names.hive.flatMap((path) =>
-        [`amount(sum(${path}price))`, `amount(avg(distinct ${path}price))`, `amount(sum(distinct ${path}price))`].map((text) => call(`${text}`)),
+        [`amount(sum(${path}price))`, `amount(avg(distinct ${path}price))`, `amount(sum(distinct ${path}price))`].map(
+          (text) => call(`${text}`),
+        ),
       ),
     ],
-    text: [call(`string_agg($0, '; '$1)$2`, value, order, filter), call(`string_agg(distinct $0, ',')$1`, value, filter)],
+    text: [
+      call(`string_agg($0, '; '$1)$2`, value, order, filter),
+      call(`string_agg(distinct $0, ',')$1`, value, filter),
+    ],
     date: [],
-    boolean: [call('bool_and($0)$1', value, filter), call('every($0)', value), call(`exists(${set})$0`, filter), call('bool_or($0)', value)],
+    boolean: [
+      call('bool_and($0)$1', value, filter),
+      call('every($0)', value),
+      call(`exists(${set})$0`, filter),
+      call('bool_or($0)', value),
+    ],
   };
   return fc.oneof(
     ...own[kind],
@@ -397,7 +475,9 @@ function aggregate(kind: Kind, set: string, names: Names): fc.Arbitrary<string> 
   );
 }
 
-const anyFormula = fc.oneof(...(['number', 'text', 'date', 'boolean'] as const).map((kind) => formula(kind, owner, 3, false)));
+const anyFormula = fc.oneof(
+  ...(['number', 'text', 'date', 'boolean'] as const).map((kind) => formula(kind, owner, 3, false)),
+);
 
 // --- both machines ---------------------------------------------------------------------------------------------------
 
@@ -419,14 +499,17 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
   }
   // Who brings numbers along sees to it that the next record gets another one.
   const name = tableName(seat.workspace, table);
-  await pool.query(`select setval(pg_get_serial_sequence($1, '_id'), (select greatest(max(_id), 1) from ${name}))`, [name]);
+  await pool.query(`select setval(pg_get_serial_sequence($1, '_id'), (select greatest(max(_id), 1) from ${name}))`, [
+    name,
+  ]);
 }
 
 /** The table that holds the pairs of the link to many, and its links to the two sides. */
 function pairTable() {
   const { model } = seat.workspace;
   const table = model.tables.find(({ pairs }) => pairs)!;
-  const to = (key: string) => table.fields.find(({ type }) => type.kind === 'link' && type.to === tableNamed(model, key)!.id)!.key;
+  const to = (key: string) =>
+    table.fields.find(({ type }) => type.kind === 'link' && type.to === tableNamed(model, key)!.id)!.key;
   return { table, hive: to('hives'), visit: to('visits') };
 }
 const pairRows = ({ pairs }: World): Row[] => {
@@ -437,13 +520,20 @@ const pairRows = ({ pairs }: World): Row[] => {
 function inMemory(stored: World): EvaluationContext {
   const model = seat.workspace.model;
   const rowsOf = (key: string): readonly Row[] =>
-    key === 'hives' ? stored.hives : key === 'visits' ? stored.visits : key === 'stalls' ? stored.stalls : pairRows(stored);
+    key === 'hives'
+      ? stored.hives
+      : key === 'visits'
+        ? stored.visits
+        : key === 'stalls'
+          ? stored.stalls
+          : pairRows(stored);
   return {
     model,
     today,
     zone: 'Europe/Vienna',
     records: {
-      value: (table, id, field) => rowsOf(model.tables.find((one) => one.id === table)!.key)[id - 1]?.[fieldOf(model, field).field.key] ?? null,
+      value: (table, id, field) =>
+        rowsOf(model.tables.find((one) => one.id === table)!.key)[id - 1]?.[fieldOf(model, field).field.key] ?? null,
       linked(counterpart, id) {
         const { type } = fieldOf(model, counterpart).field;
         if (type.kind !== 'counterpart') throw new Error('no counterpart');
@@ -462,7 +552,9 @@ const shown = (raw: unknown, expression: Expression) => {
 async function bothMachines(stored: World, written: readonly string[]): Promise<void> {
   const model = seat.workspace.model;
   const hives = tableNamed(model, 'hives')!;
-  const checked = written.map((text) => ({ text, ...checkFormula(model, hives.id, text) })).filter(({ expression }) => expression !== null) as {
+  const checked = written
+    .map((text) => ({ text, ...checkFormula(model, hives.id, text) }))
+    .filter(({ expression }) => expression !== null) as {
     text: string;
     expression: Expression;
   }[];
@@ -476,16 +568,26 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
     hives,
     stored.hives.map((row) => ({ ...row, mother: null })),
   );
-  for (const [index, row] of stored.hives.entries()) await pool.query('update agreement.hives set mother = $1 where _id = $2', [row.mother, index + 1]);
+  for (const [index, row] of stored.hives.entries())
+    await pool.query('update agreement.hives set mother = $1 where _id = $2', [row.mother, index + 1]);
   await store(tableNamed(model, 'visits')!, stored.visits);
   await store(tableNamed(model, 'market.stalls')!, stored.stalls);
   await store(pairTable().table, pairRows(stored));
   const context = inMemory(stored);
-  const expected = checked.map(({ expression }) => stored.hives.map((_, index) => shown(evaluate(expression, index + 1, context), expression)));
+  const expected = checked.map(({ expression }) =>
+    stored.hives.map((_, index) => shown(evaluate(expression, index + 1, context), expression)),
+  );
   for (const aggregates of ['each', 'grouped'] as const) {
     const { values, joins } = compileFormulas(
       checked.map(({ expression }) => expression),
-      { model, nameOf: (table) => tableName(seat.workspace, table), today: `'${today}'::date`, zone: 'Europe/Vienna', root: 'r', aggregates },
+      {
+        model,
+        nameOf: (table) => tableName(seat.workspace, table),
+        today: `'${today}'::date`,
+        zone: 'Europe/Vienna',
+        root: 'r',
+        aggregates,
+      },
     );
     const { rows } = await pool.query<Record<string, unknown>>(
       `select ${values.map((value, index) => `${value} as v${index}`).join(', ')} from agreement.hives r ${joins} order by r._id`,
@@ -503,7 +605,10 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
 let tried = 0;
 
 test('formulas give the same in memory and in PostgreSQL, and print as what they were', async () => {
-  await fc.assert(fc.asyncProperty(world, fc.array(anyFormula, { minLength: formulasEach, maxLength: formulasEach }), bothMachines), { numRuns: rounds });
+  await fc.assert(
+    fc.asyncProperty(world, fc.array(anyFormula, { minLength: formulasEach, maxLength: formulasEach }), bothMachines),
+    { numRuns: rounds },
+  );
   expect(tried).toBeGreaterThan(rounds * formulasEach * 3);
 }, 3_000_000);
 
@@ -516,7 +621,19 @@ const found: readonly (readonly [name: string, formula: string])[] = [
 ];
 
 test.each(found)('found before: %s', async (_, formula) => {
-  const none = { name: null, weight: null, settled: null, alive: null, state: null, mother: null, at: null, took: null, price: null, spot: null, seen: null };
+  const none = {
+    name: null,
+    weight: null,
+    settled: null,
+    alive: null,
+    state: null,
+    mother: null,
+    at: null,
+    took: null,
+    price: null,
+    spot: null,
+    seen: null,
+  };
   const hives = [
     { ...none, price: '12.5 EUR', weight: '123456789012345678901234.5' },
     { ...none, price: '1 EUR', mother: 1 },
@@ -527,15 +644,32 @@ test.each(found)('found before: %s', async (_, formula) => {
 
 test('every example of the function table holds in both machines', async () => {
   const stored: World = {
-    hives: [{ name: null, weight: null, settled: null, alive: null, state: null, mother: null, at: null, took: null, price: null, spot: null, seen: null }],
+    hives: [
+      {
+        name: null,
+        weight: null,
+        settled: null,
+        alive: null,
+        state: null,
+        mother: null,
+        at: null,
+        took: null,
+        price: null,
+        spot: null,
+        seen: null,
+      },
+    ],
     visits: [],
     stalls: [],
     pairs: [],
   };
   const model = seat.workspace.model;
   const hives = tableNamed(model, 'hives')!;
-  const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ name, examples: all }) => all.map(([text, value]) => ({ name, text, value })));
-  // What takes stored values apart has no example of its own: no literal says such a value. The generated formulas call each.
+  const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ name, examples: all }) =>
+    all.map(([text, value]) => ({ name, text, value })),
+  );
+  // What takes stored values apart has no example of its own: no literal says such a value. The generated formulas call
+  // each.
   const bare = functionTable.filter((one) => !examples.some(({ name }) => name === one.name)).map(({ name }) => name);
   expect(bare.sort()).toEqual([
     'address',

@@ -12,7 +12,9 @@ import { defused } from '$server/export/csv';
 import { Refusal } from '$server/base/refusal';
 
 const routes = (folder: string): string[] =>
-  readdirSync(folder).flatMap((name) => (statSync(join(folder, name)).isDirectory() ? routes(join(folder, name)) : name === '+server.ts' ? [folder] : []));
+  readdirSync(folder).flatMap((name) =>
+    statSync(join(folder, name)).isDirectory() ? routes(join(folder, name)) : name === '+server.ts' ? [folder] : [],
+  );
 
 test('every call that is described has its route, and every route is described', () => {
   const described = new Map<string, string[]>();
@@ -23,7 +25,9 @@ test('every call that is described has its route, and every route is described',
     described.set(folder, [...(described.get(folder) ?? []), method]);
   }
   for (const folder of routes('src/routes/api').filter((one) => !one.endsWith('openapi.json'))) {
-    const methods = [...readFileSync(`${folder}/+server.ts`, 'utf8').matchAll(/export const (\w+) =/g)].map(([, method]) => method);
+    const methods = [...readFileSync(`${folder}/+server.ts`, 'utf8').matchAll(/export const (\w+) =/g)].map(
+      ([, method]) => method,
+    );
     expect(described.get(folder)?.sort(), folder).toEqual(methods.sort());
   }
 });
@@ -31,11 +35,16 @@ test('every call that is described has its route, and every route is described',
 test('the document is OpenAPI 3.1 with a schema for every body', () => {
   const document = openApiDocument() as {
     openapi: string;
-    paths: Record<string, Record<string, { summary: string; requestBody?: { content: Record<string, { schema: { type?: string } }> } }>>;
+    paths: Record<
+      string,
+      Record<string, { summary: string; requestBody?: { content: Record<string, { schema: { type?: string } }> } }>
+    >;
   };
   expect(document.openapi).toBe('3.1.0');
   expect(Object.values(document.paths).flatMap((calls) => Object.values(calls)).length).toBe(endpoints.length);
-  expect(document.paths['/api/workspaces/{ws}/plans']?.post?.requestBody?.content['application/json']?.schema.type).toBe('object');
+  expect(
+    document.paths['/api/workspaces/{ws}/plans']?.post?.requestBody?.content['application/json']?.schema.type,
+  ).toBe('object');
   expect(JSON.stringify(document)).not.toContain('undefined');
 });
 
@@ -92,7 +101,12 @@ describe('changes as programs write them', () => {
   test('an option keeps its id when it is sent by label or by id with a new label', () => {
     const model = alderfold();
     const [change] = changesFromJson(model, [
-      { do: 'changeField', table: 'hives', field: 'state', set: { options: [{ id: 'weak', label: 'feeble' }, 'strong', 'new'] } },
+      {
+        do: 'changeField',
+        table: 'hives',
+        field: 'state',
+        set: { options: [{ id: 'weak', label: 'feeble' }, 'strong', 'new'] },
+      },
     ]);
     expect(change).toMatchObject({
       set: {
@@ -111,7 +125,10 @@ describe('changes as programs write them', () => {
     [{ do: 'removeTable', table: 'moons' }, 'no table “moons”'],
     [{ do: 'removeField', table: 'hives', field: 'moons' }, 'no field “moons”'],
     [{ do: 'addField', table: 'hives', field: { label: 'L', type: 'link', to: 'moons' } }, 'no table that is here'],
-    [{ do: 'addField', table: 'hives', field: { label: 'F', type: 'formula', formula: 'weigth' } }, 'no field “weigth”'],
+    [
+      { do: 'addField', table: 'hives', field: { label: 'F', type: 'formula', formula: 'weigth' } },
+      'no field “weigth”',
+    ],
   ])('%j is refused with its place', (json, message) => {
     const refused = (() => {
       try {
@@ -131,7 +148,11 @@ describe('changes as programs write them', () => {
       { do: 'removeTable', table: 'hives' },
     ]);
     const applied = applyChanges(model, changes);
-    expect(applied.ok && tableNamed(applied.value.model, 'inspections')?.fields.map(({ key }) => key)).toEqual(['day', 'keeper', 'frames']);
+    expect(applied.ok && tableNamed(applied.value.model, 'inspections')?.fields.map(({ key }) => key)).toEqual([
+      'day',
+      'keeper',
+      'frames',
+    ]);
   });
 });
 

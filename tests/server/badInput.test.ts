@@ -18,7 +18,11 @@ beforeAll(async () => {
   home = await makePlace(pool, ida, 'Bad input');
   await home.change(
     { do: 'addTable', label: 'Apiaries', fields: [text('Name')] },
-    { do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'remove' }, text('Notes')] },
+    {
+      do: 'addTable',
+      label: 'Hives',
+      fields: [text('Number'), { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'remove' }, text('Notes')],
+    },
     {
       do: 'addTable',
       label: 'Visits',
@@ -37,19 +41,35 @@ beforeAll(async () => {
     },
   );
   await home.insert('apiaries', { name: 'Low Meadow' }, { name: 'Fell Gate' });
-  await home.insert('hives', { number: 'A', apiary: 1 }, { number: 'A', apiary: 1, notes: 'calm' }, { number: 'B', apiary: 1 });
-  await home.insert('visits', { day: '2026-05-01', hive: 1 }, { day: '2026-05-02', hive: 2 }, { day: '2026-05-03', hive: 3 });
+  await home.insert(
+    'hives',
+    { number: 'A', apiary: 1 },
+    { number: 'A', apiary: 1, notes: 'calm' },
+    { number: 'B', apiary: 1 },
+  );
+  await home.insert(
+    'visits',
+    { day: '2026-05-01', hive: 1 },
+    { day: '2026-05-02', hive: 2 },
+    { day: '2026-05-03', hive: 3 },
+  );
   await home.insert('counts', { mites: 3, visit: 1 }, { mites: 4, visit: 2 });
 });
 afterAll(() => drop());
 
 const long = 'hive '.repeat(40).trim();
-const field = (label: string, key?: string): ChangeJson => ({ do: 'addField', table: 'hives', field: text(label, key === undefined ? {} : { key }) });
+const field = (label: string, key?: string): ChangeJson => ({
+  do: 'addField',
+  table: 'hives',
+  field: text(label, key === undefined ? {} : { key }),
+});
 
 /** Plans a change and gives why it cannot be made: refused at once, or by what the plan says. */
 async function why(...changes: ChangeJson[]): Promise<string> {
   return home.plan(...changes).then(
-    ({ effects }) => effects.flatMap(({ breaks }) => breaks.map(({ message, fix }) => `${message} ${fix ?? ''}`)).join(' ') || 'possible',
+    ({ effects }) =>
+      effects.flatMap(({ breaks }) => breaks.map(({ message, fix }) => `${message} ${fix ?? ''}`)).join(' ') ||
+      'possible',
     (error: { message: string; problem?: { fix?: string } }) => `${error.message} ${error.problem?.fix ?? ''}`,
   );
 }
@@ -112,7 +132,9 @@ describe('rules over what stands already', () => {
   test('what breaks a plan meanwhile is refused by the database, in the person’s words', async () => {
     const plan = await home.plan({ do: 'changeField', table: 'apiaries', field: 'name', set: { unique: true } });
     const [twin] = await home.insert('apiaries', { name: 'Fell Gate' });
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('Name must be unique, and “Fell Gate” is taken.');
+    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain(
+      'Name must be unique, and “Fell Gate” is taken.',
+    );
     await home.write('apiaries', { remove: [twin!.id] });
     await applyPlan(pool, await home.seat(), plan.id);
   });
@@ -144,7 +166,11 @@ describe('what one may not see or do', () => {
     const tom = await makePerson(pool, 'Tom');
     const theirs = await makePlace(pool, tom, 'Theirs');
     await theirs.change({ do: 'addTable', label: 'Lots', fields: [text('Number')] });
-    const link: ChangeJson = { do: 'addField', table: 'hives', field: { label: 'Lot', type: 'link', to: 'theirs.lots' } };
+    const link: ChangeJson = {
+      do: 'addField',
+      table: 'hives',
+      field: { label: 'Lot', type: 'link', to: 'theirs.lots' },
+    };
     expect(await why(link)).not.toContain('possible');
     expect(await why(link)).not.toContain('Number');
     await join(pool, await theirs.seat(), ida, 'reader');
@@ -165,14 +191,38 @@ describe('what one may not see or do', () => {
   test.each<[string, ChangeJson, string]>([
     ['a table that is not there', { do: 'removeTable', table: 'hivs' }, 'There is no table “hivs”. Tables are'],
     ['a field that is not there', { do: 'removeField', table: 'hives', field: 'numbr' }, 'number'],
-    ['a link to nowhere', { do: 'addField', table: 'hives', field: { label: 'To', type: 'link', to: 'nowhere' } }, 'nowhere'],
+    [
+      'a link to nowhere',
+      { do: 'addField', table: 'hives', field: { label: 'To', type: 'link', to: 'nowhere' } },
+      'nowhere',
+    ],
     ['a field of the system', { do: 'removeField', table: 'hives', field: 'created' }, 'system'],
-    ['a circle of calculation', { do: 'addField', table: 'hives', field: { label: 'Round', type: 'formula', formula: 'round + 1' } }, 'calculated from itself'],
+    [
+      'a circle of calculation',
+      { do: 'addField', table: 'hives', field: { label: 'Round', type: 'formula', formula: 'round + 1' } },
+      'calculated from itself',
+    ],
     ['options on a number', { do: 'addOption', table: 'counts', field: 'mites', label: 'many' }, 'option'],
-    ['a text of no length', { do: 'changeField', table: 'hives', field: 'number', set: { type: 'text', maxLength: 0 } }, 'length'],
-    ['a rating of 200 stars', { do: 'addField', table: 'hives', field: { label: 'Stars', type: 'rating', most: 200 } }, ''],
-    ['a money without digits to its name', { do: 'addField', table: 'hives', field: { label: 'Price', type: 'money', currency: 'euro' } }, ''],
-    ['a numbering without a place for the number', { do: 'addField', table: 'hives', field: { label: 'No', type: 'runningNumber', pattern: 'H' } }, '{0'],
+    [
+      'a text of no length',
+      { do: 'changeField', table: 'hives', field: 'number', set: { type: 'text', maxLength: 0 } },
+      'length',
+    ],
+    [
+      'a rating of 200 stars',
+      { do: 'addField', table: 'hives', field: { label: 'Stars', type: 'rating', most: 200 } },
+      '',
+    ],
+    [
+      'a money without digits to its name',
+      { do: 'addField', table: 'hives', field: { label: 'Price', type: 'money', currency: 'euro' } },
+      '',
+    ],
+    [
+      'a numbering without a place for the number',
+      { do: 'addField', table: 'hives', field: { label: 'No', type: 'runningNumber', pattern: 'H' } },
+      '{0',
+    ],
   ])('%s', async (_, change, words) => {
     const said = await why(change);
     expect(said).not.toBe('possible');

@@ -17,7 +17,11 @@ afterAll(() => drop());
 beforeEach(async () => {
   home = await makePlace(pool, await makePerson(pool, `Ida${++serial}`), `Problems ${serial}`);
   await home.change(
-    { do: 'addTable', label: 'Sheds', fields: [text('Name', { unique: true }), { label: 'Room', type: 'number', digits: 0 }] },
+    {
+      do: 'addTable',
+      label: 'Sheds',
+      fields: [text('Name', { unique: true }), { label: 'Room', type: 'number', digits: 0 }],
+    },
     {
       do: 'addTable',
       label: 'Tools',
@@ -46,7 +50,8 @@ interface Listed {
 const problems = (work: Promise<unknown>): Promise<readonly Listed[]> =>
   work.then(
     () => [],
-    (error: Refusal) => (error.details as { errors?: readonly Listed[] }).errors ?? [{ record: -1, ...error.problem } as Listed],
+    (error: Refusal) =>
+      (error.details as { errors?: readonly Listed[] }).errors ?? [{ record: -1, ...error.problem } as Listed],
   );
 
 describe('all that is wrong with a batch is said at once, each with its place', () => {
@@ -77,7 +82,9 @@ describe('all that is wrong with a batch is said at once, each with its place', 
   });
 
   test('rules over other records are looked at once they are written, for all of them', async () => {
-    const found = await problems(home.insert('tools', { code: 'B', shed: 1 }, { code: 'C', shed: 2 }, { code: 'D', shed: 1 }));
+    const found = await problems(
+      home.insert('tools', { code: 'B', shed: 1 }, { code: 'C', shed: 2 }, { code: 'D', shed: 1 }),
+    );
     expect(found.map(({ record, message }) => [record, message])).toEqual([
       [0, '#2: The shed has room.'.replace('#2', 'B')],
       [2, 'D: The shed has room.'],

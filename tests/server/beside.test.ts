@@ -23,7 +23,10 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-/** Apiaries, hives in them and visits of hives: linked in a row, with a rule, a default, a numbering and what is calculated. */
+/**
+ * Apiaries, hives in them and visits of hives: linked in a row, with a rule, a default, a numbering and what is
+ * calculated.
+ */
 beforeEach(async () => {
   home = await makePlace(pool, ida, `Beside ${++serial}`);
   await home.change(
@@ -42,15 +45,33 @@ beforeEach(async () => {
     {
       do: 'addTable',
       label: 'Visits',
-      fields: [{ label: 'Day', type: 'date' }, text('Frames'), { label: 'Hive', type: 'link', to: 'hives', onDelete: 'remove' }],
+      fields: [
+        { label: 'Day', type: 'date' },
+        text('Frames'),
+        { label: 'Hive', type: 'link', to: 'hives', onDelete: 'remove' },
+      ],
     },
     { do: 'addRule', table: 'visits', message: 'A day is after 2000.', condition: `day > date '2000-01-01'` },
     { do: 'addRule', table: 'hives', message: 'A number is once in its apiary.', unique: ['apiary', 'number'] },
   );
-  await home.change({ do: 'addField', table: 'hives', field: { label: 'Last', type: 'formula', formula: 'max(visits.day)' } });
+  await home.change({
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'Last', type: 'formula', formula: 'max(visits.day)' },
+  });
   await home.insert('apiaries', { name: 'Low Meadow' }, { name: 'Fell Gate' });
-  await home.insert('hives', { number: 'A', apiary: 1, height: '12' }, { number: 'B', apiary: 2, height: 'tall', before: 1 }, { number: 'C', apiary: 2 });
-  await home.insert('visits', { day: '2026-05-01', frames: '7', hive: 1 }, { day: '2026-05-09', frames: 'many', hive: 1 }, { day: '2026-05-02', hive: 2 });
+  await home.insert(
+    'hives',
+    { number: 'A', apiary: 1, height: '12' },
+    { number: 'B', apiary: 2, height: 'tall', before: 1 },
+    { number: 'C', apiary: 2 },
+  );
+  await home.insert(
+    'visits',
+    { day: '2026-05-01', frames: '7', hive: 1 },
+    { day: '2026-05-09', frames: 'many', hive: 1 },
+    { day: '2026-05-02', hive: 2 },
+  );
   await home.write('visits', { remove: [3] });
 });
 
@@ -69,15 +90,23 @@ async function known(key: string): Promise<string[]> {
   return rows.map(({ line }) => line);
 }
 
-const leftovers = async () => (await pool.query(`select nspname from pg_namespace where nspname like '\\_beside%'`)).rows;
+const leftovers = async () =>
+  (await pool.query(`select nspname from pg_namespace where nspname like '\\_beside%'`)).rows;
 
 describe('a long change', () => {
   test('leaves every index, constraint, default, grant and numbering as it was, and going back gives the very texts', async () => {
-    await pool.query(`do $$ begin create role onlooker; exception when duplicate_object then null; end $$; grant select on ${home.key}.hives to onlooker`);
+    await pool.query(
+      `do $$ begin create role onlooker; exception when duplicate_object then null; end $$; grant select on ${home.key}.hives to onlooker`,
+    );
     const before = await known(home.key);
     const values = await home.values('hives', 'height');
     expect(values).toEqual(['12', 'tall', '1']);
-    const batch = await home.change({ do: 'changeField', table: 'hives', field: 'height', set: { type: 'number', digits: 0 } });
+    const batch = await home.change({
+      do: 'changeField',
+      table: 'hives',
+      field: 'height',
+      set: { type: 'number', digits: 0 },
+    });
     expect(await home.values('hives', 'height')).toEqual([12, null, 1]);
     await home.undo(batch);
     expect(await known(home.key)).toEqual(before);
@@ -118,7 +147,12 @@ describe('a long change', () => {
 
   test('that fails half way leaves nothing behind', async () => {
     const before = await known(home.key);
-    const plan = await home.plan({ do: 'changeField', table: 'visits', field: 'frames', set: { type: 'number', unique: true } });
+    const plan = await home.plan({
+      do: 'changeField',
+      table: 'visits',
+      field: 'frames',
+      set: { type: 'number', unique: true },
+    });
     await pool.query(`insert into ${home.key}.visits (frames) values ('7')`);
     expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('must be unique');
     expect(await known(home.key)).toEqual(before);
@@ -133,7 +167,8 @@ describe('a long change', () => {
     await slow.query(`begin; select * from ${home.key}.visits`);
     const applied = applyPlan(pool, await home.seat(), plan.id);
     // Once it has stepped back from the slow reader it is known to be at the exchange.
-    const waits = async () => (await pool.query(`select 1 from pg_locks where not granted and mode = 'AccessExclusiveLock'`)).rowCount !== 0;
+    const waits = async () =>
+      (await pool.query(`select 1 from pg_locks where not granted and mode = 'AccessExclusiveLock'`)).rowCount !== 0;
     while (!(await waits())) await new Promise((resolve) => setImmediate(resolve));
     for (let read = 0; read < 5; read++) {
       const { rows } = await pool.query(`select frames from ${home.key}.visits order by _id`);
@@ -148,9 +183,21 @@ describe('a long change', () => {
 
 describe('a server that is ended', () => {
   const child = async (plan: number) =>
-    spawn(process.execPath, ['--import', 'tsx', fileURLToPath(new URL('applyInChild.ts', import.meta.url)), url, home.key, String(ida.id), String(plan)], {
-      stdio: ['ignore', 'ignore', 'pipe'],
-    });
+    spawn(
+      process.execPath,
+      [
+        '--import',
+        'tsx',
+        fileURLToPath(new URL('applyInChild.ts', import.meta.url)),
+        url,
+        home.key,
+        String(ida.id),
+        String(plan),
+      ],
+      {
+        stdio: ['ignore', 'ignore', 'pipe'],
+      },
+    );
 
   test('between a plan and its application: another one applies it', async () => {
     const plan = await home.plan({ do: 'changeField', table: 'visits', field: 'frames', set: { type: 'number' } });
@@ -162,7 +209,9 @@ describe('a server that is ended', () => {
   });
 
   test('in the middle of an application: nothing of it stands, and it can be applied after all', async () => {
-    await pool.query(`insert into ${home.key}.visits (frames, hive) select (i % 12)::text, 1 + i % 3 from generate_series(1, 60000) i`);
+    await pool.query(
+      `insert into ${home.key}.visits (frames, hive) select (i % 12)::text, 1 + i % 3 from generate_series(1, 60000) i`,
+    );
     const before = await known(home.key);
     const plan = await home.plan({ do: 'changeField', table: 'visits', field: 'frames', set: { type: 'number' } });
     // It cannot end before it is ended: somebody reads the table as long.
@@ -171,7 +220,8 @@ describe('a server that is ended', () => {
     await slow.query(`begin; select 1 from ${home.key}.visits limit 1`);
     const applying = await child(plan.id);
     const ended = once(applying, 'exit');
-    const works = async () => (await pool.query(`select 1 from pg_locks where not granted and mode = 'AccessExclusiveLock'`)).rowCount !== 0;
+    const works = async () =>
+      (await pool.query(`select 1 from pg_locks where not granted and mode = 'AccessExclusiveLock'`)).rowCount !== 0;
     while (!(await works()) && applying.exitCode === null) await new Promise((resolve) => setTimeout(resolve, 20));
     expect(applying.exitCode).toBeNull();
     applying.kill('SIGKILL');
@@ -179,11 +229,17 @@ describe('a server that is ended', () => {
     await slow.query('commit');
     await slow.end();
     // PostgreSQL ends what nobody listens to any more as soon as it looks.
-    await expect.poll(async () => (await pool.query(`select 1 from pg_locks where locktype = 'advisory'`)).rowCount, { timeout: 20_000 }).toBe(0);
+    await expect
+      .poll(async () => (await pool.query(`select 1 from pg_locks where locktype = 'advisory'`)).rowCount, {
+        timeout: 20_000,
+      })
+      .toBe(0);
     expect(await known(home.key)).toEqual(before);
     expect(await leftovers()).toEqual([]);
     await applyPlan(pool, await home.seat(), plan.id);
-    const { rows } = await pool.query(`select count(frames)::int as filled, sum(frames)::int as total from ${home.key}.visits`);
+    const { rows } = await pool.query(
+      `select count(frames)::int as filled, sum(frames)::int as total from ${home.key}.visits`,
+    );
     expect(rows).toEqual([{ filled: 60001, total: 330007 }]);
   });
 });
@@ -201,7 +257,12 @@ describe('what is calculated', () => {
 
   test('takes the place of what was entered, which comes back whole', async () => {
     await home.change({ do: 'changeField', table: 'hives', field: 'height', set: { required: 'fromNow' } });
-    const plan = await home.plan({ do: 'changeField', table: 'hives', field: 'height', set: { type: 'formula', formula: `number || '!'` } });
+    const plan = await home.plan({
+      do: 'changeField',
+      table: 'hives',
+      field: 'height',
+      set: { type: 'formula', formula: `number || '!'` },
+    });
     expect(plan.effects[0]).toMatchObject({
       counts: [
         { what: 'records calculated', count: 3 },
@@ -231,7 +292,9 @@ describe('what is calculated', () => {
       });
     await home.change({ do: 'changeField', table: 'hives', field: 'last', set });
     expect(await home.values('hives', 'last')).toEqual(values);
-    const { rows } = await pool.query<{ text: string }>('select text from loom.set_aside where workspace = $1', [(await home.seat()).workspace.id]);
+    const { rows } = await pool.query<{ text: string }>('select text from loom.set_aside where workspace = $1', [
+      (await home.seat()).workspace.id,
+    ]);
     expect(rows.map(({ text: one }) => one)).toEqual(aside);
   });
 });

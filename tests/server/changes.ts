@@ -28,7 +28,13 @@ export const plainTable = (key: string, fields: readonly Field[], title?: Field)
   fields,
 });
 
-export function linkField(from: Table, to: Table, key: string, counterpartKey: string, onDelete: DeletionRule = 'prevent'): AddField {
+export function linkField(
+  from: Table,
+  to: Table,
+  key: string,
+  counterpartKey: string,
+  onDelete: DeletionRule = 'prevent',
+): AddField {
   const link = newId('f');
   const counterpart = newId('f');
   return {
@@ -36,7 +42,10 @@ export function linkField(from: Table, to: Table, key: string, counterpartKey: s
     table: from.id,
     at: from.fields.length,
     field: { ...plainField(key, { kind: 'link', to: to.id, onDelete, counterpart }), id: link },
-    counterpart: { at: to.fields.length, field: { ...plainField(counterpartKey, { kind: 'counterpart', from: from.id, link }), id: counterpart } },
+    counterpart: {
+      at: to.fields.length,
+      field: { ...plainField(counterpartKey, { kind: 'counterpart', from: from.id, link }), id: counterpart },
+    },
   };
 }
 
@@ -45,7 +54,12 @@ export function formulaField(seat: Seat, table: Table, key: string, text: string
   const own = { id: newId('f'), key, label: key.replaceAll('_', ' ') };
   const { expression, problems } = checkOwnFormula(seat.workspace.model, table.id, own, text);
   if (!expression) throw new Error(`${text}: ${problems.map(({ message }) => message).join(' ')}`);
-  return { do: 'addField', table: table.id, at: 0, field: { ...plainField(key, { kind: 'formula', formula: expression, result: expression.type }), ...own } };
+  return {
+    do: 'addField',
+    table: table.id,
+    at: 0,
+    field: { ...plainField(key, { kind: 'formula', formula: expression, result: expression.type }), ...own },
+  };
 }
 
 /** Plans the changes, expects the plan to be possible, and applies it. */

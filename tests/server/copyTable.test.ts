@@ -12,14 +12,23 @@ let drop: () => Promise<void>;
 let ida: Person;
 let shop: Place;
 
-const formula = (label: string, written: string, more: object = {}) => ({ label, type: 'formula' as const, formula: written, ...more });
+const formula = (label: string, written: string, more: object = {}) => ({
+  label,
+  type: 'formula' as const,
+  formula: written,
+  ...more,
+});
 
 beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('copy_table'));
   ida = await makePerson(pool, 'Ida');
   shop = await makePlace(pool, ida, 'Boat shop');
   await shop.change(
-    { do: 'addTable', label: 'Piers', fields: [text('Name', { unique: true }), { label: 'Length', type: 'number', digits: 0, unit: 'm' }] },
+    {
+      do: 'addTable',
+      label: 'Piers',
+      fields: [text('Name', { unique: true }), { label: 'Length', type: 'number', digits: 0, unit: 'm' }],
+    },
     {
       do: 'addTable',
       label: 'Boats',
@@ -28,23 +37,43 @@ beforeAll(async () => {
       fields: [
         formula('Tag', "name || '!'"),
         text('Name', { required: true }),
-        { label: 'State', type: 'option', options: ['sound', { label: 'leaky', dye: 'rust' }], default: { value: 'sound' } },
+        {
+          label: 'State',
+          type: 'option',
+          options: ['sound', { label: 'leaky', dye: 'rust' }],
+          default: { value: 'sound' },
+        },
         { label: 'Length', type: 'number', digits: 1, unit: 'm' },
         { label: 'Berth', type: 'number', digits: 1, unit: 'm', default: { formula: 'length + 1' } },
       ],
     },
-    { do: 'addField', table: 'boats', at: 1, field: { label: 'Pier', type: 'link', to: 'piers', onDelete: 'clear', counterpart: { label: 'Boats' } } },
     {
       do: 'addField',
       table: 'boats',
-      field: { label: 'Tender to', type: 'link', to: 'boats', counterpart: { label: 'Tenders' }, candidates: 'tender_to.length > length' },
+      at: 1,
+      field: { label: 'Pier', type: 'link', to: 'piers', onDelete: 'clear', counterpart: { label: 'Boats' } },
+    },
+    {
+      do: 'addField',
+      table: 'boats',
+      field: {
+        label: 'Tender to',
+        type: 'link',
+        to: 'boats',
+        counterpart: { label: 'Tenders' },
+        candidates: 'tender_to.length > length',
+      },
     },
     { do: 'addField', table: 'boats', field: formula('Space', 'pier.length - length') },
     { do: 'addField', table: 'boats', field: formula('Helpers', 'count(tenders)') },
     {
       do: 'addTable',
       label: 'Hires',
-      fields: [text('Who'), { label: 'Hours', type: 'number', digits: 0 }, { label: 'Boat', type: 'link', to: 'boats', counterpart: { label: 'Hires' } }],
+      fields: [
+        text('Who'),
+        { label: 'Hours', type: 'number', digits: 0 },
+        { label: 'Boat', type: 'link', to: 'boats', counterpart: { label: 'Hires' } },
+      ],
     },
     { do: 'addField', table: 'boats', field: formula('Hours', 'sum(hires.hours)') },
     { do: 'addField', table: 'boats', field: formula('Busy', 'hours > 100') },
@@ -70,16 +99,26 @@ const written = async (key: string) => {
 /** What of a field must be the same in a copy. */
 const essence = ({ id: _, options, counterpart, ...field }: Record<string, unknown>) => ({
   ...field,
-  ...(options ? { options: (options as { label: string; dye: string }[]).map(({ label, dye }) => `${label} ${dye}`) } : {}),
-  ...(field.to === 'boats' || field.to === 'spare_boats' ? { to: 'itself', counterpart: (counterpart as { key?: string } | undefined)?.key } : {}),
+  ...(options
+    ? { options: (options as { label: string; dye: string }[]).map(({ label, dye }) => `${label} ${dye}`) }
+    : {}),
+  ...(field.to === 'boats' || field.to === 'spare_boats'
+    ? { to: 'itself', counterpart: (counterpart as { key?: string } | undefined)?.key }
+    : {}),
 });
 
 test('a copy has the fields in their order, their options, formulas, limits, defaults and rules; not what comes from links to the table', async () => {
   const seat = await shop.seat();
-  expect(leftOutOfCopy(seat.workspace.model, tableAt(seat, 'boats')).map(({ label }) => label)).toEqual(['Hires', 'Hours', 'Busy']);
+  expect(leftOutOfCopy(seat.workspace.model, tableAt(seat, 'boats')).map(({ label }) => label)).toEqual([
+    'Hires',
+    'Hours',
+    'Busy',
+  ]);
   const batch = await shop.change({ do: 'copyTable', table: 'boats', label: 'Spare boats' });
   const [old, copy] = [await written('boats'), await written('spare_boats')];
-  expect(copy.fields.map(essence)).toEqual(old.fields.filter(({ key }) => !['hires', 'hours', 'busy'].includes(String(key))).map(essence));
+  expect(copy.fields.map(essence)).toEqual(
+    old.fields.filter(({ key }) => !['hires', 'hours', 'busy'].includes(String(key))).map(essence),
+  );
   expect(copy.rules.map(({ message, fromNow }) => [message, fromNow])).toEqual([
     ['Too long', true],
     ['One name a pier', undefined],
@@ -93,7 +132,13 @@ test('a copy has the fields in their order, their options, formulas, limits, def
   expect(await shop.values('boats', 'helpers')).toEqual([0, 0]);
   expect(await shop.refused(shop.insert('spare_boats', { name: 'Teal', pier: 1 }))).toContain('One name a pier');
   // A copy of the copy, and all of it undone.
-  const second = await shop.change({ do: 'copyTable', table: 'spare_boats', label: 'Spare boats copy', icon: null, dye: 'rust' });
+  const second = await shop.change({
+    do: 'copyTable',
+    table: 'spare_boats',
+    label: 'Spare boats copy',
+    icon: null,
+    dye: 'rust',
+  });
   expect(await written('spare_boats_copy')).toMatchObject({ dye: 'rust' });
   expect((await written('spare_boats_copy')).icon).toBeUndefined();
   for (const one of [second, batch]) await shop.undo(one);
@@ -115,7 +160,9 @@ test('a workspace has a colour and an icon, which its administrators choose', as
   await changeWorkspace(pool, ida, shop.key, { icon: 'ship', dye: 'moss' });
   expect((await ledgerOf(pool, ida))[0]).toMatchObject({ icon: 'ship', dye: 'moss' });
   const tom = await makePerson(pool, 'Tom');
-  expect(await shop.refused(changeWorkspace(pool, tom, shop.key, { icon: null }))).toContain('no workspace here that you administer');
+  expect(await shop.refused(changeWorkspace(pool, tom, shop.key, { icon: null }))).toContain(
+    'no workspace here that you administer',
+  );
 });
 
 test.each([

@@ -49,7 +49,9 @@ describe('a call under an Idempotency-Key', () => {
     expect(await onceOnly(pool, called(name), work)).toEqual({ times: 1 });
     expect(await onceOnly(pool, called(name), work)).toEqual({ times: 1 });
     await expect(onceOnly(pool, called(name, '{"other": 1}'), work)).rejects.toMatchObject({ status: 422 });
-    await expect(onceOnly(pool, { ...called(name), name: 'DELETE /somewhere' }, work)).rejects.toMatchObject({ status: 422 });
+    await expect(onceOnly(pool, { ...called(name), name: 'DELETE /somewhere' }, work)).rejects.toMatchObject({
+      status: 422,
+    });
     expect(await work()).toEqual({ times: 2 });
   });
 
@@ -97,7 +99,10 @@ test('twelve files that come at once are all read, over a pool that would not ho
   const begun = await Promise.all(
     Array.from({ length: 12 }, async (_, n) => {
       const path = join(folder, String(n));
-      writeFileSync(path, `Number,Kg\n${Array.from({ length: 300 }, (__, row) => `F-${n}-${row},${row}`).join('\n')}\n`);
+      writeFileSync(
+        path,
+        `Number,Kg\n${Array.from({ length: 300 }, (__, row) => `F-${n}-${row},${row}`).join('\n')}\n`,
+      );
       return (await beginIntake(narrow, seat, [{ name: `file ${n}.csv`, path }])).id;
     }),
   );
@@ -107,7 +112,9 @@ test('twelve files that come at once are all read, over a pool that would not ho
     if (states.every((state) => state === 'ready')) break;
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
-  const read = await Promise.all(begun.map(async (id) => (await readIntake(narrow, seat, id)).sheets.map(({ rows }) => rows)));
+  const read = await Promise.all(
+    begun.map(async (id) => (await readIntake(narrow, seat, id)).sheets.map(({ rows }) => rows)),
+  );
   expect(read).toEqual(Array.from({ length: 12 }, () => [300]));
   await endJobs(narrow);
   await narrow.end();
@@ -118,7 +125,8 @@ test('who waits for a workspace that is held neither stops another workspace nor
   const other = await makePlace(pool, await makePerson(pool, 'Tom'), 'Next door');
   await other.change({ do: 'addTable', label: 'Hives', fields: [text('Number')] });
   const hives = async () => Number((await pool.query(`select count(*) as n from ${home.key}.hives`)).rows[0].n);
-  const write = (seat: Seat, number: string) => writeRecords(narrow, seat, 'hives', { insert: [{ values: { number } }] });
+  const write = (seat: Seat, number: string) =>
+    writeRecords(narrow, seat, 'hives', { insert: [{ values: { number } }] });
   const [mine, theirs] = [await home.seat(), await other.seat()];
   const holder = await pool.connect();
   await holder.query('select pg_advisory_lock($1, $2)', [workspaceLock, mine.workspace.id]);
@@ -143,7 +151,10 @@ test('who waits for a workspace that is held neither stops another workspace nor
 });
 
 test.each([
-  ['a lock that was waited for too long', Object.assign(new Error('canceling statement due to lock timeout'), { code: '55P03' })],
+  [
+    'a lock that was waited for too long',
+    Object.assign(new Error('canceling statement due to lock timeout'), { code: '55P03' }),
+  ],
   ['a pool without a free connection', new Error('timeout exceeded when trying to connect')],
 ])('%s is answered with 503 and when to come again', async (_, error) => {
   const answer = problemResponse(error);
@@ -155,7 +166,9 @@ test('a batch that touches 540 tables is written, and told of', async () => {
   const listener = new ChangeListener(url);
   await listener.start();
   const seat = await home.seat();
-  const heard = new Promise<unknown>((resolve) => listener.subscribe(seat.workspace.id, (event) => event.batch !== null && resolve(event)));
+  const heard = new Promise<unknown>((resolve) =>
+    listener.subscribe(seat.workspace.id, (event) => event.batch !== null && resolve(event)),
+  );
   const tables = Array.from({ length: 540 }, (_, n) => `t_${String(n).padStart(20, '0')}`);
   const client = await pool.connect();
   try {
@@ -177,8 +190,12 @@ describe('what is cut off', () => {
     const now = async () => (await readIntake(pool, seat, id)).state;
     await expect.poll(now).toBe('ready');
     // Whoever says that it is loaded takes a second for it: a server would be killed just then.
-    await pool.query(`create function slowly() returns trigger language plpgsql as $$begin perform pg_sleep(1); return new; end$$`);
-    await pool.query(`create trigger slowly before update on loom.intakes for each row when (new.state = 'loaded') execute function slowly()`);
+    await pool.query(
+      `create function slowly() returns trigger language plpgsql as $$begin perform pg_sleep(1); return new; end$$`,
+    );
+    await pool.query(
+      `create trigger slowly before update on loom.intakes for each row when (new.state = 'loaded') execute function slowly()`,
+    );
     await startLoad(pool, seat, id);
     const stands = new Set<string>();
     for (let over = false; !over; await new Promise((resolve) => setTimeout(resolve, 20))) {
@@ -231,7 +248,11 @@ describe('what is cut off', () => {
       return { begun };
     };
     const call = { person: home.person, key: 'twice at once', name: 'POST /records', body: '{}' };
-    const told = await Promise.allSettled([onceOnly(pool, call, slow), onceOnly(pool, call, slow), onceOnly(pool, call, slow)]);
+    const told = await Promise.allSettled([
+      onceOnly(pool, call, slow),
+      onceOnly(pool, call, slow),
+      onceOnly(pool, call, slow),
+    ]);
     expect(told.map(({ status }) => status)).toEqual(['fulfilled', 'rejected', 'rejected']);
     expect(told[1]).toMatchObject({ reason: { status: 409, details: { going: true } } });
     expect([begun, await onceOnly(pool, call, slow)]).toEqual([1, { begun: 1 }]);

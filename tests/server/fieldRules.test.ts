@@ -25,14 +25,25 @@ function after(model: Model, changes: readonly ChangeDraft[]): Model {
 /** The field with these rules, put there by its form, and what the form then shows. */
 function put(model: Model, key: string, rules: Partial<FieldRules>, reading = plainReading) {
   const before = draftAt(model, key);
-  const changes = ruleChanges(model, tableNamed(model, 'hives')!, before, { ...before, rules: { ...before.rules, ...rules } }, reading);
+  const changes = ruleChanges(
+    model,
+    tableNamed(model, 'hives')!,
+    before,
+    { ...before, rules: { ...before.rules, ...rules } },
+    reading,
+  );
   return { changes, model: after(model, changes) };
 }
 const messages = (model: Model) => (tableNamed(model, 'hives')?.rules ?? []).map(({ message }) => message);
 
 describe('the rules of a field in its form', () => {
   test.each<[string, Partial<FieldRules>, Partial<FieldRules>, string]>([
-    ['weight', { least: '10', greatest: '62,5' }, { least: '10', greatest: '62.5' }, 'Weight must be between 10 and 62,5.'],
+    [
+      'weight',
+      { least: '10', greatest: '62,5' },
+      { least: '10', greatest: '62.5' },
+      'Weight must be between 10 and 62,5.',
+    ],
     ['weight', { greatest: '80' }, { least: '', greatest: '80' }, 'Weight must be at most 80.'],
     ['number', { pattern: "H-'__" }, { pattern: "H-'__" }, "Number must look like H-'__."],
   ])('%s %j comes back as it was, is changed and taken away', (key, rules, shown, message) => {
@@ -43,7 +54,9 @@ describe('the rules of a field in its form', () => {
     expect(put(made.model, key, {}).changes).toEqual([]);
     expect(messages(put(made.model, key, noRules()).model)).toEqual([]);
     const other = put(made.model, key, key === 'number' ? { pattern: 'B%' } : { least: '1', greatest: '' });
-    expect(messages(other.model)).toEqual([key === 'number' ? 'Number must look like B%.' : 'Weight must be at least 1.']);
+    expect(messages(other.model)).toEqual([
+      key === 'number' ? 'Number must look like B%.' : 'Weight must be at least 1.',
+    ]);
   });
 
   test('unique together, by identity', () => {
@@ -55,12 +68,16 @@ describe('the rules of a field in its form', () => {
   });
 
   test('a message that somebody wrote stays when the rule changes', () => {
-    const wrote = after(start, [{ do: 'addRule', table: 'hives', message: 'Nobody lifts that.', condition: 'weight <= 80' }]);
+    const wrote = after(start, [
+      { do: 'addRule', table: 'hives', message: 'Nobody lifts that.', condition: 'weight <= 80' },
+    ]);
     expect(messages(put(wrote, 'weight', { greatest: '90' }).model)).toEqual(['Nobody lifts that.']);
   });
 
   test('a rule that says more stays in the list of rules alone', () => {
-    const more = after(start, [{ do: 'addRule', table: 'hives', message: 'Odd', condition: 'weight <= 80 or weight > 90' }]);
+    const more = after(start, [
+      { do: 'addRule', table: 'hives', message: 'Odd', condition: 'weight <= 80 or weight > 90' },
+    ]);
     expect(draftAt(more, 'weight').rules).toEqual(noRules());
     expect(messages(put(more, 'weight', { greatest: '100' }).model)).toEqual(['Odd', 'Weight must be at most 100.']);
   });
@@ -74,7 +91,10 @@ describe('the rules of a field in its form', () => {
       rules: { ...noRules(), least: '5', greatest: '30 %' },
     };
     const hives = tableNamed(start, 'hives')!;
-    const model = after(start, [addFieldChange('hives', draft), ...ruleChanges(start, hives, null, draft, plainReading)]);
+    const model = after(start, [
+      addFieldChange('hives', draft),
+      ...ruleChanges(start, hives, null, draft, plainReading),
+    ]);
     expect(draftAt(model, 'share_of_brood').rules).toMatchObject({ least: '5 %', greatest: '30 %' });
     expect(messages(model)).toEqual(['Share of brood must be between 5 % and 30 %.']);
   });

@@ -83,7 +83,11 @@ describe('every kind of field', () => {
           type: letter === 'c' ? 'image/png' : 'application/pdf',
           sentBy: ida.id,
         });
-    await home.change({ do: 'addTable', label: 'Things', fields: [{ label: 'no', type: 'runningNumber', pattern: 'T-{year}-{00}' }, ...fields] as never });
+    await home.change({
+      do: 'addTable',
+      label: 'Things',
+      fields: [{ label: 'no', type: 'runningNumber', pattern: 'T-{year}-{00}' }, ...fields] as never,
+    });
   });
 
   test('takes, stores and gives its value, alone and beside blanks', async () => {
@@ -98,10 +102,13 @@ describe('every kind of field', () => {
     // The same again changes nothing; another value does, and comes back.
     const same = await home.write('things', { update: [{ id: made!.id, version: made!.version, values }] });
     expect(same.records[0]?.version).toBe(made?.version);
-    const { batch } = await home.write('things', { update: [{ id: made!.id, values: Object.fromEntries(Object.keys(sent).map((key) => [key, null])) }] });
+    const { batch } = await home.write('things', {
+      update: [{ id: made!.id, values: Object.fromEntries(Object.keys(sent).map((key) => [key, null])) }],
+    });
     expect(await home.values('things', 'place')).toEqual([null, null]);
     await home.undo(batch);
-    for (const [key, [, , expected]] of Object.entries(sent)) expect((await home.values('things', key))[0], key).toEqual(expected);
+    for (const [key, [, , expected]] of Object.entries(sent))
+      expect((await home.values('things', key))[0], key).toEqual(expected);
   });
 
   test.each<[string, unknown, string]>([
@@ -150,16 +157,29 @@ describe('every kind of field', () => {
   test('defaults fill what nobody filled; the system’s fields follow', async () => {
     await home.change(
       { do: 'changeField', table: 'things', field: 'number', set: { default: { value: 7 } } },
-      { do: 'changeField', table: 'things', field: 'text', set: { default: { formula: "'n' || cast(number as text)" } } },
+      {
+        do: 'changeField',
+        table: 'things',
+        field: 'text',
+        set: { default: { formula: "'n' || cast(number as text)" } },
+      },
       { do: 'changeField', table: 'things', field: 'member', set: { default: 'person' } },
     );
-    const [plain, given] = [(await home.insert('things', {}))[0], (await home.insert('things', { number: 2, text: 'x' }))[0]];
+    const [plain, given] = [
+      (await home.insert('things', {}))[0],
+      (await home.insert('things', { number: 2, text: 'x' }))[0],
+    ];
     expect([plain?.values.number, plain?.values.member]).toEqual([7, { id: ida.id, name: 'Ida' }]);
     expect(given?.values.text).toBe('x');
     const tom = await makePerson(pool, 'Tomas');
     await join(pool, await home.seat(), tom, 'editor');
-    const { records } = await new Place(pool, home.key, tom).write('things', { update: [{ id: plain!.id, values: { number: 8 } }] });
-    expect([records[0]?.values.created_by, records[0]?.values.last_changed_by]).toMatchObject([{ name: 'Ida' }, { name: 'Tomas' }]);
+    const { records } = await new Place(pool, home.key, tom).write('things', {
+      update: [{ id: plain!.id, values: { number: 8 } }],
+    });
+    expect([records[0]?.values.created_by, records[0]?.values.last_changed_by]).toMatchObject([
+      { name: 'Ida' },
+      { name: 'Tomas' },
+    ]);
   });
 
   test('internal fields are not there for a reader', async () => {
@@ -201,13 +221,19 @@ describe('lists of options', () => {
     await home.undo(merged);
     expect(await home.values('hives', 'mood')).toEqual(['calm', 'gentle', 'wild']);
     const removed = await home.change({ do: 'removeOption', table: 'hives', field: 'mood', option: 'wild' });
-    expect((await pool.query('select text from loom.set_aside where batch = $1', [removed])).rows).toEqual([{ text: 'wild' }]);
+    expect((await pool.query('select text from loom.set_aside where batch = $1', [removed])).rows).toEqual([
+      { text: 'wild' },
+    ]);
   });
 
   test('become a table of their own, what used them reading it, and all of it comes back', async () => {
     const home = await place('List to table');
     await home.change(
-      { do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Mood', type: 'option', options: ['calm', 'wild'] }] },
+      {
+        do: 'addTable',
+        label: 'Hives',
+        fields: [text('Number'), { label: 'Mood', type: 'option', options: ['calm', 'wild'] }],
+      },
       { do: 'addField', table: 'hives', field: { label: 'Loud', type: 'formula', formula: "mood = 'wild'" } },
     );
     await home.insert('hives', { number: '1', mood: 'calm' }, { number: '2', mood: 'wild' }, { number: '3' });
@@ -232,12 +258,26 @@ describe('links', () => {
       {
         do: 'addTable',
         label: 'Apiaries',
-        fields: [text('Name'), { label: 'Forage', type: 'link', to: 'plants', many: true, onDelete: 'clear', counterpart: { label: 'Grows at' } }],
+        fields: [
+          text('Name'),
+          {
+            label: 'Forage',
+            type: 'link',
+            to: 'plants',
+            many: true,
+            onDelete: 'clear',
+            counterpart: { label: 'Grows at' },
+          },
+        ],
       },
       {
         do: 'addTable',
         label: 'Stands',
-        fields: [text('Code'), { label: 'Shade', type: 'number' }, { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'remove' }],
+        fields: [
+          text('Code'),
+          { label: 'Shade', type: 'number' },
+          { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'remove' },
+        ],
       },
       {
         do: 'addTable',
@@ -245,29 +285,67 @@ describe('links', () => {
         fields: [
           text('Number'),
           { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', brings: ['name'] },
-          { label: 'Stand', type: 'link', to: 'stands', onDelete: 'clear', unique: true, candidates: 'stand.apiary = apiary', shows: ['shade'] },
+          {
+            label: 'Stand',
+            type: 'link',
+            to: 'stands',
+            onDelete: 'clear',
+            unique: true,
+            candidates: 'stand.apiary = apiary',
+            shows: ['shade'],
+          },
         ],
       },
-      { do: 'addField', table: 'apiaries', field: { label: 'Plants there', type: 'formula', formula: "string_agg(forage.name, ', ' order by forage.name)" } },
-      { do: 'addField', table: 'plants', field: { label: 'Hives near', type: 'formula', formula: 'count(grows_at.hives)' } },
+      {
+        do: 'addField',
+        table: 'apiaries',
+        field: {
+          label: 'Plants there',
+          type: 'formula',
+          formula: "string_agg(forage.name, ', ' order by forage.name)",
+        },
+      },
+      {
+        do: 'addField',
+        table: 'plants',
+        field: { label: 'Hives near', type: 'formula', formula: 'count(grows_at.hives)' },
+      },
     );
     await home.insert('plants', { name: 'lime' }, { name: 'clover' }, { name: 'heather' });
   });
 
   test('to many are written as arrays, counted through and undone', async () => {
-    const made = await home.insert('apiaries', { name: 'Low Meadow', forage: [1, { match: { name: 'clover' } }] }, { name: 'Fell Gate', forage: [2] });
-    expect(made.map(({ values }) => values.forage)).toMatchObject([[{ title: 'lime' }, { title: 'clover' }], [{ title: 'clover' }]]);
+    const made = await home.insert(
+      'apiaries',
+      { name: 'Low Meadow', forage: [1, { match: { name: 'clover' } }] },
+      { name: 'Fell Gate', forage: [2] },
+    );
+    expect(made.map(({ values }) => values.forage)).toMatchObject([
+      [{ title: 'lime' }, { title: 'clover' }],
+      [{ title: 'clover' }],
+    ]);
     expect(await home.values('apiaries', 'plants_there')).toEqual(['clover, lime', 'clover']);
     const { batch } = await home.write('apiaries', { update: [{ id: 1, values: { forage: [3] } }] });
     expect(await home.values('apiaries', 'plants_there')).toEqual(['heather', 'clover']);
-    expect(await home.values('plants', 'grows_at')).toMatchObject([[], [{ title: 'Fell Gate' }], [{ title: 'Low Meadow' }]]);
+    expect(await home.values('plants', 'grows_at')).toMatchObject([
+      [],
+      [{ title: 'Fell Gate' }],
+      [{ title: 'Low Meadow' }],
+    ]);
     await home.undo(batch);
     expect(await home.values('apiaries', 'plants_there')).toEqual(['clover, lime', 'clover']);
-    expect(await home.refused(home.write('apiaries', { update: [{ id: 1, values: { forage: [99] } }] }))).toContain('not there');
+    expect(await home.refused(home.write('apiaries', { update: [{ id: 1, values: { forage: [99] } }] }))).toContain(
+      'not there',
+    );
   });
 
   test('offer only their candidates, by identity, and hold to them', async () => {
-    await home.insert('stands', { code: 'A-1', shade: 3, apiary: 1 }, { code: 'A-2', apiary: 1 }, { code: 'B-1', apiary: 2 });
+    await home.insert(
+      'stands',
+      { code: 'A-1', shade: 3, apiary: 1 },
+      { code: 'A-2', apiary: 1 },
+      { code: 'B-1', apiary: 2 },
+    );
     const seat = await home.seat();
     const hives = tableAt(seat, 'hives');
     const stand = fieldNamed(hives, 'stand')!;
@@ -283,18 +361,42 @@ describe('links', () => {
     expect(hive?.values.name).toBe('Low Meadow');
     expect(await asked({}, hive!.id)).toHaveLength(2);
     expect(await asked({}, hive!.id, 'A-2')).toMatchObject([{ title: 'A-2' }]);
-    expect(await home.refused(home.insert('hives', { number: 'H-2', apiary: 2, stand: 2 }))).toContain('limited to records for which stand.apiary = apiary');
-    expect(await home.refused(home.write('hives', { update: [{ id: hive!.id, values: { apiary: 2 } }] }))).toContain('none of those that can be chosen');
-    expect(await home.refused(home.insert('hives', { number: 'H-3', apiary: 1, stand: 1 }))).toContain('must be unique');
+    expect(await home.refused(home.insert('hives', { number: 'H-2', apiary: 2, stand: 2 }))).toContain(
+      'limited to records for which stand.apiary = apiary',
+    );
+    expect(await home.refused(home.write('hives', { update: [{ id: hive!.id, values: { apiary: 2 } }] }))).toContain(
+      'none of those that can be chosen',
+    );
+    expect(await home.refused(home.insert('hives', { number: 'H-3', apiary: 1, stand: 1 }))).toContain(
+      'must be unique',
+    );
     expect(await home.values('stands', 'hives')).toMatchObject([{ id: hive!.id, title: 'H-1' }, null, null]);
   });
 
   test('whose limits wait for each other are refused with the circle', async () => {
     await home.change(
-      { do: 'addTable', label: 'Loops', fields: [text('Name'), { label: 'One', type: 'link', to: 'stands' }, { label: 'Other', type: 'link', to: 'stands' }] },
-      { do: 'changeField', table: 'loops', field: 'one', set: { type: 'link', candidates: 'one.apiary = other.apiary' } },
+      {
+        do: 'addTable',
+        label: 'Loops',
+        fields: [
+          text('Name'),
+          { label: 'One', type: 'link', to: 'stands' },
+          { label: 'Other', type: 'link', to: 'stands' },
+        ],
+      },
+      {
+        do: 'changeField',
+        table: 'loops',
+        field: 'one',
+        set: { type: 'link', candidates: 'one.apiary = other.apiary' },
+      },
     );
-    const plan = await home.plan({ do: 'changeField', table: 'loops', field: 'other', set: { type: 'link', candidates: 'other.apiary = one.apiary' } });
+    const plan = await home.plan({
+      do: 'changeField',
+      table: 'loops',
+      field: 'other',
+      set: { type: 'link', candidates: 'other.apiary = one.apiary' },
+    });
     expect(plan.effects[0]?.breaks[0]?.message).toContain('Other ← One ← Other');
   });
 
@@ -319,25 +421,39 @@ describe('links', () => {
 
   test('turn from one to many and back; what cannot be one is set aside', async () => {
     // What a limit reads through cannot lead to several.
-    expect(await home.refused(home.change({ do: 'linkToMany', table: 'stands', field: 'apiary' }))).toContain('the candidates of Hives.Stand cannot follow');
+    expect(await home.refused(home.change({ do: 'linkToMany', table: 'stands', field: 'apiary' }))).toContain(
+      'the candidates of Hives.Stand cannot follow',
+    );
     const home2 = await place('One of many');
     await home2.change(
       { do: 'addTable', label: 'Plants', fields: [text('Name')] },
-      { do: 'addTable', label: 'Apiaries', fields: [text('Name'), { label: 'Forage', type: 'link', to: 'plants', many: true }] },
+      {
+        do: 'addTable',
+        label: 'Apiaries',
+        fields: [text('Name'), { label: 'Forage', type: 'link', to: 'plants', many: true }],
+      },
     );
     await home2.insert('plants', { name: 'lime' }, { name: 'clover' });
     await home2.insert('apiaries', { name: 'a', forage: [1, 2] }, { name: 'b', forage: [2] });
     const before = (await home2.seat()).workspace.model;
     const one = await home2.change({ do: 'linkToOne', table: 'apiaries', field: 'forage' });
     expect(await home2.values('apiaries', 'forage')).toMatchObject([null, { title: 'clover' }]);
-    expect((await pool.query('select text from loom.set_aside where batch = $1', [one])).rows).toEqual([{ text: 'lime; clover' }]);
+    expect((await pool.query('select text from loom.set_aside where batch = $1', [one])).rows).toEqual([
+      { text: 'lime; clover' },
+    ]);
     await home2.undo(one);
     expect((await home2.seat()).workspace.model).toEqual(before);
-    expect(await home2.values('apiaries', 'forage')).toMatchObject([[{ title: 'lime' }, { title: 'clover' }], [{ title: 'clover' }]]);
+    expect(await home2.values('apiaries', 'forage')).toMatchObject([
+      [{ title: 'lime' }, { title: 'clover' }],
+      [{ title: 'clover' }],
+    ]);
     const texts = await home2.change({ do: 'linkToText', table: 'apiaries', field: 'forage' });
     expect(await home2.values('apiaries', 'forage')).toEqual(['lime; clover', 'clover']);
     const back = await home2.change({ do: 'textToLink', table: 'apiaries', field: 'forage', to: 'plants', many: true });
-    expect(await home2.values('apiaries', 'forage')).toMatchObject([[{ title: 'lime' }, { title: 'clover' }], [{ title: 'clover' }]]);
+    expect(await home2.values('apiaries', 'forage')).toMatchObject([
+      [{ title: 'lime' }, { title: 'clover' }],
+      [{ title: 'clover' }],
+    ]);
     await home2.undo(back);
     await home2.undo(texts);
     await home2.change({ do: 'addField', table: 'plants', field: { label: 'Kin', type: 'link', to: 'plants' } });
@@ -368,17 +484,34 @@ describe('a column of texts becomes a link', () => {
       { what: 'values that are a record of Keepers', count: 3 },
       { what: 'values set aside', count: 2 },
     ]);
-    expect(copied?.nearMisses.find(({ text: word }) => word === 'Tom Orin')?.candidates).toEqual([{ id: 2, title: 'Tom Orrin' }]);
+    expect(copied?.nearMisses.find(({ text: word }) => word === 'Tom Orin')?.candidates).toEqual([
+      { id: 2, title: 'Tom Orrin' },
+    ]);
     const before = (await home.seat()).workspace.model;
-    const batch = await home.change({ do: 'textToLink', table: 'hives', field: 'keeper', to: 'keepers', confirmed: { 'Tom Orin': 2 } });
-    const titles = async () => (await home.values('hives', 'keeper')).map((value) => (value as { title?: string } | null)?.title ?? null);
+    const batch = await home.change({
+      do: 'textToLink',
+      table: 'hives',
+      field: 'keeper',
+      to: 'keepers',
+      confirmed: { 'Tom Orin': 2 },
+    });
+    const titles = async () =>
+      (await home.values('hives', 'keeper')).map((value) => (value as { title?: string } | null)?.title ?? null);
     expect(await titles()).toEqual(['Ida Vale', 'Ida Vale', 'Tom Orrin', null, null, 'Wren Hollin']);
     expect(await home.values('hives', 'initial')).toEqual(['I', 'I', 'T', null, null, 'W']);
-    expect((await pool.query('select text from loom.set_aside where batch = $1', [batch])).rows).toEqual([{ text: 'Pell' }]);
+    expect((await pool.query('select text from loom.set_aside where batch = $1', [batch])).rows).toEqual([
+      { text: 'Pell' },
+    ]);
     await home.undo(batch);
     expect((await home.seat()).workspace.model).toEqual(before);
     expect(await home.values('hives', 'keeper')).toEqual(written);
-    const creating = await home.change({ do: 'textToLink', table: 'hives', field: 'keeper', to: 'keepers', missing: 'create' });
+    const creating = await home.change({
+      do: 'textToLink',
+      table: 'hives',
+      field: 'keeper',
+      to: 'keepers',
+      missing: 'create',
+    });
     expect(await titles()).toEqual(['Ida Vale', 'Ida Vale', 'Tom Orin', 'Pell', null, 'Wren Hollin']);
     expect(await home.values('keepers', 'name')).toHaveLength(5);
     await home.undo(creating);
@@ -414,15 +547,29 @@ describe('rules', () => {
       [{ bees: 9, hive: 1, day: '2026-05-16' }, 'One count a hive and day.'],
     ] as const)
       expect(await home.refused(home.insert('counts', values))).toContain(message);
-    expect(await home.refused(home.write('counts', { update: [{ id: 1, values: { mites: 60 } }] }))).toContain('Above the limit');
-    const checks = await pool.query(`select conname from pg_constraint where conrelid = 'rules.counts'::regclass and conname ~ '_rule$'`);
+    expect(await home.refused(home.write('counts', { update: [{ id: 1, values: { mites: 60 } }] }))).toContain(
+      'Above the limit',
+    );
+    const checks = await pool.query(
+      `select conname from pg_constraint where conrelid = 'rules.counts'::regclass and conname ~ '_rule$'`,
+    );
     expect(checks.rowCount).toBe(2);
   });
 
   test('over records that break them: counted and listed, refused, set aside, or from now on', async () => {
     const home = await place('Breaking');
-    await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Frames', type: 'number' }] });
-    await home.insert('hives', { number: 'a', frames: 5 }, { number: 'b', frames: 50 }, { number: 'b' }, { number: null, frames: 60 });
+    await home.change({
+      do: 'addTable',
+      label: 'Hives',
+      fields: [text('Number'), { label: 'Frames', type: 'number' }],
+    });
+    await home.insert(
+      'hives',
+      { number: 'a', frames: 5 },
+      { number: 'b', frames: 50 },
+      { number: 'b' },
+      { number: null, frames: 60 },
+    );
     const rule = { do: 'addRule', table: 'hives', message: 'At most 12 frames.', condition: 'frames <= 12' } as const;
     const plan = await home.plan(rule);
     expect(plan).toMatchObject({
@@ -446,13 +593,18 @@ describe('rules', () => {
     await home.undo(aside);
     expect(await home.values('hives', 'frames')).toEqual([5, 50, null, 60]);
     const later = await home.change({ ...rule, fromNow: true });
-    expect(await home.refused(home.write('hives', { update: [{ id: 1, values: { frames: 13 } }] }))).toContain('At most 12');
+    expect(await home.refused(home.write('hives', { update: [{ id: 1, values: { frames: 13 } }] }))).toContain(
+      'At most 12',
+    );
     await home.write('hives', { update: [{ id: 2, values: { number: 'bb' } }] });
     expect(later).toBeGreaterThan(aside);
     await home.write('hives', { update: [{ id: 2, values: { number: 'b' } }] });
 
     const required = { do: 'changeField', table: 'hives', field: 'number', set: { required: true } } as const;
-    expect(await home.plan(required)).toMatchObject({ possible: false, effects: [{ ways: ['fromNow', 'fill'], broken: { count: 1 } }] });
+    expect(await home.plan(required)).toMatchObject({
+      possible: false,
+      effects: [{ ways: ['fromNow', 'fill'], broken: { count: 1 } }],
+    });
     const filled = await home.change({ ...required, fill: 'unknown' });
     expect(await home.values('hives', 'number')).toEqual(['a', 'b', 'b', 'unknown']);
     await home.undo(filled);
@@ -461,10 +613,15 @@ describe('rules', () => {
     expect(await home.refused(home.insert('hives', { frames: 1 }))).toContain('is required');
 
     const unique = { do: 'changeField', table: 'hives', field: 'number', set: { unique: true } } as const;
-    expect((await home.plan(unique)).effects[0]).toMatchObject({ ways: ['setAside'], breaks: [{ message: 'Values stand more than once: b (2 times).' }] });
+    expect((await home.plan(unique)).effects[0]).toMatchObject({
+      ways: ['setAside'],
+      breaks: [{ message: 'Values stand more than once: b (2 times).' }],
+    });
     const once = await home.change({ ...unique, breaking: 'setAside' });
     expect(await home.values('hives', 'number')).toEqual(['a', 'b', null, null]);
-    expect((await pool.query('select record_id, text from loom.set_aside where batch = $1', [once])).rows).toEqual([{ record_id: 3, text: 'b' }]);
+    expect((await pool.query('select record_id, text from loom.set_aside where batch = $1', [once])).rows).toEqual([
+      { record_id: 3, text: 'b' },
+    ]);
     await home.undo(once);
     expect(await home.values('hives', 'number')).toEqual(['a', 'b', 'b', null]);
   });
@@ -473,7 +630,11 @@ describe('rules', () => {
 describe('structure over time', () => {
   test('fields and tables come back from the bin with their values; earlier structures and their difference are told', async () => {
     const home = await place('Times');
-    await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Weight', type: 'number' }] });
+    await home.change({
+      do: 'addTable',
+      label: 'Hives',
+      fields: [text('Number'), { label: 'Weight', type: 'number' }],
+    });
     await home.change({
       do: 'addTable',
       label: 'Visits',
@@ -485,7 +646,10 @@ describe('structure over time', () => {
     await home.insert('hives', { number: '1', weight: 12 });
     await home.insert('visits', { day: '2026-05-16', hive: 1 });
     const start = (await structureSteps(pool, await home.seat(), 10))[0]!.batch;
-    const gone = await home.change({ do: 'removeField', table: 'hives', field: 'weight' }, { do: 'removeTable', table: 'visits' });
+    const gone = await home.change(
+      { do: 'removeField', table: 'hives', field: 'weight' },
+      { do: 'removeTable', table: 'visits' },
+    );
     await home.change({ do: 'changeField', table: 'hives', field: 'number', set: { label: 'Code', key: 'code' } });
     const seat = await home.seat();
     const { things } = await binOf(pool, seat);
@@ -504,7 +668,11 @@ describe('structure over time', () => {
       },
     ]);
     for (const thing of things) {
-      const plan = await makePlan(pool, await home.seat(), await changesToRestore(pool, await home.seat(), gone, String(thing.id)));
+      const plan = await makePlan(
+        pool,
+        await home.seat(),
+        await changesToRestore(pool, await home.seat(), gone, String(thing.id)),
+      );
       expect(plan.possible, JSON.stringify(plan.effects)).toBe(true);
       await applyPlan(pool, await home.seat(), plan.id);
     }
@@ -515,7 +683,11 @@ describe('structure over time', () => {
 
   test('an earlier structure is looked at whole, step by step; a reader sees nothing of what was internal', async () => {
     const home = await place('Earlier');
-    const made = await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), text('Secret code', { internal: true })] });
+    const made = await home.change({
+      do: 'addTable',
+      label: 'Hives',
+      fields: [text('Number'), text('Secret code', { internal: true })],
+    });
     const ruled = await home.change({ do: 'addField', table: 'hives', field: text('Notes') });
     const gone = await home.change(
       { do: 'removeField', table: 'hives', field: 'secret_code' },
@@ -524,7 +696,12 @@ describe('structure over time', () => {
     await home.insert('hives', { number: '1' });
     const labels = async (seat: Seat, batch: number) => {
       const { model, before, after, step } = await earlierStructure(pool, seat, batch);
-      return [model.tables.flatMap((table) => table.fields.filter(({ off }) => !off).map(({ label }) => label)), before, step.batch, after];
+      return [
+        model.tables.flatMap((table) => table.fields.filter(({ off }) => !off).map(({ label }) => label)),
+        before,
+        step.batch,
+        after,
+      ];
     };
     const seat = await home.seat();
     expect(await labels(seat, ruled)).toEqual([['Number', 'Secret code', 'Notes'], made, ruled, gone]);
@@ -560,7 +737,8 @@ describe('structure over time', () => {
     );
     expect(plan.effects.flatMap(({ breaks }) => breaks)).toEqual([]);
     await applyPlan(pool, await copy.seat(), plan.id);
-    const bare = (value: unknown): unknown => JSON.parse(JSON.stringify(value, (name, one: unknown) => (name === 'id' ? undefined : one)));
+    const bare = (value: unknown): unknown =>
+      JSON.parse(JSON.stringify(value, (name, one: unknown) => (name === 'id' ? undefined : one)));
     expect(bare(modelJson((await copy.seat()).workspace.model))).toEqual(bare(json));
     const other = await freshDatabase('sqlexport');
     try {
@@ -569,7 +747,14 @@ describe('structure over time', () => {
       const { rows } = await other.pool.query<{ name: string }>(
         `select table_name as name from information_schema.tables where table_schema = 'links' order by 1`,
       );
-      expect(rows.map(({ name }) => name)).toEqual(['apiaries', 'apiaries_forage', 'hives', 'loops', 'plants', 'stands']);
+      expect(rows.map(({ name }) => name)).toEqual([
+        'apiaries',
+        'apiaries_forage',
+        'hives',
+        'loops',
+        'plants',
+        'stands',
+      ]);
       await other.pool.query(`insert into links.apiaries (name) values ('x')`);
     } finally {
       await other.drop();
@@ -586,10 +771,21 @@ describe('across workspaces', () => {
       label: 'Harvests',
       fields: [
         { label: 'Kg', type: 'number' },
-        { label: 'Hive', type: 'link', to: 'yard.hives', onDelete: 'prevent', counterpart: { label: 'Harvests' }, brings: ['number'] },
+        {
+          label: 'Hive',
+          type: 'link',
+          to: 'yard.hives',
+          onDelete: 'prevent',
+          counterpart: { label: 'Harvests' },
+          brings: ['number'],
+        },
       ],
     });
-    await yard.change({ do: 'addField', table: 'hives', field: { label: 'Kg brought', type: 'formula', formula: 'sum(harvests.kg)' } });
+    await yard.change({
+      do: 'addField',
+      table: 'hives',
+      field: { label: 'Kg brought', type: 'formula', formula: 'sum(harvests.kg)' },
+    });
     await yard.insert('hives', { number: 'H-1' }, { number: 'H-2' });
     const made = await honey.insert('harvests', { kg: 12, hive: 1 }, { kg: 3, hive: 1 });
     expect(made[0]?.values.number).toBe('H-1');
@@ -601,18 +797,34 @@ describe('across workspaces', () => {
       ['H-20', 'H-1'],
     ]);
     expect(await yard.refused(yard.write('hives', { remove: [2] }))).toContain('whose rule prevents it');
-    expect((await yard.plan({ do: 'removeField', table: 'hives', field: 'number' })).effects[0]?.breaks[0]?.message).toContain('Harvests.Number');
+    expect(
+      (await yard.plan({ do: 'removeField', table: 'hives', field: 'number' })).effects[0]?.breaks[0]?.message,
+    ).toContain('Harvests.Number');
     const other = await makePerson(pool, 'Wren');
     await join(pool, await honey.seat(), other, 'administrator');
     const theirs = new Place(pool, honey.key, other);
-    expect(await theirs.refused(theirs.change({ do: 'addField', table: 'harvests', field: { label: 'Elsewhere', type: 'link', to: 'yard.hives' } }))).toContain(
+    expect(
+      await theirs.refused(
+        theirs.change({
+          do: 'addField',
+          table: 'harvests',
+          field: { label: 'Elsewhere', type: 'link', to: 'yard.hives' },
+        }),
+      ),
+    ).toContain('no such workspace');
+    expect(await theirs.refused(theirs.change({ do: 'removeField', table: 'harvests', field: 'hive' }))).toContain(
       'no such workspace',
     );
-    expect(await theirs.refused(theirs.change({ do: 'removeField', table: 'harvests', field: 'hive' }))).toContain('no such workspace');
     // Whatever is stored is what a calculation from nothing gives.
     const { workspace } = await yard.seat();
     await withWorkspace(pool, await yard.seat(), 'whole', async (client, now) => {
-      const touched = await recalculate({ client, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(workspace.model) });
+      const touched = await recalculate({
+        client,
+        workspace: now.workspace,
+        whole: true,
+        changed: new ChangedValues(),
+        anew: allCalculated(workspace.model),
+      });
       expect([...touched]).toEqual([]);
     });
     const steps = await honey.change({ do: 'removeTable', table: 'harvests' }).catch((error: Error) => error.message);

@@ -45,7 +45,10 @@ async function send(place: Place, name: string, contents: Buffer | string) {
   return keepFile(pool, await place.seat(), { name, path });
 }
 const drawn = (width: number, height: number) => sharp({ create: { width, height, channels: 3, background: '#345' } });
-const kept = async () => (await readdir(process.env.LOOM_FILES ?? '', { recursive: true, withFileTypes: true })).filter((entry) => entry.isFile());
+const kept = async () =>
+  (await readdir(process.env.LOOM_FILES ?? '', { recursive: true, withFileTypes: true })).filter((entry) =>
+    entry.isFile(),
+  );
 
 describe('contents', () => {
   test.each<[string, () => Promise<Buffer> | Buffer, string, boolean]>([
@@ -53,7 +56,12 @@ describe('contents', () => {
     ['a.jpg', () => drawn(4, 4).jpeg().toBuffer(), 'image/jpeg', true],
     ['a.webp', () => drawn(4, 4).webp().toBuffer(), 'image/webp', true],
     // What it is called says nothing.
-    ['a.png', () => Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'), 'application/octet-stream', false],
+    [
+      'a.png',
+      () => Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'),
+      'application/octet-stream',
+      false,
+    ],
     ['a.png', () => Buffer.from('<html><script>alert(1)</script></html>'), 'application/octet-stream', false],
     ['a.pdf', () => Buffer.from('%PDF-1.7\n1 0 obj\nendobj\n%%EOF'), 'application/pdf', false],
     ['notes.txt', () => Buffer.from('five frames of brood'), 'application/octet-stream', false],
@@ -76,9 +84,11 @@ describe('contents', () => {
     expect(await home.refused(send(home, 'none.txt', ''))).toContain('none.txt is empty');
     const path = pathJoin(folder, 'pell.txt');
     await writeFile(path, 'mine');
-    expect(await home.refused(takeSeat(pool, pell, home.key, 'reader').then((seat) => keepFile(pool, seat, { name: 'pell.txt', path })))).toMatch(
-      /may change records/,
-    );
+    expect(
+      await home.refused(
+        takeSeat(pool, pell, home.key, 'reader').then((seat) => keepFile(pool, seat, { name: 'pell.txt', path })),
+      ),
+    ).toMatch(/may change records/);
   });
 });
 
@@ -104,8 +114,12 @@ describe('references in records', () => {
     expect(made?.values.papers).toEqual([mine]);
     const guess = { ...mine, file: 'd'.repeat(64), name: 'guess.txt' };
     for (const wrong of [theirs, guess]) {
-      expect(await home.refused(home.insert('frames', { papers: [mine, wrong] }))).toContain(`“${wrong.name}” was not sent to this workspace`);
-      expect(await home.refused(home.write('frames', { update: [{ id: made!.id, values: { papers: [wrong] } }] }))).toContain('was not sent');
+      expect(await home.refused(home.insert('frames', { papers: [mine, wrong] }))).toContain(
+        `“${wrong.name}” was not sent to this workspace`,
+      );
+      expect(
+        await home.refused(home.write('frames', { update: [{ id: made!.id, values: { papers: [wrong] } }] })),
+      ).toContain('was not sent');
       expect(await home.refused(home.seat().then((seat) => fileAt(pool, seat, wrong.file)))).toContain('no such file');
     }
     expect(await home.values('frames', 'papers')).toEqual([[mine]]);

@@ -15,7 +15,11 @@ let drop: () => Promise<void>;
 let ida: Person;
 let home: Place;
 
-const formula = (table: string, label: string, text: string) => ({ do: 'addField' as const, table, field: { label, type: 'formula' as const, formula: text } });
+const formula = (table: string, label: string, text: string) => ({
+  do: 'addField' as const,
+  table,
+  field: { label, type: 'formula' as const, formula: text },
+});
 
 beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('findings'));
@@ -110,7 +114,12 @@ test('a formula that is no longer over a hierarchy has no rings; undone, they ar
     const seat = await home.seat();
     return (await findingsOf(pool, seat, tableAt(seat, 'hives'))).map(({ kind }) => kind);
   };
-  const batch = await home.change({ do: 'changeField', table: 'hives', field: 'generation', set: { type: 'formula', formula: 'nullif(1, 1)' } });
+  const batch = await home.change({
+    do: 'changeField',
+    table: 'hives',
+    field: 'generation',
+    set: { type: 'formula', formula: 'nullif(1, 1)' },
+  });
   expect(await kinds()).not.toContain('cycle');
   const seat = await home.seat();
   const table = tableAt(seat, 'hives');
@@ -134,7 +143,11 @@ describe('what is as it should be is accepted', () => {
   const accept = async (kind: string, how: { condition?: string; records?: number[] }) => {
     const seat = await shop.seat();
     const table = tableAt(seat, 'loans');
-    return acceptFinding(pool, seat, table, await findingsOf(pool, seat, table), { finding: (await found(kind))?.id ?? '', reason: 'Still out', ...how });
+    return acceptFinding(pool, seat, table, await findingsOf(pool, seat, table), {
+      finding: (await found(kind))?.id ?? '',
+      reason: 'Still out',
+      ...how,
+    });
   };
   const forget = async (id: number) => {
     const seat = await shop.seat();
@@ -178,7 +191,9 @@ describe('what is as it should be is accepted', () => {
     await shop.change({ do: 'changeField', table: 'loans', field: 'returned', set: { required: 'fromNow' } });
     expect((await found('required blank'))?.count).toBe(10);
     const seat = await shop.seat();
-    expect((await findingsOf(pool, seat, tableAt(seat, 'loans'))).map(({ kind, field }) => `${field} ${kind}`)).toContain('days blank');
+    expect(
+      (await findingsOf(pool, seat, tableAt(seat, 'loans'))).map(({ kind, field }) => `${field} ${kind}`),
+    ).toContain('days blank');
   });
 
   test('by a condition that goes on holding: what meets it later is none either, the rest is found and shown', async () => {
@@ -202,7 +217,10 @@ describe('what is as it should be is accepted', () => {
     expect((await found('zero'))?.count).toBe(4);
     // Of two that are called the same, one that is meant leaves the other alone in its name.
     await accept('same title', { records: [1] });
-    expect([(await found('same title'))?.count, (await found('same title'))?.records.map((one) => one.id)]).toEqual([2, [2, 4]]);
+    expect([(await found('same title'))?.count, (await found('same title'))?.records.map((one) => one.id)]).toEqual([
+      2,
+      [2, 4],
+    ]);
   });
 
   test('as a whole, for good; and not again what is accepted', async () => {
@@ -212,7 +230,14 @@ describe('what is as it should be is accepted', () => {
     expect(await shop.refused(accept('zero', {}))).toContain('no such finding now');
     const seat = await shop.seat();
     const listed = await acceptedOf(pool, seat, tableAt(seat, 'loans'));
-    expect(listed[0]).toMatchObject({ id, finding: zero, reason: 'Still out', by: 'Ida', condition: null, records: null });
+    expect(listed[0]).toMatchObject({
+      id,
+      finding: zero,
+      reason: 'Still out',
+      by: 'Ida',
+      condition: null,
+      records: null,
+    });
     await forget(id);
     expect((await found('zero'))?.id).toBe(zero);
     expect(await shop.refused(forget(id))).toContain('no such accepted finding');

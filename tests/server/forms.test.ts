@@ -6,7 +6,14 @@ import type { FormItemJson, FormJson } from '$core/forms/formJson';
 import { standingForm } from '$core/forms/form';
 import { takeSeat, tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
-import { changeAddress, makeAddress, openForm, removeAddress, type AddressSettings, type FormAddress } from '$server/forms/addresses';
+import {
+  changeAddress,
+  makeAddress,
+  openForm,
+  removeAddress,
+  type AddressSettings,
+  type FormAddress,
+} from '$server/forms/addresses';
 import { sendEntry } from '$server/forms/entries';
 import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/outsideForms';
 import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms';
@@ -26,7 +33,13 @@ let tom: Person;
 let noor: Person;
 let place: Place;
 
-const always: AddressSettings = { label: 'the village board', expiresAt: null, most: null, mostHourly: 100_000, closed: false };
+const always: AddressSettings = {
+  label: 'the village board',
+  expiresAt: null,
+  most: null,
+  mostHourly: 100_000,
+  closed: false,
+};
 
 const form = (label: string, items: readonly FormItemJson[], more: Partial<FormJson> = {}): Partial<FormJson> => ({
   label,
@@ -44,8 +57,17 @@ beforeAll(async () => {
   await join(pool, await place.seat(), tom, 'editor');
   await join(pool, await place.seat(), noor, 'reader');
   await place.change(
-    { do: 'addTable', label: 'Villages', fields: [text('Name'), { label: 'Open', type: 'yesNo' }, text('Secret name', { internal: true })] },
-    { do: 'addTable', label: 'Helpers', title: 'alias', fields: [text('Alias', { internal: true }), { label: 'Free', type: 'yesNo', internal: true }] },
+    {
+      do: 'addTable',
+      label: 'Villages',
+      fields: [text('Name'), { label: 'Open', type: 'yesNo' }, text('Secret name', { internal: true })],
+    },
+    {
+      do: 'addTable',
+      label: 'Helpers',
+      title: 'alias',
+      fields: [text('Alias', { internal: true }), { label: 'Free', type: 'yesNo', internal: true }],
+    },
     {
       do: 'addTable',
       label: 'Reports',
@@ -63,7 +85,12 @@ beforeAll(async () => {
       ],
     },
   );
-  await place.insert('villages', { name: 'Low Meadow', open: true }, { name: 'Hidden Croft', open: false }, { name: 'Fell Gate', open: true });
+  await place.insert(
+    'villages',
+    { name: 'Low Meadow', open: true },
+    { name: 'Hidden Croft', open: false },
+    { name: 'Fell Gate', open: true },
+  );
   await place.insert('helpers', { alias: 'Mrs. Wintergreen', free: true }, { alias: 'Mr. Sorrel', free: false });
   await place.change(
     {
@@ -83,7 +110,9 @@ beforeAll(async () => {
     {
       do: 'addForm',
       table: 'reports',
-      form: form('Inside', [{ field: 'place' }, { field: 'phone' }, { field: 'village', offers: 'open' }], { audience: 'inside' }),
+      form: form('Inside', [{ field: 'place' }, { field: 'phone' }, { field: 'village', offers: 'open' }], {
+        audience: 'inside',
+      }),
     },
   );
 });
@@ -103,9 +132,17 @@ interface Sent {
   readonly person?: Person;
 }
 /** A call as it comes over the wire, by somebody who is not signed in unless it is said. */
-async function call(called: Endpoint, params: Record<string, string>, { body, headers = {}, from = '203.0.113.5', person }: Sent = {}) {
+async function call(
+  called: Endpoint,
+  params: Record<string, string>,
+  { body, headers = {}, from = '203.0.113.5', person }: Sent = {},
+) {
   const url = new URL('http://loom.test/');
-  const request = new Request(url, { method: called.method, headers, ...(body === undefined ? {} : { body, duplex: 'half' }) } as RequestInit);
+  const request = new Request(url, {
+    method: called.method,
+    headers,
+    ...(body === undefined ? {} : { body, duplex: 'half' }),
+  } as RequestInit);
   const event = {
     request,
     url,
@@ -118,20 +155,41 @@ async function call(called: Endpoint, params: Record<string, string>, { body, he
 }
 const json = { 'content-type': 'application/json' };
 const send = (secret: string, values: object, { key, ...more }: Sent & { key?: string } = {}) =>
-  call(postOutsideEntry, { secret }, { body: JSON.stringify({ values }), headers: { ...json, ...(key ? { 'idempotency-key': key } : {}) }, ...more });
-const countIn = async (table: string): Promise<number> => Number((await pool.query<{ n: string }>(`select count(*) as n from outreach.${table}`)).rows[0]?.n);
-const fieldsRefused = (body: Record<string, unknown>) => (body.problems as { field: string }[] | undefined)?.map(({ field }) => field);
+  call(
+    postOutsideEntry,
+    { secret },
+    { body: JSON.stringify({ values }), headers: { ...json, ...(key ? { 'idempotency-key': key } : {}) }, ...more },
+  );
+const countIn = async (table: string): Promise<number> =>
+  Number((await pool.query<{ n: string }>(`select count(*) as n from outreach.${table}`)).rows[0]?.n);
+const fieldsRefused = (body: Record<string, unknown>) =>
+  (body.problems as { field: string }[] | undefined)?.map(({ field }) => field);
 
 describe('an entry from outside', () => {
   test('makes a record that the history knows, and is told nothing but thanks', async () => {
     const one = await address();
-    const answer = await send(secretOf(one), { place: 'the old oak', size: 'melon', words: 'loud', village: 1, helpers: [1] });
+    const answer = await send(secretOf(one), {
+      place: 'the old oak',
+      size: 'melon',
+      words: 'loud',
+      village: 1,
+      helpers: [1],
+    });
     expect(answer).toEqual({ status: 200, body: { thanks: 'Somebody will come.', next: null } });
     const seat = await place.seat();
     const [latest] = await readHistory(pool, seat, { table: tableAt(seat, 'reports') }, 1);
-    expect(latest).toMatchObject({ by: 'somebody outside', kind: 'form', title: '1 record made in Reports by the form “Report”', undoneBy: null });
+    expect(latest).toMatchObject({
+      by: 'somebody outside',
+      kind: 'form',
+      title: '1 record made in Reports by the form “Report”',
+      undoneBy: null,
+    });
     const id = await countIn('reports');
-    expect((await recordHistory(pool, seat, tableAt(seat, 'reports'), id, 5))[0]).toMatchObject({ by: 'somebody outside', how: 'form', kind: 'made' });
+    expect((await recordHistory(pool, seat, tableAt(seat, 'reports'), id, 5))[0]).toMatchObject({
+      by: 'somebody outside',
+      how: 'form',
+      kind: 'made',
+    });
     expect(await place.values('reports', 'source')).toEqual(['the board']);
     expect(await place.values('reports', 'helpers')).toEqual([[{ id: 1, title: 'Mrs. Wintergreen' }]]);
     const { rows } = await pool.query<{ created_by: number | null }>('select created_by from outreach.reports');
@@ -145,13 +203,21 @@ describe('an entry from outside', () => {
     ['without what must be filled', {}, ['place']],
     ['an internal field', { place: 'x', phone: '555' }, ['phone']],
     ['a field that is hidden', { place: 'x', source: 'me' }, ['source']],
-    ['fields of the system and of nothing', { place: 'x', _id: 7, created_by: 1, nothing: 1, __proto__x: 2 }, ['_id', 'created_by', 'nothing', '__proto__x']],
+    [
+      'fields of the system and of nothing',
+      { place: 'x', _id: 7, created_by: 1, nothing: 1, __proto__x: 2 },
+      ['_id', 'created_by', 'nothing', '__proto__x'],
+    ],
     ['a record that is not offered', { place: 'x', village: 2 }, ['village']],
     ['records some of which are not offered', { place: 'x', helpers: [1, 2] }, ['helpers']],
     ['a record that is none', { place: 'x', village: 999 }, ['village']],
     ['a link by its words', { place: 'x', village: { match: { secret_name: 'a' } } }, ['village']],
     ['a new option', { place: 'x', size: 'wagon' }, ['size']],
-    ['a file by its hash', { place: 'x', picture: [{ file: 'a'.repeat(64), name: 'a.png', size: 1, type: 'image/png' }] }, ['picture']],
+    [
+      'a file by its hash',
+      { place: 'x', picture: [{ file: 'a'.repeat(64), name: 'a.png', size: 1, type: 'image/png' }] },
+      ['picture'],
+    ],
   ])('is refused with its place: %s', async (_, values, refused) => {
     const before = await countIn('reports');
     const answer = await send(secretOf(await address()), values);
@@ -164,7 +230,10 @@ describe('an entry from outside', () => {
     const secret = secretOf(await address());
     expect((await send(secret, { place: 'a', code: 'K-1' })).status).toBe(200);
     const again = await send(secret, { place: 'b', code: 'K-1' });
-    expect(again).toMatchObject({ status: 422, body: { detail: 'Code must be unique, and “K-1” is taken.', fix: 'Correct it, then send it again.' } });
+    expect(again).toMatchObject({
+      status: 422,
+      body: { detail: 'Code must be unique, and “K-1” is taken.', fix: 'Correct it, then send it again.' },
+    });
   });
 
   test.each<[string, string, Record<string, string>, number]>([
@@ -174,13 +243,17 @@ describe('an entry from outside', () => {
     ['more than an entry', `{"values": {"place": "${'a'.repeat(1_100_000)}"}}`, json, 413],
     ['neither of both', 'place=x', { 'content-type': 'application/x-www-form-urlencoded' }, 400],
   ])('%s is refused', async (_, body, headers, status) =>
-    expect((await call(postOutsideEntry, { secret: secretOf(await address()) }, { body, headers })).status).toBe(status),
+    expect((await call(postOutsideEntry, { secret: secretOf(await address()) }, { body, headers })).status).toBe(
+      status,
+    ),
   );
 
   test('sent twice, also at once, is written once', async () => {
     const secret = secretOf(await address());
     const before = await countIn('reports');
-    const answers = await Promise.all(Array.from({ length: 6 }, () => send(secret, { place: 'twice' }, { key: 'one-filling' })));
+    const answers = await Promise.all(
+      Array.from({ length: 6 }, () => send(secret, { place: 'twice' }, { key: 'one-filling' })),
+    );
     expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 200, 200]);
     await send(secret, { place: 'twice' }, { key: 'one-filling' });
     expect(await countIn('reports')).toBe(before + 1);
@@ -196,7 +269,13 @@ describe('an entry from outside', () => {
   });
 
   test('what is sent is text wherever it is shown, and runs in no spreadsheet', async () => {
-    const nasty = ['<script>alert(1)</script>', '<img src=x onerror=alert(1)>', '=HYPERLINK("http://x")', '"; drop table outreach.reports; --', '{{7*7}}'];
+    const nasty = [
+      '<script>alert(1)</script>',
+      '<img src=x onerror=alert(1)>',
+      '=HYPERLINK("http://x")',
+      '"; drop table outreach.reports; --',
+      '{{7*7}}',
+    ];
     const secret = secretOf(await address());
     for (const one of nasty) expect((await send(secret, { place: one, size: 'melon', words: one })).status).toBe(200);
     expect((await place.values('reports', 'words')).slice(-5)).toEqual(nasty);
@@ -204,7 +283,8 @@ describe('an entry from outside', () => {
     const table = tableAt(seat, 'reports');
     const fields = table.fields.filter(({ key }) => key === 'words');
     const pieces: Uint8Array[] = [];
-    for await (const piece of csvPieces(pool, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet')) pieces.push(piece);
+    for await (const piece of csvPieces(pool, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet'))
+      pieces.push(piece);
     const csv = Buffer.concat(pieces).toString();
     expect(csv).toContain(`"'=HYPERLINK(""http://x"")"`);
   });
@@ -218,8 +298,14 @@ describe('an address', () => {
   ])('%s says so, and takes nothing', async (_, settings) => {
     const secret = secretOf(await address(settings));
     expect((await call(getForm, { secret })).body).toEqual({ ended: 'The season is over.', label: 'Report' });
-    expect(await send(secret, { place: 'late' })).toMatchObject({ status: 410, body: { detail: 'The season is over.' } });
-    expect((await call(postOutsideCandidates, { secret }, { body: JSON.stringify({ field: 'village' }), headers: json })).status).toBe(404);
+    expect(await send(secret, { place: 'late' })).toMatchObject({
+      status: 410,
+      body: { detail: 'The season is over.' },
+    });
+    expect(
+      (await call(postOutsideCandidates, { secret }, { body: JSON.stringify({ field: 'village' }), headers: json }))
+        .status,
+    ).toBe(404);
   });
 
   test('ends while people have it before them', async () => {
@@ -233,7 +319,8 @@ describe('an address', () => {
   });
 
   test('is none that was not given, nor one of a workspace in the bin, nor of a form that is gone', async () => {
-    for (const secret of ['', 'x', "' or true --", secretOf(await address()).slice(1)]) expect((await call(getForm, { secret })).status).toBe(404);
+    for (const secret of ['', 'x', "' or true --", secretOf(await address()).slice(1)])
+      expect((await call(getForm, { secret })).status).toBe(404);
     const one = secretOf(await address());
     await pool.query(`update loom.workspaces set deleted_at = now() where key = 'outreach'`);
     expect((await call(getForm, { secret: one })).status).toBe(404);
@@ -247,7 +334,9 @@ describe('an address', () => {
 
   test('two of them share what the form takes in all', async () => {
     const id = formNamed(tableAt(await place.seat(), 'reports'), 'Report').id;
-    const before = Number((await pool.query<{ n: string }>('select coalesce(sum(entries), 0) as n from loom.form_addresses')).rows[0]?.n);
+    const before = Number(
+      (await pool.query<{ n: string }>('select coalesce(sum(entries), 0) as n from loom.form_addresses')).rows[0]?.n,
+    );
     await place.change({ do: 'changeForm', table: 'reports', form: id, set: { most: before + 3 } });
     const both = [secretOf(await address()), secretOf(await address())];
     const answers = await Promise.all(Array.from({ length: 8 }, (_, i) => send(both[i % 2] ?? '', { place: `p${i}` })));
@@ -261,11 +350,17 @@ describe('an address', () => {
     const before = await countIn('reports');
     const answers: number[] = [];
     for (let round = 0; round < 50; round++)
-      answers.push(...(await Promise.all(Array.from({ length: 20 }, (_, i) => send(hourly, { place: `s${round} ${i}` })))).map(({ status }) => status));
+      answers.push(
+        ...(await Promise.all(Array.from({ length: 20 }, (_, i) => send(hourly, { place: `s${round} ${i}` })))).map(
+          ({ status }) => status,
+        ),
+      );
     expect(answers.filter((status) => status === 200)).toHaveLength(30);
     expect(answers.filter((status) => status === 429)).toHaveLength(970);
     // Another place has its own share, until the address is full.
-    const others = await Promise.all(Array.from({ length: 40 }, (_, i) => send(hourly, { place: 'o' }, { from: `198.51.100.${i}` })));
+    const others = await Promise.all(
+      Array.from({ length: 40 }, (_, i) => send(hourly, { place: 'o' }, { from: `198.51.100.${i}` })),
+    );
     expect(others.filter(({ status }) => status === 200)).toHaveLength(15);
     expect(others.filter(({ status }) => status === 410)).toHaveLength(25);
     expect(await countIn('reports')).toBe(before + 45);
@@ -278,9 +373,21 @@ describe('what an outsider gets to see', () => {
   test('is the form and the titles it offers, and nothing else', async () => {
     const secret = secretOf(await address());
     const page = JSON.stringify((await call(getForm, { secret })).body);
-    for (const kept of ['Phone', 'phone', 'Seen by', 'the board', 'Secret name', 'Villages', 'Outreach', 'Ida', 'free', 'Alias'])
+    for (const kept of [
+      'Phone',
+      'phone',
+      'Seen by',
+      'the board',
+      'Secret name',
+      'Villages',
+      'Outreach',
+      'Ida',
+      'free',
+      'Alias',
+    ])
       expect(page).not.toContain(kept);
-    const ask = async (field: string, q = '') => call(postOutsideCandidates, { secret }, { body: JSON.stringify({ field, q }), headers: json });
+    const ask = async (field: string, q = '') =>
+      call(postOutsideCandidates, { secret }, { body: JSON.stringify({ field, q }), headers: json });
     expect((await ask('village')).body).toEqual({
       candidates: [
         { id: 3, title: 'Fell Gate' },
@@ -304,7 +411,10 @@ describe('what an outsider gets to see', () => {
 });
 
 describe('files', () => {
-  const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
+  const png = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64',
+  );
   const parts = (values: object, files: [string, string, Buffer][]): FormData => {
     const data = new FormData();
     data.append('values', JSON.stringify(values));
@@ -316,13 +426,22 @@ describe('files', () => {
 
   test('come with the entry', async () => {
     const secret = secretOf(await address());
-    const answer = await call(postOutsideEntry, { secret }, { body: parts({ place: 'with a picture' }, [['picture', 'swarm.png', png]]) });
+    const answer = await call(
+      postOutsideEntry,
+      { secret },
+      { body: parts({ place: 'with a picture' }, [['picture', 'swarm.png', png]]) },
+    );
     expect(answer.status).toBe(200);
     expect((await place.values('reports', 'picture')).at(-1)).toMatchObject([{ name: 'swarm.png', type: 'image/png' }]);
   });
 
   test.each<[string, object, [string, string, Buffer][], string[]]>([
-    ['one that is no picture', { place: 'x' }, [['picture', 'a.png', Buffer.from('<svg onload=alert(1)>')]], ['picture']],
+    [
+      'one that is no picture',
+      { place: 'x' },
+      [['picture', 'a.png', Buffer.from('<svg onload=alert(1)>')]],
+      ['picture'],
+    ],
     ['for a field that takes none', { place: 'x' }, [['place', 'a.png', png]], ['place']],
     ['for a field that is not there', { place: 'x' }, [['__proto__', 'a.png', png]], ['__proto__']],
     ['with an entry that is refused', {}, [['picture', 'b.png', Buffer.concat([png, Buffer.from('b')])]], ['place']],
@@ -336,9 +455,17 @@ describe('files', () => {
   });
 
   test('too many at once are refused, none of them left out in silence', async () => {
-    const many = Array.from({ length: 11 }, (_, i): [string, string, Buffer] => ['picture', `p${i}.png`, Buffer.concat([png, Buffer.from(String(i))])]);
+    const many = Array.from({ length: 11 }, (_, i): [string, string, Buffer] => [
+      'picture',
+      `p${i}.png`,
+      Buffer.concat([png, Buffer.from(String(i))]),
+    ]);
     const [before, had] = [passing(), await kept()];
-    const answer = await call(postOutsideEntry, { secret: secretOf(await address()) }, { body: parts({ place: 'x' }, many) });
+    const answer = await call(
+      postOutsideEntry,
+      { secret: secretOf(await address()) },
+      { body: parts({ place: 'x' }, many) },
+    );
     expect(answer).toMatchObject({ status: 413, body: { detail: 'More than 10 files came at once; none was kept.' } });
     expect([passing(), await kept()]).toEqual([before, had]);
   });
@@ -350,7 +477,8 @@ describe('files', () => {
     const stream = (length: number) =>
       new ReadableStream<Uint8Array>({
         pull(controller) {
-          const head = read === 0 ? `--b\r\nContent-Disposition: form-data; name="picture"; filename="big.png"\r\n\r\n` : '';
+          const head =
+            read === 0 ? `--b\r\nContent-Disposition: form-data; name="picture"; filename="big.png"\r\n\r\n` : '';
           const chunk = Buffer.concat([Buffer.from(head), Buffer.alloc(1024 * 1024)]);
           read += chunk.length;
           controller.enqueue(read >= length ? Buffer.concat([chunk, Buffer.from('\r\n--b--\r\n')]) : chunk);
@@ -358,11 +486,19 @@ describe('files', () => {
         },
       });
     const type = 'multipart/form-data; boundary=b';
-    const said = await call(postOutsideEntry, { secret }, { body: stream(2 ** 31), headers: { 'content-type': type, 'content-length': String(2 ** 31) } });
+    const said = await call(
+      postOutsideEntry,
+      { secret },
+      { body: stream(2 ** 31), headers: { 'content-type': type, 'content-length': String(2 ** 31) } },
+    );
     expect(said.status).toBe(413);
     expect(read).toBeLessThan(4 * 1024 * 1024);
     read = 0;
-    const unsaid = await call(postOutsideEntry, { secret }, { body: stream(60 * 1024 * 1024), headers: { 'content-type': type } });
+    const unsaid = await call(
+      postOutsideEntry,
+      { secret },
+      { body: stream(60 * 1024 * 1024), headers: { 'content-type': type } },
+    );
     expect(unsaid).toMatchObject({ status: 413, body: { detail: 'big.png is larger than 20 MB.' } });
     expect([passing(), await kept()]).toEqual([before, had]);
   });
@@ -376,15 +512,27 @@ describe('inside', () => {
   };
   test('a form makes a record and changes one, as its person’s own edits', async () => {
     const { seat, table, form: inside } = await insideForm();
-    const made = await sendEntry(pool, seat, table, inside, { values: { place: 'in the office', phone: '555', village: 1 } });
+    const made = await sendEntry(pool, seat, table, inside, {
+      values: { place: 'in the office', phone: '555', village: 1 },
+    });
     const record = made.records[0]!;
     expect(record.values).toMatchObject({ place: 'in the office', phone: '555' });
-    await sendEntry(pool, seat, table, inside, { values: { place: 'outside it' }, record: record.id, version: record.version });
-    expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { place: 'late' }, record: record.id, version: record.version }))).toMatch(
-      /Somebody else/,
-    );
-    expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { place: '' }, record: record.id }))).toMatch(/is required/);
-    expect(await place.refused(sendEntry(pool, seat, table, inside, { values: { village: 2 }, record: record.id }))).toMatch(/cannot be chosen/);
+    await sendEntry(pool, seat, table, inside, {
+      values: { place: 'outside it' },
+      record: record.id,
+      version: record.version,
+    });
+    expect(
+      await place.refused(
+        sendEntry(pool, seat, table, inside, { values: { place: 'late' }, record: record.id, version: record.version }),
+      ),
+    ).toMatch(/Somebody else/);
+    expect(
+      await place.refused(sendEntry(pool, seat, table, inside, { values: { place: '' }, record: record.id })),
+    ).toMatch(/is required/);
+    expect(
+      await place.refused(sendEntry(pool, seat, table, inside, { values: { village: 2 }, record: record.id })),
+    ).toMatch(/cannot be chosen/);
     expect((await readHistory(pool, seat, { table }, 1))[0]).toMatchObject({
       by: 'Tom',
       kind: 'edit',
@@ -409,10 +557,24 @@ describe('inside', () => {
   test.each<[string, Partial<FormJson>, number, string]>([
     ['a name that is taken', form('report', []), 409, '/label'],
     ['an internal field for outsiders', form('New', [{ field: 'phone' }]), 422, '/sections/0/items/0'],
-    ['a link that runs a script', form('New', [], { next: { label: 'on', address: 'javascript:alert(1)' } }), 400, '/form/next/address'],
-    ['a field and a list in one', form('New', [{ field: 'place', list: 'x' } as never]), 400, '/form/sections/0/items/0'],
+    [
+      'a link that runs a script',
+      form('New', [], { next: { label: 'on', address: 'javascript:alert(1)' } }),
+      400,
+      '/form/next/address',
+    ],
+    [
+      'a field and a list in one',
+      form('New', [{ field: 'place', list: 'x' } as never]),
+      400,
+      '/form/sections/0/items/0',
+    ],
   ])('a design is refused with its place: %s', async (_, sent, status, at) => {
-    const answer = await call(postForm, { ws: 'outreach', t: 'reports' }, { body: JSON.stringify({ form: sent }), headers: json, person: ida });
+    const answer = await call(
+      postForm,
+      { ws: 'outreach', t: 'reports' },
+      { body: JSON.stringify({ form: sent }), headers: json, person: ida },
+    );
     expect(answer).toMatchObject({ status, body: { at } });
   });
 
@@ -420,9 +582,13 @@ describe('inside', () => {
     const params = { ws: 'outreach', t: 'reports', id: 'Inside' };
     const { forms } = (await call(listForms, params, { person: ida })).body as { forms: { form: FormJson }[] };
     const over = forms.map((one) => one.form).find(({ label }) => label === 'Inside');
-    const save = (intro: string) => call(patchForm, params, { body: JSON.stringify({ form: { ...over, intro }, over }), headers: json, person: ida });
+    const save = (intro: string) =>
+      call(patchForm, params, { body: JSON.stringify({ form: { ...over, intro }, over }), headers: json, person: ida });
     expect((await save('first')).status).toBe(200);
-    expect(await save('second')).toMatchObject({ status: 409, body: { detail: 'Somebody else saved “Inside” meanwhile.' } });
+    expect(await save('second')).toMatchObject({
+      status: 409,
+      body: { detail: 'Somebody else saved “Inside” meanwhile.' },
+    });
   });
 
   test('an address opens the form that stands, however it was changed meanwhile', async () => {

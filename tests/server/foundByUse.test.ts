@@ -62,15 +62,24 @@ test('a text becomes a link and is called something else at once', async () => {
     field: field.id,
     to: 'shelves',
   } as never);
-  expect((await home.values('items', 'place')).map((value) => (value as { title: string } | null)?.title)).toEqual(['Left', undefined]);
+  expect((await home.values('items', 'place')).map((value) => (value as { title: string } | null)?.title)).toEqual([
+    'Left',
+    undefined,
+  ]);
 });
 
 test('a JSON list of words is several options, or anything else a person takes it for', async () => {
-  const rows = Array.from({ length: 30 }, (_, n) => ({ name: `n${n}`, tags: n % 3 === 0 ? ['a', 'b'] : n % 3 === 1 ? ['b'] : [] }));
+  const rows = Array.from({ length: 30 }, (_, n) => ({
+    name: `n${n}`,
+    tags: n % 3 === 0 ? ['a', 'b'] : n % 3 === 1 ? ['b'] : [],
+  }));
   const intake = await bring({ name: 'things.json', bytes: JSON.stringify(rows) });
   expect(intake.problem).toBeNull();
   const column = intake.sheets[0]!.columns.findIndex(({ name }) => name === 'tags');
-  await correctIntake(place.pool, place.seat, intake.id, { tables: {}, columns: { [`0.${column}`]: { as: 'options' } } });
+  await correctIntake(place.pool, place.seat, intake.id, {
+    tables: {},
+    columns: { [`0.${column}`]: { as: 'options' } },
+  });
   const loaded = await load(intake.id);
   expect(loaded.problem).toBeNull();
   await again();
@@ -78,8 +87,17 @@ test('a JSON list of words is several options, or anything else a person takes i
 });
 
 test('a value set aside is seen with its record, and gets a second chance when the type changes', async () => {
-  await home.change({ do: 'addTable', label: 'Items', fields: [text('Name'), text('Size'), { label: 'Twice', type: 'text' }] });
-  await home.insert('items', { name: 'Saw', size: '12' }, { name: 'Axe', size: 'large' }, { name: 'Rope', size: 'long' });
+  await home.change({
+    do: 'addTable',
+    label: 'Items',
+    fields: [text('Name'), text('Size'), { label: 'Twice', type: 'text' }],
+  });
+  await home.insert(
+    'items',
+    { name: 'Saw', size: '12' },
+    { name: 'Axe', size: 'large' },
+    { name: 'Rope', size: 'long' },
+  );
   const toNumber = await home.change({ do: 'changeField', table: 'items', field: 'size', set: { type: 'number' } });
   const seat = await home.seat();
   const table = seat.workspace.model.tables[0]!;
@@ -90,9 +108,11 @@ test('a value set aside is seen with its record, and gets a second chance when t
   const back = await home.change({ do: 'changeField', table: 'items', field: 'size', set: { type: 'text' } });
   expect(await home.values('items', 'size')).toEqual(['12', 'large', '9']);
   const open = async () =>
-    (await place.pool.query('select text from loom.open_set_aside where workspace = $1 order by id', [place.seat.workspace.id])).rows.map(
-      ({ text: one }: { text: string }) => one,
-    );
+    (
+      await place.pool.query('select text from loom.open_set_aside where workspace = $1 order by id', [
+        place.seat.workspace.id,
+      ])
+    ).rows.map(({ text: one }: { text: string }) => one);
   expect(await open()).toEqual([]);
   // Undone, it is set aside again; that undone, too, it is where it was.
   await home.undo(back);
@@ -110,9 +130,15 @@ test('errors in a workbook’s cells are in the receipt, each kind counted', asy
   ] as const)
     sheet[at] = { t: 'e', v: error };
   const book = { SheetNames: ['Things'], Sheets: { Things: sheet } };
-  const intake = await bring({ name: 'things.xlsx', bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer });
+  const intake = await bring({
+    name: 'things.xlsx',
+    bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer,
+  });
   const loaded = await load(intake.id);
-  expect(loaded.receipt?.sheets[0]?.notes).toEqual(['2 cells hold the error #N/A and are blank', '1 cell holds the error #DIV/0! and is blank']);
+  expect(loaded.receipt?.sheets[0]?.notes).toEqual([
+    '2 cells hold the error #N/A and are blank',
+    '1 cell holds the error #DIV/0! and is blank',
+  ]);
 });
 
 test('a file that was loaded before is said to be the same, until its load is undone', async () => {
@@ -120,7 +146,9 @@ test('a file that was loaded before is said to be the same, until its load is un
   const first = await bring(file);
   expect(first.sheets[0]?.notes).toEqual([]);
   const loaded = await load(first.id);
-  expect((await bring({ ...file, name: 'renamed.csv' })).sheets[0]?.notes).toEqual([expect.stringMatching(/^this very file was loaded before, on \d{4}-/)]);
+  expect((await bring({ ...file, name: 'renamed.csv' })).sheets[0]?.notes).toEqual([
+    expect.stringMatching(/^this very file was loaded before, on \d{4}-/),
+  ]);
   expect((await bring({ ...file, bytes: `${file.bytes}d,4\n` })).sheets[0]?.notes).toEqual([]);
   await undoLoad(place.pool, place.seat, loaded.id);
   expect((await bring(file)).sheets[0]?.notes).toEqual([]);

@@ -28,7 +28,10 @@ beforeAll(async () => {
   ida = await makePerson(pool, 'Ida');
   seat = await makeSeat(pool, ida, 'hierarchy');
   const queens = plainTable('queens', [plainField('mark', { kind: 'text' }), plainField('born', { kind: 'date' })]);
-  await changeNow(pool, seat, [{ do: 'addTable', table: queens, at: 0 }, linkField(queens, queens, 'mother', 'daughters', 'clear')]);
+  await changeNow(pool, seat, [
+    { do: 'addTable', table: queens, at: 0 },
+    linkField(queens, queens, 'mother', 'daughters', 'clear'),
+  ]);
   for (const [key, text] of formulas) {
     seat = await takeSeat(pool, ida, 'hierarchy', 'administrator');
     await changeNow(pool, seat, [formulaField(seat, tableAt(seat, 'queens'), key, text)]);
@@ -64,7 +67,8 @@ function expected(queens: readonly Queen[]) {
   };
   const daughters = (queen: Queen) => queens.filter(({ mother }) => mother === queen.id);
   const mother = (queen: Queen) => (queen.mother === null ? undefined : byId.get(queen.mother));
-  const generation = (queen: Queen | undefined): number | null => (!queen || onCycle(queen) ? null : (up(generation(mother(queen))) ?? 0));
+  const generation = (queen: Queen | undefined): number | null =>
+    !queen || onCycle(queen) ? null : (up(generation(mother(queen))) ?? 0);
   const up = (n: number | null) => (n === null ? null : n + 1);
   const line = (queen: Queen | undefined): string | null => {
     if (!queen || onCycle(queen)) return null;
@@ -72,7 +76,9 @@ function expected(queens: readonly Queen[]) {
     return (above === null ? '' : `${above}/`) + queen.mark;
   };
   const descendants = (queen: Queen): number | null =>
-    onCycle(queen) ? null : daughters(queen).length + daughters(queen).reduce((sum, one) => sum + (descendants(one) ?? 0), 0);
+    onCycle(queen)
+      ? null
+      : daughters(queen).length + daughters(queen).reduce((sum, one) => sum + (descendants(one) ?? 0), 0);
   const youngest = (queen: Queen): string | null =>
     onCycle(queen) ? null : [queen.born, ...daughters(queen).flatMap((one) => youngest(one) ?? [])].sort().at(-1)!;
   return queens.map((queen) => ({
@@ -88,7 +94,9 @@ function expected(queens: readonly Queen[]) {
 async function compare(said: string): Promise<void> {
   const rows = await all();
   const number = (value: unknown) => (value === null ? null : Number(value));
-  const cyclic = await pool.query<{ id: number; n: number }>('select record_id as id, count(*)::int as n from loom.record_cycles group by 1');
+  const cyclic = await pool.query<{ id: number; n: number }>(
+    'select record_id as id, count(*)::int as n from loom.record_cycles group by 1',
+  );
   const kept = new Set(cyclic.rows.map(({ id }) => id));
   expect(cyclic.rows.every(({ n }) => n === formulas.length)).toBe(true);
   expect(
@@ -115,7 +123,9 @@ const step = fc.oneof(
 
 test('over a hierarchy values follow every edit, also into cycles and out of them', async () => {
   await writeRecords(pool, seat, 'queens', {
-    insert: Array.from({ length: 9 }, (_, i) => ({ values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? Math.ceil(i / 2) : null } })),
+    insert: Array.from({ length: 9 }, (_, i) => ({
+      values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? Math.ceil(i / 2) : null },
+    })),
   });
   await compare('at first');
   await fc.assert(
@@ -124,10 +134,17 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
         const ids = (await all()).map(({ id }) => id);
         const pick = (n: number) => ids[n % ids.length] ?? 0;
         if (one.do === 'make')
-          await writeRecords(pool, seat, 'queens', { insert: [{ values: { mark: 'N', born: one.day, mother: one.under === null ? null : pick(one.under) } }] });
-        else if (one.do === 'remove') await writeRecords(pool, seat, 'queens', { remove: ids.length > 4 ? [pick(one.which)] : [] });
-        else if (one.do === 'born') await writeRecords(pool, seat, 'queens', { update: [{ id: pick(one.which), values: { born: one.day } }] });
-        else await writeRecords(pool, seat, 'queens', { update: [{ id: pick(one.which), values: { mother: one.to === null ? null : pick(one.to) } }] });
+          await writeRecords(pool, seat, 'queens', {
+            insert: [{ values: { mark: 'N', born: one.day, mother: one.under === null ? null : pick(one.under) } }],
+          });
+        else if (one.do === 'remove')
+          await writeRecords(pool, seat, 'queens', { remove: ids.length > 4 ? [pick(one.which)] : [] });
+        else if (one.do === 'born')
+          await writeRecords(pool, seat, 'queens', { update: [{ id: pick(one.which), values: { born: one.day } }] });
+        else
+          await writeRecords(pool, seat, 'queens', {
+            update: [{ id: pick(one.which), values: { mother: one.to === null ? null : pick(one.to) } }],
+          });
         await compare(JSON.stringify(one));
       }
     }),
@@ -147,7 +164,13 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
   await pool.query('update hierarchy.queens set generation = 77, line = null, descendants = -1, youngest = null');
   await pool.query('delete from loom.record_cycles');
   await withWorkspace(pool, seat, 'whole', (client, now) =>
-    recalculate({ client, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(now.workspace.model) }),
+    recalculate({
+      client,
+      workspace: now.workspace,
+      whole: true,
+      changed: new ChangedValues(),
+      anew: allCalculated(now.workspace.model),
+    }),
   );
   await compare('from nothing');
 }, 120_000);
@@ -156,7 +179,9 @@ test('how far an edit reaches is told over the hierarchy, too', async () => {
   await pool.query('delete from loom.record_cycles');
   await pool.query('truncate hierarchy.queens restart identity');
   await writeRecords(pool, seat, 'queens', {
-    insert: Array.from({ length: 30 }, (_, i) => ({ values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? i : null } })),
+    insert: Array.from({ length: 30 }, (_, i) => ({
+      values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? i : null },
+    })),
   });
   const queens = tableAt(seat, 'queens');
   const reach = async (key: string, id: number) =>
@@ -168,8 +193,12 @@ test('how far an edit reaches is told over the hierarchy, too', async () => {
 
 test('a formula that follows the link both ways, or reads itself on its own record, is refused with the reason', async () => {
   const queens = tableAt(seat, 'queens');
-  await expect(changeNow(pool, seat, [formulaField(seat, queens, 'twice', 'coalesce(mother.twice, 0) + sum(daughters.twice)')])).rejects.toThrow('both ways');
-  await expect(changeNow(pool, seat, [formulaField(seat, queens, 'same', 'same + 1')])).rejects.toThrow('calculated from itself');
+  await expect(
+    changeNow(pool, seat, [formulaField(seat, queens, 'twice', 'coalesce(mother.twice, 0) + sum(daughters.twice)')]),
+  ).rejects.toThrow('both ways');
+  await expect(changeNow(pool, seat, [formulaField(seat, queens, 'same', 'same + 1')])).rejects.toThrow(
+    'calculated from itself',
+  );
   expect(() => formulaField(seat, queens, 'mixed', "coalesce(mother.mixed || 'x', 1)")).toThrow();
   expect(fieldNamed(queens, 'generation')?.type).toMatchObject({ result: { is: 'number' } });
 });

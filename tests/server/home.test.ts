@@ -53,7 +53,12 @@ describe('Home', () => {
     await setFavourite(pool, seat, { kind: 'workspace', target: 'all' }, true);
     const { recent, favourites } = await keptPlaces(pool, ida);
     expect(recent.map(({ label, href }) => [label, href])).toEqual([['Hives', '/w/bees/t/hives']]);
-    expect(favourites.map(({ href }) => href).sort()).toEqual(['/w/bees', '/w/bees/t/apiaries', '/w/bees/t/hives', `/w/bees/t/hives?view=${own.id}`]);
+    expect(favourites.map(({ href }) => href).sort()).toEqual([
+      '/w/bees',
+      '/w/bees/t/apiaries',
+      '/w/bees/t/hives',
+      `/w/bees/t/hives?view=${own.id}`,
+    ]);
     expect(await keptPlaces(pool, tom)).toEqual({ recent: [], favourites: [] });
     // What goes to the bin is passed over, and there again when it comes back.
     const batch = await place.change({ do: 'removeTable', table: 'apiaries' });
@@ -63,15 +68,21 @@ describe('Home', () => {
   });
 
   test('puts a workspace out of sight or in the bin, for its administrators, and brings it back', async () => {
-    const names = async (person: Person) => (await ledgerOf(pool, person)).map(({ workspace, archived, others }) => [workspace, archived, others]);
+    const names = async (person: Person) =>
+      (await ledgerOf(pool, person)).map(({ workspace, archived, others }) => [workspace, archived, others]);
     expect(await names(tom)).toEqual([['bees', false, 1]]);
-    expect(await place.refused(changeWorkspace(pool, tom, 'bees', { archived: true }))).toContain('no workspace here that you administer');
+    expect(await place.refused(changeWorkspace(pool, tom, 'bees', { archived: true }))).toContain(
+      'no workspace here that you administer',
+    );
     await changeWorkspace(pool, ida, 'bees', { archived: true, label: 'All bees' });
     expect(await names(ida)).toEqual([['bees', true, 1]]);
     await changeWorkspace(pool, ida, 'bees', { archived: false, deleted: true });
     expect([await names(ida), await names(tom)]).toEqual([[], []]);
     expect(await place.refused(takeSeat(pool, tom, 'bees', 'reader'))).toContain('workspace');
-    expect([(await deletedWorkspaces(pool, ida)).map(({ label }) => label), await deletedWorkspaces(pool, tom)]).toEqual([['All bees'], []]);
+    expect([
+      (await deletedWorkspaces(pool, ida)).map(({ label }) => label),
+      await deletedWorkspaces(pool, tom),
+    ]).toEqual([['All bees'], []]);
     await changeWorkspace(pool, ida, 'bees', { deleted: false });
     expect(await names(tom)).toEqual([['bees', false, 1]]);
   });
@@ -98,7 +109,13 @@ describe('Health', () => {
     );
     await place.change(
       { do: 'changeField', table: 'hives', field: 'weight', set: { required: 'fromNow' } },
-      { do: 'addRule', table: 'hives', message: 'No hive weighs more than 20 kg.', condition: 'weight <= 20', fromNow: true },
+      {
+        do: 'addRule',
+        table: 'hives',
+        message: 'No hive weighs more than 20 kg.',
+        condition: 'weight <= 20',
+        fromNow: true,
+      },
     );
     expect((await kinds('hives')).sort()).toEqual([
       ['broken rule', '', 3],
@@ -109,9 +126,14 @@ describe('Health', () => {
       ['unused option', 'state', 1],
     ]);
     await place.write('hives', {
-      update: [{ id: made[5]!.id, values: { number: 'H-5' } }, ...made.slice(0, 3).map(({ id }) => ({ id, values: { weight: 3 } }))],
+      update: [
+        { id: made[5]!.id, values: { number: 'H-5' } },
+        ...made.slice(0, 3).map(({ id }) => ({ id, values: { weight: 3 } })),
+      ],
     });
-    await place.write('hives', { update: made.slice(21).map(({ id }) => ({ id, values: { weight: 20, colour: 'green' } })) });
+    await place.write('hives', {
+      update: made.slice(21).map(({ id }) => ({ id, values: { weight: 20, colour: 'green' } })),
+    });
     expect((await kinds('hives')).map(([kind]) => kind).sort()).toEqual(['link by text', 'unused option']);
   });
 
@@ -132,10 +154,15 @@ describe('Health', () => {
 test('the history of a workspace is asked for by table and by person', async () => {
   await join(pool, await place.seat(), await makePerson(pool, 'Wren'), 'editor');
   const seat = await place.seat();
-  const [wren] = (await pool.query<{ id: number; email: string; name: string }>(`select id, email, name from loom.people where name = 'Wren'`)).rows;
+  const [wren] = (
+    await pool.query<{ id: number; email: string; name: string }>(
+      `select id, email, name from loom.people where name = 'Wren'`,
+    )
+  ).rows;
   const other = await takeSeat(pool, wren!, place.key, 'editor');
   await writeRecords(pool, other, 'apiaries', { insert: [{ values: { name: 'By Wren' } }] });
-  const titles = async (asked: Parameters<typeof readHistory>[2]) => (await readHistory(pool, seat, asked, 50)).map(({ title }) => title);
+  const titles = async (asked: Parameters<typeof readHistory>[2]) =>
+    (await readHistory(pool, seat, asked, 50)).map(({ title }) => title);
   expect(await titles({ person: wren!.id })).toEqual(['1 record made in Apiaries']);
   expect(await titles({ person: wren!.id, table: tableAt(seat, 'hives') })).toEqual([]);
   const ofApiaries = await titles({ table: tableAt(seat, 'apiaries') });
@@ -148,7 +175,9 @@ describe('the history of a record', () => {
   test('says each field from what to what, by today’s titles, and what was undone since', async () => {
     await place.change({ do: 'addField', table: 'hives', field: { label: 'Stands in', type: 'link', to: 'apiaries' } });
     const [hive] = await place.insert('hives', { number: 'H-900', stands_in: 1, weight: 4 });
-    const edit = await place.write('hives', { update: [{ id: hive!.id, values: { stands_in: 2, state: 'weak', weight: 5 } }] });
+    const edit = await place.write('hives', {
+      update: [{ id: hive!.id, values: { stands_in: 2, state: 'weak', weight: 5 } }],
+    });
     await place.write('apiaries', { update: [{ id: 2, values: { name: 'Fell Gate, upper' } }] });
     await place.undo(edit.batch);
     const seat = await place.seat();
@@ -172,7 +201,13 @@ describe('the history of a record', () => {
     const other = await makePlace(pool, ida, 'Elsewhere');
     const seat = await place.seat();
     expect(
-      await recordHistory(pool, { ...seat, workspace: { ...seat.workspace, id: (await other.seat()).workspace.id } }, tableAt(seat, 'hives'), 1, 10),
+      await recordHistory(
+        pool,
+        { ...seat, workspace: { ...seat.workspace, id: (await other.seat()).workspace.id } },
+        tableAt(seat, 'hives'),
+        1,
+        10,
+      ),
     ).toEqual([]);
   });
 });
@@ -180,7 +215,9 @@ describe('the history of a record', () => {
 test('who is where is told to those in the same workspace, and forgotten when they leave', () => {
   const presence = new Presence();
   const heard: string[][] = [];
-  const stop = presence.subscribe(1, () => heard.push(presence.in(1).map(({ name, record }) => `${name} ${record ?? ''}`)));
+  const stop = presence.subscribe(1, () =>
+    heard.push(presence.in(1).map(({ name, record }) => `${name} ${record ?? ''}`)),
+  );
   const at = { tab: 'a', person: 1, name: 'Ida', table: 't', field: null };
   presence.hear({ ...at, workspace: 1, record: 4 });
   presence.hear({ ...at, workspace: 2, tab: 'b', name: 'Tom', record: null });

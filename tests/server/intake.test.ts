@@ -16,10 +16,25 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
   const intake = await bring(...makeSources().slice(0, 2));
   expect(intake.problem).toBeNull();
   const [hives, inspections] = intake.sheets;
-  expect([hives?.read.encoding, hives?.read.delimiter, hives?.rows, hives?.keys[0]]).toEqual(['windows-1252', ';', 240, 0]);
+  expect([hives?.read.encoding, hives?.read.delimiter, hives?.rows, hives?.keys[0]]).toEqual([
+    'windows-1252',
+    ';',
+    240,
+    0,
+  ]);
   expect(hives?.columns.map(({ type }) => type)).toEqual(['text', 'option', 'text', 'option', 'number', 'date']);
-  expect(inspections?.columns.map(({ type }) => type)).toEqual(['text', 'date', 'text', 'number', 'number', 'option', 'text']);
-  expect(intake.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 }]);
+  expect(inspections?.columns.map(({ type }) => type)).toEqual([
+    'text',
+    'date',
+    'text',
+    'number',
+    'number',
+    'option',
+    'text',
+  ]);
+  expect(intake.proposal?.links).toMatchObject([
+    { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 },
+  ]);
   expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
 
   const tried = await dryRun(place.pool, place.seat, intake.id);
@@ -34,8 +49,13 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
   const loaded = await load(intake.id);
   expect(loaded.state).toBe('loaded');
   expect(loaded.receipt?.sheets).toMatchObject(want);
-  for (const sheet of loaded.receipt?.sheets ?? []) for (const { read, stored: kept } of sheet.sums) expect(kept).toBe(read);
-  expect((await stored('hives', 'hive_no, weight_kg, keeper'))[0]).toEqual({ hive_no: '0001', weight_kg: '34.4', keeper: 'Pell Ashlock' });
+  for (const sheet of loaded.receipt?.sheets ?? [])
+    for (const { read, stored: kept } of sheet.sums) expect(kept).toBe(read);
+  expect((await stored('hives', 'hive_no, weight_kg, keeper'))[0]).toEqual({
+    hive_no: '0001',
+    weight_kg: '34.4',
+    keeper: 'Pell Ashlock',
+  });
   expect((await misfitRows(place.pool, place.seat, intake.id, 1)).length).toBe(21);
   expect((await place.pool.query('select 1 from loom.set_aside')).rowCount).toBe(20);
 
@@ -49,7 +69,9 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
   await undoBatch(place.pool, await again(), undo);
   expect((await readIntake(place.pool, await again(), intake.id)).state).toBe('loaded');
   expect(second.receipt?.sheets).toMatchObject(want);
-  await changeNow(place.pool, place.seat, [formulaField(place.seat, place.seat.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)')]);
+  await changeNow(place.pool, place.seat, [
+    formulaField(place.seat, place.seat.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)'),
+  ]);
   await again();
   // What was built on the load stands in the way of taking it back, and is named.
   await expect(undoLoad(place.pool, place.seat, intake.id)).rejects.toThrow('last visit');
@@ -80,7 +102,9 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
   await newSeat();
   const intake = await bring({ name: 'visits.csv', bytes: flatSheet(600) });
   expect(intake.problem).toBeNull();
-  expect(intake.sheets.map(({ name, rows, derived }) => [name, rows, derived?.determinant, derived?.dependents])).toEqual([
+  expect(
+    intake.sheets.map(({ name, rows, derived }) => [name, rows, derived?.determinant, derived?.dependents]),
+  ).toEqual([
     ['visits', 600, undefined, undefined],
     ['keepers', 13, 1, [2, 3, 4]],
     ['apiaries', 4, 4, [5]],
@@ -92,7 +116,9 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
   expect(
     tables.map(({ label, fields }) => [
       label,
-      ...fields.filter(({ type }) => !/^(?:created|changed)/.test(type.kind)).map(({ key, type }) => `${key} ${type.kind}`),
+      ...fields
+        .filter(({ type }) => !/^(?:created|changed)/.test(type.kind))
+        .map(({ key, type }) => `${key} ${type.kind}`),
     ]),
   ).toEqual(
     [
@@ -113,24 +139,42 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
   await undoLoad(place.pool, place.seat, intake.id);
   expect((await again()).workspace.model.tables).toEqual([]);
   // A person may leave it together.
-  const together = await correctIntake(place.pool, place.seat, intake.id, { tables: { '1': { skip: true }, '2': { skip: true } }, columns: {} });
+  const together = await correctIntake(place.pool, place.seat, intake.id, {
+    tables: { '1': { skip: true }, '2': { skip: true } },
+    columns: {},
+  });
   expect(together.proposal?.mappings.map(({ sheet, columns }) => [sheet, columns.length])).toEqual([[0, 8]]);
 });
 
 test('a workbook and its several sheets go in as they are linked', async () => {
   await newSeat();
   const book = sheetjs.utils.book_new();
-  const add = (name: string, rows: unknown[][]) => sheetjs.utils.book_append_sheet(book, sheetjs.utils.aoa_to_sheet(rows), name);
-  add('Hives', [['Our hives, 2026'], [], ['no', 'type'], ...Array.from({ length: 20 }, (_, i) => [`H-${i + 10}`, ['long', 'frame'][i % 2]])]);
+  const add = (name: string, rows: unknown[][]) =>
+    sheetjs.utils.book_append_sheet(book, sheetjs.utils.aoa_to_sheet(rows), name);
+  add('Hives', [
+    ['Our hives, 2026'],
+    [],
+    ['no', 'type'],
+    ...Array.from({ length: 20 }, (_, i) => [`H-${i + 10}`, ['long', 'frame'][i % 2]]),
+  ]);
   add('Remarks', [['nothing here but a line']]);
-  add('Harvests', [['hive', 'kg', 'price'], ...Array.from({ length: 40 }, (_, i) => [`H-${(i % 20) + 10}`, i / 4, `${i}.50 €`])]);
-  const intake = await bring({ name: 'book.xlsx', bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer });
+  add('Harvests', [
+    ['hive', 'kg', 'price'],
+    ...Array.from({ length: 40 }, (_, i) => [`H-${(i % 20) + 10}`, i / 4, `${i}.50 €`]),
+  ]);
+  const intake = await bring({
+    name: 'book.xlsx',
+    bytes: sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer,
+  });
   expect(intake.problem).toBeNull();
   expect(intake.sheets.map(({ name, rows }) => [name, rows])).toEqual([
     ['Hives', 20],
     ['Harvests', 40],
   ]);
-  expect(intake.sheets[0]?.notes).toEqual(['1 row stands above the names of the columns', 'the sheet Remarks has a header but no rows']);
+  expect(intake.sheets[0]?.notes).toEqual([
+    '1 row stands above the names of the columns',
+    'the sheet Remarks has a header but no rows',
+  ]);
   const loaded = await load(intake.id);
   expect(loaded.receipt?.sheets).toMatchObject([{ added: 20 }, { added: 40, links: [{ made: 40, missed: 0 }] }]);
   expect(loaded.receipt?.sheets[1]?.sums).toMatchObject([
@@ -153,7 +197,9 @@ test('corrections change what they touch and nothing else; self links and any or
   expect(intake.sheets.map(({ name }) => name)).toEqual(['visits', 'hives']);
   const [visits, hives] = intake.proposal!.changes.filter((change) => change.do === 'addTable');
   expect([visits?.table.key, hives?.table.key]).toEqual(['visits', 'hives']);
-  expect(intake.proposal?.links.map(({ from, matching, missing }) => [from.sheet, from.column, matching, missing])).toEqual(
+  expect(
+    intake.proposal?.links.map(({ from, matching, missing }) => [from.sheet, from.column, matching, missing]),
+  ).toEqual(
     expect.arrayContaining([
       [0, 0, 2, 1],
       [1, 1, 3, 0],
@@ -192,7 +238,12 @@ describe('files that are no tables get a clear message, and nothing is half-made
     ['only a header', 'a.csv', 'a,b\n', 'a header but no rows'],
     ['cut off in a quote', 'a.csv', 'a,b\n1,"two\n3,4\n', 'cut off: row 2'],
     ['a NUL byte early', 'a.csv', 'a,b\n1,\0\n', 'NUL'],
-    ['a NUL byte late', 'a.csv', Buffer.concat([Buffer.from('a,b\n' + '1,2\n'.repeat(40_000)), Buffer.from('1,\0\n')]), 'NUL'],
+    [
+      'a NUL byte late',
+      'a.csv',
+      Buffer.concat([Buffer.from('a,b\n' + '1,2\n'.repeat(40_000)), Buffer.from('1,\0\n')]),
+      'NUL',
+    ],
     ['a picture', 'a.csv', Buffer.from('89504e470d0a1a0a0000', 'hex'), 'is a picture'],
     ['a workbook named csv', '../x/a.csv', Buffer.from('504b030414000000', 'hex'), 'damaged'],
     ['a thousand columns too many', 'a.csv', `${'c,'.repeat(2000)}c\n1\n`, '2,001 columns'],
@@ -202,14 +253,19 @@ describe('files that are no tables get a clear message, and nothing is half-made
     const intake = await bring({ name: 'good.csv', bytes: row }, { name, bytes });
     expect(intake.state).toBe('failed');
     expect(intake.problem).toContain(message);
-    const { rows } = await place.pool.query<{ n: number }>('select count(*) as n from pg_class where relname like $1', [`s${intake.id}_%`]);
+    const { rows } = await place.pool.query<{ n: number }>('select count(*) as n from pg_class where relname like $1', [
+      `s${intake.id}_%`,
+    ]);
     expect(rows[0]?.n).toBe(0);
     await expect(startLoad(place.pool, place.seat, intake.id)).rejects.toThrow('failed');
   });
 
   test('rows of other lengths: shorter ones are filled up and said, longer ones refused and kept', async () => {
     await newSeat();
-    const intake = await bring({ name: 'a.csv', bytes: 'a,b,c\r\n1,2,3\r\n4,5\r\n6,7,8,9\r\n"x\ny","z, ""q""",\r\n1,2,3,,\r\n' });
+    const intake = await bring({
+      name: 'a.csv',
+      bytes: 'a,b,c\r\n1,2,3\r\n4,5\r\n6,7,8,9\r\n"x\ny","z, ""q""",\r\n1,2,3,,\r\n',
+    });
     expect(intake.sheets[0]?.notes).toEqual([
       '1 rows are shorter than the header; their last columns are blank',
       '1 rows are longer than the header and will be refused',
@@ -254,18 +310,26 @@ test('a load whose PostgreSQL process is killed leaves nothing, and says so', as
   const ended = await until(intake.id, (state) => state !== 'loading');
   expect(ended.problem).toContain('nothing of it was kept');
   expect((await again()).workspace.model.tables).toEqual([]);
-  const { rows: left } = await place.pool.query('select 1 from information_schema.tables where table_schema = $1', [place.seat.workspace.key]);
+  const { rows: left } = await place.pool.query('select 1 from information_schema.tables where table_schema = $1', [
+    place.seat.workspace.key,
+  ]);
   expect(left).toEqual([]);
 });
 
 test('work that nobody does any more is said to be cut off; a cancelled load leaves nothing', async () => {
   await newSeat();
   const intake = await bring({ name: 'a.csv', bytes: 'a,b\n1,2\n' });
-  await place.pool.query(`update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`, [intake.id]);
+  await place.pool.query(
+    `update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`,
+    [intake.id],
+  );
   const cut = await readIntake(place.pool, place.seat, intake.id);
   expect([cut.state, cut.problem]).toEqual(['ready', expect.stringContaining('stopped in the middle of the load')]);
   await place.pool.query(`delete from loom_staging.${intake.sheets[0]!.staged}`);
-  await place.pool.query(`update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`, [intake.id]);
+  await place.pool.query(
+    `update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`,
+    [intake.id],
+  );
   expect((await readIntake(place.pool, place.seat, intake.id)).state).toBe('failed');
 
   const other = await bring({ name: 'b.csv', bytes: 'a,b\n1,2\n' });
@@ -280,7 +344,11 @@ describe('into tables that stand', () => {
   const hives = 'no,type,kg,since\nA,long,1.5,2024-01-01\nB,frame,2,2024-02-01\nC,long,,2024-03-01\nD,skep,4,\n';
   const visits = 'hive,day,frames\nA,2026-05-01,3\nB,2026-05-02,4\n';
   /** Two linked tables as a load makes them; the intake of another file, sent into one of them. */
-  async function send(bytes: string, decision: { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear'; by?: string[] } = {}, label = 'Hives') {
+  async function send(
+    bytes: string,
+    decision: { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear'; by?: string[] } = {},
+    label = 'Hives',
+  ) {
     await newSeat();
     await load((await bring({ name: 'hives.csv', bytes: hives }, { name: 'visits.csv', bytes: visits })).id);
     const table = place.seat.workspace.model.tables.find((one) => one.label === label);
@@ -305,7 +373,8 @@ describe('into tables that stand', () => {
     expect(added + changed + unchanged + setAside + refused).toBe(read);
     return { counts: [added, changed, unchanged, setAside, refused], before, receipt };
   };
-  const news = 'Hive no;Type;kg;Since\nA;long;1,5;2024-01-01\nB;long;9,5;\nC;;x;2024-03-01\nE;skep;7,5;2026-01-01\nA;skep;1;2026-01-01\n';
+  const news =
+    'Hive no;Type;kg;Since\nA;long;1,5;2024-01-01\nB;long;9,5;\nC;;x;2024-03-01\nE;skep;7,5;2026-01-01\nA;skep;1;2026-01-01\n';
 
   test.each<[string, { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear' }, number[], (string | null)[][]]>([
     [
@@ -367,7 +436,9 @@ describe('into tables that stand', () => {
     const intake = await readIntake(place.pool, place.seat, id);
     const { batch } = await undoBatch(place.pool, await again(), intake.batch ?? 0);
     const plain = (all: Record<string, unknown>[]) =>
-      all.map((row) => Object.fromEntries(Object.entries(row).filter(([key]) => ![`_version`, `last_changed`].includes(key))));
+      all.map((row) =>
+        Object.fromEntries(Object.entries(row).filter(([key]) => ![`_version`, `last_changed`].includes(key))),
+      );
     expect(plain(await stored('hives', '*'))).toEqual(plain(outcome.before));
     await undoBatch(place.pool, await again(), batch);
     expect((await place.pool.query(`select no from "${place.seat.workspace.key}".hives`)).rowCount).toBe(rows.length);
@@ -398,7 +469,9 @@ describe('into tables that stand', () => {
   test('rows of a linked table find their targets among the records that stand; those that do not are set aside', async () => {
     const id = await send('hive_no,day,frames\nB,2026-06-01,5\nZ,2026-06-02,6\n', {}, 'Visits');
     const loaded = await load(id);
-    expect(loaded.receipt?.sheets).toMatchObject([{ read: 2, added: 1, setAside: 1, links: [{ field: 'Hive', made: 1, missed: 1 }] }]);
+    expect(loaded.receipt?.sheets).toMatchObject([
+      { read: 2, added: 1, setAside: 1, links: [{ field: 'Hive', made: 1, missed: 1 }] },
+    ]);
     const { rows } = await place.pool.query(
       `select h.no, v.frames::text from "${place.seat.workspace.key}".visits v left join "${place.seat.workspace.key}".hives h on h._id = v.hive order by v._id`,
     );
@@ -416,7 +489,8 @@ describe('into tables that stand', () => {
     await load((await bring({ name: 'visits.csv', bytes: first })).id);
     const later = `${flatSheet(300).replaceAll('2026-05', '2026-06')}2026-06-29;K-099;keeper 99;Ashbeck;apiary 1;owner 1;5;1 kg\n2026-06-30;K-099;keeper 99;Ashbeck;apiary 1;owner 1;6;2 kg\n`;
     const intake = await bring({ name: 'june.csv', bytes: later });
-    const labelOf = (id: string | undefined) => place.seat.workspace.model.tables.find((table) => table.id === id)?.label;
+    const labelOf = (id: string | undefined) =>
+      place.seat.workspace.model.tables.find((table) => table.id === id)?.label;
     // The sheet has the shape of the first one, so it goes where that went; here it is to be a table of its own.
     expect(intake.proposal?.mappings.map(({ table, into }) => [labelOf(table), into?.by.length])).toEqual([
       ['Visits', 0],
@@ -444,7 +518,10 @@ describe('into tables that stand', () => {
     expect((await again()).workspace.model.tables.map(({ label }) => label)).toEqual(['Visits', 'Keepers', 'Apiaries']);
     expect((await stored('keepers', '_id')).length).toBe(13);
     // A person may want a table of its own all the same.
-    const apart = await correctIntake(place.pool, place.seat, intake.id, { tables: { '1': { into: 'new' } }, columns: {} });
+    const apart = await correctIntake(place.pool, place.seat, intake.id, {
+      tables: { '1': { into: 'new' } },
+      columns: {},
+    });
     expect(apart.proposal?.mappings[1]?.into).toBeUndefined();
   });
 
@@ -455,8 +532,12 @@ describe('into tables that stand', () => {
       name: 'weights.csv',
       bytes: 'hive,day,grams\nA,2026-07-01,100\nB,2026-07-01,200\nA,2026-07-02,110\nX,2026-07-02,5\nC,2026-07-03,70\n',
     });
-    expect(intake.sheets[0]?.standing).toMatchObject([{ column: 0, matching: 4, missing: 1, misfits: [{ text: 'X', count: 1 }] }]);
+    expect(intake.sheets[0]?.standing).toMatchObject([
+      { column: 0, matching: 4, missing: 1, misfits: [{ text: 'X', count: 1 }] },
+    ]);
     const loaded = await load(intake.id);
-    expect(loaded.receipt?.sheets).toMatchObject([{ read: 5, added: 4, setAside: 1, links: [{ field: 'Hive', made: 4, missed: 1 }] }]);
+    expect(loaded.receipt?.sheets).toMatchObject([
+      { read: 5, added: 4, setAside: 1, links: [{ field: 'Hive', made: 4, missed: 1 }] },
+    ]);
   });
 });

@@ -18,13 +18,18 @@ describe('acid cases of CSV, by their own collection', () => {
   const files = readdirSync(`${folder}/csvs`).filter((file) => file !== 'location_coordinates.csv');
   test.each(files.map((file) => [file]))('%s', async (file) => {
     await newSeat();
-    const expected = JSON.parse(readFileSync(`${folder}/json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<string, string>[];
+    const expected = JSON.parse(readFileSync(`${folder}/json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<
+      string,
+      string
+    >[];
     const intake = await bring({ name: file, bytes: readFileSync(`${folder}/csvs/${file}`) });
     expect(intake.problem).toBeNull();
     const [sheet] = intake.sheets;
     const names = Object.keys(expected[0] ?? {});
     expect(sheet?.columns.map(({ name }) => name)).toEqual(names);
-    const { rows } = await place.pool.query<Record<string, string | null>>(`select * from loom_staging."${sheet?.staged}" order by _row`);
+    const { rows } = await place.pool.query<Record<string, string | null>>(
+      `select * from loom_staging."${sheet?.staged}" order by _row`,
+    );
     // Blanks at the ends of a cell are taken away, and a line of its own is a line however it ends.
     const plain = (text: string) => text.replaceAll('\r\n', '\n').trim();
     expect(rows.map((row) => names.map((_, column) => plain(row[`c${column}`] ?? '')))).toEqual(
@@ -44,7 +49,10 @@ test('two headers alike are told apart, and a blank one is called by its place',
 
 test('what is written otherwise is read where it can be, set aside where not, and never run', async () => {
   await newSeat();
-  const rows = Array.from({ length: 30 }, (_, i) => `H-${i},${i}.05.2025,"1.234.567,${String(i).padStart(2, '0')}",note ${i}`);
+  const rows = Array.from(
+    { length: 30 },
+    (_, i) => `H-${i},${i}.05.2025,"1.234.567,${String(i).padStart(2, '0')}",note ${i}`,
+  );
   rows[1] = 'H-1,31.02.2025,"(12)","=HYPERLINK(""http://alderfold.example"",""here"")"';
   rows[0] = 'H-0,30.05.2025,"1,5","@sum(1)"';
   const intake = await bring(csv('visits', 'hive,day,price,note', ...rows));
@@ -66,7 +74,9 @@ describe('an upload', () => {
   const limits = { files: 20, size: 1_000_000, words: '1 MB' };
   const boundary = 'loom-test';
   const body = (size: number) =>
-    Buffer.from(`--${boundary}\r\ncontent-disposition: form-data; name="files"; filename="a.csv"\r\n\r\n${'x'.repeat(size)}\r\n--${boundary}--\r\n`);
+    Buffer.from(
+      `--${boundary}\r\ncontent-disposition: form-data; name="files"; filename="a.csv"\r\n\r\n${'x'.repeat(size)}\r\n--${boundary}--\r\n`,
+    );
   const sent = (stream: ReadableStream<Uint8Array> | Buffer) => ({
     request: new Request('http://127.0.0.1/', {
       method: 'POST',
@@ -110,8 +120,13 @@ describe('an upload', () => {
       symlinkSync('/dev/full', path);
       return path;
     };
-    const answer = problemResponse(await receiveFiles(sent(body(300_000)), limits, full).catch((error: unknown) => error));
-    expect([answer.status, await answer.json()]).toMatchObject([507, { detail: 'The disk of the server is full; nothing of this was kept.' }]);
+    const answer = problemResponse(
+      await receiveFiles(sent(body(300_000)), limits, full).catch((error: unknown) => error),
+    );
+    expect([answer.status, await answer.json()]).toMatchObject([
+      507,
+      { detail: 'The disk of the server is full; nothing of this was kept.' },
+    ]);
     expect(places.filter((path) => existsSync(path))).toEqual([]);
   });
 });
@@ -124,10 +139,15 @@ test('a load that finds no room in the database says so and leaves nothing', asy
   await place.pool.query(
     `create function "${name}".full_disk() returns trigger language plpgsql as $$ begin raise exception 'could not extend file' using errcode = '53100'; end $$`,
   );
-  await place.pool.query(`create trigger full_disk before insert on "${name}".hives execute function "${name}".full_disk()`);
+  await place.pool.query(
+    `create trigger full_disk before insert on "${name}".hives execute function "${name}".full_disk()`,
+  );
   const more = await bring(csv('hives', 'number,kg', 'C,3'));
   const failed = await load(more.id);
-  expect(failed).toMatchObject({ state: 'ready', problem: expect.stringMatching(/no room left on the disk/) as string });
+  expect(failed).toMatchObject({
+    state: 'ready',
+    problem: expect.stringMatching(/no room left on the disk/) as string,
+  });
   expect(await stored('hives', 'number')).toEqual([{ number: 'A' }, { number: 'B' }]);
   await place.pool.query(`drop trigger full_disk on "${name}".hives`);
   expect((await load(more.id)).state).toBe('loaded');
@@ -136,7 +156,10 @@ test('a load that finds no room in the database says so and leaves nothing', asy
 test('two loads into one table at once: both stand, or what clashes is refused row by row', async () => {
   await newSeat();
   await load((await bring(csv('hives', 'number,kg', 'A,1', 'B,2'))).id);
-  const intakes = [await bring(csv('hives', 'number,kg', 'B,5', 'C,3', 'D,4')), await bring(csv('hives', 'number,kg', 'C,30', 'E,5'))];
+  const intakes = [
+    await bring(csv('hives', 'number,kg', 'B,5', 'C,3', 'D,4')),
+    await bring(csv('hives', 'number,kg', 'C,30', 'E,5')),
+  ];
   await Promise.all(intakes.map(({ id }) => startLoad(place.pool, place.seat, id)));
   const ended = await Promise.all(intakes.map(({ id }) => until(id, (state) => state !== 'loading')));
   expect(ended.map(({ state, problem }) => [state, problem])).toEqual([
@@ -145,7 +168,14 @@ test('two loads into one table at once: both stand, or what clashes is refused r
   ]);
   const sums = ended
     .map(({ receipt }) => receipt?.sheets[0])
-    .map((sheet) => (sheet?.added ?? 0) + (sheet?.changed ?? 0) + (sheet?.unchanged ?? 0) + (sheet?.refused ?? 0) + (sheet?.setAside ?? 0));
+    .map(
+      (sheet) =>
+        (sheet?.added ?? 0) +
+        (sheet?.changed ?? 0) +
+        (sheet?.unchanged ?? 0) +
+        (sheet?.refused ?? 0) +
+        (sheet?.setAside ?? 0),
+    );
   expect(sums).toEqual([3, 2]);
   expect((await stored('hives', 'number', 'number')).map(({ number }) => number)).toEqual(['A', 'B', 'C', 'D', 'E']);
   // What stands on another load is said, and the later one is undone first.

@@ -24,7 +24,8 @@ export function intaking(name: string) {
   afterAll(() => drop());
 
   const newSeat = async () => (place.seat = await makeSeat(place.pool, place.ida, `Intake ${++labels}`));
-  const again = async () => (place.seat = await takeSeat(place.pool, place.ida, String(place.seat.workspace.id), 'administrator'));
+  const again = async () =>
+    (place.seat = await takeSeat(place.pool, place.ida, String(place.seat.workspace.id), 'administrator'));
   async function until(id: number, done: (state: string) => boolean) {
     for (let tries = 0; tries < 400; tries++) {
       const intake = await readIntake(place.pool, place.seat, id);
@@ -49,6 +50,7 @@ export function intaking(name: string) {
     return intake;
   };
   const stored = async (table: string, columns: string, order = '_id') =>
-    (await place.pool.query(`select ${columns} from "${place.seat.workspace.key}"."${table}" order by ${order}`)).rows as Record<string, unknown>[];
+    (await place.pool.query(`select ${columns} from "${place.seat.workspace.key}"."${table}" order by ${order}`))
+      .rows as Record<string, unknown>[];
   return { place, newSeat, again, until, bring, load, stored };
 }

@@ -33,9 +33,11 @@ const list = async (table: string, key: string, several = false) => {
   );
 };
 const setAside = async () =>
-  (await pool.query<{ text: string }>('select text from loom.open_set_aside where workspace = $1 order by id', [(await home.seat()).workspace.id])).rows.map(
-    (row) => row.text,
-  );
+  (
+    await pool.query<{ text: string }>('select text from loom.open_set_aside where workspace = $1 order by id', [
+      (await home.seat()).workspace.id,
+    ])
+  ).rows.map((row) => row.text);
 
 describe('a field of texts that becomes a list of options', () => {
   beforeEach(async () => {
@@ -79,7 +81,18 @@ describe('a field of texts that becomes a list of options', () => {
     };
     expect((await home.plan(plan)).effects[0]?.counts).toContainEqual({ what: 'values set aside', count: 0 });
     const batch = await home.change(plan);
-    expect(await home.values('hives', 'mood')).toEqual(['calm', 'calm', 'calm', 'calm', 'calm', 'wild', 'wild', 'calm', 'calm', null]);
+    expect(await home.values('hives', 'mood')).toEqual([
+      'calm',
+      'calm',
+      'calm',
+      'calm',
+      'calm',
+      'wild',
+      'wild',
+      'calm',
+      'calm',
+      null,
+    ]);
     await home.undo(batch);
     expect((await home.values('hives', 'mood')).slice(7, 9)).toEqual(['callm', 'wild, calm']);
     await home.change({ do: 'changeField', table: 'hives', field: 'mood', set: { type: 'options' } });
@@ -90,10 +103,23 @@ describe('a field of texts that becomes a list of options', () => {
 
 test('a list that becomes a table keeps what no record uses, and its order; from there it becomes the same list again', async () => {
   const labels = ['north', 'east', 'unused', 'south', 'a west'];
-  await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Side', type: 'option', options: labels }] });
-  await home.insert('hives', { number: '1', side: 'south' }, { number: '2', side: 'a west' }, { number: '3', side: 'north' }, { number: '4' });
+  await home.change({
+    do: 'addTable',
+    label: 'Hives',
+    fields: [text('Number'), { label: 'Side', type: 'option', options: labels }],
+  });
+  await home.insert(
+    'hives',
+    { number: '1', side: 'south' },
+    { number: '2', side: 'a west' },
+    { number: '3', side: 'north' },
+    { number: '4' },
+  );
   const plan = await home.plan({ do: 'optionsToTable', table: 'hives', field: 'side', label: 'Sides' });
-  expect(plan.effects.flatMap(({ counts }) => counts)).toContainEqual({ what: 'new records of Sides, for 3 values', count: labels.length });
+  expect(plan.effects.flatMap(({ counts }) => counts)).toContainEqual({
+    what: 'new records of Sides, for 3 values',
+    count: labels.length,
+  });
   await home.change({ do: 'optionsToTable', table: 'hives', field: 'side', label: 'Sides' });
   expect(await home.values('sides', 'name')).toEqual(labels);
   await home.change({ do: 'linkToOption', table: 'hives', field: 'side' });
@@ -105,7 +131,11 @@ test('a list that becomes a table keeps what no record uses, and its order; from
 test('a link to many becomes a list of several, with the records that no one links', async () => {
   await home.change(
     { do: 'addTable', label: 'Plants', fields: [text('Name')] },
-    { do: 'addTable', label: 'Apiaries', fields: [text('Name'), { label: 'Forage', type: 'link', to: 'plants', many: true }] },
+    {
+      do: 'addTable',
+      label: 'Apiaries',
+      fields: [text('Name'), { label: 'Forage', type: 'link', to: 'plants', many: true }],
+    },
   );
   await home.insert('plants', { name: 'lime' }, { name: 'clover' }, { name: 'heather' });
   await home.insert('apiaries', { name: 'Low', forage: [1, 3] }, { name: 'Fell' });
@@ -115,9 +145,17 @@ test('a link to many becomes a list of several, with the records that no one lin
 });
 
 test('texts that found no record come back when the link becomes text', async () => {
-  await home.change({ do: 'addTable', label: 'Shelves', fields: [text('Name')] }, { do: 'addTable', label: 'Items', fields: [text('Name'), text('Shelf')] });
+  await home.change(
+    { do: 'addTable', label: 'Shelves', fields: [text('Name')] },
+    { do: 'addTable', label: 'Items', fields: [text('Name'), text('Shelf')] },
+  );
   await home.insert('shelves', { name: 'Left' });
-  await home.insert('items', { name: 'Saw', shelf: 'Left' }, { name: 'Axe', shelf: 'Nowhere' }, { name: 'Rope', shelf: 'Cellar' });
+  await home.insert(
+    'items',
+    { name: 'Saw', shelf: 'Left' },
+    { name: 'Axe', shelf: 'Nowhere' },
+    { name: 'Rope', shelf: 'Cellar' },
+  );
   await home.change({ do: 'textToLink', table: 'items', field: 'shelf', to: 'shelves' });
   expect(await setAside()).toEqual(['Nowhere', 'Cellar']);
   const back = await home.change({ do: 'linkToText', table: 'items', field: 'shelf' });
@@ -143,8 +181,18 @@ describe('a list that people may add to', () => {
 
   test('grows when what was set aside is corrected, tried first', async () => {
     await home.change({ do: 'changeField', table: 'hives', field: 'mood', set: { type: 'text' } });
-    await home.insert('hives', { number: '1', mood: 'calm' }, { number: '2', mood: 'grumpy' }, { number: '3', mood: 'Grumpy' });
-    await home.change({ do: 'changeField', table: 'hives', field: 'mood', set: { type: 'option', options: moods, open: true } });
+    await home.insert(
+      'hives',
+      { number: '1', mood: 'calm' },
+      { number: '2', mood: 'grumpy' },
+      { number: '3', mood: 'Grumpy' },
+    );
+    await home.change({
+      do: 'changeField',
+      table: 'hives',
+      field: 'mood',
+      set: { type: 'option', options: moods, open: true },
+    });
     expect(await setAside()).toEqual(['grumpy', 'Grumpy']);
     const fix = { do: 'read', reading: { decimal: '.', dateOrder: 'ymd' } } as const;
     expect(await fixSetAside(pool, await home.seat(), 'hives', 'mood', fix, true)).toMatchObject({ fixed: 2, left: 0 });
@@ -159,7 +207,10 @@ describe('a list that people may add to', () => {
     const bytes = 'Number,Mood,Tags\n1,wild,a\n2,sleepy,a; b\n3,Sleepy,c\n4,,\n';
     await again();
     const brought = await bring({ name: 'hives.csv', bytes });
-    await correctIntake(pool, place.seat, brought.id, { tables: { '0': { into: 'hives', by: ['number'], mode: 'both' } }, columns: {} });
+    await correctIntake(pool, place.seat, brought.id, {
+      tables: { '0': { into: 'hives', by: ['number'], mode: 'both' } },
+      columns: {},
+    });
     const intake = await load(brought.id);
     expect(intake.problem).toBeNull();
     expect(intake.receipt?.sheets[0]).toMatchObject({

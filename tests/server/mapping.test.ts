@@ -13,7 +13,8 @@ import { intaking } from './intaking';
 
 const { place, newSeat, again, bring, load, stored } = intaking('mapping');
 const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
-const correct = (id: number, decisions: Partial<Decisions>) => correctIntake(place.pool, place.seat, id, { tables: {}, columns: {}, ...decisions });
+const correct = (id: number, decisions: Partial<Decisions>) =>
+  correctIntake(place.pool, place.seat, id, { tables: {}, columns: {}, ...decisions });
 const refusalOf = (work: Promise<unknown>) =>
   work.then(
     () => 'nothing was refused',
@@ -21,14 +22,25 @@ const refusalOf = (work: Promise<unknown>) =>
   );
 const tableNamed = (label: string) => place.seat.workspace.model.tables.find((table) => table.label === label);
 const fieldsOf = (label: string) =>
-  tableNamed(label)?.fields.filter(({ type }) => !['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type.kind)) ?? [];
+  tableNamed(label)?.fields.filter(
+    ({ type }) => !['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type.kind),
+  ) ?? [];
 
-const extractions = csv('extractions', 'lot,date,kilograms', 'L-1,2026-05-01,120.5', 'L-2,2026-05-02,80', 'L-1,2026-05-09,60.25');
+const extractions = csv(
+  'extractions',
+  'lot,date,kilograms',
+  'L-1,2026-05-01,120.5',
+  'L-2,2026-05-02,80',
+  'L-1,2026-05-09,60.25',
+);
 const fillings = csv('fillings', 'lot_no,filled_on,kg,jars', 'L-1,2026-06-01,30,60', 'L-2,2026-06-03,12.125,25');
 
 describe('several sheets become one table', () => {
   const joined: Partial<Decisions> = {
-    tables: { 0: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } }, 1: { with: 0, mark: { field: 'Kind', text: 'filling' } } },
+    tables: {
+      0: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } },
+      1: { with: 0, mark: { field: 'Kind', text: 'filling' } },
+    },
     columns: {
       '1.1': { field: 'f0.1' },
       '1.2': { field: 'f0.2', formula: "'-' || value" },
@@ -39,21 +51,36 @@ describe('several sheets become one table', () => {
     await newSeat();
     const { id } = await bring(extractions, fillings);
     const settled = await correct(id, joined);
-    expect(settled.sheets[1]?.columns[2]).toMatchObject({ sum: '-42.125', samples: ['-30', '-12.125'], cleaned: { by: "'-' || value" } });
+    expect(settled.sheets[1]?.columns[2]).toMatchObject({
+      sum: '-42.125',
+      samples: ['-30', '-12.125'],
+      cleaned: { by: "'-' || value" },
+    });
     expect(settled.proposal?.changes.filter((change) => change.do === 'addTable')).toHaveLength(1);
     // The proposal keeps its identities through further corrections.
-    const once = settled.proposal?.mappings.flatMap(({ table, columns }) => [table, ...columns.map(({ field }) => field)]);
+    const once = settled.proposal?.mappings.flatMap(({ table, columns }) => [
+      table,
+      ...columns.map(({ field }) => field),
+    ]);
     const further = await correct(id, joined);
-    expect(further.proposal?.mappings.flatMap(({ table, columns }) => [table, ...columns.map(({ field }) => field)])).toEqual(once);
+    expect(
+      further.proposal?.mappings.flatMap(({ table, columns }) => [table, ...columns.map(({ field }) => field)]),
+    ).toEqual(once);
 
     const loaded = await load(id);
     expect(loaded.problem).toBeNull();
     expect(loaded.receipt?.sheets).toMatchObject([
       { read: 3, added: 3, sums: [{ field: 'Kilograms', read: '260.75', stored: '260.75' }] },
-      { read: 2, added: 2, sums: expect.arrayContaining([{ field: 'Kilograms', read: '-42.125', stored: '-42.125' }]) as unknown },
+      {
+        read: 2,
+        added: 2,
+        sums: expect.arrayContaining([{ field: 'Kilograms', read: '-42.125', stored: '-42.125' }]) as unknown,
+      },
     ]);
     expect(fieldsOf('Movements').map(({ label }) => label)).toEqual(['Lot', 'Date', 'Kilograms', 'Kind', 'Jars']);
-    expect(await stored('movements', 'lot, date_field::text as day, trim_scale(kilograms)::text as kg, kind, jars::int')).toEqual([
+    expect(
+      await stored('movements', 'lot, date_field::text as day, trim_scale(kilograms)::text as kg, kind, jars::int'),
+    ).toEqual([
       { lot: 'L-1', day: '2026-05-01', kg: '120.5', kind: 'extraction', jars: null },
       { lot: 'L-2', day: '2026-05-02', kg: '80', kind: 'extraction', jars: null },
       { lot: 'L-1', day: '2026-05-09', kg: '60.25', kind: 'extraction', jars: null },
@@ -73,9 +100,15 @@ describe('several sheets become one table', () => {
     await load(id);
     const next = await bring(csv('fillings of june', 'lot_no,filled_on,kg,jars', 'L-1,2026-06-11,7.5,15'));
     expect(next.sheets[0]?.remembered?.by).toBe('Ida');
-    expect(next.proposal?.mappings).toMatchObject([{ table: tableNamed('Movements')?.id, constants: [{ text: 'filling' }] }]);
+    expect(next.proposal?.mappings).toMatchObject([
+      { table: tableNamed('Movements')?.id, constants: [{ text: 'filling' }] },
+    ]);
     expect((await load(next.id)).problem).toBeNull();
-    expect((await stored('movements', 'lot, kind, trim_scale(kilograms)::text as kg')).at(-1)).toEqual({ lot: 'L-1', kind: 'filling', kg: '-7.5' });
+    expect((await stored('movements', 'lot, kind, trim_scale(kilograms)::text as kg')).at(-1)).toEqual({
+      lot: 'L-1',
+      kind: 'filling',
+      kg: '-7.5',
+    });
     // Nothing is remembered of what is gone.
     await undoLoad(place.pool, place.seat, next.id);
     await undoLoad(place.pool, place.seat, id);
@@ -127,7 +160,9 @@ describe('formulas over the rows of a sheet', () => {
     );
     expect(proposal?.links).toEqual([]);
     const after = await correct(id, { columns: { '1.0': { formula: "'H-' || value" } } });
-    expect(after.proposal?.links).toMatchObject([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3, missing: 0 }]);
+    expect(after.proposal?.links).toMatchObject([
+      { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3, missing: 0 },
+    ]);
     const loaded = await load(id);
     expect(loaded.receipt?.sheets[1]?.links).toEqual([{ field: 'Hive', made: 3, missed: 0 }]);
   });
@@ -149,7 +184,10 @@ describe('columns split off by hand', () => {
   const visits = csv(
     'visits',
     'day,place,owner,frames',
-    ...Array.from({ length: 12 }, (_, i) => `2026-05-${String(i + 1).padStart(2, '0')},place ${i % 5},owner ${(i * 7) % 12},${i}`),
+    ...Array.from(
+      { length: 12 },
+      (_, i) => `2026-05-${String(i + 1).padStart(2, '0')},place ${i % 5},owner ${(i * 7) % 12},${i}`,
+    ),
   );
 
   test('become a table and a link; rows that disagree are told, however many', async () => {
@@ -157,7 +195,10 @@ describe('columns split off by hand', () => {
     const { id, sheets } = await bring(visits);
     expect(sheets).toHaveLength(1);
     const split = await splitByHand(place.pool, place.seat, id, { sheet: 0, determinant: 1, dependents: [2] });
-    expect(split.sheets[1]).toMatchObject({ rows: 5, derived: { sheet: 0, determinant: 1, dependents: [2], exceptions: [{ column: 2, rows: 7 }] } });
+    expect(split.sheets[1]).toMatchObject({
+      rows: 5,
+      derived: { sheet: 0, determinant: 1, dependents: [2], exceptions: [{ column: 2, rows: 7 }] },
+    });
     const loaded = await load(id);
     expect(loaded.receipt?.sheets).toMatchObject([
       { read: 12, added: 12, links: [{ made: 12, missed: 0 }] },
@@ -189,11 +230,21 @@ describe('cells with several values', () => {
   test('become links to many, each word to its record; what names nothing is set aside', async () => {
     await newSeat();
     const { id, proposal } = await bring(plants, apiaries);
-    expect(proposal?.links).toMatchObject([{ from: { sheet: 1, column: 1 }, to: { sheet: 0, column: 0 }, separator: ';', matching: 9, missing: 1 }]);
+    expect(proposal?.links).toMatchObject([
+      { from: { sheet: 1, column: 1 }, to: { sheet: 0, column: 0 }, separator: ';', matching: 9, missing: 1 },
+    ]);
     const loaded = await load(id);
-    expect(loaded.receipt?.sheets[1]).toMatchObject({ read: 6, added: 5, setAside: 1, refused: 0, links: [{ field: 'Forage', made: 9, missed: 1 }] });
+    expect(loaded.receipt?.sheets[1]).toMatchObject({
+      read: 6,
+      added: 5,
+      setAside: 1,
+      refused: 0,
+      links: [{ field: 'Forage', made: 9, missed: 1 }],
+    });
     const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
-    const pairs = place.seat.workspace.model.tables.find((table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from);
+    const pairs = place.seat.workspace.model.tables.find(
+      (table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from,
+    );
     expect(await stored(pairs?.key ?? '', 'apiaries as a, plants as p', '1, 2')).toHaveLength(9);
     expect(fieldsOf('Plants').map(({ label }) => label)).toEqual(['Name', 'Flowers', 'Apiaries']);
     await undoLoad(place.pool, place.seat, id);
@@ -205,11 +256,19 @@ describe('cells with several values', () => {
     await newSeat();
     await load((await bring(plants, apiaries)).id);
     const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
-    const pairs = place.seat.workspace.model.tables.find((table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from)?.key ?? '';
+    const pairs =
+      place.seat.workspace.model.tables.find(
+        (table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from,
+      )?.key ?? '';
     const before = await stored(pairs, 'apiaries as a, plants as p', '1, 2');
     const next = await bring(csv('apiaries', 'name,forage', 'Low Meadow,ivy; lime', 'Fell Gate,', 'New Place,heather'));
     const loaded = await load(next.id);
-    expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 3, added: 1, refused: 0, links: [{ field: 'Forage', made: 3, missed: 0 }] });
+    expect(loaded.receipt?.sheets[0]).toMatchObject({
+      read: 3,
+      added: 1,
+      refused: 0,
+      links: [{ field: 'Forage', made: 3, missed: 0 }],
+    });
     const after = await stored(pairs, 'apiaries as a, plants as p', '1, 2');
     expect(after.filter(({ a }) => a === 1)).toEqual([
       { a: 1, p: 2 },
@@ -227,7 +286,9 @@ test('two columns together tell a target that neither tells alone', async () => 
   const stands = csv(
     'stands',
     'apiary,stand,shade',
-    ...['Low Meadow', 'Fell Gate', 'Mill Race'].flatMap((name) => [1, 2, 3, 4].map((n) => `${name},${n},${n % 2 ? 'sun' : 'half'}`)),
+    ...['Low Meadow', 'Fell Gate', 'Mill Race'].flatMap((name) =>
+      [1, 2, 3, 4].map((n) => `${name},${n},${n % 2 ? 'sun' : 'half'}`),
+    ),
   );
   const hives = csv(
     'hives',
@@ -240,15 +301,37 @@ test('two columns together tell a target that neither tells alone', async () => 
     'H-6,Fell Gate,4',
   );
   const { id, proposal } = await bring(stands, hives);
-  expect(proposal?.links).toMatchObject([{ from: { sheet: 1, column: 2 }, to: { sheet: 0, column: 1 }, also: { from: 1, to: 0 }, matching: 5, missing: 1 }]);
+  expect(proposal?.links).toMatchObject([
+    { from: { sheet: 1, column: 2 }, to: { sheet: 0, column: 1 }, also: { from: 1, to: 0 }, matching: 5, missing: 1 },
+  ]);
   expect(proposal?.links[0]?.misfits).toEqual([{ text: '9 · Mill Race', count: 1 }]);
   const loaded = await load(id);
-  expect(loaded.receipt?.sheets[1]).toMatchObject({ added: 5, setAside: 1, links: [{ field: 'Stand', made: 5, missed: 1 }] });
-  expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 2 }, { stand: 5 }, { stand: 11 }, { stand: null }, { stand: 8 }]);
+  expect(loaded.receipt?.sheets[1]).toMatchObject({
+    added: 5,
+    setAside: 1,
+    links: [{ field: 'Stand', made: 5, missed: 1 }],
+  });
+  expect(await stored('hives', 'stand')).toEqual([
+    { stand: 1 },
+    { stand: 2 },
+    { stand: 5 },
+    { stand: 11 },
+    { stand: null },
+    { stand: 8 },
+  ]);
   // From then on both together are unique, so that the next file finds its stands by them.
-  expect(tableNamed('Stands')?.rules).toMatchObject([{ kind: 'unique', message: 'There is a record with this stand and apiary already.' }]);
-  const next = await bring(csv('moved', 'when,apiary,stand', '2026-05-01,Fell Gate,2', '2026-05-02,Mill Race,1', '2026-05-03,Low Meadow,7'));
-  expect(next.sheets[0]?.standing?.find(({ also }) => also)).toMatchObject({ column: 2, also: { column: 1 }, matching: 2, missing: 1 });
+  expect(tableNamed('Stands')?.rules).toMatchObject([
+    { kind: 'unique', message: 'There is a record with this stand and apiary already.' },
+  ]);
+  const next = await bring(
+    csv('moved', 'when,apiary,stand', '2026-05-01,Fell Gate,2', '2026-05-02,Mill Race,1', '2026-05-03,Low Meadow,7'),
+  );
+  expect(next.sheets[0]?.standing?.find(({ also }) => also)).toMatchObject({
+    column: 2,
+    also: { column: 1 },
+    matching: 2,
+    missing: 1,
+  });
   await undoLoad(place.pool, place.seat, id);
   await again();
   expect(place.seat.workspace.model.tables).toEqual([]);
@@ -261,7 +344,11 @@ test('two columns together tell a record of a table that stands, by its rule', a
     (
       await bring(
         csv('apiaries', 'name,height', ...apiaryNames.map((name, i) => `${name},${200 + i}`)),
-        csv('stands', 'apiary,stand,shade', ...apiaryNames.flatMap((name) => [1, 2, 3, 4].map((n) => `${name},${n},half`))),
+        csv(
+          'stands',
+          'apiary,stand,shade',
+          ...apiaryNames.flatMap((name) => [1, 2, 3, 4].map((n) => `${name},${n},half`)),
+        ),
       )
     ).id,
   );
@@ -277,7 +364,15 @@ test('two columns together tell a record of a table that stands, by its rule', a
   ]);
   await again();
   const { id, sheets } = await bring(
-    csv('hives', 'number,apiary,stand', 'H-1,Low Meadow,1', 'H-2,Fell Gate,1', 'H-3,Mill Race,4', 'H-4,Mill Race,9', 'H-5,Fell Gate,2'),
+    csv(
+      'hives',
+      'number,apiary,stand',
+      'H-1,Low Meadow,1',
+      'H-2,Fell Gate,1',
+      'H-3,Mill Race,4',
+      'H-4,Mill Race,9',
+      'H-5,Fell Gate,2',
+    ),
   );
   expect(sheets[0]?.standing?.find(({ also }) => also)).toMatchObject({
     column: 2,
@@ -292,15 +387,27 @@ test('two columns together tell a record of a table that stands, by its rule', a
     { field: 'Apiary', made: 5, missed: 0 },
     { field: 'Stand', made: 4, missed: 1 },
   ]);
-  expect(await stored('hives', 'stand')).toEqual([{ stand: 1 }, { stand: 5 }, { stand: 12 }, { stand: null }, { stand: 6 }]);
+  expect(await stored('hives', 'stand')).toEqual([
+    { stand: 1 },
+    { stand: 5 },
+    { stand: 12 },
+    { stand: null },
+    { stand: 6 },
+  ]);
 });
 
 describe('a link whose target is missing', () => {
-  const hives = csv('hives', 'number,type', ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},long`));
+  const hives = csv(
+    'hives',
+    'number,type',
+    ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},long`),
+  );
   const visits = csv(
     'visits',
     'hive,frames',
-    ...['H-01', 'H-02', 'h-03', 'H-4', 'H-05', 'H-77', 'H-06', 'H-07', 'H-08', 'H-77', 'H-09'].map((hive, i) => `${hive},${i}`),
+    ...['H-01', 'H-02', 'h-03', 'H-4', 'H-05', 'H-77', 'H-06', 'H-07', 'H-08', 'H-77', 'H-09'].map(
+      (hive, i) => `${hive},${i}`,
+    ),
   );
 
   test.each<['setAside' | 'create' | 'refuse', object, number]>([
@@ -334,7 +441,12 @@ describe('a link whose target is missing', () => {
     const { id } = await bring(hives, keepers, both);
     await correct(id, { columns: { '2.0': { missing: 'create' }, '2.1': { missing: 'refuse' } } });
     const loaded = await load(id);
-    expect(loaded.receipt?.sheets[2]).toMatchObject({ read: 14, added: 13, refused: 1, madeBeside: [{ field: 'Hive', table: 'Hives', count: 1 }] });
+    expect(loaded.receipt?.sheets[2]).toMatchObject({
+      read: 14,
+      added: 13,
+      refused: 1,
+      madeBeside: [{ field: 'Hive', table: 'Hives', count: 1 }],
+    });
     expect((await stored('hives', 'number')).map(({ number }) => number)).toHaveLength(13);
   });
 
@@ -361,7 +473,11 @@ describe('a link whose target is missing', () => {
     await newSeat();
     const { id } = await bring(
       hives,
-      csv('visits', 'hive,frames', ...Array.from({ length: 40 }, (_, i) => `${i < 25 ? `H-0${1 + (i % 9)}` : `hive ${i}`},${i}`)),
+      csv(
+        'visits',
+        'hive,frames',
+        ...Array.from({ length: 40 }, (_, i) => `${i < 25 ? `H-0${1 + (i % 9)}` : `hive ${i}`},${i}`),
+      ),
     );
     const replace = Array.from({ length: 40 }, (_, i) => ({ from: `hive ${i}`, to: `H-0${1 + (i % 9)}` }));
     await correct(id, { columns: { '1.0': { replace } } });
@@ -372,7 +488,21 @@ describe('a link whose target is missing', () => {
     await newSeat();
     const { id } = await bring(
       hives,
-      csv('visits', 'hive,frames', 'H-01,3', 'H-02,4', 'H-77,5', 'H-04,many', 'H-05,1', 'H-06,2', 'H-07,3', 'H-08,4', 'H-09,4', 'H-10,4', 'H-11,4'),
+      csv(
+        'visits',
+        'hive,frames',
+        'H-01,3',
+        'H-02,4',
+        'H-77,5',
+        'H-04,many',
+        'H-05,1',
+        'H-06,2',
+        'H-07,3',
+        'H-08,4',
+        'H-09,4',
+        'H-10,4',
+        'H-11,4',
+      ),
     );
     await correct(id, { columns: { '1.0': { missing: 'refuse' } } });
     await load(id);
@@ -382,9 +512,14 @@ describe('a link whose target is missing', () => {
       ['H-77', '5', `${id}.1`, '', '“Hive”: no record of Hives is H-77'],
       ['H-04', 'many', `${id}.1`, '4', 'many: is no number'],
     ]);
-    const corrected = rows.map((row, index) => (index === 1 ? ['H-12', ...row.slice(1)] : index === 2 ? ['H-04', '7', ...row.slice(2)] : row));
+    const corrected = rows.map((row, index) =>
+      index === 1 ? ['H-12', ...row.slice(1)] : index === 2 ? ['H-04', '7', ...row.slice(2)] : row,
+    );
     const again = await bring({ name: 'misfits.csv', bytes: stringify(corrected) });
-    expect(again.proposal?.mappings[0]).toMatchObject({ table: tableNamed('Visits')?.id, into: { record: 3, mode: 'both' } });
+    expect(again.proposal?.mappings[0]).toMatchObject({
+      table: tableNamed('Visits')?.id,
+      into: { record: 3, mode: 'both' },
+    });
     expect(again.sheets[0]?.remembered?.by).toBe('Ida');
     expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
     const filled = await load(again.id);
@@ -441,41 +576,68 @@ describe('what was set aside', () => {
   test('is replaced, read another way, made over, pointed at a record, or left; each undone', async () => {
     await withMisfits();
     const { pool } = place;
-    const replaced = await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: '4' });
+    const replaced = await fixSetAside(pool, place.seat, 'visits', 'frames', {
+      do: 'replace',
+      text: 'four',
+      value: '4',
+    });
     expect(replaced).toMatchObject({ fixed: 2, left: 0 });
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 2]]));
     expect((await stored('visits', 'frames::int'))[4]).toEqual({ frames: 4 });
     await undoBatch(pool, place.seat, replaced.batch ?? 0);
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 4]]));
 
-    expect(await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }, true)).toMatchObject({
+    expect(
+      await fixSetAside(
+        pool,
+        place.seat,
+        'visits',
+        'day',
+        { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } },
+        true,
+      ),
+    ).toMatchObject({
       batch: null,
       fixed: 3,
     });
-    expect(await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } })).toMatchObject({
+    expect(
+      await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }),
+    ).toMatchObject({
       fixed: 3,
       left: 0,
     });
     expect((await stored('visits', 'day::text as day'))[3]).toEqual({ day: '2025-12-31' });
 
-    expect(await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'formula', formula: "replace(value, ' or so', '')" })).toMatchObject({
+    expect(
+      await fixSetAside(pool, place.seat, 'visits', 'frames', {
+        do: 'formula',
+        formula: "replace(value, ' or so', '')",
+      }),
+    ).toMatchObject({
       fixed: 2,
       left: 2,
     });
-    expect(await fixSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 })).toMatchObject({ fixed: 3 });
+    expect(
+      await fixSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 }),
+    ).toMatchObject({ fixed: 3 });
     expect((await stored('visits', 'hive')).slice(-3)).toEqual([{ hive: 12 }, { hive: 12 }, { hive: 12 }]);
     const left = await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'leave', text: 'four' });
     expect(await groups()).toEqual([]);
     await undoBatch(pool, place.seat, left.batch ?? 0);
     expect(await groups()).toEqual([['frames', 2]]);
-    expect(await refusalOf(fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }))).toMatch(/number/);
+    expect(
+      await refusalOf(
+        fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }),
+      ),
+    ).toMatch(/number/);
   });
 });
 
 describe('how a column spreads over all rows', () => {
   const rows = Array.from(
     { length: 60 },
-    (_, i) => `H-${i},${i % 4},${i * 2.5},2026-01-${String(1 + (i % 28)).padStart(2, '0')},${['calm', 'wild', 'fair'][i % 3]}`,
+    (_, i) =>
+      `H-${i},${i % 4},${i * 2.5},2026-01-${String(1 + (i % 28)).padStart(2, '0')},${['calm', 'wild', 'fair'][i % 3]}`,
   );
   const sums = async (column: number) => {
     const { id } = await bring(csv('visits', 'hive,frames,weight,day,mood', ...rows, 'H-60,,many,,'));
@@ -483,10 +645,22 @@ describe('how a column spreads over all rows', () => {
     return { ...rest, bars: bars.length, counted: bars.reduce((sum, { count }) => sum + count, 0), first: bars[0] };
   };
   test.each<[string, number, object]>([
-    ['few whole numbers each have a bar', 1, { kind: 'number', bars: 4, counted: 60, blank: 1, misfits: 0, first: { label: '0', count: 15 } }],
-    ['others are cut into bars of one width', 2, { kind: 'number', bars: 24, counted: 60, blank: 0, misfits: 1, first: { label: '0 – 6.146', count: 3 } }],
+    [
+      'few whole numbers each have a bar',
+      1,
+      { kind: 'number', bars: 4, counted: 60, blank: 1, misfits: 0, first: { label: '0', count: 15 } },
+    ],
+    [
+      'others are cut into bars of one width',
+      2,
+      { kind: 'number', bars: 24, counted: 60, blank: 0, misfits: 1, first: { label: '0 – 6.146', count: 3 } },
+    ],
     ['days, too', 3, { kind: 'date', bars: 24, counted: 60, blank: 1, misfits: 0 }],
-    ['words by how often', 4, { kind: 'text', bars: 3, counted: 60, blank: 1, others: 0, first: { label: 'calm', count: 20 } }],
+    [
+      'words by how often',
+      4,
+      { kind: 'text', bars: 3, counted: 60, blank: 1, others: 0, first: { label: 'calm', count: 20 } },
+    ],
     ['many words by the most frequent', 0, { kind: 'text', bars: 20, others: 41, first: { label: 'H-0', count: 1 } }],
   ])('%s', async (_, column, expected) => {
     await newSeat();

@@ -7,7 +7,15 @@ import { convertValue, conversionWay } from '$core/values/conversion';
 import { filesValue } from '$core/values/files';
 import { canonicalNumber, Exact } from '$core/values/number';
 import { placeValue } from '$core/values/place';
-import { enteredKinds, parseValue, plainReading, printValue, type EnteredKind, type EnteredType, type Reading } from '$core/values/value';
+import {
+  enteredKinds,
+  parseValue,
+  plainReading,
+  printValue,
+  type EnteredKind,
+  type EnteredType,
+  type Reading,
+} from '$core/values/value';
 import { newId } from '$core/model/identity';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
@@ -75,7 +83,10 @@ const kinds: readonly (readonly [EnteredType, readonly Scalar[]])[] = [
   ],
   [{ kind: 'text', maxLength: 4 }, ['abcd', '🐝🐝']],
   [{ kind: 'longText' }, ['two\nlines', '5', 'x'.repeat(5000)]],
-  [{ kind: 'number', digits: null }, ['0', '1', '7', '-2.5', '0.125', '12.345678901234567890123', '123456789012345678901234567890', '0.5']],
+  [
+    { kind: 'number', digits: null },
+    ['0', '1', '7', '-2.5', '0.125', '12.345678901234567890123', '123456789012345678901234567890', '0.5'],
+  ],
   [{ kind: 'number', digits: 0 }, ['5', '100']],
   [{ kind: 'number', digits: 2 }, ['0.25', '3.5']],
   [{ kind: 'money', currency: 'EUR', digits: 2 }, ['12.5', '-3', '0', '7']],
@@ -88,7 +99,10 @@ const kinds: readonly (readonly [EnteredType, readonly Scalar[]])[] = [
   [{ kind: 'rating', most: 3 }, ['2']],
   [{ kind: 'yesNo' }, [true, false]],
   [{ kind: 'date' }, ['2026-05-16', '0001-01-01', '9999-12-31', '2024-02-29']],
-  [{ kind: 'dateTime' }, ['2026-05-15T22:30:00Z', '2026-03-29T01:30:00Z', '0001-01-02T00:00:00Z', '2026-05-16T12:00:05Z']],
+  [
+    { kind: 'dateTime' },
+    ['2026-05-15T22:30:00Z', '2026-03-29T01:30:00Z', '0001-01-02T00:00:00Z', '2026-05-16T12:00:05Z'],
+  ],
   [{ kind: 'duration' }, ['0', '5400', '-61', '360000', '59']],
   [{ kind: 'option', options }, ['calm', 'wild', 'seven', 'day']],
   [{ kind: 'option', options: options.slice(0, 1) }, ['calm']],
@@ -105,7 +119,13 @@ const kinds: readonly (readonly [EnteredType, readonly Scalar[]])[] = [
       placeValue({ address: '7', latitude: null, longitude: null }),
     ],
   ],
-  [{ kind: 'files' }, [filesValue([file('a.png', 'image/png')]), filesValue([file('a.png', 'image/png'), file('b.pdf', 'application/pdf')])]],
+  [
+    { kind: 'files' },
+    [
+      filesValue([file('a.png', 'image/png')]),
+      filesValue([file('a.png', 'image/png'), file('b.pdf', 'application/pdf')]),
+    ],
+  ],
   [{ kind: 'pictures' }, [filesValue([file('a.png', 'image/png')])]],
   [{ kind: 'runningNumber', pattern: 'Q-{000}' }, ['Q-007', 'Q-1234']],
   [{ kind: 'member' }, [1, 2]],
@@ -122,7 +142,12 @@ const settled = (type: EnteredType, value: Scalar): Scalar =>
   value !== null && valueTypeOf(fieldOfType(type)).is === 'number' ? canonicalNumber(new Exact(String(value))) : value;
 
 /** What SQL makes of values of one type: `expression` over the column `v`. */
-async function inSql(type: EnteredType, values: readonly Scalar[], expression: string, to: EnteredType | null): Promise<Scalar[]> {
+async function inSql(
+  type: EnteredType,
+  values: readonly Scalar[],
+  expression: string,
+  to: EnteredType | null,
+): Promise<Scalar[]> {
   const field = fieldOfType(type);
   const column = sqlTypeOf(valueTypeOf(field));
   const { rows } = await pool.query<{ c: unknown }>(
@@ -151,7 +176,9 @@ describe('a value becomes the same in PostgreSQL as in the core, or is set aside
           return converted.ok ? settled(to, converted.value) : null;
         });
         const found = await inSql(from, values, conversionSql('v', from, to, reading), to);
-        expect(found, `${named(from)} → ${named(to)} ${JSON.stringify(reading)} of ${JSON.stringify(values)}`).toEqual(expected);
+        expect(found, `${named(from)} → ${named(to)} ${JSON.stringify(reading)} of ${JSON.stringify(values)}`).toEqual(
+          expected,
+        );
         cells += values.length;
       }
     expect(cells).toBe(kinds.length * readings.length * values.length);
@@ -174,51 +201,78 @@ describe('a value becomes the same in PostgreSQL as in the core, or is set aside
 const ofEachKind = kinds.filter(([{ kind }], index) => kinds.findIndex(([other]) => other.kind === kind) === index);
 
 describe('every change of a field’s type is done as planned, and comes back whole', () => {
-  test.each(ofEachKind.map(([from, values], index) => [named(from), index, from, values] as const))('from %s', async (_, index, from, values) => {
-    const home = await makePlace(pool, people[0]!, `Types ${index}`);
-    // Half of the pairs, each the other way round as well; `LOOM_LONG=1` tries all.
-    const targets = ofEachKind.flatMap(([type], to) => (process.env.LOOM_LONG || (to + index) % 2 === 0 ? [type] : []));
-    const fields = targets.map((__, to) => plainField(`v${to}`, from));
-    const table = plainTable('things', fields);
-    await changeNow(pool, await home.seat(), [{ do: 'addTable', table, at: 0 }]);
-    const name = tableName((await home.seat()).workspace, table);
-    const column = sqlTypeOf(valueTypeOf(fieldOfType(from)));
-    await pool.query(
-      `insert into ${name} (${fields.map(({ key }) => key).join(', ')}) select ${fields.map(() => `w::${column}`).join(', ')} from unnest($1::text[]) with ordinality u(w, n) order by n`,
-      [values.map((value) => String(toColumn(fieldOfType(from), value)))],
-    );
-    const stored = async (typeOf: (to: number) => EnteredType) => {
-      const { rows } = await pool.query<Record<string, unknown>>(`select * from ${name} order by _id`);
-      return fields.map(({ key }, to) => rows.map((row) => settled(typeOf(to), fromColumn(valueTypeOf(fieldOfType(typeOf(to))), row[key]))));
-    };
-    const before = await stored(() => from);
-    const batch = await changeNow(
-      pool,
-      await home.seat(),
-      fields.map(({ id }, to) => ({ do: 'changeField', table: table.id, field: id, set: { type: targets[to]! }, keep: newId('k') })),
-    );
-    const { zone } = (await home.seat()).workspace;
-    const after = await stored((to) => targets[to]!);
-    for (const [to, type] of targets.entries()) {
-      const expected = values.map((value) => {
-        const converted =
-          JSON.stringify(type) === JSON.stringify(from) ? { ok: true as const, value } : convertValue(value, from, type, { ...plainReading, zone, people });
-        return converted.ok ? settled(type, converted.value) : null;
-      });
-      expect(after[to], named(type)).toEqual(expected);
-    }
-    await home.undo(batch);
-    expect(await stored(() => from)).toEqual(before);
-  });
+  test.each(ofEachKind.map(([from, values], index) => [named(from), index, from, values] as const))(
+    'from %s',
+    async (_, index, from, values) => {
+      const home = await makePlace(pool, people[0]!, `Types ${index}`);
+      // Half of the pairs, each the other way round as well; `LOOM_LONG=1` tries all.
+      const targets = ofEachKind.flatMap(([type], to) =>
+        process.env.LOOM_LONG || (to + index) % 2 === 0 ? [type] : [],
+      );
+      const fields = targets.map((__, to) => plainField(`v${to}`, from));
+      const table = plainTable('things', fields);
+      await changeNow(pool, await home.seat(), [{ do: 'addTable', table, at: 0 }]);
+      const name = tableName((await home.seat()).workspace, table);
+      const column = sqlTypeOf(valueTypeOf(fieldOfType(from)));
+      await pool.query(
+        `insert into ${name} (${fields.map(({ key }) => key).join(', ')}) select ${fields.map(() => `w::${column}`).join(', ')} from unnest($1::text[]) with ordinality u(w, n) order by n`,
+        [values.map((value) => String(toColumn(fieldOfType(from), value)))],
+      );
+      const stored = async (typeOf: (to: number) => EnteredType) => {
+        const { rows } = await pool.query<Record<string, unknown>>(`select * from ${name} order by _id`);
+        return fields.map(({ key }, to) =>
+          rows.map((row) => settled(typeOf(to), fromColumn(valueTypeOf(fieldOfType(typeOf(to))), row[key]))),
+        );
+      };
+      const before = await stored(() => from);
+      const batch = await changeNow(
+        pool,
+        await home.seat(),
+        fields.map(({ id }, to) => ({
+          do: 'changeField',
+          table: table.id,
+          field: id,
+          set: { type: targets[to]! },
+          keep: newId('k'),
+        })),
+      );
+      const { zone } = (await home.seat()).workspace;
+      const after = await stored((to) => targets[to]!);
+      for (const [to, type] of targets.entries()) {
+        const expected = values.map((value) => {
+          const converted =
+            JSON.stringify(type) === JSON.stringify(from)
+              ? { ok: true as const, value }
+              : convertValue(value, from, type, { ...plainReading, zone, people });
+          return converted.ok ? settled(type, converted.value) : null;
+        });
+        expect(after[to], named(type)).toEqual(expected);
+      }
+      await home.undo(batch);
+      expect(await stored(() => from)).toEqual(before);
+    },
+  );
 
   test.each(['option', 'options'] as const)('options of a field of %s are merged, and are two again', async (kind) => {
     const home = await makePlace(pool, people[0]!, `Merge ${kind}`);
-    await home.change({ do: 'addTable', label: 'Things', fields: [text('Name'), { label: 'Mood', type: kind, options: ['calm', 'quiet', 'wild'] }] });
+    await home.change({
+      do: 'addTable',
+      label: 'Things',
+      fields: [text('Name'), { label: 'Mood', type: kind, options: ['calm', 'quiet', 'wild'] }],
+    });
     const moods = kind === 'option' ? ['quiet', 'calm', 'wild'] : [['quiet'], ['calm', 'quiet'], ['wild', 'quiet']];
     await home.insert('things', ...moods.map((mood) => ({ name: 'x', mood })));
     const before = await home.values('things', 'mood');
-    const merged = await home.change({ do: 'mergeOptions', table: 'things', field: 'mood', from: ['quiet'], into: 'calm' });
-    expect(await home.values('things', 'mood')).toEqual(kind === 'option' ? ['calm', 'calm', 'wild'] : [['calm'], ['calm'], ['calm', 'wild']]);
+    const merged = await home.change({
+      do: 'mergeOptions',
+      table: 'things',
+      field: 'mood',
+      from: ['quiet'],
+      into: 'calm',
+    });
+    expect(await home.values('things', 'mood')).toEqual(
+      kind === 'option' ? ['calm', 'calm', 'wild'] : [['calm'], ['calm'], ['calm', 'wild']],
+    );
     await home.undo(merged);
     expect(await home.values('things', 'mood')).toEqual(before);
   });
@@ -226,16 +280,66 @@ describe('every change of a field’s type is done as planned, and comes back wh
 
 /** Days, times and numbers as people and other programs write them, and what only looks like it. */
 const asPeopleWrite = [
-  ...['31/12/2025', '5.9.26', '05.09.69', '5.9.68', '31.2.2026', '2026/05/16', '2026.5.16', '9 Aug 2026', '9. August 2026', '9-Aug-2026', 'Aug 9, 2026'],
-  ...['9th august 2026', '1 März 2026', '1. mär. 2026', '3 févr. 2026', '3 juin 2026', '3 jui 2026', '3 ma 2026', '32 May 2026', '9 Aug 26', '9Aug2026'],
-  ...['9 Aug 2026 14:30', 'August 9, 2026 7:05', '5.9.26 08:15', '2026/05/16 23:59:59', '9 Foo 2026', 'Maybe 9, 2026', '12-10-14'],
-  ...['1e5', '2.5E-3', '2,5e3', '7E5', '0E8', '1E+2', '1e400', '-1.5e2', '(12.50)', '( 3 )', '(1,234.50)', '(1.234,50)', '(-5)', '()', '2,75', '1.234'],
+  ...[
+    '31/12/2025',
+    '5.9.26',
+    '05.09.69',
+    '5.9.68',
+    '31.2.2026',
+    '2026/05/16',
+    '2026.5.16',
+    '9 Aug 2026',
+    '9. August 2026',
+    '9-Aug-2026',
+    'Aug 9, 2026',
+  ],
+  ...[
+    '9th august 2026',
+    '1 März 2026',
+    '1. mär. 2026',
+    '3 févr. 2026',
+    '3 juin 2026',
+    '3 jui 2026',
+    '3 ma 2026',
+    '32 May 2026',
+    '9 Aug 26',
+    '9Aug2026',
+  ],
+  ...[
+    '9 Aug 2026 14:30',
+    'August 9, 2026 7:05',
+    '5.9.26 08:15',
+    '2026/05/16 23:59:59',
+    '9 Foo 2026',
+    'Maybe 9, 2026',
+    '12-10-14',
+  ],
+  ...[
+    '1e5',
+    '2.5E-3',
+    '2,5e3',
+    '7E5',
+    '0E8',
+    '1E+2',
+    '1e400',
+    '-1.5e2',
+    '(12.50)',
+    '( 3 )',
+    '(1,234.50)',
+    '(1.234,50)',
+    '(-5)',
+    '()',
+    '2,75',
+    '1.234',
+  ],
   ...['(12.50) EUR', 'EUR (3.00)', '(€3)', '1e5 EUR'],
 ];
 
 test('texts read and print in PostgreSQL as in the core', async () => {
   const printed = kinds
-    .flatMap(([type, values]) => values.map((value) => printValue(value, type, { ...(readings[0] as Reading), people })))
+    .flatMap(([type, values]) =>
+      values.map((value) => printValue(value, type, { ...(readings[0] as Reading), people })),
+    )
     .filter((text) => text.trim() !== '');
   const texts = [...printed, ...asPeopleWrite];
   for (const [type, values] of kinds) {
@@ -250,7 +354,12 @@ test('texts read and print in PostgreSQL as in the core', async () => {
     const printed = await inSql(type, values, textSql('v', type, 'Europe/Vienna'), null);
     const inCore = values.map((value) => {
       // Numbers are printed with all their digits there, so that nothing is lost on the way.
-      const wide: EnteredType = type.kind === 'number' ? { kind: 'number', digits: null } : type.kind === 'percent' ? { kind: 'percent', digits: null } : type;
+      const wide: EnteredType =
+        type.kind === 'number'
+          ? { kind: 'number', digits: null }
+          : type.kind === 'percent'
+            ? { kind: 'percent', digits: null }
+            : type;
       return wide.kind === 'money' ? null : printValue(value, wide, { ...(readings[0] as Reading), people });
     });
     if (type.kind !== 'money')
@@ -267,11 +376,18 @@ test('what is converted and turned back is what it was, where nothing was lost',
     for (const [to] of kinds)
       for (const value of values) {
         const there = convertValue(value, from, to, { ...(readings[0] as Reading), people });
-        if (!there.ok || there.value === null || !(['value', 'text'] as readonly string[]).includes(conversionWay(from.kind, to.kind))) continue;
+        if (
+          !there.ok ||
+          there.value === null ||
+          !(['value', 'text'] as readonly string[]).includes(conversionWay(from.kind, to.kind))
+        )
+          continue;
         const numericPair = (kind: EnteredKind) => ['number', 'percent', 'progress', 'rating'].includes(kind);
         if (!numericPair(from.kind) || !numericPair(to.kind)) continue;
         const back = convertValue(there.value, to, from);
-        expect(back.ok && settled(from, back.value), `${named(from)} ${String(value)} → ${named(to)}`).toBe(settled(from, value));
+        expect(back.ok && settled(from, back.value), `${named(from)} ${String(value)} → ${named(to)}`).toBe(
+          settled(from, value),
+        );
         kept++;
       }
   expect(kept).toBeGreaterThan(30);

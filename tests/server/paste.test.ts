@@ -35,12 +35,26 @@ beforeAll(async () => {
       ],
     },
   );
-  await place.insert('keepers', { name: 'Ida Vale', code: 'K-001' }, { name: 'Tom Orrin', code: 'K-002' }, { name: 'Ida Vale', code: 'K-003' });
-  await place.insert('hives', { number: 'H-1', weight: 5, state: 'weak' }, { number: 'H-2', weight: 6 }, { number: 'H-3' });
+  await place.insert(
+    'keepers',
+    { name: 'Ida Vale', code: 'K-001' },
+    { name: 'Tom Orrin', code: 'K-002' },
+    { name: 'Ida Vale', code: 'K-003' },
+  );
+  await place.insert(
+    'hives',
+    { number: 'H-1', weight: 5, state: 'weak' },
+    { number: 'H-2', weight: 6 },
+    { number: 'H-3' },
+  );
 });
 afterAll(() => drop());
 
-const cells = (fields: string[], rows: [number | null, ...string[]][], more: Partial<PastedCells> = {}): PastedCells => ({
+const cells = (
+  fields: string[],
+  rows: [number | null, ...string[]][],
+  more: Partial<PastedCells> = {},
+): PastedCells => ({
   fields,
   rows: rows.map(([id, ...texts]) => ({ id, cells: texts })),
   misfits: 'setAside',
@@ -98,7 +112,10 @@ describe('pasted cells', () => {
   });
 
   test('set aside keep their text and reason; undone they were never there', async () => {
-    const open = async () => (await pool.query<{ text: string }>('select text from loom.open_set_aside order by text')).rows.map((row) => row.text);
+    const open = async () =>
+      (await pool.query<{ text: string }>('select text from loom.open_set_aside order by text')).rows.map(
+        (row) => row.text,
+      );
     const { batch, records } = await written(
       cells(
         ['number', 'weight'],
@@ -152,8 +169,13 @@ describe('pasted cells', () => {
     const { batch, preview } = await written(cells(['number', 'weight', 'day', 'state'], rows));
     expect(preview).toMatchObject({ records: { made: 25_000 }, cells: { fit: 99_975, misfit: 25 } });
     const kept = () =>
-      pool.query<{ n: number; weight: string }>(`select count(*) as n, sum(weight) as weight from "${place.key}".hives where number like 'P-%'`);
-    expect((await kept()).rows[0]).toEqual({ n: 25_000, weight: String(rows.reduce((sum, [, , weight]) => sum + (Number(weight) || 0), 0)) });
+      pool.query<{ n: number; weight: string }>(
+        `select count(*) as n, sum(weight) as weight from "${place.key}".hives where number like 'P-%'`,
+      );
+    expect((await kept()).rows[0]).toEqual({
+      n: 25_000,
+      weight: String(rows.reduce((sum, [, , weight]) => sum + (Number(weight) || 0), 0)),
+    });
     await place.undo(batch);
     expect((await kept()).rows[0]?.n).toBe(0);
   });
@@ -165,7 +187,9 @@ describe('pasted cells', () => {
 
   test('say where day and month could be the other way round, and are read as one says', async () => {
     const pasted = cells(['day'], [[3, '04/03/2026']]);
-    expect((await previewPaste(pool, await place.seat(), 'hives', pasted)).readings).toMatchObject([{ dateOrder: 'dmy', either: true }]);
+    expect((await previewPaste(pool, await place.seat(), 'hives', pasted)).readings).toMatchObject([
+      { dateOrder: 'dmy', either: true },
+    ]);
     const { records } = await written({ ...pasted, readings: { day: { dateOrder: 'mdy' } } });
     expect(records[0]?.values.day).toBe('2026-04-03');
   });

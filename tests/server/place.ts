@@ -29,7 +29,8 @@ export class Place {
     return (await applyPlan(this.pool, await this.seat(), plan.id)).batch;
   }
   write = async (table: string, edits: RecordEdits) => writeRecords(this.pool, await this.seat(), table, edits);
-  insert = async (table: string, ...values: Record<string, unknown>[]) => (await this.write(table, { insert: values.map((one) => ({ values: one })) })).records;
+  insert = async (table: string, ...values: Record<string, unknown>[]) =>
+    (await this.write(table, { insert: values.map((one) => ({ values: one })) })).records;
   undo = async (batch: number) => undoBatch(this.pool, await this.seat(), batch);
   async values(table: string, key: string): Promise<unknown[]> {
     const seat = await this.seat();

@@ -35,18 +35,26 @@ beforeAll(async () => {
     },
   );
   await pool.query(`insert into reach.apiaries (name) values ('Lower Meadow'), ('Fell Gate')`);
-  await pool.query(`insert into reach.visits (day, apiary) select date '2026-01-01', case when i <= 10 then 2 else 1 end from generate_series(1, ${visits}) i`);
+  await pool.query(
+    `insert into reach.visits (day, apiary) select date '2026-01-01', case when i <= 10 then 2 else 1 end from generate_series(1, ${visits}) i`,
+  );
   await home.change(
     { do: 'addField', table: 'visits', field: { label: 'Place', type: 'formula', formula: 'apiary.name' } },
-    { do: 'addField', table: 'visits', field: { label: 'Shown', type: 'formula', formula: "place || ' ' || cast(day as text)" } },
+    {
+      do: 'addField',
+      table: 'visits',
+      field: { label: 'Shown', type: 'formula', formula: "place || ' ' || cast(day as text)" },
+    },
     { do: 'addField', table: 'apiaries', field: { label: 'Latest', type: 'formula', formula: 'max(visits.shown)' } },
   );
   await pool.query('vacuum analyze reach.visits');
 });
 afterAll(() => drop());
 
-const rename = (id: number, name: string, ask: boolean) => home.write('apiaries', { update: [{ id, values: { name } }], ask });
-const placesOf = async (name: string) => Number((await pool.query(`select count(*) as n from reach.visits where place = $1`, [name])).rows[0].n);
+const rename = (id: number, name: string, ask: boolean) =>
+  home.write('apiaries', { update: [{ id, values: { name } }], ask });
+const placesOf = async (name: string) =>
+  Number((await pool.query(`select count(*) as n from reach.visits where place = $1`, [name])).rows[0].n);
 
 test('an edit of few consequences is not asked about; one of very many says how many, and is done when told to', async () => {
   await rename(2, 'Fell Gates', true);
@@ -55,7 +63,9 @@ test('an edit of few consequences is not asked about; one of very many says how 
     () => null,
     (error: Refusal) => error,
   );
-  expect(refused?.problem.message).toBe('Up to 39,991 records would be calculated anew: 39,990 of Visits, 1 of Apiaries.');
+  expect(refused?.problem.message).toBe(
+    'Up to 39,991 records would be calculated anew: 39,990 of Visits, 1 of Apiaries.',
+  );
   expect(refused?.details.reach).toEqual([
     { table: 'visits', label: 'Visits', count: 39_990 },
     { table: 'apiaries', label: 'Apiaries', count: 1 },
@@ -64,7 +74,9 @@ test('an edit of few consequences is not asked about; one of very many says how 
   await rename(1, 'Upper Meadow', false);
   expect(await placesOf('Upper Meadow')).toBe(39_990);
   const seat = await home.seat();
-  expect(await reachOf(pool, seat.workspace, new Set([fieldNamed(tableAt(seat, 'apiaries'), 'height')!.id]), [1])).toEqual([]);
+  expect(
+    await reachOf(pool, seat.workspace, new Set([fieldNamed(tableAt(seat, 'apiaries'), 'height')!.id]), [1]),
+  ).toEqual([]);
 });
 
 test('while it runs it is told, and stopping it leaves nothing of it', async () => {

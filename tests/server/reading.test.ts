@@ -37,7 +37,8 @@ async function sheetsOf(bytes: Uint8Array | string, name = 'a.csv', wish: Readin
   reader.close();
   return sheets;
 }
-const rowsOf = async (bytes: Uint8Array | string, name?: string, wish?: ReadingWish) => (await sheetsOf(bytes, name, wish))[0]?.rows;
+const rowsOf = async (bytes: Uint8Array | string, name?: string, wish?: ReadingWish) =>
+  (await sheetsOf(bytes, name, wish))[0]?.rows;
 const refusalOf = async (bytes: Uint8Array | string, name: string): Promise<string> =>
   sheetsOf(bytes, name).then(
     () => 'was read',
@@ -56,16 +57,32 @@ describe('the encoding is found on the whole file', () => {
     ['plain ASCII', Buffer.from('a,b\n1,2\n'), 'utf-8'],
     ['UTF-8', Buffer.from(long), 'utf-8'],
     ['UTF-8 with a mark', Buffer.from(`\uFEFF${long}`), 'utf-8'],
-    ['UTF-8 with a few broken bytes among many characters', Buffer.concat([Buffer.from(long), Buffer.from([0xfc, 10]), Buffer.from(long)]), 'utf-8'],
+    [
+      'UTF-8 with a few broken bytes among many characters',
+      Buffer.concat([Buffer.from(long), Buffer.from([0xfc, 10]), Buffer.from(long)]),
+      'utf-8',
+    ],
     ['UTF-16 little endian', iconv.encode(`\uFEFF${long}`, 'utf-16le'), 'utf-16le'],
     ['UTF-16 big endian', iconv.encode(`\uFEFF${long}`, 'utf-16be'), 'utf-16be'],
     ['UTF-16 without a mark', iconv.encode('hive,kg\nA,1\n'.repeat(100), 'utf-16le'), 'utf-16le'],
-    ['an invalid byte at the very end', Buffer.concat([Buffer.from('ascii only\n'.repeat(30_000)), Buffer.from([0xfc])]), 'windows-1252'],
-    ['a character cut off at the end', Buffer.concat([Buffer.from('x\n'), Buffer.from('ü').subarray(0, 1)]), 'windows-1252'],
+    [
+      'an invalid byte at the very end',
+      Buffer.concat([Buffer.from('ascii only\n'.repeat(30_000)), Buffer.from([0xfc])]),
+      'windows-1252',
+    ],
+    [
+      'a character cut off at the end',
+      Buffer.concat([Buffer.from('x\n'), Buffer.from('ü').subarray(0, 1)]),
+      'windows-1252',
+    ],
     ['Windows-1252', iconv.encode(`${german}– “größer” €\n`, 'windows-1252'), 'windows-1252'],
     ['ISO 8859-15, by its euro sign', iconv.encode(`${german}12 €\n`.repeat(3), 'iso-8859-15'), 'iso-8859-15'],
     ['Mac Roman', iconv.encode(german, 'macintosh'), 'macintosh'],
-    ['Shift JIS', iconv.encode('巣箱,日付\n蜜蜂の巣箱を検査しました,今日は晴れです\n'.repeat(30), 'shift_jis'), 'shift_jis'],
+    [
+      'Shift JIS',
+      iconv.encode('巣箱,日付\n蜜蜂の巣箱を検査しました,今日は晴れです\n'.repeat(30), 'shift_jis'),
+      'shift_jis',
+    ],
     ['EUC-KR', iconv.encode('벌통,날짜\n오늘은 벌통을 검사했습니다,맑음\n'.repeat(30), 'euc-kr'), 'euc-kr'],
     ['Big5', iconv.encode('蜂箱,日期\n今天檢查了蜂箱的情況,天氣晴朗\n'.repeat(30), 'big5'), 'big5'],
   ])('%s', async (_, bytes, encoding) => {
@@ -88,7 +105,11 @@ describe('the encoding is found on the whole file', () => {
 
   test('a person may know better', async () => {
     const bytes = iconv.encode('Größe;Wert\nsüß;1\n', 'windows-1250');
-    expect(await rowsOf(bytes, 'a.csv', { encoding: 'windows-1250' })).toEqual([['Größe', 'Wert'], ['süß', '1'], ...((await rowsOf(bytes))?.slice(2) ?? [])]);
+    expect(await rowsOf(bytes, 'a.csv', { encoding: 'windows-1250' })).toEqual([
+      ['Größe', 'Wert'],
+      ['süß', '1'],
+      ...((await rowsOf(bytes))?.slice(2) ?? []),
+    ]);
   });
 });
 
@@ -247,12 +268,18 @@ function byAnother(kind: 'xlsx' | 'ods'): Uint8Array {
 }
 
 describe('workbooks of two libraries', () => {
-  test('Office Open XML, one', async () => expect(await sheetsOf(await byOneLibrary('xlsx'), 'a.xlsx')).toMatchObject([{ name: 'Visits', rows: expected }]));
-  test('Office Open XML, the other', async () => expect(await sheetsOf(byAnother('xlsx'), 'a.csv')).toMatchObject([{ name: 'Visits', rows: expected }]));
+  test('Office Open XML, one', async () =>
+    expect(await sheetsOf(await byOneLibrary('xlsx'), 'a.xlsx')).toMatchObject([{ name: 'Visits', rows: expected }]));
+  test('Office Open XML, the other', async () =>
+    expect(await sheetsOf(byAnother('xlsx'), 'a.csv')).toMatchObject([{ name: 'Visits', rows: expected }]));
   test('OpenDocument, one', async () =>
-    expect((await sheetsOf(await byOneLibrary('ods'), 'a.ods'))[0]?.rows.map((row) => row.slice(0, 3))).toEqual(expected.map((row) => row.slice(0, 3))));
+    expect((await sheetsOf(await byOneLibrary('ods'), 'a.ods'))[0]?.rows.map((row) => row.slice(0, 3))).toEqual(
+      expected.map((row) => row.slice(0, 3)),
+    ));
   test('OpenDocument, the other', async () =>
-    expect((await sheetsOf(byAnother('ods'), 'a.ods'))[0]?.rows.map((row) => row.filter((_, column) => column !== 3))).toEqual(
+    expect(
+      (await sheetsOf(byAnother('ods'), 'a.ods'))[0]?.rows.map((row) => row.filter((_, column) => column !== 3)),
+    ).toEqual(
       // It writes percents as plain numbers.
       expected.map((row) => row.filter((_, column) => column !== 3)),
     ));
@@ -294,11 +321,19 @@ function archiveOf(parts: Readonly<Record<string, string | Buffer>>): Buffer {
   end.writeUInt32LE(at, 16);
   return Buffer.concat([...locals, directory, end]);
 }
-const book = (sheet: string, { styles = '', properties = '', more = {} }: { styles?: string; properties?: string; more?: Record<string, string> } = {}) =>
+const book = (
+  sheet: string,
+  {
+    styles = '',
+    properties = '',
+    more = {},
+  }: { styles?: string; properties?: string; more?: Record<string, string> } = {},
+) =>
   archiveOf({
     // Part names may be in upper case.
     'XL/Workbook.xml': `<x:workbook xmlns:x="m" xmlns:r="r"><x:workbookPr ${properties}/><x:sheets><x:sheet name="S" sheetId="1" r:id="r1"/></x:sheets></x:workbook>`,
-    'xl/_rels/workbook.xml.rels': '<Relationships><Relationship Id="r1" Target="worksheets/sheet1.xml"/></Relationships>',
+    'xl/_rels/workbook.xml.rels':
+      '<Relationships><Relationship Id="r1" Target="worksheets/sheet1.xml"/></Relationships>',
     'xl/worksheets/sheet1.xml': `<x:worksheet xmlns:x="m"><x:sheetData>${sheet.replace(/<(\/?)(row|c|v|is|t|f)\b/g, '<$1x:$2')}</x:sheetData></x:worksheet>`,
     ...(styles ? { 'xl/styles.xml': `<styleSheet>${styles}</styleSheet>` } : {}),
     ...more,
@@ -360,7 +395,12 @@ describe('what workbooks mean', () => {
       <table:table-row table:number-rows-repeated="2"><table:table-cell office:value-type="currency" office:currency="EUR" office:value="1.50"><text:p>1,50 €</text:p></table:table-cell></table:table-row>
       <table:table-row table:number-rows-repeated="1048570"><table:table-cell table:number-columns-repeated="16384"/></table:table-row>
       <table:table-row><table:table-cell office:value-type="time" office:time-value="PT26H30M00S"><text:p>x</text:p></table:table-cell></table:table-row></table:table></o:document>`;
-    expect(await rowsOf(archiveOf({ 'content.xml': content }), 'a.ods')).toEqual([['3', '3', '', 'a  b\nc'], ['1.5 EUR'], ['1.5 EUR'], ['26:30']]);
+    expect(await rowsOf(archiveOf({ 'content.xml': content }), 'a.ods')).toEqual([
+      ['3', '3', '', 'a  b\nc'],
+      ['1.5 EUR'],
+      ['1.5 EUR'],
+      ['26:30'],
+    ]);
   });
 });
 
@@ -375,7 +415,8 @@ describe('cells shown as one over several rows hold their value in each of them'
     const texts = [['Kind', 'Size', 'Price'], ['Tent', 'small', '10'], ['', 'large', '20'], [], ['Boat', '', '30'], []];
     const at = (row: number, column: number) => `${'ABC'[column]}${row + 1}`;
     const rows = texts.map(
-      (cells, row) => `<row r="${row + 1}">${cells.map((text, column) => (text ? `<c r="${at(row, column)}" t="str"><v>${text}</v></c>` : '')).join('')}</row>`,
+      (cells, row) =>
+        `<row r="${row + 1}">${cells.map((text, column) => (text ? `<c r="${at(row, column)}" t="str"><v>${text}</v></c>` : '')).join('')}</row>`,
     );
     const merged =
       '</x:sheetData><x:mergeCells count="3"><x:mergeCell ref="A2:A4"/><x:mergeCell ref="A5:B6"/><x:mergeCell ref="B1:C1"/></x:mergeCells><x:sheetData>';
@@ -385,20 +426,27 @@ describe('cells shown as one over several rows hold their value in each of them'
   });
 
   test('in an OpenDocument spreadsheet, of which sheets may be hidden and cells may hold errors', async () => {
-    const cellOf = (text: string, more = '') => `<table:table-cell office:value-type="string" ${more}><text:p>${text}</text:p></table:table-cell>`;
+    const cellOf = (text: string, more = '') =>
+      `<table:table-cell office:value-type="string" ${more}><text:p>${text}</text:p></table:table-cell>`;
     const rows = [
       cellOf('Kind') + cellOf('Size') + cellOf('Price'),
       cellOf('Tent', 'table:number-rows-spanned="3"') + cellOf('small') + cellOf('10'),
       '<table:covered-table-cell/>' + cellOf('large') + cellOf('20'),
       '<table:covered-table-cell/>',
-      cellOf('Boat', 'table:number-rows-spanned="2" table:number-columns-spanned="2"') + '<table:covered-table-cell/>' + cellOf('30'),
+      cellOf('Boat', 'table:number-rows-spanned="2" table:number-columns-spanned="2"') +
+        '<table:covered-table-cell/>' +
+        cellOf('30'),
       cellOf('#N/A', 'calcext:value-type="error"'),
     ];
     const content = `<o:document xmlns:o="o" xmlns:table="t" xmlns:text="x" xmlns:office="f" xmlns:style="s" xmlns:calcext="c"><o:automatic-styles><style:style style:name="ta2" style:family="table"><style:table-properties table:display="false"/></style:style></o:automatic-styles>
       <table:table table:name="S" table:style-name="ta2">${rows.map((row) => `<table:table-row>${row}</table:table-row>`).join('')}</table:table></o:document>`;
     const [sheet] = await sheetsOf(archiveOf({ 'content.xml': content }), 'a.ods');
     expect(sheet?.rows).toEqual(expected);
-    expect(sheet?.notes).toEqual(['the sheet is hidden in the file', '1 cell was filled from merged cells above', '1 cell holds the error #N/A and is blank']);
+    expect(sheet?.notes).toEqual([
+      'the sheet is hidden in the file',
+      '1 cell was filled from merged cells above',
+      '1 cell holds the error #N/A and is blank',
+    ]);
   });
 });
 
@@ -471,7 +519,8 @@ describe('JSON', () => {
 });
 
 test('a range out of a clipboard, as HTML', async () => {
-  const html = '<html><meta charset="utf-8"><table><tr><th colspan=2>Hive<th>Kg</tr><tr><td>A<br>B<td>&amp; more<td>1,5</tr></table>';
+  const html =
+    '<html><meta charset="utf-8"><table><tr><th colspan=2>Hive<th>Kg</tr><tr><td>A<br>B<td>&amp; more<td>1,5</tr></table>';
   expect(await rowsOf(html, 'Pasted')).toEqual([
     ['Hive', '', 'Kg'],
     ['A B', '& more', '1,5'],
@@ -493,7 +542,11 @@ test('a Data Package with what it declares', async () => {
       },
     ],
   };
-  const bytes = archiveOf({ 'datapackage.json': JSON.stringify(description), 'data/hives.csv': 'no\n007\n', 'data/visits.csv': 'hive;day\n007;2026-05-04\n' });
+  const bytes = archiveOf({
+    'datapackage.json': JSON.stringify(description),
+    'data/hives.csv': 'no\n007\n',
+    'data/visits.csv': 'hive;day\n007;2026-05-04\n',
+  });
   const reader = await openFile(fileOf(bytes), 'package.zip');
   const pieces = [];
   for await (const piece of reader.pieces()) pieces.push(piece);
@@ -504,7 +557,10 @@ test('a Data Package with what it declares', async () => {
     {
       kind: 'sheet',
       name: 'visits',
-      declared: { columns: [{ name: 'hive' }, { name: 'day', type: 'date' }], links: [{ columns: ['hive'], sheet: 'hives', to: ['no'] }] },
+      declared: {
+        columns: [{ name: 'hive' }, { name: 'day', type: 'date' }],
+        links: [{ columns: ['hive'], sheet: 'hives', to: ['no'] }],
+      },
     },
     {
       rows: [
@@ -526,12 +582,26 @@ describe('what cannot be read is said as what it is', () => {
     ['an archive of something else', archiveOf({ 'a.txt': 'x' }), 'a.zip', /archive without a workbook/],
     [
       'a protected workbook',
-      Buffer.concat([Buffer.from('d0cf11e0a1b11ae1', 'hex'), Buffer.alloc(1000), Buffer.from('EncryptedPackage', 'utf16le')]),
+      Buffer.concat([
+        Buffer.from('d0cf11e0a1b11ae1', 'hex'),
+        Buffer.alloc(1000),
+        Buffer.from('EncryptedPackage', 'utf16le'),
+      ]),
       'a.xlsx',
       /protected by a password/,
     ],
-    ['an old workbook', Buffer.concat([Buffer.from('d0cf11e0a1b11ae1', 'hex'), Buffer.alloc(1000)]), 'a.xls', /old binary kind/],
-    ['a protected OpenDocument', archiveOf({ 'META-INF/manifest.xml': '<m:encryption-data/>', 'content.xml': 'x' }), 'a.ods', /protected by a password/],
+    [
+      'an old workbook',
+      Buffer.concat([Buffer.from('d0cf11e0a1b11ae1', 'hex'), Buffer.alloc(1000)]),
+      'a.xls',
+      /old binary kind/,
+    ],
+    [
+      'a protected OpenDocument',
+      archiveOf({ 'META-INF/manifest.xml': '<m:encryption-data/>', 'content.xml': 'x' }),
+      'a.ods',
+      /protected by a password/,
+    ],
     ['a bomb', archiveOf({ 'content.xml': Buffer.alloc(230_000_000, 32) }), 'a.ods', /unpacks to far more/],
     ['a column beyond all', book('<row><c r="ZZZZ1"><v>1</v></c></row>'), 'a.xlsx', /more cells than can be read/],
     ['JSON cut off', '[{"a":1},{"a"', 'a.json', /cut off/],

@@ -24,18 +24,34 @@ beforeAll(async () => {
     {
       do: 'addTable',
       label: 'Hires',
-      fields: [text('Note'), { label: 'Days', type: 'number', digits: 0 }, { label: 'Tool', type: 'link', to: 'tools', counterpart: { label: 'Hires' } }],
+      fields: [
+        text('Note'),
+        { label: 'Days', type: 'number', digits: 0 },
+        { label: 'Tool', type: 'link', to: 'tools', counterpart: { label: 'Hires' } },
+      ],
     },
   );
   await hire.insert('tools', ...Array.from({ length: 9 }, (_, n) => ({ tag: `T${n}`, price: n })));
-  await hire.insert('hires', ...Array.from({ length: 60 }, (_, n) => ({ note: `n ${n % 3}`, days: n, tool: 1 + (n % 9) })));
+  await hire.insert(
+    'hires',
+    ...Array.from({ length: 60 }, (_, n) => ({ note: `n ${n % 3}`, days: n, tool: 1 + (n % 9) })),
+  );
 });
 afterAll(() => drop());
 
 /** Calls an endpoint as its route does, and gives the status of the answer. */
-async function status(called: Endpoint, params: Record<string, string>, over: Pool, query = '', body?: object): Promise<number> {
+async function status(
+  called: Endpoint,
+  params: Record<string, string>,
+  over: Pool,
+  query = '',
+  body?: object,
+): Promise<number> {
   const url = new URL(`http://loom.example${called.path}${query}`);
-  const request = new Request(url, { method: called.method, ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) });
+  const request = new Request(url, {
+    method: called.method,
+    ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+  });
   const event = {
     locals: { pool: over, reads: over, downloads: over, person: ida },
     params: { ws: hire.key, ...params },
@@ -46,12 +62,16 @@ async function status(called: Endpoint, params: Record<string, string>, over: Po
 }
 
 /** A pool before whose first statement of a kind somebody else changes the structure: as late as can be. */
-function overtaken(change: () => Promise<unknown>, at = (text: string) => text.includes(`"${hire.key}"."hires"`)): { over: Pool; done: () => boolean } {
+function overtaken(
+  change: () => Promise<unknown>,
+  at = (text: string) => text.includes(`"${hire.key}"."hires"`),
+): { over: Pool; done: () => boolean } {
   let done = false;
   const over = new Proxy(pool, {
     get(target, name) {
       const value: unknown = Reflect.get(target, name);
-      if (name !== 'query') return typeof value === 'function' ? (value as (...all: unknown[]) => unknown).bind(target) : value;
+      if (name !== 'query')
+        return typeof value === 'function' ? (value as (...all: unknown[]) => unknown).bind(target) : value;
       return async (...given: unknown[]) => {
         const [asked] = given;
         const text = typeof asked === 'string' ? asked : ((asked as { text?: string }).text ?? '');
@@ -67,8 +87,20 @@ function overtaken(change: () => Promise<unknown>, at = (text: string) => text.i
 }
 
 const changes: readonly (readonly [string, () => Promise<unknown>])[] = [
-  ['a field has another key', () => hire.change({ do: 'changeField', table: 'hires', field: 'days', set: { key: 'length_of_hire', label: 'Length of hire' } })],
-  ['a field is of another type', () => hire.change({ do: 'changeField', table: 'hires', field: 'days', set: { type: 'text' } })],
+  [
+    'a field has another key',
+    () =>
+      hire.change({
+        do: 'changeField',
+        table: 'hires',
+        field: 'days',
+        set: { key: 'length_of_hire', label: 'Length of hire' },
+      }),
+  ],
+  [
+    'a field is of another type',
+    () => hire.change({ do: 'changeField', table: 'hires', field: 'days', set: { type: 'text' } }),
+  ],
   ['a field is gone', () => hire.change({ do: 'removeField', table: 'hires', field: 'days' })],
 ];
 const reads: readonly (readonly [string, (over: Pool) => Promise<number>, number])[] = [
@@ -96,7 +128,10 @@ test('a model is never taken for another version’s', async () => {
   await pool.query('update loom.workspaces set version = version + 1 where key = $1', [hire.key]);
   const { version, model } = (await takeSeat(over, ida, hire.key, 'reader')).workspace;
   expect(done()).toBe(true);
-  const { rows } = await pool.query<{ version: number; model: Model }>('select version, model from loom.workspaces where key = $1', [hire.key]);
+  const { rows } = await pool.query<{ version: number; model: Model }>(
+    'select version, model from loom.workspaces where key = $1',
+    [hire.key],
+  );
   expect([version, model]).toEqual([rows[0]?.version, rows[0]?.model]);
   expect(version).toBe(before.workspace.version + 2);
 });

@@ -50,7 +50,8 @@ async function all(table: string, options: { filter?: string; sort?: string; lim
   }
   return records;
 }
-const valuesOf = async (table: string, key: string, options = {}) => (await all(table, options)).map(({ values }) => values[key]);
+const valuesOf = async (table: string, key: string, options = {}) =>
+  (await all(table, options)).map(({ values }) => values[key]);
 
 beforeAll(async () => {
   let done: { pool: Pool; drop: () => Promise<void> };
@@ -71,7 +72,10 @@ beforeAll(async () => {
     plainField('weight', { kind: 'number', digits: 3 }),
     plainField('state', state),
   ]);
-  const inspections = plainTable('inspections', [plainField('day', { kind: 'date' }), plainField('frames', { kind: 'number', digits: 0 })]);
+  const inspections = plainTable('inspections', [
+    plainField('day', { kind: 'date' }),
+    plainField('frames', { kind: 'number', digits: 0 }),
+  ]);
   await changeNow(pool, seat, [
     { do: 'addTable', table: apiaries, at: 0 },
     { do: 'addTable', table: hives, at: 1 },
@@ -99,7 +103,9 @@ afterAll(() => drop());
 
 describe('records', () => {
   test('are written, linked by match, and answered with everything calculated', async () => {
-    const made = await write('apiaries', { insert: [{ values: { name: 'Low Meadow' } }, { values: { name: 'Fell Gate' } }] });
+    const made = await write('apiaries', {
+      insert: [{ values: { name: 'Low Meadow' } }, { values: { name: 'Fell Gate' } }],
+    });
     expect(made.records.map(({ id }) => id)).toEqual([1, 2]);
     const hives = await write('hives', {
       insert: [
@@ -131,7 +137,9 @@ describe('records', () => {
   });
 
   test('an edit moves every level above it, and its undo moves them back', async () => {
-    const { batch } = await write('inspections', { update: [{ id: 1, version: 1, values: { day: '2026-06-01', frames: 10 } }] });
+    const { batch } = await write('inspections', {
+      update: [{ id: 1, version: 1, values: { day: '2026-06-01', frames: 10 } }],
+    });
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
     expect(await valuesOf('apiaries', 'frames')).toEqual([18, 0]);
     await undoBatch(pool, seat, batch);
@@ -151,7 +159,11 @@ describe('records', () => {
     await write('hives', { update: [{ id: 3, values: { apiary: 1 } }] });
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
     await write('apiaries', { update: [{ id: 1, values: { name: 'Lower Meadow' } }] });
-    expect(await valuesOf('inspections', 'where_at')).toEqual(['Lower Meadow: H-1', 'Lower Meadow: H-1', 'Lower Meadow: H-10']);
+    expect(await valuesOf('inspections', 'where_at')).toEqual([
+      'Lower Meadow: H-1',
+      'Lower Meadow: H-1',
+      'Lower Meadow: H-10',
+    ]);
     await write('hives', { update: [{ id: 3, values: { apiary: 2 } }] });
     await write('inspections', { update: [{ id: 3, values: { hive: 2 } }] });
   });
@@ -175,13 +187,28 @@ describe('records', () => {
     ['a required left out', 'apiaries', { insert: [{ values: {} }] }, 422, 'is required'],
     ['a record not there', 'hives', { update: [{ id: 999, values: { weight: 1 } }] }, 409, 'was deleted'],
     ['a target not there', 'hives', { insert: [{ values: { number: 'H-9', apiary: 999 } }] }, 422, 'not there'],
-    ['a match of nothing', 'hives', { insert: [{ values: { number: 'H-9', apiary: { match: { name: 'Nowhere' } } } }] }, 422, 'No record of apiaries'],
-    ['an option not there', 'hives', { insert: [{ values: { number: 'H-9', state: 'angry' } }] }, 422, 'none of the options'],
+    [
+      'a match of nothing',
+      'hives',
+      { insert: [{ values: { number: 'H-9', apiary: { match: { name: 'Nowhere' } } } }] },
+      422,
+      'No record of apiaries',
+    ],
+    [
+      'an option not there',
+      'hives',
+      { insert: [{ values: { number: 'H-9', state: 'angry' } }] },
+      422,
+      'none of the options',
+    ],
     ['a table not there', 'moons', { insert: [{ values: {} }] }, 404, 'no such table'],
   ])('%s is refused, all or none', async (_, table, edits, status, message) => {
     const before = await all('hives');
     const refusal = await refusalOf(
-      write(table, { ...edits, insert: [...(edits.insert ?? []), ...(table === 'hives' ? [{ values: { number: 'H-77' } }] : [])] }),
+      write(table, {
+        ...edits,
+        insert: [...(edits.insert ?? []), ...(table === 'hives' ? [{ values: { number: 'H-77' } }] : [])],
+      }),
     );
     expect([refusal.status, refusal.message]).toEqual([status, expect.stringContaining(message)]);
     expect(await all('hives')).toEqual(before);
@@ -197,7 +224,10 @@ describe('records', () => {
     expect(await valuesOf('apiaries', 'frames')).toEqual([3, 0]);
     await undoBatch(pool, seat, batch);
     expect((await all('inspections')).map(({ id }) => id)).toEqual([1, 2, 3]);
-    expect((await valuesOf('hives', 'split_from', { filter: "number = 'H-3'" }))[0]).toMatchObject({ id: 1, title: 'H-1' });
+    expect((await valuesOf('hives', 'split_from', { filter: "number = 'H-3'" }))[0]).toMatchObject({
+      id: 1,
+      title: 'H-1',
+    });
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
   });
 
@@ -241,12 +271,19 @@ describe('records', () => {
   });
 
   test('filters are formulas, over links and calculated fields', async () => {
-    expect(await valuesOf('hives', 'number', { filter: "apiary.name = 'Lower Meadow' and count(inspections) > 1" })).toEqual(['H-1']);
+    expect(
+      await valuesOf('hives', 'number', { filter: "apiary.name = 'Lower Meadow' and count(inspections) > 1" }),
+    ).toEqual(['H-1']);
     expect(await valuesOf('hives', 'number', { filter: "state = 'weak'" })).toEqual(['H-1']);
     const hives = tableAt(seat, 'hives');
-    expect(await countRecords(pool, seat, hives, checkCondition(seat.workspace.model, hives.id, 'weight is null').expression)).toBe(
-      (await all('hives')).length - 1,
-    );
+    expect(
+      await countRecords(
+        pool,
+        seat,
+        hives,
+        checkCondition(seat.workspace.model, hives.id, 'weight is null').expression,
+      ),
+    ).toBe((await all('hives')).length - 1);
     expect((await searchTitles(pool, seat, hives, 'h-1', 10)).map(({ title }) => title)).toEqual(['H-1', 'H-10']);
   });
 
@@ -263,11 +300,18 @@ describe('records', () => {
 
 describe('rights', () => {
   test('a stranger finds nothing, a reader changes nothing, an editor designs nothing', async () => {
-    const [stranger, reader, editor] = [await makePerson(pool, 'Stranger'), await makePerson(pool, 'Pell'), await makePerson(pool, 'Tom')];
+    const [stranger, reader, editor] = [
+      await makePerson(pool, 'Stranger'),
+      await makePerson(pool, 'Pell'),
+      await makePerson(pool, 'Tom'),
+    ];
     await join(pool, seat, reader, 'reader');
     await join(pool, seat, editor, 'editor');
     const nothing = await refusalOf(takeSeat(pool, stranger, 'bees', 'reader'));
-    expect(await refusalOf(takeSeat(pool, stranger, 'no_such', 'reader'))).toMatchObject({ status: nothing.status, message: nothing.message });
+    expect(await refusalOf(takeSeat(pool, stranger, 'no_such', 'reader'))).toMatchObject({
+      status: nothing.status,
+      message: nothing.message,
+    });
     expect(nothing.status).toBe(404);
     const reading = await takeSeat(pool, reader, 'bees', 'reader');
     expect((await refusalOf(writeRecords(pool, reading, 'hives', { remove: [1] }))).status).toBe(403);

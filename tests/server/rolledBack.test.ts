@@ -81,11 +81,32 @@ describe('numbering goes on behind what stands', () => {
       const done: number[] = [];
       const steps: (() => Promise<unknown>)[] = [
         async () =>
-          done.push(await home.change({ do: 'addField', table: 'visits', field: { label: `Twice ${done.length}`, type: 'formula', formula: 'frames * 2' } })),
+          done.push(
+            await home.change({
+              do: 'addField',
+              table: 'visits',
+              field: { label: `Twice ${done.length}`, type: 'formula', formula: 'frames * 2' },
+            }),
+          ),
         async () =>
-          done.push(await home.change({ do: 'addField', table: 'visits', field: { label: `No ${done.length}`, type: 'runningNumber', pattern: 'V-{0000}' } })),
-        async () => done.push(await home.change({ do: 'changeField', table: 'visits', field: 'frames', set: { type: next() < 0.5 ? 'text' : 'number' } })),
-        async () => done.push(await home.change({ do: 'addField', table: 'visits', field: text(`Note ${done.length}`) })),
+          done.push(
+            await home.change({
+              do: 'addField',
+              table: 'visits',
+              field: { label: `No ${done.length}`, type: 'runningNumber', pattern: 'V-{0000}' },
+            }),
+          ),
+        async () =>
+          done.push(
+            await home.change({
+              do: 'changeField',
+              table: 'visits',
+              field: 'frames',
+              set: { type: next() < 0.5 ? 'text' : 'number' },
+            }),
+          ),
+        async () =>
+          done.push(await home.change({ do: 'addField', table: 'visits', field: text(`Note ${done.length}`) })),
         async () => done.length > 0 && home.undo(done.pop()!),
       ];
       const grow: (() => Promise<unknown>)[] = [
@@ -95,7 +116,10 @@ describe('numbering goes on behind what stands', () => {
           await paste(place.pool, await home.seat(), 'visits', { fields: ['code'], rows, misfits: 'setAside' }, false);
         },
         async () => {
-          const more = await bring({ name: 'visits.csv', bytes: `code,frames,weather\nL${made++},4,warm\nL${made++},5,cold\n` });
+          const more = await bring({
+            name: 'visits.csv',
+            bytes: `code,frames,weather\nL${made++},4,warm\nL${made++},5,cold\n`,
+          });
           await load(more.id);
         },
       ];
@@ -106,7 +130,9 @@ describe('numbering goes on behind what stands', () => {
         });
         await grow[Math.floor(next() * grow.length)]!();
       }
-      const { rows: count } = await place.pool.query<{ n: number }>(`select count(*)::int as n from ${home.key}.visits`);
+      const { rows: count } = await place.pool.query<{ n: number }>(
+        `select count(*)::int as n from ${home.key}.visits`,
+      );
       expect(count[0]?.n).toBe(made);
     },
     120_000,
@@ -115,7 +141,11 @@ describe('numbering goes on behind what stands', () => {
 
 describe('a damaged workspace', () => {
   test('is found, and fixed from its history', async () => {
-    await home.change({ do: 'addTable', label: 'Visits', fields: [text('Day'), { label: 'Hive', type: 'link', to: 'hives' }] });
+    await home.change({
+      do: 'addTable',
+      label: 'Visits',
+      fields: [text('Day'), { label: 'Hive', type: 'link', to: 'hives' }],
+    });
     const sound = await stored();
     // As an earlier version wrote it: a table of a dry run, and without the field that was added last.
     damaged.add(home.key);
@@ -131,7 +161,9 @@ describe('a damaged workspace', () => {
       .update(workspaces)
       .set({ model: { tables }, version: sql`${workspaces.version} + 1` })
       .where(eq(workspaces.key, home.key));
-    const words = (await structureDefects(place.pool, await home.seat().then(({ workspace }) => workspace))).map(({ words: one }) => one).join('; ');
+    const words = (await structureDefects(place.pool, await home.seat().then(({ workspace }) => workspace)))
+      .map(({ words: one }) => one)
+      .join('; ');
     expect(words).toMatch(/the table .*\.dry does not stand/);
     expect(words).toMatch(/the column note stands in the database/);
     const { by, left } = await repairStructure(place.pool, home.key);

@@ -55,12 +55,27 @@ const hiveFields: FieldJson[] = [
 const structure: ChangeJson[] = [
   { do: 'addTable', label: 'Apiaries', dye: 'moss', description: 'Where hives stand', fields: apiaryFields },
   { do: 'addTable', label: 'Hives', dye: 'rust', title: 'number', fields: hiveFields },
-  { do: 'addField', table: 'hives', field: { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', counterpart: { label: 'Its hives' } } },
-  { do: 'addField', table: 'hives', field: { label: 'Split from', type: 'link', to: 'hives', onDelete: 'clear', counterpart: { label: 'Splits' } } },
   {
     do: 'addField',
     table: 'hives',
-    field: { label: 'Near to', type: 'link', to: 'apiaries', many: true, onDelete: 'clear', counterpart: { label: 'Near hives' } },
+    field: { label: 'Apiary', type: 'link', to: 'apiaries', onDelete: 'clear', counterpart: { label: 'Its hives' } },
+  },
+  {
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'Split from', type: 'link', to: 'hives', onDelete: 'clear', counterpart: { label: 'Splits' } },
+  },
+  {
+    do: 'addField',
+    table: 'hives',
+    field: {
+      label: 'Near to',
+      type: 'link',
+      to: 'apiaries',
+      many: true,
+      onDelete: 'clear',
+      counterpart: { label: 'Near hives' },
+    },
   },
 ];
 const formulas: ChangeJson[] = [
@@ -98,14 +113,26 @@ async function fill(start: number, count: number) {
     'a;b',
     '"',
   ];
-  const ids = (await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) })).records.map(({ id }) => id);
+  const ids = (
+    await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) })
+  ).records.map(({ id }) => id);
   const hives = place.seat.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
   const insert = Array.from({ length: count }, (_, i) => {
     const values: Record<string, unknown> = { number: String(i + 1).padStart(4, '0') };
     for (const field of hives.fields) {
-      if (!isEntered(field) || field.key === 'number' || field.type.kind === 'link' || isToMany(field) || random() < 0.25) continue;
-      values[field.key] = field.key === 'notes' ? pick(nasty) : printValue(sampleValue(random, field.type as EnteredType), field.type as EnteredType);
+      if (
+        !isEntered(field) ||
+        field.key === 'number' ||
+        field.type.kind === 'link' ||
+        isToMany(field) ||
+        random() < 0.25
+      )
+        continue;
+      values[field.key] =
+        field.key === 'notes'
+          ? pick(nasty)
+          : printValue(sampleValue(random, field.type as EnteredType), field.type as EnteredType);
     }
     values.apiary = random() < 0.2 ? null : pick(ids);
     values.near_to = ids.filter(() => random() < 0.3);
@@ -113,7 +140,9 @@ async function fill(start: number, count: number) {
   });
   const made = await writeRecords(place.pool, place.seat, 'hives', { insert });
   await writeRecords(place.pool, place.seat, 'hives', {
-    update: made.records.slice(1).flatMap(({ id }, i) => (random() < 0.3 ? [{ id, values: { split_from: made.records[i]?.id ?? null } }] : [])),
+    update: made.records
+      .slice(1)
+      .flatMap(({ id }, i) => (random() < 0.3 ? [{ id, values: { split_from: made.records[i]?.id ?? null } }] : [])),
   });
 }
 
@@ -124,7 +153,11 @@ const entered = (table: Table): Field[] => table.fields.filter((field) => isEnte
 async function contents(table: Table) {
   const rows: unknown[] = [];
   for await (const page of cellPages(place.pool, place.seat, { table, fields: entered(table), filter: null, sort: [] }))
-    rows.push(...page.map(({ cells }) => cells.map(({ text }) => (text.includes('; ') ? text.split('; ').sort().join('; ') : text))));
+    rows.push(
+      ...page.map(({ cells }) =>
+        cells.map(({ text }) => (text.includes('; ') ? text.split('; ').sort().join('; ') : text)),
+      ),
+    );
   return rows.map((row) => JSON.stringify(row)).sort();
 }
 
@@ -150,7 +183,9 @@ describe('CSV that PostgreSQL writes itself', () => {
     const table = hivesTable();
     const text = async (fields: readonly Field[], change?: (page: CellRow[]) => Promise<CellRow[]>) =>
       Buffer.from(
-        await new Response(streamOf(csvPieces(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 'spreadsheet', change))).arrayBuffer(),
+        await new Response(
+          streamOf(csvPieces(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 'spreadsheet', change)),
+        ).arrayBuffer(),
       ).toString('utf8');
     let copied = 0;
     for (const field of table.fields) {
@@ -167,70 +202,81 @@ describe('CSV that PostgreSQL writes itself', () => {
 });
 
 describe('what is exported is read again as the same', () => {
-  test.each(Object.keys(formats).flatMap((format) => [11, 12].map((start) => [format as keyof typeof formats, start] as const)))(
-    '%s into a table of the same structure, start %i',
-    async (format, start) => {
-      await newSeat();
-      await build(structure);
-      await fill(start, 60);
-      const table = hivesTable();
-      const bytes = await bytesOf(formats[format]({ table, fields: entered(table), filter: null, sort: [] }), `hives.${format}`);
-      const before = await contents(table);
-      // Into a workspace with the same structure, in which the apiaries stand already.
-      await newSeat();
-      await build(structure);
-      await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) });
-      const intake = await bring({ name: `hives.${format}`, bytes });
-      expect(intake.problem).toBeNull();
-      const names = intake.sheets[0]?.columns.map(({ name }) => name) ?? [];
-      const to = hivesTable();
-      const columns = Object.fromEntries(
-        names.map((name, column) => [
-          `0.${column}`,
-          {
-            field: to.fields.find(({ label, key }) => label === name || key === name)?.id ?? '',
-            reading: { decimal: '.' as const, dateOrder: 'ymd' as const },
-            keepBlanks: true,
-            keepSpellings: true,
-          },
-        ]),
-      );
-      await correctIntake(place.pool, place.seat, intake.id, { tables: { 0: { into: to.id, by: [], mode: 'add' } }, columns });
-      const loaded = await load(intake.id);
-      expect(loaded.problem).toBeNull();
-      expect(loaded.receipt?.sheets[0]?.reasons).toEqual([]);
-      expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 60, added: 60, setAside: 0, refused: 0 });
-      expect(await contents(hivesTable())).toEqual(before);
-    },
-  );
-
-  test.each([21, 22, 23])('a whole workspace as a Data Package, start %i: tables, types, keys, links, formulas and records', async (start) => {
+  test.each(
+    Object.keys(formats).flatMap((format) => [11, 12].map((start) => [format as keyof typeof formats, start] as const)),
+  )('%s into a table of the same structure, start %i', async (format, start) => {
     await newSeat();
     await build(structure);
-    await build(formulas);
-    await fill(start, 80);
-    // By its title no cell with several could name it; a package names records by their numbers.
-    await writeRecords(place.pool, place.seat, 'apiaries', { update: [{ id: 2, values: { name: 'here; there' } }] });
-    const { model } = place.seat.workspace;
-    const bytes = await bytesOf(streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))), 'package.zip');
-    const before = await contents(hivesTable());
-    const shape = nameless(modelJson(model));
+    await fill(start, 60);
+    const table = hivesTable();
+    const bytes = await bytesOf(
+      formats[format]({ table, fields: entered(table), filter: null, sort: [] }),
+      `hives.${format}`,
+    );
+    const before = await contents(table);
+    // Into a workspace with the same structure, in which the apiaries stand already.
     await newSeat();
-    const intake = await bring({ name: 'package.zip', bytes });
+    await build(structure);
+    await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) });
+    const intake = await bring({ name: `hives.${format}`, bytes });
     expect(intake.problem).toBeNull();
+    const names = intake.sheets[0]?.columns.map(({ name }) => name) ?? [];
+    const to = hivesTable();
+    const columns = Object.fromEntries(
+      names.map((name, column) => [
+        `0.${column}`,
+        {
+          field: to.fields.find(({ label, key }) => label === name || key === name)?.id ?? '',
+          reading: { decimal: '.' as const, dateOrder: 'ymd' as const },
+          keepBlanks: true,
+          keepSpellings: true,
+        },
+      ]),
+    );
+    await correctIntake(place.pool, place.seat, intake.id, {
+      tables: { 0: { into: to.id, by: [], mode: 'add' } },
+      columns,
+    });
     const loaded = await load(intake.id);
     expect(loaded.problem).toBeNull();
-    expect(loaded.receipt?.sheets).toMatchObject([
-      { read: apiaries.length, added: apiaries.length, setAside: 0, refused: 0 },
-      { read: 80, added: 80, setAside: 0, refused: 0 },
-    ]);
-    expect(nameless(modelJson(place.seat.workspace.model))).toEqual(shape);
+    expect(loaded.receipt?.sheets[0]?.reasons).toEqual([]);
+    expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 60, added: 60, setAside: 0, refused: 0 });
     expect(await contents(hivesTable())).toEqual(before);
-    const [first] = await stored('hives', '_id');
-    const [record] = await readByIds(place.pool, place.seat, hivesTable(), [Number(first?._id)]);
-    const weight = record?.values.weight as number | null;
-    expect(record?.values.double).toBe(weight === null ? null : weight * 2);
   });
+
+  test.each([21, 22, 23])(
+    'a whole workspace as a Data Package, start %i: tables, types, keys, links, formulas and records',
+    async (start) => {
+      await newSeat();
+      await build(structure);
+      await build(formulas);
+      await fill(start, 80);
+      // By its title no cell with several could name it; a package names records by their numbers.
+      await writeRecords(place.pool, place.seat, 'apiaries', { update: [{ id: 2, values: { name: 'here; there' } }] });
+      const { model } = place.seat.workspace;
+      const bytes = await bytesOf(
+        streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))),
+        'package.zip',
+      );
+      const before = await contents(hivesTable());
+      const shape = nameless(modelJson(model));
+      await newSeat();
+      const intake = await bring({ name: 'package.zip', bytes });
+      expect(intake.problem).toBeNull();
+      const loaded = await load(intake.id);
+      expect(loaded.problem).toBeNull();
+      expect(loaded.receipt?.sheets).toMatchObject([
+        { read: apiaries.length, added: apiaries.length, setAside: 0, refused: 0 },
+        { read: 80, added: 80, setAside: 0, refused: 0 },
+      ]);
+      expect(nameless(modelJson(place.seat.workspace.model))).toEqual(shape);
+      expect(await contents(hivesTable())).toEqual(before);
+      const [first] = await stored('hives', '_id');
+      const [record] = await readByIds(place.pool, place.seat, hivesTable(), [Number(first?._id)]);
+      const weight = record?.values.weight as number | null;
+      expect(record?.values.double).toBe(weight === null ? null : weight * 2);
+    },
+  );
 });
 
 interface PackageReading {
@@ -245,10 +291,16 @@ interface PackageReading {
 test('a package is one to a reader of the standard by others: its descriptor, each value by its type, each key it names', async () => {
   await newSeat();
   await build(structure);
-  await build([...formulas, { do: 'addRule', table: 'hives', message: 'No less than nothing.', condition: 'whole >= 0', fromNow: true }]);
+  await build([
+    ...formulas,
+    { do: 'addRule', table: 'hives', message: 'No less than nothing.', condition: 'whole >= 0', fromNow: true },
+  ]);
   await fill(31, 80);
   const { model } = place.seat.workspace;
-  const bytes = await bytesOf(streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))), 'standard.zip');
+  const bytes = await bytesOf(
+    streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))),
+    'standard.zip',
+  );
   const folder = mkdtempSync(join(tmpdir(), 'loom-package-'));
   for (const [name, content] of Object.entries(unzipSync(bytes))) {
     mkdirSync(dirname(join(folder, name)), { recursive: true });
@@ -288,7 +340,12 @@ test('for a program CSV has keys, numbers of records and bare values, JSON the v
     })
   ).records;
   const table = hivesTable();
-  const selected = { table, fields: table.fields.filter(({ key }) => ['number', 'share', 'in_use', 'seen', 'cost'].includes(key)), filter: null, sort: [] };
+  const selected = {
+    table,
+    fields: table.fields.filter(({ key }) => ['number', 'share', 'in_use', 'seen', 'cost'].includes(key)),
+    filter: null,
+    sort: [],
+  };
   const written = (stream: AsyncGenerator<Uint8Array, void>) => new Response(streamOf(stream)).text();
   expect(await written(csvPieces(place.pool, place.seat, selected, 'program'))).toBe(
     `_record,number,cost,share,in_use,seen\r\n${made!.id},=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n`,
@@ -297,18 +354,36 @@ test('for a program CSV has keys, numbers of records and bare values, JSON the v
     "Number,Cost,Share,In use,Seen\r\n'=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n",
   );
   expect(JSON.parse(await written(jsonExport(place.pool, place.seat, selected, 'program')))).toEqual([
-    { _id: made!.id, number: '=1+1', cost: { amount: 12.5, currency: 'EUR' }, share: -0.05, in_use: true, seen: ['queen', 'cups'] },
+    {
+      _id: made!.id,
+      number: '=1+1',
+      cost: { amount: 12.5, currency: 'EUR' },
+      share: -0.05,
+      in_use: true,
+      seen: ['queen', 'cups'],
+    },
   ]);
 });
 
 test('a workbook has shares, amounts, instants and numbers as such, in the format of their field, and texts to the letter', async () => {
   await newSeat();
   await build(structure);
-  const values = { number: 'a_x0041_b\u0007', weight: 1234.5, price: 3.5, share: 0.125, since: '2026-05-16', seen_at: '2026-05-16T12:30:05Z', stores: 0.4 };
+  const values = {
+    number: 'a_x0041_b\u0007',
+    weight: 1234.5,
+    price: 3.5,
+    share: 0.125,
+    since: '2026-05-16',
+    seen_at: '2026-05-16T12:30:05Z',
+    stores: 0.4,
+  };
   await writeRecords(place.pool, place.seat, 'hives', { insert: [{ values }] });
   const table = hivesTable();
   const fields = table.fields.filter(({ key }) => key in values);
-  const bytes = await bytesOf(streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] })), 'formats.xlsx');
+  const bytes = await bytesOf(
+    streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] })),
+    'formats.xlsx',
+  );
   const sheet = sheetjs.read(bytes, { cellNF: true, cellStyles: true }).Sheets.Hives!;
   const shown = (at: string) => [sheet[at]?.t, sheet[at]?.v, sheet[at]?.z] as unknown[];
   expect(['A2', 'B2', 'C2', 'D2', 'E2', 'F2', 'G2'].map(shown)).toEqual([
@@ -322,7 +397,9 @@ test('a workbook has shares, amounts, instants and numbers as such, in the forma
   ]);
   expect(strFromU8(unzipSync(bytes)['xl/worksheets/sheet1.xml']!)).toMatch(/<pane [^>]*ySplit="1"[^>]*state="frozen"/);
   expect(sheet['!autofilter']).toEqual({ ref: 'A1:G2' });
-  expect(['A1', 'G1'].map((at) => shown(at)[1])).toEqual(fields.map(({ label }) => label).filter((_, index) => index % 6 === 0));
+  expect(['A1', 'G1'].map((at) => shown(at)[1])).toEqual(
+    fields.map(({ label }) => label).filter((_, index) => index % 6 === 0),
+  );
 });
 
 test('a workbook goes on in a next sheet where one is full, and loses no row', async () => {
@@ -332,10 +409,15 @@ test('a workbook goes on in a next sheet where one is full, and loses no row', a
   await writeRecords(place.pool, place.seat, 'hives', { insert: names.map((number) => ({ values: { number } })) });
   const table = hivesTable();
   const fields = table.fields.filter(({ key }) => key === 'number');
-  const bytes = await bytesOf(streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 10)), 'sheets.xlsx');
+  const bytes = await bytesOf(
+    streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 10)),
+    'sheets.xlsx',
+  );
   const book = sheetjs.read(bytes);
   expect(book.SheetNames).toEqual(['Hives', 'Hives 2', 'Hives 3']);
-  const rows = book.SheetNames.map((name) => sheetjs.utils.sheet_to_json<{ Number: string }>(book.Sheets[name]!).map((row) => row.Number));
+  const rows = book.SheetNames.map((name) =>
+    sheetjs.utils.sheet_to_json<{ Number: string }>(book.Sheets[name]!).map((row) => row.Number),
+  );
   expect(rows.map(({ length }) => length)).toEqual([9, 9, 5]);
   expect(rows.flat()).toEqual(names);
 });
@@ -346,7 +428,11 @@ function nameless(model: ReturnType<typeof modelJson>): unknown {
     Array.isArray(value)
       ? value.map(bare)
       : typeof value === 'object' && value !== null
-        ? Object.fromEntries(Object.entries(value).flatMap(([key, one]) => (key === 'id' || one === undefined ? [] : [[key, bare(one)]])))
+        ? Object.fromEntries(
+            Object.entries(value).flatMap(([key, one]) =>
+              key === 'id' || one === undefined ? [] : [[key, bare(one)]],
+            ),
+          )
         : value;
   return model.tables.map(({ fields, ...table }) => ({
     ...(bare(table) as object),

@@ -32,7 +32,13 @@ beforeAll(async () => {
       ],
     },
   );
-  await place.insert('keepers', { name: 'Ida Vale' }, { name: 'Tom Orrin' }, { name: '100 % Élise' }, { name: "O'Hare" });
+  await place.insert(
+    'keepers',
+    { name: 'Ida Vale' },
+    { name: 'Tom Orrin' },
+    { name: '100 % Élise' },
+    { name: "O'Hare" },
+  );
   await place.insert(
     'hives',
     { number: 'H-0042', state: 'weak', seen: ['queen'], keeper: 1, helpers: [2], entered_by: 'Ida' },
@@ -63,7 +69,9 @@ describe('search', () => {
   });
 
   test('says what was nearly meant as such', async () => {
-    expect(await searchWorkspace(pool, await place.seat(), 'Tom Orin', 5)).toMatchObject([{ table: 'keepers', near: true }]);
+    expect(await searchWorkspace(pool, await place.seat(), 'Tom Orin', 5)).toMatchObject([
+      { table: 'keepers', near: true },
+    ]);
   });
 
   test('of several records of one name offers one condition', async () => {
@@ -113,7 +121,9 @@ describe('indexes of large tables', () => {
     ).rows.map(({ def }) => def);
 
   test('come with a view’s order and for searching, serve both, and go when nothing asks for them', async () => {
-    await pool.query(`insert into "${place.key}".hives (number) select 'N-' || i from generate_series(1, 25000) i; analyze "${place.key}".hives`);
+    await pool.query(
+      `insert into "${place.key}".hives (number) select 'N-' || i from generate_series(1, 25000) i; analyze "${place.key}".hives`,
+    );
     // Applying a plan begins it by itself; who is second leaves it to the first.
     const kept = async () => (await keepIndexes(pool, await place.seat()), (await standing()).length);
     await place.change({ do: 'addView', table: 'hives', view: { label: 'By number', sort: '-number' } });

@@ -16,7 +16,9 @@ afterEach(async () => {
   for (const pool of openDatabases) {
     const seen = looked.get(pool) ?? new Map<number, string>();
     looked.set(pool, seen);
-    const { rows: batches } = await pool.query<{ id: number; last: number }>('select workspace as id, max(id) as last from loom.batches group by 1');
+    const { rows: batches } = await pool.query<{ id: number; last: number }>(
+      'select workspace as id, max(id) as last from loom.batches group by 1',
+    );
     const last = new Map(batches.map((row) => [row.id, row.last]));
     for (const row of await catalogueOn(pool).select().from(workspaces)) {
       const state = `${last.get(row.id) ?? 0} ${row.version}`;

@@ -27,10 +27,19 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
   const at = (sheet: string, column: string) =>
     `${sheetAt.get(sheet)}.${first.sheets[sheetAt.get(sheet) ?? 0]?.columns.findIndex(({ name }) => name === column)}`;
   // Inspections call hives by their digits alone; codes of keepers were typed in a hurry.
-  await correctIntake(place.pool, place.seat, first.id, { tables: {}, columns: { [at('inspections', 'hive_no')]: { formula: "'H-' || value" } } });
+  await correctIntake(place.pool, place.seat, first.id, {
+    tables: {},
+    columns: { [at('inspections', 'hive_no')]: { formula: "'H-' || value" } },
+  });
   const [sheet, column] = at('Hives', 'keeper').split('.').map(Number);
-  const near = await nearTargets(place.pool, place.seat, first.id, { sheet: sheet ?? 0, column: column ?? 0, limit: 100 });
-  const replace = near.texts.flatMap(({ text, candidates: [best] }) => (best?.score === 1 ? [{ from: text, to: best.key }] : []));
+  const near = await nearTargets(place.pool, place.seat, first.id, {
+    sheet: sheet ?? 0,
+    column: column ?? 0,
+    limit: 100,
+  });
+  const replace = near.texts.flatMap(({ text, candidates: [best] }) =>
+    best?.score === 1 ? [{ from: text, to: best.key }] : [],
+  );
   expect(near.texts.filter(({ candidates }) => candidates.length === 0).map(({ text }) => text)).toEqual(['K-099']);
   const settled = await correctIntake(place.pool, place.seat, first.id, {
     tables: {},
@@ -52,12 +61,17 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
     ['Inspections', 3600, 20],
   ]);
 
-  const second = await bring(...named('lots.json', 'extractions.csv', 'fillings.csv', 'market.xlsx', 'swarm reports.csv'));
+  const second = await bring(
+    ...named('lots.json', 'extractions.csv', 'fillings.csv', 'market.xlsx', 'swarm reports.csv'),
+  );
   expect(second.problem).toBeNull();
   const other = new Map(second.sheets.map(({ name }, index) => [name, index]));
   const [out, filled] = [other.get('extractions') ?? 0, other.get('fillings') ?? 0];
   await correctIntake(place.pool, place.seat, second.id, {
-    tables: { [out]: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } }, [filled]: { with: out, mark: { field: 'Kind', text: 'filling' } } },
+    tables: {
+      [out]: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } },
+      [filled]: { with: out, mark: { field: 'Kind', text: 'filling' } },
+    },
     columns: { [`${filled}.1`]: { field: `f${out}.1` }, [`${filled}.2`]: { field: `f${out}.2` } },
   });
   const honey = await load(second.id);
@@ -68,8 +82,13 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
     label,
     fields.flatMap((field) => {
       const linked = linkedTable(model, field);
-      const near = field.type.kind === 'counterpart' && model.tables.find(({ id }) => field.type.kind === 'counterpart' && id === field.type.from);
-      const isNear = near && near.fields.find(({ type }) => type.kind === 'link')?.id === (field.type.kind === 'counterpart' ? field.type.link : '');
+      const near =
+        field.type.kind === 'counterpart' &&
+        model.tables.find(({ id }) => field.type.kind === 'counterpart' && id === field.type.from);
+      const isNear =
+        near &&
+        near.fields.find(({ type }) => type.kind === 'link')?.id ===
+          (field.type.kind === 'counterpart' ? field.type.link : '');
       return linked && (field.type.kind === 'link' || (field.type.kind === 'counterpart' && field.type.over && isNear))
         ? [`${field.label} → ${linked.table.label}`]
         : [];
@@ -93,5 +112,11 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
     ['Swarm reports', ['Taken by → Keepers']],
   ]);
   const movements = model.tables.find(({ label }) => label === 'Movements');
-  expect(movements?.fields.slice(0, 5).map(({ label }) => label)).toEqual(['Lot', 'Extracted on', 'Kilograms', 'Kind', 'Jars']);
+  expect(movements?.fields.slice(0, 5).map(({ label }) => label)).toEqual([
+    'Lot',
+    'Extracted on',
+    'Kilograms',
+    'Kind',
+    'Jars',
+  ]);
 });

@@ -31,11 +31,22 @@ beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('structure'));
   ida = await makePerson(pool, 'Ida');
   seat = await makeSeat(pool, ida, 'Shape');
-  const hives = plainTable('hives', [plainField('number', { kind: 'text' }, { unique: true }), plainField('weight', { kind: 'text' })]);
+  const hives = plainTable('hives', [
+    plainField('number', { kind: 'text' }, { unique: true }),
+    plainField('weight', { kind: 'text' }),
+  ]);
   const visits = plainTable('visits', [plainField('day', { kind: 'date' })]);
-  await change({ do: 'addTable', table: hives, at: 0 }, { do: 'addTable', table: visits, at: 1 }, linkField(visits, hives, 'hive', 'visits'));
-  await writeRecords(pool, seat, 'hives', { insert: ['12.50', 'heavy', '007', null, '3'].map((weight, i) => ({ values: { number: `H-${i}`, weight } })) });
-  await writeRecords(pool, seat, 'visits', { insert: [{ values: { day: '2026-05-02', hive: 1 } }, { values: { day: '2026-05-01', hive: 1 } }] });
+  await change(
+    { do: 'addTable', table: hives, at: 0 },
+    { do: 'addTable', table: visits, at: 1 },
+    linkField(visits, hives, 'hive', 'visits'),
+  );
+  await writeRecords(pool, seat, 'hives', {
+    insert: ['12.50', 'heavy', '007', null, '3'].map((weight, i) => ({ values: { number: `H-${i}`, weight } })),
+  });
+  await writeRecords(pool, seat, 'visits', {
+    insert: [{ values: { day: '2026-05-02', hive: 1 } }, { values: { day: '2026-05-01', hive: 1 } }],
+  });
 });
 afterAll(() => drop());
 
@@ -45,7 +56,13 @@ describe('plans', () => {
     const plan = await makePlan(pool, seat, [formula]);
     expect(plan).toMatchObject({
       possible: true,
-      effects: [{ change: 'new field hives.last visit', counts: [{ what: 'records calculated', count: 5 }], duration: 'instant' }],
+      effects: [
+        {
+          change: 'new field hives.last visit',
+          counts: [{ what: 'records calculated', count: 5 }],
+          duration: 'instant',
+        },
+      ],
     });
     expect(plan.effects[0]?.samples[0]).toEqual({ record: 'H-0', before: '', after: '2026-05-02' });
     expect(fieldNamed(tableAt(await again(), 'hives'), 'last_visit')).toBeUndefined();
@@ -65,7 +82,9 @@ describe('plans', () => {
   test('a plan that cannot be done says why and is not applied', async () => {
     const hives = tableAt(seat, 'hives');
     const weight = fieldNamed(hives, 'weight')!;
-    const plan = await makePlan(pool, seat, [{ do: 'changeField', table: hives.id, field: weight.id, set: { required: true } }]);
+    const plan = await makePlan(pool, seat, [
+      { do: 'changeField', table: hives.id, field: weight.id, set: { required: true } },
+    ]);
     expect(plan.possible).toBe(false);
     expect(plan.effects[0]?.breaks[0]?.message).toContain('1 record has');
     await expect(applyPlan(pool, seat, plan.id)).rejects.toThrow('1 record has');
@@ -98,7 +117,9 @@ describe('plans', () => {
     expect(seat.workspace.model).toEqual(before);
     expect(await column('inspections', 'hive')).toEqual([1, 1]);
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-07-07');
-    const refused = await writeRecords(pool, seat, 'inspections', { insert: [{ values: { hive: 99 } }] }).catch((error: Refusal) => error.message);
+    const refused = await writeRecords(pool, seat, 'inspections', { insert: [{ values: { hive: 99 } }] }).catch(
+      (error: Refusal) => error.message,
+    );
     expect(refused).toContain('not there');
   });
 
@@ -106,7 +127,9 @@ describe('plans', () => {
     const hives = tableAt(seat, 'hives');
     const weight = fieldNamed(hives, 'weight')!;
     const number: FieldType = { kind: 'number', digits: null };
-    const plan = await makePlan(pool, seat, [{ do: 'changeField', table: hives.id, field: weight.id, set: { type: number }, keep: 'k_weight' }]);
+    const plan = await makePlan(pool, seat, [
+      { do: 'changeField', table: hives.id, field: weight.id, set: { type: number }, keep: 'k_weight' },
+    ]);
     expect(plan.effects[0]).toMatchObject({
       counts: [
         { what: 'values converted', count: 3 },
@@ -117,7 +140,9 @@ describe('plans', () => {
     const { batch } = await applyPlan(pool, seat, plan.id);
     await again();
     expect(await column('hives', 'weight')).toEqual(['12.50', null, '7', null, '3']);
-    expect((await pool.query('select record_id, text from loom.set_aside')).rows).toEqual([{ record_id: 2, text: 'heavy' }]);
+    expect((await pool.query('select record_id, text from loom.set_aside')).rows).toEqual([
+      { record_id: 2, text: 'heavy' },
+    ]);
     await writeRecords(pool, seat, 'hives', { update: [{ id: 5, values: { weight: 4 } }] });
     await undoBatch(pool, seat, batch);
     await again();
@@ -148,7 +173,13 @@ describe('plans', () => {
       keep: 'k_renamed',
     });
     expect((await column('hives', 'mood')).slice(0, 2)).toEqual(['is gentle', 'is wild']);
-    await change({ do: 'changeField', table: hives.id, field: field.id, set: { type: { kind: 'option', options: [options[1]] } }, keep: 'k_removed' });
+    await change({
+      do: 'changeField',
+      table: hives.id,
+      field: field.id,
+      set: { type: { kind: 'option', options: [options[1]] } },
+      keep: 'k_removed',
+    });
     expect((await column('hives', 'temper')).slice(0, 2)).toEqual([null, 'wild']);
     expect((await pool.query('select text from loom.set_aside')).rows).toEqual([{ text: 'gentle' }]);
   });

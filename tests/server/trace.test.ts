@@ -38,10 +38,26 @@ beforeAll(async () => {
       ],
       title: 'day',
     },
-    { do: 'addField', table: 'hives', field: { label: 'Taken', type: 'formula', formula: "sum(visits.kg) filter (where visits.day >= date '2026-01-01')" } },
-    { do: 'addField', table: 'hives', field: { label: 'Each', type: 'formula', formula: 'taken / (count(visits) - 3)' } },
+    {
+      do: 'addField',
+      table: 'hives',
+      field: {
+        label: 'Taken',
+        type: 'formula',
+        formula: "sum(visits.kg) filter (where visits.day >= date '2026-01-01')",
+      },
+    },
+    {
+      do: 'addField',
+      table: 'hives',
+      field: { label: 'Each', type: 'formula', formula: 'taken / (count(visits) - 3)' },
+    },
     { do: 'addField', table: 'hives', field: { label: 'Last', type: 'formula', formula: 'max(visits.day)' } },
-    { do: 'addField', table: 'hives', field: { label: 'Plants', type: 'formula', formula: "string_agg(distinct visits.forage.name, ', ')" } },
+    {
+      do: 'addField',
+      table: 'hives',
+      field: { label: 'Plants', type: 'formula', formula: "string_agg(distinct visits.forage.name, ', ')" },
+    },
     { do: 'addField', table: 'hives', field: { label: 'Twice', type: 'formula', formula: 'weight * 2' } },
     { do: 'addField', table: 'visits', field: { label: 'Share', type: 'formula', formula: 'kg / hive.taken' } },
   );
@@ -80,7 +96,11 @@ test('an aggregate lists what went into it, by share, without what its filter le
   const last = await trace('hives', 'last', 1);
   expect(last.gathered[0]?.records.map(({ value }) => value)).toEqual(['2026-03-01', '2026-02-01', '2025-12-31']);
   const plants = await trace('hives', 'plants', 1);
-  expect([plants.step.value, plants.gathered[0]?.total, plants.gathered[0]?.table.key]).toEqual(['heather, linden', 3, 'plants']);
+  expect([plants.step.value, plants.gathered[0]?.total, plants.gathered[0]?.table.key]).toEqual([
+    'heather, linden',
+    3,
+    'plants',
+  ]);
 });
 
 test('blanks and divisions by zero are named', async () => {
@@ -108,7 +128,15 @@ test('only what one may see is traced', async () => {
 
 test('more than a hundred are counted whole and shown in part', async () => {
   const [made] = await home.insert('hives', { number: 'H-3' });
-  await home.insert('visits', ...Array.from({ length: 130 }, (_, index) => ({ day: '2026-04-01', kg: index, hive: made!.id })));
+  await home.insert(
+    'visits',
+    ...Array.from({ length: 130 }, (_, index) => ({ day: '2026-04-01', kg: index, hive: made!.id })),
+  );
   const { step, gathered } = await trace('hives', 'taken', made!.id);
-  expect([step.value, gathered[0]?.total, gathered[0]?.records.length, gathered[0]?.records[0]?.value]).toEqual(['8385', 130, 100, '129']);
+  expect([step.value, gathered[0]?.total, gathered[0]?.records.length, gathered[0]?.records[0]?.value]).toEqual([
+    '8385',
+    130,
+    100,
+    '129',
+  ]);
 });

@@ -15,7 +15,10 @@ beforeAll(async () => ({ pool, drop } = await freshDatabase('undo')));
 afterAll(() => drop());
 beforeEach(async () => {
   home = await makePlace(pool, await makePerson(pool, `Ida${++serial}`), `Undo ${serial}`);
-  await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), text('State')] }, { do: 'addTable', label: 'Visits', fields: [text('Day')] });
+  await home.change(
+    { do: 'addTable', label: 'Hives', fields: [text('Number'), text('State')] },
+    { do: 'addTable', label: 'Visits', fields: [text('Day')] },
+  );
 });
 
 const refusal = (work: Promise<unknown>) =>
@@ -47,19 +50,25 @@ describe('an early change under a later one on the same thing', () => {
       () => home.change({ do: 'addField', table: 'boxes', field: text('Size') }),
     ],
   };
-  test.each(Object.entries(cases))('%s is refused, with what stands in the way, and changes nothing', async (_, [early, later]) => {
-    const batch = await early();
-    await later();
-    const before = (await home.seat()).workspace.model;
-    const refused = await refusal(home.undo(batch));
-    expect(refused?.message).toMatch(/later changes? stands? on this one/);
-    expect(refused?.standing).toBeInstanceOf(Array);
-    expect((await home.seat()).workspace.model).toEqual(before);
-    expect(await planUndo(pool, await home.seat(), batch)).toMatchObject({
-      possible: false,
-      standing: [expect.objectContaining({ by: home.person.name }), ...Array<unknown>((refused?.standing as unknown[]).length - 1).fill(expect.anything())],
-    });
-  });
+  test.each(Object.entries(cases))(
+    '%s is refused, with what stands in the way, and changes nothing',
+    async (_, [early, later]) => {
+      const batch = await early();
+      await later();
+      const before = (await home.seat()).workspace.model;
+      const refused = await refusal(home.undo(batch));
+      expect(refused?.message).toMatch(/later changes? stands? on this one/);
+      expect(refused?.standing).toBeInstanceOf(Array);
+      expect((await home.seat()).workspace.model).toEqual(before);
+      expect(await planUndo(pool, await home.seat(), batch)).toMatchObject({
+        possible: false,
+        standing: [
+          expect.objectContaining({ by: home.person.name }),
+          ...Array<unknown>((refused?.standing as unknown[]).length - 1).fill(expect.anything()),
+        ],
+      });
+    },
+  );
 
   test('on other things it is undone by itself', async () => {
     const batch = await home.change({ do: 'changeField', table: 'hives', field: 'state', set: { label: 'Temper' } });
@@ -68,7 +77,9 @@ describe('an early change under a later one on the same thing', () => {
       { do: 'changeField', table: 'hives', field: 'state', set: { required: false, help: 'how it is' } },
     );
     await home.undo(batch);
-    expect((await home.seat()).workspace.model.tables[0]?.fields.slice(0, 2).map(({ label, help }) => [label, help])).toEqual([
+    expect(
+      (await home.seat()).workspace.model.tables[0]?.fields.slice(0, 2).map(({ label, help }) => [label, help]),
+    ).toEqual([
       ['No', ''],
       ['State', 'how it is'],
     ]);
@@ -86,12 +97,17 @@ test('what stands in the way in a linked workspace is named to its members alone
      select $2, $3, kind, 'a secret of theirs', changes, inverse, version from loom.batches where id = $1`,
     [batch, theirs, other.person.id],
   );
-  await pool.query('update loom.workspaces set peers = array[$2::int], version = version + 1 where id = $1', [(await home.seat()).workspace.id, theirs]);
+  await pool.query('update loom.workspaces set peers = array[$2::int], version = version + 1 where id = $1', [
+    (await home.seat()).workspace.id,
+    theirs,
+  ]);
   const stranger = (await planUndo(pool, await home.seat(), batch)).standing;
   expect(stranger).toMatchObject([{ title: 'a change in a linked workspace', by: 'somebody there' }]);
   expect(JSON.stringify(await refusal(home.undo(batch)))).not.toMatch(/secret|Wren/);
   await join(pool, await other.seat(), home.person, 'reader');
-  expect((await planUndo(pool, await home.seat(), batch)).standing).toMatchObject([{ title: 'a secret of theirs', by: other.person.name }]);
+  expect((await planUndo(pool, await home.seat(), batch)).standing).toMatchObject([
+    { title: 'a secret of theirs', by: other.person.name },
+  ]);
 });
 
 describe('an undo is looked at before it is done', () => {

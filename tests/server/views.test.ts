@@ -106,7 +106,12 @@ const sortIn = (seat: Seat, written: string) => {
   return sort.value;
 };
 
-async function rows(seat: Seat, sort: string, filter: string | null, { after = null as string | null, skip = 0, limit = 1000 } = {}) {
+async function rows(
+  seat: Seat,
+  sort: string,
+  filter: string | null,
+  { after = null as string | null, skip = 0, limit = 1000 } = {},
+) {
   const table = tableAt(seat, 'visits');
   const cursor = after === null ? null : decodeCursor(after);
   return readRecords(pool, seat, table, {
@@ -150,12 +155,19 @@ describe('any row of an order', () => {
       all.push(...page.records.map(({ id }) => id));
       after = page.next;
     }
-    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), { filter: null, sort: sortIn(seat, sort) });
+    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), {
+      filter: null,
+      sort: sortIn(seat, sort),
+    });
     expect(count).toBe(all.length);
     expect(anchors).toHaveLength(Math.floor(count / every));
     for (let row = 0; row < count; row += 61) {
       const stretch = Math.floor(row / every);
-      const page = await rows(seat, sort, null, { after: stretch === 0 ? null : (anchors[stretch - 1] ?? null), skip: row % every, limit: 25 });
+      const page = await rows(seat, sort, null, {
+        after: stretch === 0 ? null : (anchors[stretch - 1] ?? null),
+        skip: row % every,
+        limit: 25,
+      });
       expect(page.records.map(({ id }) => id)).toEqual(all.slice(row, row + 25));
     }
   });
@@ -174,15 +186,28 @@ describe('any row of an order', () => {
 
   test.each([
     ['hive', 2, ({ hive }: Readonly<Record<string, unknown>>) => (hive as { id: number } | null)?.id === 2],
-    ['helpers', 3, ({ helpers }: Readonly<Record<string, unknown>>) => (helpers as { id: number }[]).some(({ id }) => id === 3)],
+    [
+      'helpers',
+      3,
+      ({ helpers }: Readonly<Record<string, unknown>>) => (helpers as { id: number }[]).some(({ id }) => id === 3),
+    ],
   ] as const)('is counted and read among those linked with one record by “%s”', async (key, id, linked) => {
     const seat = await place.seat();
     const table = tableAt(seat, 'visits');
     const of = { field: fieldNamed(table, key)!.id, id };
     const all = (await rows(seat, '', null)).records.filter(({ values }) => linked(values)).map((record) => record.id);
-    const found = await readRecords(pool, seat, table, { fields: [], filter: null, sort: [], limit: 1000, after: null, of });
+    const found = await readRecords(pool, seat, table, {
+      fields: [],
+      filter: null,
+      sort: [],
+      limit: 1000,
+      after: null,
+      of,
+    });
     expect(found.records.map((record) => record.id)).toEqual(all);
-    expect((await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, '-kg'), of })).count).toBe(all.length);
+    expect((await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, '-kg'), of })).count).toBe(
+      all.length,
+    );
     expect(all.length).toBeGreaterThan(20);
   });
 
@@ -194,7 +219,9 @@ describe('any row of an order', () => {
 });
 
 test('an export that is left in the middle gives its connection free', async () => {
-  await pool.query(`insert into "${place.key}".visits (note) select 'long ' || repeat('x', 200) || i from generate_series(1, 30000) i`);
+  await pool.query(
+    `insert into "${place.key}".visits (note) select 'long ' || repeat('x', 200) || i from generate_series(1, 30000) i`,
+  );
   const seat = await place.seat();
   const table = tableAt(seat, 'visits');
   const own = openPool(pool.options.connectionString ?? '', 1);
@@ -210,7 +237,8 @@ test('an export that is left in the middle gives its connection free', async () 
 }, 20_000);
 
 describe('groups', () => {
-  const keyOf = (value: unknown): string => (typeof value === 'object' && value !== null && 'id' in value ? `#${String(value.id)}` : String(value));
+  const keyOf = (value: unknown): string =>
+    typeof value === 'object' && value !== null && 'id' in value ? `#${String(value.id)}` : String(value);
   const month = (value: unknown) => (value === null ? null : `${String(value).slice(0, 7)}-01`);
   /** What is written of the hives above: the keeper, the mother, the month and the parts of each. */
   const hives = [
@@ -218,7 +246,8 @@ describe('groups', () => {
     { keeper: { id: 1 }, mother: null, month: '2025-04-01', parts: [null] },
     { keeper: null, mother: { id: 1 }, month: null, parts: ['floor'] },
   ];
-  const hiveOf = ({ hive }: Readonly<Record<string, unknown>>) => hives[(hive as { id: number } | null) === null ? -1 : (hive as { id: number }).id - 1];
+  const hiveOf = ({ hive }: Readonly<Record<string, unknown>>) =>
+    hives[(hive as { id: number } | null) === null ? -1 : (hive as { id: number }).id - 1];
   const cases: readonly [string, ((values: Readonly<Record<string, unknown>>) => unknown[])[]][] = [
     ['state', [({ state }) => [state]]],
     ['hive', [({ hive }) => [hive]]],
@@ -228,77 +257,90 @@ describe('groups', () => {
     ['hive.keeper', [(values) => [hiveOf(values)?.keeper ?? null]]],
     [
       '-hive.since:month,hive.keeper,state',
-      [(values) => [hiveOf(values)?.month ?? null], (values) => [hiveOf(values)?.keeper ?? null], ({ state }) => [state]],
+      [
+        (values) => [hiveOf(values)?.month ?? null],
+        (values) => [hiveOf(values)?.keeper ?? null],
+        ({ state }) => [state],
+      ],
     ],
     ['hive.mother.keeper', [(values) => [hives[(hiveOf(values)?.mother?.id ?? 0) - 1]?.keeper ?? null]]],
     ['done,hive.parts:each', [({ done }) => [done], (values) => hiveOf(values)?.parts ?? [null]]],
-    ['state,helpers:each', [({ state }) => [state], ({ helpers: all }) => ((all as unknown[]).length > 0 ? (all as unknown[]) : [null])]],
+    [
+      'state,helpers:each',
+      [({ state }) => [state], ({ helpers: all }) => ((all as unknown[]).length > 0 ? (all as unknown[]) : [null])],
+    ],
   ];
-  test.each(cases)('by “%s” have the counts and sums that adding up gives, in the order of the records', async (written, parts) => {
-    const seat = await place.seat();
-    const table = tableAt(seat, 'visits');
-    const total = (key: string, kind: TotalKind) => ({ field: fieldNamed(table, key)!, kind });
-    const totals = [total('kg', 'sum'), total('kg', 'max'), total('note', 'filled'), total('note', 'distinct')];
-    const found = await readTotals(pool, seat, table, { filter: null, groups: sortIn(seat, written), totals });
-    const { records } = await rows(seat, '', null);
-    // Worked out by hand from the records themselves.
-    const byHand = new Map<string, { count: number; kg: number; most: number | null; notes: string[] }>();
-    for (const { values } of records) {
-      const paths = parts.reduce<unknown[][]>((soFar, part) => soFar.flatMap((path) => part(values).map((value) => [...path, value])), [[]]);
-      const prefixes = new Map(
-        paths.flatMap((path) =>
-          path.map(
-            (_, index) =>
-              [
-                path
-                  .slice(0, index + 1)
-                  .map(keyOf)
-                  .join('|'),
-                true,
-              ] as const,
+  test.each(cases)(
+    'by “%s” have the counts and sums that adding up gives, in the order of the records',
+    async (written, parts) => {
+      const seat = await place.seat();
+      const table = tableAt(seat, 'visits');
+      const total = (key: string, kind: TotalKind) => ({ field: fieldNamed(table, key)!, kind });
+      const totals = [total('kg', 'sum'), total('kg', 'max'), total('note', 'filled'), total('note', 'distinct')];
+      const found = await readTotals(pool, seat, table, { filter: null, groups: sortIn(seat, written), totals });
+      const { records } = await rows(seat, '', null);
+      // Worked out by hand from the records themselves.
+      const byHand = new Map<string, { count: number; kg: number; most: number | null; notes: string[] }>();
+      for (const { values } of records) {
+        const paths = parts.reduce<unknown[][]>(
+          (soFar, part) => soFar.flatMap((path) => part(values).map((value) => [...path, value])),
+          [[]],
+        );
+        const prefixes = new Map(
+          paths.flatMap((path) =>
+            path.map(
+              (_, index) =>
+                [
+                  path
+                    .slice(0, index + 1)
+                    .map(keyOf)
+                    .join('|'),
+                  true,
+                ] as const,
+            ),
           ),
-        ),
-      );
-      for (const key of prefixes.keys()) {
-        const group = byHand.get(key) ?? { count: 0, kg: 0, most: null, notes: [] };
-        const kg = values.kg as number | null;
-        byHand.set(key, {
-          count: group.count + 1,
-          kg: group.kg + (kg ?? 0),
-          most: kg === null ? group.most : Math.max(group.most ?? 0, kg),
-          notes: values.note === null ? group.notes : [...group.notes, String(values.note)],
-        });
+        );
+        for (const key of prefixes.keys()) {
+          const group = byHand.get(key) ?? { count: 0, kg: 0, most: null, notes: [] };
+          const kg = values.kg as number | null;
+          byHand.set(key, {
+            count: group.count + 1,
+            kg: group.kg + (kg ?? 0),
+            most: kg === null ? group.most : Math.max(group.most ?? 0, kg),
+            notes: values.note === null ? group.notes : [...group.notes, String(values.note)],
+          });
+        }
       }
-    }
-    expect(found.cut).toBe(false);
-    expect(found.count).toBe(700);
-    expect(new Set(found.groups.map(({ values }) => values.map(keyOf).join('|')))).toEqual(new Set(byHand.keys()));
-    for (const {
-      values,
-      count,
-      totals: [kg, most, notes, different],
-    } of found.groups) {
-      const hand = byHand.get(values.map(keyOf).join('|'))!;
-      expect([count, Number(kg ?? 0), most, notes, different]).toEqual([
-        hand.count,
-        expect.closeTo(hand.kg, 6),
-        hand.most,
-        hand.notes.length,
-        new Set(hand.notes).size,
-      ]);
-    }
-    // The innermost groups, one after the other, are exactly the rows of the order.
-    const innermost = found.groups.filter(({ level }) => level === parts.length);
-    const { count } = await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, written) });
-    expect(innermost.reduce((sum, group) => sum + group.count, 0)).toBe(count);
-    const ordered = (await rows(seat, written, null)).records;
-    let at = 0;
-    for (const group of innermost) {
-      for (const { values } of ordered.slice(at, at + group.count))
-        parts.forEach((part, level) => expect(part(values).map(keyOf)).toContain(keyOf(group.values[level])));
-      at += group.count;
-    }
-  });
+      expect(found.cut).toBe(false);
+      expect(found.count).toBe(700);
+      expect(new Set(found.groups.map(({ values }) => values.map(keyOf).join('|')))).toEqual(new Set(byHand.keys()));
+      for (const {
+        values,
+        count,
+        totals: [kg, most, notes, different],
+      } of found.groups) {
+        const hand = byHand.get(values.map(keyOf).join('|'))!;
+        expect([count, Number(kg ?? 0), most, notes, different]).toEqual([
+          hand.count,
+          expect.closeTo(hand.kg, 6),
+          hand.most,
+          hand.notes.length,
+          new Set(hand.notes).size,
+        ]);
+      }
+      // The innermost groups, one after the other, are exactly the rows of the order.
+      const innermost = found.groups.filter(({ level }) => level === parts.length);
+      const { count } = await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, written) });
+      expect(innermost.reduce((sum, group) => sum + group.count, 0)).toBe(count);
+      const ordered = (await rows(seat, written, null)).records;
+      let at = 0;
+      for (const group of innermost) {
+        for (const { values } of ordered.slice(at, at + group.count))
+          parts.forEach((part, level) => expect(part(values).map(keyOf)).toContain(keyOf(group.values[level])));
+        at += group.count;
+      }
+    },
+  );
 });
 
 describe('views', () => {
@@ -323,18 +365,26 @@ describe('views', () => {
 
   test('readers keep none for everybody, nor change what everybody has', async () => {
     const { seat, table } = await as(noor);
-    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'For all' }, { personal: false }))).toContain('read');
+    expect(
+      await place.refused(addView(pool, seat, table, { ...whole, label: 'For all' }, { personal: false })),
+    ).toContain('read');
     const ours = await viewNamed(pool, seat, table, 'Ours');
-    expect(await place.refused(saveView(pool, seat, table, { ...ours, label: 'Theirs' }, { personal: false }))).toContain('read');
+    expect(
+      await place.refused(saveView(pool, seat, table, { ...ours, label: 'Theirs' }, { personal: false })),
+    ).toContain('read');
     expect(await place.refused(removeView(pool, seat, table, ours.id))).toContain('read');
     expect(await names(noor)).toContain('Ours');
   });
 
   test('a name stands once among what a person has', async () => {
     const { seat, table } = await as(noor);
-    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'ours' }, { personal: true }))).toContain('already');
+    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'ours' }, { personal: true }))).toContain(
+      'already',
+    );
     const editor = await as(tom);
-    expect(await place.refused(addView(pool, editor.seat, editor.table, { ...whole, label: 'OURS' }, { personal: false }))).toContain('already');
+    expect(
+      await place.refused(addView(pool, editor.seat, editor.table, { ...whole, label: 'OURS' }, { personal: false })),
+    ).toContain('already');
   });
 
   test('of one’s own stand in the order one gives them', async () => {
@@ -384,7 +434,9 @@ describe('views', () => {
     await saveView(pool, editor.seat, editor.table, { ...whole, frozen: 2 }, { personal: false });
     const now = await as(tom);
     expect((await viewNamed(pool, now.seat, now.table, 'all')).frozen).toBe(2);
-    expect(await place.refused(saveView(pool, now.seat, now.table, whole, { personal: true }))).toContain('belongs to everybody');
+    expect(await place.refused(saveView(pool, now.seat, now.table, whole, { personal: true }))).toContain(
+      'belongs to everybody',
+    );
     await removeView(pool, now.seat, now.table, 'all');
     const later = await as(noor);
     expect((await viewNamed(pool, later.seat, later.table, 'all')).frozen).toBe(1);
@@ -405,7 +457,12 @@ describe('views', () => {
     await place.change({
       do: 'addView',
       table: 'visits',
-      view: { label: 'Heavy', filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }], takesNew: false },
+      view: {
+        label: 'Heavy',
+        filter: 'kg > 15',
+        columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }],
+        takesNew: false,
+      },
     });
     const batch = await place.change({ do: 'removeField', table: 'visits', field: 'kg' });
     const { seat, table } = await as(noor);
@@ -414,7 +471,9 @@ describe('views', () => {
     expect(heavy.lost).toHaveLength(2);
     await place.undo(batch);
     const later = await as(noor);
-    expect(viewJson(later.seat.workspace.model, later.table, await viewNamed(pool, later.seat, later.table, 'Heavy'))).toMatchObject({
+    expect(
+      viewJson(later.seat.workspace.model, later.table, await viewNamed(pool, later.seat, later.table, 'Heavy')),
+    ).toMatchObject({
       lost: [],
       view: { filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }] },
     });
@@ -431,14 +490,22 @@ describe('a view over a field that is gone', () => {
     const other = await makePlace(pool, ida, 'Gone');
     await other.change(
       { do: 'addTable', label: 'Sites', fields: [text('Name'), text('Town')] },
-      { do: 'addTable', label: 'Visits', fields: [text('Note'), text('Kind'), { label: 'Site', type: 'link', to: 'sites' }] },
+      {
+        do: 'addTable',
+        label: 'Visits',
+        fields: [text('Note'), text('Kind'), { label: 'Site', type: 'link', to: 'sites' }],
+      },
     );
     await other.insert('sites', { name: 'Low Meadow', town: 'Fell' });
     await other.insert('visits', { note: 'b', kind: 'x', site: 1 }, { note: 'a', kind: 'x' });
     const sorted = { ...viewOfAll(), id: 'v', label: 'Sorted', filter: null, sort: [] };
     const seat = await other.seat();
     const table = tableAt(seat, 'visits');
-    const [kind, site, town] = [fieldNamed(table, 'kind')!, fieldNamed(table, 'site')!, fieldNamed(tableAt(seat, 'sites'), 'town')!];
+    const [kind, site, town] = [
+      fieldNamed(table, 'kind')!,
+      fieldNamed(table, 'site')!,
+      fieldNamed(tableAt(seat, 'sites'), 'town')!,
+    ];
     await addView(
       pool,
       seat,
@@ -468,7 +535,10 @@ describe('a view over a field that is gone', () => {
     };
     expect((await ask('view=Sorted')).status).toBe(200);
     const refused = await ask('view=Filtered');
-    expect([refused.status, ((await refused.json()) as { detail: string }).detail]).toEqual([409, expect.stringContaining('filter of “Filtered”')]);
+    expect([refused.status, ((await refused.json()) as { detail: string }).detail]).toEqual([
+      409,
+      expect.stringContaining('filter of “Filtered”'),
+    ]);
     expect((await ask('view=Filtered&filter=')).status).toBe(200);
   });
 });

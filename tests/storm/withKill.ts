@@ -6,7 +6,13 @@ import type { Pool } from '../../src/lib/server/database/pool';
 import { storm, type StormTold } from './writers';
 
 /** Half of the writers here, half in another process, which is killed when half the time is over. */
-export async function stormWithKill(pool: Pool, url: string, seat: Seat, writers: number, seconds: number): Promise<StormTold & { readonly killed: boolean }> {
+export async function stormWithKill(
+  pool: Pool,
+  url: string,
+  seat: Seat,
+  writers: number,
+  seconds: number,
+): Promise<StormTold & { readonly killed: boolean }> {
   const half = Math.ceil(writers / 2);
   const child = spawn(
     process.execPath,

@@ -74,13 +74,21 @@ export async function buildStorm(pool: Pool, person: Person, key: string, formul
     },
   ]);
   for (const [table, name, formula] of formulas)
-    await change(pool, await again(), [{ do: 'addField', table, field: { label: name.replace('_', ' '), key: name, type: 'formula', formula } }]);
+    await change(pool, await again(), [
+      { do: 'addField', table, field: { label: name.replace('_', ' '), key: name, type: 'formula', formula } },
+    ]);
   const seat = await again();
   const many = <T>(n: number, make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i));
   await writeRecords(pool, seat, 'keepers', { insert: many(3, (i) => ({ values: { name: `K-${i}` } })) });
-  await writeRecords(pool, seat, 'apiaries', { insert: many(5, (i) => ({ values: { name: `A-${i}`, steward: 1 + (i % 3) } })) });
-  await writeRecords(pool, seat, 'hives', { insert: many(20, (i) => ({ values: { number: `H-${i}`, apiary: 1 + (i % 5) } })) });
-  await writeRecords(pool, seat, 'inspections', { insert: many(200, (i) => ({ values: { day: '2026-01-01', frames: i % 9, hive: 1 + (i % 20) } })) });
+  await writeRecords(pool, seat, 'apiaries', {
+    insert: many(5, (i) => ({ values: { name: `A-${i}`, steward: 1 + (i % 3) } })),
+  });
+  await writeRecords(pool, seat, 'hives', {
+    insert: many(20, (i) => ({ values: { number: `H-${i}`, apiary: 1 + (i % 5) } })),
+  });
+  await writeRecords(pool, seat, 'inspections', {
+    insert: many(200, (i) => ({ values: { day: '2026-01-01', frames: i % 9, hive: 1 + (i % 20) } })),
+  });
   return seat;
 }
 
@@ -88,7 +96,13 @@ export async function buildStorm(pool: Pool, person: Person, key: string, formul
 export async function wrongAfter(pool: Pool, seat: Seat): Promise<string[]> {
   return withWorkspace(pool, seat, 'whole', async (client, now) => {
     const { model } = now.workspace;
-    const touched = await recalculate({ client, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(model) });
+    const touched = await recalculate({
+      client,
+      workspace: now.workspace,
+      whole: true,
+      changed: new ChangedValues(),
+      anew: allCalculated(model),
+    });
     return [...touched].map(({ label }) => label);
   });
 }

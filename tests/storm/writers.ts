@@ -14,7 +14,8 @@ export interface StormTold {
 
 /** A clash of versions, or a record that another writer deleted in between; anything else is a fault. */
 const isClash = (error: unknown): error is Refusal =>
-  error instanceof Refusal && (error.status === 409 || /is not there|deleted meanwhile|which some records? point/.test(error.message));
+  error instanceof Refusal &&
+  (error.status === 409 || /is not there|deleted meanwhile|which some records? point/.test(error.message));
 
 /** So many writers edit, move, make and delete records on the same few parents until the time is over. */
 export async function storm(pool: Pool, seat: Seat, writers: number, seconds: number): Promise<StormTold> {
@@ -31,17 +32,39 @@ export async function storm(pool: Pool, seat: Seat, writers: number, seconds: nu
   }
   async function edit(): Promise<[string, RecordEdits]> {
     const chance = Math.random();
-    const [inspection, hive, apiary, keeper] = [await ids('inspections'), await ids('hives'), await ids('apiaries'), await ids('keepers')];
+    const [inspection, hive, apiary, keeper] = [
+      await ids('inspections'),
+      await ids('hives'),
+      await ids('apiaries'),
+      await ids('keepers'),
+    ];
     const day = `2026-0${1 + Math.floor(Math.random() * 9)}-1${Math.floor(Math.random() * 9)}`;
     const [h, a, k] = [hive[0]?.id ?? null, apiary[0]?.id ?? null, keeper[0]?.id ?? null];
-    if (chance < 0.4) return ['inspections', { update: inspection.map((one) => ({ ...one, values: { frames: Math.floor(Math.random() * 12), day } })) }];
-    if (chance < 0.55) return ['inspections', { insert: hive.map(({ id }) => ({ values: { hive: id, day, frames: 3 } })) }];
-    if (chance < 0.65) return ['inspections', { update: inspection.slice(0, 1).map(({ id }) => ({ id, values: { hive: h } })) }];
+    if (chance < 0.4)
+      return [
+        'inspections',
+        { update: inspection.map((one) => ({ ...one, values: { frames: Math.floor(Math.random() * 12), day } })) },
+      ];
+    if (chance < 0.55)
+      return ['inspections', { insert: hive.map(({ id }) => ({ values: { hive: id, day, frames: 3 } })) }];
+    if (chance < 0.65)
+      return ['inspections', { update: inspection.slice(0, 1).map(({ id }) => ({ id, values: { hive: h } })) }];
     if (chance < 0.75) return ['inspections', { remove: inspection.slice(0, 2).map(({ id }) => id) }];
     if (chance < 0.83) return ['hives', { update: hive.slice(0, 2).map(({ id }) => ({ id, values: { apiary: a } })) }];
-    if (chance < 0.88) return ['apiaries', { update: apiary.slice(0, 1).map(({ id }) => ({ id, values: { steward: k, name: `A-${Math.random()}` } })) }];
+    if (chance < 0.88)
+      return [
+        'apiaries',
+        { update: apiary.slice(0, 1).map(({ id }) => ({ id, values: { steward: k, name: `A-${Math.random()}` } })) },
+      ];
     if (chance < 0.95)
-      return ['keepers', { update: keeper.slice(0, 1).map(({ id }) => ({ id, values: { name: `K-${Math.random()}`, mentor: keeper[1]?.id ?? null } })) }];
+      return [
+        'keepers',
+        {
+          update: keeper
+            .slice(0, 1)
+            .map(({ id }) => ({ id, values: { name: `K-${Math.random()}`, mentor: keeper[1]?.id ?? null } })),
+        },
+      ];
     return Math.random() < 0.5
       ? ['hives', { insert: [{ values: { number: 'new', apiary: a } }] }]
       : ['hives', { remove: hive.length > 2 ? hive.slice(0, 1).map(({ id }) => id) : [] }];

@@ -17,7 +17,17 @@ export type Result<T> = { readonly ok: true; readonly value: T } | { readonly ok
 
 export const good = <T>(value: T): Result<T> => ({ ok: true, value });
 
-export const bad = (message: string, fix?: string, at?: Place, path?: readonly string[]): { ok: false; problem: Problem } => ({
+export const bad = (
+  message: string,
+  fix?: string,
+  at?: Place,
+  path?: readonly string[],
+): { ok: false; problem: Problem } => ({
   ok: false,
-  problem: { message, ...(fix === undefined ? {} : { fix }), ...(at === undefined ? {} : { at }), ...(path === undefined ? {} : { path }) },
+  problem: {
+    message,
+    ...(fix === undefined ? {} : { fix }),
+    ...(at === undefined ? {} : { at }),
+    ...(path === undefined ? {} : { path }),
+  },
 });

@@ -44,7 +44,10 @@ export async function startServer(url: string | undefined): Promise<Running> {
 async function reportDefects(pool: Pool): Promise<void> {
   try {
     for (const { workspace, defects } of await allStructureDefects(pool))
-      log.warn('the structure differs from the tables that stand; ./loom repair says and fixes it', { workspace, defects });
+      log.warn('the structure differs from the tables that stand; ./loom repair says and fixes it', {
+        workspace,
+        defects,
+      });
   } catch (error) {
     log.incident(error);
   }

@@ -10,7 +10,8 @@ const beginning = 512 * 1024;
 /** UTF-8 where the bytes allow it, else the Western code page; the server looks at it again, more closely. */
 async function textOf(file: File): Promise<string> {
   const bytes = new Uint8Array(await file.slice(0, beginning).arrayBuffer());
-  const mark = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
+  const mark =
+    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
   if (mark) return new TextDecoder(mark).decode(bytes);
   try {
     // A character cut in two at the end of the piece is no mistake of the file.

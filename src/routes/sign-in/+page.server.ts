@@ -3,7 +3,9 @@ import { sessionDays, signIn, type SignedIn } from '$server/access/signIn';
 import { bodyWithin } from '$server/http/body';
 import { refusalOf } from '$server/http/problem';
 
-/** Only places of this application are gone to after signing in: what a browser would take for another site leads home. */
+/**
+ * Only places of this application are gone to after signing in: what a browser would take for another site leads home.
+ */
 function inside(path: string | null, { origin }: URL): string {
   if (!path?.startsWith('/')) return '/';
   try {
@@ -30,9 +32,14 @@ export const actions: Actions = {
     try {
       const body = await bodyWithin(request, mostSent, '4 kB');
       const type = request.headers.get('content-type') ?? '';
-      const form = await new Response(body, { headers: { 'content-type': type } }).formData().catch(() => new FormData());
+      const form = await new Response(body, { headers: { 'content-type': type } })
+        .formData()
+        .catch(() => new FormData());
       email = String(form.get('email') ?? '');
-      signed = await signIn(locals.pool, email, String(form.get('password') ?? ''), { place: getClientAddress(), device: cookies.get('device') });
+      signed = await signIn(locals.pool, email, String(form.get('password') ?? ''), {
+        place: getClientAddress(),
+        device: cookies.get('device'),
+      });
     } catch (error) {
       const refusal = refusalOf(error);
       if (!refusal) throw error;

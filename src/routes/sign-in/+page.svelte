@@ -12,8 +12,19 @@
   <form method="post" use:enhance>
     <h1>Inner Loom</h1>
     <p>Records that stay linked, numbers that explain themselves.</p>
-    <Label class="mt-6">Email<Input class="mt-1" name="email" type="email" autocomplete="username" required value={form?.email ?? ''} /></Label>
-    <Label class="mt-4">Password<Input class="mt-1" name="password" type="password" autocomplete="current-password" required /></Label>
+    <Label class="mt-6"
+      >Email<Input
+        class="mt-1"
+        name="email"
+        type="email"
+        autocomplete="username"
+        required
+        value={form?.email ?? ''}
+      /></Label
+    >
+    <Label class="mt-4"
+      >Password<Input class="mt-1" name="password" type="password" autocomplete="current-password" required /></Label
+    >
     {#if form?.message}<p class="refused" role="alert">{form.message} {form.fix ?? ''}</p>{/if}
     <div class="mt-6"><Button kind="main" type="submit">Sign in</Button></div>
   </form>
@@ -28,7 +39,13 @@
   }
   .cloth {
     background:
-      repeating-linear-gradient(90deg, var(--woad) 0 9px, transparent 9px 16px, var(--dye-moss) 16px 22px, transparent 22px 40px),
+      repeating-linear-gradient(
+        90deg,
+        var(--woad) 0 9px,
+        transparent 9px 16px,
+        var(--dye-moss) 16px 22px,
+        transparent 22px 40px
+      ),
       repeating-linear-gradient(0deg, var(--woad-tint) 0 8px, var(--dye-weld) 8px 12px, var(--sunken) 12px 26px);
   }
   form {

@@ -26,7 +26,9 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
     fields: [
       { label: 'Name', type: 'text' },
       ...(level === 0 ? chains.map((chain) => ({ label: `V${chain}`, type: 'number' as const, digits: 0 })) : []),
-      ...(level < levels ? [{ label: 'Up', type: 'link' as const, to: `level_${level + 1}`, counterpart: { label: 'Down' } }] : []),
+      ...(level < levels
+        ? [{ label: 'Up', type: 'link' as const, to: `level_${level + 1}`, counterpart: { label: 'Down' } }]
+        : []),
     ],
   }));
   const sums = chains.flatMap((chain) =>
@@ -46,20 +48,35 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
     );
   }
   await withWorkspace(pool, seat, 'whole', (client, now) =>
-    recalculate({ client, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(now.workspace.model) }),
+    recalculate({
+      client,
+      workspace: now.workspace,
+      whole: true,
+      changed: new ChangedValues(),
+      anew: allCalculated(now.workspace.model),
+    }),
   );
   for (let level = 0; level <= levels; level++) await pool.query(`vacuum analyze ${key}.level_${level}`);
   return seat;
 }
 
 /** The least that does the same by hand: prepared statements, the same locks, versions, history and notice. */
-export async function byHand(client: pg.PoolClient, seat: Seat, chain: number, id: number, value: number): Promise<void> {
+export async function byHand(
+  client: pg.PoolClient,
+  seat: Seat,
+  chain: number,
+  id: number,
+  value: number,
+): Promise<void> {
   const { key, id: workspace } = seat.workspace;
   const column = `v${chain}`;
   const table = tableAt(seat, 'level_0');
   const field = fieldNamed(table, column)?.id ?? '';
-  const run = (name: string, text: string, values: unknown[]) => client.query<Record<string, unknown>>({ name: `${key}_${column}_${name}`, text, values });
-  await client.query(`begin; select pg_advisory_xact_lock_shared(7001, ${workspace}); select version, day from loom.workspaces where id = ${workspace}`);
+  const run = (name: string, text: string, values: unknown[]) =>
+    client.query<Record<string, unknown>>({ name: `${key}_${column}_${name}`, text, values });
+  await client.query(
+    `begin; select pg_advisory_xact_lock_shared(7001, ${workspace}); select version, day from loom.workspaces where id = ${workspace}`,
+  );
   const old = await run(
     'update',
     `with o as (select _id, ${column}, up from ${key}.level_0 where _id = $1 for no key update)
@@ -82,7 +99,14 @@ export async function byHand(client: pg.PoolClient, seat: Seat, chain: number, i
     `with b as (insert into loom.batches (workspace, person, kind, title) values ($1, $2, 'edit', 'by hand') returning id),
      h as (insert into loom.history (batch, table_id, first_id, last_id, kind, before, after) select id, $3, $4::bigint, $4::bigint, 'changed', $5::jsonb, $6::jsonb from b)
      select id, pg_notify('loom', json_build_object('workspace', $1::int, 'batch', id, 'tables', array[$3])::text) from b`,
-    [workspace, seat.person.id, table.id, id, JSON.stringify({ [field]: old.rows[0]?.before }), JSON.stringify({ [field]: value })],
+    [
+      workspace,
+      seat.person.id,
+      table.id,
+      id,
+      JSON.stringify({ [field]: old.rows[0]?.before }),
+      JSON.stringify({ [field]: value }),
+    ],
   );
   await client.query('commit');
 }
@@ -93,15 +117,22 @@ function ours(pool: Pool, seat: Seat, chain: number): (id: number, value: number
   if (!field) throw new Error('no field');
   return (id, value) =>
     withWorkspace(pool, seat, 'shared', (client, now, whole) =>
-      applyEdits({ client, seat: now, whole }, [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, String(value)]]) }] }], {
-        kind: 'edit',
-        title: 'ours',
-      }),
+      applyEdits(
+        { client, seat: now, whole },
+        [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, String(value)]]) }] }],
+        {
+          kind: 'edit',
+          title: 'ours',
+        },
+      ),
     );
 }
 
 /** (a) One edit through chains of one, three and six levels, in tables of three sizes. */
-export async function editsThroughChains(pool: Pool, seats: readonly { readonly seat: Seat; readonly records: number }[]): Promise<Figure[]> {
+export async function editsThroughChains(
+  pool: Pool,
+  seats: readonly { readonly seat: Seat; readonly records: number }[],
+): Promise<Figure[]> {
   const figures: Figure[] = [];
   const client = await pool.connect();
   const medians = new Map<string, number>();
@@ -118,7 +149,14 @@ export async function editsThroughChains(pool: Pool, seats: readonly { readonly 
       );
       medians.set(`${chain} ${records}`, median(times.ours));
       figures.push(
-        figure('calculate', `(a) edit, ${chain} level${chain > 1 ? 's' : ''}, ${records} records`, median(times.ours), median(times.theirs), 'ms', 1.3),
+        figure(
+          'calculate',
+          `(a) edit, ${chain} level${chain > 1 ? 's' : ''}, ${records} records`,
+          median(times.ours),
+          median(times.theirs),
+          'ms',
+          1.3,
+        ),
       );
     }
   client.release();
@@ -141,7 +179,9 @@ export async function editsThroughChains(pool: Pool, seats: readonly { readonly 
 export async function hotParent(pool: Pool, url: string, seat: Seat): Promise<Figure[]> {
   const writers = 8;
   const seconds = 5;
-  const { rows } = await pool.query<{ id: number }>(`select _id as id from ${seat.workspace.key}.level_0 where up = 1 order by 1 limit ${writers}`);
+  const { rows } = await pool.query<{ id: number }>(
+    `select _id as id from ${seat.workspace.key}.level_0 where up = 1 order by 1 limit ${writers}`,
+  );
   const own = openPool(url, writers);
   const clients = await Promise.all(Array.from({ length: writers }, () => own.connect()));
   const edit = ours(pool, seat, 1);
@@ -159,13 +199,19 @@ export async function hotParent(pool: Pool, url: string, seat: Seat): Promise<Fi
     return done / seconds;
   };
   const deadlocks = async () =>
-    (await pool.query<{ n: number }>('select deadlocks as n from pg_stat_database where datname = current_database()')).rows[0]?.n ?? 0;
+    (await pool.query<{ n: number }>('select deadlocks as n from pg_stat_database where datname = current_database()'))
+      .rows[0]?.n ?? 0;
   const before = await deadlocks();
   const rates = { ours: [] as number[], theirs: [] as number[] };
   for (let round = 0; round < 4; round++) {
     const sides = [
       async () => rates.ours.push(await during((writer, value) => edit(rows[writer]?.id ?? 1, value))),
-      async () => rates.theirs.push(await during((writer, value) => byHand(clients[writer] as pg.PoolClient, seat, 1, rows[writer]?.id ?? 1, value))),
+      async () =>
+        rates.theirs.push(
+          await during((writer, value) =>
+            byHand(clients[writer] as pg.PoolClient, seat, 1, rows[writer]?.id ?? 1, value),
+          ),
+        ),
     ];
     for (const side of round % 2 === 0 ? sides : sides.reverse()) await side();
   }
@@ -174,7 +220,14 @@ export async function hotParent(pool: Pool, url: string, seat: Seat): Promise<Fi
   await new Promise((resolve) => setTimeout(resolve, 1500));
   // The bar is on time an edit, so that less is better as everywhere here: 0.8 of the throughput is 1.25 of the time.
   return [
-    figure('calculate', '(b) 8 writers on one parent, time an edit', 1000 / median(rates.ours), 1000 / median(rates.theirs), 'ms', 1.25),
+    figure(
+      'calculate',
+      '(b) 8 writers on one parent, time an edit',
+      1000 / median(rates.ours),
+      1000 / median(rates.theirs),
+      'ms',
+      1.25,
+    ),
     figure('calculate', '(b) deadlocks meanwhile', (await deadlocks()) - before, null, 'deadlocks', 0),
   ];
 }

@@ -7,8 +7,24 @@ import type { Model, Table } from '../../../src/lib/core/types/model';
 import type { Field } from '../../../src/lib/core/types/field';
 import { figure, median, type Figure } from '../measure';
 
-const field = (id: string, type: Field['type']): Field => ({ id, key: id, label: id, help: '', required: false, unique: false, type });
-const table = (key: string, fields: readonly Field[]): Table => ({ id: `t_${key}`, key, label: key, description: '', dye: 'woad', title: null, fields });
+const field = (id: string, type: Field['type']): Field => ({
+  id,
+  key: id,
+  label: id,
+  help: '',
+  required: false,
+  unique: false,
+  type,
+});
+const table = (key: string, fields: readonly Field[]): Table => ({
+  id: `t_${key}`,
+  key,
+  label: key,
+  description: '',
+  dye: 'woad',
+  title: null,
+  fields,
+});
 
 const records = 100_000;
 
@@ -22,10 +38,16 @@ const written: readonly (readonly [ours: string, theirs: string])[] = [
 
 /** (e) Formulas in memory over 100,000 records: values a second, beside a general-purpose library set to decimals. */
 export function inMemory(): Figure[] {
-  const visits = table('visits', [field('kg', { kind: 'number', digits: null }), field('price', { kind: 'number', digits: null })]);
+  const visits = table('visits', [
+    field('kg', { kind: 'number', digits: null }),
+    field('price', { kind: 'number', digits: null }),
+  ]);
   const model: Model = { tables: [visits] };
   const math = create(all as FactoryFunctionMap, { number: 'BigNumber', precision: 40 });
-  const rows = Array.from({ length: records }, (_, i) => ({ kg: String((i * 7919) % 1000) + '.25', price: String((i * 31) % 97) + '.5' }));
+  const rows = Array.from({ length: records }, (_, i) => ({
+    kg: String((i * 7919) % 1000) + '.25',
+    price: String((i * 31) % 97) + '.5',
+  }));
   const scopes = rows.map(({ kg, price }) => ({ kg: math.bignumber(kg), price: math.bignumber(price) }));
   const context: EvaluationContext = {
     model,
@@ -54,23 +76,38 @@ export function inMemory(): Figure[] {
       if (Math.abs(Number(a) - Number(b)) > 1e-9) throw new Error(`${ours}: ${a} is not ${b}`);
     }
     for (let round = 0; round < 5; round++) for (const side of round % 2 === 0 ? sides : sides.toReversed()) side();
-    return figure('calculate', `(e) ${ours}`, (median(times.ours) * 1000) / records, (median(times.theirs) * 1000) / records, 'µs a value', null);
+    return figure(
+      'calculate',
+      `(e) ${ours}`,
+      (median(times.ours) * 1000) / records,
+      (median(times.theirs) * 1000) / records,
+      'µs a value',
+      null,
+    );
   });
 }
 
-/** (f) Checking and planning a model of 150 tables and 2,000 fields, 600 of them calculated, and one more formula in it. */
+/**
+ * (f) Checking and planning a model of 150 tables and 2,000 fields, 600 of them calculated, and one more formula in it.
+ */
 export function planning(): Figure[] {
   const tables = 150;
   const own = (at: number): Field[] => [
     field(`f${at}_name`, { kind: 'text' }),
     ...Array.from({ length: 6 }, (_, i) => field(`f${at}_n${i}`, { kind: 'number', digits: null })),
-    ...(at > 0 ? [field(`f${at}_up`, { kind: 'link', to: `t_x${at - 1}`, onDelete: 'prevent', counterpart: `f${at}_down` })] : []),
-    ...(at < tables - 1 ? [field(`f${at + 1}_down`, { kind: 'counterpart', from: `t_x${at + 1}`, link: `f${at + 1}_up` })] : []),
+    ...(at > 0
+      ? [field(`f${at}_up`, { kind: 'link', to: `t_x${at - 1}`, onDelete: 'prevent', counterpart: `f${at}_down` })]
+      : []),
+    ...(at < tables - 1
+      ? [field(`f${at + 1}_down`, { kind: 'counterpart', from: `t_x${at + 1}`, link: `f${at + 1}_up` })]
+      : []),
   ];
   const plain: Model = { tables: Array.from({ length: tables }, (_, at) => table(`x${at}`, own(at))) };
   const sources = Array.from({ length: tables }, (_, at) => [
     `f${at}_n0 * f${at}_n1 + 3`,
-    at < tables - 1 ? `sum(f${at + 1}_down.f${at + 1}_n0) filter (where f${at + 1}_down.f${at + 1}_n1 > 2)` : `f${at}_n2 / f${at}_n3`,
+    at < tables - 1
+      ? `sum(f${at + 1}_down.f${at + 1}_n0) filter (where f${at + 1}_down.f${at + 1}_n1 > 2)`
+      : `f${at}_n2 / f${at}_n3`,
     at > 0 ? `f${at}_up.f${at - 1}_n0 - f${at}_n4` : `f${at}_n5 - 1`,
     `case when f${at}_n1 > 5 then f${at}_name else 'none' end`,
   ]);
@@ -93,7 +130,8 @@ export function planning(): Figure[] {
   });
   const plan = (model: Model) => {
     const steps = calculationSteps(model);
-    for (const { fields } of steps) for (const one of fields) if (cycleThrough(model, one.field.id)) throw new Error('a cycle');
+    for (const { fields } of steps)
+      for (const one of fields) if (cycleThrough(model, one.field.id)) throw new Error('a cycle');
     return steps.length;
   };
   const whole: number[] = [];
@@ -108,7 +146,9 @@ export function planning(): Figure[] {
     const formula = check(model, 75, text);
     const grown: Model = {
       tables: model.tables.map((one, at) =>
-        at === 75 ? { ...one, fields: [...one.fields, field('f75_more', { kind: 'formula', formula, result: formula.type })] } : one,
+        at === 75
+          ? { ...one, fields: [...one.fields, field('f75_more', { kind: 'formula', formula, result: formula.type })] }
+          : one,
       ),
     };
     if (cycleThrough(grown, 'f75_more')) throw new Error('a cycle');
@@ -116,7 +156,14 @@ export function planning(): Figure[] {
   }
   const fields = build().tables.reduce((sum, one) => sum + one.fields.length, 0);
   return [
-    figure('calculate', `(f) checking and planning 150 tables, ${fields} fields, 600 calculated`, median(whole), null, 'ms', 100),
+    figure(
+      'calculate',
+      `(f) checking and planning 150 tables, ${fields} fields, 600 calculated`,
+      median(whole),
+      null,
+      'ms',
+      100,
+    ),
     figure('calculate', '(f) one more formula in it', median(more), null, 'ms', 5),
   ];
 }

@@ -26,10 +26,15 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
     { do: 'addField', table: 'hives', field: { label: 'Times', type: 'formula', formula: 'count(harvests)' } },
     { do: 'addField', table: 'hives', field: { label: 'Kg', type: 'formula', formula: 'sum(harvests.kg)' } },
   ]);
-  await pool.query(`insert into ${key}.hives (number, times, kg) select 'H-' || i, 0, 0 from generate_series(1, ${parents}) i`);
+  await pool.query(
+    `insert into ${key}.hives (number, times, kg) select 'H-' || i, 0, 0 from generate_series(1, ${parents}) i`,
+  );
   const table = tableAt(seat, 'harvests');
   const ids = ['note', 'kg', 'hive'].map((name) => fieldNamed(table, name)?.id ?? '');
-  const rows = Array.from({ length: children }, (_, i) => [`note ${i % 1000}`, String((i * 7919) % 1000) + '.5', 1 + ((i * 7919) % parents)] as const);
+  const rows = Array.from(
+    { length: children },
+    (_, i) => [`note ${i % 1000}`, String((i * 7919) % 1000) + '.5', 1 + ((i * 7919) % parents)] as const,
+  );
   const clear = async () => {
     await pool.query(`truncate ${key}.harvests; update ${key}.hives set times = 0, kg = 0`);
     await pool.query(`vacuum analyze ${key}.hives`);
@@ -80,12 +85,28 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
         withWorkspace(pool, seat, 'whole', (client, now, whole) =>
           applyEdits(
             { client, seat: now, whole },
-            [{ table, update: [], remove: [], insert: rows.map((row) => ({ values: new Map(row.map((value, index) => [ids[index] ?? '', value])) })) }],
+            [
+              {
+                table,
+                update: [],
+                remove: [],
+                insert: rows.map((row) => ({ values: new Map(row.map((value, index) => [ids[index] ?? '', value])) })),
+              },
+            ],
             { kind: 'edit', title: 'paste' },
           ),
         ),
       ),
     () => once('theirs', byHand),
   );
-  return [figure('calculate', '(c) 100,000 records pasted into 5,000 parents', median(taken.ours.slice(1)), median(taken.theirs.slice(1)), 'ms', 1.5)];
+  return [
+    figure(
+      'calculate',
+      '(c) 100,000 records pasted into 5,000 parents',
+      median(taken.ours.slice(1)),
+      median(taken.theirs.slice(1)),
+      'ms',
+      1.5,
+    ),
+  ];
 }

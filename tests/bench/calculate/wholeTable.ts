@@ -36,13 +36,20 @@ const formulas: readonly (readonly [name: string, formula: string, sql: string])
   ['d4', "c1 || '/' || c2", "h.number || '/' || a.name"],
 ];
 
-/** (d) Twenty calculated fields over a million records from nothing, against one statement by hand that does them all at once. */
+/**
+ * (d) Twenty calculated fields over a million records from nothing, against one statement by hand that does them all at
+ * once.
+ */
 export async function wholeTable(pool: Pool, person: Person): Promise<Figure[]> {
   let seat = await makeLevels(pool, person, key, 1_000_000, false);
   seat = await apply(
     pool,
     seat,
-    formulas.map(([label, formula]) => ({ do: 'addField', table: 'inspections', field: { label, type: 'formula', formula } })),
+    formulas.map(([label, formula]) => ({
+      do: 'addField',
+      table: 'inspections',
+      field: { label, type: 'formula', formula },
+    })),
   );
   const names = formulas.map(([name]) => name);
   const client = await pool.connect();
@@ -68,11 +75,26 @@ export async function wholeTable(pool: Pool, person: Person): Promise<Figure[]> 
     () =>
       once('ours', () =>
         withWorkspace(pool, seat, 'whole', (own, now) =>
-          recalculate({ client: own, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew: allCalculated(now.workspace.model) }),
+          recalculate({
+            client: own,
+            workspace: now.workspace,
+            whole: true,
+            changed: new ChangedValues(),
+            anew: allCalculated(now.workspace.model),
+          }),
         ),
       ),
     () => once('theirs', () => client.query(byHand)),
   );
   client.release();
-  return [figure('calculate', '(d) 20 calculated fields over 10⁶ records from nothing', median(taken.ours), median(taken.theirs), 'ms', 1.2)];
+  return [
+    figure(
+      'calculate',
+      '(d) 20 calculated fields over 10⁶ records from nothing',
+      median(taken.ours),
+      median(taken.theirs),
+      'ms',
+      1.2,
+    ),
+  ];
 }

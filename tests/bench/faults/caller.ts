@@ -10,8 +10,8 @@ export interface Answer {
 }
 
 /**
- * Calls as a careful program does: whatever breaks off, is answered with 503, or still goes on elsewhere, is sent again under
- * the same key. Anything else is the answer; nothing within a minute is an error that says what was last heard.
+ * Calls as a careful program does: whatever breaks off, is answered with 503, or still goes on elsewhere, is sent again
+ * under the same key. Anything else is the answer; nothing within a minute is an error that says what was last heard.
  */
 export class Caller {
   constructor(
@@ -19,7 +19,12 @@ export class Caller {
     readonly token: string,
   ) {}
 
-  async send(method: string, path: string, body?: unknown, key: string | null = method === 'GET' ? null : randomUUID()): Promise<Answer> {
+  async send(
+    method: string,
+    path: string,
+    body?: unknown,
+    key: string | null = method === 'GET' ? null : randomUUID(),
+  ): Promise<Answer> {
     const until = Date.now() + patience;
     let heard = 'nothing';
     while (Date.now() < until) {
@@ -27,7 +32,9 @@ export class Caller {
         heard = String(error);
         return null;
       });
-      const again = answer !== null && (answer.status === 503 || (answer.status === 409 && (answer.json as { going?: boolean }).going === true));
+      const again =
+        answer !== null &&
+        (answer.status === 503 || (answer.status === 409 && (answer.json as { going?: boolean }).going === true));
       if (answer && !again) return answer;
       if (answer) heard = JSON.stringify(answer);
       await pause(100);

@@ -14,8 +14,9 @@ const kills = Number(process.env.LOOM_KILLS ?? 20);
 const only = process.env.LOOM_WORK;
 
 /**
- * Kills the application server and the database server in the middle of each kind of work, at a moment by chance, and looks
- * at what stands once everything is answered: all of it, once, and a structure that memory, catalogue and tables agree on.
+ * Kills the application server and the database server in the middle of each kind of work, at a moment by chance, and
+ * looks at what stands once everything is answered: all of it, once, and a structure that memory, catalogue and tables
+ * agree on.
  */
 export async function* faults(): AsyncGenerator<Figure> {
   const victims = await startVictims(async (url) => {
@@ -35,15 +36,35 @@ export async function* faults(): AsyncGenerator<Figure> {
         let late = 0;
         while (waits.length < kills) {
           // Spread evenly over the work, so that each of its steps is met.
-          const told = await killedWithin(work, ground, ++round, victims.kill[victim], ((waits.length + Math.random()) / kills) * span);
+          const told = await killedWithin(
+            work,
+            ground,
+            ++round,
+            victims.kill[victim],
+            ((waits.length + Math.random()) / kills) * span,
+          );
           for (const words of told.wrong) console.error(`${work.name}, ${victim}, round ${round}: ${words}`);
           found.push(...told.wrong);
           if (told.within) waits.push(told.taken);
           // The work was over before the kill: that counts for nothing.
           else if (++late > kills * 2) throw new Error(`${work.name} is too quick to be killed in`);
         }
-        yield figure('faults', `${work.name}: ${victim} killed ${kills} times, what was not as promised`, found.length, null, 'defects', 0);
-        yield figure('faults', `${work.name}: ${victim} killed, until it is up and all is answered, median`, median(waits), null, 'ms', null);
+        yield figure(
+          'faults',
+          `${work.name}: ${victim} killed ${kills} times, what was not as promised`,
+          found.length,
+          null,
+          'defects',
+          0,
+        );
+        yield figure(
+          'faults',
+          `${work.name}: ${victim} killed, until it is up and all is answered, median`,
+          median(waits),
+          null,
+          'ms',
+          null,
+        );
       }
     }
   } finally {
@@ -61,7 +82,13 @@ interface Told {
   readonly taken: number;
 }
 
-async function killedWithin(work: Work, ground: Ground, round: number, kill: () => Promise<void>, after: number): Promise<Told> {
+async function killedWithin(
+  work: Work,
+  ground: Ground,
+  round: number,
+  kill: () => Promise<void>,
+  after: number,
+): Promise<Told> {
   const going = await work.begin(ground, round);
   let over = false;
   const outcome = going.run().then(
@@ -95,7 +122,9 @@ async function disagreements(ground: Ground): Promise<string[]> {
   const defects = await structureDefects(ground.pool, seat.workspace);
   return [
     ...defects.map(({ table, words }) => `${table}: ${words}`),
-    ...(served.version === seat.workspace.version ? [] : [`the server holds version ${served.version} of the structure, ${seat.workspace.version} is stored`]),
+    ...(served.version === seat.workspace.version
+      ? []
+      : [`the server holds version ${served.version} of the structure, ${seat.workspace.version} is stored`]),
     ...(await wrongAfter(ground.pool, seat)).map((label) => `a calculated value of ${label} was wrong`),
   ];
 }

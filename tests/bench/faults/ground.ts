@@ -38,13 +38,21 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
       ],
     },
     { do: 'addField', table: 'sites', field: { label: 'Total', type: 'formula', formula: 'sum(visits.kg)' } },
-    { do: 'addField', table: 'visits', field: { label: 'Share', type: 'formula', formula: 'kg / nullif(site.total, 0)' } },
+    {
+      do: 'addField',
+      table: 'visits',
+      field: { label: 'Share', type: 'formula', formula: 'kg / nullif(site.total, 0)' },
+    },
     { do: 'addTable', label: 'Reports', fields: [{ label: 'Words', type: 'text' }] },
     { do: 'addTable', label: 'Diary', fields: [{ label: 'Words', type: 'text' }] },
     {
       do: 'addForm',
       table: 'reports',
-      form: { label: 'Report', audience: 'outside', sections: [{ label: '', about: '', columns: 1, shownIf: '', items: [{ field: 'words' }] }] },
+      form: {
+        label: 'Report',
+        audience: 'outside',
+        sections: [{ label: '', about: '', columns: 1, shownIf: '', items: [{ field: 'words' }] }],
+      },
     },
   ]);
   const call = new Caller(origin, await makeToken(pool, person.email, 'faults'));

@@ -6,8 +6,14 @@ import type { Work } from './works';
 const password = 'bench-and-fell';
 
 /** Somebody who types records into one page that stays open all the time, 8 in a round, and does not look up. */
-export async function typist(ground: Ground, origin: string): Promise<{ readonly work: Work; readonly end: () => Promise<void> }> {
-  await ground.pool.query('update loom.people set password_hash = $1 where email like $2', [await hashPassword(password), 'bench@%']);
+export async function typist(
+  ground: Ground,
+  origin: string,
+): Promise<{ readonly work: Work; readonly end: () => Promise<void> }> {
+  await ground.pool.query('update loom.people set password_hash = $1 where email like $2', [
+    await hashPassword(password),
+    'bench@%',
+  ]);
   const browser = await launchChromium();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`${origin}/sign-in`);
@@ -20,7 +26,9 @@ export async function typist(ground: Ground, origin: string): Promise<{ readonly
   await grid.getByText('new …').click();
   const typed: string[] = [];
   const stored = async () =>
-    (await ground.pool.query<{ words: string }>(`select words from ${workspaceKey}.diary order by _id`)).rows.map(({ words }) => words);
+    (await ground.pool.query<{ words: string }>(`select words from ${workspaceKey}.diary order by _id`)).rows.map(
+      ({ words }) => words,
+    );
   return {
     work: {
       name: 'typing',
@@ -34,14 +42,17 @@ export async function typist(ground: Ground, origin: string): Promise<{ readonly
             }
             typed.push(...words);
             const until = Date.now() + 60_000;
-            while ((await stored().catch(() => [])).length < typed.length && Date.now() < until) await page.waitForTimeout(100);
+            while ((await stored().catch(() => [])).length < typed.length && Date.now() < until)
+              await page.waitForTimeout(100);
           },
           wrong: async () => {
             const stands = await stored();
             if (JSON.stringify(stands) === JSON.stringify(typed)) return [];
             // What the page shows says why.
             await page.screenshot({ path: '.loom/bench-typing.png' });
-            return [`typed ${words.join(', ')}; the last that stand: ${stands.slice(-10).join(', ')}; .loom/bench-typing.png shows the page`];
+            return [
+              `typed ${words.join(', ')}; the last that stand: ${stands.slice(-10).join(', ')}; .loom/bench-typing.png shows the page`,
+            ];
           },
         });
       },

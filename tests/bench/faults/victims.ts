@@ -17,14 +17,21 @@ export interface Victims {
 export const victimNames = ['node', 'postgres'] as const;
 export type Victim = (typeof victimNames)[number];
 
-const startCluster = (folder: string): string => execFileSync('./loom', ['cluster', folder], { encoding: 'utf8' }).trim().split('\n').at(-1) ?? '';
+const startCluster = (folder: string): string =>
+  execFileSync('./loom', ['cluster', folder], { encoding: 'utf8' }).trim().split('\n').at(-1) ?? '';
 
-/** A port that no outgoing connection is given while its server is down: below those that the system chooses from (ip(7)). */
+/**
+ * A port that no outgoing connection is given while its server is down: below those that the system chooses from
+ * (ip(7)).
+ */
 async function freePort(): Promise<number> {
   for (;;) {
     const port = 20_000 + Math.floor(Math.random() * 10_000);
     const server = createServer().listen(port, '127.0.0.1');
-    const free = await Promise.race([once(server, 'listening').then(() => true), once(server, 'error').then(() => false)]);
+    const free = await Promise.race([
+      once(server, 'listening').then(() => true),
+      once(server, 'error').then(() => false),
+    ]);
     server.close();
     if (free) return port;
   }
@@ -46,7 +53,9 @@ function processAt(pid: number): { readonly state: string; readonly parent: numb
 async function killCluster(folder: string): Promise<void> {
   const [first] = readFileSync(join(folder, 'postmaster.pid'), 'utf8').split('\n').map(Number);
   if (!first) throw new Error('no database server to kill');
-  const all = readdirSync('/proc').filter((name) => /^\d+$/.test(name) && (Number(name) === first || processAt(Number(name))?.parent === first));
+  const all = readdirSync('/proc').filter(
+    (name) => /^\d+$/.test(name) && (Number(name) === first || processAt(Number(name))?.parent === first),
+  );
   for (const pid of all.map(Number))
     try {
       process.kill(pid, 'SIGKILL');
@@ -54,7 +63,8 @@ async function killCluster(folder: string): Promise<void> {
       // It ended by itself meanwhile.
     }
   // Where nobody takes them away they stay as zombies, which the next start would hold for the server.
-  while (all.some((pid) => !'ZX'.includes(processAt(Number(pid))?.state ?? 'X'))) await new Promise((resolve) => setTimeout(resolve, 10));
+  while (all.some((pid) => !'ZX'.includes(processAt(Number(pid))?.state ?? 'X')))
+    await new Promise((resolve) => setTimeout(resolve, 10));
   rmSync(join(folder, 'postmaster.pid'));
 }
 

@@ -33,7 +33,8 @@ const edits: Work = {
   begin: async (ground, round) => {
     const mine = (writer: number) => times(12, (n) => 1 + ((round * 48 + writer * 12 + n) % visitCount));
     const ids = times(4, mine).flat();
-    const versions = () => column(ground, `select _version from ${workspaceKey}.visits where _id = any ($1) order by _id`, [ids]);
+    const versions = () =>
+      column(ground, `select _version from ${workspaceKey}.visits where _id = any ($1) order by _id`, [ids]);
     const before = (await versions()) as number[];
     const note = `made in round ${round} ${randomUUID()}`;
     // No number of an earlier round: what changes nothing is not written.
@@ -43,8 +44,12 @@ const edits: Work = {
         await Promise.all(
           times(4, async (writer) => {
             for (const id of mine(writer))
-              await ground.call.must('PATCH', `${ofWorkspace}/tables/visits/records`, { records: [{ id, values: { kg: kg(id) } }] });
-            await ground.call.must('POST', `${ofWorkspace}/tables/visits/records`, { records: [{ values: { note, kg: 1, site: 1 + writer } }] });
+              await ground.call.must('PATCH', `${ofWorkspace}/tables/visits/records`, {
+                records: [{ id, values: { kg: kg(id) } }],
+              });
+            await ground.call.must('POST', `${ofWorkspace}/tables/visits/records`, {
+              records: [{ values: { note, kg: 1, site: 1 + writer } }],
+            });
           }),
         );
       },
@@ -59,7 +64,11 @@ const edits: Work = {
           await versions(),
           before.map((version) => version + 1),
         ),
-        ...differs('records made', await column(ground, `select count(*)::int from ${workspaceKey}.visits where note = $1`, [note]), [4]),
+        ...differs(
+          'records made',
+          await column(ground, `select count(*)::int from ${workspaceKey}.visits where note = $1`, [note]),
+          [4],
+        ),
       ],
     };
   },
@@ -75,7 +84,11 @@ const addition = (round: number) => [
     ],
   },
   { do: 'addField', table: 'visits', field: { label: `Double ${round}`, type: 'formula', formula: 'kg * 2' } },
-  { do: 'addField', table: 'sites', field: { label: `Most ${round}`, type: 'formula', formula: `max(visits.double_${round})` } },
+  {
+    do: 'addField',
+    table: 'sites',
+    field: { label: `Most ${round}`, type: 'formula', formula: `max(visits.double_${round})` },
+  },
 ];
 interface Plan {
   readonly id: number;
@@ -86,10 +99,14 @@ const planned = async ({ call }: Ground, changes: readonly object[]): Promise<Pl
   if (!plan.possible) throw new Error(JSON.stringify(plan));
   return plan;
 };
-const undone = ({ call }: Ground, batch: number) => call.must<{ batch: number }>('POST', `${ofWorkspace}/batches/${batch}/undo`, {});
+const undone = ({ call }: Ground, batch: number) =>
+  call.must<{ batch: number }>('POST', `${ofWorkspace}/batches/${batch}/undo`, {});
 /** Keys of fields by table, in their order. */
 const structureOf = async ({ call }: Ground): Promise<object> => {
-  const { tables } = await call.must<{ tables: { key: string; fields: { key: string }[] }[] }>('GET', `${ofWorkspace}/model`);
+  const { tables } = await call.must<{ tables: { key: string; fields: { key: string }[] }[] }>(
+    'GET',
+    `${ofWorkspace}/model`,
+  );
   return tables.map(({ key, fields }) => [key, fields.map((field) => field.key)]);
 };
 
@@ -105,13 +122,20 @@ const plans: Work = {
       wrong: async () => [
         ...differs(
           'fields made',
-          (await structureOf(ground).then((text) => JSON.stringify(text).match(new RegExp(`(?:extra|double|most)_${round}"`, 'g')) ?? [])).sort(),
+          (
+            await structureOf(ground).then(
+              (text) => JSON.stringify(text).match(new RegExp(`(?:extra|double|most)_${round}"`, 'g')) ?? [],
+            )
+          ).sort(),
           // The table, and the other side of its link.
           [`double_${round}"`, `extra_${round}"`, `extra_${round}"`, `most_${round}"`],
         ),
         ...differs(
           'values of the new fields that are wrong',
-          await column(ground, `select count(*)::int from ${workspaceKey}.visits where double_${round} is distinct from kg * 2`),
+          await column(
+            ground,
+            `select count(*)::int from ${workspaceKey}.visits where double_${round} is distinct from kg * 2`,
+          ),
           [0],
         ),
       ],
@@ -124,12 +148,23 @@ const plans: Work = {
 const undo: Work = {
   name: 'undo',
   begin: async (ground, round) => {
-    const [structure, notes] = [await structureOf(ground), () => column(ground, `select note from ${workspaceKey}.visits where _id <= 500 order by _id`)];
+    const [structure, notes] = [
+      await structureOf(ground),
+      () => column(ground, `select note from ${workspaceKey}.visits where _id <= 500 order by _id`),
+    ];
     const before = await notes();
     const plan = await planned(ground, addition(round));
-    const { batch: made } = await ground.call.must<{ batch: number }>('POST', `${ofWorkspace}/plans/${plan.id}/apply`, {});
+    const { batch: made } = await ground.call.must<{ batch: number }>(
+      'POST',
+      `${ofWorkspace}/plans/${plan.id}/apply`,
+      {},
+    );
     const records = times(500, (n) => ({ id: n + 1, values: { note: `passing ${round}`, kg: n } }));
-    const { batch: edited } = await ground.call.must<{ batch: number }>('PATCH', `${ofWorkspace}/tables/visits/records`, { records });
+    const { batch: edited } = await ground.call.must<{ batch: number }>(
+      'PATCH',
+      `${ofWorkspace}/tables/visits/records`,
+      { records },
+    );
     return {
       run: async () => {
         await undone(ground, edited);
@@ -140,7 +175,9 @@ const undo: Work = {
         ...differs('notes', await notes(), before),
         ...differs(
           'batches undone',
-          await column(ground, 'select count(*)::int from loom.batches where id = any ($1) and undone_by is not null', [[made, edited]]),
+          await column(ground, 'select count(*)::int from loom.batches where id = any ($1) and undone_by is not null', [
+            [made, edited],
+          ]),
           [2],
         ),
       ],
@@ -193,9 +230,11 @@ const load: Work = {
         const made = (await structureOf(ground)) as [string, unknown][];
         const keys = made.map(([key]) => key).filter((key) => key.startsWith('load_'));
         if (keys.length !== 1) return [`tables of loads that stand: ${keys.join(', ')}`];
-        return differs('rows and their sum', await column(ground, `select array[count(*), sum(weight)]::text from ${workspaceKey}.${keys[0]}`), [
-          `{${rows},${(each * rows * (rows - 1)) / 2}}`,
-        ]);
+        return differs(
+          'rows and their sum',
+          await column(ground, `select array[count(*), sum(weight)]::text from ${workspaceKey}.${keys[0]}`),
+          [`{${rows},${(each * rows * (rows - 1)) / 2}}`],
+        );
       },
       tidy: async () => void (await call.must('POST', `${ofWorkspace}/intakes/${loaded}/undo`, {})),
     });
@@ -211,14 +250,17 @@ const form: Work = {
       run: async () => {
         await Promise.all(
           words.map(async (mine) => {
-            for (const one of mine) await ground.call.must('POST', `${ground.formAddress}/entries`, { values: { words: one } });
+            for (const one of mine)
+              await ground.call.must('POST', `${ground.formAddress}/entries`, { values: { words: one } });
           }),
         );
       },
       wrong: async () => [
         ...differs(
           'entries',
-          await column(ground, `select words from ${workspaceKey}.reports where words like $1 order by 1`, [`round ${round} %`]),
+          await column(ground, `select words from ${workspaceKey}.reports where words like $1 order by 1`, [
+            `round ${round} %`,
+          ]),
           words.flat().sort(),
         ),
         ...differs(
@@ -231,26 +273,34 @@ const form: Work = {
   },
 };
 
-/** An open page elsewhere, which reads again whenever it is told of a change, and connects again when it hears nothing more. */
+/**
+ * An open page elsewhere, which reads again whenever it is told of a change, and connects again when it hears nothing
+ * more.
+ */
 const feed: Work = {
   name: 'feed of events',
   begin: async (ground, round) => {
     const { call } = ground;
     const ids = times(20, (n) => 1 + ((round * 20 + n) % visitCount));
     const path = `${ofWorkspace}/tables/visits/records?limit=200&fields=kg&filter=${encodeURIComponent(`site.name = 'Site ${round % siteCount}'`)}`;
-    const read = async () => JSON.stringify((await call.must<{ records: { values: object }[] }>('GET', path)).records.map(({ values }) => values));
+    const read = async () =>
+      JSON.stringify(
+        (await call.must<{ records: { values: object }[] }>('GET', path)).records.map(({ values }) => values),
+      );
     let seen = await read();
     const over = new AbortController();
     const follow = async () => {
       for (; !over.signal.aborted; await pause(500)) {
-        const stream = await fetch(`${call.origin}${ofWorkspace}/events`, { headers: { authorization: `Bearer ${call.token}` }, signal: over.signal }).catch(
-          () => null,
-        );
+        const stream = await fetch(`${call.origin}${ofWorkspace}/events`, {
+          headers: { authorization: `Bearer ${call.token}` },
+          signal: over.signal,
+        }).catch(() => null);
         if (!stream?.ok || !stream.body) continue;
         // As a page does when its stream begins anew: what happened meanwhile nobody tells it.
         seen = await read();
         try {
-          for await (const piece of stream.body) if (new TextDecoder().decode(piece as Uint8Array).includes('"tables"')) seen = await read();
+          for await (const piece of stream.body)
+            if (new TextDecoder().decode(piece as Uint8Array).includes('"tables"')) seen = await read();
         } catch {
           // Broken off, as the server is gone.
         }

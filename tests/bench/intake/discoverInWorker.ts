@@ -12,7 +12,17 @@ parentPort?.postMessage({
   milliseconds: performance.now() - started,
   keys: keys.length,
   // hive → keeper_code and the like: what the sheet was made with has to be there.
-  found: ['hive>keeper_code', 'hive>apiary', 'keeper_code>phone', 'apiary>height', 'queen>queen_line', 'keeper_code>village'].filter((wanted) =>
-    dependencies.some(({ determinants, dependent }) => determinants.length === 1 && `${flatNames[determinants[0] ?? 0]}>${flatNames[dependent]}` === wanted),
+  found: [
+    'hive>keeper_code',
+    'hive>apiary',
+    'keeper_code>phone',
+    'apiary>height',
+    'queen>queen_line',
+    'keeper_code>village',
+  ].filter((wanted) =>
+    dependencies.some(
+      ({ determinants, dependent }) =>
+        determinants.length === 1 && `${flatNames[determinants[0] ?? 0]}>${flatNames[dependent]}` === wanted,
+    ),
   ).length,
 });

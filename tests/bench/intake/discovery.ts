@@ -20,10 +20,13 @@ const inWorker = (rows: number, limits: SearchLimits = usualLimits): Promise<Sea
   new Promise((resolve, reject) => {
     // A worker does not inherit what runs TypeScript here.
     const script = new URL('./discoverInWorker.ts', import.meta.url).href;
-    const worker = new Worker(`import('tsx/esm/api').then(({ register }) => (register(), import(${JSON.stringify(script)})))`, {
-      eval: true,
-      workerData: { rows, limits },
-    });
+    const worker = new Worker(
+      `import('tsx/esm/api').then(({ register }) => (register(), import(${JSON.stringify(script)})))`,
+      {
+        eval: true,
+        workerData: { rows, limits },
+      },
+    );
     worker.once('message', (found: Searched) => {
       void worker.terminate();
       if (found.found === 6 && found.keys > 0) resolve(found);
@@ -33,17 +36,28 @@ const inWorker = (rows: number, limits: SearchLimits = usualLimits): Promise<Sea
   });
 
 /** A staged table of texts, row by row. */
-async function stage(pool: Pool, name: string, columns: number, rows: number, row: (i: number) => readonly (string | null)[]): Promise<void> {
+async function stage(
+  pool: Pool,
+  name: string,
+  columns: number,
+  rows: number,
+  row: (i: number) => readonly (string | null)[],
+): Promise<void> {
   const client = await pool.connect();
   try {
     await client.query(`drop table if exists ${stagedName(name)}`);
     await client.query(
       `create unlogged table ${stagedName(name)} (_row bigint not null, _refused text, _target bigint${Array.from({ length: columns }, (_, i) => `, c${i} text`).join('')})`,
     );
-    const copy = client.query(copyFrom(`copy ${stagedName(name)} (_row${Array.from({ length: columns }, (_, i) => `, c${i}`).join('')}) from stdin`));
+    const copy = client.query(
+      copyFrom(
+        `copy ${stagedName(name)} (_row${Array.from({ length: columns }, (_, i) => `, c${i}`).join('')}) from stdin`,
+      ),
+    );
     for (let i = 0; i < rows; i += 1000) {
       let lines = '';
-      for (let j = i; j < Math.min(rows, i + 1000); j++) lines += `${[j + 1, ...row(j).map((text) => text ?? '\\N')].join('\t')}\n`;
+      for (let j = i; j < Math.min(rows, i + 1000); j++)
+        lines += `${[j + 1, ...row(j).map((text) => text ?? '\\N')].join('\t')}\n`;
       if (!copy.write(lines)) await once(copy, 'drain');
     }
     copy.end();
@@ -54,11 +68,16 @@ async function stage(pool: Pool, name: string, columns: number, rows: number, ro
   }
 }
 
-/** All sets of up to so many columns counted by PostgreSQL, one `group by` each: which follows from which is told from the counts. */
+/**
+ * All sets of up to so many columns counted by PostgreSQL, one `group by` each: which follows from which is told from
+ * the counts.
+ */
 const setsBySql = (pool: Pool, name: string, columns: number, most: number): Promise<number> =>
   timed(async () => {
     const count = (set: readonly number[]) =>
-      pool.query(`select count(*) from (select 1 from ${stagedName(name)} group by ${set.map((column) => `c${column}`).join(', ')}) g`);
+      pool.query(
+        `select count(*) from (select 1 from ${stagedName(name)} group by ${set.map((column) => `c${column}`).join(', ')}) g`,
+      );
     const widen = async (set: readonly number[]): Promise<void> => {
       for (let next = (set.at(-1) ?? -1) + 1; next < columns; next++) {
         const wider = [...set, next];
@@ -73,12 +92,20 @@ async function* dependencies(pool: Pool): AsyncGenerator<Figure> {
   for (const rows of [10_000, 100_000, 1_000_000]) {
     const times: number[] = [];
     for (let round = 0; round < 3; round++) times.push((await inWorker(rows)).milliseconds);
-    yield figure('intake', `keys and dependencies of ${rows} x 20 in a worker`, median(times) / 1000, null, 's', rows === 100_000 ? 10 : null);
+    yield figure(
+      'intake',
+      `keys and dependencies of ${rows} x 20 in a worker`,
+      median(times) / 1000,
+      null,
+      's',
+      rows === 100_000 ? 10 : null,
+    );
     if (rows !== 100_000) continue;
     await stage(pool, 'bench_flat', flatNames.length, rows, flatRow);
     // Twenty times faster is a twentieth of the time.
     const pairs: number[] = [];
-    for (let round = 0; round < 3; round++) pairs.push((await inWorker(rows, { keyColumns: 2, determinants: 1, exceptions: 0.03 })).milliseconds);
+    for (let round = 0; round < 3; round++)
+      pairs.push((await inWorker(rows, { keyColumns: 2, determinants: 1, exceptions: 0.03 })).milliseconds);
     yield figure(
       'intake',
       'what pairs of columns tell, against each pair counted by SQL',
@@ -138,7 +165,10 @@ async function profiledSheet(
   });
 }
 
-/** Which of 30 columns lie in keys of another sheet, on all rows, against one pass of `select distinct` over each of them. */
+/**
+ * Which of 30 columns lie in keys of another sheet, on all rows, against one pass of `select distinct` over each of
+ * them.
+ */
 async function* inclusions(pool: Pool): AsyncGenerator<Figure> {
   for (const rows of [10_000, 100_000, 1_000_000]) {
     const keyRow = (i: number) => [`H-${i}`, `K-${i}`, `Q-${i}`];
@@ -160,13 +190,16 @@ async function* inclusions(pool: Pool): AsyncGenerator<Figure> {
         ours.push(
           await timed(async () => {
             const links = await confirmLinks(client, [wide, keys]);
-            const found = links.filter(({ from }) => from.sheet === 0).map(({ from, to }) => `${from.column}${to.column}`);
+            const found = links
+              .filter(({ from }) => from.sheet === 0)
+              .map(({ from, to }) => `${from.column}${to.column}`);
             if (found.toSorted().join() !== '00,11,22') throw new Error(found.join());
           }),
         );
         theirs.push(
           await timed(async () => {
-            for (let c = 0; c < columns; c++) await client.query(`select count(*) from (select distinct c${c} from ${stagedName('bench_wide')}) d`);
+            for (let c = 0; c < columns; c++)
+              await client.query(`select count(*) from (select distinct c${c} from ${stagedName('bench_wide')}) d`);
           }),
         );
       }

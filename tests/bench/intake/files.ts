@@ -8,15 +8,22 @@ export interface LoadFiles {
   readonly rows: number;
   readonly hives: number;
   readonly keepers: number;
-  readonly paths: { readonly keepers: string; readonly hives: string; readonly inspections: string; readonly resolved: string };
+  readonly paths: {
+    readonly keepers: string;
+    readonly hives: string;
+    readonly inspections: string;
+    readonly resolved: string;
+  };
 }
 
 const padded = (prefix: string, i: number) => `${prefix}-${String(i + 1).padStart(6, '0')}`;
 const two = (n: number) => String(n).padStart(2, '0');
 const words = ['calm', 'fair', 'wild', 'strong'];
 
-export const keeperLine = (i: number): string => `${padded('K', i)},keeper ${i},20${10 + (i % 15)}-0${1 + (i % 9)}-${two(1 + (i % 28))}`;
-export const hiveLine = (i: number): string => `${padded('H', i)},place ${i % 1000},20${10 + (i % 15)}-0${1 + (i % 9)}-${two(1 + (i % 28))}`;
+export const keeperLine = (i: number): string =>
+  `${padded('K', i)},keeper ${i},20${10 + (i % 15)}-0${1 + (i % 9)}-${two(1 + (i % 28))}`;
+export const hiveLine = (i: number): string =>
+  `${padded('H', i)},place ${i % 1000},20${10 + (i % 15)}-0${1 + (i % 9)}-${two(1 + (i % 28))}`;
 export const inspectionHeader = 'visit,hive_number,day,frames,weight,stores,state,fed,notes,keeper_code,height,temper';
 export const inspectionCells = (i: number, hives: number, keepers: number): (string | number)[] => [
   `V${i}`,
@@ -51,7 +58,12 @@ export async function loadFiles(rows: number): Promise<LoadFiles> {
   const [hives, keepers] = [Math.max(500, rows / 20), Math.max(100, rows / 200)];
   mkdirSync(folder, { recursive: true });
   const path = (name: string) => `${folder}/${name}_${rows}.csv`;
-  const paths = { keepers: path('keepers'), hives: path('hives'), inspections: path('inspections'), resolved: path('resolved') };
+  const paths = {
+    keepers: path('keepers'),
+    hives: path('hives'),
+    inspections: path('inspections'),
+    resolved: path('resolved'),
+  };
   await write(paths.keepers, 'code,name,since', keepers, keeperLine);
   await write(paths.hives, 'number,place,since', hives, hiveLine);
   await write(paths.inspections, inspectionHeader, rows, (i) => inspectionCells(i, hives, keepers).join(','));

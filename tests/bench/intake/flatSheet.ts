@@ -1,6 +1,11 @@
-/** A flat sheet of 20 columns in which hives, keepers, apiaries and queens are repeated on each row; row by row, the same each time. */
+/**
+ * A flat sheet of 20 columns in which hives, keepers, apiaries and queens are repeated on each row; row by row, the
+ * same each time.
+ */
 export const flatNames =
-  'visit,hive,hive_type,hive_since,keeper_code,keeper,village,phone,apiary,height,owner,queen,queen_line,born,day,frames,stores,temper,seen,notes'.split(',');
+  'visit,hive,hive_type,hive_since,keeper_code,keeper,village,phone,apiary,height,owner,queen,queen_line,born,day,frames,stores,temper,seen,notes'.split(
+    ',',
+  );
 
 const mixed = (i: number, salt: number) => ((i * 2_654_435_761 + salt * 40_503) >>> 0) % 1_000_003;
 

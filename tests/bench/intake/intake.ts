@@ -5,7 +5,9 @@ import { loads } from './load';
 import { matching } from './matching';
 import { reading } from './reading';
 
-/** Everything between a file and its receipt: reading, profiles, discovery, near misses, loading; and how each grows. */
+/**
+ * Everything between a file and its receipt: reading, profiles, discovery, near misses, loading; and how each grows.
+ */
 export async function* intake(pool: Pool, url: string): AsyncGenerator<Figure> {
   for (const one of matching()) yield one;
   yield* reading();

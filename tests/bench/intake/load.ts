@@ -8,16 +8,27 @@ const typed = `c0 text, hive bigint, c2 date, c3 numeric, c4 numeric, c5 numeric
 const copyOptions = 'with (format csv, header true)';
 
 function psql(url: string, ...commands: string[]): void {
-  const { status, stderr } = spawnSync('psql', [url, '-q', '-v', 'ON_ERROR_STOP=1', ...commands.flatMap((command) => ['-c', command])]);
+  const { status, stderr } = spawnSync('psql', [
+    url,
+    '-q',
+    '-v',
+    'ON_ERROR_STOP=1',
+    ...commands.flatMap((command) => ['-c', command]),
+  ]);
   if (status !== 0) throw new Error(String(stderr));
 }
 
-/** The best pipeline one would write by hand: COPY by psql into unlogged texts, one typed insert with the joins, rules after. It profiles nothing and finds nothing. */
+/**
+ * The best pipeline one would write by hand: COPY by psql into unlogged texts, one typed insert with the joins, rules
+ * after. It profiles nothing and finds nothing.
+ */
 async function byHand(pool: Pool, url: string, { paths }: LoadFiles): Promise<void> {
   await pool.query('drop schema if exists bench_hand cascade; create schema bench_hand');
   await pool.query('create unlogged table bench_hand.sk (code text, name text, since text)');
   await pool.query('create unlogged table bench_hand.sh (number text, place text, since text)');
-  await pool.query(`create unlogged table bench_hand.si (${Array.from({ length: 12 }, (_, i) => `c${i} text`).join(', ')})`);
+  await pool.query(
+    `create unlogged table bench_hand.si (${Array.from({ length: 12 }, (_, i) => `c${i} text`).join(', ')})`,
+  );
   psql(
     url,
     `\\copy bench_hand.sk from '${paths.keepers}' ${copyOptions}`,
@@ -46,7 +57,9 @@ async function byHand(pool: Pool, url: string, { paths }: LoadFiles): Promise<vo
 async function copyLive(pool: Pool, url: string, { paths }: LoadFiles): Promise<number> {
   psql(url, `\\copy bench_hand.inspections to '${paths.resolved}' ${copyOptions}`);
   await pool.query('truncate bench_hand.inspections');
-  return timed(() => Promise.resolve(psql(url, `\\copy bench_hand.inspections from '${paths.resolved}' ${copyOptions}`)));
+  return timed(() =>
+    Promise.resolve(psql(url, `\\copy bench_hand.inspections from '${paths.resolved}' ${copyOptions}`)),
+  );
 }
 
 interface Taken {
@@ -56,18 +69,24 @@ interface Taken {
 
 /** Ours in a process of its own, so that its memory can be told. */
 function ours(url: string, { paths, rows }: LoadFiles): Taken {
-  const { status, stdout, stderr } = spawnSync('npx', ['tsx', 'tests/bench/intake/loadOnce.ts', String(rows), paths.keepers, paths.hives, paths.inspections], {
-    env: { ...process.env, DATABASE_URL: url, NODE_OPTIONS: '' },
-    encoding: 'utf8',
-    maxBuffer: 1 << 26,
-  });
+  const { status, stdout, stderr } = spawnSync(
+    'npx',
+    ['tsx', 'tests/bench/intake/loadOnce.ts', String(rows), paths.keepers, paths.hives, paths.inspections],
+    {
+      env: { ...process.env, DATABASE_URL: url, NODE_OPTIONS: '' },
+      encoding: 'utf8',
+      maxBuffer: 1 << 26,
+    },
+  );
   if (status !== 0) throw new Error(stderr + stdout);
   const own = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Taken;
   console.error(`  load of ${rows}: ${JSON.stringify(own)}`);
   return own;
 }
 
-/** A CSV with two links, read, profiled, discovered and loaded, against the pipeline by hand; its growth with the rows. */
+/**
+ * A CSV with two links, read, profiled, discovered and loaded, against the pipeline by hand; its growth with the rows.
+ */
 export async function* loads(pool: Pool, url: string): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
   for (const rows of [10_000, 100_000, 1_000_000]) {
@@ -95,7 +114,14 @@ export async function* loads(pool: Pool, url: string): AsyncGenerator<Figure> {
       whole ? 2 : null,
     );
     if (!whole) continue;
-    yield figure('intake', `load ${rows} x 12 against COPY of resolved rows, rules live`, median(times.ours), median(times.live), 'ms', 1);
+    yield figure(
+      'intake',
+      `load ${rows} x 12 against COPY of resolved rows, rules live`,
+      median(times.ours),
+      median(times.live),
+      'ms',
+      1,
+    );
     yield figure('intake', 'load, peak memory of the process', Math.max(...times.memory), null, 'MB', 500);
   }
   await pool.query('drop schema if exists bench_hand cascade');

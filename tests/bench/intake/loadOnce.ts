@@ -33,7 +33,12 @@ await startLoad(pool, seat, id);
 const loaded = await until(id, 'loading');
 const ended = performance.now();
 const inspections = loaded.receipt?.sheets[2];
-if (loaded.state !== 'loaded' || inspections?.added !== rows || inspections.links.length !== 2 || inspections.links.some(({ made }) => made !== rows))
+if (
+  loaded.state !== 'loaded' ||
+  inspections?.added !== rows ||
+  inspections.links.length !== 2 ||
+  inspections.links.some(({ made }) => made !== rows)
+)
   throw new Error(JSON.stringify([loaded.problem, loaded.receipt]));
 await pool.end();
 console.log(

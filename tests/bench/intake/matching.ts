@@ -2,7 +2,8 @@ import { NearMatches } from '../../../src/lib/core/intake/matching/nearMatches';
 import { randomFrom } from '../../../demo/random';
 import { figure, type Figure } from '../measure';
 
-const beginnings = 'Al,Ber,Cor,Dun,El,Fen,Gar,Hol,In,Jor,Kes,Lin,Mar,Nor,Or,Per,Quil,Ros,Sef,Tam,Ul,Ver,Wen,Yso,Zan'.split(',');
+const beginnings =
+  'Al,Ber,Cor,Dun,El,Fen,Gar,Hol,In,Jor,Kes,Lin,Mar,Nor,Or,Per,Quil,Ros,Sef,Tam,Ul,Ver,Wen,Yso,Zan'.split(',');
 const middles = 'ba,de,li,mo,na,ra,sa,ti,vo,we'.split(',');
 const ends = 'ck,den,dale,fell,gate,ham,law,mere,ness,ric,rigg,son,ton,wick,worth'.split(',');
 
@@ -36,7 +37,10 @@ export function misspelt(names: readonly string[], count: number, start: number)
   });
 }
 
-/** Near misses among names: how long it takes, and of how many the name that was meant is the first or among those offered. */
+/**
+ * Near misses among names: how long it takes, and of how many the name that was meant is the first or among those
+ * offered.
+ */
 export function matching(): Figure[] {
   const figures: Figure[] = [];
   for (const [texts, targets] of [

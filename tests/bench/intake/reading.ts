@@ -12,12 +12,17 @@ import { inspectionCells, inspectionHeader, loadFiles } from './files';
 const sheetRows = 100_000;
 const folder = '.loom/bench';
 
-/** The same 100,000 × 12 inspections as a workbook and as an OpenDocument spreadsheet, written by a library of others. */
+/**
+ * The same 100,000 × 12 inspections as a workbook and as an OpenDocument spreadsheet, written by a library of others.
+ */
 async function spreadsheets(): Promise<{ xlsx: string; ods: string }> {
   const paths = { xlsx: `${folder}/inspections.xlsx`, ods: `${folder}/inspections.ods` };
   if (existsSync(paths.ods)) return paths;
   mkdirSync(folder, { recursive: true });
-  const rows = [inspectionHeader.split(','), ...Array.from({ length: sheetRows }, (_, i) => inspectionCells(i, 5000, 500))];
+  const rows = [
+    inspectionHeader.split(','),
+    ...Array.from({ length: sheetRows }, (_, i) => inspectionCells(i, 5000, 500)),
+  ];
   const sheets = [{ name: 'Inspections', rows }];
   writeFileSync(paths.xlsx, await writeXlsx({ sheets }));
   writeFileSync(paths.ods, await writeOds({ sheets }));
@@ -43,7 +48,10 @@ const expect = (rows: number, wanted: number) => {
   if (rows < wanted) throw new Error(`${rows} rows instead of ${wanted}`);
 };
 
-/** Reading a workbook and an OpenDocument spreadsheet, each cell as the text it stands for, against the reading library alone. */
+/**
+ * Reading a workbook and an OpenDocument spreadsheet, each cell as the text it stands for, against the reading library
+ * alone.
+ */
 async function* sheets(): AsyncGenerator<Figure> {
   const { xlsx, ods } = await spreadsheets();
   for (const [name, path, library] of [
@@ -53,14 +61,25 @@ async function* sheets(): AsyncGenerator<Figure> {
     const { ours, theirs } = await alternating(
       3,
       1,
-      async () => expect(await allOf(await openFile(path, `inspections.${name.toLowerCase()}`, {}, null), () => undefined), sheetRows),
+      async () =>
+        expect(
+          await allOf(await openFile(path, `inspections.${name.toLowerCase()}`, {}, null), () => undefined),
+          sheetRows,
+        ),
       async () => {
         let rows = 0;
         for await (const row of library(await readFile(path))) if (row.values.length > 0) rows++;
         expect(rows, sheetRows);
       },
     );
-    yield figure('intake', `read ${sheetRows} x 12 ${name} against the reading library alone`, median(ours), median(theirs), 'ms', 1.5);
+    yield figure(
+      'intake',
+      `read ${sheetRows} x 12 ${name} against the reading library alone`,
+      median(ours),
+      median(theirs),
+      'ms',
+      1.5,
+    );
   }
 }
 
@@ -78,7 +97,8 @@ async function* profiles(): AsyncGenerator<Figure> {
         );
         expect(read, rows);
         const types = profilers.map((profiler) => profiler.profile().type).join();
-        if (types !== 'text,text,date,number,number,number,option,yesNo,text,text,number,number') throw new Error(types);
+        if (types !== 'text,text,date,number,number,number,option,yesNo,text,text,number,number')
+          throw new Error(types);
       },
       () =>
         new Promise<void>((resolve, reject) => {
@@ -90,7 +110,14 @@ async function* profiles(): AsyncGenerator<Figure> {
           });
         }),
     );
-    yield figure('intake', `profile of ${rows} x 12 against a pass that only parses`, median(ours), median(theirs), 'ms', rows === 1_000_000 ? 2 : null);
+    yield figure(
+      'intake',
+      `profile of ${rows} x 12 against a pass that only parses`,
+      median(ours),
+      median(theirs),
+      'ms',
+      rows === 1_000_000 ? 2 : null,
+    );
   }
 }
 

@@ -27,7 +27,10 @@ const over =
         }
       }),
     );
-const asking = ({ token }: Target, more: RequestInit = {}): RequestInit => ({ headers: { authorization: `Bearer ${token}` }, ...more });
+const asking = ({ token }: Target, more: RequestInit = {}): RequestInit => ({
+  headers: { authorization: `Bearer ${token}` },
+  ...more,
+});
 
 /** A body that is said to be of any size, or goes on without saying, sent as fast as it is taken. */
 const heavyBody = (address: string, headers: Record<string, string>, size: number): Promise<void> =>
@@ -42,19 +45,28 @@ const heavyBody = (address: string, headers: Record<string, string>, size: numbe
       }
       sent.end();
     };
-    sent.on('error', () => resolve()).on('response', (answer) => answer.resume().on('close', () => (sent.destroy(), resolve())));
+    sent
+      .on('error', () => resolve())
+      .on('response', (answer) => answer.resume().on('close', () => (sent.destroy(), resolve())));
     go();
   });
 
 export const attacks: Readonly<Record<string, Attack>> = {
   'sorts and filters of all records, twelve at once': over(12, async (target, turn) => {
     const filter = encodeURIComponent(`hive.apiary.name <> 'A-${turn}' and contains(notes, '${turn % 10}')`);
-    await (await fetch(`${tableOf(target)}/records?limit=500&sort=-notes,hive.apiary.name&filter=${filter}`, asking(target))).arrayBuffer();
+    await (
+      await fetch(`${tableOf(target)}/records?limit=500&sort=-notes,hive.apiary.name&filter=${filter}`, asking(target))
+    ).arrayBuffer();
   }),
   'the same, left after 0.2 s': over(12, async (target, turn) => {
     const filter = encodeURIComponent(`kg > ${turn % 90}`);
     const signal = AbortSignal.timeout(200);
-    await (await fetch(`${tableOf(target)}/records?limit=500&sort=-notes,hive.apiary.name&filter=${filter}`, asking(target, { signal }))).arrayBuffer();
+    await (
+      await fetch(
+        `${tableOf(target)}/records?limit=500&sort=-notes,hive.apiary.name&filter=${filter}`,
+        asking(target, { signal }),
+      )
+    ).arrayBuffer();
   }),
   'exports that nobody reads, twelve at once': over(12, async (target) => {
     const answer = await fetch(`${tableOf(target)}/export?format=csv`, asking(target));
@@ -77,7 +89,11 @@ export const attacks: Readonly<Record<string, Attack>> = {
   'sign-ins of 480 MB, said and unsaid, six at once': over(6, ({ origin }, turn) =>
     heavyBody(
       `${origin}/sign-in`,
-      { 'content-type': 'application/x-www-form-urlencoded', origin, ...(turn % 2 ? { 'content-length': '480000000' } : { 'transfer-encoding': 'chunked' }) },
+      {
+        'content-type': 'application/x-www-form-urlencoded',
+        origin,
+        ...(turn % 2 ? { 'content-length': '480000000' } : { 'transfer-encoding': 'chunked' }),
+      },
       480_000_000,
     ),
   ),
@@ -90,6 +106,8 @@ export const attacks: Readonly<Record<string, Attack>> = {
   ),
   'wrong passwords, sixty at once': over(60, async ({ origin }, turn) => {
     const body = new URLSearchParams({ email: `person${turn % 200}@alderfold.example`, password: randomUUID() });
-    await (await fetch(`${origin}/sign-in`, { method: 'POST', headers: { origin, accept: 'application/json' }, body })).arrayBuffer();
+    await (
+      await fetch(`${origin}/sign-in`, { method: 'POST', headers: { origin, accept: 'application/json' }, body })
+    ).arrayBuffer();
   }),
 };

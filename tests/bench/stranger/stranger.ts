@@ -30,15 +30,28 @@ export async function* stranger(pool: Pool, url: string): AsyncGenerator<Figure>
   const seat = await makeLevels(pool, editor, key, inspections);
   const [token, strange] = [await makeToken(pool, editor.email, 'bench'), await readerToken(pool, seat.workspace.id)];
   const server = await startServer(url, port);
-  const memory = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+  const memory = () =>
+    Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
   try {
     await work(token, 5_000);
     const alone = await work(token, worksFor);
     for (const name of Object.keys(attacks).filter((one) => only === undefined || one.startsWith(only))) {
-      // The stranger's own machine is another one: what their side costs is done only when nobody else wants the processor.
+      // The stranger's own machine is another one: what their side costs is done only when nobody else wants the
+      // processor.
       const attacking = spawn(
         'nice',
-        ['-n', '19', process.execPath, '--import', 'tsx', fileURLToPath(new URL('inChild.ts', import.meta.url)), name, origin, key, strange],
+        [
+          '-n',
+          '19',
+          process.execPath,
+          '--import',
+          'tsx',
+          fileURLToPath(new URL('inChild.ts', import.meta.url)),
+          name,
+          origin,
+          key,
+          strange,
+        ],
         {
           stdio: 'inherit',
         },
@@ -51,8 +64,22 @@ export async function* stranger(pool: Pool, url: string): AsyncGenerator<Figure>
       attacking.kill('SIGKILL');
       await once(attacking, 'exit');
       await pause(2_000);
-      yield figure('stranger', `${name}: edits, p95`, quantile(beside.edits, 0.95), quantile(alone.edits, 0.95), 'ms', 3);
-      yield figure('stranger', `${name}: pages, p95`, quantile(beside.pages, 0.95), quantile(alone.pages, 0.95), 'ms', 3);
+      yield figure(
+        'stranger',
+        `${name}: edits, p95`,
+        quantile(beside.edits, 0.95),
+        quantile(alone.edits, 0.95),
+        'ms',
+        3,
+      );
+      yield figure(
+        'stranger',
+        `${name}: pages, p95`,
+        quantile(beside.pages, 0.95),
+        quantile(alone.pages, 0.95),
+        'ms',
+        3,
+      );
       yield figure('stranger', `${name}: what the editor asked for and did not get`, beside.refused, null, 'calls', 0);
       yield figure('stranger', `${name}: memory of the server at most`, most, null, 'MB', 1_500);
     }
@@ -90,9 +117,19 @@ async function work(token: string, ms: number): Promise<{ edits: number[]; pages
   const until = Date.now() + ms;
   for (let n = 1; Date.now() < until; n++) {
     const id = 1 + ((n * 7919 + (until % 1000)) % inspections);
-    const body = JSON.stringify({ records: [{ id, values: { kg: n + (until % 977) / 1000, day: `2026-0${1 + (n % 9)}-1${n % 10}` } }] });
+    const body = JSON.stringify({
+      records: [{ id, values: { kg: n + (until % 977) / 1000, day: `2026-0${1 + (n % 9)}-1${n % 10}` } }],
+    });
     told.edits.push(await timed(() => take(fetch(records, { method: 'PATCH', headers, body }))));
-    told.pages.push(await timed(() => take(fetch(`${records}?limit=100&filter=${encodeURIComponent(`hive.number = 'H-${1 + (n % 1000)}'`)}`, { headers }))));
+    told.pages.push(
+      await timed(() =>
+        take(
+          fetch(`${records}?limit=100&filter=${encodeURIComponent(`hive.number = 'H-${1 + (n % 1000)}'`)}`, {
+            headers,
+          }),
+        ),
+      ),
+    );
     await pause(50);
   }
   return told;

@@ -70,7 +70,10 @@ export function dependsOnDay(formula: Expression): boolean {
 
 /** Whether a formula reads one of these fields, on its own record or on the way to another. */
 export const readsAny = (model: Model, formula: Expression, fields: ReadonlySet<FieldId>): boolean =>
-  dependenciesOf(model, formula).on.some(({ path, field }) => fields.has(field) || path.some((step) => fields.has(step)));
+  dependenciesOf(model, formula).on.some(
+    ({ path, field }) => fields.has(field) || path.some((step) => fields.has(step)),
+  );
 
 /** An identity a condition uses that the model does not have. */
-export const conditionMissing = (model: Model, condition: Expression): FieldId | undefined => dependenciesOf(model, condition).missing;
+export const conditionMissing = (model: Model, condition: Expression): FieldId | undefined =>
+  dependenciesOf(model, condition).missing;

@@ -7,7 +7,10 @@ import type { Field } from '../types/field';
 import type { View } from '../types/view';
 import { dependenciesOf } from './dependencies';
 
-/** Something written in the formula language: a calculated field, a default, a candidate limit, a rule, a view's filter or colour, or a form's condition. */
+/**
+ * Something written in the formula language: a calculated field, a default, a candidate limit, a rule, a view's filter
+ * or colour, or a form's condition.
+ */
 export type Written = {
   readonly table: Table;
   readonly expression: Expression;
@@ -27,16 +30,31 @@ export function* writtenIn(model: Model): Generator<Written> {
       const words = `${table.label}.${field.label}`;
       if (field.type.kind === 'formula') yield { kind: 'formula', table, field, expression: field.type.formula, words };
       if (field.type.kind === 'link' && field.type.candidates)
-        yield { kind: 'candidates', table, field, expression: field.type.candidates, words: `the candidates of ${words}` };
-      if (field.default?.kind === 'formula') yield { kind: 'default', table, field, expression: field.default.formula, words: `the default of ${words}` };
+        yield {
+          kind: 'candidates',
+          table,
+          field,
+          expression: field.type.candidates,
+          words: `the candidates of ${words}`,
+        };
+      if (field.default?.kind === 'formula')
+        yield { kind: 'default', table, field, expression: field.default.formula, words: `the default of ${words}` };
     }
     for (const rule of table.rules ?? [])
-      if (rule.kind === 'holds') yield { kind: 'rule', table, rule, expression: rule.condition, words: `the rule “${rule.message}” of ${table.label}` };
+      if (rule.kind === 'holds')
+        yield {
+          kind: 'rule',
+          table,
+          rule,
+          expression: rule.condition,
+          words: `the rule “${rule.message}” of ${table.label}`,
+        };
     for (const view of table.views ?? [])
       for (const expression of [...(view.filter ? [view.filter] : []), ...view.colours.map(({ when }) => when)])
         yield { kind: 'view', table, view, expression, words: `the view “${view.label}” of ${table.label}` };
     for (const form of table.forms ?? [])
-      for (const expression of conditionsOf(form)) yield { kind: 'form', table, form, expression, words: `the form “${form.label}” of ${table.label}` };
+      for (const expression of conditionsOf(form))
+        yield { kind: 'form', table, form, expression, words: `the form “${form.label}” of ${table.label}` };
   }
 }
 
@@ -48,7 +66,8 @@ export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   if (!all) {
     all = new Map();
     for (const written of writtenIn(model))
-      for (const field of new Set(dependenciesOf(model, written.expression).on.map((one) => one.field))) all.set(field, [...(all.get(field) ?? []), written]);
+      for (const field of new Set(dependenciesOf(model, written.expression).on.map((one) => one.field)))
+        all.set(field, [...(all.get(field) ?? []), written]);
     known.set(model, all);
   }
   const rules = model.tables.flatMap((table) =>
@@ -72,7 +91,11 @@ const uniqueness: Expression = { do: 'value', type: { is: 'boolean' }, value: tr
  * limit waits for every link of the record edited that it reads.
  */
 export function candidateCycle(model: Model, start: Field): string[] | null {
-  const limitOf = new Map([...writtenIn(model)].filter(({ kind }) => kind === 'candidates').map((one) => [(one as { field: Field }).field.id, one]));
+  const limitOf = new Map(
+    [...writtenIn(model)]
+      .filter(({ kind }) => kind === 'candidates')
+      .map((one) => [(one as { field: Field }).field.id, one]),
+  );
   const seen = new Set<FieldId>();
   function search(id: FieldId, path: readonly string[]): string[] | null {
     const limit = limitOf.get(id);

@@ -7,8 +7,8 @@ const known = new WeakMap<Model, Map<string, boolean>>();
 
 /**
  * Whether what follows from a change of these fields goes both up (from records to those they link to, as sums do) and
- * down again (from a record to those that link to it, as looked-up fields do). Two such edits would lock the same records
- * in opposite orders, so they take turns instead.
+ * down again (from a record to those that link to it, as looked-up fields do). Two such edits would lock the same
+ * records in opposite orders, so they take turns instead.
  */
 export function turnsAround(model: Model, fields: readonly FieldId[]): boolean {
   const ofModel = known.get(model) ?? new Map<string, boolean>();

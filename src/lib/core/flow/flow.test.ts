@@ -17,7 +17,11 @@ function dependencies(text: string): string[] {
   const { formula } = typeAs(fieldOf(model, 'f_hives_tried').field, 'formula');
   const { on, missing } = dependenciesOf(model, formula);
   expect(missing).toBeUndefined();
-  return on.map(({ path, field }) => `${path.map((step) => fieldOf(model, step).field.key).join('.')} → ${named(model, field)}`).sort();
+  return on
+    .map(
+      ({ path, field }) => `${path.map((step) => fieldOf(model, step).field.key).join('.')} → ${named(model, field)}`,
+    )
+    .sort();
 }
 
 describe('what a formula comes from', () => {
@@ -28,7 +32,12 @@ describe('what a formula comes from', () => {
     ['max(inspections.day)', ['inspections → inspections.day', 'inspections → inspections.hive']],
     [
       'count(inspections) filter (where inspections.keeper.name = number)',
-      ['inspections → inspections.hive', 'inspections → inspections.keeper', 'inspections.keeper → keepers.name', ' → hives.number'],
+      [
+        'inspections → inspections.hive',
+        'inspections → inspections.keeper',
+        'inspections.keeper → keepers.name',
+        ' → hives.number',
+      ],
     ],
     ['max(apiary.hives.weight)', [' → hives.apiary', 'apiary.hives → hives.apiary', 'apiary.hives → hives.weight']],
     ['weight + weight + weight', [' → hives.weight']],
@@ -55,7 +64,9 @@ describe('the order of calculation', () => {
   model = withFormula(model, 'inspections', 'Place', 'hive.apiary.name');
 
   test('fields of one table and depth are one step; each step comes after what it needs', () => {
-    expect(calculationSteps(model).map(({ table, fields }) => [table.key, fields.map(({ field }) => field.key)])).toEqual([
+    expect(
+      calculationSteps(model).map(({ table, fields }) => [table.key, fields.map(({ field }) => field.key)]),
+    ).toEqual([
       ['apiaries', ['weight']],
       ['hives', ['last_inspected']],
       ['inspections', ['place']],
@@ -67,7 +78,8 @@ describe('the order of calculation', () => {
   test('users are found, cycles are not there', () => {
     const weight = tableNamed(model, 'hives')!.fields.find(({ key }) => key === 'weight')!;
     expect(usersOf(model, weight.id).map(({ field }) => field.key)).toEqual(['weight', 'share']);
-    for (const { fields } of calculationSteps(model)) for (const { field } of fields) expect(cycleThrough(model, field.id)).toBeNull();
+    for (const { fields } of calculationSteps(model))
+      for (const { field } of fields) expect(cycleThrough(model, field.id)).toBeNull();
   });
 
   test.each([

@@ -42,7 +42,8 @@ function graphOf(model: Model): Graph {
       if (field.type.kind !== 'formula') continue;
       const node = { table, field, on: dependenciesOf(model, field.type.formula).on };
       calculated.set(field.id, node);
-      for (const id of new Set(node.on.map((dependency) => dependency.field))) users.set(id, [...(users.get(id) ?? []), node]);
+      for (const id of new Set(node.on.map((dependency) => dependency.field)))
+        users.set(id, [...(users.get(id) ?? []), node]);
     }
   const graph = { calculated, users };
   graphs.set(model, graph);
@@ -70,11 +71,12 @@ export function tablesFrom(model: Model, fields: readonly FieldId[]): readonly T
 }
 
 /** The calculated fields that come directly from this one. */
-export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] => graphOf(model).users.get(field) ?? [];
+export const usersOf = (model: Model, field: FieldId): readonly CalculatedField[] =>
+  graphOf(model).users.get(field) ?? [];
 
 /**
- * The path by which a field would be calculated from itself on the same record, beginning and ending with it, or null. A
- * field that reads itself over a hierarchy is none. Depth first, each field visited once.
+ * The path by which a field would be calculated from itself on the same record, beginning and ending with it, or null.
+ * A field that reads itself over a hierarchy is none. Depth first, each field visited once.
  */
 export function cycleThrough(model: Model, start: FieldId): FieldId[] | null {
   const visited = new Set<FieldId>();
@@ -110,7 +112,8 @@ export function layersOf(fields: readonly CalculatedField[]): readonly (readonly
     known.set(one.field.id, found);
     return found;
   }
-  const before = ({ on }: CalculatedField) => on.flatMap(({ path, field }) => (path.length === 0 ? (among.get(field) ?? []) : []));
+  const before = ({ on }: CalculatedField) =>
+    on.flatMap(({ path, field }) => (path.length === 0 ? (among.get(field) ?? []) : []));
   const layers: CalculatedField[][] = [];
   for (const one of fields) (layers[layer(one)] ??= []).push(one);
   return layers;

@@ -5,16 +5,19 @@ import type { Field } from '../types/field';
 import { dependenciesOf, type Dependency } from './dependencies';
 
 /**
- * The paths over which a calculated field reads itself on other records of its table; empty for most fields. Such a field
- * is worked out level by level (see server/tables/hierarchy.ts).
+ * The paths over which a calculated field reads itself on other records of its table; empty for most fields. Such a
+ * field is worked out level by level (see server/tables/hierarchy.ts).
  */
 export function hierarchyPaths(model: Model, field: Field): readonly (readonly FieldId[])[] {
   if (field.type.kind !== 'formula') return [];
-  return dependenciesOf(model, field.type.formula).on.flatMap((one) => (isOverHierarchy(field.id, one) ? [one.path] : []));
+  return dependenciesOf(model, field.type.formula).on.flatMap((one) =>
+    isOverHierarchy(field.id, one) ? [one.path] : [],
+  );
 }
 
 /** Whether a dependency is a field's on itself, on records that links lead to. */
-export const isOverHierarchy = (field: FieldId, { field: on, path }: Dependency): boolean => on === field && path.length > 0;
+export const isOverHierarchy = (field: FieldId, { field: on, path }: Dependency): boolean =>
+  on === field && path.length > 0;
 
 /**
  * A path there and back again: over it a record would always come from itself. Named by one of its links; null when all

@@ -30,7 +30,13 @@ export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
         seen.add(on);
         next.push(on);
         const { field, table } = fieldOf(model, on);
-        found.push({ steps, field: on, table: table.id, kind: field.type.kind === 'formula' ? 'formula' : 'entered', words: `${table.label}.${field.label}` });
+        found.push({
+          steps,
+          field: on,
+          table: table.id,
+          kind: field.type.kind === 'formula' ? 'formula' : 'entered',
+          words: `${table.label}.${field.label}`,
+        });
       }
     }
     ring = next;
@@ -54,7 +60,10 @@ function identityOf(user: Written): string {
   }
 }
 
-/** Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules, views, forms; the nearest first. */
+/**
+ * Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules,
+ * views, forms; the nearest first.
+ */
 export function goesTo(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];
   const seen = new Set<string>([start]);
@@ -67,7 +76,13 @@ export function goesTo(model: Model, start: FieldId): ImpactStep[] {
         if (seen.has(key)) continue;
         seen.add(key);
         if (user.kind === 'formula') next.push(user.field.id);
-        found.push({ steps, field: 'field' in user ? user.field.id : null, table: user.table.id, kind: user.kind, words: user.words });
+        found.push({
+          steps,
+          field: 'field' in user ? user.field.id : null,
+          table: user.table.id,
+          kind: user.kind,
+          words: user.words,
+        });
       }
     ring = next;
   }

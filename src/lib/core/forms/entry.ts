@@ -18,7 +18,9 @@ export interface EntryProblem {
   readonly fix?: string;
 }
 
-/** An entry as it goes to the table: values as programs send them, by key. Nothing is written while there are problems. */
+/**
+ * An entry as it goes to the table: values as programs send them, by key. Nothing is written while there are problems.
+ */
 export interface Entry {
   readonly values: Readonly<Record<string, unknown>>;
   readonly problems: readonly EntryProblem[];
@@ -29,16 +31,22 @@ export interface EntryReading extends Reading {
   readonly today: string;
 }
 
-/** The field's type as a form takes its values: retired options are not offered, and nobody adds new ones by the way. */
+/**
+ * The field's type as a form takes its values: retired options are not offered, and nobody adds new ones by the way.
+ */
 export function formType({ type }: Pick<Field, 'type'>): FieldType {
   if (type.kind !== 'option' && type.kind !== 'options') return type;
   const { open: _, ...closed } = type;
   return { ...closed, options: type.options.filter(({ retired }) => !retired) };
 }
 
-const isBlank = (value: unknown): boolean => value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0);
+const isBlank = (value: unknown): boolean =>
+  value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0);
 
-/** What stands in a field before anybody fills it in, as programs send it; undefined where that is worked out when it is saved, or nothing. */
+/**
+ * What stands in a field before anybody fills it in, as programs send it; undefined where that is worked out when it is
+ * saved, or nothing.
+ */
 export function startValue(field: Field, item: FieldItem, today: string): unknown {
   if (item.preset !== undefined) return valueJson(field.type, item.preset.value);
   if (field.default?.kind === 'value') return valueJson(field.type, field.default.value);
@@ -46,8 +54,8 @@ export function startValue(field: Field, item: FieldItem, today: string): unknow
 }
 
 /**
- * Goes through a form from the top with what is filled in, and gives each part that is shown with its value; what is not
- * shown counts as blank for the conditions below it. `values` are as programs send them, by key.
+ * Goes through a form from the top with what is filled in, and gives each part that is shown with its value; what is
+ * not shown counts as blank for the conditions below it. `values` are as programs send them, by key.
  */
 export function shownParts(
   model: Model,
@@ -65,7 +73,8 @@ export function shownParts(
     zone: reading.zone,
     records: { value: (_: string, __: number, id: FieldId) => known.get(id) ?? null, linked: () => [] },
   };
-  const holds = (condition: Expression | undefined): boolean => condition === undefined || evaluate(condition, 0, context) === true;
+  const holds = (condition: Expression | undefined): boolean =>
+    condition === undefined || evaluate(condition, 0, context) === true;
   for (const [index, section] of form.sections.entries()) {
     if (!holds(section.shownIf)) continue;
     sections.add(index);
@@ -82,17 +91,34 @@ export function shownParts(
 }
 
 /**
- * Reads what was sent by a form that stands as it is given. `isNew`: a record is made, so that hidden values are put in and
- * what is required is asked for; of one that stands only what is sent is read.
+ * Reads what was sent by a form that stands as it is given. `isNew`: a record is made, so that hidden values are put in
+ * and what is required is asked for; of one that stands only what is sent is read.
  */
-export function takeEntry(model: Model, table: Table, form: Form, sent: Readonly<Record<string, unknown>>, reading: EntryReading, isNew = true): Entry {
+export function takeEntry(
+  model: Model,
+  table: Table,
+  form: Form,
+  sent: Readonly<Record<string, unknown>>,
+  reading: EntryReading,
+  isNew = true,
+): Entry {
   const problems: EntryProblem[] = [];
   const values: Record<string, unknown> = {};
-  const byKey = new Map(fieldItems(form).flatMap((item) => table.fields.filter(({ id }) => id === item.field).map((field) => [field.key, { item, field }])));
+  const byKey = new Map(
+    fieldItems(form).flatMap((item) =>
+      table.fields.filter(({ id }) => id === item.field).map((field) => [field.key, { item, field }]),
+    ),
+  );
   for (const name of Object.keys(sent))
     if (byKey.get(name)?.item.hidden || !byKey.has(name))
-      problems.push({ field: name, message: `This form has no field “${name.slice(0, 60)}”.`, fix: 'Load the form again: it may have changed meanwhile.' });
-  const start = Object.fromEntries([...byKey].map(([key, { item, field }]) => [key, startValue(field, item, reading.today)]));
+      problems.push({
+        field: name,
+        message: `This form has no field “${name.slice(0, 60)}”.`,
+        fix: 'Load the form again: it may have changed meanwhile.',
+      });
+  const start = Object.fromEntries(
+    [...byKey].map(([key, { item, field }]) => [key, startValue(field, item, reading.today)]),
+  );
   const { items } = shownParts(model, table, form, isNew ? { ...start, ...sent } : sent, reading);
   for (const [key, { item, field }] of byKey) {
     if (!items.has(item)) continue;

@@ -21,7 +21,8 @@ export const newForm = (audience: FormAudience): Form => ({
 
 export const formsOf = (table: Table): readonly Form[] => table.forms ?? [];
 
-export const fieldItems = (form: Form): FieldItem[] => form.sections.flatMap(({ items }) => items.filter((item) => item.kind === 'field'));
+export const fieldItems = (form: Form): FieldItem[] =>
+  form.sections.flatMap(({ items }) => items.filter((item) => item.kind === 'field'));
 
 /** Why a field cannot stand on a form for these people; null when it can. */
 export function barredFrom(field: Field, audience: FormAudience): string | null {
@@ -36,24 +37,33 @@ export function barredFrom(field: Field, audience: FormAudience): string | null 
 export const isLink = (field: Field): boolean => field.type.kind === 'link' || isToMany(field);
 
 /** Whether a field is the other side of a link, whose records can stand on a form as a list. */
-export const makesList = (field: Field): boolean => field.type.kind === 'counterpart' && !isToMany(field) && isShown(field);
+export const makesList = (field: Field): boolean =>
+  field.type.kind === 'counterpart' && !isToMany(field) && isShown(field);
 
-/** Whether a condition reads nothing but fields of the form's own record, so that it can be told before the record is there. */
-export const readsOwnOnly = (model: Model, condition: Expression): boolean => dependenciesOf(model, condition).on.every(({ path }) => path.length === 0);
+/**
+ * Whether a condition reads nothing but fields of the form's own record, so that it can be told before the record is
+ * there.
+ */
+export const readsOwnOnly = (model: Model, condition: Expression): boolean =>
+  dependenciesOf(model, condition).on.every(({ path }) => path.length === 0);
 
 function presetStands({ type }: Field, { as, value }: Preset): boolean {
   if (type.kind !== as) return false;
-  const known = type.kind === 'option' || type.kind === 'options' ? type.options.filter(({ retired }) => !retired).map(({ id }) => id) : null;
+  const known =
+    type.kind === 'option' || type.kind === 'options'
+      ? type.options.filter(({ retired }) => !retired).map(({ id }) => id)
+      : null;
   return known === null || optionIds(value).every((id) => known.includes(id));
 }
 
 /**
- * The form with what can stand on it today: without fields that are gone, switched off or, on one for outsiders, internal
- * meanwhile; a link whose limit can no longer be told offers nothing to outsiders, so it goes, too. A condition that can
- * no longer be told shows its part.
+ * The form with what can stand on it today: without fields that are gone, switched off or, on one for outsiders,
+ * internal meanwhile; a link whose limit can no longer be told offers nothing to outsiders, so it goes, too. A
+ * condition that can no longer be told shows its part.
  */
 export function standingForm(model: Model, table: Table, form: Form): Form {
-  const holds = (condition: Expression | undefined): boolean => condition !== undefined && conditionMissing(model, condition) === undefined;
+  const holds = (condition: Expression | undefined): boolean =>
+    condition !== undefined && conditionMissing(model, condition) === undefined;
   const standing = (item: FormItem): FormItem[] => {
     const field = table.fields.find(({ id }) => id === item.field);
     if (!field) return [];
@@ -66,7 +76,14 @@ export function standingForm(model: Model, table: Table, form: Form): Form {
     const starts = preset !== undefined && presetStands(field, preset);
     if (item.hidden && !starts) return [];
     if (form.audience === 'outside' && isLink(field) && !item.hidden && !holds(offers)) return [];
-    return [{ ...rest, ...(starts ? { preset } : {}), ...(holds(shownIf) ? { shownIf } : {}), ...(holds(offers) ? { offers } : {}) }];
+    return [
+      {
+        ...rest,
+        ...(starts ? { preset } : {}),
+        ...(holds(shownIf) ? { shownIf } : {}),
+        ...(holds(offers) ? { offers } : {}),
+      },
+    ];
   };
   return {
     ...form,
@@ -78,7 +95,9 @@ export function standingForm(model: Model, table: Table, form: Form): Form {
   };
 }
 
-/** Fields that every record must have filled and that an entry of the form would leave blank: it could never be saved. */
+/**
+ * Fields that every record must have filled and that an entry of the form would leave blank: it could never be saved.
+ */
 export const missingOn = (table: Table, form: Form): Field[] => {
   const filled = new Set(fieldItems(form).map(({ field }) => field));
   return table.fields.filter((field) => field.required && isEntered(field) && !field.default && !filled.has(field.id));
@@ -124,7 +143,9 @@ export function withConditions(form: Form, kept: (condition: Expression) => bool
 /** The conditions written in a form: those over its own record, and those over records of other tables. */
 export const conditionsOf = (form: Form): Expression[] =>
   form.sections.flatMap(({ shownIf, items }) =>
-    [shownIf, ...items.flatMap((item) => (item.kind === 'list' ? [item.filter] : [item.shownIf, item.offers]))].filter((one) => one !== undefined),
+    [shownIf, ...items.flatMap((item) => (item.kind === 'list' ? [item.filter] : [item.shownIf, item.offers]))].filter(
+      (one) => one !== undefined,
+    ),
   );
 
 /** A field of the model for messages; one that is gone is named as such. */

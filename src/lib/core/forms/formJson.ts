@@ -12,7 +12,10 @@ import { formType } from './entry';
 import { isLink, makesList } from './form';
 import type { Form, FormAudience, FormItem, FormSection } from '../types/form';
 
-/** An item as it is written and sent: its field by key, conditions as formulas, what stands in it as programs send values. */
+/**
+ * An item as it is written and sent: its field by key, conditions as formulas, what stands in it as programs send
+ * values.
+ */
 export type FormItemJson =
   | {
       readonly field: string;
@@ -55,7 +58,9 @@ export interface WrittenForm {
 
 /** The table over whose records a limit or a list's filter is written. */
 const farTable = (model: Model, field: Field): Table | undefined =>
-  field.type.kind === 'counterpart' && field.type.over === undefined ? fieldOf(model, field.type.link).table : linkedTable(model, field)?.table;
+  field.type.kind === 'counterpart' && field.type.over === undefined
+    ? fieldOf(model, field.type.link).table
+    : linkedTable(model, field)?.table;
 
 /** Writes a form with today's keys. */
 export function formJson(model: Model, table: Table, form: Form): WrittenForm {
@@ -66,14 +71,22 @@ export function formJson(model: Model, table: Table, form: Form): WrittenForm {
     lost.push(`${what} asked about a field that was deleted`);
     return '';
   };
-  const said = <N extends string, V>(name: N, value: V | undefined) => (value === undefined || value === '' ? {} : ({ [name]: value } as Record<N, V>));
+  const said = <N extends string, V>(name: N, value: V | undefined) =>
+    value === undefined || value === '' ? {} : ({ [name]: value } as Record<N, V>);
   const itemJson = (item: FormItem): FormItemJson[] => {
     const field = table.fields.find(({ id }) => id === item.field);
     if (!field) {
       lost.push('a field on it was deleted');
       return [];
     }
-    if (item.kind === 'list') return [{ list: field.key, ...said('label', item.label), ...said('filter', text(item.filter, `the filter of ${field.label}`)) }];
+    if (item.kind === 'list')
+      return [
+        {
+          list: field.key,
+          ...said('label', item.label),
+          ...said('filter', text(item.filter, `the filter of ${field.label}`)),
+        },
+      ];
     const { label, help, placeholder, required, wide, hidden, preset, shownIf, offers } = item;
     return [
       {
@@ -112,7 +125,10 @@ export function formJson(model: Model, table: Table, form: Form): WrittenForm {
   };
 }
 
-/** Reads a form as written; the first thing that cannot be, with its place. What it asks of itself is checked when it is put into the model. */
+/**
+ * Reads a form as written; the first thing that cannot be, with its place. What it asks of itself is checked when it is
+ * put into the model.
+ */
 export function readForm(model: Model, table: Table, id: string, json: FormJson): Result<Form> {
   const sections: FormSection[] = [];
   for (const [index, { shownIf: when, items: sent, ...section }] of json.sections.entries()) {
@@ -133,7 +149,9 @@ export function readForm(model: Model, table: Table, id: string, json: FormJson)
 function readCondition(model: Model, table: Table, text: string | undefined, at: string): Result<Expression | null> {
   if (text === undefined || text.trim() === '') return good(null);
   const { expression, problems } = checkCondition(model, table.id, text);
-  return expression ? good(expression) : bad(problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, at);
+  return expression
+    ? good(expression)
+    : bad(problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, at);
 }
 
 const placed = ({ message, fix }: Problem, at: string): { ok: false; problem: Problem } => bad(message, fix, at);
@@ -141,13 +159,20 @@ const placed = ({ message, fix }: Problem, at: string): { ok: false; problem: Pr
 function readItem(model: Model, table: Table, json: FormItemJson, at: string): Result<FormItem> {
   const name = 'list' in json ? json.list : json.field;
   const field = fieldNamed(table, name);
-  if (!field) return bad(`${table.label} has no field “${name}”.`, `Its fields are ${table.fields.map(({ key }) => key).join(', ')}.`, at);
+  if (!field)
+    return bad(
+      `${table.label} has no field “${name}”.`,
+      `Its fields are ${table.fields.map(({ key }) => key).join(', ')}.`,
+      at,
+    );
   const label = json.label?.trim() ? { label: json.label.trim() } : {};
   if ('list' in json) {
     const from = makesList(field) ? farTable(model, field) : undefined;
     if (!from) return bad(`${field.label} is no list of records.`, 'Choose a reverse link.', at);
     const filter = readCondition(model, from, json.filter, `${at}/filter`);
-    return filter.ok ? good({ kind: 'list', field: field.id, ...label, ...(filter.value ? { filter: filter.value } : {}) }) : filter;
+    return filter.ok
+      ? good({ kind: 'list', field: field.id, ...label, ...(filter.value ? { filter: filter.value } : {}) })
+      : filter;
   }
   const { help, placeholder, required, wide, hidden, preset: sent } = json;
   const shownIf = readCondition(model, table, json.shownIf, `${at}/shownIf`);
@@ -156,7 +181,8 @@ function readItem(model: Model, table: Table, json: FormItemJson, at: string): R
   if (json.offers && !target) return bad(`${field.label} is no link.`, 'Leave the limit out.', `${at}/offers`);
   const offers = target ? readCondition(model, target, json.offers, `${at}/offers`) : good(null);
   if (!offers.ok) return offers;
-  const preset = sent === undefined || sent === null || sent === '' ? good(null) : takeValue(sent, formType(field) as EnteredType);
+  const preset =
+    sent === undefined || sent === null || sent === '' ? good(null) : takeValue(sent, formType(field) as EnteredType);
   if (!preset.ok) return placed(preset.problem, `${at}/preset`);
   return good({
     kind: 'field',

@@ -14,7 +14,15 @@ export interface FormPage {
 }
 
 /** A table of which nothing is told but that it is there. */
-const bareTable = (id: TableId, fields: readonly Field[]): Table => ({ id, key: '', label: '', description: '', dye: 'slate', title: null, fields });
+const bareTable = (id: TableId, fields: readonly Field[]): Table => ({
+  id,
+  key: '',
+  label: '',
+  description: '',
+  dye: 'slate',
+  title: null,
+  fields,
+});
 
 /** The type without what only the workspace needs to know: which records a link offers is decided at the server. */
 function bareType(field: Field): FieldType {
@@ -24,8 +32,8 @@ function bareType(field: Field): FieldType {
 }
 
 /**
- * The page of a form for outsiders. Its model has one table with the fields that are shown, under the words of the form;
- * hidden fields and their values, limits, notes and everything else of the workspace stay at the server.
+ * The page of a form for outsiders. Its model has one table with the fields that are shown, under the words of the
+ * form; hidden fields and their values, limits, notes and everything else of the workspace stay at the server.
  */
 export function formPage(model: Model, table: Table, form: Form): FormPage {
   const standing = standingForm(model, table, form);
@@ -57,8 +65,19 @@ export function formPage(model: Model, table: Table, form: Form): FormPage {
     if (type.kind !== 'counterpart' || type.over === undefined) return [];
     // A link to many is identified by its pairs and their link to the far side.
     const ends = [type.link, type.over].map((id) => fieldOf(model, id).field);
-    const bare = (field: Field): Field => ({ id: field.id, key: '', label: '', help: '', required: false, unique: false, type: bareType(field) });
-    return [bareTable(type.from, ends.map(bare)), ...ends.flatMap((end) => (end.type.kind === 'link' ? [bareTable(end.type.to, [])] : []))];
+    const bare = (field: Field): Field => ({
+      id: field.id,
+      key: '',
+      label: '',
+      help: '',
+      required: false,
+      unique: false,
+      type: bareType(field),
+    });
+    return [
+      bareTable(type.from, ends.map(bare)),
+      ...ends.flatMap((end) => (end.type.kind === 'link' ? [bareTable(end.type.to, [])] : [])),
+    ];
   });
   const tables = [own, ...new Map(others.filter(({ id }) => id !== own.id).map((one) => [one.id, one])).values()];
   const page: Form = {

@@ -27,7 +27,9 @@ const text = (id: string, more: Partial<Field> = {}): Field => ({
   ...more,
 });
 
-/** The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that is required. */
+/**
+ * The hives with fields of every concern of a form: internal, a person, a note, a day by default, one that is required.
+ */
 function hivesModel(): Model {
   const more: Change[] = [
     text('note'),
@@ -64,7 +66,8 @@ function form(audience: FormAudience, ...items: FormItemJson[]): Form {
   if (!read.ok) throw new Error(`${read.problem.message} ${String(read.problem.at)}`);
   return read.value;
 }
-const added = (one: Form, within = model) => applyChanges(within, [{ do: 'addForm', table: 't_hive', form: one, at: 0 }]);
+const added = (one: Form, within = model) =>
+  applyChanges(within, [{ do: 'addForm', table: 't_hive', form: one, at: 0 }]);
 const refusalOf = (one: Form): string => {
   const result = added(one);
   return result.ok ? 'taken' : result.problem.message;
@@ -79,13 +82,25 @@ describe('a form in the model', () => {
     ['a calculated field', form('inside', { field: 'last_inspected' }), /not filled in by people/],
     ['a field that is switched off', form('inside', { field: 'off' }), /switched off/],
     ['a field twice', form('inside', { field: 'note' }, { field: 'note' }), /twice/],
-    ['a link without a limit, for outsiders', form('outside', { field: 'apiary' }), /which records outsiders may choose/],
+    [
+      'a link without a limit, for outsiders',
+      form('outside', { field: 'apiary' }),
+      /which records outsiders may choose/,
+    ],
     ['a link with one', form('outside', { field: 'apiary', offers: "name <> 'Fell Gate'" }), 'taken'],
     ['a list, for outsiders', form('outside', { list: 'inspections' }), /no lists/],
     ['a list, for inside', form('inside', { list: 'inspections', filter: "day > date '2026-01-01'" }), 'taken'],
     ['hidden without a value', form('inside', { field: 'note', hidden: true }), /nothing is put into it/],
-    ['a condition on what stands above', form('inside', { field: 'state' }, { field: 'note', shownIf: "state = 'weak'" }), 'taken'],
-    ['a condition on what stands below', form('inside', { field: 'note', shownIf: "state = 'weak'" }, { field: 'state' }), /not filled in further up/],
+    [
+      'a condition on what stands above',
+      form('inside', { field: 'state' }, { field: 'note', shownIf: "state = 'weak'" }),
+      'taken',
+    ],
+    [
+      'a condition on what stands below',
+      form('inside', { field: 'note', shownIf: "state = 'weak'" }, { field: 'state' }),
+      /not filled in further up/,
+    ],
     ['a condition on itself', form('inside', { field: 'note', shownIf: "note = 'a'" }), /not filled in further up/],
     [
       'a condition on what is hidden',
@@ -93,9 +108,17 @@ describe('a form in the model', () => {
       /further up/,
     ],
     ['a way on without its address', { ...form('outside'), next: { label: 'On', address: '' } }, /way on/],
-    ['a way on that runs a script', { ...form('outside'), next: { label: 'On', address: 'javascript:alert(1)//https://x' } }, /way on/],
+    [
+      'a way on that runs a script',
+      { ...form('outside'), next: { label: 'On', address: 'javascript:alert(1)//https://x' } },
+      /way on/,
+    ],
     ['a way on', { ...form('outside'), next: { label: 'On', address: 'https://alderfold.example/' } }, 'taken'],
-    ['a condition over a link', form('inside', { field: 'apiary' }, { field: 'note', shownIf: "apiary.name = 'x'" }), /follows a link/],
+    [
+      'a condition over a link',
+      form('inside', { field: 'apiary' }, { field: 'note', shownIf: "apiary.name = 'x'" }),
+      /follows a link/,
+    ],
   ])('%s', (_, one, expected) => expect(refusalOf(one)).toMatch(expected));
 
   test.each<[string, FormItemJson, RegExp]>([
@@ -112,7 +135,14 @@ describe('a form in the model', () => {
 
   test('is written as it was read, whatever is chosen', () => {
     const item = fc.constantFrom<FormItemJson>(
-      { field: 'note', label: 'What you saw', help: 'In a few words', placeholder: 'such as …', required: true, wide: true },
+      {
+        field: 'note',
+        label: 'What you saw',
+        help: 'In a few words',
+        placeholder: 'such as …',
+        required: true,
+        wide: true,
+      },
       { field: 'state', preset: 'weak', hidden: true },
       { field: 'weight', preset: 12.5, shownIf: 'note is not null' },
       { field: 'apiary', offers: "name <> 'Fell Gate'" },
@@ -158,8 +188,12 @@ describe('a form in the model', () => {
       const done = applyChanges(start.value.model, [change]);
       return done.ok ? structureDifference(start.value.model, done.value.model) : [];
     };
-    expect(structureDifference(model, start.value.model)).toEqual([{ kind: 'added', what: 'Hives: form “A form”', changes: [] }]);
-    expect(after({ do: 'removeForm', table: 't_hive', form: 'o_1' })).toEqual([{ kind: 'removed', what: 'Hives: form “A form”', changes: [] }]);
+    expect(structureDifference(model, start.value.model)).toEqual([
+      { kind: 'added', what: 'Hives: form “A form”', changes: [] },
+    ]);
+    expect(after({ do: 'removeForm', table: 't_hive', form: 'o_1' })).toEqual([
+      { kind: 'removed', what: 'Hives: form “A form”', changes: [] },
+    ]);
     expect(after({ do: 'changeForm', table: 't_hive', form: { ...first, intro: 'Hello' } })).toEqual([
       { kind: 'changed', what: 'Hives: form “A form”', changes: [] },
     ]);
@@ -169,7 +203,13 @@ describe('a form in the model', () => {
   });
 
   test('stands without what became internal, was switched off or is gone, and says what it lost', () => {
-    const one = form('outside', { field: 'note' }, { field: 'state' }, { field: 'town', shownIf: "note = 'x'" }, { field: 'weight' });
+    const one = form(
+      'outside',
+      { field: 'note' },
+      { field: 'state' },
+      { field: 'town', shownIf: "note = 'x'" },
+      { field: 'weight' },
+    );
     const now = applyChanges(model, [
       { do: 'addForm', table: 't_hive', form: one, at: 0 },
       { do: 'changeField', table: 't_hive', field: 'f_state', set: { internal: true } },
@@ -235,13 +275,33 @@ describe('an entry', () => {
       { state: 'weak', note: 'thin', weight: '12.5', number: 'H-9', since: '2026-05-16' },
       [],
     ],
-    ['what is not shown is left out', { state: 'strong', note: 'thin', weight: 3 }, { state: 'strong', number: 'H-9', since: '2026-05-16' }, []],
+    [
+      'what is not shown is left out',
+      { state: 'strong', note: 'thin', weight: 3 },
+      { state: 'strong', number: 'H-9', since: '2026-05-16' },
+      [],
+    ],
     ['what is shown and required', { state: 'weak' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
-    ['a blank is a blank', { state: 'weak', note: '' }, { state: 'weak', number: 'H-9', since: '2026-05-16' }, ['note']],
+    [
+      'a blank is a blank',
+      { state: 'weak', note: '' },
+      { state: 'weak', number: 'H-9', since: '2026-05-16' },
+      ['note'],
+    ],
     ['what is hidden cannot be sent', { number: 'H-1' }, { number: 'H-9', since: '2026-05-16' }, ['number']],
-    ['what is not on it cannot be sent', { town: 'x', secret: 'y', _id: 4 }, { number: 'H-9', since: '2026-05-16' }, ['town', 'secret', '_id']],
+    [
+      'what is not on it cannot be sent',
+      { town: 'x', secret: 'y', _id: 4 },
+      { number: 'H-9', since: '2026-05-16' },
+      ['town', 'secret', '_id'],
+    ],
     ['what does not fit is said', { state: 'huge', since: 'soon' }, { number: 'H-9' }, ['state', 'since']],
-    ['retired options and new words are none of the options', { helpers: ['Bo', 'Cy'] }, { number: 'H-9', since: '2026-05-16' }, ['helpers']],
+    [
+      'retired options and new words are none of the options',
+      { helpers: ['Bo', 'Cy'] },
+      { number: 'H-9', since: '2026-05-16' },
+      ['helpers'],
+    ],
     ['a day that was cleared stays blank', { since: null }, { number: 'H-9', since: null }, []],
   ])('%s', (_, sent, values, problems) => {
     const entry = takeEntry(model, hives, one, sent, reading);
@@ -250,7 +310,9 @@ describe('an entry', () => {
 
   test('links are taken by number alone: nothing else can be asked by them', () => {
     const linked = form('outside', { field: 'apiary', offers: 'true' });
-    expect(takeEntry(model, hives, linked, { apiary: { id: 3, match: { name: 'x' } } }, reading).values).toEqual({ apiary: 3 });
+    expect(takeEntry(model, hives, linked, { apiary: { id: 3, match: { name: 'x' } } }, reading).values).toEqual({
+      apiary: 3,
+    });
     expect(takeEntry(model, hives, linked, { apiary: { match: { name: 'x' } } }, reading).problems).toHaveLength(1);
   });
 
@@ -263,17 +325,25 @@ describe('an entry', () => {
     const page = formPage(
       model,
       hives,
-      form('outside', { field: 'state' }, { field: 'note', shownIf: "state = 'weak'" }, { field: 'town', shownIf: 'note is null' }),
+      form(
+        'outside',
+        { field: 'state' },
+        { field: 'note', shownIf: "state = 'weak'" },
+        { field: 'town', shownIf: 'note is null' },
+      ),
     );
     fc.assert(
-      fc.property(fc.record({ state: fc.constantFrom('weak', 'strong', null), note: fc.constantFrom('a', '', null) }), (values) => {
-        const here = shownParts(page.model, page.table, page.form, values, reading);
-        const shown = fieldItems(page.form)
-          .filter((item) => here.items.has(item))
-          .map(({ field }) => field);
-        const weak = values.state === 'weak';
-        expect(shown).toEqual(['f_state', ...(weak ? ['f_note'] : []), ...(weak && values.note ? [] : ['f_town'])]);
-      }),
+      fc.property(
+        fc.record({ state: fc.constantFrom('weak', 'strong', null), note: fc.constantFrom('a', '', null) }),
+        (values) => {
+          const here = shownParts(page.model, page.table, page.form, values, reading);
+          const shown = fieldItems(page.form)
+            .filter((item) => here.items.has(item))
+            .map(({ field }) => field);
+          const weak = values.state === 'weak';
+          expect(shown).toEqual(['f_state', ...(weak ? ['f_note'] : []), ...(weak && values.note ? [] : ['f_town'])]);
+        },
+      ),
     );
   });
 });
@@ -288,6 +358,18 @@ test('an outsider’s page holds the fields of the form and nothing else of the 
   );
   const page = JSON.stringify(formPage(model, hives, one));
   for (const told of ['What you saw', 'weak']) expect(page).toContain(told);
-  for (const kept of ['secret', 'Hives', 'Keepers', 'Apiaries', 'Hidden Croft', 'H-777', 'Inspections', 'last_inspected', 'Last inspected', 'person', 'town'])
+  for (const kept of [
+    'secret',
+    'Hives',
+    'Keepers',
+    'Apiaries',
+    'Hidden Croft',
+    'H-777',
+    'Inspections',
+    'last_inspected',
+    'Last inspected',
+    'person',
+    'town',
+  ])
     expect(page).not.toContain(kept);
 });

@@ -10,9 +10,26 @@ import { readDuration } from '../values/duration';
 import { option } from '../values/option';
 import { options } from '../values/options';
 import { plainReading } from '../values/kind';
-import { aggregateNames, partsOf, sameType, typeWord, type Aggregate, type AggregateName, type Expression, type ValueType } from './expression';
+import {
+  aggregateNames,
+  partsOf,
+  sameType,
+  typeWord,
+  type Aggregate,
+  type AggregateName,
+  type Expression,
+  type ValueType,
+} from './expression';
 import { parseInterval, partNames } from './functions/dates';
-import { callableNames, findFunction, functionsCalled, rewrittenNamed, type FunctionDefinition, type Parameter, type Signature } from './functions/table';
+import {
+  callableNames,
+  findFunction,
+  functionsCalled,
+  rewrittenNamed,
+  type FunctionDefinition,
+  type Parameter,
+  type Signature,
+} from './functions/table';
 import { currencyOf } from './measure';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
@@ -35,7 +52,21 @@ const plainType = (parameter: Exclude<Parameter, 'same' | 'ordered' | 'any'>, me
   parameter === 'options' ? (met.is === 'options' ? met : { is: 'options', field: '' }) : { is: parameter };
 
 /** What puts amounts side by side, which means nothing where their currencies differ. */
-const oneCurrency: ReadonlySet<string> = new Set(['+', '-', '=', '<>', '<', '<=', '>', '>=', 'between', 'greatest', 'least', 'coalesce', 'nullif']);
+const oneCurrency: ReadonlySet<string> = new Set([
+  '+',
+  '-',
+  '=',
+  '<>',
+  '<',
+  '<=',
+  '>',
+  '>=',
+  'between',
+  'greatest',
+  'least',
+  'coalesce',
+  'nullif',
+]);
 
 /** Each product can add thirty digits before the point, and PostgreSQL counts with 131,072 of them at most. */
 const mostProducts = 1000;
@@ -59,7 +90,11 @@ export function checkFormula(model: Model, table: TableId, source: string): Chec
   const checker = new Checker(model, tableOf(model, table), [...problems]);
   const expression = checker.expression(syntax);
   if (checker.problems.length === 0 && expression.type.is === 'records')
-    checker.problems.push({ message: 'This gives many records.', fix: 'Put it inside count(), sum() or another aggregate.', at: syntax.at });
+    checker.problems.push({
+      message: 'This gives many records.',
+      fix: 'Put it inside count(), sum() or another aggregate.',
+      at: syntax.at,
+    });
   const products = [...partsOf(expression)].filter((part) => part.do === 'call' && part.name.includes('*')).length;
   if (products > mostProducts)
     checker.problems.push({
@@ -94,7 +129,12 @@ class Checker {
   ) {}
 
   private fail(at: Range, message: string, fix?: string, instead?: readonly string[]): Expression {
-    this.problems.push({ message, ...(fix ? { fix } : {}), at: { from: at.from, to: at.to }, ...(instead && instead.length > 0 ? { instead } : {}) });
+    this.problems.push({
+      message,
+      ...(fix ? { fix } : {}),
+      at: { from: at.from, to: at.to },
+      ...(instead && instead.length > 0 ? { instead } : {}),
+    });
     return failed;
   }
 
@@ -115,22 +155,36 @@ class Checker {
       case 'error':
         return failed;
       case 'star':
-        return this.fail(syntax.at, '* stands only inside count(*).', 'Name what is counted, such as count(inspections).');
+        return this.fail(
+          syntax.at,
+          '* stands only inside count(*).',
+          'Name what is counted, such as count(inspections).',
+        );
       case 'date': {
         const parsed = date.parse(syntax.value, { kind: 'date' }, plainReading);
-        return parsed.ok ? { do: 'value', type: { is: 'date' }, value: parsed.value } : this.fail(syntax.at, parsed.problem.message, parsed.problem.fix);
+        return parsed.ok
+          ? { do: 'value', type: { is: 'date' }, value: parsed.value }
+          : this.fail(syntax.at, parsed.problem.message, parsed.problem.fix);
       }
       case 'timestamp': {
         const parsed = readInstant(syntax.value, { ...plainReading, zone: 'UTC' });
         if (!parsed.ok) return this.fail(syntax.at, parsed.problem.message, parsed.problem.fix);
         // Without an offset it is meant on the workspace's clocks, which only the machines know.
         const absolute = /(?:z|[+-]\d\d:?\d\d)$/i.test(syntax.value);
-        return { do: 'value', type: { is: 'timestamp' }, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
+        return {
+          do: 'value',
+          type: { is: 'timestamp' },
+          value: absolute ? parsed.value : String(parsed.value).slice(0, -1),
+        };
       }
       case 'interval': {
         const value = parseInterval(syntax.value);
         return value === null
-          ? this.fail(syntax.at, `“${syntax.value}” is no interval.`, "Write interval '3 months', with years, months, weeks or days.")
+          ? this.fail(
+              syntax.at,
+              `“${syntax.value}” is no interval.`,
+              "Write interval '3 months', with years, months, weeks or days.",
+            )
           : { do: 'value', type: { is: 'interval' }, value };
       }
       case 'path':
@@ -157,14 +211,28 @@ class Checker {
     const steps = found.steps.map(({ id }) => id);
     const place = this.set ? commonPrefix(this.set, steps) : 0;
     const through = steps.slice(place);
-    if (this.set && place < this.set.length && found.field.id === this.set[place] && through.length === 0 && found.field.type.kind === 'counterpart')
-      return this.fail(syntax.at, `“${found.field.label}” stands for whole records here.`, `Take one of their fields, such as ${this.exampleField(found)}.`);
-    const many = found.steps.slice(place).find(({ type }) => type.kind === 'counterpart') ?? (found.field.type.kind === 'counterpart' ? found.field : null);
+    if (
+      this.set &&
+      place < this.set.length &&
+      found.field.id === this.set[place] &&
+      through.length === 0 &&
+      found.field.type.kind === 'counterpart'
+    )
+      return this.fail(
+        syntax.at,
+        `“${found.field.label}” stands for whole records here.`,
+        `Take one of their fields, such as ${this.exampleField(found)}.`,
+      );
+    const many =
+      found.steps.slice(place).find(({ type }) => type.kind === 'counterpart') ??
+      (found.field.type.kind === 'counterpart' ? found.field : null);
     if (many)
       return this.fail(
         syntax.at,
         `“${many.label}” leads to many records, so this has many values.`,
-        this.set ? 'All paths of one aggregate follow the same records.' : `Gather them: ${this.gathering(found, syntax)} or count(…).`,
+        this.set
+          ? 'All paths of one aggregate follow the same records.'
+          : `Gather them: ${this.gathering(found, syntax)} or count(…).`,
         this.set ? [] : [this.gathering(found, syntax)],
       );
     return { do: 'field', place, through, field: found.field.id, type: valueTypeOf(found.field) };
@@ -186,25 +254,41 @@ class Checker {
     const rewritten = rewrittenNamed(syntax.name);
     if (rewritten) {
       const meant = rewritten.rewrite(syntax);
-      return meant ? this.case(meant) : this.fail(syntax.at, `${syntax.name} takes pairs.`, `It is written ${rewritten.usage}.`);
+      return meant
+        ? this.case(meant)
+        : this.fail(syntax.at, `${syntax.name} takes pairs.`, `It is written ${rewritten.usage}.`);
     }
     const definitions = functionsCalled(syntax.name);
     if (definitions.length === 0) {
       const near = nearestNames(syntax.name, [...callableNames, ...aggregateNames]);
-      return this.fail(syntax.nameAt, `There is no function “${syntax.name}”.`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined, near);
+      return this.fail(
+        syntax.nameAt,
+        `There is no function “${syntax.name}”.`,
+        near.length > 0 ? `Did you mean ${near.join(', ')}?` : undefined,
+        near,
+      );
     }
     if (syntax.filter || syntax.distinct || syntax.order.length > 0)
-      return this.fail(syntax.at, `${syntax.name} takes no distinct, order or filter.`, 'Those belong to aggregates such as sum and count.');
+      return this.fail(
+        syntax.at,
+        `${syntax.name} takes no distinct, order or filter.`,
+        'Those belong to aggregates such as sum and count.',
+      );
     const before = this.problems.length;
     const args = syntax.args.map((arg) => this.expression(arg));
     if (this.problems.length > before) return failed;
     if (syntax.name === 'extract' && args[0]?.do === 'value') {
       const known = partNames(args[1]?.type.is === 'timestamp' ? 'timestamp' : 'date');
       if (!known.includes(String(args[0].value)))
-        return this.fail(syntax.args[0]?.at ?? syntax.at, `A date has no part “${String(args[0].value)}”.`, `Its parts are ${known.join(', ')}.`);
+        return this.fail(
+          syntax.args[0]?.at ?? syntax.at,
+          `A date has no part “${String(args[0].value)}”.`,
+          `Its parts are ${known.join(', ')}.`,
+        );
     }
     const [sought, among] = args;
-    if (syntax.name === 'in' && args.length === 2 && sought && among?.type.is === 'options') return this.among(syntax, sought, among);
+    if (syntax.name === 'in' && args.length === 2 && sought && among?.type.is === 'options')
+      return this.among(syntax, sought, among);
     return this.fit(definitions, args, syntax.args, syntax.nameAt, syntax.at);
   }
 
@@ -214,11 +298,21 @@ class Checker {
     const turned = this.turn(sought, { is: 'option', field }, syntax.args[0]?.at ?? syntax.at);
     return turned
       ? { do: 'call', name: 'in options', args: [turned, set], type: { is: 'boolean' } }
-      : this.fail(syntax.at, `A ${typeWord(sought.type)} is never among these options.`, "Write one of their labels in quotes, such as 'queen'.");
+      : this.fail(
+          syntax.at,
+          `A ${typeWord(sought.type)} is never among these options.`,
+          "Write one of their labels in quotes, such as 'queen'.",
+        );
   }
 
   /** The first definition and signature that take the arguments; otherwise says which types met. */
-  private fit(definitions: readonly FunctionDefinition[], args: readonly Expression[], written: readonly Syntax[], nameAt: Range, at: Range): Expression {
+  private fit(
+    definitions: readonly FunctionDefinition[],
+    args: readonly Expression[],
+    written: readonly Syntax[],
+    nameAt: Range,
+    at: Range,
+  ): Expression {
     const before = this.problems.length;
     for (const definition of definitions)
       for (const signature of definition.signatures) {
@@ -226,15 +320,25 @@ class Checker {
         if (this.problems.length > before) return failed;
         if (!fitted) continue;
         const type: ValueType = signature.gives === 'same' ? (fitted.same ?? blankType) : { is: signature.gives };
-        const currencies = oneCurrency.has(definition.name) ? [...new Set(fitted.args.flatMap((arg) => currencyOf(this.model, arg) ?? []))] : [];
+        const currencies = oneCurrency.has(definition.name)
+          ? [...new Set(fitted.args.flatMap((arg) => currencyOf(this.model, arg) ?? []))]
+          : [];
         if (currencies.length > 1)
-          return this.fail(at, `${currencies.join(' and ')} stand side by side here.`, 'Turn one into the other first, by a rate of exchange.');
+          return this.fail(
+            at,
+            `${currencies.join(' and ')} stand side by side here.`,
+            'Turn one into the other first, by a rate of exchange.',
+          );
         return { do: 'call', name: definition.name, args: fitted.args, type };
       }
     const definition = definitions[0];
     const takes = definitions.flatMap(({ usage }) => usage).join(' · ');
     const met = args.map((arg) => typeWord(arg.type)).join(' and ') || 'nothing';
-    return this.fail(nameAt.from === nameAt.to ? at : nameAt, `${definition?.usage} does not take ${met}.`, `It is written ${takes}.`);
+    return this.fail(
+      nameAt.from === nameAt.to ? at : nameAt,
+      `${definition?.usage} does not take ${met}.`,
+      `It is written ${takes}.`,
+    );
   }
 
   private fitArguments(signature: Signature, args: readonly Expression[], written: readonly Syntax[]) {
@@ -249,7 +353,12 @@ class Checker {
     const fitted: Expression[] = [];
     for (const [index, arg] of args.entries()) {
       const parameter = parameters[index];
-      const wanted = parameter === 'same' || parameter === 'ordered' ? same : parameter === 'any' || !parameter ? null : plainType(parameter, arg.type);
+      const wanted =
+        parameter === 'same' || parameter === 'ordered'
+          ? same
+          : parameter === 'any' || !parameter
+            ? null
+            : plainType(parameter, arg.type);
       const turned = wanted ? this.turn(arg, wanted, written[index]?.at ?? { from: 0, to: 0 }) : arg;
       if (!turned) return null;
       fitted.push(turned);
@@ -265,10 +374,15 @@ class Checker {
     if (types.every((type) => sameType(type, first))) return first;
     const spoken = args.filter((arg) => arg.type.is !== 'blank' && !isText(arg));
     const [lead] = spoken;
-    if (lead && spoken.every(({ type }) => sameType(type, lead.type)) && ['option', 'options', 'date', 'timestamp', 'duration'].includes(lead.type.is))
+    if (
+      lead &&
+      spoken.every(({ type }) => sameType(type, lead.type)) &&
+      ['option', 'options', 'date', 'timestamp', 'duration'].includes(lead.type.is)
+    )
       return lead.type;
     // A day beside an instant is the moment at which it begins.
-    if (spoken.length > 0 && spoken.every(({ type: { is } }) => is === 'date' || is === 'timestamp')) return { is: 'timestamp' };
+    if (spoken.length > 0 && spoken.every(({ type: { is } }) => is === 'date' || is === 'timestamp'))
+      return { is: 'timestamp' };
     return types.every(({ is }) => is === 'text' || is === 'option') ? { is: 'text' } : null;
   }
 
@@ -277,15 +391,20 @@ class Checker {
     // Whatever has no type is blank, however it is written.
     if (arg.type.is === 'blank') return { do: 'value', type: wanted, value: null };
     if (sameType(arg.type, wanted)) return arg;
-    if (wanted.is === 'timestamp' && arg.type.is === 'date') return { do: 'call', name: 'to timestamp', args: [arg], type: wanted };
-    if (wanted.is === 'text' && (arg.type.is === 'option' || arg.type.is === 'options')) return { do: 'call', name: 'label', args: [arg], type: wanted };
+    if (wanted.is === 'timestamp' && arg.type.is === 'date')
+      return { do: 'call', name: 'to timestamp', args: [arg], type: wanted };
+    if (wanted.is === 'text' && (arg.type.is === 'option' || arg.type.is === 'options'))
+      return { do: 'call', name: 'label', args: [arg], type: wanted };
     if (!isText(arg)) return null;
     if (wanted.is === 'date') {
       const parsed = date.parse(String(arg.value), { kind: 'date' }, plainReading);
-      return parsed.ok ? { do: 'value', type: wanted, value: parsed.value } : this.fail(at, parsed.problem.message, parsed.problem.fix);
+      return parsed.ok
+        ? { do: 'value', type: wanted, value: parsed.value }
+        : this.fail(at, parsed.problem.message, parsed.problem.fix);
     }
     if (wanted.is === 'timestamp' || wanted.is === 'duration') {
-      const parsed = wanted.is === 'timestamp' ? readInstant(String(arg.value), plainReading) : readDuration(String(arg.value));
+      const parsed =
+        wanted.is === 'timestamp' ? readInstant(String(arg.value), plainReading) : readDuration(String(arg.value));
       if (!parsed.ok) return this.fail(at, parsed.problem.message, parsed.problem.fix);
       const absolute = wanted.is === 'duration' || /(?:z|[+-]\d\d:?\d\d)$/i.test(String(arg.value));
       return { do: 'value', type: wanted, value: absolute ? parsed.value : String(parsed.value).slice(0, -1) };
@@ -306,8 +425,10 @@ class Checker {
   private cast(syntax: Syntax & { node: 'cast' }): Expression {
     const definition = findFunction(castTypes[syntax.to] ?? '');
     const arg = this.expression(syntax.arg);
-    if (!definition) return this.fail(syntax.at, `Nothing can be cast to “${syntax.to}”.`, 'Use text, number, date or timestamp.');
-    const turned = arg.type.is === 'option' || arg.type.is === 'options' ? this.turn(arg, { is: 'text' }, syntax.at) : arg;
+    if (!definition)
+      return this.fail(syntax.at, `Nothing can be cast to “${syntax.to}”.`, 'Use text, number, date or timestamp.');
+    const turned =
+      arg.type.is === 'option' || arg.type.is === 'options' ? this.turn(arg, { is: 'text' }, syntax.at) : arg;
     return this.fit([definition], [turned ?? arg], [syntax.arg], syntax.at, syntax.at);
   }
 
@@ -318,10 +439,20 @@ class Checker {
       const condition = this.expression(when);
       if (!syntax.operand || !equals) {
         if (condition.type.is !== 'boolean' && condition.type.is !== 'blank')
-          this.fail(when.at, `A condition is yes or no; this gives a ${typeWord(condition.type)}.`, 'Compare it, for example with =.');
+          this.fail(
+            when.at,
+            `A condition is yes or no; this gives a ${typeWord(condition.type)}.`,
+            'Compare it, for example with =.',
+          );
         return { when: this.turn(condition, { is: 'boolean' }, when.at) ?? condition, then: this.expression(then) };
       }
-      const compared = this.fit([equals], [this.expression(syntax.operand), condition], [syntax.operand, when], when.at, when.at);
+      const compared = this.fit(
+        [equals],
+        [this.expression(syntax.operand), condition],
+        [syntax.operand, when],
+        when.at,
+        when.at,
+      );
       return { when: compared, then: this.expression(then) };
     });
     const otherwise = syntax.otherwise ? this.expression(syntax.otherwise) : null;
@@ -335,19 +466,34 @@ class Checker {
         'Make them of one type, for example with cast(… as text).',
       );
     const turn = (one: Expression) => this.turn(one, type, syntax.at) ?? one;
-    return { do: 'case', whens: whens.map(({ when, then }) => ({ when, then: turn(then) })), otherwise: otherwise && turn(otherwise), type };
+    return {
+      do: 'case',
+      whens: whens.map(({ when, then }) => ({ when, then: turn(then) })),
+      otherwise: otherwise && turn(otherwise),
+      type,
+    };
   }
 
   private aggregate(syntax: Syntax & { node: 'call' }): Expression {
     const name = syntax.name as AggregateName;
-    if (this.set) return this.fail(syntax.at, `${name} stands inside another aggregate.`, 'Put the inner one in a field of its own.');
+    if (this.set)
+      return this.fail(
+        syntax.at,
+        `${name} stands inside another aggregate.`,
+        'Put the inner one in a field of its own.',
+      );
     const written = [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])];
     const before = this.problems.length;
     const paths = written.flatMap(pathsIn).map((path) => this.resolve(path));
     if (this.problems.length > before || paths.includes(null)) return failed;
     const set = this.setOf(paths.filter((path) => path !== null));
     const [first] = syntax.args;
-    if (set.length === 0) return this.fail(syntax.at, `${name} gathers many records, and nothing here leads to many.`, this.exampleOfMany(name));
+    if (set.length === 0)
+      return this.fail(
+        syntax.at,
+        `${name} gathers many records, and nothing here leads to many.`,
+        this.exampleOfMany(name),
+      );
     this.set = set;
     const whole = first !== undefined && first.node === 'path' && this.isSet(first, set);
     const of = first === undefined || first.node === 'star' || whole ? null : this.expression(first);
@@ -356,10 +502,15 @@ class Checker {
     const second = syntax.args[1] ? this.expression(syntax.args[1]) : null;
     this.set = null;
     if (this.problems.length > before) return failed;
-    if (filter && filter.type.is !== 'boolean') return this.fail(syntax.at, 'The filter is neither yes nor no.', 'Compare something in it.');
+    if (filter && filter.type.is !== 'boolean')
+      return this.fail(syntax.at, 'The filter is neither yes nor no.', 'Compare something in it.');
     const never = filter && neverHolds(filter);
     if (never) return this.fail(syntax.filter?.at ?? syntax.at, never.message, never.fix);
-    return this.typed(syntax, { do: 'aggregate', name, set, distinct: syntax.distinct, of, filter, order, separator: null, type: blankType }, second);
+    return this.typed(
+      syntax,
+      { do: 'aggregate', name, set, distinct: syntax.distinct, of, filter, order, separator: null, type: blankType },
+      second,
+    );
   }
 
   private isSet(path: Syntax & { node: 'path' }, set: readonly string[]): boolean {
@@ -380,7 +531,9 @@ class Checker {
 
   private exampleOfMany(name: string): string {
     const many = this.owner.fields.find(({ type }) => type.kind === 'counterpart');
-    return many ? `For example ${name}(${name === 'count' ? many.key : `${many.key}.…`}).` : `Nothing links to ${this.owner.label} yet.`;
+    return many
+      ? `For example ${name}(${name === 'count' ? many.key : `${many.key}.…`}).`
+      : `Nothing links to ${this.owner.label} yet.`;
   }
 
   /** Settles what an aggregate needs and gives. */
@@ -390,10 +543,16 @@ class Checker {
     const needs = (is: ValueType['is'], type: ValueType): Expression =>
       of?.type.is === is
         ? { ...made, type }
-        : this.fail(at, `${name} needs a ${is}; this is ${of ? `a ${typeWord(of.type)}` : 'a set of records'}.`, 'Take one of their fields.');
+        : this.fail(
+            at,
+            `${name} needs a ${is}; this is ${of ? `a ${typeWord(of.type)}` : 'a set of records'}.`,
+            'Take one of their fields.',
+          );
     switch (name) {
       case 'count':
-        return made.distinct && !of ? { ...made, distinct: false, type: { is: 'number' } } : { ...made, type: { is: 'number' } };
+        return made.distinct && !of
+          ? { ...made, distinct: false, type: { is: 'number' } }
+          : { ...made, type: { is: 'number' } };
       case 'exists':
         return { ...made, of: null, type: { is: 'boolean' } };
       case 'share':
@@ -401,7 +560,9 @@ class Checker {
           ? { ...made, type: { is: 'number' } }
           : this.fail(at, 'share needs a condition.', 'Write share(…) filter (where …).');
       case 'sum':
-        return of?.type.is === 'duration' || of?.type.is === 'money' ? { ...made, type: of.type } : needs('number', { is: 'number' });
+        return of?.type.is === 'duration' || of?.type.is === 'money'
+          ? { ...made, type: of.type }
+          : needs('number', { is: 'number' });
       case 'avg':
         return of?.type.is === 'money' ? { ...made, type: of.type } : needs('number', { is: 'number' });
       case 'bool_and':
@@ -415,13 +576,20 @@ class Checker {
           : needs('number', { is: 'number' });
       case 'first':
       case 'last':
-        return of && of.type.is !== 'records' && of.type.is !== 'record' ? { ...made, type: of.type } : needs('number', { is: 'number' });
+        return of && of.type.is !== 'records' && of.type.is !== 'record'
+          ? { ...made, type: of.type }
+          : needs('number', { is: 'number' });
       case 'string_agg': {
         const text = of && this.turn(of, { is: 'text' }, at);
         if (!text) return needs('text', { is: 'text' });
-        if (second && !isText(second)) return this.fail(syntax.args[1]?.at ?? at, 'The separator is a text in quotes.', "Write ', '.");
+        if (second && !isText(second))
+          return this.fail(syntax.args[1]?.at ?? at, 'The separator is a text in quotes.', "Write ', '.");
         if (made.distinct && made.order.some(({ by }) => JSON.stringify(by) !== JSON.stringify(of)))
-          return this.fail(syntax.at, 'With distinct the order can only be that of the values themselves.', 'Order by the same field.');
+          return this.fail(
+            syntax.at,
+            'With distinct the order can only be that of the values themselves.',
+            'Order by the same field.',
+          );
         return {
           ...made,
           of: text,
@@ -434,7 +602,8 @@ class Checker {
   }
 }
 
-const isText = (expression: Expression | null): expression is Expression & { do: 'value' } => expression?.do === 'value' && expression.type.is === 'text';
+const isText = (expression: Expression | null): expression is Expression & { do: 'value' } =>
+  expression?.do === 'value' && expression.type.is === 'text';
 
 function commonPrefix(a: readonly string[], b: readonly string[]): number {
   let length = 0;

@@ -45,8 +45,12 @@ export function compileFormulas(expressions: readonly Expression[], options: Com
   return { values, raw, joins: [...scope.joins, ...[...scope.gathered.values()].map((set) => set.join())].join(' ') };
 }
 
-/** A value as it can be stored: numbers beyond the limits are blank. It is written out twice, so what it is given should cost little. */
-export const fitted = (sql: string, type: ValueType | undefined): string => (type?.is === 'number' ? `loom.fit(${sql})` : sql);
+/**
+ * A value as it can be stored: numbers beyond the limits are blank. It is written out twice, so what it is given should
+ * cost little.
+ */
+export const fitted = (sql: string, type: ValueType | undefined): string =>
+  type?.is === 'number' ? `loom.fit(${sql})` : sql;
 
 /** The records that an aggregate gathers for one row of `root`: a statement's parts, for listing what went in. */
 export interface GatheredRecords {
@@ -112,7 +116,9 @@ class Scope {
     const { to } = typeAs(fieldOf(this.model, link).field, 'link');
     const table = this.model.tables.find(({ id }) => id === to);
     if (!table) throw new Error(`no table ${to}`);
-    this.joins.push(`left join ${this.statement.options.nameOf(table)} ${target} on ${target}._id = ${this.statement.column(alias, link)}`);
+    this.joins.push(
+      `left join ${this.statement.options.nameOf(table)} ${target} on ${target}._id = ${this.statement.column(alias, link)}`,
+    );
     this.joined.set(key, target);
     return target;
   }
@@ -122,7 +128,10 @@ class Scope {
       case 'value':
         return literal(expression.value, expression.type, this.statement.options.zone);
       case 'field': {
-        const alias = expression.through.reduce((at, link) => this.follow(at, link), this.places[expression.place] ?? '');
+        const alias = expression.through.reduce(
+          (at, link) => this.follow(at, link),
+          this.places[expression.place] ?? '',
+        );
         return this.statement.column(alias, expression.field);
       }
       case 'call': {
@@ -140,7 +149,8 @@ class Scope {
       }
       case 'aggregate': {
         const key = expression.set.join('.');
-        const set = this.gathered.get(key) ?? new GatheredSet(this.statement, this, this.places[0] ?? '', expression.set);
+        const set =
+          this.gathered.get(key) ?? new GatheredSet(this.statement, this, this.places[0] ?? '', expression.set);
         this.gathered.set(key, set);
         return set.value(expression);
       }
@@ -211,7 +221,8 @@ class GatheredSet {
 
   /** Registers the aggregate as a column and gives the expression that reads it from the outer row. */
   value(aggregate: Aggregate): string {
-    for (const part of partsOf(aggregate)) if (part.do === 'field' && part.place <= this.outerSteps) this.usesOuter = true;
+    for (const part of partsOf(aggregate))
+      if (part.do === 'field' && part.place <= this.outerSteps) this.usesOuter = true;
     const column = `v${this.columns.length + 1}`;
     this.columns.push(`${this.gather(aggregate)} as ${column}`);
     const value = `${this.alias}.${column}`;
@@ -239,8 +250,12 @@ class GatheredSet {
     const alias = over === undefined ? last : this.inner.follow(last, over);
     const value = of ? this.inner.value(of) : 'null::text';
     const taken = filter ? ` and ${this.inner.value(filter)}` : '';
-    const share = of?.type.is === 'number' && (name === 'sum' || name === 'avg') ? `abs(${value}) desc nulls last, ` : '';
-    const extreme = of && (name === 'min' || name === 'max') ? `${ordered(value, of.type)} ${name === 'max' ? 'desc' : 'asc'} nulls last, ` : '';
+    const share =
+      of?.type.is === 'number' && (name === 'sum' || name === 'avg') ? `abs(${value}) desc nulls last, ` : '';
+    const extreme =
+      of && (name === 'min' || name === 'max')
+        ? `${ordered(value, of.type)} ${name === 'max' ? 'desc' : 'asc'} nulls last, `
+        : '';
     return {
       source: `${this.from} ${this.inner.joins.join(' ')} where ${this.link} = ${this.outer}._id${taken}`,
       alias,
@@ -255,7 +270,8 @@ class GatheredSet {
     const conditions = filter ? [this.inner.value(filter)] : [];
     // SQL takes an aggregate whose arguments name only the outer row for one of the outer query; naming the gathered
     // record, which is always there, keeps it in its own.
-    if ([...partsOf(aggregate)].some((part) => part.do === 'field' && part.place <= this.outerSteps)) conditions.push(`${this.places.at(-1)}._id is not null`);
+    if ([...partsOf(aggregate)].some((part) => part.do === 'field' && part.place <= this.outerSteps))
+      conditions.push(`${this.places.at(-1)}._id is not null`);
     const where = (all: readonly string[]) => (all.length > 0 ? ` filter (where ${all.join(' and ')})` : '');
     const value = of ? this.inner.value(of) : '';
     const argument = (distinct ? 'distinct ' : '') + (of ? ordered(value, of.type) : '');
@@ -266,12 +282,21 @@ class GatheredSet {
       case 'exists':
         return `(count(*)${where(conditions)} > 0)`;
       case 'share':
-        return of?.type.is === 'boolean' ? `loom.div(${count([...conditions, value])}, ${count(conditions)})` : `loom.div(${count(conditions)}, ${count([])})`;
+        return of?.type.is === 'boolean'
+          ? `loom.div(${count([...conditions, value])}, ${count(conditions)})`
+          : `loom.div(${count(conditions)}, ${count([])})`;
       case 'sum':
-        return of?.type.is === 'money' ? this.total(value, distinct, where(conditions), (sum) => sum) : `sum(${argument})${where(conditions)}`;
+        return of?.type.is === 'money'
+          ? this.total(value, distinct, where(conditions), (sum) => sum)
+          : `sum(${argument})${where(conditions)}`;
       case 'avg':
         if (of?.type.is === 'money')
-          return this.total(value, distinct, where(conditions), (sum) => `loom.div(${sum}, (count(${argument})${where(conditions)})::numeric)`);
+          return this.total(
+            value,
+            distinct,
+            where(conditions),
+            (sum) => `loom.div(${sum}, (count(${argument})${where(conditions)})::numeric)`,
+          );
         return `loom.div(sum(${argument})${where(conditions)}, (count(${argument})${where(conditions)})::numeric)`;
       case 'min':
       case 'max': {
@@ -342,6 +367,7 @@ function literal(value: Scalar, type: ValueType, zone: string): string {
   if (type.is === 'options') return `array[${optionIds(value).map(quoteText).join(', ')}]::text[]`;
   if (type.is === 'duration') return `make_interval(secs => ${Number(value)})`;
   // Without a zone it is what the workspace's clocks say.
-  if (type.is === 'timestamp' && !String(value).endsWith('Z')) return `(timestamp ${quoteText(String(value))} at time zone ${quoteText(zone)})`;
+  if (type.is === 'timestamp' && !String(value).endsWith('Z'))
+    return `(timestamp ${quoteText(String(value))} at time zone ${quoteText(zone)})`;
   return `${quoteText(String(value))}${cast}`;
 }

@@ -36,7 +36,9 @@ function contextOf(of: Model): EvaluationContext {
         const { type } = fieldOf(of, counterpart).field;
         if (type.kind !== 'counterpart') throw new Error('no counterpart');
         const { key } = fieldOf(of, type.link).field;
-        return Object.entries(rows(type.from)).flatMap(([record, values]) => (values[key] === id ? [Number(record)] : []));
+        return Object.entries(rows(type.from)).flatMap(([record, values]) =>
+          values[key] === id ? [Number(record)] : [],
+        );
       },
     },
   };
@@ -73,7 +75,12 @@ describe('formulas over records in memory', () => {
     ["coalesce(apiary.name, 'nowhere')", 'Low Meadow', 'Low Meadow', 'nowhere'],
     ['weight / weight', '1', null, null],
     ['10 / weight', '0.8', null, null],
-    ["case when weight > 10 then 'heavy' when weight is null then 'unknown' else 'light' end", 'heavy', 'unknown', 'light'],
+    [
+      "case when weight > 10 then 'heavy' when weight is null then 'unknown' else 'light' end",
+      'heavy',
+      'unknown',
+      'light',
+    ],
     ["state = 'strong'", true, null, false],
     ["state || '!'", 'strong!', null, 'weak!'],
     ["state in ('weak', 'strong')", true, null, true],

@@ -66,7 +66,8 @@ function valueOf(expression: Expression, row: readonly (number | null)[], contex
       );
     }
     case 'case': {
-      for (const { when, then } of expression.whens) if (valueOf(when, row, context) === true) return valueOf(then, row, context);
+      for (const { when, then } of expression.whens)
+        if (valueOf(when, row, context) === true) return valueOf(then, row, context);
       return expression.otherwise ? valueOf(expression.otherwise, row, context) : null;
     }
     case 'aggregate':
@@ -99,7 +100,10 @@ function rowsOf(set: readonly FieldId[], start: number | null, context: Evaluati
     rows = rows.flatMap((row) => {
       const at = row.at(-1) ?? null;
       if (at === null) return [];
-      const next = field.type.kind === 'counterpart' ? context.records.linked(step, at) : [context.records.value(table.id, at, step)];
+      const next =
+        field.type.kind === 'counterpart'
+          ? context.records.linked(step, at)
+          : [context.records.value(table.id, at, step)];
       return next.filter((id) => id !== null).map((id) => [...row, id as number]);
     });
   }
@@ -127,7 +131,10 @@ function gather(aggregate: Aggregate, start: number | null, context: EvaluationC
   if (name === 'count') return String(values.length);
   if (of.type.is === 'money' && (name === 'sum' || name === 'avg')) {
     const all = totalOf(values);
-    return all && moneyOf(name === 'sum' ? canonicalNumber(all.total) : divide(all.total, new Exact(values.length)), all.currency);
+    return (
+      all &&
+      moneyOf(name === 'sum' ? canonicalNumber(all.total) : divide(all.total, new Exact(values.length)), all.currency)
+    );
   }
   if (name === 'sum') return canonicalNumber(sum(values));
   if (values.length === 0) return null;
@@ -148,7 +155,8 @@ function gather(aggregate: Aggregate, start: number | null, context: EvaluationC
   }
 }
 
-const sum = (values: readonly Scalar[]): Decimal => values.reduce<Decimal>((total, value) => total.plus(String(value)), new Exact(0));
+const sum = (values: readonly Scalar[]): Decimal =>
+  values.reduce<Decimal>((total, value) => total.plus(String(value)), new Exact(0));
 
 /** Sorted as `order by` does: blanks last, then first when descending; ties by the records' `_id`s. */
 function sortRows(rows: (number | null)[][], { order }: Aggregate, context: EvaluationContext): (number | null)[][] {
@@ -156,7 +164,8 @@ function sortRows(rows: (number | null)[][], { order }: Aggregate, context: Eval
   keyed.sort((a, b) => {
     for (const [index, { by, descending }] of order.entries()) {
       const [x = null, y = null] = [a.keys[index], b.keys[index]];
-      const difference = x === null || y === null ? Number(x === null) - Number(y === null) : compareScalars(x, y, by.type);
+      const difference =
+        x === null || y === null ? Number(x === null) - Number(y === null) : compareScalars(x, y, by.type);
       if (difference !== 0) return descending ? -difference : difference;
     }
     return Number(a.row.at(-1)) - Number(b.row.at(-1));

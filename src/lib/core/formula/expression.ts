@@ -2,16 +2,30 @@ import type { FieldId, TableId } from '../model/identity';
 
 /** The types of the formula language. Options and records say whose they are. */
 export type ValueType =
-  | { readonly is: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'interval' | 'money' | 'member' | 'place' | 'files' | 'blank' }
+  | {
+      readonly is:
+        | 'text'
+        | 'number'
+        | 'boolean'
+        | 'date'
+        | 'timestamp'
+        | 'duration'
+        | 'interval'
+        | 'money'
+        | 'member'
+        | 'place'
+        | 'files'
+        | 'blank';
+    }
   | { readonly is: 'option' | 'options'; readonly field: FieldId }
   | { readonly is: 'record' | 'records'; readonly table: TableId };
 
 /**
  * A value as it is held everywhere: blank is null; a number is its canonical decimal text (`-12.5`), so that no digit
- * is lost; a date is ISO 8601; an instant is RFC 3339 in UTC to the second (`2026-05-16T14:30:00Z`); a duration is its whole
- * seconds as text; an option is its id, several options their ids with commas between, sorted by code point; a link is
- * the target's `_id`, a person the Directory's number; money of a chosen currency is `12.5 EUR`; a place and files are
- * canonical JSON (see values/place.ts, values/files.ts). Equal values are equal Scalars.
+ * is lost; a date is ISO 8601; an instant is RFC 3339 in UTC to the second (`2026-05-16T14:30:00Z`); a duration is its
+ * whole seconds as text; an option is its id, several options their ids with commas between, sorted by code point; a
+ * link is the target's `_id`, a person the Directory's number; money of a chosen currency is `12.5 EUR`; a place and
+ * files are canonical JSON (see values/place.ts, values/files.ts). Equal values are equal Scalars.
  */
 export type Scalar = string | boolean | number | null;
 
@@ -53,7 +67,21 @@ export interface Aggregate {
   readonly type: ValueType;
 }
 
-export const aggregateNames = ['sum', 'avg', 'min', 'max', 'count', 'string_agg', 'bool_and', 'bool_or', 'every', 'first', 'last', 'share', 'exists'] as const;
+export const aggregateNames = [
+  'sum',
+  'avg',
+  'min',
+  'max',
+  'count',
+  'string_agg',
+  'bool_and',
+  'bool_or',
+  'every',
+  'first',
+  'last',
+  'share',
+  'exists',
+] as const;
 export type AggregateName = (typeof aggregateNames)[number];
 
 /** All expressions inside one, itself first. */
@@ -92,7 +120,8 @@ export function* outerPartsOf(expression: Expression): Generator<Expression> {
 }
 
 export const sameType = (a: ValueType, b: ValueType): boolean =>
-  a.is === b.is && ('field' in a && 'field' in b ? a.field === b.field : 'table' in a && 'table' in b ? a.table === b.table : true);
+  a.is === b.is &&
+  ('field' in a && 'field' in b ? a.field === b.field : 'table' in a && 'table' in b ? a.table === b.table : true);
 
 const typeWords: Record<ValueType['is'], string> = {
   text: 'text',

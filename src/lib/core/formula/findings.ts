@@ -20,19 +20,31 @@ const isFilled = (part: Expression) => call('is not null', part);
 const all = (conditions: readonly Expression[]): Expression => conditions.reduce((both, one) => call('and', both, one));
 /** Not true: false or blank. */
 const fails = (condition: Expression) =>
-  call('not', { do: 'call', name: 'coalesce', args: [condition, { do: 'value', type: boolean, value: false }], type: boolean });
+  call('not', {
+    do: 'call',
+    name: 'coalesce',
+    args: [condition, { do: 'value', type: boolean, value: false }],
+    type: boolean,
+  });
 
 /**
  * Everything for which a calculated field can be blank although its formula is right, and the records that an aggregate
- * passes over: each a formula of its own, so that they are counted, shown and filtered by the one mechanism. `stored` is
- * the field's value as it stands. What is blank for want of records to gather is as it should be.
+ * passes over: each a formula of its own, so that they are counted, shown and filtered by the one mechanism. `stored`
+ * is the field's value as it stands. What is blank for want of records to gather is as it should be.
  */
 export function suspicionsOf(model: Model, formula: Expression, stored: Expression & { do: 'field' }): Suspicion[] {
   const reads = (part: Expression) => part.do === 'field' && part.field === stored.field;
   // Over a hierarchy a record on a ring of links is blank whatever its formula says; that has a finding of its own.
   const found: Suspicion[] = [...partsOf(formula)].some(reads)
     ? []
-    : [{ kind: 'limit', words: 'its value is beyond what a number can hold', part: null, condition: all([isBlank(stored), isFilled(formula)]) }];
+    : [
+        {
+          kind: 'limit',
+          words: 'its value is beyond what a number can hold',
+          part: null,
+          condition: all([isBlank(stored), isFilled(formula)]),
+        },
+      ];
   visit(formula, []);
   const known = new Set<string>();
   return found.filter(({ condition }) => {
@@ -49,7 +61,11 @@ export function suspicionsOf(model: Model, formula: Expression, stored: Expressi
         if (part.type.is === 'record' || part.type.is === 'records' || reads(part)) return;
         // A field that may be blank is blank on purpose: what comes from it is blank where everybody sees it.
         if (![...part.through, part.field].every((id) => fieldOf(model, id).field.required)) return;
-        return add('blank', 'a required field it needs is blank', printFormula(model, part), [isBlank(stored), ...on, isBlank(part)]);
+        return add('blank', 'a required field it needs is blank', printFormula(model, part), [
+          isBlank(stored),
+          ...on,
+          isBlank(part),
+        ]);
       case 'aggregate':
         return gathered(part, on);
       case 'case': {
@@ -90,7 +106,12 @@ export function suspicionsOf(model: Model, formula: Expression, stored: Expressi
       filter: filter ? call('and', filter, condition) : condition,
     });
     if (of.type.is === 'money' && (aggregate.name === 'sum' || aggregate.name === 'avg'))
-      add('currency', 'the currencies differ', printFormula(model, aggregate), [isBlank(stored), ...on, isBlank(aggregate), exists(isFilled(of))]);
+      add('currency', 'the currencies differ', printFormula(model, aggregate), [
+        isBlank(stored),
+        ...on,
+        isBlank(aggregate),
+        exists(isFilled(of)),
+      ]);
     for (const inner of partsOf(of)) {
       if (inner.do !== 'call') continue;
       const definition = findFunction(inner.name);
@@ -105,7 +126,15 @@ export function suspicionsOf(model: Model, formula: Expression, stored: Expressi
     }
     /** Names inside an aggregate begin at the record that has the formula. */
     function printedInside(inner: Expression): string {
-      const text = printFormula(model, { ...aggregate, name: 'max', of: inner, filter: null, order: [], distinct: false, separator: null });
+      const text = printFormula(model, {
+        ...aggregate,
+        name: 'max',
+        of: inner,
+        filter: null,
+        order: [],
+        distinct: false,
+        separator: null,
+      });
       return text.slice('max('.length, -1);
     }
   }

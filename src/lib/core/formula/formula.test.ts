@@ -32,13 +32,25 @@ describe('formulas are read, typed and printed', () => {
       'text',
       "string_agg(distinct inspections.keeper.name, ', ' order by inspections.keeper.name)",
     ],
-    ["state in ('strong', 'weak') and last_inspected >= today() - 60", 'yes/no', "state in ('strong', 'weak') and last_inspected >= today() - 60"],
-    ['exists(inspections) filter (where inspections.keeper is null)', 'yes/no', 'exists(inspections) filter (where inspections.keeper is null)'],
+    [
+      "state in ('strong', 'weak') and last_inspected >= today() - 60",
+      'yes/no',
+      "state in ('strong', 'weak') and last_inspected >= today() - 60",
+    ],
+    [
+      'exists(inspections) filter (where inspections.keeper is null)',
+      'yes/no',
+      'exists(inspections) filter (where inspections.keeper is null)',
+    ],
     ["last_inspected + interval '1 month'", 'date', "last_inspected + interval '1 months'"],
     ["last_inspected < '2026-01-01'", 'yes/no', "last_inspected < date '2026-01-01'"],
     ['-weight * -(2)', 'number', '-weight * -2'],
     ['weight not between 1 and 2', 'yes/no', 'not weight between 1 and 2'],
-    ['first(inspections.day order by inspections.frames desc)', 'date', 'first(inspections.day order by inspections.frames desc)'],
+    [
+      'first(inspections.day order by inspections.frames desc)',
+      'date',
+      'first(inspections.day order by inspections.frames desc)',
+    ],
     ['count(distinct apiary.hives.state)', 'number', 'count(distinct apiary.hives.state)'],
     ['extract(year from last_inspected) -- the year', 'number', 'extract(year from last_inspected)'],
     ['cast(weight as text)', 'text', 'cast(weight as text)'],
@@ -125,5 +137,7 @@ test('a formula says why it can be blank', () => {
   expect(blankReasons(model, check('max(inspections.day)').expression!)).toContain('max of no records is blank');
   expect(blankReasons(model, check('weight / 2').expression!)).toContain('“Weight” may be blank');
   expect(blankReasons(model, check('count(inspections)').expression!)).toEqual([]);
-  expect(blankReasons(model, check('count(inspections) filter (where inspections.frames > 7)').expression!)).toEqual([]);
+  expect(blankReasons(model, check('count(inspections) filter (where inspections.frames > 7)').expression!)).toEqual(
+    [],
+  );
 });

@@ -11,7 +11,10 @@ export interface Token {
 const longestSigns = ['<=', '>=', '<>', '!=', '||'];
 const signs = '+-*/=<>(),.';
 
-/** Splits a formula into tokens; `--` begins a comment to the end of its line. Never fails: what it cannot read is a problem. */
+/**
+ * Splits a formula into tokens; `--` begins a comment to the end of its line. Never fails: what it cannot read is a
+ * problem.
+ */
 export function tokensOf(source: string): { tokens: Token[]; problems: Problem[] } {
   const tokens: Token[] = [];
   const problems: Problem[] = [];
@@ -61,7 +64,12 @@ export function tokensOf(source: string): { tokens: Token[]; problems: Problem[]
     else {
       problems.push({
         message: `“${letter}” has no meaning here.`,
-        fix: letter === '&' ? 'Texts are joined by ||.' : letter === ';' ? 'Arguments are parted by commas.' : 'Take it out.',
+        fix:
+          letter === '&'
+            ? 'Texts are joined by ||.'
+            : letter === ';'
+              ? 'Arguments are parted by commas.'
+              : 'Take it out.',
         at: { from: at, to: at + 1 },
       });
       at++;

@@ -44,7 +44,10 @@ function measureOf(model: Model, expression: Expression, seen: ReadonlySet<Field
     case 'field':
       return ofField(model, expression.field, seen);
     case 'case':
-      return shared([...expression.whens.map(({ then }) => of(then)), ...(expression.otherwise ? [of(expression.otherwise)] : [])]);
+      return shared([
+        ...expression.whens.map(({ then }) => of(then)),
+        ...(expression.otherwise ? [of(expression.otherwise)] : []),
+      ]);
     case 'aggregate':
       if (['sum', 'min', 'max', 'first', 'last'].includes(expression.name)) return of(expression.of ?? undefined);
       if (expression.name === 'avg') return { ...of(expression.of ?? undefined), digits: null };
@@ -98,7 +101,9 @@ function ofField(model: Model, id: FieldId, seen: ReadonlySet<FieldId>): Measure
       return whole;
     case 'formula':
       // Over a hierarchy a field is measured by what else goes in.
-      return seen.has(id) || type.result.is !== 'number' ? { is: 'any', digits: 0 } : measureOf(model, type.formula, new Set([...seen, id]));
+      return seen.has(id) || type.result.is !== 'number'
+        ? { is: 'any', digits: 0 }
+        : measureOf(model, type.formula, new Set([...seen, id]));
     default:
       return plain;
   }
@@ -106,10 +111,13 @@ function ofField(model: Model, id: FieldId, seen: ReadonlySet<FieldId>): Measure
 
 const decimals = (value: unknown): number => String(value).split('.')[1]?.length ?? 0;
 
-const most = (digits: readonly (number | null)[]): number | null => (digits.includes(null) ? null : Math.max(0, ...digits.map(Number)));
+const most = (digits: readonly (number | null)[]): number | null =>
+  digits.includes(null) ? null : Math.max(0, ...digits.map(Number));
 
 const sameKind = (a: Measure, b: Measure): boolean =>
-  a.is === b.is && (a.is !== 'unit' || a.unit === (b as typeof a).unit) && (a.is !== 'money' || a.currency === (b as typeof a).currency);
+  a.is === b.is &&
+  (a.is !== 'unit' || a.unit === (b as typeof a).unit) &&
+  (a.is !== 'money' || a.currency === (b as typeof a).currency);
 
 /** What values that stand for each other, or are added up, measure together. */
 function shared(all: readonly Measure[]): Measure {
@@ -127,7 +135,8 @@ function product(a: Measure, b: Measure): Measure {
   // A share of something is measured as that is; an amount at a price is money.
   if (a.is === 'money' && b.is !== 'money') return { ...a, digits: a.digits };
   if (b.is === 'money' && a.is !== 'money') return { ...b, digits: b.digits };
-  if (counts(a) || a.is === 'percent') return { ...(b.is === 'any' ? a : b), digits: a.is === 'percent' ? null : digits };
+  if (counts(a) || a.is === 'percent')
+    return { ...(b.is === 'any' ? a : b), digits: a.is === 'percent' ? null : digits };
   if (counts(b) || b.is === 'percent') return { ...a, digits: b.is === 'percent' ? null : digits };
   return { is: 'plain', digits };
 }

@@ -18,7 +18,10 @@ export interface ResolvedPath {
 /** The field a name means: by key, or in double quotes by label or key. */
 function fieldCalled(table: Table, part: NamePart): Field | undefined {
   const wanted = part.name.toLowerCase();
-  return table.fields.find(({ key }) => key === wanted) ?? (part.quoted ? table.fields.find(({ label }) => label.toLowerCase() === wanted) : undefined);
+  return (
+    table.fields.find(({ key }) => key === wanted) ??
+    (part.quoted ? table.fields.find(({ label }) => label.toLowerCase() === wanted) : undefined)
+  );
 }
 
 /** Follows a path from a table; the problem names what is nearest to an unknown name. */
@@ -29,7 +32,8 @@ export function resolvePath(model: Model, start: Table, parts: readonly NamePart
     const field = fieldCalled(table, part);
     if (!field) return unknownName(table, part, parts.length === 1);
     if (index === parts.length - 1) return { steps, field, table };
-    const target = field.type.kind === 'link' ? field.type.to : field.type.kind === 'counterpart' ? field.type.from : null;
+    const target =
+      field.type.kind === 'link' ? field.type.to : field.type.kind === 'counterpart' ? field.type.from : null;
     if (target === null || !findTable(model, target))
       return {
         message: `“${field.label}” is no link, so nothing follows it.`,
@@ -55,7 +59,13 @@ function unknownName(table: Table, part: NamePart, alone: boolean): Problem {
     message: `${table.label} has no field “${part.name}”.`,
     fix: near.length > 0 ? `Did you mean ${near.join(', ')}?` : `Its fields are ${known.slice(0, 6).join(', ')}.`,
     at: part.at,
-    ...(near.length > 0 ? { instead: near.map((name) => (table.fields.some(({ key }) => key === name) || !part.quoted ? name : `"${name}"`)) } : {}),
+    ...(near.length > 0
+      ? {
+          instead: near.map((name) =>
+            table.fields.some(({ key }) => key === name) || !part.quoted ? name : `"${name}"`,
+          ),
+        }
+      : {}),
   };
 }
 

@@ -11,12 +11,14 @@ interface Asked {
 }
 
 /**
- * Why a condition can never hold, where that can be seen without any record: it compares with a blank, asks one value to
- * be two things at once, or to be blank and filled. Says nothing of conditions it does not understand.
+ * Why a condition can never hold, where that can be seen without any record: it compares with a blank, asks one value
+ * to be two things at once, or to be blank and filled. Says nothing of conditions it does not understand.
  */
 export function neverHolds(condition: Expression): Problem | null {
-  if (condition.do === 'value') return condition.value === true ? null : { message: 'This never holds.', fix: 'Compare a field with something.' };
-  if (condition.do === 'call' && condition.name === 'or') return condition.args.every(neverHolds) ? neverHolds(condition.args[0] ?? condition) : null;
+  if (condition.do === 'value')
+    return condition.value === true ? null : { message: 'This never holds.', fix: 'Compare a field with something.' };
+  if (condition.do === 'call' && condition.name === 'or')
+    return condition.args.every(neverHolds) ? neverHolds(condition.args[0] ?? condition) : null;
   const asked = new Map<string, Asked>();
   const askedOf = (part: Expression): Asked => {
     const key = JSON.stringify(part);
@@ -25,11 +27,15 @@ export function neverHolds(condition: Expression): Problem | null {
     return known;
   };
   for (const part of conjuncts(condition)) {
-    if (part.do === 'value' && part.value !== true) return { message: 'A part of this never holds.', fix: 'Take the false or blank part out.' };
+    if (part.do === 'value' && part.value !== true)
+      return { message: 'A part of this never holds.', fix: 'Take the false or blank part out.' };
     if (part.do !== 'call') continue;
     const comparison = asComparison(part);
     if (comparison?.value.value === null)
-      return { message: 'Nothing is ever equal to a blank, so this never holds.', fix: 'Write “is null” or “is not null”.' };
+      return {
+        message: 'Nothing is ever equal to a blank, so this never holds.',
+        fix: 'Write “is null” or “is not null”.',
+      };
     // Whatever is compared has to be filled, also where both sides are read from records.
     if (!comparison && compared.has(part.name))
       for (const side of part.args) {
@@ -43,18 +49,30 @@ export function neverHolds(condition: Expression): Problem | null {
     else known.filled = true;
     if (comparison) narrow(known, comparison);
     if (known.blank && known.filled) return both;
-    if (isEmpty(known)) return { message: 'No value meets both of these comparisons, so this never holds.', fix: 'Join them with “or”, or turn a sign round.' };
+    if (isEmpty(known))
+      return {
+        message: 'No value meets both of these comparisons, so this never holds.',
+        fix: 'Join them with “or”, or turn a sign round.',
+      };
   }
   return null;
 }
 
-const both: Problem = { message: 'This asks one value to be blank and not blank, so it never holds.', fix: 'Join the two with “or”.' };
+const both: Problem = {
+  message: 'This asks one value to be blank and not blank, so it never holds.',
+  fix: 'Join the two with “or”.',
+};
 
 const compared = new Set(['=', '<>', '<', '<=', '>', '>=', 'like']);
 
-const conjuncts = (part: Expression): readonly Expression[] => (part.do === 'call' && part.name === 'and' ? part.args.flatMap(conjuncts) : [part]);
+const conjuncts = (part: Expression): readonly Expression[] =>
+  part.do === 'call' && part.name === 'and' ? part.args.flatMap(conjuncts) : [part];
 
-type Comparison = { readonly sign: '=' | '<' | '<=' | '>' | '>='; readonly of: Expression; readonly value: Expression & { do: 'value' } };
+type Comparison = {
+  readonly sign: '=' | '<' | '<=' | '>' | '>=';
+  readonly of: Expression;
+  readonly value: Expression & { do: 'value' };
+};
 
 const turned = { '=': '=', '<': '>', '<=': '>=', '>': '<', '>=': '<=' } as const;
 
@@ -74,9 +92,17 @@ function narrow(known: Asked, { sign, value }: Comparison): void {
   if (!ordered.has(value.type.is) || (value.type.is === 'option' && sign !== '=')) return;
   const compare = (other: Expression & { do: 'value' }) => compareScalars(value.value, other.value, value.type);
   const open = sign === '<' || sign === '>';
-  if (sign !== '<' && sign !== '<=' && (!known.least || compare(known.least.value) > 0 || (compare(known.least.value) === 0 && open)))
+  if (
+    sign !== '<' &&
+    sign !== '<=' &&
+    (!known.least || compare(known.least.value) > 0 || (compare(known.least.value) === 0 && open))
+  )
     known.least = { value, open };
-  if (sign !== '>' && sign !== '>=' && (!known.most || compare(known.most.value) < 0 || (compare(known.most.value) === 0 && open)))
+  if (
+    sign !== '>' &&
+    sign !== '>=' &&
+    (!known.most || compare(known.most.value) < 0 || (compare(known.most.value) === 0 && open))
+  )
     known.most = { value, open };
 }
 

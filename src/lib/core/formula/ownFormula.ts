@@ -9,7 +9,9 @@ import { sameType, typeWord, type ValueType } from './expression';
 import { tokensOf } from './lexer';
 
 /** What a formula over a hierarchy may give; tried in this order, as its type can be known only by assuming it. */
-const assumed: readonly ValueType[] = (['number', 'text', 'date', 'boolean', 'timestamp', 'duration', 'money'] as const).map((is) => ({ is }));
+const assumed: readonly ValueType[] = (
+  ['number', 'text', 'date', 'boolean', 'timestamp', 'duration', 'money'] as const
+).map((is) => ({ is }));
 
 /** The names of a calculated field, which its own formula may use where it goes over a hierarchy. */
 export type OwnNames = Pick<Field, 'id' | 'key' | 'label'>;
@@ -24,16 +26,24 @@ interface OverItself {
  * Checks the formula of a calculated field. It may read the field itself on records that it reaches over links, such as
  * `coalesce(mother.generation + 1, 0)`; whether that ends somewhere is for `hierarchyOf` to say.
  */
-export function checkOwnFormula(model: Model, table: TableId, own: OwnNames, source: string): CheckedFormula & OverItself {
+export function checkOwnFormula(
+  model: Model,
+  table: TableId,
+  own: OwnNames,
+  source: string,
+): CheckedFormula & OverItself {
   const plain = { model, overHierarchy: false };
   if (!namesItself(own, source)) return { ...checkFormula(model, table, source), ...plain };
   const attempts = assumed.map((type) => {
     const known = withOwn(model, table, own, type);
     const checked = checkFormula(known, table, source);
-    const self = checked.expression !== null && dependenciesOf(known, checked.expression).on.some(({ field }) => field === own.id);
+    const self =
+      checked.expression !== null && dependenciesOf(known, checked.expression).on.some(({ field }) => field === own.id);
     return { type, checked, self, known };
   });
-  const fitting = attempts.find(({ type, checked, self }) => checked.expression && (!self || sameType(checked.expression.type, type)));
+  const fitting = attempts.find(
+    ({ type, checked, self }) => checked.expression && (!self || sameType(checked.expression.type, type)),
+  );
   if (fitting) return { ...fitting.checked, model: fitting.known, overHierarchy: fitting.self };
   const [closest] = attempts.toSorted((a, b) => a.checked.problems.length - b.checked.problems.length);
   if (closest && closest.checked.problems.length > 0) return { ...closest.checked, ...plain };
@@ -53,7 +63,9 @@ export function checkOwnFormula(model: Model, table: TableId, own: OwnNames, sou
 
 const namesItself = (own: OwnNames, source: string): boolean =>
   tokensOf(source).tokens.some(
-    ({ kind, text }) => (kind === 'name' && text === own.key) || (kind === 'quoted' && [own.key, own.label.toLowerCase()].includes(text.toLowerCase())),
+    ({ kind, text }) =>
+      (kind === 'name' && text === own.key) ||
+      (kind === 'quoted' && [own.key, own.label.toLowerCase()].includes(text.toLowerCase())),
   );
 
 /** The model with the field as one that gives this type. */

@@ -89,7 +89,11 @@ class Parser {
   whole(): Syntax {
     const syntax = this.expression(0);
     if (this.next.kind !== 'end' && this.problems.length === 0)
-      this.problem(`“${this.next.text}” does not belong here.`, 'Put a sign such as + or || before it, or take it out.', this.next);
+      this.problem(
+        `“${this.next.text}” does not belong here.`,
+        'Put a sign such as + or || before it, or take it out.',
+        this.next,
+      );
     return syntax;
   }
 
@@ -130,7 +134,11 @@ class Parser {
 
   private expression(least: number): Syntax {
     if (this.depth >= deepest) {
-      this.problem(`The formula is nested more than ${deepest} levels deep.`, 'Split it over several fields.', this.next);
+      this.problem(
+        `The formula is nested more than ${deepest} levels deep.`,
+        'Split it over several fields.',
+        this.next,
+      );
       this.at = this.tokens.length - 1;
       return { node: 'error', at: this.next };
     }
@@ -231,7 +239,10 @@ class Parser {
       const at = this.since(token.from);
       return token.text === 'null' ? { node: 'blank', at } : { node: 'boolean', value: token.text === 'true', at };
     }
-    if ((token.text === 'date' || token.text === 'timestamp' || token.text === 'interval') && following?.kind === 'text') {
+    if (
+      (token.text === 'date' || token.text === 'timestamp' || token.text === 'interval') &&
+      following?.kind === 'text'
+    ) {
       this.at += 2;
       return { node: token.text, value: following.text, at: this.since(token.from) };
     }
@@ -307,7 +318,10 @@ class Parser {
     return { node: 'call', name: name.text, args, nameAt: name, at: this.since(from), distinct, order, filter };
   }
 
-  /** Arguments by comma, and the worded ones of the standard: extract(f from d), substring(x from a for b), position(a in b). */
+  /**
+   * Arguments by comma, and the worded ones of the standard: extract(f from d), substring(x from a for b), position(a
+   * in b).
+   */
   private arguments(name: Token): Syntax[] {
     if (this.is(')') || this.is('order')) return [];
     if (this.is('*')) {

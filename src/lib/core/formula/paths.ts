@@ -8,7 +8,9 @@ export function pathsIn(syntax: Syntax): (Syntax & { node: 'path' })[] {
     case 'cast':
       return pathsIn(syntax.arg);
     case 'call':
-      return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(pathsIn);
+      return [...syntax.args, ...syntax.order.map(({ by }) => by), ...(syntax.filter ? [syntax.filter] : [])].flatMap(
+        pathsIn,
+      );
     case 'case':
       return [
         ...(syntax.operand ? [syntax.operand] : []),

@@ -35,7 +35,12 @@ const signs: Record<string, { sign: string; strength: number }> = {
   'money ratio': { sign: '/', strength: 7 },
 };
 
-const casts: Record<string, string> = { 'to text': 'text', 'to number': 'number', 'to date': 'date', 'to timestamp': 'timestamp' };
+const casts: Record<string, string> = {
+  'to text': 'text',
+  'to number': 'number',
+  'to date': 'date',
+  'to timestamp': 'timestamp',
+};
 
 /**
  * A checked formula as text, with today's keys, or with labels in double quotes where those say which field is meant;
@@ -67,7 +72,9 @@ export function printFormula(model: Model, expression: Expression, names: 'keys'
         const order = part.order.map(({ by, descending }) => print(by, 0, part.set) + (descending ? ' desc' : ''));
         const filter = part.filter ? ` filter (where ${print(part.filter, 0, part.set)})` : '';
         const separator = part.separator === null ? '' : `, ${quoteText(part.separator)}`;
-        return whole(`${part.name}(${part.distinct ? 'distinct ' : ''}${of}${separator}${order.length > 0 ? ` order by ${order.join(', ')}` : ''})${filter}`);
+        return whole(
+          `${part.name}(${part.distinct ? 'distinct ' : ''}${of}${separator}${order.length > 0 ? ` order by ${order.join(', ')}` : ''})${filter}`,
+        );
       }
       case 'call':
         return call(part, set);
@@ -79,7 +86,9 @@ export function printFormula(model: Model, expression: Expression, names: 'keys'
     if (names === 'keys') return field.key;
     const label = field.label.toLowerCase();
     // A label that is another field's key would be read as that one.
-    const shared = table.fields.some((other) => other.id !== id && (other.key === label || other.label.toLowerCase() === label));
+    const shared = table.fields.some(
+      (other) => other.id !== id && (other.key === label || other.label.toLowerCase() === label),
+    );
     return shared || field.label.includes('"') ? field.key : `"${field.label}"`;
   }
 
@@ -100,7 +109,8 @@ export function printFormula(model: Model, expression: Expression, names: 'keys'
     };
     if (name === 'label') return written(args[0] ?? part, set);
     const sign = signs[name];
-    if (sign && args.length === 2) return { text: `${arg(0, sign.strength)} ${sign.sign} ${arg(1, sign.strength + 1)}`, strength: sign.strength };
+    if (sign && args.length === 2)
+      return { text: `${arg(0, sign.strength)} ${sign.sign} ${arg(1, sign.strength + 1)}`, strength: sign.strength };
     const cast = casts[name];
     if (cast) return { text: `cast(${arg(0)} as ${cast})`, strength: 9 };
     const all = args.map((_, index) => arg(index)).join(', ');

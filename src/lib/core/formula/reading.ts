@@ -50,11 +50,16 @@ export function readingOf(model: Model, expression: Expression): string {
     const { name, of, filter, order, distinct, set } = aggregate;
     const records = linked(set) + (filter ? ` where ${say(filter, set)}` : '');
     const what = of ? `${distinct ? 'each different ' : ''}${say(of, set)}` : 'record';
-    const by = order.length > 0 ? ` in the order of ${order.map((one) => say(one.by, set) + (one.descending ? ', descending' : '')).join(', then ')}` : '';
+    const by =
+      order.length > 0
+        ? ` in the order of ${order.map((one) => say(one.by, set) + (one.descending ? ', descending' : '')).join(', then ')}`
+        : '';
     const none = ', blank when there are none';
     switch (name) {
       case 'count':
-        return of ? `how many ${distinct ? 'different ' : ''}values of ${say(of, set)} there are among ${records}` : `how many of ${records} there are`;
+        return of
+          ? `how many ${distinct ? 'different ' : ''}values of ${say(of, set)} there are among ${records}`
+          : `how many of ${records} there are`;
       case 'exists':
         return `whether there is any among ${records}`;
       case 'share':
@@ -85,7 +90,9 @@ export function readingOf(model: Model, expression: Expression): string {
     const [a, b, c] = args.map((arg, index) => {
       const said = say(arg, set);
       // Sums inside products and the like are kept together.
-      return arg.do === 'call' && args.length > 1 && arg.args.length > 1 && index < 3 && name in binary ? `(${said})` : said;
+      return arg.do === 'call' && args.length > 1 && arg.args.length > 1 && index < 3 && name in binary
+        ? `(${said})`
+        : said;
     });
     const sign = binary[name];
     if (sign && b !== undefined) return `${a} ${sign} ${b}`;

@@ -13,13 +13,24 @@ function trace(text: string, record: Record<string, Scalar>): TraceStep {
   const { expression, problems } = checkFormula(model, hives.id, text);
   if (!expression) throw new Error(problems[0]?.message);
   const records = {
-    value: (_: string, __: number, field: string) => record[hives.fields.find(({ id }) => id === field)?.key ?? ''] ?? null,
+    value: (_: string, __: number, field: string) =>
+      record[hives.fields.find(({ id }) => id === field)?.key ?? ''] ?? null,
     linked: () => [],
   };
-  const shown = (value: Scalar) => (value === true ? 'yes' : value === false ? 'no' : value === null ? null : String(value));
-  return traceOf(model, expression, new Map(tracedParts(expression).map((part) => [part, shown(evaluate(part, 1, { model, today: '2026-05-16', records }))])));
+  const shown = (value: Scalar) =>
+    value === true ? 'yes' : value === false ? 'no' : value === null ? null : String(value);
+  return traceOf(
+    model,
+    expression,
+    new Map(
+      tracedParts(expression).map((part) => [part, shown(evaluate(part, 1, { model, today: '2026-05-16', records }))]),
+    ),
+  );
 }
-const flat = (step: TraceStep): (readonly [string, string | null, string])[] => [[step.text, step.value, step.note], ...step.parts.flatMap(flat)];
+const flat = (step: TraceStep): (readonly [string, string | null, string])[] => [
+  [step.text, step.value, step.note],
+  ...step.parts.flatMap(flat),
+];
 
 describe('a trace', () => {
   test.each<[string, Record<string, Scalar>, (readonly [string, string | null, string])[]]>([

@@ -18,11 +18,19 @@ export interface TraceStep {
   readonly parts: readonly TraceStep[];
 }
 
-/** The parts of a formula whose values a trace shows: all that do not stand inside an aggregate, written values left out. */
-export const tracedParts = (expression: Expression): readonly Expression[] => [...outerPartsOf(expression)].filter((part) => part.do !== 'value');
+/**
+ * The parts of a formula whose values a trace shows: all that do not stand inside an aggregate, written values left
+ * out.
+ */
+export const tracedParts = (expression: Expression): readonly Expression[] =>
+  [...outerPartsOf(expression)].filter((part) => part.do !== 'value');
 
 /** The trace of a formula from the values of its parts. */
-export function traceOf(model: Model, expression: Expression, values: ReadonlyMap<Expression, string | null>): TraceStep {
+export function traceOf(
+  model: Model,
+  expression: Expression,
+  values: ReadonlyMap<Expression, string | null>,
+): TraceStep {
   const aggregates = tracedParts(expression).filter((part) => part.do === 'aggregate');
   return step(expression);
 
@@ -45,18 +53,25 @@ export function traceOf(model: Model, expression: Expression, values: ReadonlyMa
   function noteOf(part: Expression): string {
     if (part.do === 'case') {
       const held = part.whens.findIndex(({ when }) => valueOf(when) === 'yes');
-      return held >= 0 ? `the ${ordinal(held)} condition holds` : part.otherwise ? 'no condition holds, so the last stands' : 'no condition holds';
+      return held >= 0
+        ? `the ${ordinal(held)} condition holds`
+        : part.otherwise
+          ? 'no condition holds, so the last stands'
+          : 'no condition holds';
     }
     if (valueOf(part) !== null) return '';
     switch (part.do) {
       case 'field':
-        return part.through.length > 0 ? 'blank, or nothing is linked' : `“${fieldOf(model, part.field).field.label}” is blank`;
+        return part.through.length > 0
+          ? 'blank, or nothing is linked'
+          : `“${fieldOf(model, part.field).field.label}” is blank`;
       case 'aggregate':
         return 'no values to gather';
       case 'call': {
         const definition = findFunction(part.name);
         const blank = part.args.filter((arg) => valueOf(arg) === null);
-        if (definition?.blanks === 'spreads' && blank.length > 0) return `blank, as ${blank.map((arg) => printFormula(model, arg)).join(', ')} is`;
+        if (definition?.blanks === 'spreads' && blank.length > 0)
+          return `blank, as ${blank.map((arg) => printFormula(model, arg)).join(', ')} is`;
         if (part.name === '/' || part.name === 'mod') return 'divided by 0';
         return definition?.mayBlank ? `blank: ${definition.mayBlank}` : '';
       }

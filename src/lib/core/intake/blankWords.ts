@@ -1,6 +1,7 @@
 /**
- * Texts that often stand for nothing. None is taken for blank everywhere: `NA` may be a code and `-` a result. They are only
- * where the column's evidence says so: among numbers, days and the like all of them, among words only signs that are no words.
+ * Texts that often stand for nothing. None is taken for blank everywhere: `NA` may be a code and `-` a result. They are
+ * only where the column's evidence says so: among numbers, days and the like all of them, among words only signs that
+ * are no words.
  */
 const words = new Set([
   'n/a',
@@ -41,4 +42,5 @@ export function mayBeBlank(text: string): boolean {
 }
 
 /** Whether it can hardly be anything else, even among words. */
-export const isPlainlyBlank = (text: string): boolean => (mayBeBlank(text) && signsOnly.test(text)) || /^(?:n\/a|#n\/a|\\n)$/i.test(text);
+export const isPlainlyBlank = (text: string): boolean =>
+  (mayBeBlank(text) && signsOnly.test(text)) || /^(?:n\/a|#n\/a|\\n)$/i.test(text);

@@ -4,7 +4,16 @@ import { readNumber } from '../values/number';
 import { noWords, yesWords } from '../values/yesNo';
 
 /** What a text could be read as, as bits; cheap enough to ask of every cell. Agrees with the kinds' `parse`. */
-export const reads = { numberPoint: 1, numberComma: 2, ymd: 4, dmy: 8, mdy: 16, yesNo: 32, leadingZero: 64, yesNoWord: 128 } as const;
+export const reads = {
+  numberPoint: 1,
+  numberComma: 2,
+  ymd: 4,
+  dmy: 8,
+  mdy: 16,
+  yesNo: 32,
+  leadingZero: 64,
+  yesNoWord: 128,
+} as const;
 
 const words = new Set<string>([...yesWords, ...noWords]);
 const pointNumber = /^[+\-−]?(?:\d{1,30}(?:\.\d{0,30})?|\.\d{1,30}|\d{1,3}(?:,\d{3})+(?:\.\d{1,30})?)$/;
@@ -12,11 +21,13 @@ const commaNumber = /^[+\-−]?(?:\d{1,30}(?:,\d{0,30})?|,\d{1,30}|\d{1,3}(?:\.\
 const isoDay = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/;
 const numericDay = /^(\d{1,2})(?:[./-](\d{1,2})[./-](\d{4})|[./](\d{1,2})[./](\d{2}))$/;
 /** A month by its name, with a day and a year around it. */
-const namedDay = /^(?:\d{1,2}(?:st|nd|rd|th)?[. -]* *[a-zäéû]{3,10}\.?,?[ -]+\d{4}|[a-zäéû]{3,10}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4})$/i;
+const namedDay =
+  /^(?:\d{1,2}(?:st|nd|rd|th)?[. -]* *[a-zäéû]{3,10}\.?,?[ -]+\d{4}|[a-zäéû]{3,10}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4})$/i;
 /** An exponent, or the brackets of accounts around what is less than nothing. */
 const furtherNumber = /^[+\-−]?\d[\d.,]*[eE][+-]?\d{1,2}$|^\([\d., ]+\)$/;
 
-const inCalendar = (year: number, month: number, day: number) => year > 0 && month > 0 && month < 13 && day > 0 && day <= daysInMonth(year, month);
+const inCalendar = (year: number, month: number, day: number) =>
+  year > 0 && month > 0 && month < 13 && day > 0 && day <= daysInMonth(year, month);
 
 /** The ways in which a date with the name of its month is read: every order of day and month, or none. */
 const namedBits = (text: string): number =>
@@ -38,7 +49,10 @@ function furtherNumberBits(text: string): number {
   return (as('.') ? reads.numberPoint : 0) | (as(',') ? reads.numberComma : 0);
 }
 
-/** The decimal signs with which a text is a number. For most texts one look at their characters is enough; the others are matched with the patterns. */
+/**
+ * The decimal signs with which a text is a number. For most texts one look at their characters is enough; the others
+ * are matched with the patterns.
+ */
 function numberBits(text: string, digitFirst: boolean): number {
   const { length } = text;
   if (digitFirst && length <= 30) {
@@ -74,7 +88,8 @@ export function readingsOf(text: string): number {
   // + − - . and , begin numbers as well.
   if (digitFirst || first === 43 || first === 45 || first === 46 || first === 44 || first === 0x2212) {
     bits |= numberBits(text, digitFirst);
-    if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57) bits |= reads.leadingZero;
+    if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57)
+      bits |= reads.leadingZero;
   }
   const { length } = text;
   const last = text.charCodeAt(length - 1);

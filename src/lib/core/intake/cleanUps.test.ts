@@ -38,7 +38,10 @@ test.each<[string, string[], (string | null)[], string | null]>([
 test('each clean-up is tried', () => {
   expect(new Set(cleanUps.map(({ id }) => id)).size).toBe(cleanUps.length);
   for (const { write, asks } of cleanUps)
-    expect(checkRowFormula(names, 0, write(asks.map(({ kind, start }) => (kind === 'column' ? 'first_name' : start)))).problems).toEqual([]);
+    expect(
+      checkRowFormula(names, 0, write(asks.map(({ kind, start }) => (kind === 'column' ? 'first_name' : start))))
+        .problems,
+    ).toEqual([]);
 });
 
 test('a column may be called like the text of the column itself', () => {

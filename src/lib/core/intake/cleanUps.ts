@@ -3,7 +3,11 @@ export interface CleanUp {
   readonly id: string;
   readonly words: string;
   /** What has to be said for it: texts, or another column of the sheet. */
-  readonly asks: readonly { readonly words: string; readonly kind: 'text' | 'number' | 'column'; readonly start: string }[];
+  readonly asks: readonly {
+    readonly words: string;
+    readonly kind: 'text' | 'number' | 'column';
+    readonly start: string;
+  }[];
   readonly write: (parts: readonly string[]) => string;
 }
 
@@ -26,7 +30,8 @@ export const cleanUps: readonly CleanUp[] = [
     id: 'before',
     words: 'only what stands before a sign',
     asks: [text('sign', '(')],
-    write: ([sign]) => `case when position(${quoted(sign)} in value) > 0 then trim(left(value, position(${quoted(sign)} in value) - 1)) else value end`,
+    write: ([sign]) =>
+      `case when position(${quoted(sign)} in value) > 0 then trim(left(value, position(${quoted(sign)} in value) - 1)) else value end`,
   },
   {
     id: 'after',
@@ -35,10 +40,30 @@ export const cleanUps: readonly CleanUp[] = [
     write: ([sign]) =>
       `case when position(${quoted(sign)} in value) > 0 then trim(substring(value from position(${quoted(sign)} in value) + ${Math.max(1, sign?.length ?? 1)})) else value end`,
   },
-  { id: 'first', words: 'the first few signs', asks: [{ words: 'how many', kind: 'number', start: '3' }], write: ([n]) => `left(value, ${wholeNumber(n)})` },
-  { id: 'last', words: 'the last few signs', asks: [{ words: 'how many', kind: 'number', start: '3' }], write: ([n]) => `right(value, ${wholeNumber(n)})` },
-  { id: 'prefix', words: 'put something before it', asks: [text('text', 'H-')], write: ([prefix]) => `${quoted(prefix)} || value` },
-  { id: 'suffix', words: 'put something behind it', asks: [text('text')], write: ([suffix]) => `value || ${quoted(suffix)}` },
+  {
+    id: 'first',
+    words: 'the first few signs',
+    asks: [{ words: 'how many', kind: 'number', start: '3' }],
+    write: ([n]) => `left(value, ${wholeNumber(n)})`,
+  },
+  {
+    id: 'last',
+    words: 'the last few signs',
+    asks: [{ words: 'how many', kind: 'number', start: '3' }],
+    write: ([n]) => `right(value, ${wholeNumber(n)})`,
+  },
+  {
+    id: 'prefix',
+    words: 'put something before it',
+    asks: [text('text', 'H-')],
+    write: ([prefix]) => `${quoted(prefix)} || value`,
+  },
+  {
+    id: 'suffix',
+    words: 'put something behind it',
+    asks: [text('text')],
+    write: ([suffix]) => `value || ${quoted(suffix)}`,
+  },
   {
     id: 'sign',
     words: 'turn the sign of numbers',
@@ -49,9 +74,15 @@ export const cleanUps: readonly CleanUp[] = [
     id: 'brackets',
     words: 'numbers in brackets are below zero',
     asks: [],
-    write: () => "case when value like '(%)' then '-' || substring(value from 2 for char_length(value) - 2) else value end",
+    write: () =>
+      "case when value like '(%)' then '-' || substring(value from 2 for char_length(value) - 2) else value end",
   },
-  { id: 'blank', words: 'another column where it is blank', asks: [column('column')], write: ([other]) => `coalesce(value, ${other})` },
+  {
+    id: 'blank',
+    words: 'another column where it is blank',
+    asks: [column('column')],
+    write: ([other]) => `coalesce(value, ${other})`,
+  },
   {
     id: 'together',
     words: 'together with another column',

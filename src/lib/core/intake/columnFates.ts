@@ -22,16 +22,23 @@ export interface ColumnFate {
   readonly fate: Fate;
 }
 
-/** What becomes of every column of the sheets that came in; columns of sheets that were split off are told where they came from. */
+/**
+ * What becomes of every column of the sheets that came in; columns of sheets that were split off are told where they
+ * came from.
+ */
 export function columnFates(sheets: readonly IntakeSheet[], proposal: Proposal): ColumnFate[] {
   const { decisions, mappings, changes } = proposal;
   const mappingOf = (sheet: number) => mappings.find((one) => one.sheet === sheet);
-  const takes = (sheet: number, column: number) => mappingOf(sheet)?.columns.some((one) => one.column === column) ?? false;
+  const takes = (sheet: number, column: number) =>
+    mappingOf(sheet)?.columns.some((one) => one.column === column) ?? false;
   const formulas = new Set(
-    changes.flatMap((change) => (change.do === 'addField' && change.field.type.kind === 'formula' ? [`${change.table} ${change.field.key}`] : [])),
+    changes.flatMap((change) =>
+      change.do === 'addField' && change.field.type.kind === 'formula' ? [`${change.table} ${change.field.key}`] : [],
+    ),
   );
   function fateOf(sheet: number, column: number): Fate {
-    if (decisions.tables[String(sheet)]?.skip === true || decisions.columns[`${sheet}.${column}`]?.as === 'skip') return 'skipped';
+    if (decisions.tables[String(sheet)]?.skip === true || decisions.columns[`${sheet}.${column}`]?.as === 'skip')
+      return 'skipped';
     const mapping = mappingOf(sheet);
     if (!mapping) return 'nowhere';
     if (takes(sheet, column)) return 'field';
@@ -45,11 +52,20 @@ export function columnFates(sheets: readonly IntakeSheet[], proposal: Proposal):
     const telling = sheets[split]?.derived?.determinant;
     if (telling !== undefined && ['field', 'split off'].includes(fateOf(sheet, telling))) return 'split off';
     const declared = sheets[sheet]?.columns[column]?.declared;
-    if (declared?.formula !== undefined) return formulas.has(`${mapping.table} ${declared.name}`) || mapping.into ? 'calculated' : 'nowhere';
+    if (declared?.formula !== undefined)
+      return formulas.has(`${mapping.table} ${declared.name}`) || mapping.into ? 'calculated' : 'nowhere';
     return 'nowhere';
   }
   return sheets.flatMap((sheet, index) =>
-    sheet.derived ? [] : sheet.columns.map(({ name, filled }, column) => ({ sheet: index, column, name, filled, fate: fateOf(index, column) })),
+    sheet.derived
+      ? []
+      : sheet.columns.map(({ name, filled }, column) => ({
+          sheet: index,
+          column,
+          name,
+          filled,
+          fate: fateOf(index, column),
+        })),
   );
 }
 

@@ -35,7 +35,11 @@ function asDeclared(profile: ColumnProfile, declared: DeclaredColumn): ColumnPro
   const type = declared.options ? 'option' : columnTypeOf[declared.type];
   if (
     type === undefined ||
-    (declared.type === 'string' && profile.type !== 'text' && declared.field === undefined && profile.leadingZeros === false && isSofter(profile.type))
+    (declared.type === 'string' &&
+      profile.type !== 'text' &&
+      declared.field === undefined &&
+      profile.leadingZeros === false &&
+      isSofter(profile.type))
   )
     return { ...profile, declared };
   const written = type === 'text' || type === 'option';
@@ -50,7 +54,14 @@ function asDeclared(profile: ColumnProfile, declared: DeclaredColumn): ColumnPro
     digits: type === 'number' ? (declared.type === 'number' ? profile.digits : 0) : null,
     misfits: profile.filled - fitting,
     ...(written ? { misfitSamples: [], blankWords: [], units: [] } : {}),
-    ...(declared.options ? { values: declared.options.map((text) => ({ text, count: profile.values.find((one) => one.text === text)?.count ?? 0 })) } : {}),
+    ...(declared.options
+      ? {
+          values: declared.options.map((text) => ({
+            text,
+            count: profile.values.find((one) => one.text === text)?.count ?? 0,
+          })),
+        }
+      : {}),
   };
 }
 
@@ -63,7 +74,8 @@ export function declaredLinks(sheets: readonly IntakeSheet[]): Pick<FoundLink, '
     (sheet.declared?.links ?? []).flatMap(({ columns, sheet: name, to }) => {
       const target = sheets.findIndex((other) => other.file === sheet.file && other.name === name && !other.derived);
       const anywhere = target >= 0 ? target : sheets.findIndex((other) => other.name === name && !other.derived);
-      const place = (at: number, column: string | undefined) => sheets[at]?.columns.findIndex(({ name: one }) => one === column) ?? -1;
+      const place = (at: number, column: string | undefined) =>
+        sheets[at]?.columns.findIndex(({ name: one }) => one === column) ?? -1;
       const pairs = columns.map((column, at) => ({ from: place(index, column), to: place(anywhere, to[at]) }));
       const [first, second, third] = pairs;
       if (!first || third || pairs.some((pair) => pair.from < 0 || pair.to < 0)) return [];

@@ -76,11 +76,15 @@ describe('rows of delimited text', () => {
     ['nothing', '', []],
   ])('%s', (_, text, rows) => {
     expect(rowsOfText(text, comma)).toEqual(rows);
-    for (let size = 1; size <= text.length; size++) expect(inPieces(text, size).rows, `in pieces of ${size}`).toEqual(rows);
+    for (let size = 1; size <= text.length; size++)
+      expect(inPieces(text, size).rows, `in pieces of ${size}`).toEqual(rows);
   });
 
   test.each([
-    ['one quoted CRLF among 40,000 rows in LF', (index: number) => (index === 20_000 ? '"two\r\nlines",1\n' : `row ${index},${index}\n`)],
+    [
+      'one quoted CRLF among 40,000 rows in LF',
+      (index: number) => (index === 20_000 ? '"two\r\nlines",1\n' : `row ${index},${index}\n`),
+    ],
     ['one CRLF row among 40,000 in LF', (index: number) => `row ${index},${index}${index === 33_333 ? '\r\n' : '\n'}`],
     ['one CR row among 40,000 in CRLF', (index: number) => `row ${index},${index}${index === 5 ? '\r' : '\r\n'}`],
   ])('%s: all are read', (_, line) => {
@@ -100,7 +104,11 @@ describe('rows of delimited text', () => {
           const written = rows.map(([cells, end, all]) => ({
             end,
             text: cells
-              .map((one) => (all || /["\r\n,]/.test(one) || one.startsWith(' ') || cells.length === 1 ? `"${one.replaceAll('"', '""')}"` : one))
+              .map((one) =>
+                all || /["\r\n,]/.test(one) || one.startsWith(' ') || cells.length === 1
+                  ? `"${one.replaceAll('"', '""')}"`
+                  : one,
+              )
               .join(','),
           }));
           const text = written.map((one) => one.text + one.end).join('');

@@ -5,9 +5,10 @@ export interface Dialect {
 }
 
 /**
- * Takes a delimited text apart into rows while it comes in pieces of any size (RFC 4180, with any delimiter and quotation
- * mark). A row ends at CR, LF or CRLF, whichever stands there, so a text may mix them; within quotation marks they belong to
- * the cell. A quotation mark opens a cell only at its beginning; anywhere else it is a sign like any other.
+ * Takes a delimited text apart into rows while it comes in pieces of any size (RFC 4180, with any delimiter and
+ * quotation mark). A row ends at CR, LF or CRLF, whichever stands there, so a text may mix them; within quotation marks
+ * they belong to the cell. A quotation mark opens a cell only at its beginning; anywhere else it is a sign like any
+ * other.
  */
 export class DelimitedRows {
   /** What has come and is no whole row yet. */
@@ -39,7 +40,12 @@ export class DelimitedRows {
   private take(text: string, last: boolean): string[][] {
     const { delimiter, quote } = this.dialect;
     const rows: string[][] = [];
-    const next: Next = { delimiter: finder(text, delimiter), quote: finder(text, quote), lf: finder(text, '\n'), cr: finder(text, '\r') };
+    const next: Next = {
+      delimiter: finder(text, delimiter),
+      quote: finder(text, quote),
+      lf: finder(text, '\n'),
+      cr: finder(text, '\r'),
+    };
     let at = 0;
     this.open = false;
     while (at < text.length) {
@@ -72,7 +78,12 @@ export class DelimitedRows {
   }
 
   /** A row with quotation marks in it, or null where it is not whole. */
-  private quotedRow(text: string, from: number, last: boolean, next: Next): { cells: string[]; behind: number; ended: boolean } | null {
+  private quotedRow(
+    text: string,
+    from: number,
+    last: boolean,
+    next: Next,
+  ): { cells: string[]; behind: number; ended: boolean } | null {
     const { delimiter, quote } = this.dialect;
     const cells: string[] = [];
     let within = 0;
@@ -114,7 +125,10 @@ export class DelimitedRows {
     }
   }
 
-  /** Where the mark stands that closes a cell; -1 where it is yet to come. A mark that nothing ends behind is part of the text. */
+  /**
+   * Where the mark stands that closes a cell; -1 where it is yet to come. A mark that nothing ends behind is part of
+   * the text.
+   */
   private closing(text: string, from: number, last: boolean): number {
     const { delimiter, quote } = this.dialect;
     for (let at = text.indexOf(quote, from); at >= 0; at = text.indexOf(quote, at)) {
@@ -190,8 +204,8 @@ export const delimiters = [',', ';', '\t', '|'] as const;
 const looked = { characters: 20_000, rows: 30 };
 
 /**
- * The delimiter of a text: the one that a first line `sep=;` names, or else the one that takes its first rows apart into the
- * most columns that nearly all of them have.
+ * The delimiter of a text: the one that a first line `sep=;` names, or else the one that takes its first rows apart
+ * into the most columns that nearly all of them have.
  */
 export function delimiterOf(text: string, quote = '"'): string {
   const wished = /^sep=(.)\r?\n/.exec(text)?.[1];
@@ -206,6 +220,8 @@ export function delimiterOf(text: string, quote = '"'): string {
     const [width, times] = [...counts].filter(([of]) => of > 1).sort((a, b) => b[1] - a[1] || b[0] - a[0])[0] ?? [1, 0];
     return { delimiter, width, share: widths.length === 0 ? 0 : times / widths.length };
   });
-  const best = scores.reduce((a, b) => (b.share > a.share + 0.05 || (Math.abs(b.share - a.share) <= 0.05 && b.width > a.width) ? b : a));
+  const best = scores.reduce((a, b) =>
+    b.share > a.share + 0.05 || (Math.abs(b.share - a.share) <= 0.05 && b.width > a.width) ? b : a,
+  );
   return best.share > 0 ? best.delimiter : ',';
 }

@@ -20,8 +20,8 @@ export function speaksOf(columnName: string, sheetName: string, keyName: string)
 }
 
 /**
- * The same for keys that are numbers. Quantities of two sheets are called alike and agree by chance, so the name of the key
- * counts only where one of the two is called a key.
+ * The same for keys that are numbers. Quantities of two sheets are called alike and agree by chance, so the name of the
+ * key counts only where one of the two is called a key.
  */
 export const speaksOfNumbers = (columnName: string, sheetName: string, keyName: string): boolean =>
   speaksOf(columnName, sheetName, speaksOfKey(keyName) || speaksOfKey(columnName) ? keyName : '');
@@ -42,8 +42,11 @@ export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] 
         source.columns.forEach((column, index) => {
           if (from === to && index === key) return;
           if (column.filled === 0 || column.type === 'date' || column.type === 'yesNo') return;
-          const speaks = accidental ? speaksOfNumbers(column.name, target.name, profile.name) : speaksOf(column.name, target.name, profile.name);
-          // A key about as large may agree with this one by chance; two sheets about the same things are a merge, not a link.
+          const speaks = accidental
+            ? speaksOfNumbers(column.name, target.name, profile.name)
+            : speaksOf(column.name, target.name, profile.name);
+          // A key about as large may agree with this one by chance; two sheets about the same things are a merge, not a
+          // link.
           const alike = index === source.keys[0] || source.rows * 2 > target.rows;
           if (source.keys.includes(index) && alike && from !== to && !speaks && column.several === undefined) return;
           if (accidental && !speaks) return;
@@ -59,10 +62,14 @@ export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] 
 export const leastShare = 0.6;
 
 /**
- * Two columns of a sheet that may tell the records of another one by both columns of its key: each has one that is called
- * alike or speaks of it, or holds values that are met there.
+ * Two columns of a sheet that may tell the records of another one by both columns of its key: each has one that is
+ * called alike or speaks of it, or holds values that are met there.
  */
-export function pairCandidates(source: IntakeSheet, target: IntakeSheet, key: readonly [number, number]): { readonly columns: readonly [number, number] }[] {
+export function pairCandidates(
+  source: IntakeSheet,
+  target: IntakeSheet,
+  key: readonly [number, number],
+): { readonly columns: readonly [number, number] }[] {
   const able = key.map((column) => {
     const wanted = target.columns[column];
     const known = new Set([...(wanted?.values.map(({ text }) => text) ?? []), ...(wanted?.samples ?? [])]);
@@ -74,7 +81,9 @@ export function pairCandidates(source: IntakeSheet, target: IntakeSheet, key: re
   });
   const [first = [], second = []] = able;
   return first
-    .flatMap((a) => second.flatMap((b) => (a.at === b.at ? [] : [{ columns: [a.at, b.at] as const, likely: a.likely + b.likely }])))
+    .flatMap((a) =>
+      second.flatMap((b) => (a.at === b.at ? [] : [{ columns: [a.at, b.at] as const, likely: a.likely + b.likely }])),
+    )
     .sort((a, b) => a.likely - b.likely)
     .slice(0, 6);
 }

@@ -21,7 +21,12 @@ export interface Met {
 }
 
 const orders = { ymd: 'year-month-day', dmy: 'day-month-year', mdy: 'month-day-year' } as const;
-const separatorWords: Readonly<Record<string, string>> = { ';': 'semicolons', ',': 'commas', '\n': 'line breaks', '|': 'bars' };
+const separatorWords: Readonly<Record<string, string>> = {
+  ';': 'semicolons',
+  ',': 'commas',
+  '\n': 'line breaks',
+  '|': 'bars',
+};
 const n = (count: number) => count.toLocaleString('en');
 
 const plurals: Partial<Record<ColumnType, string>> = {

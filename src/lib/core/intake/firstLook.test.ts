@@ -20,7 +20,12 @@ test('the first rows of files that come together say names, types, keys, links a
     { name: 'hives.csv', rows: hives },
     { name: 'visits.csv', rows: visits },
   ]);
-  expect(first).toMatchObject({ name: 'hives', names: ['number', 'place'], types: ['text', 'option'], found: ['number tells the rows apart'] });
+  expect(first).toMatchObject({
+    name: 'hives',
+    names: ['number', 'place'],
+    types: ['text', 'option'],
+    found: ['number tells the rows apart'],
+  });
   expect(second?.names).toEqual(['day', 'hive', 'keeper_code', 'keeper', 'village', 'frames']);
   expect(second?.types[0]).toBe('date');
   expect(second?.rows).toHaveLength(60);

@@ -17,8 +17,13 @@ export interface FirstLook extends SheetPreview {
   readonly found: readonly string[];
 }
 
-/** A look at the first rows of files that come together: names, types, keys, links between them and what could be split off. */
-export function firstLook(files: readonly { readonly name: string; readonly rows: readonly (readonly string[])[] }[]): FirstLook[] {
+/**
+ * A look at the first rows of files that come together: names, types, keys, links between them and what could be split
+ * off.
+ */
+export function firstLook(
+  files: readonly { readonly name: string; readonly rows: readonly (readonly string[])[] }[],
+): FirstLook[] {
   const sheets = files.map(({ name, rows }, index) => {
     const heading = headingOf(rows.slice(0, 100));
     const body = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
@@ -39,7 +44,9 @@ export function firstLook(files: readonly { readonly name: string; readonly rows
   });
   const links = linkCandidates(sheets.map(({ sheet }) => sheet)).filter(({ from, to }) => {
     const keys = new Set(sheets[to.sheet]?.body.map((row) => (row[to.column] ?? '').trim()));
-    const texts = (sheets[from.sheet]?.body ?? []).map((row) => (row[from.column] ?? '').trim()).filter((text) => text !== '');
+    const texts = (sheets[from.sheet]?.body ?? [])
+      .map((row) => (row[from.column] ?? '').trim())
+      .filter((text) => text !== '');
     return texts.length > 0 && texts.filter((text) => keys.has(text)).length >= texts.length * leastShare;
   });
   return sheets.map(({ sheet, names, body }, index) => {
@@ -62,7 +69,8 @@ export function firstLook(files: readonly { readonly name: string; readonly rows
             : [],
         ),
         ...splitsOf(sheet.columns, dependencies, body.length, linked).map(
-          ({ determinant, dependents }) => `${names[determinant]} decides ${dependents.map(({ column }) => names[column]).join(', ')}`,
+          ({ determinant, dependents }) =>
+            `${names[determinant]} decides ${dependents.map(({ column }) => names[column]).join(', ')}`,
         ),
       ],
     };

@@ -31,7 +31,10 @@ export function besideNumber(text: string): { readonly words: string; readonly n
   return { words: text.replace(number, '').trim(), number };
 }
 
-/** Begins with a letter that begins neither an address of the web nor the name of a currency, as most words and codes do. */
+/**
+ * Begins with a letter that begins neither an address of the web nor the name of a currency, as most words and codes
+ * do.
+ */
 function isPlainWord(code: number, text: string): boolean {
   if (code >= 97 && code <= 122) return code !== 104 && code !== 119 && code !== 122;
   if (code < 65 || code > 90 || code === 75 || code === 70) return false;
@@ -40,8 +43,8 @@ function isPlainWord(code: number, text: string): boolean {
 }
 
 /**
- * The further ways a trimmed text can be read, which `readingsOf` found no number, day or yes or no in. What the sign at its
- * beginning or a sign within it rules out is not tried, so that texts of any other kind cost little.
+ * The further ways a trimmed text can be read, which `readingsOf` found no number, day or yes or no in. What the sign
+ * at its beginning or a sign within it rules out is not tried, so that texts of any other kind cost little.
  */
 export function furtherReadingsOf(text: string): number {
   if (text.length > 254) return text.startsWith('http') && parseValue(text, { kind: 'url' }).ok ? further.url : 0;
@@ -73,12 +76,21 @@ export function furtherReadingsOf(text: string): number {
   if ((digitFirst || signFirst) && !digitLast && unitOf(text) !== null) bits |= further.unit;
   if (text.length <= 40 && currency.test(text) && /\d/.test(text)) {
     const either = [',', '.'] as const;
-    if (either.some((decimal) => parseValue(text, { kind: 'money', currency: null, digits: 6 }, { ...plainReading, decimal }).ok)) bits |= further.money;
+    if (
+      either.some(
+        (decimal) => parseValue(text, { kind: 'money', currency: null, digits: 6 }, { ...plainReading, decimal }).ok,
+      )
+    )
+      bits |= further.money;
   }
-  if ((code === 43 || code === 40 || digitFirst) && text.length >= 7 && text.length <= 30 && isPhone(text)) bits |= further.phone;
+  if ((code === 43 || code === 40 || digitFirst) && text.length >= 7 && text.length <= 30 && isPhone(text))
+    bits |= further.phone;
   return bits;
 }
 
 /** Written as a telephone number and as nothing else: with a leading + or groups of digits. */
 const isPhone = (text: string): boolean =>
-  /^(?:\+|\(?0)[\d ()/.-]+$/.test(text) && text.replace(/\D/g, '').length >= 6 && /[ ()/+-]/.test(text) && !/^\d+[./-]\d+[./-]\d+$/.test(text);
+  /^(?:\+|\(?0)[\d ()/.-]+$/.test(text) &&
+  text.replace(/\D/g, '').length >= 6 &&
+  /[ ()/+-]/.test(text) &&
+  !/^\d+[./-]\d+[./-]\d+$/.test(text);

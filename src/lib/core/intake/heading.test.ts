@@ -8,7 +8,13 @@ describe('where the names of the columns stand', () => {
   test.each<[string, string, number, number, string[]]>([
     ['in the first row', `hive,day,frames\n${body}`, 0, 1, ['hive', 'day', 'frames']],
     ['under a title', `Inspections 2026,,\n${`hive,day,frames\n${body}`}`, 1, 1, ['hive', 'day', 'frames']],
-    ['under a title, a remark and a blank row', `Inspections,,\nas of May,,\n,,\nhive,day,frames\n${body}`, 3, 1, ['hive', 'day', 'frames']],
+    [
+      'under a title, a remark and a blank row',
+      `Inspections,,\nas of May,,\n,,\nhive,day,frames\n${body}`,
+      3,
+      1,
+      ['hive', 'day', 'frames'],
+    ],
     ['nowhere', body, 0, 0, ['Column 1', 'Column 2', 'Column 3']],
     ['nowhere, all being texts that come again', 'a,b\na,c\nb,b\na,b', 0, 0, ['Column 1', 'Column 2']],
     [
@@ -25,15 +31,33 @@ describe('where the names of the columns stand', () => {
     ['over a single row', 'hive,kg', 0, 1, ['hive', 'kg']],
     ['shorter than one stray row', `hive,day,frames\n${body}\nA,2026-05-08,7,stray`, 0, 1, ['hive', 'day', 'frames']],
     ['shorter than most rows', `hive,day\n${body}`, 0, 1, ['hive', 'day', 'Column 3']],
-    ['with line breaks and blanks inside', `hive,"day\nof",frames`.replace('"day\nof"', ' day  of '), 0, 1, ['hive', 'day of', 'frames']],
+    [
+      'with line breaks and blanks inside',
+      `hive,"day\nof",frames`.replace('"day\nof"', ' day  of '),
+      0,
+      1,
+      ['hive', 'day of', 'frames'],
+    ],
   ])('%s', (_, text, preamble, header, names) => {
     expect(headingOf(rows(text))).toEqual({ preamble, rows: header, names });
   });
 
   test('a person may know better', () => {
-    expect(headingOf(rows(`x,y,z\nhive,day,frames\n${body}`), { preamble: 1 })).toMatchObject({ preamble: 1, rows: 1, names: ['hive', 'day', 'frames'] });
-    expect(headingOf(rows(`hive,day,frames\n${body}`), { rows: 0 })).toMatchObject({ preamble: 0, rows: 0, names: ['Column 1', 'Column 2', 'Column 3'] });
-    expect(headingOf(rows(`a,b,c\nhive,day,frames\n${body}`), { rows: 2 }).names).toEqual(['a hive', 'b day', 'c frames']);
+    expect(headingOf(rows(`x,y,z\nhive,day,frames\n${body}`), { preamble: 1 })).toMatchObject({
+      preamble: 1,
+      rows: 1,
+      names: ['hive', 'day', 'frames'],
+    });
+    expect(headingOf(rows(`hive,day,frames\n${body}`), { rows: 0 })).toMatchObject({
+      preamble: 0,
+      rows: 0,
+      names: ['Column 1', 'Column 2', 'Column 3'],
+    });
+    expect(headingOf(rows(`a,b,c\nhive,day,frames\n${body}`), { rows: 2 }).names).toEqual([
+      'a hive',
+      'b day',
+      'c frames',
+    ]);
   });
   test('no rows have no names', () => expect(headingOf([])).toEqual({ preamble: 0, rows: 0, names: [] }));
 });

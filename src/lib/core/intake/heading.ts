@@ -31,8 +31,11 @@ function readsAsNames(row: readonly string[], below: readonly (readonly string[]
   if (cells.length === 0 || cells.some(isValue)) return false;
   if (new Set(cells.map((cell) => cell.toLowerCase())).size < cells.length * 0.6) return false;
   const years = cells.filter((cell) => /^\d+$/.test(cell)).length;
-  if (years > 0 && years === cells.length && below.some((other) => other.some((cell) => /^\d+$/.test(cell.trim())))) return false;
-  const again = row.filter((cell, column) => cell.trim() !== '' && below.some((other) => (other[column] ?? '').trim() === cell.trim())).length;
+  if (years > 0 && years === cells.length && below.some((other) => other.some((cell) => /^\d+$/.test(cell.trim()))))
+    return false;
+  const again = row.filter(
+    (cell, column) => cell.trim() !== '' && below.some((other) => (other[column] ?? '').trim() === cell.trim()),
+  ).length;
   return again <= cells.length / 3;
 }
 
@@ -40,7 +43,10 @@ function readsAsNames(row: readonly string[], below: readonly (readonly string[]
  * Finds the names of the columns among a sheet's first rows: behind titles and remarks, which fill few cells, and under
  * groups, which name several columns at once. `wish` says what a person knows better.
  */
-export function headingOf(rows: readonly (readonly string[])[], wish: { readonly preamble?: number; readonly rows?: number } = {}): Heading {
+export function headingOf(
+  rows: readonly (readonly string[])[],
+  wish: { readonly preamble?: number; readonly rows?: number } = {},
+): Heading {
   const width = usualWidth(rows.slice(0, 100));
   const found = wish.preamble ?? firstTableRow(rows, width);
   const first = rows[found] ?? [];
@@ -60,7 +66,10 @@ export function headingOf(rows: readonly (readonly string[])[], wish: { readonly
   return { preamble: found, rows: header, names: columnNames(namesIn(rows.slice(found, found + header), columns)) };
 }
 
-/** As many columns as have names; more only where many rows go on beyond them, as one longer row is one with a delimiter too many. */
+/**
+ * As many columns as have names; more only where many rows go on beyond them, as one longer row is one with a delimiter
+ * too many.
+ */
 function columnCount(header: readonly (readonly string[])[], below: readonly (readonly string[])[]): number {
   const named = Math.max(0, ...header.map(lastFilled));
   const widths = below.map(lastFilled);
@@ -87,7 +96,10 @@ function firstTableRow(rows: readonly (readonly string[])[], width: number): num
     // A row of groups stands right above one of names.
     return (
       filled >= width * 0.6 ||
-      (filled >= 2 && filledIn(rows[index + 1] ?? []) >= width * 0.6 && readsAsNames(rows[index + 1] ?? [], rows.slice(index + 2)) && isSpaced(row))
+      (filled >= 2 &&
+        filledIn(rows[index + 1] ?? []) >= width * 0.6 &&
+        readsAsNames(rows[index + 1] ?? [], rows.slice(index + 2)) &&
+        isSpaced(row))
     );
   });
   return Math.max(0, at);

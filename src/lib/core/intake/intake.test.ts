@@ -20,7 +20,11 @@ describe('a column is taken for what most of it is', () => {
   test.each<[string, string[], object]>([
     ['leading zeros', many(50, (i) => String(i).padStart(4, '0')), { type: 'text', leadingZeros: true, misfits: 0 }],
     ['whole numbers', many(50, (i) => String(i * 7)), { type: 'number', digits: 0, misfits: 0, sum: '8575' }],
-    ['decimal commas', many(50, (i) => `${i},5`), { type: 'number', reading: { decimal: ',' }, digits: 1, sum: '1250' }],
+    [
+      'decimal commas',
+      many(50, (i) => `${i},5`),
+      { type: 'number', reading: { decimal: ',' }, digits: 1, sum: '1250' },
+    ],
     [
       'numbers with misfits',
       [...many(48, (i) => `${i}.25`), 'n/a', '–'],
@@ -34,9 +38,21 @@ describe('a column is taken for what most of it is', () => {
         digits: 2,
       },
     ],
-    ['numbers with words', [...many(48, (i) => `${i}.25`), 'some', 'many'], { type: 'number', misfits: 2, misfitSamples: ['some', 'many'] }],
-    ['ISO dates', many(40, (i) => `2026-05-${String((i % 28) + 1).padStart(2, '0')}`), { type: 'date', ambiguous: false, reading: { dateOrder: 'ymd' } }],
-    ['day first', ['13.04.2026', '01.02.2026', '28.12.2025'], { type: 'date', reading: { dateOrder: 'dmy' }, ambiguous: false }],
+    [
+      'numbers with words',
+      [...many(48, (i) => `${i}.25`), 'some', 'many'],
+      { type: 'number', misfits: 2, misfitSamples: ['some', 'many'] },
+    ],
+    [
+      'ISO dates',
+      many(40, (i) => `2026-05-${String((i % 28) + 1).padStart(2, '0')}`),
+      { type: 'date', ambiguous: false, reading: { dateOrder: 'ymd' } },
+    ],
+    [
+      'day first',
+      ['13.04.2026', '01.02.2026', '28.12.2025'],
+      { type: 'date', reading: { dateOrder: 'dmy' }, ambiguous: false },
+    ],
     ['month first', ['04/13/2026', '01/02/2026', '12/28/2025'], { type: 'date', reading: { dateOrder: 'mdy' } }],
     ['either order', ['03/04/2026', '01/02/2026'], { type: 'date', ambiguous: true }],
     ['yes and no', ['yes', 'no', 'Yes', ''], { type: 'yesNo', blanks: 1 }],
@@ -59,7 +75,29 @@ describe('a column is taken for what most of it is', () => {
 });
 
 test('the quick readings agree with the kinds’ own parsing', () => {
-  const piece = fc.constantFrom('1', '0', '12', '.', ',', '-', '/', '+', '2026', '05', '31', '29', '02', 'yes', 'no', 'x', ' ', '1,234', '1.234', '9', 'E');
+  const piece = fc.constantFrom(
+    '1',
+    '0',
+    '12',
+    '.',
+    ',',
+    '-',
+    '/',
+    '+',
+    '2026',
+    '05',
+    '31',
+    '29',
+    '02',
+    'yes',
+    'no',
+    'x',
+    ' ',
+    '1,234',
+    '1.234',
+    '9',
+    'E',
+  );
   const checks: [number, EnteredType, { decimal: '.' | ','; dateOrder: 'ymd' | 'dmy' | 'mdy' }][] = [
     [reads.numberPoint, { kind: 'number', digits: null }, { decimal: '.', dateOrder: 'ymd' }],
     [reads.numberComma, { kind: 'number', digits: null }, { decimal: ',', dateOrder: 'ymd' }],
@@ -90,13 +128,20 @@ test('sums are exact', () => {
     fc.property(fc.array(amount, { maxLength: 60 }), (amounts) => {
       const sum = new ExactSum();
       amounts.forEach((one) => sum.add(one, '.'));
-      expect(canonicalNumber(new Exact(sum.toString()))).toBe(canonicalNumber(amounts.reduce((total, one) => total.plus(one), new Exact(0))));
+      expect(canonicalNumber(new Exact(sum.toString()))).toBe(
+        canonicalNumber(amounts.reduce((total, one) => total.plus(one), new Exact(0))),
+      );
     }),
   );
 });
 
 test('names, options and accidental links', () => {
-  expect(['hive_no', 'HiveCode', ' weight  kg ', ''].map(labelFromName)).toEqual(['Hive no', 'Hive code', 'Weight kg', 'Column']);
+  expect(['hive_no', 'HiveCode', ' weight  kg ', ''].map(labelFromName)).toEqual([
+    'Hive no',
+    'Hive code',
+    'Weight kg',
+    'Column',
+  ]);
   expect(optionsOf(['Calm', 'calm', 'Wild!', 'wild']).map(({ id, label }) => [id, label])).toEqual([
     ['calm', 'Calm'],
     ['wild', 'Wild!'],

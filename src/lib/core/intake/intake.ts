@@ -77,11 +77,20 @@ export interface DeclaredSheet {
   readonly header: true;
   readonly columns?: readonly DeclaredColumn[];
   readonly key?: readonly string[];
-  readonly links?: readonly { readonly columns: readonly string[]; readonly sheet: string; readonly to: readonly string[] }[];
+  readonly links?: readonly {
+    readonly columns: readonly string[];
+    readonly sheet: string;
+    readonly to: readonly string[];
+  }[];
   /** A column that tells the rows apart for links and becomes no field. */
   readonly record?: string;
   /** How its table looks, where our own export says so. */
-  readonly table?: { readonly label?: string; readonly description?: string; readonly dye?: Dye; readonly title?: string };
+  readonly table?: {
+    readonly label?: string;
+    readonly description?: string;
+    readonly dye?: Dye;
+    readonly title?: string;
+  };
 }
 
 export interface DeclaredColumn {
@@ -97,7 +106,11 @@ export interface DeclaredColumn {
   readonly decimal?: '.' | ',';
   /** What our own export says of the field beyond that. */
   readonly field?: FieldType;
-  readonly link?: { readonly onDelete?: DeletionRule; readonly many?: boolean; readonly counterpart?: { readonly label?: string; readonly key?: string } };
+  readonly link?: {
+    readonly onDelete?: DeletionRule;
+    readonly many?: boolean;
+    readonly counterpart?: { readonly label?: string; readonly key?: string };
+  };
   readonly formula?: string;
 }
 
@@ -208,7 +221,11 @@ export interface SplitOff {
   readonly determinant: number;
   readonly dependents: readonly number[];
   /** Rows whose value is another one than most rows of the same thing have; the most frequent one is kept. */
-  readonly exceptions: readonly { readonly column: number; readonly rows: number; readonly samples: readonly SplitException[] }[];
+  readonly exceptions: readonly {
+    readonly column: number;
+    readonly rows: number;
+    readonly samples: readonly SplitException[];
+  }[];
   /** A person split it off. */
   readonly byHand?: true;
 }
@@ -322,7 +339,9 @@ export interface SheetDecision {
 export interface ColumnDecision {
   readonly as?: ColumnType | 'skip' | 'link';
   readonly label?: string;
-  /** The field that takes it: of a standing table, or `f3.0`, that of another sheet's column; `new` for one of its own. */
+  /**
+   * The field that takes it: of a standing table, or `f3.0`, that of another sheet's column; `new` for one of its own.
+   */
   readonly field?: FieldId;
   /** A formula over the row's texts that gives what is read. */
   readonly formula?: string;
@@ -374,7 +393,12 @@ export interface SheetReceipt {
   readonly changed?: number;
   readonly unchanged?: number;
   /** The first few values that differ. */
-  readonly changes?: readonly { readonly record: string; readonly field: string; readonly before: string; readonly after: string }[];
+  readonly changes?: readonly {
+    readonly record: string;
+    readonly field: string;
+    readonly before: string;
+    readonly after: string;
+  }[];
   /** Rows that came in with at least one value set aside. */
   readonly setAside: number;
   /** Rows that did not come in. */
@@ -383,7 +407,12 @@ export interface SheetReceipt {
   readonly cells?: readonly CellAccount[];
   /** Rows as the file has them: those above the names, those of the names, blank ones, and those read. */
   readonly inFile?: { readonly above: number; readonly names: number; readonly blank: number };
-  readonly reasons: readonly { readonly field: string; readonly reason: string; readonly count: number; readonly samples: readonly string[] }[];
+  readonly reasons: readonly {
+    readonly field: string;
+    readonly reason: string;
+    readonly count: number;
+    readonly samples: readonly string[];
+  }[];
   /** Sums of the number columns, as read and as stored. */
   readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];

@@ -42,7 +42,11 @@ const hives: Table = {
     field('Weight', { kind: 'number', digits: 1 }),
     field('Since', { kind: 'date' }),
     field('Keeper', { kind: 'link', to: 't_keepers', onDelete: 'clear', counterpart: 'f_back' }),
-    field('Kg brought', { kind: 'formula', formula: { do: 'value', type: { is: 'number' }, value: null }, result: { is: 'number' } }),
+    field('Kg brought', {
+      kind: 'formula',
+      formula: { do: 'value', type: { is: 'number' }, value: null },
+      result: { is: 'number' },
+    }),
   ],
 };
 const model: Model = { ...emptyModel, tables: [keepers, hives] };
@@ -66,7 +70,11 @@ test.each<[string, string[], string | null]>([
 });
 
 test('each field takes one column, the most alike', () => {
-  const matched = matchFields(model, hives, [profileOf('weights', ['1']), profileOf('weight', ['2']), profileOf('no', ['A'])]);
+  const matched = matchFields(model, hives, [
+    profileOf('weights', ['1']),
+    profileOf('weight', ['2']),
+    profileOf('no', ['A']),
+  ]);
   expect([...matched].map(([column, { label }]) => [column, label])).toEqual([[1, 'Weight']]);
   expect(recognisedBy(hives, hives.fields)?.label).toBe('Number');
   expect(recognisedBy(hives, hives.fields.slice(1))).toBeUndefined();

@@ -38,7 +38,8 @@ function fits(profile: ColumnProfile, field: Field): boolean {
 
 /**
  * The fields of a table that columns go to, by name and by what is in them; each field takes one column, the most alike
- * first. What is `told` stands: it was found by content. `hive_no` is the number of a table of hives; `keeper_code` a link to keepers.
+ * first. What is `told` stands: it was found by content. `hive_no` is the number of a table of hives; `keeper_code` a
+ * link to keepers.
  */
 export function matchFields(
   model: Model,
@@ -52,12 +53,19 @@ export function matchFields(
     open.map((field) => {
       const names = [field.label, field.key];
       // `lot_no` goes to Lot where nothing is called more like it.
-      let score = Math.max(...names.map((name) => Math.max(likeness(profile.name, name), 0.9 * likeness(thingNamed(profile.name), name))));
+      let score = Math.max(
+        ...names.map((name) => Math.max(likeness(profile.name, name), 0.9 * likeness(thingNamed(profile.name), name))),
+      );
       const thing = singular(profile.name);
-      const target = field.type.kind === 'link' ? model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to) : undefined;
-      if (target && (thing === bareSpelling(target.label) || likeness(thingNamed(profile.name), field.label) === 1)) score = Math.max(score, 0.9);
+      const target =
+        field.type.kind === 'link'
+          ? model.tables.find(({ id }) => field.type.kind === 'link' && id === field.type.to)
+          : undefined;
+      if (target && (thing === bareSpelling(target.label) || likeness(thingNamed(profile.name), field.label) === 1))
+        score = Math.max(score, 0.9);
       // The table's own name, with or without a word for a key, is what its records are known by.
-      if (thing === bareSpelling(table.label) && (field.unique || field.id === table.title)) score = Math.max(score, speaksOfKey(profile.name) ? 0.85 : 0.75);
+      if (thing === bareSpelling(table.label) && (field.unique || field.id === table.title))
+        score = Math.max(score, speaksOfKey(profile.name) ? 0.85 : 0.75);
       return { column, field, score: fits(profile, field) ? score : score * 0.5 };
     }),
   );

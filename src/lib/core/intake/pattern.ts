@@ -8,8 +8,8 @@ export const shapeOf = (text: string): string =>
 const longest = 24;
 
 /**
- * What nearly all texts look like, such as `K-000`, with the letters that all of them share; null where they have no shape in
- * common or it says nothing.
+ * What nearly all texts look like, such as `K-000`, with the letters that all of them share; null where they have no
+ * shape in common or it says nothing.
  */
 export function patternOf(texts: readonly string[]): string | null {
   if (texts.length < 3) return null;
@@ -22,5 +22,7 @@ export function patternOf(texts: readonly string[]): string | null {
   const [shape, own] = [...shapes].reduce((best, one) => (one[1].length > best[1].length ? one : best));
   if (own.length < texts.length * 0.9 || !/\d/.test(shape) || /^0+$/.test(shape)) return null;
   const [first = ''] = own;
-  return [...shape].map((sign, at) => (/[Aa]/.test(sign) && own.every((text) => text[at] === first[at]) ? (first[at] ?? sign) : sign)).join('');
+  return [...shape]
+    .map((sign, at) => (/[Aa]/.test(sign) && own.every((text) => text[at] === first[at]) ? (first[at] ?? sign) : sign))
+    .join('');
 }

@@ -19,9 +19,21 @@ const counted = (text: string) =>
 describe('kinds beyond numbers, days and words', () => {
   test.each<[string, string[], object]>([
     ['percents', many(20, (i) => `${i},5 %`), { type: 'percent', reading: { decimal: ',' }, misfits: 0 }],
-    ['amounts with a sign', many(20, (i) => `${i}.50 €`), { type: 'money', digits: 2, sum: '200', currencies: [{ unit: '€', count: 20 }] }],
-    ['amounts with a code', many(20, (i) => `EUR 1.${100 + i},25`), { type: 'money', reading: { decimal: ',' }, currencies: [{ unit: 'EUR', count: 20 }] }],
-    ['numbers with a unit', many(20, (i) => `${i} kg`), { type: 'number', units: [{ unit: 'kg', count: 20 }], sum: '190', misfits: 0 }],
+    [
+      'amounts with a sign',
+      many(20, (i) => `${i}.50 €`),
+      { type: 'money', digits: 2, sum: '200', currencies: [{ unit: '€', count: 20 }] },
+    ],
+    [
+      'amounts with a code',
+      many(20, (i) => `EUR 1.${100 + i},25`),
+      { type: 'money', reading: { decimal: ',' }, currencies: [{ unit: 'EUR', count: 20 }] },
+    ],
+    [
+      'numbers with a unit',
+      many(20, (i) => `${i} kg`),
+      { type: 'number', units: [{ unit: 'kg', count: 20 }], sum: '190', misfits: 0 },
+    ],
     [
       'units mixed',
       [...many(19, (i) => `${i} kg`), '800 g'],
@@ -34,8 +46,16 @@ describe('kinds beyond numbers, days and words', () => {
         misfits: 1,
       },
     ],
-    ['days with a time', many(20, (i) => `${i + 1}.05.2026 10:30`), { type: 'dateTime', reading: { dateOrder: 'dmy' } }],
-    ['instants', many(20, (i) => `2026-05-${String(i + 1).padStart(2, '0')}T10:30:00Z`), { type: 'dateTime', reading: { dateOrder: 'ymd' } }],
+    [
+      'days with a time',
+      many(20, (i) => `${i + 1}.05.2026 10:30`),
+      { type: 'dateTime', reading: { dateOrder: 'dmy' } },
+    ],
+    [
+      'instants',
+      many(20, (i) => `2026-05-${String(i + 1).padStart(2, '0')}T10:30:00Z`),
+      { type: 'dateTime', reading: { dateOrder: 'ymd' } },
+    ],
     ['durations', many(20, (i) => `${i}:30`), { type: 'duration' }],
     ['addresses of mail', many(20, (i) => `k${i}@alderfold.example`), { type: 'email' }],
     ['web addresses', many(20, (i) => `https://alderfold.example/${i}`), { type: 'url' }],
@@ -43,7 +63,11 @@ describe('kinds beyond numbers, days and words', () => {
     ['codes with zeros are no telephone numbers', many(20, (i) => `00${i + 10}`), { type: 'text', leadingZeros: true }],
     ['exponents are codes', many(20, (i) => `${i}E5`), { type: 'text' }],
     ['ranges', many(20, (i) => String(i - 5)), { range: { least: '-5', most: '14' } }],
-    ['days have ranges', ['2026-05-04', '2025-01-31', '2026-02-01'], { range: { least: '2025-01-31', most: '2026-05-04' } }],
+    [
+      'days have ranges',
+      ['2026-05-04', '2025-01-31', '2026-02-01'],
+      { range: { least: '2025-01-31', most: '2026-05-04' } },
+    ],
     ['codes have a pattern', many(20, (i) => `K-${100 + i}`), { type: 'text', pattern: 'K-000' }],
   ])('%s', (_, values, expected) => expect(profileOf(values)).toMatchObject(expected));
 });
@@ -61,7 +85,12 @@ describe('what stands for blank does so by the column’s evidence', () => {
   });
   test('also beyond what is counted', () => {
     const profile = profileOf([...many(20_000, String), 'n/a', 'n/a', 'many']);
-    expect(profile).toMatchObject({ type: 'number', blankWords: [{ text: 'n/a', count: 2 }], misfits: 1, misfitSamples: ['many'] });
+    expect(profile).toMatchObject({
+      type: 'number',
+      blankWords: [{ text: 'n/a', count: 2 }],
+      misfits: 1,
+      misfitSamples: ['many'],
+    });
   });
 });
 
@@ -128,12 +157,42 @@ describe('a sign that could be that of decimals or of thousands', () => {
     return { decimal: reading.decimal, ambiguous, sum, asked: evidence.includes('please look') };
   };
   test.each<[string, string[], string | undefined, object]>([
-    ['commas in a file of semicolons', ['164,000', '140,000'], ';', { decimal: ',', ambiguous: true, sum: '304', asked: true }],
-    ['commas in a file of commas', ['164,000', '140,000'], ',', { decimal: '.', ambiguous: true, sum: '304000', asked: true }],
-    ['commas in a workbook', ['164,000', '140,000'], undefined, { decimal: '.', ambiguous: true, sum: '304000', asked: true }],
-    ['points in a file of commas', ['30.000', '47.125'], ',', { decimal: '.', ambiguous: true, sum: '77.125', asked: true }],
-    ['one number that says it', ['164,000', '140,5'], ';', { decimal: ',', ambiguous: false, sum: '304.5', asked: false }],
-    ['one number that says the other', ['164,000', '140.5'], ';', { decimal: '.', ambiguous: false, sum: '164140.5', asked: false }],
+    [
+      'commas in a file of semicolons',
+      ['164,000', '140,000'],
+      ';',
+      { decimal: ',', ambiguous: true, sum: '304', asked: true },
+    ],
+    [
+      'commas in a file of commas',
+      ['164,000', '140,000'],
+      ',',
+      { decimal: '.', ambiguous: true, sum: '304000', asked: true },
+    ],
+    [
+      'commas in a workbook',
+      ['164,000', '140,000'],
+      undefined,
+      { decimal: '.', ambiguous: true, sum: '304000', asked: true },
+    ],
+    [
+      'points in a file of commas',
+      ['30.000', '47.125'],
+      ',',
+      { decimal: '.', ambiguous: true, sum: '77.125', asked: true },
+    ],
+    [
+      'one number that says it',
+      ['164,000', '140,5'],
+      ';',
+      { decimal: ',', ambiguous: false, sum: '304.5', asked: false },
+    ],
+    [
+      'one number that says the other',
+      ['164,000', '140.5'],
+      ';',
+      { decimal: '.', ambiguous: false, sum: '164140.5', asked: false },
+    ],
     ['whole numbers', ['164', '140'], ';', { decimal: '.', ambiguous: false, sum: '304', asked: false }],
   ])('%s', (_, texts, delimiter, expected) => expect(read(texts, delimiter)).toEqual(expected));
 });

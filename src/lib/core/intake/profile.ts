@@ -29,7 +29,9 @@ const plainDate = /^\d{4}-\d{2}-\d{2}$/;
 /** One counter for each way of reading: those of `reads` in the lower bits, those of `further` above. */
 const bitsOf = (text: string): number => {
   const bits = readingsOf(text);
-  return (bits & ~(reads.leadingZero | reads.yesNo | reads.yesNoWord)) === 0 ? bits | (furtherReadingsOf(text) << 8) : bits;
+  return (bits & ~(reads.leadingZero | reads.yesNo | reads.yesNoWord)) === 0
+    ? bits | (furtherReadingsOf(text) << 8)
+    : bits;
 };
 const furtherBit = (bit: number) => bit << 8;
 
@@ -39,7 +41,15 @@ interface Known {
   readonly bits: number;
 }
 
-const watched = [reads.numberPoint, reads.numberComma, reads.ymd, reads.dmy, reads.mdy, reads.yesNo, ...Object.values(further).map(furtherBit)] as const;
+const watched = [
+  reads.numberPoint,
+  reads.numberComma,
+  reads.ymd,
+  reads.dmy,
+  reads.mdy,
+  reads.yesNo,
+  ...Object.values(further).map(furtherBit),
+] as const;
 
 /** Learns what a column is while its rows go by; memory stays bounded whatever their number. */
 export class ColumnProfiler {
@@ -66,7 +76,10 @@ export class ColumnProfiler {
   private readonly shapes: string[] = [];
   private readonly spelled = new Map<string, number>();
   /** What stands beside numbers: units, currencies, with how often and the sums of those numbers. */
-  private readonly beside = new Map<string, { count: number; readonly money: boolean; readonly point: ExactSum; readonly comma: ExactSum }>();
+  private readonly beside = new Map<
+    string,
+    { count: number; readonly money: boolean; readonly point: ExactSum; readonly comma: ExactSum }
+  >();
   private least: number | string | null = null;
   private most: number | string | null = null;
   private plainNumbers = true;
@@ -86,7 +99,9 @@ export class ColumnProfiler {
     this.filled++;
     if (this.values) {
       const { length } = text;
-      const place = (length * 5 + text.charCodeAt(0) * 31 + text.charCodeAt(length >> 1) * 7 + text.charCodeAt(length - 1)) & (recentPlaces - 1);
+      const place =
+        (length * 5 + text.charCodeAt(0) * 31 + text.charCodeAt(length >> 1) * 7 + text.charCodeAt(length - 1)) &
+        (recentPlaces - 1);
       const recent = this.recent[place];
       const known = recent?.text === text ? recent : this.values.get(text);
       if (known) {
@@ -144,7 +159,8 @@ export class ColumnProfiler {
       // `164,000` may be read with either sign.
       if (bits & reads.numberPoint) this.either[text.includes(',') ? 'comma' : 'point'] += times;
     } else if (bits & reads.numberComma) this.wholeSum.add(text, ',', times);
-    if (bits & furtherBit(further.unit | further.money)) this.sumBeside(text, (bits & furtherBit(further.money)) !== 0, times);
+    if (bits & furtherBit(further.unit | further.money))
+      this.sumBeside(text, (bits & furtherBit(further.money)) !== 0, times);
   }
 
   private sumBeside(text: string, money: boolean, times: number): void {
@@ -175,7 +191,12 @@ export class ColumnProfiler {
         if (found.length >= sampleCount) this.open &= ~bit;
       }
     if (bits === 0) return;
-    const number = bits & (reads.numberPoint | reads.numberComma) ? text : bits & furtherBit(further.unit | further.money) ? besideNumber(text).number : '';
+    const number =
+      bits & (reads.numberPoint | reads.numberComma)
+        ? text
+        : bits & furtherBit(further.unit | further.money)
+          ? besideNumber(text).number
+          : '';
     const at = Math.max(number.lastIndexOf('.'), number.lastIndexOf(','));
     if (at >= 0) this.decimals = Math.max(this.decimals, number.length - at - 1);
   }
@@ -188,15 +209,21 @@ export class ColumnProfiler {
   /** Rows that can be read in each of the watched ways, from one pass over the counters. */
   private counts(): ReadonlyMap<number, number> {
     const sums = new Map<number, number>([...watched, reads.leadingZero, reads.yesNoWord].map((bit) => [bit, 0]));
-    for (const { bits, count } of this.tallies.values()) for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
+    for (const { bits, count } of this.tallies.values())
+      for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
     return sums;
   }
 
   private blankWords(): [string, number][] {
-    return this.values ? [...this.values].filter(([text]) => mayBeBlank(text)).map(([text, { count }]) => [text, count]) : [...this.spelled];
+    return this.values
+      ? [...this.values].filter(([text]) => mayBeBlank(text)).map(([text, { count }]) => [text, count])
+      : [...this.spelled];
   }
 
-  /** What the column is, from everything that went by; called once, at the end. `delimiter` is what keeps the cells of its file apart. */
+  /**
+   * What the column is, from everything that went by; called once, at the end. `delimiter` is what keeps the cells of
+   * its file apart.
+   */
   profile(delimiter?: string): ColumnProfile {
     if (this.values) this.tellKnown(this.values);
     this.commaSum.include(this.wholeSum);
@@ -216,16 +243,29 @@ export class ColumnProfiler {
     const spelled = this.blankWords();
     const meant = this.filled - spelled.reduce((sum, [, count]) => sum + count, 0);
     const days = { ymd: of(reads.ymd), dmy: of(reads.dmy), mdy: of(reads.mdy) };
-    const instants = { ymd: ofFurther(further.instantYmd), dmy: ofFurther(further.instantDmy), mdy: ofFurther(further.instantMdy) };
+    const instants = {
+      ymd: ofFurther(further.instantYmd),
+      dmy: ofFurther(further.instantDmy),
+      mdy: ofFurther(further.instantMdy),
+    };
     const timed = Math.max(...Object.values(instants)) > Math.max(...Object.values(days));
     const orders = timed ? instants : days;
-    const order = orders.ymd > 0 && orders.ymd >= Math.max(orders.dmy, orders.mdy) ? 'ymd' : orders.mdy > orders.dmy ? 'mdy' : 'dmy';
+    const order =
+      orders.ymd > 0 && orders.ymd >= Math.max(orders.dmy, orders.mdy)
+        ? 'ymd'
+        : orders.mdy > orders.dmy
+          ? 'mdy'
+          : 'dmy';
     const instantBit = { ymd: further.instantYmd, dmy: further.instantDmy, mdy: further.instantMdy }[order];
     const leadingZeros = of(reads.leadingZero) > 0;
     const ambiguous = order === 'dmy' && orders.dmy === orders.mdy && orders.ymd < orders.dmy;
-    const values = this.values ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count) : [];
+    const values = this.values
+      ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count)
+      : [];
     const beside = (money: boolean) =>
-      [...this.beside].flatMap(([unit, one]) => (one.money === money ? [{ unit, count: one.count }] : [])).sort((a, b) => b.count - a.count);
+      [...this.beside]
+        .flatMap(([unit, one]) => (one.money === money ? [{ unit, count: one.count }] : []))
+        .sort((a, b) => b.count - a.count);
     const [units, currencies] = [beside(false), beside(true)];
     const numberBit = reads[decimal === ',' ? 'numberComma' : 'numberPoint'];
     const bits: Partial<Record<ColumnType, number>> = {
@@ -258,16 +298,30 @@ export class ColumnProfiler {
       phone: ofFurther(further.phone),
     };
     const enough = (count: number) => meant > 0 && count >= meant * typeShare && count > 0;
-    const several = values.length > 1 && values.length <= mostSplit ? severalIn(values.filter(({ text }) => !mayBeBlank(text))) : null;
-    const few = this.values !== null && values.length <= mostOptions && values.length * 5 <= this.filled && this.longest <= longestOption;
-    const typed = (['percent', 'money', 'dateTime', 'duration', 'email', 'url', 'phone'] as const).find((kind) => enough(fits[kind]));
+    const several =
+      values.length > 1 && values.length <= mostSplit
+        ? severalIn(values.filter(({ text }) => !mayBeBlank(text)))
+        : null;
+    const few =
+      this.values !== null &&
+      values.length <= mostOptions &&
+      values.length * 5 <= this.filled &&
+      this.longest <= longestOption;
+    const typed = (['percent', 'money', 'dateTime', 'duration', 'email', 'url', 'phone'] as const).find((kind) =>
+      enough(fits[kind]),
+    );
     const type: ColumnType = enough(of(reads.yesNoWord))
       ? 'yesNo'
       : enough(days[order])
         ? 'date'
         : enough(of(numberBit) + united) && !leadingZeros && !(typed === 'money' && of(numberBit) === 0)
           ? 'number'
-          : (typed ?? (several && several.values.length <= mostOptions && this.filled >= 10 ? 'options' : few && this.filled >= 10 ? 'option' : 'text'));
+          : (typed ??
+            (several && several.values.length <= mostOptions && this.filled >= 10
+              ? 'options'
+              : few && this.filled >= 10
+                ? 'option'
+                : 'text'));
     const asWords = type === 'text' || type === 'option' || type === 'options';
     const blankWords = spelled
       .filter(([text]) => (asWords ? isPlainlyBlank(text) : !(this.values?.get(text)?.bits ?? 0)))
@@ -302,7 +356,9 @@ export class ColumnProfiler {
       distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null),
       fits,
       misfits,
-      misfitSamples: (this.misfits.get(bits[type] ?? 0) ?? []).filter((text) => type !== 'number' || unitOf(text) !== units[0]?.unit),
+      misfitSamples: (this.misfits.get(bits[type] ?? 0) ?? []).filter(
+        (text) => type !== 'number' || unitOf(text) !== units[0]?.unit,
+      ),
       samples: this.samples,
       values: values.slice(0, 200),
       leadingZeros,
@@ -315,10 +371,16 @@ export class ColumnProfiler {
       units,
       currencies,
       ...(pattern ? { pattern } : {}),
-      ...(this.least !== null && this.most !== null ? { range: { least: String(this.least), most: String(this.most) } } : {}),
+      ...(this.least !== null && this.most !== null
+        ? { range: { least: String(this.least), most: String(this.most) } }
+        : {}),
       ...(several && asWords ? { several: { ...several, values: several.values.slice(0, 200) } } : {}),
       ...(type === 'option' || type === 'options'
-        ? { misspellings: misspellingsIn((type === 'options' ? (several?.values ?? []) : values).filter(({ text }) => !isPlainlyBlank(text))) }
+        ? {
+            misspellings: misspellingsIn(
+              (type === 'options' ? (several?.values ?? []) : values).filter(({ text }) => !isPlainlyBlank(text)),
+            ),
+          }
         : {}),
     };
   }
@@ -344,7 +406,8 @@ export class ColumnProfiler {
   private range(type: ColumnType, decimal: '.' | ',', values: readonly { readonly text: string }[]): void {
     const keyOf =
       type === 'number'
-        ? (text: string) => Number(decimal === ',' ? text.replaceAll('.', '').replace(',', '.') : text.replaceAll(',', ''))
+        ? (text: string) =>
+            Number(decimal === ',' ? text.replaceAll('.', '').replace(',', '.') : text.replaceAll(',', ''))
         : type === 'date' && this.plainDates
           ? (text: string) => text
           : null;

@@ -17,7 +17,11 @@ export interface DecisionSource {
 function unknown(what: string, name: string, names: readonly string[], at: string): Result<never> {
   const near = nearestNames(name, names);
   const offer = near.length > 0 ? near : names.slice(0, 5);
-  return bad(`There is no ${what} “${name}”.`, offer.length > 0 ? `Did you mean ${offer.map((one) => `“${one}”`).join(' or ')}?` : undefined, at);
+  return bad(
+    `There is no ${what} “${name}”.`,
+    offer.length > 0 ? `Did you mean ${offer.map((one) => `“${one}”`).join(' or ')}?` : undefined,
+    at,
+  );
 }
 
 const fieldNames = (table: Table): string[] => table.fields.map(({ key }) => key);
@@ -48,7 +52,11 @@ export function resolveDecisions(source: DecisionSource, sent: Decisions): Resul
   for (const [place, decision] of Object.entries(sent.columns)) {
     const [sheet = 0, column = 0] = place.split('.').map(Number);
     if (!sheets[sheet]?.columns[column])
-      return bad(`There is no column ${column} of a sheet ${sheet}.`, 'Count sheets and columns from 0.', `/columns/${place}`);
+      return bad(
+        `There is no column ${column} of a sheet ${sheet}.`,
+        'Count sheets and columns from 0.',
+        `/columns/${place}`,
+      );
     const resolved = columnDecision(source, ground, sheet, column, decision);
     if (!resolved.ok) return resolved;
     columns[place] = resolved.value;
@@ -57,12 +65,18 @@ export function resolveDecisions(source: DecisionSource, sent: Decisions): Resul
 }
 
 /** The standing table and the other sheet that a sheet's rows are to go to. */
-function sheetInto(model: Model, sheets: readonly IntakeSheet[], sheet: number, decision: SheetDecision): Result<SheetDecision> {
+function sheetInto(
+  model: Model,
+  sheets: readonly IntakeSheet[],
+  sheet: number,
+  decision: SheetDecision,
+): Result<SheetDecision> {
   const at = `/tables/${sheet}`;
   const { into, with: other, record } = decision;
   if (other !== undefined && (!sheets[other] || other === sheet))
     return bad(`There is no other sheet ${other}.`, 'Name the place of another sheet of this intake.', `${at}/with`);
-  if (record !== undefined && !sheets[sheet]?.columns[record]) return bad(`The sheet has no column ${record}.`, 'Count columns from 0.', `${at}/record`);
+  if (record !== undefined && !sheets[sheet]?.columns[record])
+    return bad(`The sheet has no column ${record}.`, 'Count columns from 0.', `${at}/record`);
   if (into === undefined || into === 'new') return good(decision);
   const table = tableNamed(model, into);
   if (table && table.home === undefined && !table.pairs) return good({ ...decision, into: table.id });
@@ -74,19 +88,35 @@ function fieldsTold(table: Table | undefined, sheet: number, decision: SheetDeci
   const { by, mark } = decision;
   const at = `/tables/${sheet}`;
   if (by !== undefined && by.length > 0 && !table)
-    return bad('Records are found by a field only in a table that stands.', 'Say into which table the rows go, or leave “by” out.', `${at}/by`);
+    return bad(
+      'Records are found by a field only in a table that stands.',
+      'Say into which table the rows go, or leave “by” out.',
+      `${at}/by`,
+    );
   const found: string[] = [];
   for (const [place, name] of (by ?? []).entries()) {
     const field = table && fieldNamed(table, name);
-    if (!table || !field) return unknown(`field of ${table?.label ?? ''}`, name, table ? fieldNames(table) : [], `${at}/by/${place}`);
+    if (!table || !field)
+      return unknown(`field of ${table?.label ?? ''}`, name, table ? fieldNames(table) : [], `${at}/by/${place}`);
     found.push(field.id);
   }
   const marked = table && mark ? fieldNamed(table, mark.field) : undefined;
-  if (table && mark && !marked) return unknown(`field of ${table.label}`, mark.field, fieldNames(table), `${at}/mark/field`);
-  return good({ ...decision, ...(by ? { by: found } : {}), ...(mark && marked ? { mark: { ...mark, field: marked.id } } : {}) });
+  if (table && mark && !marked)
+    return unknown(`field of ${table.label}`, mark.field, fieldNames(table), `${at}/mark/field`);
+  return good({
+    ...decision,
+    ...(by ? { by: found } : {}),
+    ...(mark && marked ? { mark: { ...mark, field: marked.id } } : {}),
+  });
 }
 
-function columnDecision({ model, sheets }: DecisionSource, ground: Ground, sheet: number, column: number, decision: ColumnDecision): Result<ColumnDecision> {
+function columnDecision(
+  { model, sheets }: DecisionSource,
+  ground: Ground,
+  sheet: number,
+  column: number,
+  decision: ColumnDecision,
+): Result<ColumnDecision> {
   const at = `/columns/${sheet}.${column}`;
   const into = ground.intoOf(sheet);
   let resolved = decision;
@@ -95,11 +125,16 @@ function columnDecision({ model, sheets }: DecisionSource, ground: Ground, sheet
     const field = into && fieldNamed(into, name);
     if (into && !field) return unknown(`field of ${into.label}`, name, fieldNames(into), `${at}/field`);
     if (!into && !isProposed(name))
-      return bad(`There is no field “${name}” of this new table.`, 'Write f and the place of a column, such as f0.2, or “new”.', `${at}/field`);
+      return bad(
+        `There is no field “${name}” of this new table.`,
+        'Write f and the place of a column, such as f0.2, or “new”.',
+        `${at}/field`,
+      );
     if (field) resolved = { ...resolved, field: field.id };
   }
   const place = to === undefined ? undefined : /^t(\d+)$/.exec(to)?.[1];
-  if (place !== undefined && !sheets[Number(place)]) return bad(`There is no sheet ${place} to point at.`, 'Count sheets from 0.', `${at}/to`);
+  if (place !== undefined && !sheets[Number(place)])
+    return bad(`There is no sheet ${place} to point at.`, 'Count sheets from 0.', `${at}/to`);
   const chosen = to === undefined || place !== undefined ? undefined : tableNamed(model, to);
   if (to !== undefined && place === undefined && !chosen)
     return unknown(
@@ -116,16 +151,28 @@ function columnDecision({ model, sheets }: DecisionSource, ground: Ground, sheet
     const stands = target !== undefined && findTable(model, target.id) !== undefined;
     const field = stands ? fieldNamed(target, wish) : undefined;
     if (stands && !field) return unknown(`field of ${target.label}`, wish, fieldNames(target), `${at}/${which}`);
-    if (!stands && !isProposed(wish)) return bad(`“${wish}” is no field of where this points.`, 'Say with “to” which table that is.', `${at}/${which}`);
+    if (!stands && !isProposed(wish))
+      return bad(`“${wish}” is no field of where this points.`, 'Say with “to” which table that is.', `${at}/${which}`);
     if (!field) continue;
-    resolved = which === 'match' ? { ...resolved, match: field.id } : { ...resolved, also: { column: also?.column ?? 0, match: field.id } };
+    resolved =
+      which === 'match'
+        ? { ...resolved, match: field.id }
+        : { ...resolved, also: { column: also?.column ?? 0, match: field.id } };
   }
-  if (also && !sheets[sheet]?.columns[also.column]) return bad(`The sheet has no column ${also.column}.`, 'Count columns from 0.', `${at}/also/column`);
+  if (also && !sheets[sheet]?.columns[also.column])
+    return bad(`The sheet has no column ${also.column}.`, 'Count columns from 0.', `${at}/also/column`);
   return good(resolved);
 }
 
 /** The table that a column points at, or will. */
-function targetOf(model: Model, ground: Ground, sheet: number, column: number, { field: id }: ColumnDecision, place: string | undefined): Table | undefined {
+function targetOf(
+  model: Model,
+  ground: Ground,
+  sheet: number,
+  column: number,
+  { field: id }: ColumnDecision,
+  place: string | undefined,
+): Table | undefined {
   if (place !== undefined) return ground.intoOf(Number(place));
   const into = ground.intoOf(sheet);
   const field = into?.fields.find((one) => one.id === id) ?? (into && ground.fieldsInto(into, sheet).get(column));
@@ -133,7 +180,11 @@ function targetOf(model: Model, ground: Ground, sheet: number, column: number, {
 }
 
 /** A field takes one column: two that are sent to the same one are refused, the second by its place. */
-function twice({ sheets }: DecisionSource, ground: Ground, columns: Readonly<Record<string, ColumnDecision>>): Result<never> | null {
+function twice(
+  { sheets }: DecisionSource,
+  ground: Ground,
+  columns: Readonly<Record<string, ColumnDecision>>,
+): Result<never> | null {
   const taken = new Map<string, string>();
   for (const [place, { field, as }] of Object.entries(columns)) {
     const [sheet = 0, column = 0] = place.split('.').map(Number);
@@ -141,7 +192,11 @@ function twice({ sheets }: DecisionSource, ground: Ground, columns: Readonly<Rec
     const other = taken.get(`${sheet} ${field}`);
     const name = sheets[sheet]?.columns[column]?.name ?? place;
     if (other !== undefined)
-      return bad(`“${other}” and “${name}” both go to the same field.`, 'Choose another field for one of them, or skip it.', `/columns/${place}/field`);
+      return bad(
+        `“${other}” and “${name}” both go to the same field.`,
+        'Choose another field for one of them, or skip it.',
+        `/columns/${place}/field`,
+      );
     taken.set(`${sheet} ${field}`, name);
   }
   return null;

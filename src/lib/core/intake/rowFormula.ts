@@ -10,13 +10,34 @@ export const ownName = 'value';
 
 const sheetTable = 'sheet';
 
-const textField = (id: string, key: string, label: string): Field => ({ id, key, label, help: '', required: false, unique: false, type: { kind: 'text' } });
-
-const asModel = (fields: readonly Field[]): Model => ({
-  tables: [{ id: sheetTable, key: sheetTable, label: 'This sheet', description: '', dye: 'slate', title: null, fields: [...fields] }],
+const textField = (id: string, key: string, label: string): Field => ({
+  id,
+  key,
+  label,
+  help: '',
+  required: false,
+  unique: false,
+  type: { kind: 'text' },
 });
 
-/** The rows of a sheet as a table of texts: a field for each column, called by its name, and `value` for the column itself. Field `c3` is column 3. */
+const asModel = (fields: readonly Field[]): Model => ({
+  tables: [
+    {
+      id: sheetTable,
+      key: sheetTable,
+      label: 'This sheet',
+      description: '',
+      dye: 'slate',
+      title: null,
+      fields: [...fields],
+    },
+  ],
+});
+
+/**
+ * The rows of a sheet as a table of texts: a field for each column, called by its name, and `value` for the column
+ * itself. Field `c3` is column 3.
+ */
 export function rowModel(names: readonly string[], column: number): Model {
   const keys = new Set([ownName]);
   const fields = names.map((name, index) => {

@@ -10,9 +10,12 @@ describe('what was met once is proved without being kept', () => {
     expect(seen.add('H-300000')).toBe(true);
   });
 
-  test.each([[['a', 'b', 'ab', 'ba', '', ' ']], [['1', '01', '001', '10', '100']], [['ä', 'a\u0308', 'A']]])('%j are all different', (texts) => {
-    const seen = new SeenOnce();
-    expect(texts.map((text) => seen.add(text))).toEqual(texts.map(() => true));
-    expect(texts.map((text) => seen.add(text))).toEqual(texts.map(() => false));
-  });
+  test.each([[['a', 'b', 'ab', 'ba', '', ' ']], [['1', '01', '001', '10', '100']], [['ä', 'a\u0308', 'A']]])(
+    '%j are all different',
+    (texts) => {
+      const seen = new SeenOnce();
+      expect(texts.map((text) => seen.add(text))).toEqual(texts.map(() => true));
+      expect(texts.map((text) => seen.add(text))).toEqual(texts.map(() => false));
+    },
+  );
 });

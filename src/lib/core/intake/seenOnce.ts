@@ -3,8 +3,8 @@ const mostTexts = 4_000_000;
 
 /**
  * Proves that texts are all different without keeping them: a set of their 64-bit hashes (two FNV-1a streams) in typed
- * arrays. Equal texts have equal hashes, so no hash met twice means no text met twice. A hash met twice is almost surely a
- * text met twice, but not proof of it.
+ * arrays. Equal texts have equal hashes, so no hash met twice means no text met twice. A hash met twice is almost
+ * surely a text met twice, but not proof of it.
  */
 export class SeenOnce {
   private low = new Uint32Array(1 << 15);

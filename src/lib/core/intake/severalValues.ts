@@ -12,8 +12,8 @@ const mostWords = 4;
 const longestPart = 60;
 
 /**
- * The separator that takes a column's texts apart into values that come again, or null: parts are short, few of them are
- * met once only, and there are fewer of them than of whole texts or about as many. Sentences with commas are none.
+ * The separator that takes a column's texts apart into values that come again, or null: parts are short, few of them
+ * are met once only, and there are fewer of them than of whole texts or about as many. Sentences with commas are none.
  */
 export function severalIn(texts: readonly { readonly text: string; readonly count: number }[]): SeveralValues | null {
   const all = texts.reduce((sum, { count }) => sum + count, 0);
@@ -27,7 +27,12 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
       const own = text.split(separator).map((part) => part.trim());
       if (own.some((part) => part === '' || part.length > longestPart || part.split(/\s+/).length > mostWords)) {
         // An end with a separator too many is forgiven, a gap in the middle is not.
-        if (own.slice(0, -1).some((part) => part === '' || part.length > longestPart || part.split(/\s+/).length > mostWords)) fits = false;
+        if (
+          own
+            .slice(0, -1)
+            .some((part) => part === '' || part.length > longestPart || part.split(/\s+/).length > mostWords)
+        )
+          fits = false;
       }
       for (const part of own) if (part !== '') parts.set(part, (parts.get(part) ?? 0) + count);
     }
@@ -37,22 +42,41 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
     const again = [...parts.values()].filter((count) => count > 1).length;
     const numeric = [...parts.keys()].filter((part) => /^\d+(?:[.,]\d+)?$/.test(part)).length;
     // Numbers apart by a comma or a stroke are decimals and fractions.
-    if (!fits || again < parts.size * 0.6 || parts.size > texts.length * 1.5 + 2 || ([',', '/'].includes(separator) && numeric > 0)) continue;
-    return { separator, cells, values: [...parts].map(([text, count]) => ({ text, count })).sort((a, b) => b.count - a.count || (a.text < b.text ? -1 : 1)) };
+    if (
+      !fits ||
+      again < parts.size * 0.6 ||
+      parts.size > texts.length * 1.5 + 2 ||
+      ([',', '/'].includes(separator) && numeric > 0)
+    )
+      continue;
+    return {
+      separator,
+      cells,
+      values: [...parts]
+        .map(([text, count]) => ({ text, count }))
+        .sort((a, b) => b.count - a.count || (a.text < b.text ? -1 : 1)),
+    };
   }
   return null;
 }
 
 /**
- * How a column is taken apart that a person takes for several values a cell: as was found, else by the first separator that its
- * texts have, else by semicolons. The single values are those of the texts that are known, most frequent first.
+ * How a column is taken apart that a person takes for several values a cell: as was found, else by the first separator
+ * that its texts have, else by semicolons. The single values are those of the texts that are known, most frequent
+ * first.
  */
-export function severalAsked(found: SeveralValues | undefined, texts: readonly { readonly text: string; readonly count: number }[]): SeveralValues {
+export function severalAsked(
+  found: SeveralValues | undefined,
+  texts: readonly { readonly text: string; readonly count: number }[],
+): SeveralValues {
   if (found) return found;
   const separator = separators.find((one) => texts.some(({ text }) => text.includes(one))) ?? ';';
   const parts = new Map<string, number>();
   for (const { text, count } of texts)
-    for (const part of text.split(separator).map((one) => one.trim())) if (part !== '') parts.set(part, (parts.get(part) ?? 0) + count);
-  const values = [...parts].map(([text, count]) => ({ text, count })).sort((a, b) => b.count - a.count || (a.text < b.text ? -1 : 1));
+    for (const part of text.split(separator).map((one) => one.trim()))
+      if (part !== '') parts.set(part, (parts.get(part) ?? 0) + count);
+  const values = [...parts]
+    .map(([text, count]) => ({ text, count }))
+    .sort((a, b) => b.count - a.count || (a.text < b.text ? -1 : 1));
   return { separator, cells: texts.filter(({ text }) => text.includes(separator)).length, values };
 }

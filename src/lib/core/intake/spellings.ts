@@ -24,8 +24,8 @@ export const bareSpelling = (text: string): string =>
 const mostCompared = 400;
 
 /**
- * Near-duplicate spellings among a column's values: alike but for case, blanks, signs and marks, or a typing error away from
- * a value that is met at least four times as often. Codes are left alone: in them every sign counts.
+ * Near-duplicate spellings among a column's values: alike but for case, blanks, signs and marks, or a typing error away
+ * from a value that is met at least four times as often. Codes are left alone: in them every sign counts.
  */
 export function misspellingsIn(values: readonly Counted[]): Misspelling[] {
   const found: Misspelling[] = [];
@@ -45,7 +45,12 @@ export function misspellingsIn(values: readonly Counted[]): Misspelling[] {
   for (const { bare, head } of heads) {
     if (/\d/.test(bare) || bare.length < 4) continue;
     const close = heads
-      .filter((other) => other.head.count >= head.count * 4 && !/\d/.test(other.bare) && Math.abs(other.bare.length - bare.length) <= 2)
+      .filter(
+        (other) =>
+          other.head.count >= head.count * 4 &&
+          !/\d/.test(other.bare) &&
+          Math.abs(other.bare.length - bare.length) <= 2,
+      )
       .map((other) => ({ to: other.head, away: distance(bare, other.bare) }))
       .filter(({ away }) => away <= (bare.length >= 8 ? 2 : 1))
       .sort((a, b) => a.away - b.away || b.to.count - a.to.count);

@@ -40,9 +40,19 @@ function changeFrom(model: Model, n: readonly number[], serial: number): Change 
     case 1:
       return { do: 'removeField', table: table.id, field: field.id };
     case 2:
-      return { do: 'changeField', table: table.id, field: field.id, set: { label: `Renamed ${c % 5}`, required: true } };
+      return {
+        do: 'changeField',
+        table: table.id,
+        field: field.id,
+        set: { label: `Renamed ${c % 5}`, required: true },
+      };
     case 3:
-      return { do: 'changeField', table: table.id, field: field.id, set: { key: `key_${c % 5}`, type: pick(types, b) } };
+      return {
+        do: 'changeField',
+        table: table.id,
+        field: field.id,
+        set: { key: `key_${c % 5}`, type: pick(types, b) },
+      };
     case 4:
       return { do: 'moveField', table: table.id, field: field.id, to: c % table.fields.length };
     case 5:
@@ -50,7 +60,14 @@ function changeFrom(model: Model, n: readonly number[], serial: number): Change 
     case 6:
       return {
         do: 'addTable',
-        table: { ...table, id: `t_new${serial}`, key: `made_${serial % 4}`, label: `Made ${serial % 4}`, title: fresh.id, fields: [fresh] },
+        table: {
+          ...table,
+          id: `t_new${serial}`,
+          key: `made_${serial % 4}`,
+          label: `Made ${serial % 4}`,
+          title: fresh.id,
+          fields: [fresh],
+        },
         at: c % 5,
       };
     case 7:
@@ -110,14 +127,26 @@ describe('what cannot be done is refused with a reason', () => {
   const model = alderfold();
   const hives = tableNamed(model, 'hives')!;
   const cases: readonly [string, Change, string][] = [
-    ['a key taken', { do: 'changeField', table: hives.id, field: 'f_weight', set: { key: 'number' } }, 'key number already'],
+    [
+      'a key taken',
+      { do: 'changeField', table: hives.id, field: 'f_weight', set: { key: 'number' } },
+      'key number already',
+    ],
     ['a label taken', { do: 'changeField', table: hives.id, field: 'f_weight', set: { label: 'NUMBER' } }, 'already'],
     ['an empty label', { do: 'changeTable', table: hives.id, set: { label: ' ' } }, 'empty'],
     ['a reserved key', { do: 'changeTable', table: hives.id, set: { key: 'select' } }, 'word of the formula language'],
     ['a field in use', { do: 'removeField', table: 't_inspection', field: 'f_day' }, 'Hives.Last inspected'],
     ['a link in use', { do: 'removeField', table: 't_inspection', field: 'f_inspection_hive' }, 'Hives.Last inspected'],
-    ['the type of a field in use', { do: 'changeField', table: 't_inspection', field: 'f_day', set: { type: { kind: 'text' } } }, 'another type'],
-    ['a link turned into text', { do: 'changeField', table: 't_inspection', field: 'f_inspection_hive', set: { type: { kind: 'text' } } }, 'cannot become'],
+    [
+      'the type of a field in use',
+      { do: 'changeField', table: 't_inspection', field: 'f_day', set: { type: { kind: 'text' } } },
+      'another type',
+    ],
+    [
+      'a link turned into text',
+      { do: 'changeField', table: 't_inspection', field: 'f_inspection_hive', set: { type: { kind: 'text' } } },
+      'cannot become',
+    ],
     ['the other side alone', { do: 'removeField', table: hives.id, field: 'f_hive_inspection' }, 'reverse link'],
     ['a table with links', { do: 'removeTable', table: hives.id }, 'still has'],
     ['a place outside', { do: 'moveField', table: hives.id, field: 'f_weight', to: 99 }, 'outside'],
@@ -129,17 +158,31 @@ describe('what cannot be done is refused with a reason', () => {
   });
 
   test('a cycle names its path', () => {
-    const chained = withFormula(withFormula(model, 'apiaries', 'Latest', 'max(hives.last_inspected)'), 'hives', 'Near', 'apiary.latest');
+    const chained = withFormula(
+      withFormula(model, 'apiaries', 'Latest', 'max(hives.last_inspected)'),
+      'hives',
+      'Near',
+      'apiary.latest',
+    );
     const inspections = tableNamed(chained, 'inspections')!;
     const extra = applyChange(chained, formulaChange(chained, 'inspections', 'Seen', 'hive.near'));
     if (!extra.ok) throw new Error(extra.problem.message);
     const looped = formulaChange(extra.value, 'hives', 'Loop', 'max(inspections.seen)');
     if (looped.do !== 'addField' || looped.field.type.kind !== 'formula') throw new Error('no formula');
-    const turned = applyChange(extra.value, { do: 'changeField', table: 't_hive', field: 'f_hives_last_inspected', set: { type: looped.field.type } });
-    expect(turned.ok ? '' : turned.problem.message).toContain('Hives.Last inspected ← Inspections.Seen ← Hives.Near ← Apiaries.Latest ← Hives.Last inspected');
+    const turned = applyChange(extra.value, {
+      do: 'changeField',
+      table: 't_hive',
+      field: 'f_hives_last_inspected',
+      set: { type: looped.field.type },
+    });
+    expect(turned.ok ? '' : turned.problem.message).toContain(
+      'Hives.Last inspected ← Inspections.Seen ← Hives.Near ← Apiaries.Latest ← Hives.Last inspected',
+    );
     expect(turned.ok ? [] : turned.problem.path).toEqual([
       'f_hives_last_inspected',
-      ...['Seen', 'Near', 'Latest'].map((label) => extra.value.tables.flatMap(({ fields }) => fields).find((field) => field.label === label)?.id),
+      ...['Seen', 'Near', 'Latest'].map(
+        (label) => extra.value.tables.flatMap(({ fields }) => fields).find((field) => field.label === label)?.id,
+      ),
       'f_hives_last_inspected',
     ]);
     expect(inspections).toBeDefined();
@@ -150,7 +193,10 @@ test('removing a table first removes what hangs on it, and comes back whole', ()
   const model = alderfold();
   const removed = applyChanges(model, changesToRemoveTable(model, 't_inspection'));
   expect(removed.ok ? '' : removed.problem.message).toContain('Last inspected');
-  const bare = applyChanges(model, [{ do: 'removeField', table: 't_hive', field: 'f_hives_last_inspected' }, ...changesToRemoveTable(model, 't_inspection')]);
+  const bare = applyChanges(model, [
+    { do: 'removeField', table: 't_hive', field: 'f_hives_last_inspected' },
+    ...changesToRemoveTable(model, 't_inspection'),
+  ]);
   if (!bare.ok) throw new Error(bare.problem.message);
   expect(bare.value.model.tables.map(({ key }) => key)).toEqual(['keepers', 'apiaries', 'hives']);
   expect(tableOf(bare.value.model, 't_hive').fields.map(({ key }) => key)).not.toContain('inspections');
@@ -185,7 +231,8 @@ describe('keys', () => {
   });
 
   test('bad keys are refused, taken ones numbered, names guessed', () => {
-    for (const key of ['Select', 'select', '1a', 'a b', '_a', '', 'a'.repeat(64), 'ä']) expect(checkKey(key).ok, key).toBe(false);
+    for (const key of ['Select', 'select', '1a', 'a b', '_a', '', 'a'.repeat(64), 'ä'])
+      expect(checkKey(key).ok, key).toBe(false);
     for (const key of ['public', 'loom', 'pg_temp']) expect(checkWorkspaceKey(key).ok, key).toBe(false);
     expect(freeKey('a', new Set(['a', 'a_2']))).toBe('a_3');
     expect(freeKey('x'.repeat(63), new Set(['x'.repeat(63)]))).toBe(`${'x'.repeat(61)}_2`);

@@ -116,12 +116,16 @@ export function applyChanges(model: Model, changes: readonly Change[]): Result<{
   return good({ model: current, inverse });
 }
 
-/** The changes that put a table in the bin: first what it calculates, its own and the incoming links, then the table. */
+/**
+ * The changes that put a table in the bin: first what it calculates, its own and the incoming links, then the table.
+ */
 export function changesToRemoveTable(model: Model, id: string): Change[] {
   const table = tableOf(model, id);
   const formulas = table.fields.filter(({ type }) => type.kind === 'formula').toReversed();
   const rules = table.rules ?? [];
-  const pairs = table.fields.flatMap(({ type }) => (type.kind === 'counterpart' && type.over !== undefined ? [type.from] : []));
+  const pairs = table.fields.flatMap(({ type }) =>
+    type.kind === 'counterpart' && type.over !== undefined ? [type.from] : [],
+  );
   const outward = table.fields.filter(({ type }) => type.kind === 'link');
   const inward = table.fields
     .filter(({ type }) => type.kind === 'counterpart' && type.over === undefined)

@@ -5,13 +5,15 @@ import type { Model } from '../types/model';
 
 /**
  * What a model says of things that it does not have: links to missing tables, sides of a link without the other, titles
- * and formulas over missing fields. Every sound model gives an empty list; views and forms may name fields that are gone.
+ * and formulas over missing fields. Every sound model gives an empty list; views and forms may name fields that are
+ * gone.
  */
 export function missingIn(model: Model): string[] {
   const found: string[] = [];
   const other = (id: string) => findField(model, id)?.field.type;
   for (const table of model.tables) {
-    if (table.title !== null && !table.fields.some(({ id }) => id === table.title)) found.push(`the title field of ${table.label}`);
+    if (table.title !== null && !table.fields.some(({ id }) => id === table.title))
+      found.push(`the title field of ${table.label}`);
     for (const { id, label, type } of table.fields) {
       const words = `${table.label}.${label}`;
       if (type.kind === 'link') {
@@ -27,6 +29,7 @@ export function missingIn(model: Model): string[] {
     }
   }
   for (const written of writtenIn(model))
-    if (needs(written) && dependenciesOf(model, written.expression).missing !== undefined) found.push(`a field that ${written.words} reads`);
+    if (needs(written) && dependenciesOf(model, written.expression).missing !== undefined)
+      found.push(`a field that ${written.words} reads`);
   return found;
 }

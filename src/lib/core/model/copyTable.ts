@@ -11,10 +11,12 @@ import type { Field } from '../types/field';
 export function leftOutOfCopy(model: Model, table: Table): readonly Field[] {
   const out = new Set<FieldId>();
   for (const field of table.fields)
-    if (field.type.kind === 'counterpart' && !isToMany(field) && ownerOf(model, field.type.link) !== table.id) out.add(field.id);
+    if (field.type.kind === 'counterpart' && !isToMany(field) && ownerOf(model, field.type.link) !== table.id)
+      out.add(field.id);
   for (let before = -1; before < out.size;) {
     before = out.size;
-    for (const field of table.fields) if (field.type.kind === 'formula' && readsAny(model, field.type.formula, out)) out.add(field.id);
+    for (const field of table.fields)
+      if (field.type.kind === 'formula' && readsAny(model, field.type.formula, out)) out.add(field.id);
   }
   return table.fields.filter(({ id }) => out.has(id));
 }

@@ -19,15 +19,20 @@ const settingWords: Readonly<Record<string, string>> = {
   type: 'type',
 };
 
-const deletionWords: Record<DeletionRule, string> = { prevent: 'prevent', clear: 'clear the link', remove: 'delete this record too' };
+const deletionWords: Record<DeletionRule, string> = {
+  prevent: 'prevent',
+  clear: 'clear the link',
+  remove: 'delete this record too',
+};
 
 /**
- * What a change does, in a few of the person's words, with what was before where something is given another value. `model` is
- * any model that knows its tables and fields, `before` the one before the change.
+ * What a change does, in a few of the person's words, with what was before where something is given another value.
+ * `model` is any model that knows its tables and fields, `before` the one before the change.
  */
 export function describeChange(model: Model, change: Change, before: Model = model): string {
   const table = (id: string) => model.tables.find((other) => other.id === id)?.label ?? 'a table';
-  const field = (owner: string, id: string) => model.tables.find((other) => other.id === owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
+  const field = (owner: string, id: string) =>
+    model.tables.find((other) => other.id === owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
   const named = (owner: string, id: string) => `${table(owner)}.${field(owner, id)}`;
   switch (change.do) {
     case 'addTable':
@@ -74,7 +79,8 @@ export function describeChange(model: Model, change: Change, before: Model = mod
   }
 }
 
-const shown = (value: unknown): string => (value === null || value === undefined || value === '' ? 'none' : `“${String(value)}”`);
+const shown = (value: unknown): string =>
+  value === null || value === undefined || value === '' ? 'none' : `“${String(value)}”`;
 
 const fromTo = (name: string, old: unknown, now: unknown): string =>
   typeof now === 'object' && now !== null ? `${name} changed` : `${name} ${shown(old)} → ${shown(now)}`;
@@ -102,17 +108,28 @@ function settingsInWords(model: Model, { set, merge }: ChangeField, old: Field |
 }
 
 /** A type beside the one before: the kind, or what differs within it. */
-function typeInWords(model: Model, before: Model, old: FieldType | undefined, now: FieldType, merge: ChangeField['merge']): string {
+function typeInWords(
+  model: Model,
+  before: Model,
+  old: FieldType | undefined,
+  now: FieldType,
+  merge: ChangeField['merge'],
+): string {
   if (!old || old.kind !== now.kind) {
     const isList = (type?: FieldType) => type?.kind === 'option' || type?.kind === 'options';
-    const options = (now.kind === 'option' || now.kind === 'options') && !isList(old) ? ` of ${firstOf(now.options.map(({ label }) => label))}` : '';
+    const options =
+      (now.kind === 'option' || now.kind === 'options') && !isList(old)
+        ? ` of ${firstOf(now.options.map(({ label }) => label))}`
+        : '';
     return `type ${old ? `${kindWords[old.kind]} → ` : ''}${kindWords[now.kind]}${options}`;
   }
   const found: string[] = [];
-  if (old.kind === 'formula' && now.kind === 'formula') found.push(`formula ${printFormula(before, old.formula)} → ${printFormula(model, now.formula)}`);
+  if (old.kind === 'formula' && now.kind === 'formula')
+    found.push(`formula ${printFormula(before, old.formula)} → ${printFormula(model, now.formula)}`);
   if (old.kind === 'link' && now.kind === 'link' && old.onDelete !== now.onDelete)
     found.push(`on deletion of the linked record: ${deletionWords[old.onDelete]} → ${deletionWords[now.onDelete]}`);
-  if ((old.kind === 'option' || old.kind === 'options') && now.kind === old.kind) found.push(...optionsInWords(old.options, now.options, merge ?? {}));
+  if ((old.kind === 'option' || old.kind === 'options') && now.kind === old.kind)
+    found.push(...optionsInWords(old.options, now.options, merge ?? {}));
   const others = Object.keys({ ...old, ...now }).filter(
     (name) =>
       !['kind', 'formula', 'result', 'onDelete', 'options', 'counterpart'].includes(name) &&
@@ -134,20 +151,34 @@ const typeSettings: Readonly<Record<string, string>> = {
 
 /** The first few of a list, and how many more there are. */
 const firstOf = (words: readonly string[], few = 4): string =>
-  words.length === 0 ? 'no options' : words.length <= few + 1 ? words.join(', ') : `${words.slice(0, few).join(', ')} and ${words.length - few} more`;
+  words.length === 0
+    ? 'no options'
+    : words.length <= few + 1
+      ? words.join(', ')
+      : `${words.slice(0, few).join(', ')} and ${words.length - few} more`;
 
-function optionsInWords(old: readonly Option[], now: readonly Option[], merge: Readonly<Record<string, string>>): string[] {
+function optionsInWords(
+  old: readonly Option[],
+  now: readonly Option[],
+  merge: Readonly<Record<string, string>>,
+): string[] {
   const label = (options: readonly Option[], id: string) => options.find((one) => one.id === id)?.label;
-  const merged = Object.entries(merge).map(([from, into]) => `“${label(old, from) ?? from}” merged into “${label(now, into) ?? into}”`);
+  const merged = Object.entries(merge).map(
+    ([from, into]) => `“${label(old, from) ?? from}” merged into “${label(now, into) ?? into}”`,
+  );
   const added = now.filter(({ id }) => label(old, id) === undefined).map((one) => `option “${one.label}” added`);
-  const gone = old.filter(({ id }) => label(now, id) === undefined && !(id in merge)).map((one) => `option “${one.label}” removed`);
+  const gone = old
+    .filter(({ id }) => label(now, id) === undefined && !(id in merge))
+    .map((one) => `option “${one.label}” removed`);
   const renamed = now.flatMap((one) => {
     const was = label(old, one.id);
     return was === undefined || was === one.label ? [] : [`option “${was}” → “${one.label}”`];
   });
   const retired = now.flatMap((one) => {
     const was = old.find(({ id }) => id === one.id);
-    return was && was.retired !== one.retired ? [`option “${one.label}” ${one.retired ? 'no longer offered' : 'offered again'}`] : [];
+    return was && was.retired !== one.retired
+      ? [`option “${one.label}” ${one.retired ? 'no longer offered' : 'offered again'}`]
+      : [];
   });
   const all = [...merged, ...renamed, ...added, ...gone, ...retired];
   if (all.length === 0) return ['order or colours of the options changed'];

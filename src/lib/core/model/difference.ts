@@ -39,13 +39,25 @@ function typeWordsOf(model: Model, field: Field): string {
   }
 }
 
-const settings = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted'] as const;
+const settings = [
+  'label',
+  'key',
+  'help',
+  'placeholder',
+  'example',
+  'required',
+  'unique',
+  'off',
+  'internal',
+  'unlisted',
+] as const;
 
 /** What is different in the second model: tables, fields, rules, their order. By identity, so a rename is a rename. */
 export function structureDifference(before: Model, now: Model): StructureDifference[] {
   const found: StructureDifference[] = [];
   const [old, fresh] = [ownTables(before), ownTables(now)];
-  for (const table of old) if (!fresh.some(({ id }) => id === table.id)) found.push({ kind: 'removed', what: table.label, changes: [] });
+  for (const table of old)
+    if (!fresh.some(({ id }) => id === table.id)) found.push({ kind: 'removed', what: table.label, changes: [] });
   for (const table of fresh) {
     const was = old.find(({ id }) => id === table.id);
     if (!was) found.push({ kind: 'added', what: table.label, changes: [] });
@@ -55,18 +67,22 @@ export function structureDifference(before: Model, now: Model): StructureDiffere
 }
 
 /** A setting of a table as people know it. */
-const looked = (name: 'label' | 'key' | 'description' | 'dye' | 'icon', table: Table) => (name === 'dye' ? dyeWords[table.dye] : table[name]);
+const looked = (name: 'label' | 'key' | 'description' | 'dye' | 'icon', table: Table) =>
+  name === 'dye' ? dyeWords[table.dye] : table[name];
 
 function tableDifference(before: Model, now: Model, was: Table, table: Table): StructureDifference[] {
   const found: StructureDifference[] = [];
-  const titled = (model: Model, id: string | null) => (id === null ? null : (findField(model, id)?.field.label ?? null));
+  const titled = (model: Model, id: string | null) =>
+    id === null ? null : (findField(model, id)?.field.label ?? null);
   const of = [
     ...(['label', 'key', 'description', 'dye', 'icon'] as const).map((name) => ({
       of: name as string,
       before: words(looked(name, was)),
       now: words(looked(name, table)),
     })),
-    ...(was.title === table.title ? [] : [{ of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) }]),
+    ...(was.title === table.title
+      ? []
+      : [{ of: 'title', before: words(titled(before, was.title)), now: words(titled(now, table.title)) }]),
     {
       of: 'rules',
       before: words((was.rules ?? []).map(({ message }) => message).join('; ')),
@@ -75,7 +91,8 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
   ].filter((one) => one.before !== one.now);
   if (of.length > 0) found.push({ kind: 'changed', what: table.label, changes: of });
   for (const field of was.fields)
-    if (!table.fields.some(({ id }) => id === field.id)) found.push({ kind: 'removed', what: `${was.label}.${field.label}`, changes: [] });
+    if (!table.fields.some(({ id }) => id === field.id))
+      found.push({ kind: 'removed', what: `${was.label}.${field.label}`, changes: [] });
   for (const field of table.fields) {
     const earlier = was.fields.find(({ id }) => id === field.id);
     const what = `${table.label}.${field.label}`;
@@ -92,13 +109,23 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     ].filter((one) => one.before !== one.now);
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }
-  found.push(...partsDifference(table, 'view', was.views, table.views), ...partsDifference(table, 'form', was.forms, table.forms));
-  const order = (one: Table, other: Table) => one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);
+  found.push(
+    ...partsDifference(table, 'view', was.views, table.views),
+    ...partsDifference(table, 'form', was.forms, table.forms),
+  );
+  const order = (one: Table, other: Table) =>
+    one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);
   if (order(was, table).join() !== order(table, was).join())
     found.push({
       kind: 'changed',
       what: table.label,
-      changes: [{ of: 'order of fields', before: was.fields.map(({ label }) => label).join(', '), now: table.fields.map(({ label }) => label).join(', ') }],
+      changes: [
+        {
+          of: 'order of fields',
+          before: was.fields.map(({ label }) => label).join(', '),
+          now: table.fields.map(({ label }) => label).join(', '),
+        },
+      ],
     });
   return found;
 }
@@ -118,7 +145,13 @@ function partsDifference(
       const was = before.find(({ id }) => id === one.id);
       if (!was) return [{ kind: 'added', what: named(one.label), changes: [] }];
       if (JSON.stringify(was) === JSON.stringify(one)) return [];
-      return [{ kind: 'changed', what: named(one.label), changes: was.label === one.label ? [] : [{ of: 'label', before: was.label, now: one.label }] }];
+      return [
+        {
+          kind: 'changed',
+          what: named(one.label),
+          changes: was.label === one.label ? [] : [{ of: 'label', before: was.label, now: one.label }],
+        },
+      ];
     }),
   ];
 }

@@ -4,8 +4,15 @@ import type { Model } from '../types/model';
 import type { Field } from '../types/field';
 import { replaceTable } from './replace';
 
-/** The model with a link as it would be made, or in place of the field that would become it, for checking what reads it. */
-export function withDraftLink(model: Model, id: TableId, { id: own, key, label }: Pick<Field, 'id' | 'key' | 'label'>, to: TableId): Model {
+/**
+ * The model with a link as it would be made, or in place of the field that would become it, for checking what reads it.
+ */
+export function withDraftLink(
+  model: Model,
+  id: TableId,
+  { id: own, key, label }: Pick<Field, 'id' | 'key' | 'label'>,
+  to: TableId,
+): Model {
   const table = tableOf(model, id);
   const link: Field = {
     id: own,

@@ -1,9 +1,15 @@
 import type { Problem } from '../problem';
 
-/** How long a change holds others up: `instant` rewrites nothing, `seconds` rewrites a column, `long` a great many records. */
+/**
+ * How long a change holds others up: `instant` rewrites nothing, `seconds` rewrites a column, `long` a great many
+ * records.
+ */
 export type Duration = 'instant' | 'seconds' | 'long';
 
-/** A way to go on where records break a new rule: set their values aside, let them be until they are changed, put a value into the blanks. */
+/**
+ * A way to go on where records break a new rule: set their values aside, let them be until they are changed, put a
+ * value into the blanks.
+ */
 export type BreakingWay = 'setAside' | 'fromNow' | 'fill';
 
 /** What one change of a plan would do to what is stored. */
@@ -23,7 +29,10 @@ export interface Effect {
   /** Ways to apply it nevertheless; the person chooses one, and the plan is made again. */
   readonly ways: readonly BreakingWay[];
   /** Records that break a new rule: how many, and the first of them. */
-  readonly broken: { readonly count: number; readonly records: readonly { readonly id: number; readonly title: string }[] } | null;
+  readonly broken: {
+    readonly count: number;
+    readonly records: readonly { readonly id: number; readonly title: string }[];
+  } | null;
   /** Texts that are no record's title, with the records that may be meant, for a person to confirm. */
   readonly nearMisses: readonly {
     readonly text: string;

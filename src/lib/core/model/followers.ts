@@ -27,11 +27,14 @@ function turnedText(before: Model, owner: Table, expression: Expression, old: Fi
       return !isProblem(found) && found.field.id === old.id;
     }),
   );
-  for (const { at } of names.toSorted((a, b) => b.at.from - a.at.from)) turned = turned.slice(0, at.from) + path + turned.slice(at.to);
+  for (const { at } of names.toSorted((a, b) => b.at.from - a.at.from))
+    turned = turned.slice(0, at.from) + path + turned.slice(at.to);
   return turned;
 }
 
-/** Forms with the field have the one that takes its place. What asks about it is no longer told, and the form says so. */
+/**
+ * Forms with the field have the one that takes its place. What asks about it is no longer told, and the form says so.
+ */
 export function formsThatFollow(owner: Table, old: FieldId, added: FieldId): Change[] {
   return (owner.forms ?? []).flatMap((form): Change[] => {
     const now = withField(form, old, added);
@@ -39,14 +42,28 @@ export function formsThatFollow(owner: Table, old: FieldId, added: FieldId): Cha
   });
 }
 
-/** Views that show a field show the one that takes its place; a condition that cannot follow stays as it is, and the view says so. */
-export function viewsThatFollow(before: Model, after: Model, owner: Table, old: Field, added: FieldId, path: string): Change[] {
+/**
+ * Views that show a field show the one that takes its place; a condition that cannot follow stays as it is, and the
+ * view says so.
+ */
+export function viewsThatFollow(
+  before: Model,
+  after: Model,
+  owner: Table,
+  old: Field,
+  added: FieldId,
+  path: string,
+): Change[] {
   const turned = (table: Table, expression: Expression): Expression =>
     dependenciesOf(before, expression).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id))
       ? (checkCondition(after, table.id, turnedText(before, table, expression, old, path)).expression ?? expression)
       : expression;
   const other = (id: FieldId): FieldId => (id === old.id ? added : id);
-  const part = (one: SortPart): SortPart => ({ ...one, field: other(one.field), ...(one.via ? { via: one.via.map(other) } : {}) });
+  const part = (one: SortPart): SortPart => ({
+    ...one,
+    field: other(one.field),
+    ...(one.via ? { via: one.via.map(other) } : {}),
+  });
   return before.tables.flatMap((table) =>
     (table.views ?? []).flatMap((view): Change[] => {
       const own = table.id === owner.id;
@@ -73,19 +90,40 @@ export function turnedUser(before: Model, after: Model, user: Written, old: Fiel
   if (user.kind === 'view' || user.kind === 'form') return good([]);
   const turned = turnedText(before, user.table, user.expression, old, path);
   const checked =
-    user.kind === 'rule' || user.kind === 'candidates' ? checkCondition(after, user.table.id, turned) : checkFormula(after, user.table.id, turned);
+    user.kind === 'rule' || user.kind === 'candidates'
+      ? checkCondition(after, user.table.id, turned)
+      : checkFormula(after, user.table.id, turned);
   const { expression, problems } = checked;
   if (!expression) return bad(`${user.words} cannot follow: ${problems[0]?.message ?? ''}`, 'Change it first.');
   const { table } = user;
   switch (user.kind) {
     case 'formula':
       return good([
-        { do: 'changeField', table: table.id, field: user.field.id, set: { type: { kind: 'formula', formula: expression, result: expression.type } } },
+        {
+          do: 'changeField',
+          table: table.id,
+          field: user.field.id,
+          set: { type: { kind: 'formula', formula: expression, result: expression.type } },
+        },
       ]);
     case 'default':
-      return good([{ do: 'changeField', table: table.id, field: user.field.id, set: { default: { kind: 'formula', formula: expression } } }]);
+      return good([
+        {
+          do: 'changeField',
+          table: table.id,
+          field: user.field.id,
+          set: { default: { kind: 'formula', formula: expression } },
+        },
+      ]);
     case 'candidates':
-      return good([{ do: 'changeField', table: table.id, field: user.field.id, set: { type: { ...typeAs(user.field, 'link'), candidates: expression } } }]);
+      return good([
+        {
+          do: 'changeField',
+          table: table.id,
+          field: user.field.id,
+          set: { type: { ...typeAs(user.field, 'link'), candidates: expression } },
+        },
+      ]);
     case 'rule':
       return user.rule.kind === 'holds'
         ? good([

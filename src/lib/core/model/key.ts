@@ -55,17 +55,24 @@ export function freeKey(key: string, taken: ReadonlySet<string>): string {
 
 /** Checks a key that a person or a program wrote. */
 export function checkKey(key: string): Result<string> {
-  if (key.length > longestKey) return bad(`The key has ${key.length} characters; ${longestKey} is the most.`, 'Shorten it.');
+  if (key.length > longestKey)
+    return bad(`The key has ${key.length} characters; ${longestKey} is the most.`, 'Shorten it.');
   if (!/^[a-z][a-z0-9_]*$/.test(key))
-    return bad(`“${key}” is no key: small letters, digits and _ only, beginning with a letter.`, `Use “${keyFromLabel(key, 'field')}”.`);
-  if (systemColumns.has(key)) return bad(`“${key}” is a column that PostgreSQL keeps for itself.`, `Use “${key}_of” or another word.`);
-  if (reservedWords.has(key)) return bad(`“${key}” is a word of the formula language.`, `Use “${key}_of” or another word.`);
+    return bad(
+      `“${key}” is no key: small letters, digits and _ only, beginning with a letter.`,
+      `Use “${keyFromLabel(key, 'field')}”.`,
+    );
+  if (systemColumns.has(key))
+    return bad(`“${key}” is a column that PostgreSQL keeps for itself.`, `Use “${key}_of” or another word.`);
+  if (reservedWords.has(key))
+    return bad(`“${key}” is a word of the formula language.`, `Use “${key}_of” or another word.`);
   return good(key);
 }
 
 /** A workspace's key is also its schema's name. */
 export function checkWorkspaceKey(key: string): Result<string> {
-  if (reservedSchemas.has(key) || key.startsWith('pg_')) return bad(`“${key}” is kept for the database itself.`, 'Choose another key.');
+  if (reservedSchemas.has(key) || key.startsWith('pg_'))
+    return bad(`“${key}” is kept for the database itself.`, 'Choose another key.');
   return checkKey(key);
 }
 
@@ -83,7 +90,13 @@ export function nearestNames(name: string, names: readonly string[], most = 3): 
     .map((candidate) => {
       const other = candidate.toLowerCase();
       // A part of a name is near; so are letters out of order, which people type most often.
-      const near = other.startsWith(wanted) ? 1 : isTurned(wanted, other) ? 1 : other.includes(wanted) || wanted.includes(other) ? 3 : distance(wanted, other);
+      const near = other.startsWith(wanted)
+        ? 1
+        : isTurned(wanted, other)
+          ? 1
+          : other.includes(wanted) || wanted.includes(other)
+            ? 3
+            : distance(wanted, other);
       return { candidate, near };
     })
     .filter(({ candidate, near }) => near <= Math.max(2, Math.ceil(Math.max(candidate.length, name.length) / 2)))

@@ -63,7 +63,11 @@ describe('a link to many', () => {
   test('is a table of pairs that people do not see, and a field on both sides', () => {
     expect(ownTables(model).map(({ key }) => key)).toEqual(ownTables(base).map(({ key }) => key));
     const here = fieldOf(model, field);
-    expect([here.table.key, isToMany(here.field), linkedTable(model, here.field)]).toMatchObject(['apiaries', true, { table: { key: 'keepers' }, many: true }]);
+    expect([here.table.key, isToMany(here.field), linkedTable(model, here.field)]).toMatchObject([
+      'apiaries',
+      true,
+      { table: { key: 'keepers' }, many: true },
+    ]);
     const there = tableNamed(model, 'keepers')!.fields.at(-1)!;
     expect([there.label, linkedTable(model, there)?.table.key]).toEqual(['Apiaries', 'apiaries']);
   });
@@ -87,22 +91,43 @@ describe('a link to many', () => {
   });
 
   test('of a table to itself has two names for the two ways', () => {
-    const own = applied(base, changesToAddLink(base, wish({ to: 't_apiary', field: settings('Near'), counterpart: { label: 'Near from' } })).changes);
-    expect(tableNamed(own, 'apiaries')!.fields.map(({ key }) => key)).toEqual(expect.arrayContaining(['near', 'near_from']));
+    const own = applied(
+      base,
+      changesToAddLink(base, wish({ to: 't_apiary', field: settings('Near'), counterpart: { label: 'Near from' } }))
+        .changes,
+    );
+    expect(tableNamed(own, 'apiaries')!.fields.map(({ key }) => key)).toEqual(
+      expect.arrayContaining(['near', 'near_from']),
+    );
   });
 });
 
 describe('a field that becomes another kind of link keeps its names, its place and what reads it', () => {
   test('a text becomes a link: formulas read the title instead', () => {
-    const start = withFormula(withFormula(base, 'hives', 'Tag', "number || '!'"), 'apiaries', 'Tags', "string_agg(hives.number, ', ')");
+    const start = withFormula(
+      withFormula(base, 'hives', 'Tag', "number || '!'"),
+      'apiaries',
+      'Tags',
+      "string_agg(hives.number, ', ')",
+    );
     const made = changesTextToLink(start, 't_hive', 'f_number', { to: 't_keeper', match: 'f_name', missing: 'create' });
     if (!made.ok) throw new Error(made.problem.message);
     const model = applied(start, made.value);
     const hives = tableNamed(model, 'hives')!;
-    expect(hives.fields[0]).toMatchObject({ key: 'number', label: 'Number', unique: true, type: { kind: 'link', to: 't_keeper' } });
+    expect(hives.fields[0]).toMatchObject({
+      key: 'number',
+      label: 'Number',
+      unique: true,
+      type: { kind: 'link', to: 't_keeper' },
+    });
     expect(hives.title).toBe(hives.fields[0]?.id);
-    expect([formulaOf(model, 'hives', 'tag'), formulaOf(model, 'apiaries', 'tags')]).toEqual(["number.name || '!'", "string_agg(hives.number.name, ', ')"]);
-    expect(made.value.filter((change) => change.do === 'copyValues')).toMatchObject([{ from: 'f_number', missing: 'create', match: 'f_name' }]);
+    expect([formulaOf(model, 'hives', 'tag'), formulaOf(model, 'apiaries', 'tags')]).toEqual([
+      "number.name || '!'",
+      "string_agg(hives.number.name, ', ')",
+    ]);
+    expect(made.value.filter((change) => change.do === 'copyValues')).toMatchObject([
+      { from: 'f_number', missing: 'create', match: 'f_name' },
+    ]);
   });
 
   test('a list becomes a table', () => {
@@ -110,7 +135,14 @@ describe('a field that becomes another kind of link keeps its names, its place a
     const made = changesOptionsToTable(start, 't_hive', 'f_state', 'States');
     if (!made.ok) throw new Error(made.problem.message);
     const model = applied(start, made.value);
-    expect(tableNamed(model, 'states')!.fields.map(({ key }) => key)).toEqual(['name', 'hives', 'created', 'created_by', 'last_changed', 'last_changed_by']);
+    expect(tableNamed(model, 'states')!.fields.map(({ key }) => key)).toEqual([
+      'name',
+      'hives',
+      'created',
+      'created_by',
+      'last_changed',
+      'last_changed_by',
+    ]);
     expect(formulaOf(model, 'hives', 'weak')).toBe("state.name = 'weak' or state.name is null");
   });
 
@@ -123,22 +155,37 @@ describe('a field that becomes another kind of link keeps its names, its place a
           changesLinkManyness(base, table, field.id, true),
           changesLinkToText(base, table, field.id),
         ])
-          expect(refused).toMatchObject({ ok: false, problem: { message: `“${field.label}” is the other side of a link.` } });
-    expect(base.tables.flatMap(({ fields }) => fields).some((one) => one.type.kind === 'counterpart' && !isToMany(one))).toBe(true);
+          expect(refused).toMatchObject({
+            ok: false,
+            problem: { message: `“${field.label}” is the other side of a link.` },
+          });
+    expect(
+      base.tables.flatMap(({ fields }) => fields).some((one) => one.type.kind === 'counterpart' && !isToMany(one)),
+    ).toBe(true);
     const many = changesLinkManyness(base, 't_inspection', 'f_inspection_keeper', true);
     const model = applied(base, many.ok ? many.value : []);
     expect(isToMany(tableNamed(model, 'inspections')!.fields.find(({ key }) => key === 'keeper')!)).toBe(true);
     expect(tableNamed(model, 'keepers')!.fields.at(-1)).toMatchObject({ key: 'visits', label: 'Visits' });
     const text = changesLinkToText(base, 't_inspection', 'f_inspection_keeper');
     const plain = applied(base, text.ok ? text.value : []);
-    expect(tableNamed(plain, 'inspections')!.fields.find(({ key }) => key === 'keeper')?.type).toEqual({ kind: 'text' });
-    const read = changesLinkManyness(withFormula(base, 'inspections', 'Who', 'keeper.name'), 't_inspection', 'f_inspection_keeper', true);
+    expect(tableNamed(plain, 'inspections')!.fields.find(({ key }) => key === 'keeper')?.type).toEqual({
+      kind: 'text',
+    });
+    const read = changesLinkManyness(
+      withFormula(base, 'inspections', 'Who', 'keeper.name'),
+      't_inspection',
+      'f_inspection_keeper',
+      true,
+    );
     expect(read.ok ? '' : read.problem.message).toContain('Inspections.Who cannot follow');
   });
 
   test.each([
     [changesTextToLink(base, 't_hive', 'f_number', { to: 't_keeper', match: 'f_nothing' }), 'no such field'],
-    [changesTextToLink(base, 't_hive', 'f_number', { to: 't_inspection', match: 'f_frames', missing: 'create' }), 'cannot be made from texts'],
+    [
+      changesTextToLink(base, 't_hive', 'f_number', { to: 't_inspection', match: 'f_frames', missing: 'create' }),
+      'cannot be made from texts',
+    ],
     [changesLinkToText(base, 't_hive', 'f_number'), 'is no link'],
     [changesOptionsToTable(base, 't_hive', 'f_number', 'X'), 'has no options'],
     [changesOptionsToTable(base, 't_hive', 'f_state', 'Keepers'), 'a table Keepers already'],
@@ -149,14 +196,27 @@ describe('a field that becomes another kind of link keeps its names, its place a
 
 describe('rules, limits and defaults', () => {
   const condition = (table: string, text: string) => checkCondition(base, table, text).expression!;
-  const rule: TableRule = { id: 'r_light', kind: 'holds', message: 'Too heavy.', condition: condition('t_hive', 'weight < 60') };
+  const rule: TableRule = {
+    id: 'r_light',
+    kind: 'holds',
+    message: 'Too heavy.',
+    condition: condition('t_hive', 'weight < 60'),
+  };
 
   test('are what stands on a field, by name', () => {
     const model = applied(base, [
       { do: 'addRule', table: 't_hive', at: 0, rule },
-      { do: 'addRule', table: 't_hive', at: 1, rule: { id: 'r_once', kind: 'unique', message: 'Once.', fields: ['f_number', 'f_weight'] } },
+      {
+        do: 'addRule',
+        table: 't_hive',
+        at: 1,
+        rule: { id: 'r_once', kind: 'unique', message: 'Once.', fields: ['f_number', 'f_weight'] },
+      },
     ]);
-    expect(dependentsOf(model, 'f_weight').map(({ words }) => words)).toEqual(['the rule “Too heavy.” of Hives', 'the rule “Once.” of Hives']);
+    expect(dependentsOf(model, 'f_weight').map(({ words }) => words)).toEqual([
+      'the rule “Too heavy.” of Hives',
+      'the rule “Once.” of Hives',
+    ]);
     const removed = applyChange(model, { do: 'removeField', table: 't_hive', field: 'f_weight' });
     expect(removed.ok ? '' : removed.problem.message).toContain('the rule “Too heavy.”');
     expect(
@@ -172,13 +232,23 @@ describe('rules, limits and defaults', () => {
     ['of no table', { do: 'addRule', table: 't_none', at: 0, rule }, 'no such table'],
     [
       'over links',
-      { do: 'addRule', table: 't_hive', at: 0, rule: { id: 'r', kind: 'unique', message: 'x', fields: ['f_number', 'f_hive_inspection'] } },
+      {
+        do: 'addRule',
+        table: 't_hive',
+        at: 0,
+        rule: { id: 'r', kind: 'unique', message: 'x', fields: ['f_number', 'f_hive_inspection'] },
+      },
       'single values',
     ],
     ['that is not there', { do: 'removeRule', table: 't_hive', rule: 'r_none' }, 'no such rule'],
     [
       'on what is gone',
-      { do: 'addRule', table: 't_hive', at: 0, rule: { ...rule, condition: { do: 'field', place: 0, through: [], field: 'f_gone', type: { is: 'boolean' } } } },
+      {
+        do: 'addRule',
+        table: 't_hive',
+        at: 0,
+        rule: { ...rule, condition: { do: 'field', place: 0, through: [], field: 'f_gone', type: { is: 'boolean' } } },
+      },
       'not there',
     ],
   ])('a rule %s is refused', (_, change, reason) => {
@@ -189,7 +259,9 @@ describe('rules, limits and defaults', () => {
   test('limits that wait for each other make a circle', () => {
     const links = applied(base, [...changesToAddLink(base, wish({ many: false, field: settings('One') })).changes]);
     const two = applied(links, changesToAddLink(links, wish({ many: false, field: settings('Other') })).changes);
-    const [one, other] = ['one', 'other'].map((key) => tableNamed(two, 'apiaries')!.fields.find((field) => field.key === key)!);
+    const [one, other] = ['one', 'other'].map((key) =>
+      tableNamed(two, 'apiaries')!.fields.find((field) => field.key === key)!,
+    );
     const limit = (model: Model, field: Field, text: string): Change => ({
       do: 'changeField',
       table: 't_apiary',
@@ -204,7 +276,12 @@ describe('rules, limits and defaults', () => {
 });
 
 describe('what a field asks of itself', () => {
-  const field = (type: Field['type'], more: Partial<Field> = {}): Field => ({ ...settings('Tried'), id: 'f_x', type, ...more });
+  const field = (type: Field['type'], more: Partial<Field> = {}): Field => ({
+    ...settings('Tried'),
+    id: 'f_x',
+    type,
+    ...more,
+  });
   test.each<[Field, string]>([
     [field({ kind: 'place' }, { unique: true }), 'cannot be unique'],
     [field({ kind: 'number', digits: 31 }), 'decimals'],
@@ -222,7 +299,13 @@ describe('what a field asks of itself', () => {
       'twice',
     ],
     [field({ kind: 'options', options: [{ id: 'a', label: ' ', dye: 'moss' }] }), 'no label'],
-    [field({ kind: 'option', options: Array.from({ length: 1001 }, (_, i) => ({ id: `o${i}`, label: `O ${i}`, dye: 'moss' as const })) }), 'table of them'],
+    [
+      field({
+        kind: 'option',
+        options: Array.from({ length: 1001 }, (_, i) => ({ id: `o${i}`, label: `O ${i}`, dye: 'moss' as const })),
+      }),
+      'table of them',
+    ],
   ])('%#: %s', (tried, reason) => {
     const checked = checkFieldType(tried);
     expect(checked.ok ? '' : `${checked.problem.message} ${checked.problem.fix}`).toContain(reason);
@@ -231,11 +314,19 @@ describe('what a field asks of itself', () => {
 
 describe('what is seen of a model', () => {
   test('internal fields and what leads to them are not there for readers; what was calculated keeps its look', () => {
-    const start = withFormula(withFormula(base, 'hives', 'Double', 'weight * 2'), 'inspections', 'Light', 'hive.weight < 20');
+    const start = withFormula(
+      withFormula(base, 'hives', 'Double', 'weight * 2'),
+      'inspections',
+      'Light',
+      'hive.weight < 20',
+    );
     const marked = applied(start, [{ do: 'changeField', table: 't_hive', field: 'f_weight', set: { internal: true } }]);
     const seen = withoutInternal(marked);
     expect(tableNamed(seen, 'hives')!.fields.map(({ key }) => key)).not.toContain('weight');
-    expect(tableNamed(seen, 'hives')!.fields.find(({ key }) => key === 'double')?.type).toEqual({ kind: 'number', digits: null });
+    expect(tableNamed(seen, 'hives')!.fields.find(({ key }) => key === 'double')?.type).toEqual({
+      kind: 'number',
+      digits: null,
+    });
     expect(tableNamed(seen, 'inspections')!.fields.find(({ key }) => key === 'light')?.type).toEqual({ kind: 'yesNo' });
     expect(withoutInternal(marked)).toBe(seen);
     expect(withoutInternal(base)).toBe(base);
@@ -255,7 +346,9 @@ describe('what is seen of a model', () => {
 
   test('system fields stand last, cannot be deleted or retyped, and are shown as what they hold', () => {
     const fields = withSystemFields(tableNamed(base, 'keepers')!.fields);
-    expect(fields.slice(-4).map(({ type, off }) => [type.kind, off])).toEqual(['createdAt', 'createdBy', 'changedAt', 'changedBy'].map((kind) => [kind, true]));
+    expect(fields.slice(-4).map(({ type, off }) => [type.kind, off])).toEqual(
+      ['createdAt', 'createdBy', 'changedAt', 'changedBy'].map((kind) => [kind, true]),
+    );
     expect(newFieldPlace(fields)).toBe(fields.length - 4);
     const made = fields.find(({ type }) => type.kind === 'createdAt')!;
     const added = applyChange(base, { do: 'addField', table: 't_keeper', field: made, at: 1 });
@@ -267,7 +360,10 @@ describe('what is seen of a model', () => {
       { do: 'changeField', table: 't_keeper', field: made.id, set: { required: true } },
     ] as const)
       expect(applyChange(model, change).ok).toBe(false);
-    expect(applyChange(model, { do: 'changeField', table: 't_keeper', field: made.id, set: { label: 'Born', off: null } }).ok).toBe(true);
+    expect(
+      applyChange(model, { do: 'changeField', table: 't_keeper', field: made.id, set: { label: 'Born', off: null } })
+        .ok,
+    ).toBe(true);
   });
 });
 
@@ -276,7 +372,12 @@ test('the difference of two structures goes by identity', () => {
     { do: 'changeTable', table: 't_hive', set: { label: 'Boxes', dye: 'rust' } },
     { do: 'changeField', table: 't_hive', field: 'f_weight', set: { type: { kind: 'text' }, required: 'fromNow' } },
     { do: 'moveField', table: 't_hive', field: 'f_state', to: 0 },
-    { do: 'addField', table: 't_keeper', at: 0, field: { ...settings('Phone'), id: 'f_phone', type: { kind: 'phone' } } },
+    {
+      do: 'addField',
+      table: 't_keeper',
+      at: 0,
+      field: { ...settings('Phone'), id: 'f_phone', type: { kind: 'phone' } },
+    },
   ]);
   expect(structureDifference(base, base)).toEqual([]);
   expect(structureDifference(base, now)).toMatchObject([

@@ -39,17 +39,27 @@ const plain = (label: string, key: string, type: Field['type'], more: Partial<Fi
 });
 
 /** The field on the far side of a link, called as wished or as the table the link is on. */
-function counterpartOf(model: Model, wish: LinkWish, taken: readonly Field[]): { label: string; key: string; off?: true } {
+function counterpartOf(
+  model: Model,
+  wish: LinkWish,
+  taken: readonly Field[],
+): { label: string; key: string; off?: true } {
   const label =
     wish.counterpart?.label ??
     freeLabel(
       tableOf(model, wish.table).label,
       taken.map((field) => field.label),
     );
-  return { label, key: wish.counterpart?.key ?? newFieldKey(taken, label), ...(wish.counterpart?.off ? { off: true } : {}) };
+  return {
+    label,
+    key: wish.counterpart?.key ?? newFieldKey(taken, label),
+    ...(wish.counterpart?.off ? { off: true } : {}),
+  };
 }
 
-/** The identities of what makes a link to many: the table of pairs, its two links, and the fields that show either side. */
+/**
+ * The identities of what makes a link to many: the table of pairs, its two links, and the fields that show either side.
+ */
 export interface PairsIdentities {
   readonly pairs: TableId;
   readonly near: FieldId;
@@ -58,11 +68,21 @@ export interface PairsIdentities {
   readonly there: FieldId;
 }
 
-/** The changes that make a link: to one a field with its counterpart, to many a table of pairs with a link to each side. Gives the new field's identity, too. */
-export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIdentities): { field: FieldId; changes: Change[] } {
+/**
+ * The changes that make a link: to one a field with its counterpart, to many a table of pairs with a link to each side.
+ * Gives the new field's identity, too.
+ */
+export function changesToAddLink(
+  model: Model,
+  wish: LinkWish,
+  given?: PairsIdentities,
+): { field: FieldId; changes: Change[] } {
   const [table, target] = [tableOf(model, wish.table), tableOf(model, wish.to)];
   // On a table that links to itself, the counterpart is named around the link.
-  const taken = target.id === table.id ? [...target.fields, { ...plain(wish.field.label, wish.field.key, { kind: 'yesNo' }) }] : target.fields;
+  const taken =
+    target.id === table.id
+      ? [...target.fields, { ...plain(wish.field.label, wish.field.key, { kind: 'yesNo' }) }]
+      : target.fields;
   const other = counterpartOf(model, wish, taken);
   const otherAt = newFieldPlace(target.fields) + (target.id === table.id ? 1 : 0);
   if (!wish.many) {
@@ -74,10 +94,22 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
           do: 'addField',
           table: table.id,
           at: wish.at,
-          field: { ...wish.field, id: link, type: { kind: 'link', to: target.id, onDelete: wish.onDelete, counterpart } },
+          field: {
+            ...wish.field,
+            id: link,
+            type: { kind: 'link', to: target.id, onDelete: wish.onDelete, counterpart },
+          },
           counterpart: {
             at: otherAt,
-            field: { ...plain(other.label, other.key, { kind: 'counterpart', from: table.id, link }, other.off ? { off: true } : {}), id: counterpart },
+            field: {
+              ...plain(
+                other.label,
+                other.key,
+                { kind: 'counterpart', from: table.id, link },
+                other.off ? { off: true } : {},
+              ),
+              id: counterpart,
+            },
           },
         },
       ],
@@ -88,7 +120,16 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
     `${table.label} ${wish.field.label}`,
     model.tables.map((one) => one.label),
   );
-  const pairs: Table = { id: ids.pairs, key: newTableKey(model, label), label, description: '', dye: table.dye, title: null, fields: [], pairs: true };
+  const pairs: Table = {
+    id: ids.pairs,
+    key: newTableKey(model, label),
+    label,
+    description: '',
+    dye: table.dye,
+    title: null,
+    fields: [],
+    pairs: true,
+  };
   const nearKey = table.key;
   const farKey = target.key === nearKey ? `${target.key}_linked` : target.key;
   return {
@@ -99,8 +140,23 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
         do: 'addField',
         table: ids.pairs,
         at: 0,
-        field: { ...plain(table.label, nearKey, { kind: 'link', to: table.id, onDelete: 'remove', counterpart: ids.here }, { required: true }), id: ids.near },
-        counterpart: { at: wish.at, field: { ...wish.field, id: ids.here, type: { kind: 'counterpart', from: ids.pairs, link: ids.near, over: ids.far } } },
+        field: {
+          ...plain(
+            table.label,
+            nearKey,
+            { kind: 'link', to: table.id, onDelete: 'remove', counterpart: ids.here },
+            { required: true },
+          ),
+          id: ids.near,
+        },
+        counterpart: {
+          at: wish.at,
+          field: {
+            ...wish.field,
+            id: ids.here,
+            type: { kind: 'counterpart', from: ids.pairs, link: ids.near, over: ids.far },
+          },
+        },
       },
       {
         do: 'addField',
@@ -110,7 +166,12 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
           ...plain(
             target.id === table.id ? `${target.label} linked` : target.label,
             farKey,
-            { kind: 'link', to: target.id, onDelete: wish.onDelete === 'prevent' ? 'prevent' : 'remove', counterpart: ids.there },
+            {
+              kind: 'link',
+              to: target.id,
+              onDelete: wish.onDelete === 'prevent' ? 'prevent' : 'remove',
+              counterpart: ids.there,
+            },
             { required: true },
           ),
           id: ids.far,
@@ -118,7 +179,12 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
         counterpart: {
           at: otherAt,
           field: {
-            ...plain(other.label, other.key, { kind: 'counterpart', from: ids.pairs, link: ids.far, over: ids.near }, other.off ? { off: true } : {}),
+            ...plain(
+              other.label,
+              other.key,
+              { kind: 'counterpart', from: ids.pairs, link: ids.far, over: ids.near },
+              other.off ? { off: true } : {},
+            ),
             id: ids.there,
           },
         },
@@ -127,7 +193,12 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
         do: 'addRule',
         table: ids.pairs,
         at: 0,
-        rule: { id: newId('r'), kind: 'unique', fields: [ids.near, ids.far], message: 'These two records are linked already.' },
+        rule: {
+          id: newId('r'),
+          kind: 'unique',
+          fields: [ids.near, ids.far],
+          message: 'These two records are linked already.',
+        },
       },
     ],
   };
@@ -135,7 +206,9 @@ export function changesToAddLink(model: Model, wish: LinkWish, given?: PairsIden
 
 /** The changes that put a field in the bin: a link to many goes with its table of pairs. */
 export const changesToRemoveField = (model: Model, field: Field, table: TableId): Change[] =>
-  isToMany(field) ? changesToRemoveTable(model, typeAs(field, 'counterpart').from) : [{ do: 'removeField', table, field: field.id }];
+  isToMany(field)
+    ? changesToRemoveTable(model, typeAs(field, 'counterpart').from)
+    : [{ do: 'removeField', table, field: field.id }];
 
 /** How a text finds the record it means. */
 export interface TextMatching extends Pick<CopyValues, 'confirmed' | 'missing'> {
@@ -146,14 +219,21 @@ export interface TextMatching extends Pick<CopyValues, 'confirmed' | 'missing'> 
   readonly counterpart?: LinkWish['counterpart'];
 }
 
-/** A field of texts or options becomes a link to the records that they name, keeping its names and its place; what used the text reads the record's field instead. */
+/**
+ * A field of texts or options becomes a link to the records that they name, keeping its names and its place; what used
+ * the text reads the record's field instead.
+ */
 export function changesTextToLink(model: Model, table: TableId, id: FieldId, matching: TextMatching): Result<Change[]> {
   const { field: old } = fieldOf(model, id);
   const target = tableOf(model, matching.to);
   const match = target.fields.find((field) => field.id === matching.match);
-  if (!match || match.type.kind === 'counterpart') return bad(`${target.label} has no such field to compare with.`, 'Choose one of its fields.');
+  if (!match || match.type.kind === 'counterpart')
+    return bad(`${target.label} has no such field to compare with.`, 'Choose one of its fields.');
   if (matching.missing === 'create' && !['text', 'longText'].includes(match.type.kind))
-    return bad(`New records of ${target.label} cannot be made from texts by “${match.label}”.`, 'Compare with a field of text, or set what is missing aside.');
+    return bad(
+      `New records of ${target.label} cannot be made from texts by “${match.label}”.`,
+      'Compare with a field of text, or set what is missing aside.',
+    );
   return replaced(
     model,
     table,
@@ -172,7 +252,10 @@ export function changesTextToLink(model: Model, table: TableId, id: FieldId, mat
   );
 }
 
-/** The table a link leads to, whether to one or to many; a problem for what is none, and for the other side of a link to one. */
+/**
+ * The table a link leads to, whether to one or to many; a problem for what is none, and for the other side of a link to
+ * one.
+ */
 function ownTarget(model: Model, field: Field): Result<Table> {
   const linked = linkedTable(model, field);
   if (!linked) return bad(`“${field.label}” is no link.`);
@@ -189,7 +272,9 @@ export function changesLinkToText(model: Model, table: TableId, id: FieldId): Re
   return replaced(model, table, old, { kind: 'text' }, (to) => ({ do: 'copyValues', table, from: id, to }), null);
 }
 
-/** A link to one becomes a link to many, or the other way round; of several records none is chosen, they are set aside. */
+/**
+ * A link to one becomes a link to many, or the other way round; of several records none is chosen, they are set aside.
+ */
 export function changesLinkManyness(model: Model, table: TableId, id: FieldId, many: boolean): Result<Change[]> {
   const { field: old } = fieldOf(model, id);
   const target = ownTarget(model, old);
@@ -223,18 +308,36 @@ export function changesOptionsToTable(model: Model, table: TableId, id: FieldId,
   const add: Change = { do: 'addTable', table: made, at: model.tables.filter(({ home }) => home === undefined).length };
   const stands = applyChange(model, add);
   if (!stands.ok) return stands;
-  const link = changesTextToLink(stands.value, table, id, { to: made.id, match: title.id, missing: 'create', many: old.type.kind === 'options' });
+  const link = changesTextToLink(stands.value, table, id, {
+    to: made.id,
+    match: title.id,
+    missing: 'create',
+    many: old.type.kind === 'options',
+  });
   return link.ok ? good([add, ...link.value]) : link;
 }
 
 type NewType =
-  { readonly kind: 'text' } | { readonly kind: 'link'; readonly to: TableId; readonly many: boolean; readonly counterpart?: LinkWish['counterpart'] };
+  | { readonly kind: 'text' }
+  | {
+      readonly kind: 'link';
+      readonly to: TableId;
+      readonly many: boolean;
+      readonly counterpart?: LinkWish['counterpart'];
+    };
 
 /**
  * The changes that put a field of another type in an old one's place: the new one under a name of its own, its values
  * copied, what used the old one turned to it, the old one to the bin, and its names to the new one.
  */
-function replaced(model: Model, table: TableId, old: Field, type: NewType, copy: (to: FieldId) => CopyValues, through: string | null): Result<Change[]> {
+function replaced(
+  model: Model,
+  table: TableId,
+  old: Field,
+  type: NewType,
+  copy: (to: FieldId) => CopyValues,
+  through: string | null,
+): Result<Change[]> {
   const owner = tableOf(model, table);
   const at = owner.fields.indexOf(old);
   const { id: _, type: __, key, label, required, unique, default: ___, ...rest } = old;
@@ -259,20 +362,39 @@ function replaced(model: Model, table: TableId, old: Field, type: NewType, copy:
         })
       : { field: newId('f'), changes: [] as Change[] };
   const changes: Change[] =
-    type.kind === 'text' ? [{ do: 'addField', table, at, field: { ...settings, id: added.field, type: { kind: 'text' } } }] : [...added.changes];
+    type.kind === 'text'
+      ? [{ do: 'addField', table, at, field: { ...settings, id: added.field, type: { kind: 'text' } } }]
+      : [...added.changes];
   changes.push(copy(added.field));
   const stands = applyChanges(model, changes);
   if (!stands.ok) return stands;
   for (const user of dependentsOf(model, old.id)) {
-    const turned = turnedUser(model, stands.value.model, user, old, through === null ? names.key : `${names.key}.${through}`);
+    const turned = turnedUser(
+      model,
+      stands.value.model,
+      user,
+      old,
+      through === null ? names.key : `${names.key}.${through}`,
+    );
     if (!turned.ok) return turned;
     changes.push(...turned.value);
   }
   changes.push(...formsThatFollow(owner, old.id, added.field));
-  changes.push(...viewsThatFollow(model, stands.value.model, owner, old, added.field, through === null ? names.key : `${names.key}.${through}`));
-  if (owner.title === old.id) changes.push({ do: 'changeTable', table, set: { title: type.kind === 'text' || !type.many ? added.field : null } });
+  changes.push(
+    ...viewsThatFollow(
+      model,
+      stands.value.model,
+      owner,
+      old,
+      added.field,
+      through === null ? names.key : `${names.key}.${through}`,
+    ),
+  );
+  if (owner.title === old.id)
+    changes.push({ do: 'changeTable', table, set: { title: type.kind === 'text' || !type.many ? added.field : null } });
   changes.push(...changesToRemoveField(model, old, table));
-  const kept = type.kind === 'link' && type.many ? {} : { ...(required ? { required } : {}), ...(unique ? { unique } : {}) };
+  const kept =
+    type.kind === 'link' && type.many ? {} : { ...(required ? { required } : {}), ...(unique ? { unique } : {}) };
   changes.push({ do: 'changeField', table, field: added.field, set: { label, key, ...kept } });
   if (isToMany(old) || old.type.kind === 'link') changes.push(...otherSideNames(model, old, added.field, changes));
   return good(changes);
@@ -302,5 +424,14 @@ function otherSideNames(model: Model, old: Field, added: FieldId, changes: reado
     return link.type.kind === 'link' ? fieldOf(within, link.type.counterpart) : null;
   };
   const [before, made] = [otherOf(model, old), now && otherOf(after.value.model, now)];
-  return before && made ? [{ do: 'changeField', table: made.table.id, field: made.field.id, set: { label: before.field.label, key: before.field.key } }] : [];
+  return before && made
+    ? [
+        {
+          do: 'changeField',
+          table: made.table.id,
+          field: made.field.id,
+          set: { label: before.field.label, key: before.field.key },
+        },
+      ]
+    : [];
 }

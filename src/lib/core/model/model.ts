@@ -45,12 +45,15 @@ export function fieldOf(model: Model, id: FieldId): { readonly field: Field; rea
 
 export const findField = (model: Model, id: FieldId) => indexOf(model).fields.get(id);
 
-/** Finds a table by key or identity, as programs name it; a table of another workspace by identity or `workspace.key`. */
+/**
+ * Finds a table by key or identity, as programs name it; a table of another workspace by identity or `workspace.key`.
+ */
 export const tableNamed = (model: Model, name: string): Table | undefined =>
   model.tables.find(({ id, key, home }) => id === name || (home === undefined ? key : `${home}.${key}`) === name);
 
 /** Finds a field of a table by key or identity, as programs name it. */
-export const fieldNamed = (table: Table, name: string): Field | undefined => table.fields.find((field) => field.key === name || field.id === name);
+export const fieldNamed = (table: Table, name: string): Field | undefined =>
+  table.fields.find((field) => field.key === name || field.id === name);
 
 /** Fields that have a column of their own in the database. */
 export const isStored = (field: Field): boolean => field.type.kind !== 'counterpart';
@@ -62,26 +65,30 @@ export const isWritten = (field: Field): boolean =>
   !isSystem(field) && field.type.kind !== 'counterpart' && field.type.kind !== 'formula' && field.veiled !== true;
 
 /** Fields that a person can fill in. A link to many is entered, too, though its pairs are stored elsewhere. */
-export const isEntered = (field: Field): boolean => (isWritten(field) && field.type.kind !== 'runningNumber') || isToMany(field);
+export const isEntered = (field: Field): boolean =>
+  (isWritten(field) && field.type.kind !== 'runningNumber') || isToMany(field);
 
 /** One side of a link to many. */
 export const isToMany = (field: Field): boolean => field.type.kind === 'counterpart' && field.type.over !== undefined;
 
 /** The link on which a link to many goes on from its pairs to the far side. */
-export const overOf = (field: Field | undefined): FieldId | undefined => (field?.type.kind === 'counterpart' ? field.type.over : undefined);
+export const overOf = (field: Field | undefined): FieldId | undefined =>
+  field?.type.kind === 'counterpart' ? field.type.over : undefined;
 
 /** Fields that people see outside Structure. */
 export const isShown = (field: Field): boolean => !field.off;
 
 /** The tables people see: not those that hold the pairs of links to many, nor other workspaces'. */
-export const ownTables = (model: Model): readonly Table[] => model.tables.filter(({ pairs, home }) => !pairs && home === undefined);
+export const ownTables = (model: Model): readonly Table[] =>
+  model.tables.filter(({ pairs, home }) => !pairs && home === undefined);
 
 /** The records a field of links leads to: the table, and whether there can be several. Null for other fields. */
 export function linkedTable(model: Model, field: Field): { readonly table: Table; readonly many: boolean } | null {
   const { type } = field;
   if (type.kind === 'link') return { table: tableOf(model, type.to), many: false };
   if (type.kind !== 'counterpart') return null;
-  if (type.over === undefined) return { table: tableOf(model, type.from), many: !fieldOf(model, type.link).field.unique };
+  if (type.over === undefined)
+    return { table: tableOf(model, type.from), many: !fieldOf(model, type.link).field.unique };
   return { table: tableOf(model, typeAs(fieldOf(model, type.over).field, 'link').to), many: true };
 }
 

@@ -16,8 +16,10 @@ export function checkTableNames(model: Model, table: Table): Result<true> {
   for (const checked of [checkLabel(table.label), checkKey(table.key)]) if (!checked.ok) return checked;
   for (const other of model.tables) {
     if (other.id === table.id || other.home !== table.home) continue;
-    if (other.key === table.key) return bad(`There is a table with the key ${table.key} already.`, 'Choose another key.');
-    if (other.label.toLowerCase() === table.label.toLowerCase()) return bad(`There is a table ${other.label} already.`, 'Choose another label.');
+    if (other.key === table.key)
+      return bad(`There is a table with the key ${table.key} already.`, 'Choose another key.');
+    if (other.label.toLowerCase() === table.label.toLowerCase())
+      return bad(`There is a table ${other.label} already.`, 'Choose another label.');
   }
   return good(true);
 }
@@ -29,7 +31,8 @@ export function checkFields(fields: readonly Field[]): Result<true> {
   for (const field of fields) {
     for (const checked of [checkLabel(field.label), checkKey(field.key)]) if (!checked.ok) return checked;
     if (keys.has(field.key)) return bad(`There is a field with the key ${field.key} already.`, 'Choose another key.');
-    if (labels.has(field.label.toLowerCase())) return bad(`There is a field “${field.label}” already.`, 'Choose another label.');
+    if (labels.has(field.label.toLowerCase()))
+      return bad(`There is a field “${field.label}” already.`, 'Choose another label.');
     keys.add(field.key);
     labels.add(field.label.toLowerCase());
   }
@@ -37,11 +40,15 @@ export function checkFields(fields: readonly Field[]): Result<true> {
 }
 
 /** A key for a new field of this label that the table does not have yet. */
-export const newFieldKey = (fields: readonly Field[], label: string): string => freeKey(keyFromLabel(label, 'field'), new Set(fields.map(({ key }) => key)));
+export const newFieldKey = (fields: readonly Field[], label: string): string =>
+  freeKey(keyFromLabel(label, 'field'), new Set(fields.map(({ key }) => key)));
 
 /** A key for a new table of this label that the workspace does not have yet. */
 export const newTableKey = (model: Model, label: string): string =>
-  freeKey(keyFromLabel(label, 'table'), new Set(model.tables.filter(({ home }) => home === undefined).map(({ key }) => key)));
+  freeKey(
+    keyFromLabel(label, 'table'),
+    new Set(model.tables.filter(({ home }) => home === undefined).map(({ key }) => key)),
+  );
 
 /** The label, or the first of `label 2`, `label 3`, … that is not taken. */
 export function freeLabel(label: string, taken: readonly string[]): string {

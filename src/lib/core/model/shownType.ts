@@ -8,7 +8,8 @@ export function shownType(model: Model, field: Field): FieldType {
   if (field.type.kind !== 'formula') return systemShown[field.type.kind] ?? field.type;
   const { formula, result } = field.type;
   // A plain look-up is shown as the field it looks up.
-  if (formula.do === 'field' && formula.field !== field.id) return shownType(model, fieldOf(model, formula.field).field);
+  if (formula.do === 'field' && formula.field !== field.id)
+    return shownType(model, fieldOf(model, formula.field).field);
   switch (result.is) {
     case 'number':
       return shownNumber(model, formula);

@@ -40,7 +40,9 @@ export interface ShownColumn {
 /** The columns a view shows, in order: the table's title leads unless the view puts it elsewhere. */
 export function shownColumns(table: Table, { columns, takesNew }: Pick<View, 'columns' | 'takesNew'>): ShownColumn[] {
   const named = new Set(columns.map(({ field }) => field));
-  const rest = table.fields.filter(({ id }) => !named.has(id)).sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title));
+  const rest = table.fields
+    .filter(({ id }) => !named.has(id))
+    .sort((a, b) => Number(b.id === table.title) - Number(a.id === table.title));
   return [
     ...columns.flatMap(({ field: id, hidden, width, total }) => {
       const field = table.fields.find((one) => one.id === id);
@@ -89,4 +91,5 @@ export const makesBoard = ({ type }: Field): boolean => ['option', 'yesNo', 'lin
 export const makesCalendar = (field: Field): boolean => ['date', 'timestamp'].includes(valueTypeOf(field).is);
 
 /** The options of a board's field that are its columns. */
-export const boardOptions = (field: Field) => (field.type.kind === 'option' ? typeAs(field, 'option').options.filter(({ retired }) => !retired) : []);
+export const boardOptions = (field: Field) =>
+  field.type.kind === 'option' ? typeAs(field, 'option').options.filter(({ retired }) => !retired) : [];

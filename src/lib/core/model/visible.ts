@@ -11,13 +11,19 @@ import { shownType } from './shownType';
 /** What of a workspace somebody may see: all of it, all but what is internal, or only what links to it show. */
 export type Sight = 'all' | 'plain' | 'ends';
 
-/** The sights somebody has: of a workspace, and of those it is linked with by their keys; of one that is not named only its ends. */
+/**
+ * The sights somebody has: of a workspace, and of those it is linked with by their keys; of one that is not named only
+ * its ends.
+ */
 export interface Sights {
   readonly own: Sight;
   readonly homes: Readonly<Record<string, Sight>>;
 }
 
-/** A model with only some of its fields: what was calculated from others shows its values, but no longer where they come from. */
+/**
+ * A model with only some of its fields: what was calculated from others shows its values, but no longer where they come
+ * from.
+ */
 function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {
   const gone = goneWith(model, keeps);
   if (gone.size === 0) return model;
@@ -43,7 +49,9 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   return {
     tables: model.tables.map((table) => {
       const { rules, views, forms, ...rest } = table;
-      const left = rules?.filter((rule) => (rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id))));
+      const left = rules?.filter((rule) =>
+        rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id)),
+      );
       return {
         ...rest,
         ...(left ? { rules: left } : {}),
@@ -65,15 +73,23 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   };
 }
 
-/** The fields that are not kept, and the links that go with them: one whose other side is hidden points nowhere that can be shown. */
+/**
+ * The fields that are not kept, and the links that go with them: one whose other side is hidden points nowhere that can
+ * be shown.
+ */
 function goneWith(model: Model, keeps: (field: Field, table: Table) => boolean): ReadonlySet<FieldId> {
   const gone = new Set<FieldId>();
   for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
   const needs = ({ type }: Field): readonly FieldId[] =>
-    type.kind === 'link' ? [type.counterpart] : type.kind === 'counterpart' ? [type.link, ...(type.over === undefined ? [] : [type.over])] : [];
+    type.kind === 'link'
+      ? [type.counterpart]
+      : type.kind === 'counterpart'
+        ? [type.link, ...(type.over === undefined ? [] : [type.over])]
+        : [];
   for (let before = -1; before !== gone.size;) {
     before = gone.size;
-    for (const { fields } of model.tables) for (const field of fields) if (needs(field).some((id) => gone.has(id))) gone.add(field.id);
+    for (const { fields } of model.tables)
+      for (const field of fields) if (needs(field).some((id) => gone.has(id))) gone.add(field.id);
   }
   return gone;
 }
@@ -89,7 +105,8 @@ function endsOf(model: Model): ReadonlySet<FieldId> {
     if (type?.kind === 'counterpart') [type.link, ...(type.over === undefined ? [] : [type.over])].forEach(follow);
   };
   for (const table of model.tables)
-    if (table.home === undefined) for (const { id, type } of table.fields) if (type.kind === 'link' || type.kind === 'counterpart') follow(id);
+    if (table.home === undefined)
+      for (const { id, type } of table.fields) if (type.kind === 'link' || type.kind === 'counterpart') follow(id);
   return ends;
 }
 
@@ -97,7 +114,8 @@ function endsOf(model: Model): ReadonlySet<FieldId> {
 const known = new WeakMap<Model, Map<string, Model>>();
 
 /**
- * The model as somebody may see it who has these sights. Whose sight of a linked workspace ends at the links knows its linked tables by their titles, and nothing else of it.
+ * The model as somebody may see it who has these sights. Whose sight of a linked workspace ends at the links knows its
+ * linked tables by their titles, and nothing else of it.
  */
 export function seenOf(model: Model, { own, homes }: Sights): Model {
   const sightOf = ({ home }: Table): Sight => (home === undefined ? own : (homes[home] ?? 'ends'));
@@ -123,7 +141,10 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
     const { rules: _, views: __, forms: ___, ...rest } = table;
     return [{ ...rest, description: '' }];
   };
-  const seen = cut === model && model.tables.every((table) => sightOf(table) !== 'ends') ? model : { tables: cut.tables.flatMap(bare) };
+  const seen =
+    cut === model && model.tables.every((table) => sightOf(table) !== 'ends')
+      ? model
+      : { tables: cut.tables.flatMap(bare) };
   ofModel.set(name, seen);
   return seen;
 }
@@ -135,7 +156,11 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
 export function nameless(whole: Model, seen: Model): Model {
   if (whole === seen) return whole;
   const shown = new Map(seen.tables.map((table) => [table.id, table]));
-  const hide = <T extends { readonly id: string }>(all: readonly T[], left: readonly T[] | undefined, bare: (one: T, number: number) => T): T[] => {
+  const hide = <T extends { readonly id: string }>(
+    all: readonly T[],
+    left: readonly T[] | undefined,
+    bare: (one: T, number: number) => T,
+  ): T[] => {
     const ids = new Set(left?.map(({ id }) => id));
     return all.map((one, index) => (ids.has(one.id) ? one : bare(one, index + 1)));
   };
@@ -145,10 +170,29 @@ export function nameless(whole: Model, seen: Model): Model {
       return {
         ...table,
         label: own ? table.label : `table ${index + 1} that you may not see`,
-        fields: hide(table.fields, own?.fields, (field, number) => ({ ...field, label: `field ${number} that you may not see` })),
-        ...(table.rules ? { rules: hide(table.rules, own?.rules, (rule) => ({ ...rule, message: 'that you may not see' })) } : {}),
-        ...(table.views ? { views: hide(table.views, own?.views, (view, number) => ({ ...view, label: `${number} that you may not see` })) } : {}),
-        ...(table.forms ? { forms: hide(table.forms, own?.forms, (form, number) => ({ ...form, label: `${number} that you may not see` })) } : {}),
+        fields: hide(table.fields, own?.fields, (field, number) => ({
+          ...field,
+          label: `field ${number} that you may not see`,
+        })),
+        ...(table.rules
+          ? { rules: hide(table.rules, own?.rules, (rule) => ({ ...rule, message: 'that you may not see' })) }
+          : {}),
+        ...(table.views
+          ? {
+              views: hide(table.views, own?.views, (view, number) => ({
+                ...view,
+                label: `${number} that you may not see`,
+              })),
+            }
+          : {}),
+        ...(table.forms
+          ? {
+              forms: hide(table.forms, own?.forms, (form, number) => ({
+                ...form,
+                label: `${number} that you may not see`,
+              })),
+            }
+          : {}),
       };
     }),
   };
@@ -169,17 +213,28 @@ export function withoutForeign(model: Model): Model {
   if (model.tables.every(({ home }) => home === undefined)) return model;
   const needed = new Set<FieldId>();
   for (const { table, expression } of writtenIn(model))
-    if (table.home === undefined) for (const { path, field } of dependenciesOf(model, expression).on) for (const id of [...path, field]) needed.add(id);
+    if (table.home === undefined)
+      for (const { path, field } of dependenciesOf(model, expression).on)
+        for (const id of [...path, field]) needed.add(id);
   const ends = new Set(
     model.tables
       .filter(({ home }) => home === undefined)
       .flatMap(({ fields }) => fields)
       .flatMap(({ type }) =>
-        type.kind === 'link' ? [type.counterpart, ...(type.shows ?? [])] : type.kind === 'counterpart' ? [type.link, ...(type.over ? [type.over] : [])] : [],
+        type.kind === 'link'
+          ? [type.counterpart, ...(type.shows ?? [])]
+          : type.kind === 'counterpart'
+            ? [type.link, ...(type.over ? [type.over] : [])]
+            : [],
       ),
   );
   return keeping(
     model,
-    (field, table) => table.home === undefined || table.title === field.id || needed.has(field.id) || ends.has(field.id) || Boolean(table.pairs),
+    (field, table) =>
+      table.home === undefined ||
+      table.title === field.id ||
+      needed.has(field.id) ||
+      ends.has(field.id) ||
+      Boolean(table.pairs),
   );
 }

@@ -7,9 +7,22 @@ import type { Change } from '../types/change';
 import { tableNamed } from '../model/model';
 import type { Model } from '../types/model';
 import type { FieldType } from '../types/field';
-import { conditionPaths, conditionTests, isGroup, readConditions, testsFor, writeConditions, type ConditionGroup, type FieldCondition } from './conditions';
+import {
+  conditionPaths,
+  conditionTests,
+  isGroup,
+  readConditions,
+  testsFor,
+  writeConditions,
+  type ConditionGroup,
+  type FieldCondition,
+} from './conditions';
 
-const options = ['queen', "o'clock", 'two words'].map((label, index) => ({ id: `o${index}`, label, dye: 'moss' as const }));
+const options = ['queen', "o'clock", 'two words'].map((label, index) => ({
+  id: `o${index}`,
+  label,
+  dye: 'moss' as const,
+}));
 
 /** A value to compare with, as people write it, for each kind of field. */
 const kinds: readonly (readonly [FieldType, string, string])[] = [
@@ -37,7 +50,15 @@ const model = ((): Model => {
     do: 'addField',
     table: 't_hive',
     at: index,
-    field: { id: `f_k${index}`, key: `k_${type.kind.toLowerCase()}`, label: `Kind ${type.kind}`, help: '', required: false, unique: false, type },
+    field: {
+      id: `f_k${index}`,
+      key: `k_${type.kind.toLowerCase()}`,
+      label: `Kind ${type.kind}`,
+      help: '',
+      required: false,
+      unique: false,
+      type,
+    },
   }));
   const built = applyChanges(withFormula(alderfold(), 'hives', 'Doubled', 'weight * 2'), changes);
   if (!built.ok) throw new Error(built.problem.message);
@@ -54,9 +75,19 @@ const cases = [
   const field = conditionPaths(model, hives).find((one) => one.path === path)?.field;
   if (!field) throw new Error(path);
   return testsFor(field).map((one): FieldCondition => {
-    const operands = one.operands === 'several' ? [a, b] : one.operands.map((kind, index) => (kind === 'number' ? '14' : index === 0 ? a : b));
+    const operands =
+      one.operands === 'several'
+        ? [a, b]
+        : one.operands.map((kind, index) => (kind === 'number' ? '14' : index === 0 ? a : b));
     // What is looked for in a text is looked for in small letters.
-    return { path, test: one.name, operands: one.operands !== 'several' && one.operands[0] === 'text' ? operands.map((text) => text.toLowerCase()) : operands };
+    return {
+      path,
+      test: one.name,
+      operands:
+        one.operands !== 'several' && one.operands[0] === 'text'
+          ? operands.map((text) => text.toLowerCase())
+          : operands,
+    };
   });
 });
 
@@ -95,7 +126,13 @@ describe('groups', () => {
   /** As they are read back: no group in one of the same kind, none of a single part inside another. */
   const group = (depth: number, join: 'and' | 'or'): fc.Arbitrary<ConditionGroup> => {
     const leaf = fc.constantFrom(...cases);
-    const part = depth === 0 ? leaf : fc.oneof({ weight: 3, arbitrary: leaf }, { weight: 1, arbitrary: group(depth - 1, join === 'and' ? 'or' : 'and') });
+    const part =
+      depth === 0
+        ? leaf
+        : fc.oneof(
+            { weight: 3, arbitrary: leaf },
+            { weight: 1, arbitrary: group(depth - 1, join === 'and' ? 'or' : 'and') },
+          );
     return fc.array(part, { minLength: 2, maxLength: 4 }).map((parts) => ({ join, parts }));
   };
 
@@ -106,9 +143,14 @@ describe('groups', () => {
         (one) => {
           const formula = written(one);
           expect(readConditions(model, hives, formula)).toEqual(one);
-          expect(checkCondition(model, hives.id, formula).problems.filter(({ message }) => !message.includes('never holds'))).toEqual([]);
+          expect(
+            checkCondition(model, hives.id, formula).problems.filter(({ message }) => !message.includes('never holds')),
+          ).toEqual([]);
           // What contradicts itself is a condition, too, only one that is told.
-          expect(checkFormula(model, hives.id, formula)).toMatchObject({ expression: { type: { is: 'boolean' } }, problems: [] });
+          expect(checkFormula(model, hives.id, formula)).toMatchObject({
+            expression: { type: { is: 'boolean' } },
+            problems: [],
+          });
         },
       ),
       { numRuns: 200 },
@@ -121,7 +163,9 @@ describe('groups', () => {
     ['"Weight" = 3', ['weight is']],
     ['((weight > 3))', ['weight above']],
   ])('“%s” is read', (formula, parts) => {
-    expect(readConditions(model, hives, formula)?.parts.map((one) => (isGroup(one) ? one.join : `${one.path} ${one.test}`))).toEqual(parts);
+    expect(
+      readConditions(model, hives, formula)?.parts.map((one) => (isGroup(one) ? one.join : `${one.path} ${one.test}`)),
+    ).toEqual(parts);
   });
 
   test.each([

@@ -46,7 +46,13 @@ export interface ConditionTest {
 const ordered = ['number', 'date', 'timestamp', 'duration'] as const;
 const matched = ['text', 'option'] as const;
 
-const test = (name: string, words: string, formula: string, operands: ConditionTest['operands'], ...types: readonly ValueType['is'][]): ConditionTest => ({
+const test = (
+  name: string,
+  words: string,
+  formula: string,
+  operands: ConditionTest['operands'],
+  ...types: readonly ValueType['is'][]
+): ConditionTest => ({
   name,
   words,
   formula,
@@ -118,18 +124,34 @@ const fieldAt = (model: Model, table: Table, path: string): Field | null => {
 
 // --- writing ---------------------------------------------------------------------------------------------------------
 
-/** The formula of chosen conditions; the problem of the first that is not complete. An empty group is an empty formula; times are read on the reading's clocks. */
-export function writeConditions(model: Model, table: Table, group: ConditionGroup, reading: Reading = plainReading): Result<string> {
+/**
+ * The formula of chosen conditions; the problem of the first that is not complete. An empty group is an empty formula;
+ * times are read on the reading's clocks.
+ */
+export function writeConditions(
+  model: Model,
+  table: Table,
+  group: ConditionGroup,
+  reading: Reading = plainReading,
+): Result<string> {
   const written: string[] = [];
   for (const part of group.parts) {
-    const one = isGroup(part) ? writeConditions(model, table, part, reading) : writeCondition(model, table, part, reading);
+    const one = isGroup(part)
+      ? writeConditions(model, table, part, reading)
+      : writeCondition(model, table, part, reading);
     if (!one.ok) return one;
-    if (one.value !== '') written.push(isGroup(part) && part.join !== group.join && part.parts.length > 1 ? `(${one.value})` : one.value);
+    if (one.value !== '')
+      written.push(isGroup(part) && part.join !== group.join && part.parts.length > 1 ? `(${one.value})` : one.value);
   }
   return good(written.join(` ${group.join} `));
 }
 
-function writeCondition(model: Model, table: Table, { path, test: name, operands }: FieldCondition, reading: Reading): Result<string> {
+function writeCondition(
+  model: Model,
+  table: Table,
+  { path, test: name, operands }: FieldCondition,
+  reading: Reading,
+): Result<string> {
   const field = fieldAt(model, table, path);
   const chosen = field && testsFor(field).find((one) => one.name === name);
   if (!field || !chosen) return bad(`“${path}” cannot be asked this.`, 'Choose the field and the test again.');
@@ -143,7 +165,12 @@ function writeCondition(model: Model, table: Table, { path, test: name, operands
     if (!literal.ok) return literal;
     literals.push(literal.value);
   }
-  const values: Record<string, string> = { f: path, a: literals[0] ?? '', b: literals[1] ?? '', list: literals.join(', ') };
+  const values: Record<string, string> = {
+    f: path,
+    a: literals[0] ?? '',
+    b: literals[1] ?? '',
+    list: literals.join(', '),
+  };
   return good(chosen.formula.replace(/\b(f|a|b|list)\b/g, (word) => values[word] ?? word));
 }
 
@@ -151,7 +178,10 @@ const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
 
 function literalOf(model: Model, field: Field, kind: OperandKind, text: string, reading: Reading): Result<string> {
   if (kind === 'text') return good(quoted(text.toLowerCase()));
-  if (kind === 'number') return /^\d{1,9}$/.test(text.trim()) ? good(text.trim()) : bad(`“${text}” is no whole number.`, 'Write digits alone.');
+  if (kind === 'number')
+    return /^\d{1,9}$/.test(text.trim())
+      ? good(text.trim())
+      : bad(`“${text}” is no whole number.`, 'Write digits alone.');
   const type = shownType(model, field);
   const { is } = valueTypeOf(field);
   // Of options the label is what the formula names; what is no label may still be meant as an id.
@@ -160,12 +190,22 @@ function literalOf(model: Model, field: Field, kind: OperandKind, text: string, 
 }
 
 /** A number, day, time or length of time that a person wrote for a field, as the formula language writes it. */
-export function typedLiteral(model: Model, field: Field, text: string, reading: Reading = plainReading): Result<string> {
+export function typedLiteral(
+  model: Model,
+  field: Field,
+  text: string,
+  reading: Reading = plainReading,
+): Result<string> {
   return literalAs(shownType(model, field), valueTypeOf(field).is, text, reading);
 }
 
 function literalAs(type: FieldType, is: ValueType['is'], text: string, reading: Reading): Result<string> {
-  const value = readTyped(text, comparable(type, is), reading, reading.zone === undefined ? {} : { zone: reading.zone });
+  const value = readTyped(
+    text,
+    comparable(type, is),
+    reading,
+    reading.zone === undefined ? {} : { zone: reading.zone },
+  );
   if (!value.ok) return value;
   switch (is) {
     case 'number':
@@ -184,7 +224,9 @@ function comparable(type: FieldType, is: ValueType['is']): EnteredType {
   if (is === 'date') return { kind: 'date' };
   if (is === 'timestamp') return { kind: 'dateTime' };
   if (is === 'duration') return { kind: 'duration' };
-  return type.kind === 'percent' || type.kind === 'progress' ? { kind: 'percent', digits: null } : { kind: 'number', digits: null };
+  return type.kind === 'percent' || type.kind === 'progress'
+    ? { kind: 'percent', digits: null }
+    : { kind: 'number', digits: null };
 }
 
 // --- reading back ----------------------------------------------------------------------------------------------------
@@ -221,7 +263,9 @@ function readPart(model: Model, table: Table, syntax: Syntax): FieldCondition | 
     return {
       path,
       test: one.name,
-      operands: bound.literals.map((literal, index) => operandOf(shownType(model, field), kinds === 'several' ? 'own' : (kinds[index] ?? 'own'), literal)),
+      operands: bound.literals.map((literal, index) =>
+        operandOf(shownType(model, field), kinds === 'several' ? 'own' : (kinds[index] ?? 'own'), literal),
+      ),
     };
   }
   return null;
@@ -240,7 +284,8 @@ interface Bound {
   readonly literals: readonly string[];
 }
 
-const placeholder = (pattern: Syntax): string | null => (pattern.node === 'path' && pattern.parts.length === 1 ? (pattern.parts[0]?.name ?? null) : null);
+const placeholder = (pattern: Syntax): string | null =>
+  pattern.node === 'path' && pattern.parts.length === 1 ? (pattern.parts[0]?.name ?? null) : null;
 
 /** Whether a formula has a test's shape, and what stands in its places. */
 function matches(pattern: Syntax, syntax: Syntax): Bound | null {
@@ -255,7 +300,8 @@ function matches(pattern: Syntax, syntax: Syntax): Bound | null {
     }
     if (name === 'a' || name === 'b') return bind(name, found);
     if (wanted.node !== found.node) return false;
-    if (wanted.node !== 'call' || found.node !== 'call') return 'value' in wanted && 'value' in found && wanted.value === found.value;
+    if (wanted.node !== 'call' || found.node !== 'call')
+      return 'value' in wanted && 'value' in found && wanted.value === found.value;
     if (wanted.name !== found.name || found.distinct || found.filter || found.order.length > 0) return false;
     const list = wanted.args.findIndex((arg) => placeholder(arg) === 'list');
     if (list >= 0)
@@ -264,7 +310,9 @@ function matches(pattern: Syntax, syntax: Syntax): Bound | null {
         wanted.args.slice(0, list).every((arg, index) => walk(arg, found.args[index] ?? arg)) &&
         found.args.slice(list).every((arg, index) => bind(`list${index}`, arg))
       );
-    return wanted.args.length === found.args.length && wanted.args.every((arg, index) => walk(arg, found.args[index] ?? arg));
+    return (
+      wanted.args.length === found.args.length && wanted.args.every((arg, index) => walk(arg, found.args[index] ?? arg))
+    );
   };
   const bind = (name: string, found: Syntax): boolean => {
     const text = literalText(found);
@@ -276,23 +324,38 @@ function matches(pattern: Syntax, syntax: Syntax): Bound | null {
 }
 
 function literalText(syntax: Syntax): string | null {
-  if (syntax.node === 'number' || syntax.node === 'text' || syntax.node === 'date' || syntax.node === 'timestamp') return syntax.value;
-  if (syntax.node === 'call' && syntax.name === 'negate' && syntax.args[0]?.node === 'number') return `-${syntax.args[0].value}`;
+  if (syntax.node === 'number' || syntax.node === 'text' || syntax.node === 'date' || syntax.node === 'timestamp')
+    return syntax.value;
+  if (syntax.node === 'call' && syntax.name === 'negate' && syntax.args[0]?.node === 'number')
+    return `-${syntax.args[0].value}`;
   return null;
 }
 
 const operandOf = ({ kind }: FieldType, operand: OperandKind, literal: string): string =>
-  operand === 'own' && (kind === 'percent' || kind === 'progress') ? `${new Exact(literal).times(100).toString()} %` : literal;
+  operand === 'own' && (kind === 'percent' || kind === 'progress')
+    ? `${new Exact(literal).times(100).toString()} %`
+    : literal;
 
-/** The fields that conditions can ask about: the table's own, and over links to one those of the record linked there. */
-export function conditionPaths(model: Model, table: Table): readonly { readonly path: string; readonly label: string; readonly field: Field }[] {
+/**
+ * The fields that conditions can ask about: the table's own, and over links to one those of the record linked there.
+ */
+export function conditionPaths(
+  model: Model,
+  table: Table,
+): readonly { readonly path: string; readonly label: string; readonly field: Field }[] {
   const own = table.fields.filter((field) => field.off !== true && testsFor(field).length > 0);
   return own.flatMap((field) => {
     const here = { path: field.key, label: field.label, field };
     if (field.type.kind !== 'link') return [here];
     const target = tableOf(model, field.type.to);
-    const there = target.fields.filter((one) => one.off !== true && one.type.kind !== 'counterpart' && one.type.kind !== 'link' && testsFor(one).length > 0);
-    return [here, ...there.map((one) => ({ path: `${field.key}.${one.key}`, label: `${field.label} › ${one.label}`, field: one }))];
+    const there = target.fields.filter(
+      (one) =>
+        one.off !== true && one.type.kind !== 'counterpart' && one.type.kind !== 'link' && testsFor(one).length > 0,
+    );
+    return [
+      here,
+      ...there.map((one) => ({ path: `${field.key}.${one.key}`, label: `${field.label} › ${one.label}`, field: one })),
+    ];
   });
 }
 
@@ -304,5 +367,7 @@ export function titleOver(model: Model, link: Field): { readonly path: string; r
   if (link.type.kind !== 'link') return null;
   const target = tableOf(model, link.type.to);
   const field = target.fields.find(({ id }) => id === target.title);
-  return field && testsFor(field).some(({ name }) => name === 'is') ? { path: `${link.key}.${field.key}`, field } : null;
+  return field && testsFor(field).some(({ name }) => name === 'is')
+    ? { path: `${link.key}.${field.key}`, field }
+    : null;
 }

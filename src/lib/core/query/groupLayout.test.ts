@@ -3,13 +3,19 @@ import { describe, expect, test } from 'vitest';
 import { groupName, GroupLayout, type LaidGroup } from './groupLayout';
 
 /** Groups of up to three levels with records in them, and the lines they make written out one by one. */
-const trees = fc.array(fc.array(fc.array(fc.integer({ min: 1, max: 5 }), { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 3 }), { maxLength: 4 });
+const trees = fc.array(
+  fc.array(fc.array(fc.integer({ min: 1, max: 5 }), { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 3 }),
+  { maxLength: 4 },
+);
 
 function groupsOf(tree: readonly (readonly (readonly number[])[])[]): LaidGroup[] {
   const sum = (counts: readonly number[]) => counts.reduce((total, one) => total + one, 0);
   return tree.flatMap((outer, a) => [
     { level: 1, values: [a], count: sum(outer.map(sum)) },
-    ...outer.flatMap((inner, b) => [{ level: 2, values: [a, b], count: sum(inner) }, ...inner.map((count, c) => ({ level: 3, values: [a, b, c], count }))]),
+    ...outer.flatMap((inner, b) => [
+      { level: 2, values: [a, b], count: sum(inner) },
+      ...inner.map((count, c) => ({ level: 3, values: [a, b, c], count })),
+    ]),
   ]);
 }
 
@@ -23,11 +29,14 @@ describe('lines of grouped records', () => {
         const written: unknown[] = [];
         let row = 0;
         for (const group of groups) {
-          const over = groups.filter(({ level, values }) => level < group.level && values.every((value, index) => value === group.values[index]));
+          const over = groups.filter(
+            ({ level, values }) => level < group.level && values.every((value, index) => value === group.values[index]),
+          );
           const hidden = over.some((one) => folded.has(groupName(one)));
           if (!hidden) written.push({ kind: 'head', group });
           if (group.level < 3) continue;
-          for (let index = 0; index < group.count; index++, row++) if (!hidden && !folded.has(groupName(group))) written.push({ kind: 'record', row });
+          for (let index = 0; index < group.count; index++, row++)
+            if (!hidden && !folded.has(groupName(group))) written.push({ kind: 'record', row });
         }
         expect(layout.lines).toBe(written.length);
         written.forEach((line, index) => expect(layout.at(index)).toEqual(line));
@@ -48,6 +57,7 @@ describe('lines of grouped records', () => {
   test.each([0, 1, 3])('of %i records without groups are those records', (rows) => {
     const layout = GroupLayout.plain(rows);
     expect(layout.lines).toBe(rows);
-    for (let row = 0; row < rows; row++) expect([layout.at(row), layout.lineOf(row)]).toEqual([{ kind: 'record', row }, row]);
+    for (let row = 0; row < rows; row++)
+      expect([layout.at(row), layout.lineOf(row)]).toEqual([{ kind: 'record', row }, row]);
   });
 });

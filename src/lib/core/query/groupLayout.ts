@@ -6,7 +6,8 @@ export interface LaidGroup {
 }
 
 /** What stands in a line of a list: the head of a group, or the record at a place of the order. */
-export type Line<G extends LaidGroup> = { readonly kind: 'head'; readonly group: G } | { readonly kind: 'record'; readonly row: number };
+export type Line<G extends LaidGroup> =
+  { readonly kind: 'head'; readonly group: G } | { readonly kind: 'record'; readonly row: number };
 
 interface Stretch<G extends LaidGroup> {
   /** The line it begins at. */
@@ -41,7 +42,9 @@ export class GroupLayout<G extends LaidGroup> {
     return new GroupLayout<G>(rows > 0 ? [{ start: 0, head: null, row: 0, length: rows }] : []);
   }
 
-  /** `groups` in the order of the records, each before those inside it; of those in `folded` only the heads are lines. */
+  /**
+   * `groups` in the order of the records, each before those inside it; of those in `folded` only the heads are lines.
+   */
   static of<G extends LaidGroup>(groups: readonly G[], folded: ReadonlySet<string>): GroupLayout<G> {
     const deepest = Math.max(1, ...groups.map(({ level }) => level));
     const stretches: Stretch<G>[] = [];
@@ -78,7 +81,9 @@ export class GroupLayout<G extends LaidGroup> {
 
   /** The line in which a record stands; null where its group is folded. */
   lineOf(row: number): number | null {
-    const run = this.stretches.find(({ head, row: first, length }) => head === null && first <= row && row < first + length);
+    const run = this.stretches.find(
+      ({ head, row: first, length }) => head === null && first <= row && row < first + length,
+    );
     return run ? run.start + row - run.row : null;
   }
 }

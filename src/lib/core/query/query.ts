@@ -44,7 +44,9 @@ export interface OrderPath {
 /** More links one after the other than anybody follows; each is a join. */
 const mostLinks = 4;
 
-/** The field that `apiary.steward` names, each name but the last being a link to one record; null when there is none. */
+/**
+ * The field that `apiary.steward` names, each name but the last being a link to one record; null when there is none.
+ */
 export function orderPath(model: Model, table: Table, written: string): OrderPath | null {
   const names = written.split('.');
   if (names.length > mostLinks + 1) return null;
@@ -65,13 +67,18 @@ export function orderPath(model: Model, table: Table, written: string): OrderPat
 export const pathLabel = ({ via, field }: OrderPath): string => [...via, field].map(({ label }) => label).join(' › ');
 
 /** The fields people choose from for an order: those of the table, then those that each of its links leads to. */
-export function orderPaths(model: Model, table: Table): readonly { readonly over: Field | null; readonly paths: readonly OrderPath[] }[] {
+export function orderPaths(
+  model: Model,
+  table: Table,
+): readonly { readonly over: Field | null; readonly paths: readonly OrderPath[] }[] {
   const shown = table.fields.filter(isShown);
   return [
     { over: null, paths: shown.map((field) => ({ via: [], field })) },
     ...shown.flatMap((link) => {
       const target = link.type.kind === 'link' ? findTable(model, link.type.to) : undefined;
-      return target ? [{ over: link, paths: target.fields.filter(isShown).map((field) => ({ via: [link], field })) }] : [];
+      return target
+        ? [{ over: link, paths: target.fields.filter(isShown).map((field) => ({ via: [link], field })) }]
+        : [];
     }),
   ];
 }
@@ -104,7 +111,10 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
     else {
       const by = sortSteps.find((known) => known === step);
       if (!by || !groupSteps(model, field).includes(by))
-        return bad(`${field.label} cannot be grouped by “${step}”.`, `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`);
+        return bad(
+          `${field.label} cannot be grouped by “${step}”.`,
+          `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`,
+        );
       parts.push({ ...part, by });
     }
   }
@@ -138,7 +148,8 @@ export const stepWords: Record<SortStep, string> = {
   each: 'under each value',
 };
 
-export const encodeCursor = (cursor: Cursor): string => btoa(encodeURIComponent(JSON.stringify([cursor.id, ...cursor.values])));
+export const encodeCursor = (cursor: Cursor): string =>
+  btoa(encodeURIComponent(JSON.stringify([cursor.id, ...cursor.values])));
 
 export function decodeCursor(written: string): Result<Cursor> {
   try {

@@ -18,14 +18,22 @@ const chosen: readonly (readonly [table: typeof hives, formula: string, reading:
     'max(inspections.day) filter (where inspections.day < today())',
     'the latest day of the inspections linked here where day is below today, blank when there are none',
   ],
-  [apiaries, 'max(hives.inspections.day)', 'the latest day of the inspections of the hives linked here, blank when there are none'],
+  [
+    apiaries,
+    'max(hives.inspections.day)',
+    'the latest day of the inspections of the hives linked here, blank when there are none',
+  ],
   [apiaries, 'sum(hives.weight)', 'the sum of weight over the hives linked here'],
   [
     apiaries,
     "string_agg(distinct hives.number, ', ' order by hives.number)",
     'the list of each different number of the hives linked here in the order of number, blank when there are none',
   ],
-  [apiaries, 'share(hives) filter (where hives.weight > 20)', 'the share of the hives linked here for which weight is above 20'],
+  [
+    apiaries,
+    'share(hives) filter (where hives.weight > 20)',
+    'the share of the hives linked here for which weight is above 20',
+  ],
   [
     apiaries,
     'first(hives.number order by hives.weight desc)',
@@ -50,17 +58,34 @@ describe('a rollup by choosing', () => {
     ['today() - last_inspected', 'today less last inspected'],
     ['round((weight + 1) * 2, 1)', '(weight plus 1) times 2 rounded to 1 decimals'],
     ["case when weight > 20 then 'strong' else 'weak' end", "'strong' where weight is above 20, else 'weak'"],
-  ])('%s is read as: %s', (formula, reading) => expect(readingOf(model, checkFormula(model, hives.id, formula).expression!)).toBe(reading));
-
-  test.each(['weight + 1', 'max(inspections.day) + 1', 'sum(inspections.frames * weight)', "string_agg(inspections.notes, ' / ')"])(
-    '%s says more than that',
-    (formula) => expect(readRollup(model, hives, formula)).toBeNull(),
+  ])('%s is read as: %s', (formula, reading) =>
+    expect(readingOf(model, checkFormula(model, hives.id, formula).expression!)).toBe(reading),
   );
 
+  test.each([
+    'weight + 1',
+    'max(inspections.day) + 1',
+    'sum(inspections.frames * weight)',
+    "string_agg(inspections.notes, ' / ')",
+  ])('%s says more than that', (formula) => expect(readRollup(model, hives, formula)).toBeNull());
+
   test('what is not chosen yet is said', () => {
-    const rollup = { gathers: 'sum', set: 'hives', of: '', where: '', by: '', descending: false, distinct: false } as const;
-    expect(writeRollup(model, apiaries, rollup)).toMatchObject({ ok: false, problem: { message: 'Choose the field that is gathered.' } });
+    const rollup = {
+      gathers: 'sum',
+      set: 'hives',
+      of: '',
+      where: '',
+      by: '',
+      descending: false,
+      distinct: false,
+    } as const;
+    expect(writeRollup(model, apiaries, rollup)).toMatchObject({
+      ok: false,
+      problem: { message: 'Choose the field that is gathered.' },
+    });
     expect(writeRollup(model, apiaries, { ...rollup, gathers: 'share' })).toMatchObject({ ok: false });
-    expect(gatheredSets(model, apiaries).map(({ path }) => path)).toEqual(expect.arrayContaining(['hives', 'hives.inspections']));
+    expect(gatheredSets(model, apiaries).map(({ path }) => path)).toEqual(
+      expect.arrayContaining(['hives', 'hives.inspections']),
+    );
   });
 });

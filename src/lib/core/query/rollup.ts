@@ -44,7 +44,10 @@ export const gatherings: readonly {
 const mostSteps = 3;
 
 /** The ways from a record to many others, over up to three links. */
-export function gatheredSets(model: Model, table: Table): readonly { readonly path: string; readonly label: string; readonly table: Table }[] {
+export function gatheredSets(
+  model: Model,
+  table: Table,
+): readonly { readonly path: string; readonly label: string; readonly table: Table }[] {
   const found: { path: string; label: string; table: Table }[] = [];
   let ring: { fields: readonly Field[]; table: Table; many: boolean }[] = [{ fields: [], table, many: false }];
   for (let step = 0; step < mostSteps; step++) {
@@ -53,13 +56,26 @@ export function gatheredSets(model: Model, table: Table): readonly { readonly pa
         const linked = linkedTable(model, field);
         // The way straight back leads to the record itself.
         const last = from.fields.at(-1)?.type;
-        const back = (last?.kind === 'counterpart' && last.link === field.id) || (last?.kind === 'link' && last.counterpart === field.id);
+        const back =
+          (last?.kind === 'counterpart' && last.link === field.id) ||
+          (last?.kind === 'link' && last.counterpart === field.id);
         if (!linked || linked.table.pairs || field.off || back) return [];
-        return [{ fields: [...from.fields, field], table: linked.table, many: from.many || field.type.kind === 'counterpart' }];
+        return [
+          {
+            fields: [...from.fields, field],
+            table: linked.table,
+            many: from.many || field.type.kind === 'counterpart',
+          },
+        ];
       }),
     );
     for (const { fields, table: to, many } of ring)
-      if (many) found.push({ path: fields.map(({ key }) => key).join('.'), label: fields.map(({ label }) => label).join(' › '), table: to });
+      if (many)
+        found.push({
+          path: fields.map(({ key }) => key).join('.'),
+          label: fields.map(({ label }) => label).join(' › '),
+          table: to,
+        });
     if (ring.length > 200) break;
   }
   return found;
@@ -73,7 +89,12 @@ export function readRollup(model: Model, table: Table, formula: string): Rollup 
   if (separator !== null && separator !== ', ') return null;
   const inner = [of, filter, order[0]?.by ?? null].filter((part) => part !== null);
   // All that is read must stand on the records gathered: what reads the record itself cannot be chosen.
-  if (!inner.every((part) => [...partsOf(part)].every((one) => one.do !== 'aggregate' && (one.do !== 'field' || one.place === set.length)))) return null;
+  if (
+    !inner.every((part) =>
+      [...partsOf(part)].every((one) => one.do !== 'aggregate' && (one.do !== 'field' || one.place === set.length)),
+    )
+  )
+    return null;
   const own = (part: Expression | null) => (part ? printFormula(model, moved(part, set.length, 0)) : '');
   const keys = set.map((id) => fieldOf(model, id).field);
   const path = keys.filter(({ id }, index) => overOf(keys[index - 1]) !== id).map(({ key }) => key);
@@ -97,11 +118,19 @@ export function writeRollup(model: Model, table: Table, rollup: Rollup): Result<
   const { set } = counted;
   const inner = (text: string, condition: boolean): Result<Expression | null> => {
     if (text.trim() === '') return good(null);
-    const { expression, problems } = condition ? checkCondition(model, far.id, text) : checkFormula(model, far.id, text);
-    return expression ? good(moved(expression, 0, set.length)) : { ok: false, problem: problems[0] ?? { message: 'It cannot be read.' } };
+    const { expression, problems } = condition
+      ? checkCondition(model, far.id, text)
+      : checkFormula(model, far.id, text);
+    return expression
+      ? good(moved(expression, 0, set.length))
+      : { ok: false, problem: problems[0] ?? { message: 'It cannot be read.' } };
   };
   const takes = gatherings.find(({ gathers }) => gathers === rollup.gathers)?.takes;
-  const [of, filter, by] = [inner(takes === 'nothing' ? '' : rollup.of, false), inner(rollup.where, true), inner(rollup.by, false)];
+  const [of, filter, by] = [
+    inner(takes === 'nothing' ? '' : rollup.of, false),
+    inner(rollup.where, true),
+    inner(rollup.by, false),
+  ];
   for (const part of [of, filter, by]) if (!part.ok) return part;
   if (!of.ok || !filter.ok || !by.ok) return bad('It cannot be read.');
   if (takes !== 'nothing' && of.value === null) return bad('Choose the field that is gathered.');

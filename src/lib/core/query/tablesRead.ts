@@ -8,7 +8,8 @@ import type { View } from '../types/view';
 
 /**
  * The tables whose records can change what a list of records shows: its own, those whose titles and counts stand in its
- * columns, and those that its filter, colours, order and groups reach. An open page reads again when one of them changed.
+ * columns, and those that its filter, colours, order and groups reach. An open page reads again when one of them
+ * changed.
  */
 export function tablesRead(
   model: Model,

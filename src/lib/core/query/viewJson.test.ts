@@ -14,7 +14,13 @@ import { readView, viewAddress, viewAt, viewJson, type ViewJson } from './viewJs
 
 const model = alderfold();
 const hives = tableNamed(model, 'hives')!;
-const conditions = ["state = 'weak'", 'weight > 12.5', 'last_inspected < today() - 14', "apiary.name = 'Low Meadow' or not exists(inspections)", ''];
+const conditions = [
+  "state = 'weak'",
+  'weight > 12.5',
+  'last_inspected < today() - 14',
+  "apiary.name = 'Low Meadow' or not exists(inspections)",
+  '',
+];
 
 /** Views as people make them: any columns in any order, conditions, orders, groups. */
 const written: fc.Arbitrary<ViewJson> = fc.record({
@@ -41,9 +47,19 @@ const written: fc.Arbitrary<ViewJson> = fc.record({
   frozen: fc.integer({ min: 0, max: 4 }),
   lines: fc.constantFrom(1 as const, 2 as const, 4 as const),
   filter: fc.constantFrom(...conditions),
-  sort: fc.constantFrom('', 'number', '-weight,number', 'apiary', 'last_inspected:month,-number', '-apiary.name,apiary'),
+  sort: fc.constantFrom(
+    '',
+    'number',
+    '-weight,number',
+    'apiary',
+    'last_inspected:month,-number',
+    '-apiary.name,apiary',
+  ),
   groups: fc.constantFrom('', 'apiary', '-state,last_inspected:quarter', 'apiary.name,last_inspected:month'),
-  colours: fc.array(fc.record({ when: fc.constantFrom(...conditions.filter(Boolean)), dye: fc.constantFrom(...dyes) }), { maxLength: 3 }),
+  colours: fc.array(
+    fc.record({ when: fc.constantFrom(...conditions.filter(Boolean)), dye: fc.constantFrom(...dyes) }),
+    { maxLength: 3 },
+  ),
   by: fc.constant(null),
   until: fc.constant(null),
   picture: fc.constant(null),
@@ -111,10 +127,13 @@ describe('a view whose fields change', () => {
     if (!applied.ok) throw new Error(applied.problem.message);
     return applied.value.model;
   };
-  const now = (within: Model) => viewJson(within, tableOf(within, 't_hive'), tableOf(within, 't_hive').views?.[0] ?? viewOfAll());
+  const now = (within: Model) =>
+    viewJson(within, tableOf(within, 't_hive'), tableOf(within, 't_hive').views?.[0] ?? viewOfAll());
 
   test('follows a renamed key', () => {
-    expect(now(after({ do: 'changeField', table: 't_hive', field: 'f_weight', set: { key: 'kilos' } })).view).toMatchObject({
+    expect(
+      now(after({ do: 'changeField', table: 't_hive', field: 'f_weight', set: { key: 'kilos' } })).view,
+    ).toMatchObject({
       filter: 'kilos > 2',
       sort: '-kilos',
       columns: [{ field: 'number' }, { field: 'kilos', width: 90 }],
@@ -131,8 +150,17 @@ describe('a view whose fields change', () => {
   });
 
   test('says that a filter no longer fits the type of what it reads', () => {
-    const changed = after({ do: 'changeField', table: 't_hive', field: 'f_weight', set: { type: { kind: 'text' } }, keep: 'k_1' });
-    expect(now(changed)).toMatchObject({ view: { filter: '', sort: '-weight' }, lost: [expect.stringContaining('the filter')] });
+    const changed = after({
+      do: 'changeField',
+      table: 't_hive',
+      field: 'f_weight',
+      set: { type: { kind: 'text' } },
+      keep: 'k_1',
+    });
+    expect(now(changed)).toMatchObject({
+      view: { filter: '', sort: '-weight' },
+      lost: [expect.stringContaining('the filter')],
+    });
   });
 
   test('follows a text that becomes a link', () => {
@@ -141,7 +169,15 @@ describe('a view whose fields change', () => {
         do: 'addField',
         table: 't_hive',
         at: 1,
-        field: { id: 'f_place', key: 'place', label: 'Place', help: '', required: false, unique: false, type: { kind: 'text' } },
+        field: {
+          id: 'f_place',
+          key: 'place',
+          label: 'Place',
+          help: '',
+          required: false,
+          unique: false,
+          type: { kind: 'text' },
+        },
       },
     ]);
     if (!texts.ok) throw new Error();
@@ -175,9 +211,20 @@ describe('a view whose fields change', () => {
   });
 
   test('a new field joins the views that take new ones', () => {
-    const field = { id: 'f_new', key: 'temper', label: 'Temper', help: '', required: false, unique: false, type: { kind: 'rating', most: 5 } } as const;
-    const [all, due] = sharedViews(tableOf(after({ do: 'addField', table: 't_hive', at: 0, field }), 't_hive')).map((one) =>
-      shownColumns(tableOf(after({ do: 'addField', table: 't_hive', at: 0, field }), 't_hive'), one).map((column) => column.field.key),
+    const field = {
+      id: 'f_new',
+      key: 'temper',
+      label: 'Temper',
+      help: '',
+      required: false,
+      unique: false,
+      type: { kind: 'rating', most: 5 },
+    } as const;
+    const [all, due] = sharedViews(tableOf(after({ do: 'addField', table: 't_hive', at: 0, field }), 't_hive')).map(
+      (one) =>
+        shownColumns(tableOf(after({ do: 'addField', table: 't_hive', at: 0, field }), 't_hive'), one).map(
+          (column) => column.field.key,
+        ),
     );
     expect(all).toContain('temper');
     expect(due).toEqual(['number', 'weight']);
@@ -187,44 +234,55 @@ describe('a view whose fields change', () => {
 describe('changes of views', () => {
   test('are undone by their inverse, in any order', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom('add', 'change', 'remove'), written, fc.nat({ max: 3 })), { maxLength: 12 }), (steps) => {
-        const changes: Change[] = [];
-        let current = model;
-        for (const [index, [what, json, at]] of steps.entries()) {
-          const views = tableOf(current, 't_hive').views ?? [];
-          const named = { ...json, label: `${json.label} ${index}` };
-          const one = views[at % Math.max(1, views.length)];
-          const change: Change | null =
-            what === 'add'
-              ? { do: 'addView', table: 't_hive', view: read(named, `v_${index}`), at: Math.min(at, views.length) }
-              : !one
-                ? null
-                : what === 'change'
-                  ? { do: 'changeView', table: 't_hive', view: read(named, one.id), at: at % views.length }
-                  : { do: 'removeView', table: 't_hive', view: one.id };
-          if (!change) continue;
-          const applied = applyChanges(current, [change]);
-          if (!applied.ok) throw new Error(applied.problem.message);
-          current = applied.value.model;
-          changes.push(change);
-        }
-        const all = applyChanges(model, changes);
-        if (!all.ok) throw new Error();
-        expect(all.value.model).toEqual(current);
-        const back = applyChanges(current, all.value.inverse);
-        expect(back.ok && back.value.model).toEqual(model);
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom('add', 'change', 'remove'), written, fc.nat({ max: 3 })), { maxLength: 12 }),
+        (steps) => {
+          const changes: Change[] = [];
+          let current = model;
+          for (const [index, [what, json, at]] of steps.entries()) {
+            const views = tableOf(current, 't_hive').views ?? [];
+            const named = { ...json, label: `${json.label} ${index}` };
+            const one = views[at % Math.max(1, views.length)];
+            const change: Change | null =
+              what === 'add'
+                ? { do: 'addView', table: 't_hive', view: read(named, `v_${index}`), at: Math.min(at, views.length) }
+                : !one
+                  ? null
+                  : what === 'change'
+                    ? { do: 'changeView', table: 't_hive', view: read(named, one.id), at: at % views.length }
+                    : { do: 'removeView', table: 't_hive', view: one.id };
+            if (!change) continue;
+            const applied = applyChanges(current, [change]);
+            if (!applied.ok) throw new Error(applied.problem.message);
+            current = applied.value.model;
+            changes.push(change);
+          }
+          const all = applyChanges(model, changes);
+          if (!all.ok) throw new Error();
+          expect(all.value.model).toEqual(current);
+          const back = applyChanges(current, all.value.inverse);
+          expect(back.ok && back.value.model).toEqual(model);
+        },
+      ),
     );
   });
 
   test.each<[string, Change]>([
-    ['a name that is taken', { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_2', label: 'heavy' }, at: 0 }],
+    [
+      'a name that is taken',
+      { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_2', label: 'heavy' }, at: 0 },
+    ],
     ['no name', { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_2', label: ' ' }, at: 0 }],
     ['one that stands', { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_1' }, at: 0 }],
     ['one that is not there', { do: 'changeView', table: 't_hive', view: { ...viewOfAll(), id: 'v_3' } }],
     ['none to remove', { do: 'removeView', table: 't_hive', view: 'v_3' }],
   ])('%s is refused', (_, change) => {
-    const first: Change = { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_1', label: 'Heavy' }, at: 0 };
+    const first: Change = {
+      do: 'addView',
+      table: 't_hive',
+      view: { ...viewOfAll(), id: 'v_1', label: 'Heavy' },
+      at: 0,
+    };
     expect(applyChanges(model, [first, change]).ok).toBe(false);
   });
 
@@ -238,5 +296,7 @@ describe('changes of views', () => {
 test('every field that can be sorted can be grouped, but long texts and files', () => {
   for (const table of model.tables)
     for (const field of table.fields.filter(isSortable))
-      expect(groupSteps(model, field).length > 0, field.key).toBe(field.type.kind !== 'longText' && field.type.kind !== 'files');
+      expect(groupSteps(model, field).length > 0, field.key).toBe(
+        field.type.kind !== 'longText' && field.type.kind !== 'files',
+      );
 });

@@ -6,7 +6,16 @@ import { fieldNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Dye, Field } from '../types/field';
 import { makesBoard, makesCalendar, mostGroups, totalsFor } from '../model/view';
-import { totalKinds, type RowLines, type SortPart, type TotalKind, type View, type ViewColour, type ViewColumn, type ViewKind } from '../types/view';
+import {
+  totalKinds,
+  type RowLines,
+  type SortPart,
+  type TotalKind,
+  type View,
+  type ViewColour,
+  type ViewColumn,
+  type ViewKind,
+} from '../types/view';
 import { bad, good, type Result } from '../problem';
 import { parseSort, printSort } from './query';
 
@@ -14,7 +23,12 @@ import { parseSort, printSort } from './query';
 export interface ViewJson {
   readonly label: string;
   readonly kind: ViewKind;
-  readonly columns: readonly { readonly field: string; readonly hidden?: true; readonly width?: number; readonly total?: TotalKind }[];
+  readonly columns: readonly {
+    readonly field: string;
+    readonly hidden?: true;
+    readonly width?: number;
+    readonly total?: TotalKind;
+  }[];
   readonly takesNew: boolean;
   readonly frozen: number;
   readonly lines: RowLines;
@@ -69,7 +83,9 @@ export function viewJson(model: Model, table: Table, view: View): WrittenView {
       kind: view.kind,
       columns: view.columns.flatMap(({ field, hidden, width, total }) => {
         const key = keyOf(field);
-        return key ? [{ field: key, ...(hidden ? { hidden } : {}), ...(width ? { width } : {}), ...(total ? { total } : {}) }] : [];
+        return key
+          ? [{ field: key, ...(hidden ? { hidden } : {}), ...(width ? { width } : {}), ...(total ? { total } : {}) }]
+          : [];
       }),
       takesNew: view.takesNew,
       frozen: view.frozen,
@@ -109,15 +125,23 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
   if (!sort.ok) return { ok: false, problem: { ...sort.problem, at: '/sort' } };
   const groups = parseSort(model, table, json.groups);
   if (!groups.ok) return { ok: false, problem: { ...groups.problem, at: '/groups' } };
-  if (groups.value.length > mostGroups) return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
+  if (groups.value.length > mostGroups)
+    return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
   const columns: ViewColumn[] = [];
   for (const [index, { field: name, hidden, width, total }] of json.columns.entries()) {
     const field = fieldNamed(table, name);
     if (!field) return unknownField(table, name, `/columns/${index}/field`);
-    if (total && !totalsFor(field).includes(total)) return bad(`${field.label} has no such total.`, 'Choose another.', `/columns/${index}/total`);
-    columns.push({ field: field.id, ...(hidden ? { hidden: true } : {}), ...(width ? { width } : {}), ...(total ? { total } : {}) });
+    if (total && !totalsFor(field).includes(total))
+      return bad(`${field.label} has no such total.`, 'Choose another.', `/columns/${index}/total`);
+    columns.push({
+      field: field.id,
+      ...(hidden ? { hidden: true } : {}),
+      ...(width ? { width } : {}),
+      ...(total ? { total } : {}),
+    });
   }
-  if (new Set(columns.map(({ field }) => field)).size < columns.length) return bad('A field stands among the columns twice.', 'Leave one.', '/columns');
+  if (new Set(columns.map(({ field }) => field)).size < columns.length)
+    return bad('A field stands among the columns twice.', 'Leave one.', '/columns');
   const colours: ViewColour[] = [];
   for (const [index, { when, dye }] of json.colours.entries()) {
     const read = condition(when, `/colours/${index}/when`);
@@ -130,11 +154,25 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
     if (key === null) continue;
     const field = fieldNamed(table, key);
     if (!field) return unknownField(table, key, `/${name}`);
-    if (!fits(json.kind, name, field)) return bad(`${field.label} cannot be used here.`, 'Choose another field.', `/${name}`);
+    if (!fits(json.kind, name, field))
+      return bad(`${field.label} cannot be used here.`, 'Choose another field.', `/${name}`);
     laid[name] = field.id;
   }
   const { label, kind, takesNew, frozen, lines } = json;
-  return good({ id, label, kind, columns, takesNew, frozen, lines, filter: filter.value, sort: sort.value, groups: groups.value, colours, ...laid });
+  return good({
+    id,
+    label,
+    kind,
+    columns,
+    takesNew,
+    frozen,
+    lines,
+    filter: filter.value,
+    sort: sort.value,
+    groups: groups.value,
+    colours,
+    ...laid,
+  });
 }
 
 function fits(kind: ViewKind, name: 'by' | 'until' | 'picture', field: Field): boolean {
@@ -156,12 +194,20 @@ function columnFrom(text: string): ViewJson['columns'][number] {
   const hidden = text.startsWith('-');
   const [field = '', width, total] = (hidden ? text.slice(1) : text).split(':');
   const known = totalKinds.find((kind) => kind === total);
-  return { field, ...(hidden ? { hidden: true } : {}), ...(Number(width) > 0 ? { width: Number(width) } : {}), ...(known ? { total: known } : {}) };
+  return {
+    field,
+    ...(hidden ? { hidden: true } : {}),
+    ...(Number(width) > 0 ? { width: Number(width) } : {}),
+    ...(known ? { total: known } : {}),
+  };
 }
 
 /** How each part of a view is written in an address; what is not there is as the saved view has it. */
 const addressParts: {
-  readonly [K in Exclude<keyof ViewJson, 'label'>]: { readonly print: (value: ViewJson[K]) => string; readonly read: (text: string) => ViewJson[K] };
+  readonly [K in Exclude<keyof ViewJson, 'label'>]: {
+    readonly print: (value: ViewJson[K]) => string;
+    readonly read: (text: string) => ViewJson[K];
+  };
 } = {
   kind: { print: String, read: (text) => text as ViewKind },
   columns: {
@@ -194,7 +240,11 @@ const printed = <K extends AddressPart>(view: ViewJson, name: K): string => addr
 
 /** What an address says of a view beside the saved one: only the parts that differ. Empty when it is as saved. */
 export function viewAddress(saved: ViewJson, now: ViewJson): Record<string, string> {
-  return Object.fromEntries(addressNames.filter((name) => printed(saved, name) !== printed(now, name)).map((name) => [name, printed(now, name)]));
+  return Object.fromEntries(
+    addressNames
+      .filter((name) => printed(saved, name) !== printed(now, name))
+      .map((name) => [name, printed(now, name)]),
+  );
 }
 
 /** The view an address shows: the saved one with what the address says otherwise. */

@@ -44,7 +44,9 @@ export interface ChangeField {
   readonly table: TableId;
   readonly field: FieldId;
   /** A member that is null is taken away. */
-  readonly set: { readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never) };
+  readonly set: {
+    readonly [K in keyof FieldSettings]?: FieldSettings[K] | (undefined extends FieldSettings[K] ? null : never);
+  };
   /** How stored values are read as the new type. */
   readonly reading?: Reading;
   /** Options, by identity, or texts that become another option. */
@@ -52,7 +54,11 @@ export interface ChangeField {
   /** The name under which the column of before is kept, where values are worked over. */
   readonly keep?: KeptId;
   /** The kept column whose values come back, with how it was read: those not changed since are again what they were. */
-  readonly restore?: { readonly keep: KeptId; readonly reading?: Reading; readonly merge?: Readonly<Record<string, string>> };
+  readonly restore?: {
+    readonly keep: KeptId;
+    readonly reading?: Reading;
+    readonly merge?: Readonly<Record<string, string>>;
+  };
   /** What becomes of records that break the new rules. */
   readonly breaking?: Breaking;
   /** Put into blank values, for a field that is required from now on. */

@@ -2,7 +2,20 @@ import type { Expression, Scalar, ValueType } from '../formula/expression';
 import type { FieldId, TableId } from '../model/identity';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
-export const dyes = ['woad', 'madder', 'weld', 'heather', 'moss', 'rust', 'indigo', 'cochineal', 'walnut', 'sage', 'slate', 'plum'] as const;
+export const dyes = [
+  'woad',
+  'madder',
+  'weld',
+  'heather',
+  'moss',
+  'rust',
+  'indigo',
+  'cochineal',
+  'walnut',
+  'sage',
+  'slate',
+  'plum',
+] as const;
 export type Dye = (typeof dyes)[number];
 
 /** One of the words of an option field. Its id is made from the first label and stays when the label changes. */
@@ -51,7 +64,10 @@ export type FieldType =
       readonly counterpart: FieldId;
       /** Fields of the target that are shown beside its title when one chooses. */
       readonly shows?: readonly FieldId[];
-      /** The candidates offered: a condition over this record; `place` 0 is the record edited, the candidate stands in the link itself. */
+      /**
+       * The candidates offered: a condition over this record; `place` 0 is the record edited, the candidate stands in
+       * the link itself.
+       */
       readonly candidates?: Expression;
     }
   /**
@@ -111,6 +127,9 @@ export interface Field {
   readonly internal?: true;
   /** Left out of summaries and exports. */
   readonly unlisted?: true;
-  /** Calculated from what whoever has this model may not see: they see its values, not where these come from. Never stored. */
+  /**
+   * Calculated from what whoever has this model may not see: they see its values, not where these come from. Never
+   * stored.
+   */
   readonly veiled?: true;
 }

@@ -12,7 +12,10 @@ export type TableRule = {
   readonly message: string;
   /** Records that broke it when it was made may stay so until they are changed. */
   readonly fromNow?: true;
-} & ({ readonly kind: 'holds'; readonly condition: Expression } | { readonly kind: 'unique'; readonly fields: readonly FieldId[] });
+} & (
+  | { readonly kind: 'holds'; readonly condition: Expression }
+  | { readonly kind: 'unique'; readonly fields: readonly FieldId[] }
+);
 
 export interface Table {
   readonly id: TableId;

@@ -6,7 +6,9 @@ import type { Dye } from './field';
 export const viewKinds = ['grid', 'beside', 'cards', 'board', 'calendar'] as const;
 export type ViewKind = (typeof viewKinds)[number];
 
-/** How the values of a field are grouped by calendar parts. `each`: a record stands under each of its several values. */
+/**
+ * How the values of a field are grouped by calendar parts. `each`: a record stands under each of its several values.
+ */
 export const sortSteps = ['day', 'week', 'month', 'quarter', 'year', 'each'] as const;
 export type SortStep = (typeof sortSteps)[number];
 
@@ -39,7 +41,9 @@ export interface ViewColour {
 /** How many lines of text a row has room for. */
 export type RowLines = 1 | 2 | 4;
 
-/** Which records of a table are shown, in which order, and how. What it names that is no longer there is passed over. */
+/**
+ * Which records of a table are shown, in which order, and how. What it names that is no longer there is passed over.
+ */
 export interface View {
   readonly id: ViewId;
   readonly label: string;

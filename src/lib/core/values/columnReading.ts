@@ -1,7 +1,10 @@
 import { type Reading, plainReading } from './kind';
 import { parseValue, type EnteredType } from './value';
 
-/** How a column of texts is to be read, and whether another order of day and month would read it as well but as other days. */
+/**
+ * How a column of texts is to be read, and whether another order of day and month would read it as well but as other
+ * days.
+ */
 export interface ColumnReading {
   readonly reading: Pick<Reading, 'decimal' | 'dateOrder'>;
   readonly either: boolean;
@@ -20,7 +23,11 @@ const ways: Partial<Record<EnteredType['kind'], readonly Pick<Reading, 'decimal'
 };
 
 /** The decimal sign and the order of dates by which most texts of a column are values of its type. */
-export function readingOfColumn(texts: readonly string[], type: EnteredType, given: Reading = plainReading): ColumnReading {
+export function readingOfColumn(
+  texts: readonly string[],
+  type: EnteredType,
+  given: Reading = plainReading,
+): ColumnReading {
   const possible = ways[type.kind];
   if (!possible) return { reading: plainReading, either: false };
   const looked = texts.filter((text) => text.trim() !== '').slice(0, mostLooked);

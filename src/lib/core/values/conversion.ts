@@ -8,14 +8,24 @@ import { joinedIds, optionIds } from './options';
 import { parseValue, printValue, takeValue, type EnteredKind, type EnteredType } from './value';
 
 /**
- * How values of one kind become another:
- * `text` prints the value and reads it again; `value` keeps what is held where the other kind's limits allow it;
- * `listed` goes by the identity of options; `oneToMany`, `manyToOne` turn one option into a set and back, likewise; `flag` counts yes as 1;
- * `dayStart`, `dayOf` go by the workspace's zone; `amount` drops a currency that the field names itself, `currency` adds it;
- * `never`: no value of the one says one of the other.
+ * How values of one kind become another: `text` prints the value and reads it again; `value` keeps what is held where
+ * the other kind's limits allow it; `listed` goes by the identity of options; `oneToMany`, `manyToOne` turn one option
+ * into a set and back, likewise; `flag` counts yes as 1; `dayStart`, `dayOf` go by the workspace's zone; `amount` drops
+ * a currency that the field names itself, `currency` adds it; `never`: no value of the one says one of the other.
  */
 export type ConversionWay =
-  'text' | 'value' | 'listed' | 'oneToMany' | 'manyToOne' | 'flag' | 'dayStart' | 'dayOf' | 'amount' | 'currency' | 'pictures' | 'never';
+  | 'text'
+  | 'value'
+  | 'listed'
+  | 'oneToMany'
+  | 'manyToOne'
+  | 'flag'
+  | 'dayStart'
+  | 'dayOf'
+  | 'amount'
+  | 'currency'
+  | 'pictures'
+  | 'never';
 
 const numeric = ['number', 'percent', 'rating', 'progress'] as const;
 const textual = ['text', 'longText', 'url', 'email', 'phone', 'runningNumber'] as const;
@@ -49,7 +59,10 @@ export function conversionWay(from: EnteredKind, to: EnteredKind): ConversionWay
   return 'text';
 }
 
-/** The value as the other type; where it does not fit, why. `reading` settles how texts are read and the zone of days; `merge` says which options become which, or which option a text becomes. */
+/**
+ * The value as the other type; where it does not fit, why. `reading` settles how texts are read and the zone of days;
+ * `merge` says which options become which, or which option a text becomes.
+ */
 export function convertValue(
   value: Scalar,
   from: EnteredType,
@@ -66,7 +79,9 @@ export function convertValue(
       return takeValue(value ? '1' : '0', to);
     case 'currency': {
       const { amount, currency } =
-        from.kind === 'money' && from.currency === null ? moneyParts(value) : { amount: String(value), currency: from.kind === 'money' ? from.currency : null };
+        from.kind === 'money' && from.currency === null
+          ? moneyParts(value)
+          : { amount: String(value), currency: from.kind === 'money' ? from.currency : null };
       return takeValue({ amount, currency }, to);
     }
     case 'amount': {
@@ -78,7 +93,8 @@ export function convertValue(
     case 'manyToOne': {
       const list = to.kind === 'option' || to.kind === 'options' ? to.options : [];
       const ids = optionIds(value).map((id) => merge[id] ?? id);
-      if (!ids.every((id) => list.some((one) => one.id === id))) return bad('An option of this value is no longer in the list.');
+      if (!ids.every((id) => list.some((one) => one.id === id)))
+        return bad('An option of this value is no longer in the list.');
       if (to.kind === 'option' && ids.length !== 1) return bad(`${ids.length} options; one is the most here.`);
       return good(joinedIds(ids));
     }
@@ -88,7 +104,9 @@ export function convertValue(
       return inCalendar(dayOf(value, reading.zone ?? 'UTC'));
     case 'pictures': {
       const files = filesOf(value);
-      return files.every(({ type }) => type.startsWith('image/')) ? good(filesValue(files)) : bad('Not all of these files are pictures.');
+      return files.every(({ type }) => type.startsWith('image/'))
+        ? good(filesValue(files))
+        : bad('Not all of these files are pictures.');
     }
     case 'never':
       return bad(`No ${from.kind} says a ${to.kind}.`);
@@ -100,11 +118,14 @@ export function convertValue(
 /** A list with further texts that say one of its options: `merge` gives the option's identity for each. */
 export function withSpellings(type: EnteredType, merge: Readonly<Record<string, string>>): EnteredType {
   if (type.kind !== 'option' && type.kind !== 'options') return type;
-  const spelled = Object.entries(merge).flatMap(([label, id]) => type.options.filter((option) => option.id === id).map((option) => ({ ...option, label })));
+  const spelled = Object.entries(merge).flatMap(([label, id]) =>
+    type.options.filter((option) => option.id === id).map((option) => ({ ...option, label })),
+  );
   return spelled.length === 0 ? type : { ...type, options: [...type.options, ...spelled] };
 }
 
-const inCalendar = (value: Scalar): Result<Scalar> => (value === null ? bad('In this time zone it is outside the years 1 to 9999.') : good(value));
+const inCalendar = (value: Scalar): Result<Scalar> =>
+  value === null ? bad('In this time zone it is outside the years 1 to 9999.') : good(value);
 
 /** The text conversions go through: numbers with all their digits, not only those shown. */
 function convertibleText(value: Scalar, from: EnteredType, reading: Reading): string {

@@ -7,7 +7,8 @@ const monthLengths = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
 export const isLeapYear = (year: number): boolean => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
 
-export const daysInMonth = (year: number, month: number): number => (month === 2 && isLeapYear(year) ? 29 : (monthLengths[month - 1] ?? 0));
+export const daysInMonth = (year: number, month: number): number =>
+  month === 2 && isLeapYear(year) ? 29 : (monthLengths[month - 1] ?? 0);
 
 const two = (n: number) => String(n).padStart(2, '0');
 
@@ -81,7 +82,9 @@ export const date: ValueKind<'date'> = {
     return found ? good(found) : bad(`“${shorten(written)}” is not in the calendar.`, 'Correct the day or the month.');
   },
   take: (value, type) =>
-    typeof value === 'string' ? date.parse(value.trim(), type, plainReading) : bad('This is no date.', 'Write it as text, such as "2026-05-16".'),
+    typeof value === 'string'
+      ? date.parse(value.trim(), type, plainReading)
+      : bad('This is no date.', 'Write it as text, such as "2026-05-16".'),
   print: (value) => String(value),
   compare: (a, b) => (String(a) < String(b) ? -1 : a === b ? 0 : 1),
   sample: (random) => dateOfDayNumber(20_454 + Math.floor(random() * 365)) ?? '2026-01-01',

@@ -8,7 +8,10 @@ import { compareCodePoints, shorten } from './text';
 const shape =
   /^(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[./-]\d{1,2}[./-]\d{4}|\d{1,2}[./]\d{1,2}[./]\d{2}|\d{1,2}(?:st|nd|rd|th)?[. -]* *[a-zäéû]{3,10}\.?,?[ -]+\d{4}|[a-zäéû]{3,10}\.? +\d{1,2}(?:st|nd|rd|th)?,? +\d{4})(?:(?:[ ]+|T|, ?)(\d{1,2}):(\d{2})(?::(\d{2})(?:\.\d{1,9})?)?)? ?(Z|[+-]\d{2}:?\d{2})?$/i;
 
-/** The instant of a local time in a zone, RFC 3339 in UTC; null outside the years 1 to 9999. A time that the clock passes twice is the later one, one that it leaps over is shifted forward: PostgreSQL's reading. */
+/**
+ * The instant of a local time in a zone, RFC 3339 in UTC; null outside the years 1 to 9999. A time that the clock
+ * passes twice is the later one, one that it leaps over is shifted forward: PostgreSQL's reading.
+ */
 export function instantOf(local: string, zone: string): string | null {
   const instant = Temporal.PlainDateTime.from(local).toZonedDateTime(zone, { disambiguation: 'later' }).toInstant();
   return canonicalInstant(instant.epochMilliseconds);
@@ -46,7 +49,10 @@ export function readInstant(written: string, { dateOrder, zone = 'UTC' }: Readin
   const local = `${String(day.value)}T${two(hour)}:${two(minute)}:${two(second)}`;
   const offset = found[5]?.toUpperCase();
   if (offset && offset !== 'Z' && (Number(offset.slice(1, 3)) > 15 || Number(offset.slice(-2)) > 59)) return refused;
-  const shift = !offset || offset === 'Z' ? 0 : (offset.startsWith('-') ? -1 : 1) * (Number(offset.slice(1, 3)) * 60 + Number(offset.slice(-2)));
+  const shift =
+    !offset || offset === 'Z'
+      ? 0
+      : (offset.startsWith('-') ? -1 : 1) * (Number(offset.slice(1, 3)) * 60 + Number(offset.slice(-2)));
   const instant = offset ? canonicalInstant(Date.parse(`${local}Z`) - shift * 60_000) : instantOf(local, zone);
   return instant === null ? bad(`“${shorten(written)}” is outside the years 1 to 9999.`) : good(instant);
 }
@@ -55,7 +61,9 @@ export function readInstant(written: string, { dateOrder, zone = 'UTC' }: Readin
 export const dateTime: ValueKind<'dateTime'> = {
   parse: (written, _, reading) => readInstant(written, reading),
   take: (value, _, reading) =>
-    typeof value === 'string' ? readInstant(value.trim(), reading) : bad('This is no date and time.', 'Write it as RFC 3339, such as "2026-05-16T14:30:00Z".'),
+    typeof value === 'string'
+      ? readInstant(value.trim(), reading)
+      : bad('This is no date and time.', 'Write it as RFC 3339, such as "2026-05-16T14:30:00Z".'),
   print(value, _, { zone = 'UTC' }) {
     const { day, time } = localTime(value, zone);
     return `${day} ${time.endsWith(':00') ? time.slice(0, 5) : time}`;

@@ -9,7 +9,8 @@ export const longestDuration = 9_999_999_999;
 
 const clock = /^([-−]?)(\d{1,7}):([0-5]\d)(?::([0-5]\d))?$/;
 const iso = /^([-−]?)P(?:(\d{1,9})D)?(?:T(?:(\d{1,9})H)?(?:(\d{1,9})M)?(?:(\d{1,9})S)?)?$/;
-const worded = /^(?:(\d{1,9}) ?d(?:ays?)?)? ?(?:(\d{1,9}) ?h(?:ours?|rs?)?)? ?(?:(\d{1,9}) ?m(?:in(?:utes?)?)?)? ?(?:(\d{1,9}) ?s(?:ec(?:onds?)?)?)?$/;
+const worded =
+  /^(?:(\d{1,9}) ?d(?:ays?)?)? ?(?:(\d{1,9}) ?h(?:ours?|rs?)?)? ?(?:(\d{1,9}) ?m(?:in(?:utes?)?)?)? ?(?:(\d{1,9}) ?s(?:ec(?:onds?)?)?)?$/;
 
 /** `1:30`, `1:30:15`, `PT1H30M`, `2 days 3 h 15 min`: whole seconds. */
 export function readDuration(written: string): Result<Scalar> {
@@ -17,21 +18,30 @@ export function readDuration(written: string): Result<Scalar> {
   const parts = iso.exec(written.toUpperCase());
   const words = worded.exec(written.toLowerCase());
   let seconds: number | null = null;
-  const sum = (days = '0', hours = '0', minutes = '0', rest = '0') => Number(days) * 86_400 + Number(hours) * 3600 + Number(minutes) * 60 + Number(rest);
+  const sum = (days = '0', hours = '0', minutes = '0', rest = '0') =>
+    Number(days) * 86_400 + Number(hours) * 3600 + Number(minutes) * 60 + Number(rest);
   if (time) seconds = sum('0', time[2], time[3], time[4]) * (time[1] ? -1 : 1);
   else if (parts && /\d/.test(written)) seconds = sum(parts[2], parts[3], parts[4], parts[5]) * (parts[1] ? -1 : 1);
   else if (words && /\d/.test(written)) seconds = sum(words[1], words[2], words[3], words[4]);
-  if (seconds === null) return bad(`“${shorten(written)}” is no duration.`, 'Write hours:minutes, such as 1:30, or 1 h 30 min.');
+  if (seconds === null)
+    return bad(`“${shorten(written)}” is no duration.`, 'Write hours:minutes, such as 1:30, or 1 h 30 min.');
   return settled(seconds);
 }
 
 const settled = (seconds: number): Result<Scalar> =>
-  Math.abs(seconds) <= longestDuration ? good(String(seconds === 0 ? 0 : seconds)) : bad('The duration is longer than 300 years.', 'Correct its unit.');
+  Math.abs(seconds) <= longestDuration
+    ? good(String(seconds === 0 ? 0 : seconds))
+    : bad('The duration is longer than 300 years.', 'Correct its unit.');
 
 /** Hours, minutes and seconds of a duration with its sign. */
 export function durationParts(value: Scalar): { sign: '' | '-'; hours: number; minutes: number; seconds: number } {
   const all = Math.abs(Number(value));
-  return { sign: Number(value) < 0 ? '-' : '', hours: Math.floor(all / 3600), minutes: Math.floor((all % 3600) / 60), seconds: all % 60 };
+  return {
+    sign: Number(value) < 0 ? '-' : '',
+    hours: Math.floor(all / 3600),
+    minutes: Math.floor((all % 3600) / 60),
+    seconds: all % 60,
+  };
 }
 
 const two = (n: number) => String(n).padStart(2, '0');

@@ -15,7 +15,8 @@ export interface FileReference {
 
 export const mostFiles = 50;
 
-export const filesOf = (value: Scalar): FileReference[] => (value === null ? [] : (JSON.parse(String(value)) as FileReference[]));
+export const filesOf = (value: Scalar): FileReference[] =>
+  value === null ? [] : (JSON.parse(String(value)) as FileReference[]);
 
 /** The one way a list of files is written as a value. */
 export const filesValue = (files: readonly FileReference[]): Scalar =>
@@ -24,15 +25,25 @@ export const filesValue = (files: readonly FileReference[]): Scalar =>
 function reference(value: unknown): FileReference | null {
   if (typeof value !== 'object' || value === null) return null;
   const { file, name, size, type } = value as Record<string, unknown>;
-  if (typeof file !== 'string' || !/^[0-9a-f]{64}$/.test(file) || typeof name !== 'string' || typeof size !== 'number' || typeof type !== 'string') return null;
+  if (
+    typeof file !== 'string' ||
+    !/^[0-9a-f]{64}$/.test(file) ||
+    typeof name !== 'string' ||
+    typeof size !== 'number' ||
+    typeof type !== 'string'
+  )
+    return null;
   return name.length > 0 && name.length <= 255 && Number.isSafeInteger(size) ? { file, name, size, type } : null;
 }
 
 function take(value: unknown, picturesOnly: boolean): Result<Scalar> {
-  if (!Array.isArray(value)) return bad('This is no list of files.', 'Send the references that POST …/files answers, as an array.');
-  if (value.length > mostFiles) return bad(`${value.length} files; ${mostFiles} is the most in one field.`, 'Leave some out.');
+  if (!Array.isArray(value))
+    return bad('This is no list of files.', 'Send the references that POST …/files answers, as an array.');
+  if (value.length > mostFiles)
+    return bad(`${value.length} files; ${mostFiles} is the most in one field.`, 'Leave some out.');
   const files = value.map(reference);
-  if (files.includes(null)) return bad('One of these is no file that was sent here.', 'Send the file to POST …/files first.');
+  if (files.includes(null))
+    return bad('One of these is no file that was sent here.', 'Send the file to POST …/files first.');
   const known = files.filter((file) => file !== null);
   const other = picturesOnly ? known.find(({ type }) => !type.startsWith('image/')) : undefined;
   return other ? bad(`“${other.name}” is no picture.`, 'Choose a PNG, JPEG, WebP or GIF.') : good(filesValue(known));

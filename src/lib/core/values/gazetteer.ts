@@ -1,4 +1,6 @@
-/** A place of the valley with its coordinates (WGS 84, degrees): the small gazetteer that ships with the application. */
+/**
+ * A place of the valley with its coordinates (WGS 84, degrees): the small gazetteer that ships with the application.
+ */
 export interface KnownPlace {
   readonly name: string;
   readonly latitude: string;

@@ -44,7 +44,11 @@ export function valueJson(type: FieldType, value: Scalar, title: unknown = null)
       return { id: value, name: title ?? `#${String(value)}` };
     case 'place': {
       const { address, latitude, longitude } = placeOf(value);
-      return { address, latitude: latitude === null ? null : numberJson(latitude), longitude: longitude === null ? null : numberJson(longitude) };
+      return {
+        address,
+        latitude: latitude === null ? null : numberJson(latitude),
+        longitude: longitude === null ? null : numberJson(longitude),
+      };
     }
     case 'files':
     case 'pictures':

@@ -12,7 +12,17 @@ import { moneyParts } from './money';
 import { joinedIds, optionIds, optionLabels } from './options';
 import { placeOf, placeValue } from './place';
 import { numberIn, readPattern } from './runningNumber';
-import { compareValues, enteredKinds, parseValue, plainReading, printValue, sampleValue, takeValue, type EnteredType, type Reading } from './value';
+import {
+  compareValues,
+  enteredKinds,
+  parseValue,
+  plainReading,
+  printValue,
+  sampleValue,
+  takeValue,
+  type EnteredType,
+  type Reading,
+} from './value';
 
 const options: readonly Option[] = [
   { id: 'queen', label: 'Queen', dye: 'moss' },
@@ -214,7 +224,8 @@ describe('every kind', () => {
       expect(compareValues(value, null, type)).toBeLessThan(0);
       const json = valueJson(type, value, 'Somebody');
       expect(wordsOf(json)).not.toBe('');
-      if (type.kind !== 'member') expect(takeValue(JSON.parse(JSON.stringify(json)), type)).toEqual({ ok: true, value });
+      if (type.kind !== 'member')
+        expect(takeValue(JSON.parse(JSON.stringify(json)), type)).toEqual({ ok: true, value });
     }
   });
 
@@ -227,7 +238,11 @@ describe('every kind', () => {
     ['dateTime', '2026-05-15T23:59:59Z', '2026-05-16T00:00:00Z'],
     ['duration', '-60', '59'],
     ['options', 'queen', 'cups'],
-    ['place', placeValue({ address: 'a', latitude: null, longitude: null }), placeValue({ address: 'b', latitude: null, longitude: null })],
+    [
+      'place',
+      placeValue({ address: 'a', latitude: null, longitude: null }),
+      placeValue({ address: 'b', latitude: null, longitude: null }),
+    ],
     [
       'files',
       filesValue([{ file: 'a'.repeat(64), name: 'b', size: 1, type: 'x' }]),
@@ -279,7 +294,11 @@ test('values of several parts are one text, and come apart again', () => {
   for (const { name, latitude, longitude } of gazetteer)
     expect(placeOf(placeValue({ address: name, latitude, longitude }))).toEqual({ address: name, latitude, longitude });
   expect(filesOf(null)).toEqual([]);
-  expect([numberJson('0.1'), numberJson('12345678901234567890.5'), numberJson('1.50')]).toEqual([0.1, '12345678901234567890.5', 1.5]);
+  expect([numberJson('0.1'), numberJson('12345678901234567890.5'), numberJson('1.50')]).toEqual([
+    0.1,
+    '12345678901234567890.5',
+    1.5,
+  ]);
 });
 
 describe('patterns of running numbers', () => {
@@ -317,7 +336,12 @@ describe('from kind to kind', () => {
     [types.options, 'queen', list, 'queen'],
     [types.options, 'cups,queen', list, 'aside'],
     [types.rating, '3', types.progress, 'aside'],
-    [types.files, filesValue([{ file: 'a'.repeat(64), name: 'a.png', size: 1, type: 'image/png' }]), { kind: 'text' }, 'a.png'],
+    [
+      types.files,
+      filesValue([{ file: 'a'.repeat(64), name: 'a.png', size: 1, type: 'image/png' }]),
+      { kind: 'text' },
+      'a.png',
+    ],
     [{ kind: 'text' }, 'a.png', types.files, 'aside'],
     [types.place, placeValue({ address: 'x', latitude: '1', longitude: '2' }), { kind: 'text' }, 'x (1, 2)'],
     [types.duration, '5400', { kind: 'text' }, '1:30'],
@@ -332,6 +356,8 @@ describe('from kind to kind', () => {
       [types.files, types.rating],
     ] as const)
       expect(convertValue(null, from, to)).toEqual({ ok: true, value: null });
-    for (const kind of enteredKinds) if (kind !== 'link') expect([conversionWay('link', kind), conversionWay(kind, 'link')]).toEqual(['never', 'never']);
+    for (const kind of enteredKinds)
+      if (kind !== 'link')
+        expect([conversionWay('link', kind), conversionWay(kind, 'link')]).toEqual(['never', 'never']);
   });
 });

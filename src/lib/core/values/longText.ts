@@ -8,6 +8,7 @@ export const longestLongText = 1_000_000;
 /** Text of several lines, plain or Markdown. */
 export const longText: ValueKind<'longText'> = {
   ...heldAsText<'longText'>((written) => textWithin(written, longestLongText)),
-  take: (value) => (typeof value === 'string' ? textWithin(value, longestLongText) : bad('This is no text.', 'Write it in quotes.')),
+  take: (value) =>
+    typeof value === 'string' ? textWithin(value, longestLongText) : bad('This is no text.', 'Write it in quotes.'),
   sample: (random) => `${sampleWords(random, 6)}.\n${sampleWords(random, 6)}.`,
 };

@@ -10,12 +10,19 @@ function personNamed(written: string, people: Reading['people'] = []): number | 
   return found.length === 1 ? (found[0]?.id ?? null) : null;
 }
 
-/** A person is held as the Directory's number. Names and emails are found where the reading brings the Directory along. */
+/**
+ * A person is held as the Directory's number. Names and emails are found where the reading brings the Directory along.
+ */
 export const member: ValueKind<'member'> = {
   parse(written, _, { people }) {
     const id = /^[1-9]\d{0,8}$/.test(written) ? Number(written) : personNamed(written, people);
     const known = id !== null && (people === undefined || people.some((person) => person.id === id));
-    return known ? good(id) : bad(`“${shorten(written)}” is nobody of the Directory, or several people.`, 'Choose the person, or write the email address.');
+    return known
+      ? good(id)
+      : bad(
+          `“${shorten(written)}” is nobody of the Directory, or several people.`,
+          'Choose the person, or write the email address.',
+        );
   },
   take(value, type, reading) {
     const id = typeof value === 'object' && value !== null && 'id' in value ? value.id : value;

@@ -47,18 +47,30 @@ function settled(amount: Result<string>, currency: string | null, type: TypeOf<'
   if (type.currency !== null)
     return currency === null || currency === type.currency
       ? amount
-      : bad(`This field holds ${type.currency}, not ${currency}.`, 'Convert the amount, or let each record choose its currency.');
-  if (currency === null) return bad(`${amount.value} says no currency.`, 'Write it behind the amount, such as 12.50 EUR.');
+      : bad(
+          `This field holds ${type.currency}, not ${currency}.`,
+          'Convert the amount, or let each record choose its currency.',
+        );
+  if (currency === null)
+    return bad(`${amount.value} says no currency.`, 'Write it behind the amount, such as 12.50 EUR.');
   return currency in currencies
     ? good(`${amount.value} ${currency}`)
-    : bad(`${currency} is no currency known here.`, `Use ${Object.keys(currencies).slice(0, 4).join(', ')} or another code of ISO 4217.`);
+    : bad(
+        `${currency} is no currency known here.`,
+        `Use ${Object.keys(currencies).slice(0, 4).join(', ')} or another code of ISO 4217.`,
+      );
 }
 
 function read(written: string, type: TypeOf<'money'>, reading: Pick<Reading, 'decimal'>): Result<Scalar> {
   const found = shape.exec(written);
   const sign = found?.[1] ?? found?.[3];
-  if (!found || (found[1] && found[3])) return bad(`“${shorten(written)}” is no amount of money.`, 'Write digits, such as 12.50 EUR.');
-  return settled(readNumber(found[2] ?? '', type.digits, reading), sign === undefined ? null : (bySign.get(sign) ?? sign.toUpperCase()), type);
+  if (!found || (found[1] && found[3]))
+    return bad(`“${shorten(written)}” is no amount of money.`, 'Write digits, such as 12.50 EUR.');
+  return settled(
+    readNumber(found[2] ?? '', type.digits, reading),
+    sign === undefined ? null : (bySign.get(sign) ?? sign.toUpperCase()),
+    type,
+  );
 }
 
 /** An exact amount: in the field's currency, or with the currency of its own. */

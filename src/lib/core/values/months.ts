@@ -1,4 +1,7 @@
-/** The names of the months, January first, in the languages that dates are read in; the SQL function `loom.month_of` has the same. */
+/**
+ * The names of the months, January first, in the languages that dates are read in; the SQL function `loom.month_of` has
+ * the same.
+ */
 export const monthNames: readonly (readonly string[])[] = [
   ['january', 'januar', 'jänner', 'janvier', 'enero', 'gennaio', 'januari'],
   ['february', 'februar', 'feber', 'février', 'febrero', 'febbraio', 'februari'],
@@ -19,11 +22,17 @@ export const monthLetters = 'a-zäéû';
 
 const known = new Map<string, number | null>();
 
-/** The month (1 to 12) that a word in small letters names or begins, with three letters at least; null where it is none, or could be several. */
+/**
+ * The month (1 to 12) that a word in small letters names or begins, with three letters at least; null where it is none,
+ * or could be several.
+ */
 export function monthOf(word: string): number | null {
   const found = known.get(word);
   if (found !== undefined) return found;
-  const months = word.length < 3 ? [] : monthNames.flatMap((names, index) => (names.some((name) => name.startsWith(word)) ? [index + 1] : []));
+  const months =
+    word.length < 3
+      ? []
+      : monthNames.flatMap((names, index) => (names.some((name) => name.startsWith(word)) ? [index + 1] : []));
   const month = months.length === 1 ? (months[0] ?? null) : null;
   if (known.size < 1000) known.set(word, month);
   return month;

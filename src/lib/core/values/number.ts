@@ -5,7 +5,12 @@ import type { Reading, ValueKind } from './kind';
 import { shorten } from './text';
 
 /** Decimals wide enough that + - * never round: each side has at most 30 + 30 digits. */
-export const Exact = Decimal.clone({ precision: 1000, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -9e15, toExpPos: 9e15 });
+export const Exact = Decimal.clone({
+  precision: 1000,
+  rounding: Decimal.ROUND_HALF_UP,
+  toExpNeg: -9e15,
+  toExpPos: 9e15,
+});
 
 /** Numbers stay below 10^30 and keep at most 30 decimals; what a formula makes beyond that is blank, with a reason. */
 export const numberLimit = new Exact('1e30');
@@ -39,10 +44,15 @@ const exponential = /^[+-]?(?:\d+(?:[.,]\d+)?e[+-]?\d{1,2}|\d+[.,]\d+E\d{1,2}|\d
 const bracketed = /^\( ?([\d.,]+) ?\)$/;
 
 /** Reads digits with an optional sign and groups; at most `digits` decimals, null for as many as can be stored. */
-export function readNumber(written: string, digits: number | null, { decimal }: Pick<Reading, 'decimal'>): Result<string> {
+export function readNumber(
+  written: string,
+  digits: number | null,
+  { decimal }: Pick<Reading, 'decimal'>,
+): Result<string> {
   let plainly = written.replace(/^−/, '-').replace(bracketed, '-$1');
   if (exponential.test(plainly)) {
-    if (plainly.includes(decimal === ',' ? '.' : ',')) return bad(`“${shorten(written)}” is no number.`, 'Write digits, such as 12.5.');
+    if (plainly.includes(decimal === ',' ? '.' : ','))
+      return bad(`“${shorten(written)}” is no number.`, 'Write digits, such as 12.5.');
     return withinLimits(plainly.replace(',', '.'), digits);
   }
   if (decimal === ',') {
@@ -56,8 +66,11 @@ export function readNumber(written: string, digits: number | null, { decimal }: 
 
 /** A number that came as JSON: itself, or as text with all its digits. */
 export function takeNumber(value: unknown, digits: number | null): Result<string> {
-  if (typeof value === 'number') return Number.isFinite(value) ? withinLimits(new Exact(value).toFixed(), digits) : bad('This is no finite number.');
-  return typeof value === 'string' ? readNumber(value.trim(), digits, { decimal: '.' }) : bad('This is no number.', 'Write 12.5 or "12.5".');
+  if (typeof value === 'number')
+    return Number.isFinite(value) ? withinLimits(new Exact(value).toFixed(), digits) : bad('This is no finite number.');
+  return typeof value === 'string'
+    ? readNumber(value.trim(), digits, { decimal: '.' })
+    : bad('This is no number.', 'Write 12.5 or "12.5".');
 }
 
 export const compareNumbers = (a: Scalar, b: Scalar): number => new Exact(String(a)).comparedTo(new Exact(String(b)));

@@ -19,7 +19,8 @@ export const option: ValueKind<'option'> = {
       `Choose ${near.length > 0 ? near.join(', ') : labels.slice(0, 5).join(', ')}, or add the option first.`,
     );
   },
-  take: (value, type) => (typeof value === 'string' ? option.parse(value, type, plainReading) : bad('This is no option.', 'Write its label.')),
+  take: (value, type) =>
+    typeof value === 'string' ? option.parse(value, type, plainReading) : bad('This is no option.', 'Write its label.'),
   print: (value, type) => type.options.find(({ id }) => id === value)?.label ?? String(value),
   // People put options in their order; that is the order they sort by.
   compare: (a, b, type) => type.options.findIndex(({ id }) => id === a) - type.options.findIndex(({ id }) => id === b),

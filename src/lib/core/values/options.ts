@@ -9,7 +9,8 @@ import { compareCodePoints } from './text';
 export const optionIds = (value: Scalar): string[] => (value === null || value === '' ? [] : String(value).split(','));
 
 /** Ids as one value: each once, sorted, so that equal sets are equal values. */
-export const joinedIds = (ids: readonly string[]): Scalar => (ids.length === 0 ? null : [...new Set(ids)].sort(compareCodePoints).join(','));
+export const joinedIds = (ids: readonly string[]): Scalar =>
+  ids.length === 0 ? null : [...new Set(ids)].sort(compareCodePoints).join(',');
 
 /** The labels in the order of the list. */
 export const optionLabels = (value: Scalar, { options }: TypeOf<'options'>): string[] => {
@@ -21,14 +22,18 @@ function settled(words: readonly unknown[], type: TypeOf<'options'>): Result<Sca
   const ids: string[] = [];
   for (const word of words) {
     const found =
-      typeof word === 'string' ? option.parse(word.trim(), { ...type, kind: 'option' }, plainReading) : bad('This is no option.', 'Write its label.');
+      typeof word === 'string'
+        ? option.parse(word.trim(), { ...type, kind: 'option' }, plainReading)
+        : bad('This is no option.', 'Write its label.');
     if (!found.ok) return found;
     ids.push(String(found.value));
   }
   return good(joinedIds(ids));
 }
 
-/** Several of a list: written with semicolons or commas between. A label that has a comma itself is found whole first. */
+/**
+ * Several of a list: written with semicolons or commas between. A label that has a comma itself is found whole first.
+ */
 export const options: ValueKind<'options'> = {
   parse(written, type) {
     const whole = option.parse(written, { ...type, kind: 'option' }, plainReading);
@@ -44,7 +49,9 @@ export const options: ValueKind<'options'> = {
   },
   take(value, type) {
     if (Array.isArray(value)) return settled(value, type);
-    return typeof value === 'string' ? options.parse(value.trim(), type, plainReading) : bad('This is no list of options.', 'Write their labels as an array.');
+    return typeof value === 'string'
+      ? options.parse(value.trim(), type, plainReading)
+      : bad('This is no list of options.', 'Write their labels as an array.');
   },
   print: (value, type) => optionLabels(value, type).join('; '),
   compare: (a, b, type) => compareCodePoints(optionLabels(a, type).join(', '), optionLabels(b, type).join(', ')),

@@ -19,7 +19,9 @@ export const printPercent = (value: Scalar, digits: number | null): string => {
 export function takeFraction(value: unknown, digits: number | null): Result<string> {
   if (typeof value === 'string' && value.includes('%')) return readPercent(value.trim(), digits, { decimal: '.' });
   const fraction = takeNumber(value, digits === null ? null : digits + 2);
-  return fraction.ok ? fraction : bad(`${fraction.problem.message} A percentage is sent as its fraction.`, 'Write 0.125 or "12.5 %".');
+  return fraction.ok
+    ? fraction
+    : bad(`${fraction.problem.message} A percentage is sent as its fraction.`, 'Write 0.125 or "12.5 %".');
 }
 
 /** Held as the fraction: 12.5 % is 0.125. */

@@ -17,18 +17,26 @@ const longestAddress = 500;
 export const placeOf = (value: Scalar): Place => JSON.parse(String(value)) as Place;
 
 /** The one way a place is written as a value: its three members in this order. */
-export const placeValue = ({ address, latitude, longitude }: Place): string => JSON.stringify({ address, latitude, longitude });
+export const placeValue = ({ address, latitude, longitude }: Place): string =>
+  JSON.stringify({ address, latitude, longitude });
 
 /** Six decimals at most are kept; more are refused rather than cut unseen. */
 function degrees(read: Result<string>, most: number, word: string): Result<string> {
   if (!read.ok) return read;
-  return Math.abs(Number(read.value)) <= most ? read : bad(`${read.value} is no ${word}.`, `A ${word} lies between −${most} and ${most} degrees.`);
+  return Math.abs(Number(read.value)) <= most
+    ? read
+    : bad(`${read.value} is no ${word}.`, `A ${word} lies between −${most} and ${most} degrees.`);
 }
 
-function settled(address: string | null, latitude: Result<string> | null, longitude: Result<string> | null): Result<Scalar> {
+function settled(
+  address: string | null,
+  latitude: Result<string> | null,
+  longitude: Result<string> | null,
+): Result<Scalar> {
   if (latitude && !latitude.ok) return latitude;
   if (longitude && !longitude.ok) return longitude;
-  if ((latitude === null) !== (longitude === null)) return bad('A point has a latitude and a longitude.', 'Give both or none.');
+  if ((latitude === null) !== (longitude === null))
+    return bad('A point has a latitude and a longitude.', 'Give both or none.');
   if (address === null && latitude === null) return good(null);
   return good(placeValue({ address, latitude: latitude?.value ?? null, longitude: longitude?.value ?? null }));
 }
@@ -43,7 +51,11 @@ export const place: ValueKind<'place'> = {
     const found = point.exec(written);
     if (found) {
       const [latitude, longitude] = [found[2], found[3]].map((text) => readNumber(text ?? '', 6, { decimal: '.' }));
-      return settled(found[1] ?? null, degrees(latitude ?? bad(''), 90, 'latitude'), degrees(longitude ?? bad(''), 180, 'longitude'));
+      return settled(
+        found[1] ?? null,
+        degrees(latitude ?? bad(''), 90, 'latitude'),
+        degrees(longitude ?? bad(''), 180, 'longitude'),
+      );
     }
     const known = gazetteer.find(({ name }) => name.toLowerCase() === written.toLowerCase());
     return good(
@@ -54,11 +66,14 @@ export const place: ValueKind<'place'> = {
   },
   take(value, type, reading) {
     if (typeof value === 'string') return place.parse(value.trim(), type, reading);
-    if (typeof value !== 'object' || value === null) return bad('This is no place.', 'Write {"address": …, "latitude": …, "longitude": …}.');
+    if (typeof value !== 'object' || value === null)
+      return bad('This is no place.', 'Write {"address": …, "latitude": …, "longitude": …}.');
     const { address, latitude, longitude } = value as Record<string, unknown>;
-    const text = typeof address === 'string' && address.trim() !== '' ? textWithin(address.trim(), longestAddress) : good(null);
+    const text =
+      typeof address === 'string' && address.trim() !== '' ? textWithin(address.trim(), longestAddress) : good(null);
     if (!text.ok) return text;
-    const degree = (given: unknown, most: number, word: string) => (given === null || given === undefined ? null : degrees(takeNumber(given, 6), most, word));
+    const degree = (given: unknown, most: number, word: string) =>
+      given === null || given === undefined ? null : degrees(takeNumber(given, 6), most, word);
     return settled(text.value, degree(latitude, 90, 'latitude'), degree(longitude, 180, 'longitude'));
   },
   print(value) {
@@ -66,9 +81,14 @@ export const place: ValueKind<'place'> = {
     const at = latitude === null ? '' : `${latitude}, ${longitude}`;
     return address === null ? at : at === '' ? address : `${address} (${at})`;
   },
-  compare: (a, b) => compareCodePoints(placeOf(a).address ?? '', placeOf(b).address ?? '') || compareCodePoints(String(a), String(b)),
+  compare: (a, b) =>
+    compareCodePoints(placeOf(a).address ?? '', placeOf(b).address ?? '') || compareCodePoints(String(a), String(b)),
   sample(random) {
-    const { name, latitude, longitude } = gazetteer[Math.floor(random() * gazetteer.length)] ?? { name: 'Alderfold', latitude: '54.6012', longitude: '-2.911' };
+    const { name, latitude, longitude } = gazetteer[Math.floor(random() * gazetteer.length)] ?? {
+      name: 'Alderfold',
+      latitude: '54.6012',
+      longitude: '-2.911',
+    };
     return placeValue({ address: name, latitude, longitude });
   },
 };

@@ -15,8 +15,10 @@ function step(read: Result<string>, { most }: TypeOf<'rating'>): Result<string> 
 
 /** Whole steps from 1 to the most; a row of stars reads as how many they are. */
 export const rating: ValueKind<'rating'> = {
-  parse: (written, type, reading) => step(/^★+$/.test(written) ? { ok: true, value: String(written.length) } : readNumber(written, 0, reading), type),
-  take: (value, type, reading) => (typeof value === 'string' ? rating.parse(value.trim(), type, reading) : step(takeNumber(value, 0), type)),
+  parse: (written, type, reading) =>
+    step(/^★+$/.test(written) ? { ok: true, value: String(written.length) } : readNumber(written, 0, reading), type),
+  take: (value, type, reading) =>
+    typeof value === 'string' ? rating.parse(value.trim(), type, reading) : step(takeNumber(value, 0), type),
   print: (value) => String(value),
   compare: compareNumbers,
   sample: (random, type) => String(1 + Math.floor(random() * type.most)),

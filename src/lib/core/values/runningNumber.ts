@@ -13,7 +13,10 @@ export interface RunningPattern {
 export function readPattern(pattern: string): Result<RunningPattern> {
   const found = /^([^{}]*(?:\{year\}[^{}]*)?)\{(0{1,12})\}([^{}]*(?:\{year\}[^{}]*)?)$/.exec(pattern);
   if (!found || pattern.length > 40)
-    return bad(`“${shorten(pattern)}” is no pattern for a running number.`, 'Write zeros in braces where the number stands, such as H-{0000}.');
+    return bad(
+      `“${shorten(pattern)}” is no pattern for a running number.`,
+      'Write zeros in braces where the number stands, such as H-{0000}.',
+    );
   return good({ before: found[1] ?? '', behind: found[3] ?? '', width: found[2]?.length ?? 1 });
 }
 
@@ -22,7 +25,9 @@ export function numberIn(written: string, pattern: string): number | null {
   const parts = readPattern(pattern);
   if (!parts.ok) return null;
   const literal = (text: string) => text.replace(/[\\^$.*+?()[\]|/-]/g, '\\$&').replace('{year}', '\\d{4}');
-  const found = new RegExp(`^${literal(parts.value.before)}(\\d{${parts.value.width},15})${literal(parts.value.behind)}$`).exec(written);
+  const found = new RegExp(
+    `^${literal(parts.value.before)}(\\d{${parts.value.width},15})${literal(parts.value.behind)}$`,
+  ).exec(written);
   return found ? Number(found[1]) : null;
 }
 
@@ -34,5 +39,7 @@ export const runningNumber: ValueKind<'runningNumber'> = {
       : good(written),
   ),
   sample: (random, type) =>
-    type.pattern.replace('{year}', '2026').replace(/\{(0+)\}/, (_, zeros: string) => String(1 + Math.floor(random() * 99)).padStart(zeros.length, '0')),
+    type.pattern
+      .replace('{year}', '2026')
+      .replace(/\{(0+)\}/, (_, zeros: string) => String(1 + Math.floor(random() * 99)).padStart(zeros.length, '0')),
 };

@@ -5,7 +5,10 @@ const day = /^(\d{4})-(\d{2})-(\d{2})$/;
 const plainNumber = /^[+-]?\d+(?:\.\d+)?$/;
 const counted = /^(.*?)(\d+)(\D*)$/s;
 
-/** The day so many steps on; a step is what lies between two days, in whole months where both fall on the same day of the month. */
+/**
+ * The day so many steps on; a step is what lies between two days, in whole months where both fall on the same day of
+ * the month.
+ */
 function daysOn(first: string, second: string, last: string, times: number): string | null {
   const [, y1, m1, d1] = (day.exec(first) ?? []).map(Number);
   const [, y2, m2, d2] = (day.exec(second) ?? []).map(Number);
@@ -15,8 +18,8 @@ function daysOn(first: string, second: string, last: string, times: number): str
 }
 
 /**
- * How a column of texts goes on: numbers and days by the step between the last two (one alone by one), texts that end in a
- * number by counting it with its leading zeros; whatever else is repeated as it stands.
+ * How a column of texts goes on: numbers and days by the step between the last two (one alone by one), texts that end
+ * in a number by counting it with its leading zeros; whatever else is repeated as it stands.
  */
 export function continued(given: readonly string[], more: number): string[] {
   const filled = given.map((text) => text.trim());
@@ -32,14 +35,18 @@ export function continued(given: readonly string[], more: number): string[] {
   if (all(plainNumber) && (before !== undefined || !/^[+-]?0\d/.test(last))) {
     const step = before === undefined ? new Exact(1) : new Exact(last).minus(before);
     const digits = Math.max(0, ...filled.map((text) => text.split('.')[1]?.length ?? 0));
-    if (!filled.some((text) => /^[+-]?0\d/.test(text))) return times.map((n) => new Exact(last).plus(step.times(n)).toFixed(digits));
+    if (!filled.some((text) => /^[+-]?0\d/.test(text)))
+      return times.map((n) => new Exact(last).plus(step.times(n)).toFixed(digits));
   }
   const [, head = '', number, tail = ''] = counted.exec(last) ?? [];
   const [, headBefore, numberBefore, tailBefore] = (before === undefined ? null : counted.exec(before)) ?? [];
   if (number !== undefined && (before === undefined || (head === headBefore && tail === tailBefore))) {
     const step = numberBefore === undefined ? 1n : BigInt(number) - BigInt(numberBefore);
     const at = (n: number) => BigInt(number) + step * BigInt(n);
-    if (times.every((n) => at(n) >= 0n)) return times.map((n) => `${head}${String(at(n)).padStart(number.startsWith('0') ? number.length : 0, '0')}${tail}`);
+    if (times.every((n) => at(n) >= 0n))
+      return times.map(
+        (n) => `${head}${String(at(n)).padStart(number.startsWith('0') ? number.length : 0, '0')}${tail}`,
+      );
   }
   return times.map((n) => given[(n - 1) % given.length] ?? '');
 }

@@ -29,12 +29,15 @@ export const sampleWords = (random: Random, most: number): string =>
 /** A text of at most so many characters, counted as people do. */
 export function textWithin(written: string, most: number): Result<string> {
   if (written.includes('\0')) return bad('A NUL character cannot be stored.', 'Take it out.');
-  if (written.length > most && [...written].length > most) return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
+  if (written.length > most && [...written].length > most)
+    return bad(`${[...written].length} characters; ${most} is the most here.`, 'Shorten it.');
   return good(written);
 }
 
 /** The members that every kind held as text shares. */
-export const heldAsText = <K extends 'text' | 'longText' | 'url' | 'email' | 'phone' | 'runningNumber'>(parse: ValueKind<K>['parse']) => ({
+export const heldAsText = <K extends 'text' | 'longText' | 'url' | 'email' | 'phone' | 'runningNumber'>(
+  parse: ValueKind<K>['parse'],
+) => ({
   parse,
   take: (value: unknown, type: Parameters<ValueKind<K>['parse']>[1], reading: Reading) =>
     typeof value === 'string' ? parse(value.trim(), type, reading) : bad('This is no text.', 'Write it in quotes.'),
@@ -45,6 +48,9 @@ export const heldAsText = <K extends 'text' | 'longText' | 'url' | 'email' | 'ph
 export const text: ValueKind<'text'> = {
   ...heldAsText<'text'>((written, type) => textWithin(written, type.maxLength ?? longestText)),
   // Spaces at both ends are kept where a program sends them.
-  take: (value, type) => (typeof value === 'string' ? textWithin(value, type.maxLength ?? longestText) : bad('This is no text.', 'Write it in quotes.')),
+  take: (value, type) =>
+    typeof value === 'string'
+      ? textWithin(value, type.maxLength ?? longestText)
+      : bad('This is no text.', 'Write it in quotes.'),
   sample: (random) => sampleWords(random, 3),
 };

@@ -34,13 +34,24 @@ describe('what a person types is read as files are', () => {
   });
 
   test('what is no value says why, and what to write in the person’s own way', () => {
-    expect(readTyped('soon', date, german)).toMatchObject({ ok: false, problem: { fix: 'Write 16.5.2026, or 16 May 2026.' } });
-    expect(readTyped('many', number, german)).toMatchObject({ ok: false, problem: { fix: 'Write digits, such as 12,5.' } });
-    expect(readTyped('31.2.2026', date, english)).toMatchObject({ ok: false, problem: { message: expect.stringContaining('calendar') } });
+    expect(readTyped('soon', date, german)).toMatchObject({
+      ok: false,
+      problem: { fix: 'Write 16.5.2026, or 16 May 2026.' },
+    });
+    expect(readTyped('many', number, german)).toMatchObject({
+      ok: false,
+      problem: { fix: 'Write digits, such as 12,5.' },
+    });
+    expect(readTyped('31.2.2026', date, english)).toMatchObject({
+      ok: false,
+      problem: { message: expect.stringContaining('calendar') },
+    });
   });
 
   test('an editor begins with what is read as the same value again', () => {
-    const scalar = fc.integer({ min: -10_000_000, max: 10_000_000 }).chain((n) => fc.integer({ min: 0, max: 5 }).map((digits) => String(n / 10 ** digits)));
+    const scalar = fc
+      .integer({ min: -10_000_000, max: 10_000_000 })
+      .chain((n) => fc.integer({ min: 0, max: 5 }).map((digits) => String(n / 10 ** digits)));
     fc.assert(
       fc.property(scalar, fc.constantFrom(english, german), fc.constantFrom(number, percent), (value, habit, type) => {
         const read = readTyped(typedText(value, type, habit), type, habit);

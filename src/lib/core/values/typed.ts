@@ -11,7 +11,8 @@ export type Habit = Pick<Reading, 'decimal' | 'dateOrder'>;
 /** The habit that goes with a language and country, such as `de-AT` (BCP 47). */
 export function habitOf(locale: string | readonly string[]): Habit {
   const locales = typeof locale === 'string' ? locale : [...locale];
-  const decimal = new Intl.NumberFormat(locales).formatToParts(1.5).find(({ type }) => type === 'decimal')?.value === ',' ? ',' : '.';
+  const decimal =
+    new Intl.NumberFormat(locales).formatToParts(1.5).find(({ type }) => type === 'decimal')?.value === ',' ? ',' : '.';
   const order = new Intl.DateTimeFormat(locales)
     .formatToParts(new Date(2026, 4, 16))
     .flatMap(({ type }) => (type === 'year' ? ['y'] : type === 'month' ? ['m'] : type === 'day' ? ['d'] : []))
@@ -31,7 +32,12 @@ export const asShare = (written: string, type: EnteredType): string =>
  * Reads what a person typed into a field: the very reading that pasted cells and files get. What can be read in one way
  * only is read so; where two ways give different values, the person's habit decides.
  */
-export function readTyped(written: string, type: EnteredType, habit: Habit, more: Omit<Reading, keyof Habit> = {}): Result<Scalar> {
+export function readTyped(
+  written: string,
+  type: EnteredType,
+  habit: Habit,
+  more: Omit<Reading, keyof Habit> = {},
+): Result<Scalar> {
   const text = asShare(written, type);
   const base = { ...plainReading, ...more };
   const { reading, either } = readingOfColumn([text], type, base);
@@ -44,13 +50,22 @@ export function readTyped(written: string, type: EnteredType, habit: Habit, more
 }
 
 /** What to write instead, in the person's own way. */
-function fixFor(message: string, type: EnteredType, { decimal, dateOrder }: Habit, fix: string | undefined): Result<never> {
+function fixFor(
+  message: string,
+  type: EnteredType,
+  { decimal, dateOrder }: Habit,
+  fix: string | undefined,
+): Result<never> {
   const orders = { ymd: '2026-05-16', dmy: '16.5.2026', mdy: '5/16/2026' } as const;
-  if (isDay(type)) return bad(message, `Write ${orders[dateOrder]}${type.kind === 'dateTime' ? ' 14:30' : ''}, or 16 May 2026.`);
+  if (isDay(type))
+    return bad(message, `Write ${orders[dateOrder]}${type.kind === 'dateTime' ? ' 14:30' : ''}, or 16 May 2026.`);
   return bad(message, isNumeric(type) && fix ? fix.replace(/(\d)\.(\d)/g, decimal === ',' ? '$1,$2' : '$1.$2') : fix);
 }
 
-/** A value as the text that an editor begins with, in the person's way of writing; `readTyped` reads it as the same value. */
+/**
+ * A value as the text that an editor begins with, in the person's way of writing; `readTyped` reads it as the same
+ * value.
+ */
 export function typedText(value: Scalar, type: EnteredType, { decimal }: Habit): string {
   if (value === null) return '';
   const number = isShare(type) ? `${canonicalNumber(new Exact(String(value)).times(100))} %` : String(value);

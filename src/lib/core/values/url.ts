@@ -11,7 +11,9 @@ export const url: ValueKind<'url'> = {
   ...heldAsText<'url'>((written) => {
     if (written.length > longest) return bad(`The address has more than ${longest} characters.`, 'Shorten it.');
     if (withScheme.test(written)) return good(written);
-    return bare.test(written) ? good(`https://${written}`) : bad(`“${shorten(written)}” is no web address.`, 'Write it as https://alderfold.example/page.');
+    return bare.test(written)
+      ? good(`https://${written}`)
+      : bad(`“${shorten(written)}” is no web address.`, 'Write it as https://alderfold.example/page.');
   }),
   sample: (random) => `https://alderfold.example/${Math.floor(random() * 1000)}`,
 };

@@ -132,7 +132,8 @@ describe('taking JSON', () => {
       [{ id: 7, title: 'H-0007' }, 7],
     ] as const)
       expect(takeValue(sent, link)).toEqual({ ok: true, value: id });
-    for (const sent of [0, -1, 1.5, '7', {}, { id: 'x' }]) expect(takeValue(sent, link).ok, JSON.stringify(sent)).toBe(false);
+    for (const sent of [0, -1, 1.5, '7', {}, { id: 'x' }])
+      expect(takeValue(sent, link).ok, JSON.stringify(sent)).toBe(false);
   });
 });
 

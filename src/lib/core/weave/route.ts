@@ -30,11 +30,15 @@ const bendCost = 40;
 const laneWidth = 5;
 
 /**
- * Orthogonal paths for threads that cross no box: A* on the grid of the lines that run along the boxes (Wybrow, Marriott
- * and Stuckey, "Orthogonal Connector Routing", 2009, without their visibility pruning), then lanes for those that share a
- * line. A thread between boxes that overlap has no such path and is drawn straight; it is null here.
+ * Orthogonal paths for threads that cross no box: A* on the grid of the lines that run along the boxes (Wybrow,
+ * Marriott and Stuckey, "Orthogonal Connector Routing", 2009, without their visibility pruning), then lanes for those
+ * that share a line. A thread between boxes that overlap has no such path and is drawn straight; it is null here.
  */
-export function routeThreads(boxes: readonly Box[], threads: readonly ThreadEnds[], margin = usualMargin): (readonly Point[] | null)[] {
+export function routeThreads(
+  boxes: readonly Box[],
+  threads: readonly ThreadEnds[],
+  margin = usualMargin,
+): (readonly Point[] | null)[] {
   const grid = new Grid(boxes, threads, margin);
   const paths = threads.map((thread) => grid.route(thread));
   return intoLanes(boxes, paths);
@@ -47,7 +51,12 @@ const sides = (box: Box, end: ThreadEnd, margin: number): Point[] => [
 
 /** Whether a straight stretch comes nearer to a box than it may. */
 function blockedBy({ x, y, width, height }: Box, a: Point, b: Point, gap = clearance): boolean {
-  return Math.max(a.x, b.x) > x - gap && Math.min(a.x, b.x) < x + width + gap && Math.max(a.y, b.y) > y - gap && Math.min(a.y, b.y) < y + height + gap;
+  return (
+    Math.max(a.x, b.x) > x - gap &&
+    Math.min(a.x, b.x) < x + width + gap &&
+    Math.max(a.y, b.y) > y - gap &&
+    Math.min(a.y, b.y) < y + height + gap
+  );
 }
 
 class Grid {
@@ -82,7 +91,12 @@ class Grid {
 
   /** Closes the stretches that run through a box. */
   private close(box: Box): void {
-    const [left, rightmost, top, bottom] = [box.x - clearance, box.x + box.width + clearance, box.y - clearance, box.y + box.height + clearance];
+    const [left, rightmost, top, bottom] = [
+      box.x - clearance,
+      box.x + box.width + clearance,
+      box.y - clearance,
+      box.y + box.height + clearance,
+    ];
     const from = (list: readonly number[], value: number) => {
       let [low, high] = [0, list.length];
       while (low < high) {
@@ -98,7 +112,8 @@ class Grid {
       for (let i = Math.max(0, x0 - 1); i < Math.min(width, x1 + 1); i++) {
         const here = { x: this.xs[i] ?? 0, y: this.ys[j] ?? 0 };
         if (i + 1 < width && blockedBy(box, here, { x: this.xs[i + 1] ?? 0, y: here.y })) this.right[j * width + i] = 0;
-        if (j + 1 < this.ys.length && blockedBy(box, here, { x: here.x, y: this.ys[j + 1] ?? 0 })) this.down[j * width + i] = 0;
+        if (j + 1 < this.ys.length && blockedBy(box, here, { x: here.x, y: this.ys[j + 1] ?? 0 }))
+          this.down[j * width + i] = 0;
       }
   }
 
@@ -109,9 +124,12 @@ class Grid {
     const width = this.xs.length;
     const nodeOf = (point: Point) => (this.yAt.get(point.y) ?? 0) * width + (this.xAt.get(point.x) ?? 0);
     // The short stretch from a box to the grid may itself run through a box that stands too near.
-    const free = (side: Point, own: number, edge: Point) => this.boxes.every((box, index) => index === own || !blockedBy(box, side, edge, 0));
+    const free = (side: Point, own: number, edge: Point) =>
+      this.boxes.every((box, index) => index === own || !blockedBy(box, side, edge, 0));
     const openEnds = (box: Box, end: ThreadEnd) =>
-      sides(box, end, this.margin).filter((side, index) => free(side, end.box, { x: index === 0 ? box.x : box.x + box.width, y: side.y }));
+      sides(box, end, this.margin).filter((side, index) =>
+        free(side, end.box, { x: index === 0 ? box.x : box.x + box.width, y: side.y }),
+      );
     const goals = new Map(openEnds(end, to).map((side) => [nodeOf(side), side]));
     const heap = new Heap();
     const best = new Map<number, number>();
@@ -155,14 +173,24 @@ class Grid {
     return null;
   }
 
-  private path(last: number, cameFrom: ReadonlyMap<number, number>, start: Box, end: Box, from: ThreadEnd, to: ThreadEnd): Point[] {
+  private path(
+    last: number,
+    cameFrom: ReadonlyMap<number, number>,
+    start: Box,
+    end: Box,
+    from: ThreadEnd,
+    to: ThreadEnd,
+  ): Point[] {
     const points: Point[] = [];
     for (let state: number | undefined = last; state !== undefined; state = cameFrom.get(state)) {
       const node = state >> 1;
       points.push({ x: this.xs[node % this.xs.length] ?? 0, y: this.ys[Math.floor(node / this.xs.length)] ?? 0 });
     }
     points.reverse();
-    const edge = (box: Box, at: number, point: Point | undefined): Point => ({ x: (point?.x ?? 0) < box.x ? box.x : box.x + box.width, y: box.y + at });
+    const edge = (box: Box, at: number, point: Point | undefined): Point => ({
+      x: (point?.x ?? 0) < box.x ? box.x : box.x + box.width,
+      y: box.y + at,
+    });
     return straightened([edge(start, from.at, points[0]), ...points, edge(end, to.at, points.at(-1))]);
   }
 }
@@ -172,7 +200,11 @@ export function straightened(points: readonly Point[]): Point[] {
   const each = points.filter((point, index) => point.x !== points[index - 1]?.x || point.y !== points[index - 1]?.y);
   return each.filter((point, index) => {
     const [before, after] = [each[index - 1], each[index + 1]];
-    return !before || !after || !((before.x === point.x && point.x === after.x) || (before.y === point.y && point.y === after.y));
+    return (
+      !before ||
+      !after ||
+      !((before.x === point.x && point.x === after.x) || (before.y === point.y && point.y === after.y))
+    );
   });
 }
 
@@ -208,7 +240,8 @@ class Heap {
   private sink(): void {
     for (let at = 0; ;) {
       let least = at;
-      for (const child of [2 * at + 1, 2 * at + 2]) if (child < this.keys.length && (this.keys[child] ?? 0) < (this.keys[least] ?? 0)) least = child;
+      for (const child of [2 * at + 1, 2 * at + 2])
+        if (child < this.keys.length && (this.keys[child] ?? 0) < (this.keys[least] ?? 0)) least = child;
       if (least === at) return;
       this.swap(at, least);
       at = least;
@@ -238,15 +271,30 @@ function intoLanes(boxes: readonly Box[], paths: readonly (Point[] | null)[]): (
   return moved;
 }
 
-/** `across`: the coordinate that all points of a line share, and that a lane moves. The stretches at a box keep their place. */
+/**
+ * `across`: the coordinate that all points of a line share, and that a lane moves. The stretches at a box keep their
+ * place.
+ */
 function spread(boxes: readonly Box[], paths: readonly ({ x: number; y: number }[] | null)[], across: Axis): void {
   const along: Axis = across === 'x' ? 'y' : 'x';
   const lines = new Map<number, Stretch[]>();
   paths.forEach((path, thread) =>
     path?.forEach((point, index) => {
       const next = path[index + 1];
-      if (!next || point[across] !== next[across] || point[along] === next[along] || index === 0 || index + 2 >= path.length) return;
-      const stretch = { thread, index, low: Math.min(point[along], next[along]), high: Math.max(point[along], next[along]) };
+      if (
+        !next ||
+        point[across] !== next[across] ||
+        point[along] === next[along] ||
+        index === 0 ||
+        index + 2 >= path.length
+      )
+        return;
+      const stretch = {
+        thread,
+        index,
+        low: Math.min(point[along], next[along]),
+        high: Math.max(point[along], next[along]),
+      };
       // Lines nearer than a lane are one line.
       const line = Math.round(point[across] / (2 * laneWidth));
       lines.set(line, [...(lines.get(line) ?? []), stretch]);
@@ -275,7 +323,8 @@ function spread(boxes: readonly Box[], paths: readonly ({ x: number; y: number }
         [a2, b2],
         [b2, after],
       ] as const;
-      if (boxes.some((box) => stretchesMoved.some(([from, to], part) => blockedBy(box, from, to, part === 1 ? 2 : 0)))) continue;
+      if (boxes.some((box) => stretchesMoved.some(([from, to], part) => blockedBy(box, from, to, part === 1 ? 2 : 0))))
+        continue;
       a[across] = b[across] = place;
     }
   }

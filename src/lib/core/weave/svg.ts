@@ -11,9 +11,11 @@ export interface WeaveColours {
   readonly line: string;
 }
 
-const escaped = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
+const escaped = (text: string): string =>
+  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
 
-export const pathData = (points: readonly Point[]): string => points.map(({ x, y }, index) => `${index === 0 ? 'M' : 'L'}${x} ${y}`).join(' ');
+export const pathData = (points: readonly Point[]): string =>
+  points.map(({ x, y }, index) => `${index === 0 ? 'M' : 'L'}${x} ${y}`).join(' ');
 
 /** Where a thread changes from the one table's dye to the other's: its path in two halves of equal length. */
 export function halves(points: readonly Point[]): [Point[], Point[]] {
@@ -61,16 +63,25 @@ export function weaveSvg(
   flows: { readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> },
   colours: WeaveColours,
 ): string {
-  const boxes = weave.tables.map((table) => ({ table, x: places[table.id]?.x ?? 0, y: places[table.id]?.y ?? 0, height: boxHeight(table) }));
+  const boxes = weave.tables.map((table) => ({
+    table,
+    x: places[table.id]?.x ?? 0,
+    y: places[table.id]?.y ?? 0,
+    height: boxHeight(table),
+  }));
   const edge = 40;
   const [left, top] = [Math.min(0, ...boxes.map(({ x }) => x)) - edge, Math.min(0, ...boxes.map(({ y }) => y)) - edge];
-  const [right, bottom] = [Math.max(0, ...boxes.map(({ x }) => x + boxWidth)) + edge, Math.max(0, ...boxes.map(({ y, height }) => y + height)) + edge];
+  const [right, bottom] = [
+    Math.max(0, ...boxes.map(({ x }) => x + boxWidth)) + edge,
+    Math.max(0, ...boxes.map(({ y, height }) => y + height)) + edge,
+  ];
   const dyeOf = (id: string) => colours.dye(weave.tables.find((table) => table.id === id)?.dye ?? 'slate');
   const thread = (one: WeaveThread) => {
     const points = paths.get(one.id);
     if (!points) return '';
     const [first, second] = halves(points);
-    const line = (data: string, colour: string) => `<path d="${data}" fill="none" stroke="${colour}" stroke-width="1.6"/>`;
+    const line = (data: string, colour: string) =>
+      `<path d="${data}" fill="none" stroke="${colour}" stroke-width="1.6"/>`;
     return [
       line(pathData(first), dyeOf(one.from)),
       line(pathData(second), dyeOf(one.to)),
@@ -92,7 +103,10 @@ export function weaveSvg(
       const middle = y + headHeight + index * rowHeight + 14;
       return `<text x="${x + 10}" y="${middle}" font-size="12" fill="${kind === 'plain' ? colours.soft : colours.ink}">${kind === 'calculated' ? 'ƒ ' : ''}${escaped(label)}</text>`;
     });
-    const more = table.more > 0 ? `<text x="${x + 10}" y="${y + height - 10}" font-size="11" fill="${colours.soft}">and ${table.more} more</text>` : '';
+    const more =
+      table.more > 0
+        ? `<text x="${x + 10}" y="${y + height - 10}" font-size="11" fill="${colours.soft}">and ${table.more} more</text>`
+        : '';
     return `<g><rect x="${x}" y="${y}" width="${boxWidth}" height="${height}" rx="4" fill="${colours.raised}" stroke="${colours.line}"/><rect x="${x}" y="${y}" width="${boxWidth}" height="4" fill="${colours.dye(table.dye)}"/><text x="${x + 10}" y="${y + 21}" font-size="14" font-weight="600" fill="${colours.ink}">${escaped(table.home === null ? table.label : `${table.home}: ${table.label}`)}</text>${rows.join('')}${more}</g>`;
   };
   return (

@@ -11,7 +11,10 @@ test('what waits is drawn: new tables as boxes, new fields as rows of their tabl
     { do: 'addField', table: first?.id, field: { label: 'Colour' } },
     { do: 'changeField', table: first?.id, field: 'x' },
   ]);
-  expect(drawn.tables.map(({ label, waiting }) => [label, waiting ?? false])).toEqual([...weave.tables.map(({ label }) => [label, false]), ['Tools', true]]);
+  expect(drawn.tables.map(({ label, waiting }) => [label, waiting ?? false])).toEqual([
+    ...weave.tables.map(({ label }) => [label, false]),
+    ['Tools', true],
+  ]);
   expect(drawn.tables.at(-1)?.rows.map(({ label }) => label)).toEqual(['Tag', 'Kind']);
   expect(drawn.tables[0]?.rows.filter(({ waiting }) => waiting).map(({ label }) => label)).toEqual(['Colour']);
   expect(drawn.tables.slice(1, -1)).toEqual(weave.tables.slice(1));

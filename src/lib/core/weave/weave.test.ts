@@ -11,20 +11,41 @@ import { boxesOf, boxHeight, neighboursOf, portOf, flowsOf, streamOf, weaveOf, w
 const crosses = (path: readonly Point[], { x, y, width, height }: Box): boolean =>
   path.some((a, index) => {
     const b = path[index + 1];
-    return b && Math.max(a.x, b.x) > x && Math.min(a.x, b.x) < x + width && Math.max(a.y, b.y) > y && Math.min(a.y, b.y) < y + height;
+    return (
+      b &&
+      Math.max(a.x, b.x) > x &&
+      Math.min(a.x, b.x) < x + width &&
+      Math.max(a.y, b.y) > y &&
+      Math.min(a.y, b.y) < y + height
+    );
   });
 
 describe('threads', () => {
   /** Boxes in the cells of a grid, each anywhere inside its cell with room around it. */
   const boxes = fc
-    .array(fc.record({ dx: fc.nat(80), dy: fc.nat(80), height: fc.integer({ min: 40, max: 260 }) }), { minLength: 2, maxLength: 16 })
-    .map((all) => all.map(({ dx, dy, height }, index): Box => ({ x: (index % 4) * 360 + dx, y: Math.floor(index / 4) * 440 + dy, width: 190, height })));
+    .array(fc.record({ dx: fc.nat(80), dy: fc.nat(80), height: fc.integer({ min: 40, max: 260 }) }), {
+      minLength: 2,
+      maxLength: 16,
+    })
+    .map((all) =>
+      all.map(({ dx, dy, height }, index): Box => ({
+        x: (index % 4) * 360 + dx,
+        y: Math.floor(index / 4) * 440 + dy,
+        width: 190,
+        height,
+      })),
+    );
   const world = boxes.chain((all) =>
     fc.tuple(
       fc.constant(all),
       fc.array(
         fc
-          .record({ from: fc.nat(all.length - 1), to: fc.nat(all.length - 1), a: fc.integer({ min: 5, max: 35 }), b: fc.integer({ min: 5, max: 35 }) })
+          .record({
+            from: fc.nat(all.length - 1),
+            to: fc.nat(all.length - 1),
+            a: fc.integer({ min: 5, max: 35 }),
+            b: fc.integer({ min: 5, max: 35 }),
+          })
           .map(({ from, to, a, b }): ThreadEnds => ({ from: { box: from, at: a }, to: { box: to, at: b } })),
         { minLength: 1, maxLength: 12 },
       ),
@@ -44,7 +65,8 @@ describe('threads', () => {
             if (next) expect(point.x === next.x || point.y === next.y).toBe(true);
           });
           const [start, end] = [path![0]!, path!.at(-1)!];
-          const ends = (point: Point, box: Box, at: number) => point.y === box.y + at && (point.x === box.x || point.x === box.x + box.width);
+          const ends = (point: Point, box: Box, at: number) =>
+            point.y === box.y + at && (point.x === box.x || point.x === box.x + box.width);
           expect(ends(start, all[from.box]!, from.at) && ends(end, all[to.box]!, to.at)).toBe(true);
           routed++;
         });
@@ -61,14 +83,21 @@ describe('threads', () => {
     ];
     const threads = [20, 60, 100].map((at): ThreadEnds => ({ from: { box: 0, at }, to: { box: 1, at: 180 - at } }));
     const upright = routeThreads(all, threads).flatMap((path) =>
-      path!.filter((point, index) => path![index + 1]?.x === point.x && path![index + 1]?.y !== point.y).map(({ x }) => x),
+      path!
+        .filter((point, index) => path![index + 1]?.x === point.x && path![index + 1]?.y !== point.y)
+        .map(({ x }) => x),
     );
     expect(new Set(upright).size).toBe(upright.length);
   });
 
   test('between boxes that lie on each other have no path', () => {
     const box = { x: 0, y: 0, width: 100, height: 100 };
-    expect(routeThreads([box, box, { x: -200, y: -200, width: 500, height: 500 }], [{ from: { box: 0, at: 10 }, to: { box: 1, at: 10 } }])).toEqual([null]);
+    expect(
+      routeThreads(
+        [box, box, { x: -200, y: -200, width: 500, height: 500 }],
+        [{ from: { box: 0, at: 10 }, to: { box: 1, at: 10 } }],
+      ),
+    ).toEqual([null]);
   });
 
   test('are drawn in two halves, and split where there are many', () => {
@@ -90,7 +119,12 @@ describe('threads', () => {
 });
 
 describe('the weave of a model', () => {
-  const base = withFormula(withFormula(alderfold(), 'apiaries', 'Latest', 'max(hives.last_inspected)'), 'inspections', 'Place', 'hive.apiary.name');
+  const base = withFormula(
+    withFormula(alderfold(), 'apiaries', 'Latest', 'max(hives.last_inspected)'),
+    'inspections',
+    'Place',
+    'hive.apiary.name',
+  );
   const wish = {
     table: 't_keeper',
     at: 0,
@@ -121,7 +155,13 @@ describe('the weave of a model', () => {
           ? {
               ...table,
               fields: [
-                ...Array.from({ length: 30 }, (_, i) => ({ ...table.fields[0]!, id: `f_x${i}`, key: `x${i}`, label: `X ${i}`, unique: false })),
+                ...Array.from({ length: 30 }, (_, i) => ({
+                  ...table.fields[0]!,
+                  id: `f_x${i}`,
+                  key: `x${i}`,
+                  label: `X ${i}`,
+                  unique: false,
+                })),
                 ...table.fields,
               ],
             }
@@ -130,7 +170,8 @@ describe('the weave of a model', () => {
     };
     const hives = weaveOf(many).tables.find(({ id }) => id === 't_hive')!;
     expect(hives.more).toBe(36 - hives.rows.length);
-    for (const link of ['f_hive_apiary', 'f_hive_inspection']) expect(hives.rows.some(({ id }) => id === link)).toBe(true);
+    for (const link of ['f_hive_apiary', 'f_hive_inspection'])
+      expect(hives.rows.some(({ id }) => id === link)).toBe(true);
     expect(boxHeight(hives)).toBeGreaterThan(portOf(hives, 'f_hive_inspection'));
     expect(portOf(hives, 'f_nothing')).toBeLessThan(20);
   });
@@ -170,7 +211,14 @@ describe('the weave of a model', () => {
         ]),
       ),
     };
-    const svg = weaveSvg(weave, places, paths, flows, { dye: (name) => name, ink: '#000', soft: '#555', ground: '#eee', raised: '#fff', line: '#ccc' });
+    const svg = weaveSvg(weave, places, paths, flows, {
+      dye: (name) => name,
+      ink: '#000',
+      soft: '#555',
+      ground: '#eee',
+      raised: '#fff',
+      line: '#ccc',
+    });
     expect(svg.match(/<g>/g)).toHaveLength(4);
     expect(svg).toContain('ƒ Latest');
     expect(svg.match(/stroke-dasharray/g)).toHaveLength(runs.length);
@@ -178,7 +226,11 @@ describe('the weave of a model', () => {
 
   test('what is calculated runs from its sources, over links that are drawn already', () => {
     const runs = flowsOf(model, weave, null).map(({ fromField, toField }) => `${fromField} > ${toField}`);
-    expect(runs.sort()).toEqual(['f_a_name > f_inspections_place', 'f_day > f_hives_last_inspected', 'f_hives_last_inspected > f_apiaries_latest']);
+    expect(runs.sort()).toEqual([
+      'f_a_name > f_inspections_place',
+      'f_day > f_hives_last_inspected',
+      'f_hives_last_inspected > f_apiaries_latest',
+    ]);
     const among = new Set(['f_hives_last_inspected', 'f_apiaries_latest']);
     expect(flowsOf(model, weave, (id) => among.has(id)).map(({ toField }) => toField)).toEqual(['f_apiaries_latest']);
     const words = weaveWords(model, weave).flatMap(({ calculated }) => calculated);

@@ -73,12 +73,30 @@ export function weaveOf(model: Model): Weave {
     const ranks = { link: 0, linked: 1, calculated: 2, plain: 3 };
     const chosen = new Set(
       fields
-        .toSorted((a, b) => Number(b.id === table.title) - Number(a.id === table.title) || ranks[kindOf(a)] - ranks[kindOf(b)])
-        .slice(0, Math.max(mostRows, fields.filter((field) => kindOf(field) === 'link' || kindOf(field) === 'linked').length + 1))
+        .toSorted(
+          (a, b) => Number(b.id === table.title) - Number(a.id === table.title) || ranks[kindOf(a)] - ranks[kindOf(b)],
+        )
+        .slice(
+          0,
+          Math.max(
+            mostRows,
+            fields.filter((field) => kindOf(field) === 'link' || kindOf(field) === 'linked').length + 1,
+          ),
+        )
         .map(({ id }) => id),
     );
-    const rows = fields.filter(({ id }) => chosen.has(id)).map((field) => ({ id: field.id, label: field.label, kind: kindOf(field) }));
-    tables.push({ id: table.id, key: table.key, label: table.label, dye: table.dye, home: table.home ?? null, rows, more: fields.length - rows.length });
+    const rows = fields
+      .filter(({ id }) => chosen.has(id))
+      .map((field) => ({ id: field.id, label: field.label, kind: kindOf(field) }));
+    tables.push({
+      id: table.id,
+      key: table.key,
+      label: table.label,
+      dye: table.dye,
+      home: table.home ?? null,
+      rows,
+      more: fields.length - rows.length,
+    });
   }
   const drawn = new Set(tables.map(({ id }) => id));
   const threads: WeaveThread[] = [];
@@ -102,7 +120,15 @@ export function weaveOf(model: Model): Weave {
       // Both sides of a link to many are one thread.
       const other = typeAs(fieldOf(model, over).field, 'link').counterpart;
       paired.add(other);
-      threads.push({ id: field.id, from: table.id, fromField: field.id, to: linked.table.id, toField: other, manyFrom: true, manyTo: true });
+      threads.push({
+        id: field.id,
+        from: table.id,
+        fromField: field.id,
+        to: linked.table.id,
+        toField: other,
+        manyFrom: true,
+        manyTo: true,
+      });
     }
   // Of other workspaces only what a link leads to or from is drawn.
   const here = new Set(tables.filter(({ home }) => home === null).map(({ id }) => id));
@@ -111,7 +137,8 @@ export function weaveOf(model: Model): Weave {
   return { tables: tables.filter(({ id, home }) => home === null || ends.has(id)), threads: linked };
 }
 
-export const boxHeight = (table: WeaveTable): number => headHeight + table.rows.length * rowHeight + (table.more > 0 ? rowHeight : 0) + 6;
+export const boxHeight = (table: WeaveTable): number =>
+  headHeight + table.rows.length * rowHeight + (table.more > 0 ? rowHeight : 0) + 6;
 
 /** How far down the side of its box the thread of a field leaves; at the head when the field is not shown. */
 export function portOf(table: WeaveTable, field: FieldId): number {
@@ -121,7 +148,12 @@ export function portOf(table: WeaveTable, field: FieldId): number {
 
 /** The boxes of tables at their places. */
 export const boxesOf = (tables: readonly WeaveTable[], places: Readonly<Record<TableId, Point | null>>): Box[] =>
-  tables.map((table) => ({ x: places[table.id]?.x ?? 0, y: places[table.id]?.y ?? 0, width: boxWidth, height: boxHeight(table) }));
+  tables.map((table) => ({
+    x: places[table.id]?.x ?? 0,
+    y: places[table.id]?.y ?? 0,
+    width: boxWidth,
+    height: boxHeight(table),
+  }));
 
 /** Everything a field comes from and everything that comes of it, over any number of steps, itself in neither. */
 export function streamOf(model: Model, start: FieldId): { from: ReadonlySet<FieldId>; to: ReadonlySet<FieldId> } {
@@ -143,7 +175,10 @@ export function streamOf(model: Model, start: FieldId): { from: ReadonlySet<Fiel
   return { from: walk(sources), to: walk((id) => usersOf(model, id).map(({ field }) => field.id)) };
 }
 
-/** Runs from fields to the calculated fields that come directly from them; with `among`, only those between fields of it. */
+/**
+ * Runs from fields to the calculated fields that come directly from them; with `among`, only those between fields of
+ * it.
+ */
 export function flowsOf(model: Model, { tables }: Weave, among: ((id: FieldId) => boolean) | null): WeaveRun[] {
   const drawn = new Set(tables.map(({ id }) => id));
   return model.tables.flatMap((table) =>
@@ -154,7 +189,9 @@ export function flowsOf(model: Model, { tables }: Weave, among: ((id: FieldId) =
       const entered = all.filter((source) => fieldOf(model, source).field.type.kind !== 'link');
       return (entered.length > 0 ? entered : all).flatMap((source) => {
         const from = fieldOf(model, source).table.id;
-        return drawn.has(from) && (!among || among(source)) ? [{ id: `${source} ${id}`, from, fromField: source, to: table.id, toField: id }] : [];
+        return drawn.has(from) && (!among || among(source))
+          ? [{ id: `${source} ${id}`, from, fromField: source, to: table.id, toField: id }]
+          : [];
       });
     }),
   );
@@ -165,7 +202,10 @@ export function neighboursOf({ threads }: Weave, id: TableId): ReadonlySet<Table
   return new Set([id, ...threads.flatMap(({ from, to }) => (from === id ? [to] : to === id ? [from] : []))]);
 }
 
-/** The weave as a list in words, for those who cannot see it: each table with its links and with what its calculated fields come from. */
+/**
+ * The weave as a list in words, for those who cannot see it: each table with its links and with what its calculated
+ * fields come from.
+ */
 export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; links: string[]; calculated: string[] }[] {
   const { tables, threads } = weave;
   const words = (field: FieldId, many: boolean, to: TableId) =>
@@ -180,7 +220,9 @@ export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; lin
     table,
     links: threads.flatMap((thread) => [
       ...(thread.from === table.id ? [words(thread.fromField, thread.manyTo, thread.to)] : []),
-      ...(thread.to === table.id && thread.from !== table.id ? [words(thread.toField, thread.manyFrom, thread.from)] : []),
+      ...(thread.to === table.id && thread.from !== table.id
+        ? [words(thread.toField, thread.manyFrom, thread.from)]
+        : []),
     ]),
     calculated: tableOf(model, table.id).fields.flatMap(({ id, label }) => {
       const from = flows.get(id);

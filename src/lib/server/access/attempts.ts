@@ -3,7 +3,9 @@ import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
 import type { Pool } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
 
-/** Who tries a password: for which account, from which place, and whether from a device that has signed in to it before. */
+/**
+ * Who tries a password: for which account, from which place, and whether from a device that has signed in to it before.
+ */
 export interface Attempt {
   readonly account: string;
   readonly place: string;
@@ -11,8 +13,8 @@ export interface Attempt {
 }
 
 /**
- * How many passwords may be tried within how many seconds. For one account the longer one goes on trying, the longer one
- * waits; a device that was signed in before has tries of its own, so that no stranger shuts out the right person.
+ * How many passwords may be tried within how many seconds. For one account the longer one goes on trying, the longer
+ * one waits; a device that was signed in before has tries of its own, so that no stranger shuts out the right person.
  */
 const ofAccount = [
   { points: 5, duration: 60 },
@@ -27,12 +29,18 @@ const ofPlace = {
   inMemoryBlockOnConsumed: 61,
 } as const;
 
-const limitersOf = new WeakMap<Pool, { readonly account: readonly RateLimiterPostgres[]; readonly place: RateLimiterPostgres }>();
+const limitersOf = new WeakMap<
+  Pool,
+  { readonly account: readonly RateLimiterPostgres[]; readonly place: RateLimiterPostgres }
+>();
 
 function limiters(pool: Pool) {
   const known = limitersOf.get(pool);
   if (known) return known;
-  const limiter = (keyPrefix: string, limit: { readonly points: number; readonly duration: number; readonly inMemoryBlockOnConsumed?: number }) =>
+  const limiter = (
+    keyPrefix: string,
+    limit: { readonly points: number; readonly duration: number; readonly inMemoryBlockOnConsumed?: number },
+  ) =>
     new RateLimiterPostgres({
       storeClient: pool,
       storeType: 'pool',
@@ -43,7 +51,10 @@ function limiters(pool: Pool) {
       keyPrefix,
       ...limit,
     });
-  const made = { account: ofAccount.map((limit) => limiter(`account ${limit.duration}`, limit)), place: limiter('place', ofPlace) };
+  const made = {
+    account: ofAccount.map((limit) => limiter(`account ${limit.duration}`, limit)),
+    place: limiter('place', ofPlace),
+  };
   limitersOf.set(pool, made);
   return made;
 }
@@ -55,8 +66,8 @@ const nameOf = ({ account, knownDevice }: Attempt): string =>
     .digest('base64url');
 
 /**
- * Counts a try before the password is looked at, so that trying many at once is no way past it; refuses it where there were
- * too many. Counted in the database, for all processes.
+ * Counts a try before the password is looked at, so that trying many at once is no way past it; refuses it where there
+ * were too many. Counted in the database, for all processes.
  */
 export const countAttempt = (pool: Pool, attempt: Attempt): Promise<void> =>
   counted(async () => {
@@ -64,7 +75,8 @@ export const countAttempt = (pool: Pool, attempt: Attempt): Promise<void> =>
   });
 
 /** Counts a try by the place it comes from, which is known before anything is looked up. */
-export const countPlace = (pool: Pool, place: string): Promise<void> => counted(() => limiters(pool).place.consume(place));
+export const countPlace = (pool: Pool, place: string): Promise<void> =>
+  counted(() => limiters(pool).place.consume(place));
 
 async function counted(count: () => Promise<unknown>): Promise<void> {
   try {
@@ -78,11 +90,17 @@ async function counted(count: () => Promise<unknown>): Promise<void> {
 /** Takes a try back that had the right password. */
 export async function attemptWasRight(pool: Pool, attempt: Attempt): Promise<void> {
   const { account, place } = limiters(pool);
-  await Promise.all([...account.map((limiter) => limiter.delete(nameOf(attempt))), ...(attempt.knownDevice === null ? [place.reward(attempt.place)] : [])]);
+  await Promise.all([
+    ...account.map((limiter) => limiter.delete(nameOf(attempt))),
+    ...(attempt.knownDevice === null ? [place.reward(attempt.place)] : []),
+  ]);
 }
 
 function tooMany(seconds: number): Refusal {
   const minutes = Math.ceil(seconds / 60);
-  const when = seconds < 60 ? 'in a minute' : minutes < 90 ? `in ${minutes} minutes` : `in ${Math.ceil(minutes / 60)} hours`;
-  return Object.assign(refuse(429, 'Too many passwords were tried.', `Try again ${when}.`), { details: { retryAfter: seconds } });
+  const when =
+    seconds < 60 ? 'in a minute' : minutes < 90 ? `in ${minutes} minutes` : `in ${Math.ceil(minutes / 60)} hours`;
+  return Object.assign(refuse(429, 'Too many passwords were tried.', `Try again ${when}.`), {
+    details: { retryAfter: seconds },
+  });
 }

@@ -11,7 +11,12 @@ import type { Seat } from './seat';
  * readers where they are internal, and those who are no members of the workspace they are in. As `Table.Field`.
  */
 export function carriedBy(after: Model, change: Change): string[] {
-  const field = change.do === 'addField' ? change.field : change.do === 'changeField' ? findField(after, change.field)?.field : undefined;
+  const field =
+    change.do === 'addField'
+      ? change.field
+      : change.do === 'changeField'
+        ? findField(after, change.field)?.field
+        : undefined;
   const formula = change.do === 'changeField' && !change.set.type ? undefined : field?.type;
   if (!field || formula?.kind !== 'formula' || field.internal) return [];
   const everybody = seenOf(after, leastSights);
@@ -46,11 +51,15 @@ function hiddenPart(sight: Model, whole: Model, change: Change): string | null {
     return (change.set.type && isCut) || preset ? `“${seen.label}”` : null;
   }
   if (change.do === 'changeView') {
-    const [seen, all] = [sight, whole].map((model) => findTable(model, change.table)?.views?.find(({ id }) => id === change.view.id));
+    const [seen, all] = [sight, whole].map((model) =>
+      findTable(model, change.table)?.views?.find(({ id }) => id === change.view.id),
+    );
     return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The view “${all.label}”` : null;
   }
   if (change.do === 'changeForm') {
-    const [seen, all] = [sight, whole].map((model) => findTable(model, change.table)?.forms?.find(({ id }) => id === change.form.id));
+    const [seen, all] = [sight, whole].map((model) =>
+      findTable(model, change.table)?.forms?.find(({ id }) => id === change.form.id),
+    );
     return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The form “${all.label}”` : null;
   }
   return null;

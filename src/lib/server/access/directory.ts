@@ -11,4 +11,7 @@ export interface DirectoryEntry {
 
 /** Everybody in the Directory, by name. It is small: an organisation's people, not the public. */
 export const directory = (connection: Pool | Client): Promise<DirectoryEntry[]> =>
-  catalogueOn(connection).select({ id: people.id, name: people.name, email: people.email, post: people.post }).from(people).orderBy(people.name, people.id);
+  catalogueOn(connection)
+    .select({ id: people.id, name: people.name, email: people.email, post: people.post })
+    .from(people)
+    .orderBy(people.name, people.id);

@@ -7,7 +7,10 @@ import { workspaceLock } from '../database/locks';
 import { acting, refreshSeat, type Seat } from './seat';
 import { busy } from '../base/refusal';
 
-/** How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked for it. */
+/**
+ * How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked
+ * for it.
+ */
 const patience = { shared: '15s', whole: '600s' } as const;
 
 /** So many may wait in a workspace's line; who comes behind them is told to come again. */
@@ -40,7 +43,8 @@ class PeersChanged extends Error {
 
 /** Holds workspaces alone until the transaction ends, for work that has no seat. */
 export async function lockWhole(client: Client, ids: readonly number[]): Promise<void> {
-  for (const id of [...ids].sort((a, b) => a - b)) await client.query('select pg_advisory_xact_lock($1, $2)', [workspaceLock, id]);
+  for (const id of [...ids].sort((a, b) => a - b))
+    await client.query('select pg_advisory_xact_lock($1, $2)', [workspaceLock, id]);
 }
 
 interface Now {
@@ -70,13 +74,17 @@ export async function withWorkspace<T>(
     const homes = [known.workspace, ...known.workspace.peers];
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
     // One statement a lock: PostgreSQL promises no order among the expressions of one.
-    const locks = ids.map((id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`);
+    const locks = ids.map(
+      (id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`,
+    );
     const begin = `set local lock_timeout = '${patience[mode]}'; ${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
     return inLine(pool, known.workspace.id, () =>
       inTransaction(pool, begin, async (client, begun) => {
         const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
         const now = new Map(rows.map((row) => [row.id, row]));
-        const stands = homes.every(({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day);
+        const stands = homes.every(
+          ({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day,
+        );
         const current = stands ? known : await refreshSeat(client, known);
         if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
         return work(client, acting(current), mode === 'whole');

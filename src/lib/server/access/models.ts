@@ -34,11 +34,17 @@ export const homeColumns = {
 const models = new Map<number, { version: number; model: Model }>();
 const joined = new Map<number, { epoch: string; model: Model }>();
 
-/** The model of a workspace's own tables at a version; from memory unless it moved on; null where the workspace has another version by now. */
+/**
+ * The model of a workspace's own tables at a version; from memory unless it moved on; null where the workspace has
+ * another version by now.
+ */
 async function ownModel(connection: Pool | Client, { id, version }: Home): Promise<Model | null> {
   const known = models.get(id);
   if (known?.version === version) return known.model;
-  const [row] = await catalogueOn(connection).select({ model: workspaces.model, version: workspaces.version }).from(workspaces).where(eq(workspaces.id, id));
+  const [row] = await catalogueOn(connection)
+    .select({ model: workspaces.model, version: workspaces.version })
+    .from(workspaces)
+    .where(eq(workspaces.id, id));
   if (!row) return emptyModel;
   if (isPool(connection) && row.version >= (known?.version ?? 0)) models.set(id, row);
   return row.version === version ? row.model : null;

@@ -22,12 +22,16 @@ export interface WorkspaceState extends Home {
   readonly description: string;
   readonly dye: Dye;
   readonly icon: Icon | null;
-  /** The workspaces that links lead to or come from; their tables stand in the model behind its own, with their `home`. */
+  /**
+   * The workspaces that links lead to or come from; their tables stand in the model behind its own, with their `home`.
+   */
   readonly peers: readonly Home[];
   readonly model: Model;
   /** Tables that a change in progress works on beside those that are read meanwhile. */
   readonly beside?: ReadonlySet<TableId>;
-  /** The structure is that of an open transaction: nothing that is made for it may be kept, as it may never come to be. */
+  /**
+   * The structure is that of an open transaction: nothing that is made for it may be kept, as it may never come to be.
+   */
   readonly uncommitted?: true;
 }
 
@@ -45,7 +49,10 @@ export interface Seat {
   readonly role: Role;
   /** The workspace as the person may see it; inside a write (`acting`) all of it. */
   readonly workspace: WorkspaceState;
-  /** All of it, for what the system itself does on the person's behalf: never to be shown, and nothing they wrote is read with it. */
+  /**
+   * All of it, for what the system itself does on the person's behalf: never to be shown, and nothing they wrote is
+   * read with it.
+   */
   readonly whole: WorkspaceState;
   readonly sights: Sights;
   /** What of it the person may see: with this everything is read that they write. */
@@ -56,10 +63,21 @@ export interface Seat {
 
 const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };
 
-const roleWords: Record<Role, string> = { reader: 'read', editor: 'change records', administrator: 'change the structure' };
+const roleWords: Record<Role, string> = {
+  reader: 'read',
+  editor: 'change records',
+  administrator: 'change the structure',
+};
 
-/** The seat of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role. */
-export async function takeSeat(connection: Pool | Client, person: Person, workspace: string, least: Role): Promise<Seat> {
+/**
+ * The seat of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role.
+ */
+export async function takeSeat(
+  connection: Pool | Client,
+  person: Person,
+  workspace: string,
+  least: Role,
+): Promise<Seat> {
   const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
   const db = catalogueOn(connection);
   const [found] = await db
@@ -90,10 +108,13 @@ export const acting = (seat: Seat): Seat => (seat.workspace === seat.whole ? sea
 
 /** As `acting`, for what is told of it and not done: what the person may not see has no name there. */
 export const telling = (seat: Seat): Seat =>
-  seat.workspace === seat.whole ? seat : { ...seat, workspace: { ...seat.whole, model: nameless(seat.whole.model, seat.workspace.model) } };
+  seat.workspace === seat.whole
+    ? seat
+    : { ...seat, workspace: { ...seat.whole, model: nameless(seat.whole.model, seat.workspace.model) } };
 
 /** The workspace as the person sees it, whatever the seat has before it. */
-export const seeing = (seat: Seat): Seat => (seat.workspace.model === seat.sight ? seat : { ...seat, workspace: { ...seat.workspace, model: seat.sight } });
+export const seeing = (seat: Seat): Seat =>
+  seat.workspace.model === seat.sight ? seat : { ...seat, workspace: { ...seat.workspace, model: seat.sight } };
 
 /** The seat of the system itself, which sees everything. */
 export const systemSeat = (whole: WorkspaceState): Seat =>
@@ -102,11 +123,19 @@ export const systemSeat = (whole: WorkspaceState): Seat =>
     homes: Object.fromEntries(whole.peers.map(({ key }) => [key, 'all'])),
   });
 
-/** The seat of somebody from outside: it may write what a form lets through, and sees what every reader does, of no other workspace. */
-export const outsideSeat = (whole: WorkspaceState): Seat => seated({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
+/**
+ * The seat of somebody from outside: it may write what a form lets through, and sees what every reader does, of no
+ * other workspace.
+ */
+export const outsideSeat = (whole: WorkspaceState): Seat =>
+  seated({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
 
 /** The roles of a person in other workspaces, by id. */
-async function rolesIn(connection: Pool | Client, person: Person, ids: readonly number[]): Promise<ReadonlyMap<number, Role>> {
+async function rolesIn(
+  connection: Pool | Client,
+  person: Person,
+  ids: readonly number[],
+): Promise<ReadonlyMap<number, Role>> {
   if (ids.length === 0) return new Map();
   const rows = await catalogueOn(connection)
     .select({ workspace: members.workspace, role: members.role })
@@ -141,7 +170,10 @@ export async function withModel(
     const model = await modelOver(connection, now, homes);
     if (model) return { ...now, peers: homes, model };
     // It moved on between the two reads: a model under the version of another would be taken for it.
-    const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, state.id));
+    const [row] = await catalogueOn(connection)
+      .select(stateColumns)
+      .from(workspaces)
+      .where(eq(workspaces.id, state.id));
     if (!row) throw notHere('workspace');
     const { peers: also, ...moved } = row;
     [now, wanted] = [{ ...now, ...moved }, [...new Set([...wanted, ...also])]];
@@ -149,12 +181,19 @@ export async function withModel(
 }
 
 /** The seat with further workspaces beside its own, whose tables links are about to point at. */
-export async function seatOver(connection: Pool | Client, seat: Seat, homes: readonly Pick<Home, 'id'>[]): Promise<Seat> {
+export async function seatOver(
+  connection: Pool | Client,
+  seat: Seat,
+  homes: readonly Pick<Home, 'id'>[],
+): Promise<Seat> {
   const { whole } = seat;
   const known = new Set([whole.id, ...whole.peers.map(({ id }) => id)]);
   const more = homes.map(({ id }) => id).filter((id) => !known.has(id));
   if (more.length === 0) return seat;
-  const rows = await catalogueOn(connection).select({ id: workspaces.id, peers: workspaces.peers }).from(workspaces).where(inArray(workspaces.id, more));
+  const rows = await catalogueOn(connection)
+    .select({ id: workspaces.id, peers: workspaces.peers })
+    .from(workspaces)
+    .where(inArray(workspaces.id, more));
   const peers = new Set([...whole.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
   peers.delete(whole.id);
   const over = await withModel(connection, { ...whole, peers: [...peers] });
@@ -165,7 +204,11 @@ export async function seatOver(connection: Pool | Client, seat: Seat, homes: rea
 /** Refuses where the role is below what an action needs. */
 export function requireRole(role: Role, least: Role): void {
   if (ranks[role] < ranks[least])
-    throw refuse(403, `Your role here is ${role}; this needs someone who may ${roleWords[least]}.`, 'Ask an administrator of the workspace.');
+    throw refuse(
+      403,
+      `Your role here is ${role}; this needs someone who may ${roleWords[least]}.`,
+      'Ask an administrator of the workspace.',
+    );
 }
 
 /** What a workspace's state is made from, without the model: that is read once for each version. */
@@ -178,11 +221,21 @@ export const stateColumns = {
   peers: workspaces.peers,
 };
 
-/** The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it was. */
+/**
+ * The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it
+ * was.
+ */
 export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {
   const { call } = seat;
-  if (seat.person.id > 0) return { ...(await takeSeat(connection, seat.person, String(seat.workspace.id), 'reader')), ...(call ? { call } : {}) };
-  const [row] = await catalogueOn(connection).select(stateColumns).from(workspaces).where(eq(workspaces.id, seat.workspace.id));
+  if (seat.person.id > 0)
+    return {
+      ...(await takeSeat(connection, seat.person, String(seat.workspace.id), 'reader')),
+      ...(call ? { call } : {}),
+    };
+  const [row] = await catalogueOn(connection)
+    .select(stateColumns)
+    .from(workspaces)
+    .where(eq(workspaces.id, seat.workspace.id));
   if (!row) throw notHere('workspace');
   const now = await withModel(connection, row);
   return seat.person.id === 0 && seat.role === 'administrator' ? systemSeat(now) : outsideSeat(now);

@@ -35,7 +35,12 @@ export interface Origin {
 }
 
 /** Signs in; the refusal does not tell which of the two was wrong. */
-export async function signIn(pool: Pool, email: string, password: string, { place, device }: Origin): Promise<SignedIn> {
+export async function signIn(
+  pool: Pool,
+  email: string,
+  password: string,
+  { place, device }: Origin,
+): Promise<SignedIn> {
   const name = email.trim().toLowerCase();
   const db = catalogueOn(pool);
   if (!device) await countPlace(pool, place);
@@ -49,7 +54,9 @@ export async function signIn(pool: Pool, email: string, password: string, { plac
   await attemptWasRight(pool, attempt);
   const session = newSecret();
   const kept = known && device ? device : newSecret();
-  await db.insert(sessions).values({ hash: hashed(session), person: found.id, expiresAt: sql`now() + make_interval(days => ${sessionDays})` });
+  await db
+    .insert(sessions)
+    .values({ hash: hashed(session), person: found.id, expiresAt: sql`now() + make_interval(days => ${sessionDays})` });
   await db
     .insert(devices)
     .values({ hash: hashed(kept), person: found.id })
@@ -65,7 +72,10 @@ async function isDeviceOf(pool: Pool, device: string, person: number): Promise<b
   return found.length > 0;
 }
 
-/** Takes away what has had its time: sessions that ended, tries that no longer count, devices not used for a year, answers kept for a week. */
+/**
+ * Takes away what has had its time: sessions that ended, tries that no longer count, devices not used for a year,
+ * answers kept for a week.
+ */
 export async function purgeExpired(pool: Pool): Promise<void> {
   await pool.query(`delete from loom.sessions where expires_at < now()`);
   await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
@@ -108,7 +118,8 @@ export async function personOfToken(pool: Pool, secret: string): Promise<Person 
 export async function makeToken(pool: Pool, email: string, label: string): Promise<string> {
   const db = catalogueOn(pool);
   const [person] = await db.select(personColumns).from(people).where(eq(people.email, email.toLowerCase()));
-  if (!person) throw refuse(404, `There is no person ${email} here.`, 'Use one of the addresses that ./loom demo prints.');
+  if (!person)
+    throw refuse(404, `There is no person ${email} here.`, 'Use one of the addresses that ./loom demo prints.');
   const secret = newSecret();
   await db.insert(tokens).values({ hash: hashed(secret), person: person.id, label });
   return secret;

@@ -6,6 +6,7 @@ import { dyes, type Dye } from '$core/types/field';
 import type { FormJson } from '$core/forms/formJson';
 import type { ViewJson } from '$core/query/viewJson';
 import type { Reading } from '$core/values/value';
+import { recordId, wholeNumber } from '../http/numbers';
 import { fieldNames, fieldSchema, typeMembers, type FieldJson } from '../structure/fieldJson';
 import { formSchema } from './formSchema';
 import { viewSchema } from './viewSchema';
@@ -22,12 +23,13 @@ const tableNames = {
   title: Joi.string().allow(null),
 };
 const names = { table: Joi.string().required(), field: Joi.string().required() };
-const one = (name: string, members: Joi.SchemaMap) => Joi.object({ do: Joi.string().valid(name).required(), ...members });
+const one = (name: string, members: Joi.SchemaMap) =>
+  Joi.object({ do: Joi.string().valid(name).required(), ...members });
 const breaking = Joi.string().valid('refuse', 'setAside');
 const matching = {
   to: Joi.string().required(),
   match: Joi.string().description('the field of the target that the texts say; its title unless said otherwise'),
-  confirmed: Joi.object().pattern(Joi.string(), Joi.number().integer()).description('near misses that were confirmed: text → record'),
+  confirmed: Joi.object().pattern(Joi.string(), recordId).description('near misses that were confirmed: text → record'),
   missing: Joi.string().valid('setAside', 'create').default('setAside'),
   many: Joi.boolean(),
   counterpart: Joi.object({ label, key: Joi.string(), off: Joi.boolean() }),
@@ -42,18 +44,21 @@ export const changesSchema = Joi.array()
     one('changeTable', { table: names.table, set: Joi.object(tableNames).min(1).required() }),
     one('removeTable', { table: names.table }),
     one('copyTable', { ...tableNames, title: Joi.forbidden(), table: names.table, label: label.required() }),
-    one('addField', { table: names.table, field: fieldSchema.required(), at: Joi.number().integer().min(0) }),
+    one('addField', { table: names.table, field: fieldSchema.required(), at: wholeNumber }),
     one('changeField', {
       ...names,
       set: Joi.object({ ...fieldNames, ...typeMembers })
         .min(1)
         .required(),
-      reading: Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy') }),
+      reading: Joi.object({
+        decimal: Joi.string().valid('.', ','),
+        dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy'),
+      }),
       breaking,
       fill: Joi.any(),
     }),
     one('removeField', names),
-    one('moveField', { ...names, to: Joi.number().integer().min(0).required() }),
+    one('moveField', { ...names, to: wholeNumber.required() }),
     one('addRule', {
       table: names.table,
       message: Joi.string().trim().max(300).required(),
@@ -64,21 +69,45 @@ export const changesSchema = Joi.array()
       clear: Joi.string().description('the field whose values are set aside where they break the rule'),
     }).xor('condition', 'unique'),
     one('removeRule', { table: names.table, rule: Joi.string().required() }),
-    one('addView', { table: names.table, view: viewSchema.required(), at: Joi.number().integer().min(0) }),
-    one('changeView', { table: names.table, view: Joi.string().required(), set: viewSchema.required(), at: Joi.number().integer().min(0) }),
+    one('addView', { table: names.table, view: viewSchema.required(), at: wholeNumber }),
+    one('changeView', {
+      table: names.table,
+      view: Joi.string().required(),
+      set: viewSchema.required(),
+      at: wholeNumber,
+    }),
     one('removeView', { table: names.table, view: Joi.string().required() }),
-    one('addForm', { table: names.table, form: formSchema.required(), at: Joi.number().integer().min(0) }),
-    one('changeForm', { table: names.table, form: Joi.string().required(), set: formSchema.required(), at: Joi.number().integer().min(0) }),
+    one('addForm', { table: names.table, form: formSchema.required(), at: wholeNumber }),
+    one('changeForm', {
+      table: names.table,
+      form: Joi.string().required(),
+      set: formSchema.required(),
+      at: wholeNumber,
+    }),
     one('removeForm', { table: names.table, form: Joi.string().required() }),
-    one('addOption', { ...names, label: label.required(), dye: Joi.string().valid(...dyes), at: Joi.number().integer().min(0) }),
+    one('addOption', {
+      ...names,
+      label: label.required(),
+      dye: Joi.string().valid(...dyes),
+      at: wholeNumber,
+    }),
     one('changeOption', {
       ...names,
       option: Joi.string().required(),
-      set: Joi.object({ label, dye: Joi.string().valid(...dyes), retired: Joi.boolean(), at: Joi.number().integer().min(0) })
+      set: Joi.object({
+        label,
+        dye: Joi.string().valid(...dyes),
+        retired: Joi.boolean(),
+        at: wholeNumber,
+      })
         .min(1)
         .required(),
     }),
-    one('mergeOptions', { ...names, from: Joi.array().items(Joi.string()).min(1).required(), into: Joi.string().required() }),
+    one('mergeOptions', {
+      ...names,
+      from: Joi.array().items(Joi.string()).min(1).required(),
+      into: Joi.string().required(),
+    }),
     one('removeOption', { ...names, option: Joi.string().required() }),
     one('textToLink', { ...names, ...matching }),
     one('linkToText', names),
@@ -98,7 +127,10 @@ export type ChangeJson =
   | ({ readonly do: 'addTable'; readonly label: string; readonly fields: readonly FieldJson[] } & TableSettings)
   | { readonly do: 'changeTable'; readonly table: string; readonly set: TableSettings }
   | { readonly do: 'removeTable'; readonly table: string }
-  | ({ readonly do: 'copyTable'; readonly table: string; readonly label: string } & Omit<TableSettings, 'label' | 'title'>)
+  | ({ readonly do: 'copyTable'; readonly table: string; readonly label: string } & Omit<
+      TableSettings,
+      'label' | 'title'
+    >)
   | { readonly do: 'addField'; readonly table: string; readonly field: FieldJson; readonly at?: number }
   | ({
       readonly do: 'changeField';
@@ -121,13 +153,29 @@ export type ChangeJson =
     }
   | { readonly do: 'removeRule'; readonly table: string; readonly rule: string }
   | { readonly do: 'addView'; readonly table: string; readonly view: Partial<ViewJson>; readonly at?: number }
-  | { readonly do: 'changeView'; readonly table: string; readonly view: string; readonly set: Partial<ViewJson>; readonly at?: number }
+  | {
+      readonly do: 'changeView';
+      readonly table: string;
+      readonly view: string;
+      readonly set: Partial<ViewJson>;
+      readonly at?: number;
+    }
   | { readonly do: 'removeView'; readonly table: string; readonly view: string }
   | { readonly do: 'addForm'; readonly table: string; readonly form: Partial<FormJson>; readonly at?: number }
-  | { readonly do: 'changeForm'; readonly table: string; readonly form: string; readonly set: Partial<FormJson>; readonly at?: number }
+  | {
+      readonly do: 'changeForm';
+      readonly table: string;
+      readonly form: string;
+      readonly set: Partial<FormJson>;
+      readonly at?: number;
+    }
   | { readonly do: 'removeForm'; readonly table: string; readonly form: string }
   | ({ readonly do: 'addOption'; readonly label: string; readonly dye?: Dye; readonly at?: number } & Named)
-  | ({ readonly do: 'changeOption'; readonly option: string; readonly set: { label?: string; dye?: Dye; retired?: boolean; at?: number } } & Named)
+  | ({
+      readonly do: 'changeOption';
+      readonly option: string;
+      readonly set: { label?: string; dye?: Dye; retired?: boolean; at?: number };
+    } & Named)
   | ({ readonly do: 'mergeOptions'; readonly from: readonly string[]; readonly into: string } & Named)
   | ({ readonly do: 'removeOption'; readonly option: string } & Named)
   | ({

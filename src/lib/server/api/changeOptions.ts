@@ -11,10 +11,17 @@ type OptionChange = ChangeJson & { do: 'addOption' | 'changeOption' | 'mergeOpti
 /** The change of a list of options, each named by its label or its identity. */
 export function changeOptions(table: Table, field: Field, json: OptionChange, at: string): Change {
   const { type } = field;
-  if (type.kind !== 'option' && type.kind !== 'options') throw refuse(422, `“${field.label}” has no options.`, undefined, `${at}/field`);
+  if (type.kind !== 'option' && type.kind !== 'options')
+    throw refuse(422, `“${field.label}” has no options.`, undefined, `${at}/field`);
   const find = (name: string): Option => {
     const found = type.options.find(({ id, label }) => id === name || label === name);
-    if (!found) throw refuse(422, `“${field.label}” has no option “${name}”.`, `Its options are ${type.options.map(({ label }) => label).join(', ')}.`, at);
+    if (!found)
+      throw refuse(
+        422,
+        `“${field.label}” has no option “${name}”.`,
+        `Its options are ${type.options.map(({ label }) => label).join(', ')}.`,
+        at,
+      );
     return found;
   };
   let options = [...type.options];
@@ -22,7 +29,11 @@ export function changeOptions(table: Table, field: Field, json: OptionChange, at
   switch (json.do) {
     case 'addOption': {
       const id = optionId(json.label, new Set(options.map((option) => option.id)));
-      options.splice(json.at ?? options.length, 0, { id, label: json.label, dye: json.dye ?? (dyes[options.length % dyes.length] as Dye) });
+      options.splice(json.at ?? options.length, 0, {
+        id,
+        label: json.label,
+        dye: json.dye ?? (dyes[options.length % dyes.length] as Dye),
+      });
       break;
     }
     case 'changeOption': {
@@ -36,12 +47,21 @@ export function changeOptions(table: Table, field: Field, json: OptionChange, at
     }
     case 'mergeOptions': {
       const into = find(json.into);
-      merge = Object.fromEntries(json.from.map((name) => [find(name).id, into.id]).filter(([from]) => from !== into.id));
+      merge = Object.fromEntries(
+        json.from.map((name) => [find(name).id, into.id]).filter(([from]) => from !== into.id),
+      );
       options = options.filter(({ id }) => !(id in (merge ?? {})));
       break;
     }
     case 'removeOption':
       options = options.filter(({ id }) => id !== find(json.option).id);
   }
-  return { do: 'changeField', table: table.id, field: field.id, set: { type: { ...type, options } }, keep: newId('k'), ...(merge ? { merge } : {}) };
+  return {
+    do: 'changeField',
+    table: table.id,
+    field: field.id,
+    set: { type: { ...type, options } },
+    keep: newId('k'),
+    ...(merge ? { merge } : {}),
+  };
 }

@@ -21,14 +21,24 @@ import { readView, viewJson, type ViewJson } from '$core/query/viewJson';
 import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../base/refusal';
-import { fieldJson, linkSettings, newField, partsOfJson, settingsFromJson, typeFromJson, type FieldJson, type OptionJson } from '../structure/fieldJson';
+import {
+  fieldJson,
+  linkSettings,
+  newField,
+  partsOfJson,
+  settingsFromJson,
+  typeFromJson,
+  type FieldJson,
+  type OptionJson,
+} from '../structure/fieldJson';
 import { copyTableChanges } from './copyTable';
 import { changeForms } from './changeForms';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
 
 /** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
-export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] => expandedChanges(model, sent).changes;
+export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] =>
+  expandedChanges(model, sent).changes;
 
 /** The same with the place in what was sent from which each change comes. */
 export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { changes: Change[]; sources: number[] } {
@@ -72,7 +82,11 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     switch (json.do) {
       case 'changeTable': {
         const { title, ...set } = json.set;
-        yield { do: 'changeTable', table: table.id, set: title === undefined ? set : { ...set, title: title === null ? null : known(table, title, at).id } };
+        yield {
+          do: 'changeTable',
+          table: table.id,
+          set: title === undefined ? set : { ...set, title: title === null ? null : known(table, title, at).id },
+        };
         return;
       }
       case 'copyTable':
@@ -134,10 +148,29 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         return;
       case 'textToLink': {
         const target = targetOf(json.to, at);
-        const match = json.match === undefined ? target.fields.find(({ id }) => id === target.title) : known(target, json.match, at);
-        if (!match) throw refuse(422, `${target.label} has no title to compare with.`, 'Name the field in `match`.', `${at}/match`);
+        const match =
+          json.match === undefined
+            ? target.fields.find(({ id }) => id === target.title)
+            : known(target, json.match, at);
+        if (!match)
+          throw refuse(
+            422,
+            `${target.label} has no title to compare with.`,
+            'Name the field in `match`.',
+            `${at}/match`,
+          );
         const { many, confirmed, missing, counterpart } = json;
-        yield* all(changesTextToLink(current, table.id, field().id, { to: target.id, match: match.id, many, confirmed, missing, counterpart }), at);
+        yield* all(
+          changesTextToLink(current, table.id, field().id, {
+            to: target.id,
+            match: match.id,
+            many,
+            confirmed,
+            missing,
+            counterpart,
+          }),
+          at,
+        );
         return;
       }
       case 'linkToText':
@@ -175,7 +208,12 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
   function targetOf(name: string | undefined, at: string): Table {
     const target = name === undefined ? undefined : tableNamed(current, name);
     if (!target || target.pairs)
-      throw refuse(422, `“${name ?? ''}” is no table that is here.`, 'Name the table in `to`, as workspace.table when it is another workspace’s.', `${at}/to`);
+      throw refuse(
+        422,
+        `“${name ?? ''}” is no table that is here.`,
+        'Name the table in `to`, as workspace.table when it is another workspace’s.',
+        `${at}/to`,
+      );
     return target;
   }
 
@@ -183,7 +221,8 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     const isLater = ({ type, default: preset }: FieldJson) =>
       type === 'link' || type === 'formula' || (typeof preset === 'object' && preset !== null && 'formula' in preset);
     const fields: Field[] = [];
-    for (const field of json.fields) if (!isLater(field)) fields.push(newField(current, { ...emptyTable, fields }, field));
+    for (const field of json.fields)
+      if (!isLater(field)) fields.push(newField(current, { ...emptyTable, fields }, field));
     const table: Table = {
       id: newId('t'),
       key: json.key ?? newTableKey(current, json.label),
@@ -191,12 +230,17 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       description: json.description ?? '',
       dye: json.dye ?? (dyes[ownTables(current).length % dyes.length] as Dye),
       ...(json.icon ? { icon: json.icon } : {}),
-      title: json.title === null ? null : ((json.title === undefined ? titleAmong(fields) : fields.find(({ key }) => key === json.title))?.id ?? null),
+      title:
+        json.title === null
+          ? null
+          : ((json.title === undefined ? titleAmong(fields) : fields.find(({ key }) => key === json.title))?.id ??
+            null),
       fields: withSystemFields(fields),
     };
     yield { do: 'addTable', table, at: current.tables.filter(({ home }) => home === undefined).length };
     // Each stands where it was written: all that was written before it is there by then.
-    for (const [place, field] of json.fields.entries()) if (isLater(field)) yield* addField(tableOf(current, table.id), field, place, at);
+    for (const [place, field] of json.fields.entries())
+      if (isLater(field)) yield* addField(tableOf(current, table.id), field, place, at);
   }
 
   function* addField(table: Table, json: FieldJson, place: number | undefined, at: string): Generator<Change> {
@@ -215,14 +259,23 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       field,
       onDelete: json.onDelete ?? 'prevent',
       many: json.many ?? false,
-      counterpart: counterpart && { label: counterpart.label, key: counterpart.key, ...(counterpart.off ? { off: true } : {}) },
+      counterpart: counterpart && {
+        label: counterpart.label,
+        key: counterpart.key,
+        ...(counterpart.off ? { off: true } : {}),
+      },
     });
     yield* made.changes;
     // A limit reads the link itself, so it is written once the link stands.
     const settings = json.many ? {} : linkSettings(current, tableOf(current, table.id), target, json);
     const link = findField(current, made.field)?.field;
     if (link && Object.keys(settings).length > 0)
-      yield { do: 'changeField', table: table.id, field: made.field, set: { type: { ...typeAs(link, 'link'), ...settings } } };
+      yield {
+        do: 'changeField',
+        table: table.id,
+        field: made.field,
+        set: { type: { ...typeAs(link, 'link'), ...settings } },
+      };
     for (const name of json.brings ?? []) {
       const brought = known(target, name, at);
       const formula = `${json.many ? `string_agg(${field.key}.${brought.key}, ', ')` : `${field.key}.${brought.key}`}`;
@@ -243,14 +296,23 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     }
   }
 
-  function* changeField(table: Table, old: Field, json: ChangeJson & { do: 'changeField' }, at: string): Generator<Change> {
+  function* changeField(
+    table: Table,
+    old: Field,
+    json: ChangeJson & { do: 'changeField' },
+    at: string,
+  ): Generator<Change> {
     const { settings, type: members } = partsOfJson(json.set);
     let type: FieldType | undefined;
     if (Object.keys(members).length > 0) {
       if (old.type.kind === 'link') {
         const { shows: _, candidates: __, ...standing } = old.type;
         const now = { ...(fieldJson(current, old) as unknown as FieldJson), ...members };
-        type = { ...standing, onDelete: members.onDelete ?? standing.onDelete, ...linkSettings(current, table, tableOf(current, standing.to), now) };
+        type = {
+          ...standing,
+          onDelete: members.onDelete ?? standing.onDelete,
+          ...linkSettings(current, table, tableOf(current, standing.to), now),
+        };
       } else if (isToMany(old)) {
         // The rule of deletion stands on the pairs' link to the far side.
         const far = findField(current, overOf(old) ?? '');
@@ -259,7 +321,9 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
             do: 'changeField',
             table: far.table.id,
             field: far.field.id,
-            set: { type: { ...typeAs(far.field, 'link'), onDelete: members.onDelete === 'prevent' ? 'prevent' : 'remove' } },
+            set: {
+              type: { ...typeAs(far.field, 'link'), onDelete: members.onDelete === 'prevent' ? 'prevent' : 'remove' },
+            },
           };
       } else {
         const whole = { ...fieldJson(current, old), ...members, label: json.set.label ?? old.label } as FieldJson;
@@ -268,7 +332,10 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
     }
     const entered = settingsFromJson(current, table, settings, type ?? old.type);
     // What is calculated is held to no rules of its own.
-    const set = type?.kind === 'formula' && old.type.kind !== 'formula' ? { ...entered, required: false, unique: false, default: null } : entered;
+    const set =
+      type?.kind === 'formula' && old.type.kind !== 'formula'
+        ? { ...entered, required: false, unique: false, default: null }
+        : entered;
     if (type === undefined && Object.keys(set).length === 0) return;
     const taken = json.fill === undefined ? undefined : takeValue(json.fill, (type ?? old.type) as EnteredType);
     if (taken && !taken.ok) throw refuse(422, taken.problem.message, taken.problem.fix, `${at}/fill`);
@@ -277,18 +344,25 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       table: table.id,
       field: old.id,
       set: { ...set, ...(type ? { type } : {}) } as ChangeField['set'],
-      ...(type && type.kind !== 'link' && !(type.kind === 'formula' && old.type.kind === 'formula') ? { keep: newId('k') } : {}),
+      ...(type && type.kind !== 'link' && !(type.kind === 'formula' && old.type.kind === 'formula')
+        ? { keep: newId('k') }
+        : {}),
       ...(json.reading ? { reading: { ...plainReading, ...json.reading } } : {}),
       ...(json.breaking === 'setAside' ? { breaking: json.breaking } : {}),
       ...(taken ? { fill: taken.value } : {}),
-      ...(type && old.type.kind !== 'option' && old.type.kind !== 'options' ? spellings(type, json.set.options ?? []) : {}),
+      ...(type && old.type.kind !== 'option' && old.type.kind !== 'options'
+        ? spellings(type, json.set.options ?? [])
+        : {}),
     };
   }
 
   function addRule(table: Table, json: ChangeJson & { do: 'addRule' }, at: string): Change {
     const base = { id: newId('r'), message: json.message, ...(json.fromNow ? { fromNow: true as const } : {}) };
     const place = table.rules?.length ?? 0;
-    const more = { ...(json.breaking ? { breaking: json.breaking } : {}), ...(json.clear ? { clear: known(table, json.clear, at).id } : {}) };
+    const more = {
+      ...(json.breaking ? { breaking: json.breaking } : {}),
+      ...(json.clear ? { clear: known(table, json.clear, at).id } : {}),
+    };
     if (json.unique)
       return {
         do: 'addRule',
@@ -298,15 +372,35 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
         ...more,
       };
     const { expression, problems } = checkCondition(current, table.id, json.condition ?? '');
-    if (!expression) throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, problems[0]?.at);
-    return { do: 'addRule', table: table.id, at: place, rule: { ...base, kind: 'holds', condition: expression }, ...more };
+    if (!expression)
+      throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, problems[0]?.at);
+    return {
+      do: 'addRule',
+      table: table.id,
+      at: place,
+      rule: { ...base, kind: 'holds', condition: expression },
+      ...more,
+    };
   }
 }
 
 /** A view with what was sent of it; refused with the place of what cannot be read. */
-export function viewFrom(model: Model, table: Table, view: View, id: string, sent: Partial<ViewJson>, at: string): View {
+export function viewFrom(
+  model: Model,
+  table: Table,
+  view: View,
+  id: string,
+  sent: Partial<ViewJson>,
+  at: string,
+): View {
   const read = readView(model, table, id, { ...viewJson(model, table, view).view, ...sent });
-  if (!read.ok) throw refuse(422, read.problem.message, read.problem.fix, `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`);
+  if (!read.ok)
+    throw refuse(
+      422,
+      read.problem.message,
+      read.problem.fix,
+      `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`,
+    );
   return read.value;
 }
 
@@ -319,7 +413,9 @@ const titleAmong = (fields: readonly Field[]): Field | undefined => {
 /** The texts that each option also takes, as a change has them. */
 function spellings(type: FieldType, sent: readonly OptionJson[]): Pick<ChangeField, 'merge'> {
   if (type.kind !== 'option' && type.kind !== 'options') return {};
-  const merge = sent.flatMap((one, index) => (typeof one === 'string' ? [] : (one.also ?? []).map((text) => [text, type.options[index]?.id ?? ''] as const)));
+  const merge = sent.flatMap((one, index) =>
+    typeof one === 'string' ? [] : (one.also ?? []).map((text) => [text, type.options[index]?.id ?? ''] as const),
+  );
   return merge.length > 0 ? { merge: Object.fromEntries(merge) } : {};
 }
 
@@ -327,6 +423,12 @@ const emptyTable: Table = { id: '', key: '', label: '', description: '', dye: 'w
 
 function known(table: Table, name: string, at: string): Field {
   const found = fieldNamed(table, name);
-  if (!found) throw refuse(422, `${table.label} has no field “${name}”.`, `Its fields are ${table.fields.map(({ key }) => key).join(', ')}.`, `${at}/field`);
+  if (!found)
+    throw refuse(
+      422,
+      `${table.label} has no field “${name}”.`,
+      `Its fields are ${table.fields.map(({ key }) => key).join(', ')}.`,
+      `${at}/field`,
+    );
   return found;
 }

@@ -11,9 +11,15 @@ type Sent = ChangeJson & { readonly do: 'copyTable' };
 
 /**
  * The changes that make another table of the same structure: fields in their order, options, formulas, rules, links to
- * the same tables. Links within the table are within the copy. No records, views or forms; `leftOutOfCopy` says which fields not.
+ * the same tables. Links within the table are within the copy. No records, views or forms; `leftOutOfCopy` says which
+ * fields not.
  */
-export function copyTableChanges(model: Model, table: Table, { label, key, description, dye, icon }: Sent, read: ReadChanges): Change[] {
+export function copyTableChanges(
+  model: Model,
+  table: Table,
+  { label, key, description, dye, icon }: Sent,
+  read: ReadChanges,
+): Change[] {
   const written = (modelJson(model) as unknown as StructureJson).tables.find((one) => one.key === table.key);
   if (!written) return [];
   const out = new Set(leftOutOfCopy(model, table).map(({ id }) => id));
@@ -27,7 +33,11 @@ export function copyTableChanges(model: Model, table: Table, { label, key, descr
       return reads ? [field.key] : [];
     }),
   );
-  const ruled = new Set((table.rules ?? []).filter((rule) => rule.kind === 'holds' && readsAny(model, rule.condition, out)).map(({ id }) => id));
+  const ruled = new Set(
+    (table.rules ?? [])
+      .filter((rule) => rule.kind === 'holds' && readsAny(model, rule.condition, out))
+      .map(({ id }) => id),
+  );
   const fields = written.fields
     .filter(({ id }) => !out.has(String(id)))
     .map(({ candidates, default: preset, ...field }) => {

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { tableAt, takeSeat } from '../access/seat';
 import { poolBehind } from '../database/reading';
 import { workspaceEndpoint } from '../http/endpoint';
+import { recordId } from '../http/numbers';
 import { eventStream } from '../live/events';
 import { tellPresence } from '../live/presence';
 
@@ -11,11 +12,14 @@ export const getEvents = workspaceEndpoint({
   summary: 'Server-sent events: what changed',
   role: 'reader',
   streams: true,
-  answers: 'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
+  answers:
+    'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
   answer: ({ event, seat }) => {
     // One look serves all of a person's streams, so it does not end with the one that asked for it.
     const reads = poolBehind(event.locals.reads);
-    return Promise.resolve(eventStream(event.locals.listener, seat, () => takeSeat(reads, seat.person, String(seat.workspace.id), 'reader')));
+    return Promise.resolve(
+      eventStream(event.locals.listener, seat, () => takeSeat(reads, seat.person, String(seat.workspace.id), 'reader')),
+    );
   },
 });
 
@@ -28,13 +32,19 @@ export const putPresence = workspaceEndpoint({
   body: Joi.object({
     tab: Joi.string().max(40).required(),
     table: Joi.string().allow(null).default(null),
-    record: Joi.number().integer().allow(null).default(null),
+    record: recordId.allow(null).default(null),
     field: Joi.string().max(63).allow(null).default(null),
     gone: Joi.boolean(),
   }),
   answers: '{}',
   answer: async ({ pool, seat, body }) => {
-    const { tab, table, record, field, gone } = body as { tab: string; table: string | null; record: number | null; field: string | null; gone?: boolean };
+    const { tab, table, record, field, gone } = body as {
+      tab: string;
+      table: string | null;
+      record: number | null;
+      field: string | null;
+      gone?: boolean;
+    };
     const shown = table === null ? null : tableAt(seat, table);
     const known = field !== null && shown?.fields.some(({ key }) => key === field) ? field : null;
     await tellPresence(pool, {

@@ -22,7 +22,8 @@ export const postFiles = workspaceEndpoint({
 });
 
 /** A file name for a header (RFC 6266), which takes no line breaks and no quotes. */
-const dispositionOf = (shown: boolean, name: string): string => `${shown ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(name)}`;
+const dispositionOf = (shown: boolean, name: string): string =>
+  `${shown ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(name)}`;
 
 export const getFile = workspaceEndpoint({
   method: 'GET',

@@ -4,6 +4,7 @@ import { tableAt } from '../access/seat';
 import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';
 import { countFindings, findingsOf, forgetCount } from '../health/findings';
+import { recordId } from '../http/numbers';
 import { numberAt } from './workspaces';
 
 const ofWorkspace = '/api/workspaces/{ws}';
@@ -11,7 +12,8 @@ const ofWorkspace = '/api/workspaces/{ws}';
 export const getFindings = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/findings`,
-  summary: 'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
+  summary:
+    'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
   role: 'reader',
   answers:
     '{findings: [{id, byRecord, kind, table, field, label, words, part, count, filter, records: [{id, title}], acceptedRecords}], accepted: [{id, finding, words, condition, records, reason, by, at, lost}]}; `lost` says that its condition uses what is gone, so that it accepts nothing',
@@ -38,12 +40,19 @@ export const getFindingsCount = workspaceEndpoint({
 export const postAccepted = workspaceEndpoint({
   method: 'POST',
   path: `${ofWorkspace}/tables/{t}/findings/accepted`,
-  summary: 'Accept a finding: all of it for good, the records that meet a condition, or certain records; with the reason',
+  summary:
+    'Accept a finding: all of it for good, the records that meet a condition, or certain records; with the reason',
   role: 'editor',
   body: Joi.object({
     finding: Joi.string().max(200).required().description('the id of a finding'),
-    condition: Joi.string().max(10_000).description('a formula over the table: records that meet it are as they should be'),
-    records: Joi.array().items(Joi.number().integer().min(1)).min(1).max(1000).description('numbers of records that are as they should be'),
+    condition: Joi.string()
+      .max(10_000)
+      .description('a formula over the table: records that meet it are as they should be'),
+    records: Joi.array()
+      .items(recordId.min(1))
+      .min(1)
+      .max(1000)
+      .description('numbers of records that are as they should be'),
     reason: Joi.string().trim().min(1).max(1000).required(),
   }).oxor('condition', 'records'),
   answers: '{id}; 404 where there is no such finding now',

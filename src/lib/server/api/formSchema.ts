@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { formAudiences } from '$core/types/form';
+import { wholeNumber } from '../http/numbers';
 
 const key = Joi.string().max(63);
 const words = Joi.string().trim().allow('').max(120);
@@ -47,5 +48,5 @@ export const formSchema = Joi.object({
       .required(),
   }).allow(null),
   closed: text,
-  most: Joi.number().integer().min(1).allow(null).description('entries that it takes in all'),
+  most: wholeNumber.min(1).allow(null).description('entries that it takes in all'),
 });

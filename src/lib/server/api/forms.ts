@@ -9,13 +9,14 @@ import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSet
 import { sendEntry, type SentEntry } from '../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
 import { refuse } from '../base/refusal';
+import { recordId, wholeNumber } from '../http/numbers';
 import { candidatesOf } from '../query/candidates';
 import { addForm, formNamed, removeForm, saveForm } from '../forms/designs';
 import { formFrom } from './changeForms';
 import { formSchema } from './formSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/forms';
-const place = Joi.number().integer().min(0).description('its place among the forms of the table');
+const place = wholeNumber.description('its place among the forms of the table');
 
 function formOf({ seat, params }: Pick<WorkspaceCall, 'seat' | 'params'>): { table: Table; form: Form } {
   const table = tableAt(seat, params.t ?? '');
@@ -27,7 +28,8 @@ export const listForms = workspaceEndpoint({
   path: ofTable,
   summary: 'The forms of a table',
   role: 'editor',
-  answers: '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
+  answers:
+    '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
   answer: async ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
     const forms = (table.forms ?? []).map(async (form) => ({
@@ -49,7 +51,13 @@ export const postForm = workspaceEndpoint({
   answer: async ({ pool, seat, params, body }) => {
     const table = tableAt(seat, params.t ?? '');
     const { form, at } = body as { form: Partial<FormJson>; at?: number };
-    const made = await addForm(pool, seat, table, formFrom(seat.workspace.model, table, newForm(form.audience ?? 'inside'), form, '/form'), at);
+    const made = await addForm(
+      pool,
+      seat,
+      table,
+      formFrom(seat.workspace.model, table, newForm(form.audience ?? 'inside'), form, '/form'),
+      at,
+    );
     return { id: made.id };
   },
 });
@@ -59,14 +67,21 @@ export const patchForm = workspaceEndpoint({
   path: `${ofTable}/{id}`,
   summary: 'Save another design of a form, or put it elsewhere among the others',
   role: 'administrator',
-  body: Joi.object({ form: formSchema, over: formSchema.description('the design this one was made on'), at: place }).or('form', 'at'),
+  body: Joi.object({ form: formSchema, over: formSchema.description('the design this one was made on'), at: place }).or(
+    'form',
+    'at',
+  ),
   answers: '{id}; 409 where another design than `over` stands by now',
   answer: async (call) => {
     const { table, form } = formOf(call);
     const { form: sent = {}, over, at } = call.body as { form?: Partial<FormJson>; over?: FormJson; at?: number };
     const { model } = call.seat.workspace;
     if (over && !isDeepStrictEqual(formJson(model, table, form).form, over))
-      throw refuse(409, `Somebody else saved “${form.label}” meanwhile.`, 'Open it again beside this page, and put both together.');
+      throw refuse(
+        409,
+        `Somebody else saved “${form.label}” meanwhile.`,
+        'Open it again beside this page, and put both together.',
+      );
     await saveForm(call.pool, call.seat, table, formFrom(model, table, form, sent, '/form'), at);
     return { id: form.id };
   },
@@ -92,13 +107,19 @@ export const postEntry = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({
     values: Joi.object().required(),
-    record: Joi.number().integer().min(1).description('the record to change; without it one is made'),
-    version: Joi.number().integer(),
+    record: recordId.min(1).description('the record to change; without it one is made'),
+    version: wholeNumber,
   }),
   answers: '{batch, records}; 422 with `problems` [{field, message, fix}] for all that is wrong',
   answer: async (call) => {
     const { table, form } = formOf(call);
-    return sendEntry(call.pool, call.seat, table, standingForm(call.seat.workspace.model, table, form), call.body as SentEntry);
+    return sendEntry(
+      call.pool,
+      call.seat,
+      table,
+      standingForm(call.seat.workspace.model, table, form),
+      call.body as SentEntry,
+    );
   },
 });
 
@@ -110,7 +131,7 @@ export const postOffered = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({
     q: Joi.string().allow('').max(200).default(''),
-    record: Joi.number().integer().allow(null).default(null),
+    record: recordId.allow(null).default(null),
     values: Joi.object().default({}),
   }),
   answers: '{candidates: [{id, title, shows}]}, 20 at most',
@@ -139,7 +160,7 @@ function offered({ pool, seat, params }: WorkspaceCall, table: Table, form: Form
 const settings = {
   label: Joi.string().trim().min(1).max(120).description('whom it is given to'),
   expiresAt: Joi.string().isoDate().allow(null).description('RFC 3339; null never ends'),
-  most: Joi.number().integer().min(1).allow(null).description('entries in all; null takes any number'),
+  most: wholeNumber.min(1).allow(null).description('entries in all; null takes any number'),
   mostHourly: Joi.number().integer().min(1).max(100_000).description('entries from one place within an hour'),
   closed: Joi.boolean(),
 };
@@ -179,7 +200,14 @@ export const patchAddress = workspaceEndpoint({
   role: 'administrator',
   body: Joi.object(settings).min(1),
   answers: 'the address',
-  answer: async (call) => changeAddress(call.pool, call.seat, formOf(call).form, Number(call.params.a) || 0, call.body as Partial<AddressSettings>),
+  answer: async (call) =>
+    changeAddress(
+      call.pool,
+      call.seat,
+      formOf(call).form,
+      Number(call.params.a) || 0,
+      call.body as Partial<AddressSettings>,
+    ),
 });
 
 export const deleteAddress = workspaceEndpoint({

@@ -2,9 +2,19 @@ import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
+import { wholeNumber } from '../http/numbers';
 import { isJson, receiveFiles, receiveJson } from '../http/upload';
 import { packTable } from '../intake/fromTable';
-import { beginIntake, correctIntake, endIntake, listIntakes, readAgain, readIntake, splitByHand, type SplitWish } from '../intake/intakes';
+import {
+  beginIntake,
+  correctIntake,
+  endIntake,
+  listIntakes,
+  readAgain,
+  readIntake,
+  splitByHand,
+  type SplitWish,
+} from '../intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
 import { nearTargets } from '../intake/nearTargets';
 import { distributionOf, firstRows } from '../intake/stagedRows';
@@ -46,7 +56,10 @@ export const getIntake = workspaceEndpoint({
   answer: ({ pool, seat, params }) => readIntake(pool, seat, numberAt(params.id)),
 });
 
-const reading = Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() });
+const reading = Joi.object({
+  decimal: Joi.string().valid('.', ',').required(),
+  dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required(),
+});
 const decisions = Joi.object({
   tables: Joi.object()
     .pattern(
@@ -55,9 +68,12 @@ const decisions = Joi.object({
         label: Joi.string().trim().min(1).max(120),
         skip: Joi.boolean(),
         into: Joi.string().max(40),
-        record: Joi.number().integer().min(0),
-        with: Joi.number().integer().min(0),
-        mark: Joi.object({ field: Joi.string().trim().min(1).max(120).required(), text: Joi.string().trim().min(1).max(120).required() }),
+        record: wholeNumber,
+        with: wholeNumber,
+        mark: Joi.object({
+          field: Joi.string().trim().min(1).max(120).required(),
+          text: Joi.string().trim().min(1).max(120).required(),
+        }),
         by: Joi.array().items(Joi.string().max(40)).max(4),
         mode: Joi.string().valid('add', 'update', 'both'),
         blanks: Joi.string().valid('keep', 'clear'),
@@ -77,7 +93,7 @@ const decisions = Joi.object({
         missing: Joi.string().valid('setAside', 'create', 'refuse'),
         to: Joi.string().max(40),
         match: Joi.string().max(40),
-        also: Joi.object({ column: Joi.number().integer().min(0).required(), match: Joi.string().max(40).required() }),
+        also: Joi.object({ column: wholeNumber.required(), match: Joi.string().max(40).required() }),
         keepBlanks: Joi.boolean(),
         keepSpellings: Joi.boolean(),
         label: Joi.string().trim().min(1).max(120),
@@ -97,14 +113,18 @@ export const putProposal = workspaceEndpoint({
   answer: ({ pool, seat, params, body }) => correctIntake(pool, seat, numberAt(params.id), body as Decisions),
 });
 
-const place = Joi.number().integer().min(0).required();
+const place = wholeNumber.required();
 
 export const postSplit = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/splits',
   summary: 'Split columns of a sheet off into a table of their own; rows that disagree are told',
   role: 'administrator',
-  body: Joi.object({ sheet: place, determinant: place, dependents: Joi.array().items(Joi.number().integer().min(0)).min(1).required() }),
+  body: Joi.object({
+    sheet: place,
+    determinant: place,
+    dependents: Joi.array().items(wholeNumber).min(1).required(),
+  }),
   answers: 'the intake with its proposal made anew',
   answer: ({ pool, seat, params, body }) => splitByHand(pool, seat, numberAt(params.id), body as SplitWish),
 });
@@ -115,12 +135,12 @@ export const putReading = workspaceEndpoint({
   summary: 'Read one of the files again another way: its encoding, signs, and where the names of the columns stand',
   role: 'administrator',
   body: Joi.object({
-    file: Joi.number().integer().min(0).required(),
+    file: wholeNumber.required(),
     encoding: Joi.string().valid(...encodings),
     delimiter: Joi.string().length(1),
     quote: Joi.string().length(1),
-    preamble: Joi.number().integer().min(0).max(99),
-    header: Joi.number().integer().min(0).max(3),
+    preamble: wholeNumber.max(99),
+    header: wholeNumber.max(3),
   }),
   answers: 'the intake, being read',
   answer: ({ pool, seat, params, body }) => {
@@ -130,8 +150,8 @@ export const putReading = workspaceEndpoint({
 });
 
 const placeOfColumn = Joi.object({
-  sheet: Joi.number().integer().min(0).required(),
-  column: Joi.number().integer().min(0).required(),
+  sheet: wholeNumber.required(),
+  column: wholeNumber.required(),
   limit: Joi.number().integer().min(1).max(5_000).default(200),
 });
 
@@ -142,7 +162,8 @@ export const getNearTargets = workspaceEndpoint({
   role: 'administrator',
   query: placeOfColumn,
   answers: '{texts: [{text, count, candidates: [{key, title, score}]}], missing, near}',
-  answer: ({ pool, seat, params, query }) => nearTargets(pool, seat, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
+  answer: ({ pool, seat, params, query }) =>
+    nearTargets(pool, seat, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
 });
 
 export const getStagedRows = workspaceEndpoint({
@@ -150,7 +171,10 @@ export const getStagedRows = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes/{id}/rows',
   summary: 'The first rows of a sheet as they were read',
   role: 'administrator',
-  query: Joi.object({ sheet: Joi.number().integer().min(0).required(), limit: Joi.number().integer().min(1).max(200).default(20) }),
+  query: Joi.object({
+    sheet: wholeNumber.required(),
+    limit: Joi.number().integer().min(1).max(200).default(20),
+  }),
   answers: '{rows: [[text or null]]}',
   answer: async ({ pool, seat, params, query }) => ({
     rows: await firstRows(pool, seat, numberAt(params.id), query.sheet as number, query.limit as number),
@@ -162,9 +186,13 @@ export const getDistribution = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes/{id}/distribution',
   summary: 'How a column’s values spread over all rows',
   role: 'administrator',
-  query: Joi.object({ sheet: Joi.number().integer().min(0).required(), column: Joi.number().integer().min(0).required() }),
+  query: Joi.object({
+    sheet: wholeNumber.required(),
+    column: wholeNumber.required(),
+  }),
   answers: '{kind, bars: [{label, count}], others, blank, misfits}',
-  answer: ({ pool, seat, params, query }) => distributionOf(pool, seat, numberAt(params.id), query.sheet as number, query.column as number),
+  answer: ({ pool, seat, params, query }) =>
+    distributionOf(pool, seat, numberAt(params.id), query.sheet as number, query.column as number),
 });
 
 export const postDryRun = workspaceEndpoint({
@@ -215,9 +243,10 @@ export const getReceipt = workspaceEndpoint({
 export const getMisfits = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/receipt/misfits.csv',
-  summary: 'Rows of a sheet that did not come in whole, with the reason; corrected and brought in again they fill the gaps',
+  summary:
+    'Rows of a sheet that did not come in whole, with the reason; corrected and brought in again they fill the gaps',
   role: 'administrator',
-  query: Joi.object({ sheet: Joi.number().integer().min(0).default(0) }),
+  query: Joi.object({ sheet: wholeNumber.default(0) }),
   answers: 'text/csv',
   answer: async ({ pool, seat, params, query }) => {
     const rows = await misfitRows(pool, seat, numberAt(params.id), query.sheet as number);
@@ -226,7 +255,10 @@ export const getMisfits = workspaceEndpoint({
       { record_delimiter: '\r\n' },
     );
     return new Response(`\uFEFF${text}`, {
-      headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="misfits.csv"' },
+      headers: {
+        'content-type': 'text/csv; charset=utf-8',
+        'content-disposition': 'attachment; filename="misfits.csv"',
+      },
     });
   },
 });

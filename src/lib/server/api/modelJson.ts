@@ -20,8 +20,17 @@ export const modelJson = (model: Model) => ({
     forms: (table.forms ?? []).map((form) => ({ id: form.id, ...formJson(model, table, form).form })),
     rules: (table.rules ?? []).map((rule) =>
       rule.kind === 'holds'
-        ? { id: rule.id, message: rule.message, condition: printFormula(model, rule.condition), ...(rule.fromNow ? { fromNow: true } : {}) }
-        : { id: rule.id, message: rule.message, unique: rule.fields.map((id) => findField(model, id)?.field.key ?? '') },
+        ? {
+            id: rule.id,
+            message: rule.message,
+            condition: printFormula(model, rule.condition),
+            ...(rule.fromNow ? { fromNow: true } : {}),
+          }
+        : {
+            id: rule.id,
+            message: rule.message,
+            unique: rule.fields.map((id) => findField(model, id)?.field.key ?? ''),
+          },
     ),
   })),
 });

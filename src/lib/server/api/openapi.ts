@@ -31,13 +31,17 @@ export const endpoints: readonly Endpoint[] = [
   events,
 ]
   .flatMap((part) => Object.values(part) as unknown[])
-  .filter((value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value);
+  .filter(
+    (value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value,
+  );
 
 type JsonSchema = Record<string, unknown>;
 
 /** Joi gives its schemas as JSON Schema 2020-12, the dialect of OpenAPI 3.1. */
 function jsonSchemaOf(schema: Joi.Schema): JsonSchema {
-  const standard = (schema as unknown as { '~standard': { jsonSchema: { input: (options: { target: string }) => JsonSchema } } })['~standard'];
+  const standard = (
+    schema as unknown as { '~standard': { jsonSchema: { input: (options: { target: string }) => JsonSchema } } }
+  )['~standard'];
   return standard.jsonSchema.input({ target: 'draft-2020-12' });
 }
 
@@ -45,20 +49,35 @@ function jsonSchemaOf(schema: Joi.Schema): JsonSchema {
 export function openApiDocument(): JsonSchema {
   const paths: Record<string, Record<string, unknown>> = {};
   for (const one of endpoints) {
-    const inPath = [...one.path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({ name, in: 'path', required: true, schema: { type: 'string' } }));
+    const inPath = [...one.path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+      name,
+      in: 'path',
+      required: true,
+      schema: { type: 'string' },
+    }));
     const query = one.query ? (jsonSchemaOf(one.query).properties as Record<string, JsonSchema>) : {};
     const inQuery = Object.entries(query).map(([name, schema]) => ({ name, in: 'query', schema }));
-    const written = one.method === 'GET' || one.streams ? [] : [{ name: 'Idempotency-Key', in: 'header', schema: { type: 'string', maxLength: 200 } }];
+    const written =
+      one.method === 'GET' || one.streams
+        ? []
+        : [{ name: 'Idempotency-Key', in: 'header', schema: { type: 'string', maxLength: 200 } }];
     paths[one.path] = {
       ...paths[one.path],
       [one.method.toLowerCase()]: {
         summary: one.summary,
-        description: one.open ? 'Open to anybody who has the address.' : one.role === null ? undefined : `Needs the role ${one.role} in the workspace.`,
+        description: one.open
+          ? 'Open to anybody who has the address.'
+          : one.role === null
+            ? undefined
+            : `Needs the role ${one.role} in the workspace.`,
         parameters: [...inPath, ...inQuery, ...written],
         ...(one.body ? { requestBody: { content: { 'application/json': { schema: jsonSchemaOf(one.body) } } } } : {}),
         responses: {
           200: { description: one.answers },
-          default: { description: 'A refusal', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
+          default: {
+            description: 'A refusal',
+            content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+          },
         },
       },
     };
@@ -73,7 +92,10 @@ export function openApiDocument(): JsonSchema {
     },
     paths,
     components: {
-      securitySchemes: { token: { type: 'http', scheme: 'bearer' }, session: { type: 'apiKey', in: 'cookie', name: 'session' } },
+      securitySchemes: {
+        token: { type: 'http', scheme: 'bearer' },
+        session: { type: 'apiKey', in: 'cookie', name: 'session' },
+      },
       schemas: {
         Problem: {
           type: 'object',
@@ -86,7 +108,10 @@ export function openApiDocument(): JsonSchema {
             fix: { type: 'string', description: 'what to do about it' },
             at: {
               description: 'a JSON pointer into the request, or a range in a formula',
-              oneOf: [{ type: 'string' }, { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } }],
+              oneOf: [
+                { type: 'string' },
+                { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } },
+              ],
             },
           },
         },

@@ -25,7 +25,12 @@ export const getForm = endpoint({
   answer: async (call) => {
     const { seat, table, form, ended } = await open(call);
     if (ended !== null) return { ended, label: form.label };
-    return { ended, ...formPage(seat.workspace.model, table, form), zone: seat.workspace.zone, today: seat.workspace.day };
+    return {
+      ended,
+      ...formPage(seat.workspace.model, table, form),
+      zone: seat.workspace.zone,
+      today: seat.workspace.day,
+    };
   },
 });
 
@@ -35,7 +40,11 @@ export const postOutsideCandidates = endpoint({
   reads: true,
   summary: 'Records that a link on the form can be pointed at, by their titles alone',
   open: true,
-  body: Joi.object({ field: Joi.string().max(63).required(), q: Joi.string().allow('').max(200).default(''), values: Joi.object().default({}) }),
+  body: Joi.object({
+    field: Joi.string().max(63).required(),
+    q: Joi.string().allow('').max(200).default(''),
+    values: Joi.object().default({}),
+  }),
   answers: '{candidates: [{id, title}]}, 20 at most',
   answer: async (call) => {
     const { seat, table, form, ended } = await open(call);
@@ -45,8 +54,19 @@ export const postOutsideCandidates = endpoint({
     if (ended !== null || !field || !item?.offers || item.hidden) throw noSuchForm();
     // What is filled in so far counts only where the form asks for it.
     const asked = new Set(fieldItems(form).map((one) => one.field));
-    const draft = Object.fromEntries(table.fields.filter((one) => asked.has(one.id) && values[one.key] != null).map((one) => [one.key, values[one.key]]));
-    const found = await candidatesOf(call.pool, seat, table, field, { typed: q, limit: 20, record: null, draft, offers: item.offers, outside: true });
+    const draft = Object.fromEntries(
+      table.fields
+        .filter((one) => asked.has(one.id) && values[one.key] != null)
+        .map((one) => [one.key, values[one.key]]),
+    );
+    const found = await candidatesOf(call.pool, seat, table, field, {
+      typed: q,
+      limit: 20,
+      record: null,
+      draft,
+      offers: item.offers,
+      outside: true,
+    });
     return { candidates: found.map(({ id, title }) => ({ id, title })) };
   },
 });
@@ -56,7 +76,8 @@ const sent = Joi.object({ values: Joi.object().required() });
 export const postOutsideEntry = endpoint({
   method: 'POST',
   path: `${ofForm}/entries`,
-  summary: 'Send a form: {values} as JSON, or multipart with a part `values` and each file as a part named by its field',
+  summary:
+    'Send a form: {values} as JSON, or multipart with a part `values` and each file as a part named by its field',
   open: true,
   streams: true,
   answers:

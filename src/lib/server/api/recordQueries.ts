@@ -15,6 +15,7 @@ import { csvPieces } from '../export/csv';
 import { jsonExport } from '../export/json';
 import { odsExport } from '../export/ods';
 import { xlsxExport } from '../export/xlsx';
+import { wholeNumber } from '../http/numbers';
 import { readAnchors } from '../query/anchors';
 import { withAside } from '../records/asideMarks';
 import { requireBearable } from '../query/cost';
@@ -29,7 +30,8 @@ const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 function filterOf(seat: Seat, table: Table, text: unknown): Expression | null {
   if (typeof text !== 'string' || text.trim() === '') return null;
   const { expression, problems } = checkCondition(seat.workspace.model, table.id, text);
-  if (!expression) throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.fix, problems[0]?.at);
+  if (!expression)
+    throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.fix, problems[0]?.at);
   return expression;
 }
 
@@ -51,9 +53,13 @@ function fieldsOf(table: Table, text: unknown) {
 const filter = Joi.string().allow('').max(20_000).description('a condition in the formula language');
 const sort = Joi.string()
   .allow('')
-  .description('key,-key, over links with dots (apiary.steward); day:month puts dates together, seen:each a record under each of its values');
+  .description(
+    'key,-key, over links with dots (apiary.steward); day:month puts dates together, seen:each a record under each of its values',
+  );
 const view = Joi.string().description('a view by its id or name: its fields, filter and order, where none are given');
-const of = Joi.string().description('only records linked with one record: a field of theirs and its number, such as hive:12');
+const of = Joi.string().description(
+  'only records linked with one record: a field of theirs and its number, such as hive:12',
+);
 const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
 
 /** A view as far as it stands; `lost` says that it has a filter which does not. */
@@ -64,7 +70,12 @@ async function shownAs(pool: Pool, seat: Seat, table: Table, name: string) {
 }
 
 /** What is asked for, where a view says what the call leaves open. */
-async function selectedOf(pool: Pool, seat: Seat, table: Table, query: Readonly<Record<string, unknown>>): Promise<Selected> {
+async function selectedOf(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  query: Readonly<Record<string, unknown>>,
+): Promise<Selected> {
   const shown = typeof query.view === 'string' ? await shownAs(pool, seat, table, query.view) : null;
   if (shown?.lost && query.filter === undefined)
     throw refuse(
@@ -77,7 +88,10 @@ async function selectedOf(pool: Pool, seat: Seat, table: Table, query: Readonly<
   if (filter) await requireBearable(pool, seat, table, [filter]);
   return {
     table,
-    fields: shown && query.fields === undefined ? shownColumns(table, shown).map(({ field }) => field) : fieldsOf(table, query.fields),
+    fields:
+      shown && query.fields === undefined
+        ? shownColumns(table, shown).map(({ field }) => field)
+        : fieldsOf(table, query.fields),
     filter,
     sort: shown && query.sort === undefined ? [...shown.groups, ...shown.sort] : sortOf(seat, table, query.sort),
     of: linkedWithOf(table, query.of),
@@ -90,7 +104,12 @@ function linkedWithOf(table: Table, text: unknown): LinkedWith | null {
   const [name = '', id = ''] = text.split(':');
   const field = fieldNamed(table, name);
   if (!field || (field.type.kind !== 'link' && field.type.kind !== 'counterpart' && valueTypeOf(field).is !== 'member'))
-    throw refuse(422, `“${name}” is no link of ${table.label}.`, 'Name one of its links and a record’s number, such as hive:12.', '?/of');
+    throw refuse(
+      422,
+      `“${name}” is no link of ${table.label}.`,
+      'Name one of its links and a record’s number, such as hive:12.',
+      '?/of',
+    );
   return { field: field.id, id: numberAt(id) };
 }
 
@@ -120,8 +139,10 @@ export const listRecords = workspaceEndpoint({
     ...selection,
     limit: Joi.number().integer().min(1).max(1000).default(100),
     after: Joi.string(),
-    skip: Joi.number().integer().min(0).max(10_000).default(0).description('records passed over behind `after`'),
-    marks: Joi.string().max(20_000).description('a JSON list of conditions; each record says in `mark` which it meets first'),
+    skip: wholeNumber.max(10_000).default(0).description('records passed over behind `after`'),
+    marks: Joi.string()
+      .max(20_000)
+      .description('a JSON list of conditions; each record says in `mark` which it meets first'),
     count: Joi.string().valid('exact'),
   }),
   answers: '{records: [{id, version, values, mark?}], next, count?}',
@@ -167,7 +188,13 @@ function totalsOf(table: Table, text: unknown): AskedTotal[] {
     const [, kind, key = ''] = /^\s*(\w+)\((\w+)\)\s*$/.exec(one) ?? [];
     const field = fieldNamed(table, key);
     const known = field && totalsFor(field).find((each) => each === kind);
-    if (!known) throw refuse(422, `“${one}” is no total of ${table.label}.`, 'Write sum(key), avg, min, max, filled, blank or distinct.', '?/totals');
+    if (!known)
+      throw refuse(
+        422,
+        `“${one}” is no total of ${table.label}.`,
+        'Write sum(key), avg, min, max, filled, blank or distinct.',
+        '?/totals',
+      );
     return { field, kind: known };
   });
 }
@@ -177,12 +204,17 @@ export const getTotals = workspaceEndpoint({
   path: '/api/workspaces/{ws}/tables/{t}/totals',
   summary: 'Counts and totals of the records a filter leaves: of all, and grouped by up to three fields',
   role: 'reader',
-  query: Joi.object({ filter, group: sort, totals: Joi.string().allow('').max(4000).description('sum(kg),filled(stores)') }),
+  query: Joi.object({
+    filter,
+    group: sort,
+    totals: Joi.string().allow('').max(4000).description('sum(kg),filled(stores)'),
+  }),
   answers: '{count, totals, groups: [{level, values, count, totals}], cut}',
   answer: async ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
     const groups = sortOf(seat, table, query.group, '?/group');
-    if (groups.length > mostGroups) throw refuse(422, 'Records can be grouped by three fields at most.', 'Take one away.', '?/group');
+    if (groups.length > mostGroups)
+      throw refuse(422, 'Records can be grouped by three fields at most.', 'Take one away.', '?/group');
     const filter = filterOf(seat, table, query.filter);
     if (filter) await requireBearable(pool, seat, table, [filter]);
     return readTotals(pool, seat, table, { filter, groups, totals: totalsOf(table, query.totals) });
@@ -194,7 +226,10 @@ export const getCandidates = workspaceEndpoint({
   path: '/api/workspaces/{ws}/tables/{t}/titles',
   summary: 'Records whose title contains a text, for choosing a link',
   role: 'reader',
-  query: Joi.object({ q: Joi.string().allow('').max(200).default(''), limit: Joi.number().integer().min(1).max(100).default(20) }),
+  query: Joi.object({
+    q: Joi.string().allow('').max(200).default(''),
+    limit: Joi.number().integer().min(1).max(100).default(20),
+  }),
   answers: '{titles: [{id, title}]}',
   answer: async ({ pool, seat, params, query }) => ({
     titles: await searchTitles(pool, seat, tableAt(seat, params.t ?? ''), String(query.q ?? ''), query.limit as number),
@@ -238,6 +273,11 @@ export const getExport = workspaceEndpoint({
       ods: () => streamOf(odsExport(pool, seat, selected)),
       json: () => streamOf(jsonExport(pool, seat, selected, audience ?? 'program')),
     }[format]();
-    return new Response(body, { headers: { 'content-type': exportTypes[format], 'content-disposition': `attachment; filename="${table.key}.${format}"` } });
+    return new Response(body, {
+      headers: {
+        'content-type': exportTypes[format],
+        'content-disposition': `attachment; filename="${table.key}.${format}"`,
+      },
+    });
   },
 });

@@ -8,6 +8,7 @@ import { newFieldKey } from '$core/model/naming';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../base/refusal';
+import { recordId, wholeNumber } from '../http/numbers';
 import { formulaSamples } from '../structure/effects';
 import { withAside } from '../records/asideMarks';
 import { paste, previewPaste, type PastedCells } from '../entry/paste';
@@ -22,7 +23,9 @@ const mostWritten = 10_000;
 
 const values = Joi.object().unknown(true).required();
 
-const ask = Joi.boolean().default(false).description('refuse with counts, in `reach`, where more than 20,000 records would be calculated anew');
+const ask = Joi.boolean()
+  .default(false)
+  .description('refuse with counts, in `reach`, where more than 20,000 records would be calculated anew');
 
 export const postRecords = workspaceEndpoint({
   method: 'POST',
@@ -46,13 +49,16 @@ export const patchRecords = workspaceEndpoint({
     records: Joi.array()
       .min(1)
       .max(mostWritten)
-      .items(Joi.object({ id: Joi.number().integer().required(), version: Joi.number().integer(), values }))
+      .items(Joi.object({ id: recordId.required(), version: wholeNumber, values }))
       .required(),
     ask,
   }),
   answers: '{batch, records}; 409 with both values where a record moved on',
   answer: ({ pool, seat, params, body }) => {
-    const { records, ask: asks } = body as { records: { id: number; version?: number; values: Record<string, unknown> }[]; ask: boolean };
+    const { records, ask: asks } = body as {
+      records: { id: number; version?: number; values: Record<string, unknown> }[];
+      ask: boolean;
+    };
     return writeRecords(pool, seat, params.t ?? '', { update: records, ask: asks });
   },
 });
@@ -63,22 +69,32 @@ const side = Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.
 export const postPaste = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/paste`,
-  summary: 'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
+  summary:
+    'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
   role: 'editor',
   body: Joi.object({
     fields: Joi.array().min(1).max(1600).items(Joi.string()).required(),
     rows: Joi.array()
       .min(1)
       .max(mostPasted)
-      .items(Joi.object({ id: Joi.number().integer().allow(null).required(), cells: Joi.array().items(Joi.string().allow('').max(100_000)).required() }))
+      .items(
+        Joi.object({
+          id: recordId.allow(null).required(),
+          cells: Joi.array().items(Joi.string().allow('').max(100_000)).required(),
+        }),
+      )
       .required(),
-    misfits: Joi.string().valid('setAside', 'leave').default('setAside').description('kept beside the record, which is blank there; or left out'),
+    misfits: Joi.string()
+      .valid('setAside', 'leave')
+      .default('setAside')
+      .description('kept beside the record, which is blank there; or left out'),
     readings: Joi.object().pattern(Joi.string(), side).default({}),
     preset: Joi.object().unknown(true).default({}),
     dry: Joi.boolean().default(false),
     ask,
   }),
-  answers: '{batch, records, preview}, dry {preview}; preview = {records: {changed, made}, cells: {fit, blank, misfit}, misfits, readings}',
+  answers:
+    '{batch, records, preview}, dry {preview}; preview = {records: {changed, made}, cells: {fit, blank, misfit}, misfits, readings}',
   answer: async ({ pool, seat, params, body }) => {
     const { dry, ask: asks, ...pasted } = body as PastedCells & { dry: boolean; ask: boolean };
     if (pasted.rows.length * pasted.fields.length > mostPasted)
@@ -87,11 +103,13 @@ export const postPaste = workspaceEndpoint({
         `${(pasted.rows.length * pasted.fields.length).toLocaleString('en')} cells are more than can be pasted at once.`,
         'Bring them in as a file through Intake.',
       );
-    return dry ? { preview: await previewPaste(pool, seat, params.t ?? '', pasted) } : paste(pool, seat, params.t ?? '', pasted, asks);
+    return dry
+      ? { preview: await previewPaste(pool, seat, params.t ?? '', pasted) }
+      : paste(pool, seat, params.t ?? '', pasted, asks);
   },
 });
 
-const ids = Joi.array().min(1).max(mostWritten).items(Joi.number().integer()).required();
+const ids = Joi.array().min(1).max(mostWritten).items(recordId).required();
 
 export const deleteRecords = workspaceEndpoint({
   method: 'DELETE',
@@ -167,10 +185,15 @@ export const postFormulaCheck = workspaceEndpoint({
   body: Joi.object({
     table: Joi.string().required(),
     formula: Joi.string().allow('').max(30_000).required(),
-    field: Joi.string().description('the calculated field it is for, by key or identity: it may read itself over a hierarchy'),
+    field: Joi.string().description(
+      'the calculated field it is for, by key or identity: it may read itself over a hierarchy',
+    ),
     label: Joi.string().max(120).description('of a field that is not there yet'),
-    on: Joi.number().integer().min(0).max(20).default(5),
-    records: Joi.array().max(20).items(Joi.number().integer()).description('the records to give values for, instead of the first ones'),
+    on: wholeNumber.max(20).default(5),
+    records: Joi.array()
+      .max(20)
+      .items(recordId)
+      .description('the records to give values for, instead of the first ones'),
   }),
   answers: '{type, printed, problems, blanks, samples: [{record, after}], overHierarchy}',
   answer: async ({ pool, seat, body }) => {
@@ -195,11 +218,24 @@ export const postFormulaCheck = workspaceEndpoint({
       key: newFieldKey(table.fields, label ?? 'draft'),
       label: label ?? 'draft',
     };
-    const { expression, problems, model, overHierarchy } = checkOwnFormula(seat.workspace.model, table.id, own, formula);
+    const { expression, problems, model, overHierarchy } = checkOwnFormula(
+      seat.workspace.model,
+      table.id,
+      own,
+      formula,
+    );
     if (!expression) return { type: null, printed: null, problems, blanks: [], samples: [], overHierarchy };
-    const draft = { ...own, help: '', required: false, unique: false, type: { kind: 'formula', formula: expression, result: expression.type } } as const;
+    const draft = {
+      ...own,
+      help: '',
+      required: false,
+      unique: false,
+      type: { kind: 'formula', formula: expression, result: expression.type },
+    } as const;
     // What a formula reads may have gone in this moment: then there is nothing to show.
-    const samples = overHierarchy ? [] : await formulaSamples(pool, seat, model, table, draft, on, records).catch(() => []);
+    const samples = overHierarchy
+      ? []
+      : await formulaSamples(pool, seat, model, table, draft, on, records).catch(() => []);
     return {
       type: typeWord(expression.type),
       printed: printFormula(model, expression),

@@ -3,7 +3,10 @@ import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { searchTable, searchWorkspace } from '../query/search';
 
-const query = Joi.object({ q: Joi.string().allow('').max(200).required(), limit: Joi.number().integer().min(1).max(50).default(8) });
+const query = Joi.object({
+  q: Joi.string().allow('').max(200).required(),
+  limit: Joi.number().integer().min(1).max(50).default(8),
+});
 
 export const getSearch = workspaceEndpoint({
   method: 'GET',
@@ -12,15 +15,19 @@ export const getSearch = workspaceEndpoint({
   role: 'reader',
   query,
   answers: '{records: [{table, label, dye, id, title, near}]}; up to `limit` of each table',
-  answer: async ({ pool, seat, query: { q, limit } }) => ({ records: await searchWorkspace(pool, seat, String(q), limit as number) }),
+  answer: async ({ pool, seat, query: { q, limit } }) => ({
+    records: await searchWorkspace(pool, seat, String(q), limit as number),
+  }),
 });
 
 export const getTableSearch = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/search',
-  summary: 'What a text typed over a table may mean: records by title, and conditions such as “Keeper is Ida Vale” from what is there',
+  summary:
+    'What a text typed over a table may mean: records by title, and conditions such as “Keeper is Ida Vale” from what is there',
   role: 'reader',
   query,
   answers: '{records: [{table, label, dye, id, title, near}], suggestions: [{field, label, value, filter, near}]}',
-  answer: ({ pool, seat, params, query: { q, limit } }) => searchTable(pool, seat, tableAt(seat, params.t ?? ''), String(q), limit as number),
+  answer: ({ pool, seat, params, query: { q, limit } }) =>
+    searchTable(pool, seat, tableAt(seat, params.t ?? ''), String(q), limit as number),
 });

@@ -4,6 +4,7 @@ import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../entry/setAside';
+import { recordId } from '../http/numbers';
 
 export const getSetAside = workspaceEndpoint({
   method: 'GET',
@@ -31,8 +32,11 @@ export const getSetAsideTexts = workspaceEndpoint({
 const fix = Joi.object({
   do: Joi.string().valid('replace', 'read', 'formula', 'leave').required(),
   text: Joi.string().max(1_000_000),
-  value: Joi.alternatives(Joi.string().max(1_000_000), Joi.number().integer()),
-  reading: Joi.object({ decimal: Joi.string().valid('.', ',').required(), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required() }),
+  value: Joi.alternatives(Joi.string().max(1_000_000), recordId),
+  reading: Joi.object({
+    decimal: Joi.string().valid('.', ',').required(),
+    dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy').required(),
+  }),
   formula: Joi.string().max(20_000),
   try: Joi.boolean().default(false).description('count only; nothing is written'),
 })
@@ -43,7 +47,8 @@ const fix = Joi.object({
 export const postFix = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
-  summary: 'Fix what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
+  summary:
+    'Fix what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
   role: 'editor',
   body: fix,
   answers: '{batch, fixed, left}; the batch can be undone',

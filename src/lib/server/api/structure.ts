@@ -10,6 +10,7 @@ import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { binOf, changesToRestore, restoreRecord } from '../history/bin';
+import { coordinate, recordId, wholeNumber } from '../http/numbers';
 import { candidatesOf } from '../query/candidates';
 import { factsOf } from '../query/facts';
 import { listOfValues } from '../structure/listOfValues';
@@ -61,9 +62,12 @@ export const getFacts = workspaceEndpoint({
 export const getListedValues = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/values`,
-  summary: 'The values of a field as the options that a list would get, with how often each stands and what may be meant by it',
+  summary:
+    'The values of a field as the options that a list would get, with how often each stands and what may be meant by it',
   role: 'administrator',
-  query: Joi.object({ several: Joi.boolean().default(false).description('texts are taken apart at semicolons or commas') }),
+  query: Joi.object({
+    several: Joi.boolean().default(false).description('texts are taken apart at semicolons or commas'),
+  }),
   answers: '{values: [{label, count, near}], left}',
   answer: ({ pool, seat, params, query }) => {
     const table = tableAt(seat, params.t ?? '');
@@ -74,9 +78,11 @@ export const getListedValues = workspaceEndpoint({
 export const getTrace = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/trace/{id}`,
-  summary: 'How the value of a calculated field of one record comes about: each part with its value, and the records that went in',
+  summary:
+    'How the value of a calculated field of one record comes about: each part with its value, and the records that went in',
   role: 'reader',
-  answers: '{record, step: {text, value, note, field, gathers, parts}, gathered: [{text, table, total, records: [{id, title, value}]}]}',
+  answers:
+    '{record, step: {text, value, note, field, gathers, parts}, gathered: [{text, table, total, records: [{id, title, value}]}]}',
   answer: ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
     return traceField(pool, seat, table, fieldAt(table, params.f ?? ''), numberAt(params.id));
@@ -104,7 +110,7 @@ export const postCandidates = workspaceEndpoint({
   role: 'reader',
   body: Joi.object({
     q: Joi.string().allow('').max(200).default(''),
-    record: Joi.number().integer().allow(null).default(null),
+    record: recordId.allow(null).default(null),
     values: Joi.object().unknown(true).default({}),
     limit: Joi.number().integer().min(1).max(100).default(12),
     any: Joi.boolean().default(false).description('also records that the link’s limit leaves out, as for a filter'),
@@ -112,8 +118,22 @@ export const postCandidates = workspaceEndpoint({
   answers: '{candidates: [{id, title, shows}]}',
   answer: async ({ pool, seat, params, body }) => {
     const table = tableAt(seat, params.t ?? '');
-    const { q, record, values, limit, any } = body as { q: string; record: number | null; values: Record<string, unknown>; limit: number; any: boolean };
-    return { candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), { typed: q, limit, record, draft: values, any }) };
+    const { q, record, values, limit, any } = body as {
+      q: string;
+      record: number | null;
+      values: Record<string, unknown>;
+      limit: number;
+      any: boolean;
+    };
+    return {
+      candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), {
+        typed: q,
+        limit,
+        record,
+        draft: values,
+        any,
+      }),
+    };
   },
 });
 
@@ -133,13 +153,22 @@ export const postRestore = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({
     kind: Joi.string().valid('table', 'field', 'record').required(),
-    id: Joi.when('kind', { is: 'record', then: Joi.number().integer().min(0), otherwise: Joi.string().max(200) }).required(),
-    batch: Joi.number().integer(),
+    id: Joi.when('kind', {
+      is: 'record',
+      then: wholeNumber,
+      otherwise: Joi.string().max(200),
+    }).required(),
+    batch: recordId,
     table: Joi.string(),
   }),
   answers: '{batch} or {plan: {id, effects, possible}}',
   answer: async ({ pool, seat, body }) => {
-    const { kind, id, batch = 0, table = '' } = body as { kind: string; id: string | number; batch?: number; table?: string };
+    const {
+      kind,
+      id,
+      batch = 0,
+      table = '',
+    } = body as { kind: string; id: string | number; batch?: number; table?: string };
     if (kind === 'record') return restoreRecord(pool, seat, table, Number(id));
     return { plan: await makePlan(pool, seat, await changesToRestore(pool, seat, batch, String(id))) };
   },
@@ -167,9 +196,10 @@ export const getStructureSteps = workspaceEndpoint({
 export const getStructureAt = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/structure/{batch}`,
-  summary: 'The structure as it was right after a step (0: before the first), and what is different since, or after the step named by `to`',
+  summary:
+    'The structure as it was right after a step (0: before the first), and what is different since, or after the step named by `to`',
   role: 'reader',
-  query: Joi.object({ to: Joi.number().integer() }),
+  query: Joi.object({ to: recordId }),
   answers: '{tables, difference: [{kind, what, changes: [{of, before, now}]}]}',
   answer: async ({ pool, seat, params, query }) => {
     const before = await structureAfter(pool, seat, numberAt(params.batch));
@@ -181,7 +211,8 @@ export const getStructureAt = workspaceEndpoint({
 export const getStructureExport = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/export`,
-  summary: 'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
+  summary:
+    'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
   downloads: true,
   role: 'reader',
   query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
@@ -191,11 +222,16 @@ export const getStructureExport = workspaceEndpoint({
     if (query.format === 'datapackage')
       return Promise.resolve(
         new Response(streamOf(workspacePackage(pool, seat, (field) => fieldJson(workspace.model, field))), {
-          headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${workspace.key}.zip"` },
+          headers: {
+            'content-type': 'application/zip',
+            'content-disposition': `attachment; filename="${workspace.key}.zip"`,
+          },
         }),
       );
     const isSql = query.format === 'sql';
-    const text = isSql ? structureSql(workspace) : JSON.stringify({ structure: 1, label: workspace.label, ...modelJson(workspace.model) }, null, 2);
+    const text = isSql
+      ? structureSql(workspace)
+      : JSON.stringify({ structure: 1, label: workspace.label, ...modelJson(workspace.model) }, null, 2);
     return Promise.resolve(
       new Response(text, {
         headers: {
@@ -217,9 +253,11 @@ export const postStructureImport = workspaceEndpoint({
       .min(1)
       .max(500)
       .items(
-        Joi.object({ key: Joi.string().required(), label: Joi.string().required(), fields: Joi.array().items(Joi.object().unknown(true)).required() }).unknown(
-          true,
-        ),
+        Joi.object({
+          key: Joi.string().required(),
+          label: Joi.string().required(),
+          fields: Joi.array().items(Joi.object().unknown(true)).required(),
+        }).unknown(true),
       )
       .required(),
   }).unknown(true),
@@ -251,12 +289,14 @@ export const putWeavePlaces = workspaceEndpoint({
   role: 'administrator',
   body: Joi.object({
     places: Joi.object()
-      .pattern(Joi.string(), Joi.object({ x: Joi.number().required(), y: Joi.number().required() }).allow(null))
+      .pattern(Joi.string(), Joi.object({ x: coordinate.required(), y: coordinate.required() }).allow(null))
       .max(1000)
       .required(),
   }),
   answers: '{places}',
-  answer: async ({ pool, seat, body }) => ({ places: await savePlaces(pool, seat, (body as { places: WeavePlaces }).places) }),
+  answer: async ({ pool, seat, body }) => ({
+    places: await savePlaces(pool, seat, (body as { places: WeavePlaces }).places),
+  }),
 });
 
 export const getWork = workspaceEndpoint({
@@ -277,7 +317,7 @@ export const deleteWork = workspaceEndpoint({
     kind: Joi.string()
       .valid(...workKinds)
       .required(),
-    id: Joi.number().integer().required(),
+    id: recordId.required(),
   }),
   answers: '{}; its own call answers 409',
   answer: async ({ pool, seat, body }) => {

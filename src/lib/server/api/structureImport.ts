@@ -17,7 +17,12 @@ export interface StructureJson {
     readonly icon?: string | null;
     readonly title?: string | null;
     readonly fields: readonly (Record<string, unknown> & { readonly key: string; readonly type: string })[];
-    readonly rules?: readonly { readonly message: string; readonly condition?: string; readonly unique?: readonly string[]; readonly fromNow?: boolean }[];
+    readonly rules?: readonly {
+      readonly message: string;
+      readonly condition?: string;
+      readonly unique?: readonly string[];
+      readonly fromNow?: boolean;
+    }[];
   }[];
 }
 
@@ -29,7 +34,10 @@ const isSystem = (type: string): boolean => ['createdAt', 'createdBy', 'changedA
 /** A field as it is written for a change: without what only reading tells. */
 function written({ id: _, result: __, counterpartOf: ___, counterpart, ...field }: Record<string, unknown>): FieldJson {
   const other = counterpart as { key?: string; label?: string; off?: boolean } | undefined;
-  return { ...field, ...(other ? { counterpart: { key: other.key, label: other.label, ...(other.off ? { off: true } : {}) } } : {}) } as unknown as FieldJson;
+  return {
+    ...field,
+    ...(other ? { counterpart: { key: other.key, label: other.label, ...(other.off ? { off: true } : {}) } } : {}),
+  } as unknown as FieldJson;
 }
 
 /**
@@ -41,7 +49,13 @@ export function changesFromStructure(model: Model, { tables }: StructureJson, re
   let current = model;
   const add = (json: ChangeJson): void => {
     const { value, error } = changesSchema.validate([json], { stripUnknown: true });
-    if (error) throw refuse(400, `${error.message}.`, 'Send a structure as it is exported.', `/${error.details[0]?.path.slice(1).join('/') ?? ''}`);
+    if (error)
+      throw refuse(
+        400,
+        `${error.message}.`,
+        'Send a structure as it is exported.',
+        `/${error.details[0]?.path.slice(1).join('/') ?? ''}`,
+      );
     for (const change of read(current, value as ChangeJson[])) {
       changes.push(change);
       const applied = applyChange(current, change);
@@ -51,10 +65,14 @@ export function changesFromStructure(model: Model, { tables }: StructureJson, re
     }
   };
   const isLater = (field: Record<string, unknown>) =>
-    field.type === 'formula' || field.candidates !== undefined || (typeof field.default === 'object' && field.default !== null && 'formula' in field.default);
+    field.type === 'formula' ||
+    field.candidates !== undefined ||
+    (typeof field.default === 'object' && field.default !== null && 'formula' in field.default);
   for (const table of tables) {
     const { rules: _, fields, title, ...names } = table;
-    const plain = fields.filter((field) => field.type !== 'link' && !isLater(field) && !isSystem(field.type)).map(written);
+    const plain = fields
+      .filter((field) => field.type !== 'link' && !isLater(field) && !isSystem(field.type))
+      .map(written);
     const first = fields.find(({ key }) => key === title);
     add({
       do: 'addTable',
@@ -82,7 +100,10 @@ export function changesFromStructure(model: Model, { tables }: StructureJson, re
               do: 'changeField',
               table: table.key,
               field: field.key,
-              set: { ...(candidates ? { candidates: String(candidates) } : {}), ...(shows ? { shows: shows as string[] } : {}) },
+              set: {
+                ...(candidates ? { candidates: String(candidates) } : {}),
+                ...(shows ? { shows: shows as string[] } : {}),
+              },
             }),
           );
       } else if (isLater(field)) waiting.push(() => add({ do: 'addField', table: table.key, field: written(field) }));
@@ -141,5 +162,6 @@ function putInOrder(table: StructureJson['tables'][number], add: (json: ChangeJs
   }
   const owner = tableNamed(model(), table.key);
   const title = owner?.fields.find(({ key }) => key === table.title);
-  if (owner && title && owner.title !== title.id) add({ do: 'changeTable', table: table.key, set: { title: title.key } });
+  if (owner && title && owner.title !== title.id)
+    add({ do: 'changeTable', table: table.key, set: { title: title.key } });
 }

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { dyes } from '$core/types/field';
 import { totalKinds, viewKinds } from '$core/types/view';
+import { wholeNumber } from '../http/numbers';
 
 const key = Joi.string().max(63);
 const condition = Joi.string().allow('').max(10_000);
@@ -20,7 +21,7 @@ export const viewSchema = Joi.object({
       }),
     ),
   takesNew: Joi.boolean().description('fields made later stand behind its columns'),
-  frozen: Joi.number().integer().min(0).max(20),
+  frozen: wholeNumber.max(20),
   lines: Joi.number().valid(1, 2, 4),
   filter: condition,
   sort: Joi.string().allow('').max(2000),

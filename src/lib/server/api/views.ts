@@ -3,14 +3,26 @@ import { viewOfAll } from '$core/model/view';
 import { viewJson, type ViewJson } from '$core/query/viewJson';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
-import { addView, keptName, removeView, saveView, setFavourite, viewNamed, viewsOf, type ViewSaving } from '../structure/views';
+import { wholeNumber } from '../http/numbers';
+import {
+  addView,
+  keptName,
+  removeView,
+  saveView,
+  setFavourite,
+  viewNamed,
+  viewsOf,
+  type ViewSaving,
+} from '../structure/views';
 import { viewFrom } from './changes';
 import { viewSchema } from './viewSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/views';
 const saving = {
-  personal: Joi.boolean().default(true).description('for yourself alone, or for everybody who sees the table (editors)'),
-  at: Joi.number().integer().min(0).description('its place among the views of its kind'),
+  personal: Joi.boolean()
+    .default(true)
+    .description('for yourself alone, or for everybody who sees the table (editors)'),
+  at: wholeNumber.description('its place among the views of its kind'),
 };
 
 export const listViews = workspaceEndpoint({
@@ -22,7 +34,14 @@ export const listViews = workspaceEndpoint({
   answer: async ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
     const views = await viewsOf(pool, seat, table);
-    return { views: views.map(({ view, personal, favourite }) => ({ id: view.id, personal, favourite, ...viewJson(seat.workspace.model, table, view) })) };
+    return {
+      views: views.map(({ view, personal, favourite }) => ({
+        id: view.id,
+        personal,
+        favourite,
+        ...viewJson(seat.workspace.model, table, view),
+      })),
+    };
   },
 });
 
@@ -36,7 +55,13 @@ export const postView = workspaceEndpoint({
   answer: async ({ pool, seat, params, body }) => {
     const table = tableAt(seat, params.t ?? '');
     const { view, ...how } = body as { view: Partial<ViewJson> } & ViewSaving;
-    const made = await addView(pool, seat, table, viewFrom(seat.workspace.model, table, viewOfAll(), '', view, '/view'), how);
+    const made = await addView(
+      pool,
+      seat,
+      table,
+      viewFrom(seat.workspace.model, table, viewOfAll(), '', view, '/view'),
+      how,
+    );
     return { id: made.id };
   },
 });
@@ -44,16 +69,23 @@ export const postView = workspaceEndpoint({
 export const patchView = workspaceEndpoint({
   method: 'PATCH',
   path: `${ofTable}/{id}`,
-  summary: 'Save a view anew, give it to everybody or take it for yourself, move it among the others, make it a favourite',
+  summary:
+    'Save a view anew, give it to everybody or take it for yourself, move it among the others, make it a favourite',
   role: 'reader',
   body: Joi.object({ view: viewSchema, personal: Joi.boolean(), at: saving.at, favourite: Joi.boolean() }).min(1),
   answers: '{id}',
   answer: async ({ pool, seat, params, body }) => {
     const table = tableAt(seat, params.t ?? '');
-    const { view: sent, personal, at, favourite } = body as { view?: Partial<ViewJson>; personal?: boolean; at?: number; favourite?: boolean };
+    const {
+      view: sent,
+      personal,
+      at,
+      favourite,
+    } = body as { view?: Partial<ViewJson>; personal?: boolean; at?: number; favourite?: boolean };
     const id = params.id ?? '';
     const view = await viewNamed(pool, seat, table, id);
-    if (favourite !== undefined) await setFavourite(pool, seat, { kind: 'view', target: keptName(table, view.id) }, favourite);
+    if (favourite !== undefined)
+      await setFavourite(pool, seat, { kind: 'view', target: keptName(table, view.id) }, favourite);
     if (sent !== undefined || personal !== undefined || at !== undefined) {
       const held = (await viewsOf(pool, seat, table)).find((one) => one.view.id === view.id);
       await saveView(pool, seat, table, viewFrom(seat.workspace.model, table, view, view.id, sent ?? {}, '/view'), {

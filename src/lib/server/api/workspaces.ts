@@ -4,10 +4,18 @@ import { dyes } from '$core/types/field';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../history/ownSteps';
 import { planUndo, readHistory, undoBatch } from '../history/undo';
+import { recordId, wholeNumber } from '../http/numbers';
 import { applyPlan, makePlan } from '../structure/plan';
 import { keptPlaces } from '../workspaces/home';
 import { setFavourite } from '../structure/views';
-import { changeWorkspace, deletedWorkspaces, ledgerOf, makeWorkspace, type WorkspaceSettings, type WorkspaceWish } from '../workspaces/workspaces';
+import {
+  changeWorkspace,
+  deletedWorkspaces,
+  ledgerOf,
+  makeWorkspace,
+  type WorkspaceSettings,
+  type WorkspaceWish,
+} from '../workspaces/workspaces';
 import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
@@ -27,7 +35,12 @@ export const postWorkspace = endpoint({
   method: 'POST',
   path: '/api/workspaces',
   summary: 'Make a workspace; you administer it',
-  body: Joi.object({ label: Joi.string().trim().max(120).required(), key: Joi.string(), description: Joi.string().allow('').max(2000), zone: Joi.string() }),
+  body: Joi.object({
+    label: Joi.string().trim().max(120).required(),
+    key: Joi.string(),
+    description: Joi.string().allow('').max(2000),
+    zone: Joi.string(),
+  }),
   answers: '{id, key}',
   answer: ({ pool, person, body }) => makeWorkspace(pool, person, body as WorkspaceWish),
 });
@@ -37,13 +50,17 @@ export const getHome = endpoint({
   path: '/api/home',
   summary: 'Where you left off, your favourites, and workspaces in the bin',
   answers: '{recent: [{kind, label, within, href, dye, visitedAt}], favourites: […], bin: [{workspace, label, at}]}',
-  answer: async ({ pool, person }) => ({ ...(await keptPlaces(pool, person)), bin: await deletedWorkspaces(pool, person) }),
+  answer: async ({ pool, person }) => ({
+    ...(await keptPlaces(pool, person)),
+    bin: await deletedWorkspaces(pool, person),
+  }),
 });
 
 export const patchWorkspace = endpoint({
   method: 'PATCH',
   path: '/api/workspaces/{ws}',
-  summary: 'Name a workspace anew, give it a colour and an icon, put it out of sight or in the bin, or bring it back; for its administrators',
+  summary:
+    'Name a workspace anew, give it a colour and an icon, put it out of sight or in the bin, or bring it back; for its administrators',
   body: Joi.object({
     label: Joi.string().trim().max(120),
     description: Joi.string().allow('').max(2000),
@@ -70,7 +87,10 @@ export const putFavourite = workspaceEndpoint({
   answers: '{}',
   answer: async ({ pool, seat, body }) => {
     const { table, favourite } = body as { table?: string; favourite: boolean };
-    const what = table === undefined ? ({ kind: 'workspace', target: 'all' } as const) : ({ kind: 'table', target: tableAt(seat, table).id } as const);
+    const what =
+      table === undefined
+        ? ({ kind: 'workspace', target: 'all' } as const)
+        : ({ kind: 'table', target: tableAt(seat, table).id } as const);
     await setFavourite(pool, seat, what, favourite);
     return {};
   },
@@ -88,7 +108,8 @@ export const getModel = workspaceEndpoint({
 export const postPlan = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/plans',
-  summary: 'A plan: what changes would do, counted; nothing is written. Views are for editors, all else for administrators',
+  summary:
+    'A plan: what changes would do, counted; nothing is written. Views are for editors, all else for administrators',
   role: 'editor',
   body: Joi.object({ changes: changesSchema.required() }),
   answers:
@@ -102,7 +123,9 @@ export const postPlan = workspaceEndpoint({
   },
 });
 
-/** The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there. */
+/**
+ * The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there.
+ */
 export async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
   return withTargets(
     pool,
@@ -145,8 +168,8 @@ export const getHistory = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({
     table: Joi.string(),
-    record: Joi.number().integer(),
-    person: Joi.number().integer(),
+    record: recordId,
+    person: wholeNumber,
     limit: Joi.number().integer().min(1).max(500).default(100),
   }),
   answers: '{batches: [{id, at, by, kind, title, undoneBy}]}',
@@ -170,9 +193,12 @@ export const postUndo = workspaceEndpoint({
   summary: 'Undo a batch; with `dry` only what that would do: structure, records by table, and what stands in the way',
   role: 'editor',
   body: Joi.object({ dry: Joi.boolean().default(false) }),
-  answers: '{batch}; 409 with what stands in the way; dry {batch, title, effects, records: [{table, label, back, changed, deleted}], standing, possible}',
+  answers:
+    '{batch}; 409 with what stands in the way; dry {batch, title, effects, records: [{table, label, back, changed, deleted}], standing, possible}',
   answer: ({ pool, seat, params, body }) =>
-    (body as { dry: boolean }).dry ? planUndo(pool, seat, numberAt(params.id)) : undoBatch(pool, seat, numberAt(params.id)),
+    (body as { dry: boolean }).dry
+      ? planUndo(pool, seat, numberAt(params.id))
+      : undoBatch(pool, seat, numberAt(params.id)),
 });
 
 /** A number in an address; anything else is not there. */
@@ -188,7 +214,9 @@ export const postUndoOwn = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({
     table: Joi.string(),
-    ask: Joi.boolean().default(false).description('refuse with what it is, in `undo`, where it concerns more than one record'),
+    ask: Joi.boolean()
+      .default(false)
+      .description('refuse with what it is, in `undo`, where it concerns more than one record'),
   }),
   answers: '{batch, title}; 409 with `undo` where the latest edit is elsewhere, or concerns many and `ask` is set',
   answer: ({ pool, seat, body }) => {

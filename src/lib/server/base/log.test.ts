@@ -7,11 +7,15 @@ describe('what of a fault is written down', () => {
     ['a value that is none of its type', new Error('invalid input syntax for type bigint: "Wren Ashlock"')],
     [
       'what the database says of a clash',
-      Object.assign(new Error('duplicate key value violates unique constraint'), { detail: 'Key (name)=(Wren Ashlock) already exists.' }),
+      Object.assign(new Error('duplicate key value violates unique constraint'), {
+        detail: 'Key (name)=(Wren Ashlock) already exists.',
+      }),
     ],
     [
       'what is behind it',
-      new Error('Failed query: x\nparams: 1', { cause: Object.assign(new Error('malformed array literal: "Wren Ashlock"'), { code: '22P02' }) }),
+      new Error('Failed query: x\nparams: 1', {
+        cause: Object.assign(new Error('malformed array literal: "Wren Ashlock"'), { code: '22P02' }),
+      }),
     ],
   ])('holds no values: %s', (_, error) => {
     const line = JSON.stringify(asLogged(error));
@@ -21,6 +25,11 @@ describe('what of a fault is written down', () => {
 
   test('holds where it happened, and the code', () => {
     const fault = Object.assign(new Error('deadlock detected'), { code: '40P01' });
-    expect(asLogged(fault)).toMatchObject({ type: 'Error', message: 'deadlock detected', code: '40P01', stack: expect.stringContaining('log.test') });
+    expect(asLogged(fault)).toMatchObject({
+      type: 'Error',
+      message: 'deadlock detected',
+      code: '40P01',
+      stack: expect.stringContaining('log.test'),
+    });
   });
 });

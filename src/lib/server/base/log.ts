@@ -1,7 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import pino from 'pino';
 
-/** What of a fault is written down: never values of records, which stand in statements' parameters and in what the database says of them. */
+/**
+ * What of a fault is written down: never values of records, which stand in statements' parameters and in what the
+ * database says of them.
+ */
 interface Told {
   readonly type: string;
   readonly message: string;
@@ -13,7 +16,10 @@ interface Told {
   readonly cause?: Told;
 }
 
-/** The catalogue's statements come with their parameters behind this; the database puts values in quotation marks, or behind a colon. */
+/**
+ * The catalogue's statements come with their parameters behind this; the database puts values in quotation marks, or
+ * behind a colon.
+ */
 const withoutValues = (message: string): string =>
   message
     .replace(/\nparams: [\s\S]*$/, '')
@@ -22,7 +28,8 @@ const withoutValues = (message: string): string =>
 
 function told(error: unknown): Told {
   if (!(error instanceof Error)) return { type: typeof error, message: withoutValues(String(error)) };
-  const { code, constraint, table, column } = error as Error & Partial<Record<'code' | 'constraint' | 'table' | 'column', string>>;
+  const { code, constraint, table, column } = error as Error &
+    Partial<Record<'code' | 'constraint' | 'table' | 'column', string>>;
   const message = withoutValues(error.message);
   return {
     type: error.constructor.name,

@@ -9,7 +9,11 @@ import { statementEpoch, prepared, withIds } from '../sql/statement';
 import { mostLimited, type Ids, type Recalculation } from './changedValues';
 
 /** The records whose value may differ, by one of the things it comes from, given what changed. */
-export async function affectedOver(run: Recalculation, { path, field }: Dependency, changed: Ids = run.changed.of(field)): Promise<Ids> {
+export async function affectedOver(
+  run: Recalculation,
+  { path, field }: Dependency,
+  changed: Ids = run.changed.of(field),
+): Promise<Ids> {
   let ids = changed;
   for (const step of path.toReversed()) ids = await stepBack(run, step, ids);
   return ids;
@@ -27,7 +31,9 @@ export async function affectedRecords(run: Recalculation, table: Table, on: read
   return affected;
 }
 
-/** From records at the end of a step to those at its beginning. Records that are passed are locked (see withWorkspace). */
+/**
+ * From records at the end of a step to those at its beginning. Records that are passed are locked (see withWorkspace).
+ */
 async function stepBack(run: Recalculation, step: FieldId, ids: Ids): Promise<Ids> {
   if (ids === 'all' || ids.size === 0) return ids;
   const { model } = run.workspace;
@@ -54,7 +60,12 @@ async function stepBack(run: Recalculation, step: FieldId, ids: Ids): Promise<Id
 export const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
 
 /** Reads and locks records with their links, and remembers where those lead. */
-async function lockLinks(run: Recalculation, table: Table, column: string, ids: readonly number[]): Promise<Record<string, unknown>[]> {
+async function lockLinks(
+  run: Recalculation,
+  table: Table,
+  column: string,
+  ids: readonly number[],
+): Promise<Record<string, unknown>[]> {
   const links = linksOf(table);
   const columns = ['_id', ...links.map(({ key }) => quoteIdentifier(key))].join(', ');
   const lock = run.whole ? '' : ' order by _id for no key update';
@@ -65,6 +76,7 @@ async function lockLinks(run: Recalculation, table: Table, column: string, ids: 
     [parameter],
     statementEpoch(run.workspace),
   );
-  for (const row of rows) for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
+  for (const row of rows)
+    for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   return rows;
 }

@@ -12,7 +12,12 @@ import type { Ids, Recalculation } from './changedValues';
 import { areLocked, lockedNext, withNextLocked } from './nextLocks';
 
 /** One statement for all affected fields of a table at one depth; which records differed. */
-export async function recalculateStep(run: Recalculation, table: Table, fields: readonly CalculatedField[], ids: Ids): Promise<Ids> {
+export async function recalculateStep(
+  run: Recalculation,
+  table: Table,
+  fields: readonly CalculatedField[],
+  ids: Ids,
+): Promise<Ids> {
   const { client, workspace, changed } = run;
   const name = tableName(workspace, table);
   const limit = ids === 'all' ? null : withIds('_id', [...ids]);
@@ -22,7 +27,12 @@ export async function recalculateStep(run: Recalculation, table: Table, fields: 
   // Records that aggregate are locked in a statement of their own first: the one that aggregates then sees what the
   // holder of the lock committed. Without it, two people editing two children would each sum without the other.
   if (limit && !locked && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
-    await prepared(client, `select 1 from ${name} where ${limit.where} order by _id for no key update`, parameters, statementEpoch(workspace));
+    await prepared(
+      client,
+      `select 1 from ${name} where ${limit.where} order by _id for no key update`,
+      parameters,
+      statementEpoch(workspace),
+    );
   const { rowCount, rows } = await prepared(
     client,
     stepStatement(run.workspace, table, fields, limit && limit.where, limited ? 'each' : 'grouped', !run.whole),
@@ -33,7 +43,8 @@ export async function recalculateStep(run: Recalculation, table: Table, fields: 
   const links = linksOf(table);
   // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
   const differed: Ids = limited ? new Set(rows.map((row) => row._id as number)) : 'all';
-  for (const row of rows) for (const link of links) changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
+  for (const row of rows)
+    for (const link of links) changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
   if (limited && !run.whole)
     for (const { link, target } of lockedNext(
       workspace.model,
@@ -67,7 +78,15 @@ export function stepStatement(
   const { day } = homeOf(workspace, table);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const limited = limit !== null;
-  const key = [workspace.key, ...(workspace.beside ?? []), limit, aggregates, locks, dated ? day : '', ...fields.map(({ field }) => field.id)].join();
+  const key = [
+    workspace.key,
+    ...(workspace.beside ?? []),
+    limit,
+    aggregates,
+    locks,
+    dated ? day : '',
+    ...fields.map(({ field }) => field.id),
+  ].join();
   const known = kept.get(key);
   if (known) return known;
   const name = tableName(workspace, table);
@@ -99,23 +118,41 @@ export function stepStatement(
  * The values of fields by `_id`. Each layer is a query over the one before, whose values it reads instead of the stored
  * ones, so that a chain of formulas on one record is worked out and written at once.
  */
-function layersSql(workspace: WorkspaceState, table: Table, fields: readonly CalculatedField[], limit: string | null, aggregates: 'each' | 'grouped'): string {
+function layersSql(
+  workspace: WorkspaceState,
+  table: Table,
+  fields: readonly CalculatedField[],
+  limit: string | null,
+  aggregates: 'each' | 'grouped',
+): string {
   const { day, zone } = homeOf(workspace, table);
   const layers = layersOf(fields);
   let from = tableName(workspace, table);
   const done: Field[] = [];
   for (const [index, layer] of layers.entries()) {
     const formulas = layer.map(({ field }) => typeAs(field, 'formula').formula);
-    const options = { model: workspace.model, nameOf: (other: Table) => tableName(workspace, other), today: `'${day}'::date`, zone, root: 'r', aggregates };
+    const options = {
+      model: workspace.model,
+      nameOf: (other: Table) => tableName(workspace, other),
+      today: `'${day}'::date`,
+      zone,
+      root: 'r',
+      aggregates,
+    };
     const { raw, joins } = compileFormulas(formulas, options);
     const made = layer.map(({ field }, place) => `${raw[place] ?? 'null'} as ${quoteIdentifier(field.key)}`);
     const later = layers.slice(index + 1).flat();
-    const passed = [...new Set([...done, ...columnsRead(table, later)])].filter((one) => !layer.some(({ field }) => field.id === one.id));
+    const passed = [...new Set([...done, ...columnsRead(table, later)])].filter(
+      (one) => !layer.some(({ field }) => field.id === one.id),
+    );
     const picked = ['r._id', ...passed.map(({ key }) => `r.${quoteIdentifier(key)}`), ...made];
     const where = index === 0 && limit !== null ? ` where r.${limit}` : '';
     // `offset 0` keeps PostgreSQL from writing the expressions out wherever a value is used: each is worked out once.
     const worked = `select ${picked.join(', ')} from ${index === 0 ? from : `(${from})`} r ${joins}${where} offset 0`;
-    const fits = layer.map(({ field }) => `${fitted(`q.${quoteIdentifier(field.key)}`, typeAs(field, 'formula').result)} as ${quoteIdentifier(field.key)}`);
+    const fits = layer.map(
+      ({ field }) =>
+        `${fitted(`q.${quoteIdentifier(field.key)}`, typeAs(field, 'formula').result)} as ${quoteIdentifier(field.key)}`,
+    );
     from = `select ${['q._id', ...passed.map(({ key }) => `q.${quoteIdentifier(key)}`), ...fits].join(', ')} from (${worked}) q`;
     done.push(...layer.map(({ field }) => field));
   }

@@ -16,8 +16,8 @@ import { mostLimited, ReachesMany, type Ids, type Recalculation } from './change
 const grouped = 20_000;
 
 /**
- * Works out a field that reads itself over a hierarchy, level by level. Records on a cycle have no value; they are kept in
- * `loom.record_cycles`, where Health finds them and the next edit knows them.
+ * Works out a field that reads itself over a hierarchy, level by level. Records on a cycle have no value; they are kept
+ * in `loom.record_cycles`, where Health finds them and the next edit knows them.
  */
 export async function recalculateHierarchy(run: Recalculation, step: CalculationStep, ids: Ids): Promise<Ids> {
   const [calculated] = step.fields;
@@ -26,7 +26,12 @@ export async function recalculateHierarchy(run: Recalculation, step: Calculation
 }
 
 /** From a few records on to all that come from them, for as long as values differ. */
-async function alongHierarchy(run: Recalculation, step: CalculationStep, calculated: CalculatedField, ids: ReadonlySet<number>): Promise<Ids> {
+async function alongHierarchy(
+  run: Recalculation,
+  step: CalculationStep,
+  calculated: CalculatedField,
+  ids: ReadonlySet<number>,
+): Promise<Ids> {
   const { table, field } = calculated;
   const self = calculated.on.filter((one) => isOverHierarchy(field.id, one));
   const cycles = await cyclesNow(run, step, calculated, ids);
@@ -71,12 +76,22 @@ interface Cycles {
 }
 
 /**
- * Which records are on a cycle now. A new one goes through a record whose links changed, and those are among the records
- * affected; an old one is known.
+ * Which records are on a cycle now. A new one goes through a record whose links changed, and those are among the
+ * records affected; an old one is known.
  */
-async function cyclesNow(run: Recalculation, step: CalculationStep, { table, field, on }: CalculatedField, ids: ReadonlySet<number>): Promise<Cycles> {
+async function cyclesNow(
+  run: Recalculation,
+  step: CalculationStep,
+  { table, field, on }: CalculatedField,
+  ids: ReadonlySet<number>,
+): Promise<Cycles> {
   const { client, workspace } = run;
-  const { rows } = await prepared(client, 'select record_id as id from loom.record_cycles where field_id = $1', [field.id], '');
+  const { rows } = await prepared(
+    client,
+    'select record_id as id from loom.record_cycles where field_id = $1',
+    [field.id],
+    '',
+  );
   const known = rows.map((row) => row.id as number);
   const paths = step.hierarchy ?? [];
   const links = new Set(paths.flat().map((id) => linkOf(workspace, id)));
@@ -95,17 +110,16 @@ async function cyclesNow(run: Recalculation, step: CalculationStep, { table, fie
   const entered = [...now].filter((id) => !before.has(id));
   const left = known.filter((id) => !now.has(id));
   if (entered.length > 0) await keepCycles(run, table, field.id, entered);
-  if (left.length > 0) await client.query('delete from loom.record_cycles where field_id = $1 and record_id = any($2)', [field.id, left]);
+  if (left.length > 0)
+    await client.query('delete from loom.record_cycles where field_id = $1 and record_id = any($2)', [field.id, left]);
   return { on: now, entered, left };
 }
 
 const keepCycles = ({ client, workspace }: Recalculation, table: Table, field: FieldId, ids: readonly number[]) =>
-  client.query('insert into loom.record_cycles (workspace, table_id, field_id, record_id) select $1, $2, $3, unnest($4::bigint[]) on conflict do nothing', [
-    homeOf(workspace, table).id,
-    table.id,
-    field,
-    ids,
-  ]);
+  client.query(
+    'insert into loom.record_cycles (workspace, table_id, field_id, record_id) select $1, $2, $3, unnest($4::bigint[]) on conflict do nothing',
+    [homeOf(workspace, table).id, table.id, field, ids],
+  );
 
 /** The link a step goes along, in either direction. */
 function linkOf(workspace: WorkspaceState, step: FieldId): FieldId {
@@ -114,10 +128,15 @@ function linkOf(workspace: WorkspaceState, step: FieldId): FieldId {
 }
 
 /**
- * Pairs of a record `a` and one `b` that it is calculated from over the path. `upward` turns a single counterpart round:
- * cycles are the same either way, and from a record to the one it links to is the shorter way to look for them.
+ * Pairs of a record `a` and one `b` that it is calculated from over the path. `upward` turns a single counterpart
+ * round: cycles are the same either way, and from a record to the one it links to is the shorter way to look for them.
  */
-export function edgesSql(workspace: WorkspaceState, table: Table, path: readonly FieldId[], way: 'as it is' | 'upward'): string {
+export function edgesSql(
+  workspace: WorkspaceState,
+  table: Table,
+  path: readonly FieldId[],
+  way: 'as it is' | 'upward',
+): string {
   const { model } = workspace;
   const [first] = path;
   const single = path.length === 1 && first !== undefined ? fieldOf(model, first).field : null;
@@ -135,7 +154,8 @@ export function edgesSql(workspace: WorkspaceState, table: Table, path: readonly
     if (field.type.kind === 'counterpart') {
       const { field: back, table: linking } = fieldOf(model, field.type.link);
       from += ` join ${tableName(workspace, linking)} ${alias} on ${alias}.${quoteIdentifier(back.key)} = ${end}`;
-    } else from += ` join ${tableName(workspace, tableOf(model, typeAs(field, 'link').to))} ${alias} on ${alias}._id = s${index}.${quoteIdentifier(field.key)}`;
+    } else
+      from += ` join ${tableName(workspace, tableOf(model, typeAs(field, 'link').to))} ${alias} on ${alias}._id = s${index}.${quoteIdentifier(field.key)}`;
     end = `${alias}._id`;
   });
   return `select s0._id as a, ${end} as b from ${from}`;
@@ -143,8 +163,8 @@ export function edgesSql(workspace: WorkspaceState, table: Table, path: readonly
 
 /**
  * The whole table from nothing: first the records that come from no other, then those whose others are done, and so on
- * (A. B. Kahn, “Topological sorting of large networks”, 1962). What is left lies on cycles or comes from one: the former
- * have no value, and the latter go on from that.
+ * (A. B. Kahn, “Topological sorting of large networks”, 1962). What is left lies on cycles or comes from one: the
+ * former have no value, and the latter go on from that.
  */
 async function wholeHierarchy(run: Recalculation, step: CalculationStep, calculated: CalculatedField): Promise<Ids> {
   if (run.ask) throw new ReachesMany();
@@ -168,7 +188,9 @@ async function wholeHierarchy(run: Recalculation, step: CalculationStep, calcula
   await client.query('delete from loom.record_cycles where field_id = $1', [field.id]);
   if (on.length > 0) {
     const key = quoteIdentifier(field.key);
-    const blanked = await client.query(`update ${name} set ${key} = null where _id = any($1) and ${key} is not null`, [on]);
+    const blanked = await client.query(`update ${name} set ${key} = null where _id = any($1) and ${key} is not null`, [
+      on,
+    ]);
     await keepCycles(run, table, field.id, on);
     await client.query('insert into loom_level select unnest($1::bigint[])', [on]);
     await client.query('delete from loom_waiting w using loom_level l where w.id = l.id');
@@ -190,7 +212,9 @@ async function levels(run: Recalculation, calculated: CalculatedField): Promise<
     if (size === 0) return differed;
     await run.tell?.('calculation', level, level + 1);
     const limit = '_id in (select id from loom_level)';
-    const done = await run.client.query(stepStatement(run.workspace, calculated.table, [calculated], limit, size > grouped ? 'grouped' : 'each'));
+    const done = await run.client.query(
+      stepStatement(run.workspace, calculated.table, [calculated], limit, size > grouped ? 'grouped' : 'each'),
+    );
     differed ||= (done.rowCount ?? 0) > 0;
     await nextLevel(run);
   }

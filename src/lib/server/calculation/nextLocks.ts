@@ -24,11 +24,15 @@ export function lockedNext(model: Model, table: Table, changed: readonly FieldId
   if (found) return found;
   const gathered = new Set(
     calculationSteps(model).flatMap(({ fields }) =>
-      fields.flatMap(({ on }) => on.flatMap(({ path, field }) => (path.length === 1 && changed.includes(field) ? path : []))),
+      fields.flatMap(({ on }) =>
+        on.flatMap(({ path, field }) => (path.length === 1 && changed.includes(field) ? path : [])),
+      ),
     ),
   );
   const next = table.fields.flatMap((link): NextLock[] =>
-    link.type.kind === 'link' && gathered.has(link.type.counterpart) ? [{ link, target: tableOf(model, typeAs(link, 'link').to) }] : [],
+    link.type.kind === 'link' && gathered.has(link.type.counterpart)
+      ? [{ link, target: tableOf(model, typeAs(link, 'link').to) }]
+      : [],
   );
   ofModel.set(key, next);
   return next;
@@ -41,9 +45,9 @@ export interface Gatherers {
 }
 
 /**
- * The records next to those that were edited that sum them up. Whoever locks them has to do it in a statement before the one
- * that sums, so that this one sees what the last holder of the lock committed; without it, two people who edit two children
- * would each sum without the other.
+ * The records next to those that were edited that sum them up. Whoever locks them has to do it in a statement before
+ * the one that sums, so that this one sees what the last holder of the lock committed; without it, two people who edit
+ * two children would each sum without the other.
  */
 export function gatherersOf({ workspace, whole, changed }: Recalculation): Gatherers[] {
   if (whole) return [];
@@ -66,11 +70,16 @@ export function gatherersOf({ workspace, whole, changed }: Recalculation): Gathe
 }
 
 /**
- * The update with the records that gather what it changes locked by the same statement. The next statement then sees what
- * the holders of those locks committed, as it must (see withWorkspace), without one of its own to lock them.
+ * The update with the records that gather what it changes locked by the same statement. The next statement then sees
+ * what the holders of those locks committed, as it must (see withWorkspace), without one of its own to lock them.
  * `returning` of the update gives every link of the table.
  */
-export function withNextLocked(workspace: WorkspaceState, table: Table, changed: readonly FieldId[], update: string): string {
+export function withNextLocked(
+  workspace: WorkspaceState,
+  table: Table,
+  changed: readonly FieldId[],
+  update: string,
+): string {
   const next = lockedNext(workspace.model, table, changed);
   if (next.length === 0) return update;
   const locks = next.map(

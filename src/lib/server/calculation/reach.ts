@@ -15,10 +15,16 @@ export interface Reached {
 }
 
 /**
- * How many records of each table may be calculated anew when these fields of these records change: at most, as it cannot
- * be known before which values will differ. One statement; each calculated field that may be reached is a set of its own.
+ * How many records of each table may be calculated anew when these fields of these records change: at most, as it
+ * cannot be known before which values will differ. One statement; each calculated field that may be reached is a set of
+ * its own.
  */
-export async function reachOf(connection: Pool | Client, workspace: WorkspaceState, fields: ReadonlySet<FieldId>, ids: readonly number[]): Promise<Reached[]> {
+export async function reachOf(
+  connection: Pool | Client,
+  workspace: WorkspaceState,
+  fields: ReadonlySet<FieldId>,
+  ids: readonly number[],
+): Promise<Reached[]> {
   const sets: string[] = [];
   const setOf = new Map<FieldId, string>([...fields].map((id) => [id, 'select unnest($1::bigint[])']));
   const ofTable = new Map<Table, string[]>();
@@ -37,8 +43,13 @@ export async function reachOf(connection: Pool | Client, workspace: WorkspaceSta
   }
   if (sets.length === 0) return [];
   const tables = [...ofTable.keys()];
-  const counts = tables.map((table, index) => `(select count(*) from (${(ofTable.get(table) ?? []).join(' union ')}) u) as n${index}`);
-  const { rows } = await connection.query<Record<string, number>>(`with recursive ${sets.join(', ')} select ${counts.join(', ')}`, [ids]);
+  const counts = tables.map(
+    (table, index) => `(select count(*) from (${(ofTable.get(table) ?? []).join(' union ')}) u) as n${index}`,
+  );
+  const { rows } = await connection.query<Record<string, number>>(
+    `with recursive ${sets.join(', ')} select ${counts.join(', ')}`,
+    [ids],
+  );
   return tables.map((table, index) => ({ table, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
 }
 
@@ -46,7 +57,8 @@ export async function reachOf(connection: Pool | Client, workspace: WorkspaceSta
 function backOver(workspace: WorkspaceState, path: readonly FieldId[], set: string): string {
   return path.toReversed().reduce((inner, step) => {
     const { field, table } = fieldOf(workspace.model, step);
-    if (field.type.kind !== 'counterpart') return `select _id from ${tableName(workspace, table)} where ${quoteIdentifier(field.key)} in (${inner})`;
+    if (field.type.kind !== 'counterpart')
+      return `select _id from ${tableName(workspace, table)} where ${quoteIdentifier(field.key)} in (${inner})`;
     const link = fieldOf(workspace.model, field.type.link);
     const column = quoteIdentifier(link.field.key);
     return `select ${column} from ${tableName(workspace, link.table)} where _id in (${inner}) and ${column} is not null`;
@@ -57,5 +69,7 @@ function backOver(workspace: WorkspaceState, path: readonly FieldId[], set: stri
 function overItself(workspace: WorkspaceState, { table, field }: CalculatedField, name: string): string[] {
   const paths = hierarchyPaths(workspace.model, field);
   if (paths.length === 0) return [];
-  return [`select e.a from ${name} join (${paths.map((path) => edgesSql(workspace, table, path, 'as it is')).join(' union all ')}) e on e.b = ${name}.id`];
+  return [
+    `select e.a from ${name} join (${paths.map((path) => edgesSql(workspace, table, path, 'as it is')).join(' union all ')}) e on e.b = ${name}.id`,
+  ];
 }

@@ -27,7 +27,9 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
     for (const field of step.fields) {
       const affected = run.anew?.has(field.field.id) ? 'all' : await affectedRecords(run, field.table, field.on);
       // What comes from another field of the step on the same record is worked out with it.
-      const follows = field.on.some((one) => one.path.length === 0 && fields.some((other) => other.field.id === one.field));
+      const follows = field.on.some(
+        (one) => one.path.length === 0 && fields.some((other) => other.field.id === one.field),
+      );
       if (affected !== 'all' && affected.size === 0 && !follows) continue;
       fields.push(field);
       ids = ids === 'all' || affected === 'all' ? 'all' : new Set([...ids, ...affected]);
@@ -37,7 +39,9 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
     if (ids === 'all' && run.ask) throw new ReachesMany();
     if (ids === 'all' && !run.whole) throw new NeedsWhole();
     if (ids === 'all') await run.tell?.('calculation', index, steps.length);
-    const differed = step.hierarchy ? await recalculateHierarchy(run, step, ids) : await recalculateStep(run, step.table, fields, ids);
+    const differed = step.hierarchy
+      ? await recalculateHierarchy(run, step, ids)
+      : await recalculateStep(run, step.table, fields, ids);
     if (differed === 'all' || differed.size > 0) touched.add(step.table);
   }
   return touched;
@@ -45,7 +49,9 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
 
 /** Links that some formula reads through, so that pointing them elsewhere must wait for whoever changes the target. */
 export function isReadThrough(model: Model, link: FieldId): boolean {
-  return calculationSteps(model).some(({ fields }) => fields.some(({ on }) => on.some(({ path }) => path.includes(link))));
+  return calculationSteps(model).some(({ fields }) =>
+    fields.some(({ on }) => on.some(({ path }) => path.includes(link))),
+  );
 }
 
 /** Holds the new targets of links still until the edit is done, so that none changes unseen (see withWorkspace). */

@@ -65,7 +65,9 @@ export const devices = loom.table('devices', {
   usedAt: instant('used_at').notNull().default(now),
 });
 
-/** Passwords tried, as rate-limiter-flexible counts them: by account and place, until when they count, in milliseconds. */
+/**
+ * Passwords tried, as rate-limiter-flexible counts them: by account and place, until when they count, in milliseconds.
+ */
 export const attempts = loom.table('attempts', {
   key: text('key').primaryKey(),
   points: integer('points').notNull().default(0),
@@ -194,7 +196,10 @@ export const history = loom.table(
     before: jsonb('before'),
     after: jsonb('after'),
   },
-  (table) => [index('history_of_batch').on(table.batch), index('history_of_record').on(table.tableId, table.firstId, table.lastId)],
+  (table) => [
+    index('history_of_batch').on(table.batch),
+    index('history_of_record').on(table.tableId, table.firstId, table.lastId),
+  ],
 );
 
 /** Values that did not fit, with their record and reason, until they are repaired. */
@@ -216,7 +221,10 @@ export const setAside = loom.table(
     /** The batch that fixed it or said that it stays blank; while that stands it is settled. */
     settledBy: bigint('settled_by', { mode: 'number' }),
   },
-  (table) => [index('set_aside_of_record').on(table.tableId, table.recordId), index('set_aside_of_field').on(table.workspace, table.tableId, table.fieldId)],
+  (table) => [
+    index('set_aside_of_record').on(table.tableId, table.recordId),
+    index('set_aside_of_field').on(table.workspace, table.tableId, table.fieldId),
+  ],
 );
 
 /** How the columns of a sheet were mapped when it was loaded last, found again by the names of its columns. */
@@ -238,8 +246,8 @@ export const mappings = loom.table(
 );
 
 /**
- * Addresses by which anybody can fill in a form; the form itself stands in the model. The secret is kept as it is, as the
- * address must be shown again to those who give it away; it opens nothing but the form.
+ * Addresses by which anybody can fill in a form; the form itself stands in the model. The secret is kept as it is, as
+ * the address must be shown again to those who give it away; it opens nothing but the form.
  */
 export const formAddresses = loom.table(
   'form_addresses',
@@ -280,7 +288,10 @@ export const formEntries = loom.table(
     place: text('place').notNull(),
     at: instant('at').notNull().default(now),
   },
-  (table) => [primaryKey({ columns: [table.address, table.key] }), index('form_entries_of_place').on(table.address, table.place, table.at)],
+  (table) => [
+    primaryKey({ columns: [table.address, table.key] }),
+    index('form_entries_of_place').on(table.address, table.place, table.at),
+  ],
 );
 
 /** Views of one person; those of everybody stand in the model. */
@@ -302,7 +313,10 @@ export const views = loom.table(
   (table) => [index('views_of_person').on(table.workspace, table.person)],
 );
 
-/** Findings of Health that people said are as they should be: always, for records that meet a condition, or for certain records. */
+/**
+ * Findings of Health that people said are as they should be: always, for records that meet a condition, or for certain
+ * records.
+ */
 export const acceptedFindings = loom.table(
   'accepted_findings',
   {
@@ -328,7 +342,10 @@ export const acceptedFindings = loom.table(
 
 export type KeptKind = 'workspace' | 'table' | 'view';
 
-/** What a person has as favourite, and when they last went to it. Targets are named by identity; one that is gone is passed over. */
+/**
+ * What a person has as favourite, and when they last went to it. Targets are named by identity; one that is gone is
+ * passed over.
+ */
 export const kept = loom.table(
   'kept',
   {

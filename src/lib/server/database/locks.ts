@@ -1,9 +1,9 @@
 /**
- * The advisory locks, all in one place so that no number is used for two things. Those with two keys have the identity of
- * what is locked as their second.
+ * The advisory locks, all in one place so that no number is used for two things. Those with two keys have the identity
+ * of what is locked as their second.
  *
- * Lock order everywhere: workspaces by id, then records of a child table, then records of the tables above it, each table's
- * by `_id`. A connection that holds `intakeLock` or `indexLock` takes no other of the two.
+ * Lock order everywhere: workspaces by id, then records of a child table, then records of the tables above it, each
+ * table's by `_id`. A connection that holds `intakeLock` or `indexLock` takes no other of the two.
  */
 
 /** Processes that start at once bring the catalogue up to date one after the other. */

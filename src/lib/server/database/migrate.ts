@@ -7,7 +7,11 @@ export async function migrateCatalogue(pool: Pool, folder = 'migrations'): Promi
   const client = await pool.connect();
   try {
     await client.query('select pg_advisory_lock($1)', [migrationLock]);
-    await migrate(catalogueOn(client), { migrationsFolder: folder, migrationsSchema: 'loom', migrationsTable: 'migrations' });
+    await migrate(catalogueOn(client), {
+      migrationsFolder: folder,
+      migrationsSchema: 'loom',
+      migrationsTable: 'migrations',
+    });
   } finally {
     await client.query('select pg_advisory_unlock($1)', [migrationLock]).catch(() => undefined);
     client.release();

@@ -10,6 +10,8 @@ export const listenerName = (process: string): string => `inner-loom ${process}`
 /** Whether another process still lives: its listening connection is there. */
 export async function isAlive(pool: Pool, process: string): Promise<boolean> {
   if (process === processId) return true;
-  const { rows } = await pool.query('select 1 from pg_stat_activity where application_name = $1 limit 1', [listenerName(process)]);
+  const { rows } = await pool.query('select 1 from pg_stat_activity where application_name = $1 limit 1', [
+    listenerName(process),
+  ]);
   return rows.length > 0;
 }

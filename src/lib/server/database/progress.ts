@@ -5,7 +5,10 @@ export const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange']
 export const workKinds = ['plan', 'undo', 'edit'] as const;
 export type WorkPhase = (typeof workPhases)[number];
 
-/** Which work a transaction does: a plan's application, the undoing of a batch, or a person's edit with very many consequences. */
+/**
+ * Which work a transaction does: a plan's application, the undoing of a batch, or a person's edit with very many
+ * consequences.
+ */
 export interface WorkName {
   readonly kind: (typeof workKinds)[number];
   readonly id: number;
@@ -26,13 +29,15 @@ export type Tell = (phase: WorkPhase, done?: number, of?: number) => Promise<voi
 const marked = (workspace: number) => `loom ${workspace} `;
 
 /**
- * Tells through the name of the connection, which others see at once while what the transaction writes is not to be seen
- * before it ends. The name is as long as the transaction.
+ * Tells through the name of the connection, which others see at once while what the transaction writes is not to be
+ * seen before it ends. The name is as long as the transaction.
  */
 export const tellAs =
   (client: Client, workspace: number, { kind, id }: WorkName): Tell =>
   async (phase, done = 0, of = 1) => {
-    await client.query(`select set_config('application_name', $1, true)`, [`${marked(workspace)}${kind} ${id} ${phase} ${done} ${of}`]);
+    await client.query(`select set_config('application_name', $1, true)`, [
+      `${marked(workspace)}${kind} ${id} ${phase} ${done} ${of}`,
+    ]);
   };
 
 interface Backend extends Work {
@@ -50,6 +55,8 @@ export async function backendsAt(pool: Pool, workspace: number): Promise<Backend
     const [, , kind, id, phase, done, of] = name.split(' ');
     const known = workPhases.find((one) => one === phase);
     const work = workKinds.find((one) => one === kind);
-    return known && work ? [{ pid, kind: work, id: Number(id), phase: known, done: Number(done), of: Number(of), seconds }] : [];
+    return known && work
+      ? [{ pid, kind: work, id: Number(id), phase: known, done: Number(done), of: Number(of), seconds }]
+      : [];
   });
 }

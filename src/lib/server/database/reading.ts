@@ -11,9 +11,10 @@ export const poolBehind = (pool: Pool): Pool => behind.get(pool) ?? pool;
 type Served = Client & { readonly processID?: number };
 
 /**
- * A pool for somebody who may go before they are answered: once they do, what runs for them is cancelled in the database, and
- * nothing more is begun. A connection on which something was cancelled is closed, so that a cancel that comes late meets
- * nobody else's statement. Cancelling goes by `others`, as `pool` itself may be full of what is to be cancelled.
+ * A pool for somebody who may go before they are answered: once they do, what runs for them is cancelled in the
+ * database, and nothing more is begun. A connection on which something was cancelled is closed, so that a cancel that
+ * comes late meets nobody else's statement. Cancelling goes by `others`, as `pool` itself may be full of what is to be
+ * cancelled.
  */
 export function untilGone(pool: Pool, signal: AbortSignal, others: Pool): Pool {
   const running = new Set<Served>();

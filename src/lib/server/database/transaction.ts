@@ -8,7 +8,8 @@ const deadlock = '40P01';
 const tries = 4;
 
 /** Lost to another transaction, so that trying again can succeed. */
-export const isLostRace = (error: unknown): boolean => errorCode(error) === deadlock || errorCode(error) === serializationFailure;
+export const isLostRace = (error: unknown): boolean =>
+  errorCode(error) === deadlock || errorCode(error) === serializationFailure;
 
 export const errorCode = (error: unknown): string | undefined => {
   if (error instanceof pg.DatabaseError) return error.code;
@@ -49,7 +50,11 @@ export async function readAnew<T>(read: () => Promise<T>): Promise<T> {
  * is tried again a few times. `begin` may hold further parameterless statements, sent in the same round trip; their
  * results are given to `work`.
  */
-export async function inTransaction<T>(pool: Pool, begin: string, work: (client: Client, begun: pg.QueryResult[]) => Promise<T>): Promise<T> {
+export async function inTransaction<T>(
+  pool: Pool,
+  begin: string,
+  work: (client: Client, begun: pg.QueryResult[]) => Promise<T>,
+): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await pool.connect();
     let broken: Error | undefined;
@@ -70,10 +75,13 @@ export async function inTransaction<T>(pool: Pool, begin: string, work: (client:
 
 /**
  * Reads piece by piece as of one moment: in a transaction of its own that ends however the reading does, or in the one
- * that the connection is in already. A connection that is left in the middle of what it sends would have to send all of it
- * first, so it is closed instead of given back.
+ * that the connection is in already. A connection that is left in the middle of what it sends would have to send all of
+ * it first, so it is closed instead of given back.
  */
-export async function* asOfNow<T>(connection: Pool | Client, read: (client: Client) => AsyncGenerator<T, void>): AsyncGenerator<T, void> {
+export async function* asOfNow<T>(
+  connection: Pool | Client,
+  read: (client: Client) => AsyncGenerator<T, void>,
+): AsyncGenerator<T, void> {
   if (!isPool(connection)) return yield* read(connection);
   const client = await connection.connect();
   let over = false;

@@ -23,7 +23,8 @@ export function newWordsOf({ options }: ListType, words: Iterable<string>): stri
   for (const word of words) {
     const text = word.trim();
     const small = text.toLowerCase();
-    if (text !== '' && text.length <= longestLabel && !known.has(small) && !known.has(text) && !found.has(small)) found.set(small, text);
+    if (text !== '' && text.length <= longestLabel && !known.has(small) && !known.has(text) && !found.has(small))
+      found.set(small, text);
   }
   return [...found.values()];
 }
@@ -43,7 +44,11 @@ export function withWords<T extends ListType>(type: T, words: readonly string[])
 }
 
 /** The change that adds words to a list. */
-export const growth = (table: Table, field: Field & { readonly type: ListType }, words: readonly string[]): ChangeField => ({
+export const growth = (
+  table: Table,
+  field: Field & { readonly type: ListType },
+  words: readonly string[],
+): ChangeField => ({
   do: 'changeField',
   table: table.id,
   field: field.id,
@@ -64,7 +69,10 @@ function sentWords(table: Table, { insert = [], update = [] }: RecordEdits): Map
   return words;
 }
 
-/** Adds the words that edits bring to open lists, as a change of structure that whoever may enter records may make. Gives the seat after it. */
+/**
+ * Adds the words that edits bring to open lists, as a change of structure that whoever may enter records may make.
+ * Gives the seat after it.
+ */
 export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits: RecordEdits): Promise<Seat> {
   const growing = (now: Table) =>
     [...sentWords(now, edits)].flatMap(([id, sent]) => {
@@ -76,7 +84,9 @@ export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits
   await withWorkspace(pool, seat, 'whole', async (client, now) => {
     const current = tableAt(now, table.id);
     const lists = growing(current);
-    const title = lists.map(({ field, words }) => `${words.join(', ')} added to ${current.label}.${field.label}`).join('; ');
+    const title = lists
+      .map(({ field, words }) => `${words.join(', ')} added to ${current.label}.${field.label}`)
+      .join('; ');
     // The call itself is not done with this alone.
     if (lists.length > 0)
       await applyStructure(

@@ -20,7 +20,10 @@ import type { Misfit } from './edits';
 export interface PastedCells {
   readonly fields: readonly string[];
   readonly rows: readonly { readonly id: number | null; readonly cells: readonly string[] }[];
-  /** What becomes of texts that are no value of their field: kept beside the record, which is blank there; or left out, and the record keeps what it has. */
+  /**
+   * What becomes of texts that are no value of their field: kept beside the record, which is blank there; or left out,
+   * and the record keeps what it has.
+   */
   readonly misfits: 'setAside' | 'leave';
   /** How columns are read where it is said. */
   readonly readings?: Readonly<Record<string, Partial<Pick<Reading, 'decimal' | 'dateOrder'>>>>;
@@ -32,7 +35,12 @@ export interface PastePreview {
   readonly records: { readonly changed: number; readonly made: number };
   readonly cells: { readonly fit: number; readonly blank: number; readonly misfit: number };
   /** The first of the texts that do not fit, with their places. */
-  readonly misfits: readonly { readonly row: number; readonly field: string; readonly text: string; readonly reason: string }[];
+  readonly misfits: readonly {
+    readonly row: number;
+    readonly field: string;
+    readonly text: string;
+    readonly reason: string;
+  }[];
   /** How each column is read; `either`: day and month could be the other way round. */
   readonly readings: readonly {
     readonly field: string;
@@ -40,7 +48,10 @@ export interface PastePreview {
     readonly dateOrder: Reading['dateOrder'];
     readonly either: boolean;
   }[];
-  /** Rows that break a rule or clash, as the table stands; said before anything is written, the first hundred with their fields. */
+  /**
+   * Rows that break a rule or clash, as the table stands; said before anything is written, the first hundred with their
+   * fields.
+   */
   readonly problems?: readonly { readonly row: number; readonly field: string | null; readonly message: string }[];
   readonly problemRows?: number;
   readonly moreProblems?: boolean;
@@ -63,14 +74,22 @@ export async function previewPaste(pool: Pool, seat: Seat, name: string, pasted:
   const problems = await problemsOf(pool, seat, name, editsOf(pasted, columns, true));
   return {
     ...previewOf(pasted, columns),
-    problems: problems.slice(0, mostShown).map(({ record, field, message }) => ({ row: record, field: field ?? null, message })),
+    problems: problems
+      .slice(0, mostShown)
+      .map(({ record, field, message }) => ({ row: record, field: field ?? null, message })),
     problemRows: new Set(problems.map(({ record }) => record)).size,
     moreProblems: problems.length >= mostProblems,
   };
 }
 
 /** Writes pasted cells, all in one batch. */
-export async function paste(pool: Pool, seat: Seat, name: string, pasted: PastedCells, ask: boolean): Promise<WriteAnswer & { preview: PastePreview }> {
+export async function paste(
+  pool: Pool,
+  seat: Seat,
+  name: string,
+  pasted: PastedCells,
+  ask: boolean,
+): Promise<WriteAnswer & { preview: PastePreview }> {
   requireRole(seat.role, 'editor');
   const columns = await readColumns(pool, seat, tableAt(seat, name), pasted);
   const table = tableAt(seat, name);
@@ -83,7 +102,10 @@ export async function paste(pool: Pool, seat: Seat, name: string, pasted: Pasted
   return { ...answer, preview: previewOf(pasted, columns) };
 }
 
-/** Pasted cells as edits, each with the row it stands in. `tried`: words that would join an open list are left out, as they join it only once they are written. */
+/**
+ * Pasted cells as edits, each with the row it stands in. `tried`: words that would join an open list are left out, as
+ * they join it only once they are written.
+ */
 function editsOf(pasted: PastedCells, columns: readonly ReadColumn[], tried = false) {
   const edits = pasted.rows.map(({ id }, place) => {
     const values: Record<string, unknown> = id === null ? { ...pasted.preset } : {};
@@ -102,7 +124,9 @@ function editsOf(pasted: PastedCells, columns: readonly ReadColumn[], tried = fa
   });
   return {
     insert: edits.filter(({ id }) => id === null),
-    update: edits.flatMap(({ id, ...edit }) => (id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }])),
+    update: edits.flatMap(({ id, ...edit }) =>
+      id === null || Object.keys(edit.values).length === 0 ? [] : [{ id, ...edit }],
+    ),
   };
 }
 
@@ -115,7 +139,8 @@ function previewOf({ rows, fields }: PastedCells, columns: readonly ReadColumn[]
       if (!one) return;
       if (!one.ok) {
         misfit++;
-        if (misfits.length < mostShown) misfits.push({ row, field: field.key, text: (cells[column] ?? '').slice(0, 200), reason: one.reason });
+        if (misfits.length < mostShown)
+          misfits.push({ row, field: field.key, text: (cells[column] ?? '').slice(0, 200), reason: one.reason });
       } else if (one.value === null) blank++;
       else fit++;
     }),
@@ -129,19 +154,37 @@ function previewOf({ rows, fields }: PastedCells, columns: readonly ReadColumn[]
   };
 }
 
-/** Every column of texts as values of its field. Links are found by the title of a record or a field that is unique among them. */
-async function readColumns(pool: Pool, seat: Seat, table: Table, { fields, rows, readings = {} }: PastedCells): Promise<ReadColumn[]> {
+/**
+ * Every column of texts as values of its field. Links are found by the title of a record or a field that is unique
+ * among them.
+ */
+async function readColumns(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  { fields, rows, readings = {} }: PastedCells,
+): Promise<ReadColumn[]> {
   const people = table.fields.some(({ type }) => type.kind === 'member') ? await directory(pool) : undefined;
   const columns: ReadColumn[] = [];
   for (const [index, name] of fields.entries()) {
     const field = table.fields.find(({ key, id }) => key === name || id === name);
-    if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, 'Use a key from the model.', `/fields/${index}`);
+    if (!field)
+      throw refuse(422, `${table.label} has no field “${name}”.`, 'Use a key from the model.', `/fields/${index}`);
     if (!isEntered(field))
-      throw refuse(422, `${field.label} is not entered, so nothing can be pasted there.`, 'Choose columns that people fill in.', `/fields/${index}`);
+      throw refuse(
+        422,
+        `${field.label} is not entered, so nothing can be pasted there.`,
+        'Choose columns that people fill in.',
+        `/fields/${index}`,
+      );
     const texts = rows.map(({ cells }) => cells[index] ?? '');
     const target = linkedTable(seat.workspace.model, field)?.table;
     if (target) {
-      columns.push({ field, cells: await readLinks(pool, seat, target, field, texts), reading: { field: field.key, ...plainReading, either: false } });
+      columns.push({
+        field,
+        cells: await readLinks(pool, seat, target, field, texts),
+        reading: { field: field.key, ...plainReading, either: false },
+      });
       continue;
     }
     const type = field.type as EnteredType;
@@ -156,7 +199,10 @@ async function readColumns(pool: Pool, seat: Seat, table: Table, { fields, rows,
 
 function readCell(text: string, type: EnteredType, reading: Reading): Read {
   // A share without its sign is meant in hundredths, as it is shown and typed.
-  const written = (type.kind === 'percent' || type.kind === 'progress') && text.trim() !== '' && !text.includes('%') ? `${text.trim()} %` : text;
+  const written =
+    (type.kind === 'percent' || type.kind === 'progress') && text.trim() !== '' && !text.includes('%')
+      ? `${text.trim()} %`
+      : text;
   // Words for a list that people may add to are added when they are written.
   if ((type.kind === 'option' || type.kind === 'options') && type.open && written.trim() !== '') {
     const words = type.kind === 'options' ? written.split(/[;,]/) : [written];
@@ -169,7 +215,13 @@ function readCell(text: string, type: EnteredType, reading: Reading): Read {
 }
 
 /** Links that are named in texts, several in one cell with commas or semicolons between. */
-async function readLinks(pool: Pool, seat: Seat, target: Table, field: Field, texts: readonly string[]): Promise<Read[]> {
+async function readLinks(
+  pool: Pool,
+  seat: Seat,
+  target: Table,
+  field: Field,
+  texts: readonly string[],
+): Promise<Read[]> {
   const several = field.type.kind === 'counterpart';
   const namesOf = (text: string) => (several ? text.split(/[;,]/) : [text]).map((name) => name.trim()).filter(Boolean);
   const names = [...new Set(texts.flatMap(namesOf).map((name) => name.toLowerCase()))];
@@ -181,7 +233,10 @@ async function readLinks(pool: Pool, seat: Seat, target: Table, field: Field, te
       if (found.length !== 1)
         return {
           ok: false,
-          reason: found.length === 0 ? `no record of ${target.label} is called “${name}”` : `several records of ${target.label} are called “${name}”`,
+          reason:
+            found.length === 0
+              ? `no record of ${target.label} is called “${name}”`
+              : `several records of ${target.label} are called “${name}”`,
         };
       ids.push(found[0] ?? 0);
     }
@@ -190,13 +245,21 @@ async function readLinks(pool: Pool, seat: Seat, target: Table, field: Field, te
 }
 
 /** The records that small letters name: by title, or by a field that tells each from the others. */
-async function recordsNamed(pool: Pool, seat: Seat, target: Table, names: readonly string[]): Promise<Map<string, number[]>> {
+async function recordsNamed(
+  pool: Pool,
+  seat: Seat,
+  target: Table,
+  names: readonly string[],
+): Promise<Map<string, number[]>> {
   if (names.length === 0) return new Map();
-  const unique = target.fields.filter((field) => field.unique && ['text', 'runningNumber', 'email'].includes(shownType(seat.workspace.model, field).kind));
+  const unique = target.fields.filter(
+    (field) => field.unique && ['text', 'runningNumber', 'email'].includes(shownType(seat.workspace.model, field).kind),
+  );
   const texts = [titleSql(seat, target, 'x'), ...unique.map(({ key }) => `x.${quoteIdentifier(key)}`)];
   // Each way to be named is a join of its own, so that none has to look at every pair.
   const ways = texts.map(
-    (text) => `select w.name, x._id as id from unnest($1::text[]) w(name) join ${tableName(seat.workspace, target)} x on lower(${text}) = w.name`,
+    (text) =>
+      `select w.name, x._id as id from unnest($1::text[]) w(name) join ${tableName(seat.workspace, target)} x on lower(${text}) = w.name`,
   );
   const { rows } = await pool.query<{ name: string; ids: number[] }>(
     `select name, array_agg(distinct id)::int8[] as ids from (${ways.join(' union all ')}) f group by name`,

@@ -60,15 +60,28 @@ const mostCounted = 9_999;
 
 /** How many values are set aside in a workspace, counted no further than `mostCounted`. */
 export async function countSetAside(pool: Pool, { workspace }: Seat): Promise<number> {
-  const { rows } = await pool.query<{ n: number }>(`select count(*) as n from (select from loom.open_set_aside where workspace = $1 limit ${mostCounted}) s`, [
-    workspace.id,
-  ]);
+  const { rows } = await pool.query<{ n: number }>(
+    `select count(*) as n from (select from loom.open_set_aside where workspace = $1 limit ${mostCounted}) s`,
+    [workspace.id],
+  );
   return rows[0]?.n ?? 0;
 }
 
 /** The texts set aside in a field, the most frequent first, and how many there are. */
-export async function setAsideTexts(pool: Pool, seat: Seat, table: Table, field: Field): Promise<{ texts: SetAsideText[]; different: number; values: number }> {
-  const { rows } = await pool.query<{ text: string; reason: string; count: number; ids: string[]; different: number; all: number }>(
+export async function setAsideTexts(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  field: Field,
+): Promise<{ texts: SetAsideText[]; different: number; values: number }> {
+  const { rows } = await pool.query<{
+    text: string;
+    reason: string;
+    count: number;
+    ids: string[];
+    different: number;
+    all: number;
+  }>(
     `select text, min(reason) as reason, count(*) as count, (array_agg(record_id order by record_id))[1:${shownRecords}] as ids,
             count(*) over () as different, sum(count(*)) over ()::int as all
      from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3 group by 1 order by 3 desc, 1 limit ${shownTexts}`,
@@ -115,8 +128,17 @@ export interface Fixed {
   readonly left: number;
 }
 
-/** Fixes values of a field that were set aside, in one batch that can be undone; whatever does not fit stays set aside. */
-export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fieldKey: string, fix: Fix, dry = false): Promise<Fixed> {
+/**
+ * Fixes values of a field that were set aside, in one batch that can be undone; whatever does not fit stays set aside.
+ */
+export async function fixSetAside(
+  pool: Pool,
+  given: Seat,
+  tableKey: string,
+  fieldKey: string,
+  fix: Fix,
+  dry = false,
+): Promise<Fixed> {
   requireRole(given.role, 'editor');
   try {
     return await withWorkspace(pool, given, 'whole', async (client, seat) => {
@@ -125,15 +147,21 @@ export async function fixSetAside(pool: Pool, given: Seat, tableKey: string, fie
       if (!stored) throw notHere('field');
       const entries = await openEntries(client, seat, table, stored, 'text' in fix ? fix.text : undefined);
       // Words that a correction brings to an open list are its options from then on.
-      const words = fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
+      const words =
+        fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
       const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
       const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
-      const values = fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
+      const values =
+        fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
       const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
-      if (dry || settled.length === 0) return { batch: null, fixed: settled.length, left: entries.length - settled.length };
+      if (dry || settled.length === 0)
+        return { batch: null, fixed: settled.length, left: entries.length - settled.length };
       const writing: Writing = { client, seat, whole: true };
       const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
-      await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [settled.map(({ id }) => id), batch]);
+      await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [
+        settled.map(({ id }) => id),
+        batch,
+      ]);
       return { batch, fixed: settled.length, left: entries.length - settled.length };
     });
   } catch (error) {
@@ -147,7 +175,13 @@ function wordsOf(field: Field, fix: Exclude<Fix, { do: 'leave' }>, entries: read
   return field.type.kind === 'options' ? texts.flatMap((text) => text.split(text.includes(';') ? ';' : ',')) : texts;
 }
 
-async function openEntries(client: Client, seat: Seat, table: Table, field: Field, text: string | undefined): Promise<Entry[]> {
+async function openEntries(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  field: Field,
+  text: string | undefined,
+): Promise<Entry[]> {
   const { rows } = await client.query<Entry>(
     `select a.id, a.record_id as record, a.text from loom.open_set_aside a join ${tableName(seat.workspace, table)} t on t._id = a.record_id
      where a.workspace = $1 and a.table_id = $2 and a.field_id = $3 and ($4::text is null or a.text = $4) order by a.id limit ${mostFixed}`,
@@ -193,7 +227,12 @@ async function fixedValues(
     if (read?.ok && read.value !== null) found.set(id, read.value);
     // One value for all of them: why it does not fit is worth saying.
     else if (fix.do === 'replace')
-      throw refuse(422, read && !read.ok ? read.problem.message : 'This is blank.', 'Write another value, or leave the field blank.', '/value');
+      throw refuse(
+        422,
+        read && !read.ok ? read.problem.message : 'This is blank.',
+        'Write another value, or leave the field blank.',
+        '/value',
+      );
   }
   return found;
 }
@@ -215,10 +254,17 @@ function textAfter(fix: Exclude<Fix, { do: 'leave' }>): (text: string) => string
 }
 
 /** Records of a table by a text that only one of them has as its title or in a field that is unique. */
-async function targetsNamed(client: Client, seat: Seat, target: Table, texts: readonly string[]): Promise<Map<string, number>> {
+async function targetsNamed(
+  client: Client,
+  seat: Seat,
+  target: Table,
+  texts: readonly string[],
+): Promise<Map<string, number>> {
   const said = [
     titleSql(seat, target, 't'),
-    ...target.fields.filter(({ unique, type }) => unique && type.kind === 'text').map(({ key }) => `t.${quoteIdentifier(key)}`),
+    ...target.fields
+      .filter(({ unique, type }) => unique && type.kind === 'text')
+      .map(({ key }) => `t.${quoteIdentifier(key)}`),
   ];
   const { rows } = await client.query<{ text: string; id: number }>(
     `select s.text, min(t._id) as id from ${tableName(seat.workspace, target)} t cross join lateral (values ${said.map((one) => `(${one})`).join(', ')}) s(text)
@@ -238,18 +284,35 @@ async function writeFixed(
   grows: ChangeField | null,
 ): Promise<number> {
   const were = settled.length === 1 ? '1 value' : `${settled.length.toLocaleString('en')} values`;
-  const info = { kind: 'edit', title: `Set aside: ${were} of ${table.label}.${field.label} ${fix.do === 'leave' ? 'left blank' : 'fixed'}` } as const;
+  const info = {
+    kind: 'edit',
+    title: `Set aside: ${were} of ${table.label}.${field.label} ${fix.do === 'leave' ? 'left blank' : 'fixed'}`,
+  } as const;
   if (fix.do === 'leave') return (await applyEdits(writing, [], info)).batch;
-  if (isToMany(field)) return (await applyEdits(writing, await pairEdits(writing, await withTargets(writing, field, settled, values)), info)).batch;
+  if (isToMany(field))
+    return (
+      await applyEdits(writing, await pairEdits(writing, await withTargets(writing, field, settled, values)), info)
+    ).batch;
   // A record may have had several texts set aside in one field over time; the newest counts.
-  const update = new Map(settled.map(({ id, record }) => [record, { id: record, values: new Map([[field.id, values.get(id) ?? null]]) }]));
+  const update = new Map(
+    settled.map(({ id, record }) => [record, { id: record, values: new Map([[field.id, values.get(id) ?? null]]) }]),
+  );
   const editsOf = (at: Table) => [{ table: at, insert: [], update: [...update.values()], remove: [] }];
-  if (grows) return applyStructure(writing, [grows], info, { editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))), comeAndGo: false });
+  if (grows)
+    return applyStructure(writing, [grows], info, {
+      editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))),
+      comeAndGo: false,
+    });
   return (await applyEdits(writing, editsOf(table), info)).batch;
 }
 
 /** For a link to many: the targets each record has, and those that were found now. */
-async function withTargets({ client, seat }: Writing, field: Field, settled: readonly Entry[], values: ReadonlyMap<number, Scalar>) {
+async function withTargets(
+  { client, seat }: Writing,
+  field: Field,
+  settled: readonly Entry[],
+  values: ReadonlyMap<number, Scalar>,
+) {
   const ids = [...new Set(settled.map(({ record }) => record))];
   const { near, far, pairs } = pairColumns(seat.workspace.model, field);
   const { rows } = await client.query<{ record: number; target: number }>(

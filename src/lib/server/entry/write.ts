@@ -44,7 +44,13 @@ export interface WriteAnswer {
 }
 
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
-export async function writeRecords(pool: Pool, given: Seat, name: string, edits: RecordEdits, admission?: Admission): Promise<WriteAnswer> {
+export async function writeRecords(
+  pool: Pool,
+  given: Seat,
+  name: string,
+  edits: RecordEdits,
+  admission?: Admission,
+): Promise<WriteAnswer> {
   requireRole(given.role, 'editor');
   const seat = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
@@ -54,13 +60,17 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
       const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
       const writing = { client, seat: now, whole, tell, ask: edits.ask };
       const settled = await settle(writing, table, edits);
-      const { batch, inserted } = await applyEdits(writing, settled, { kind: admission?.kind ?? 'edit', title: edits.title ?? titleOf(table, edits) });
+      const { batch, inserted } = await applyEdits(writing, settled, {
+        kind: admission?.kind ?? 'edit',
+        title: edits.title ?? titleOf(table, edits),
+      });
       const own = settled.findIndex((edit) => edit.table === table);
       const made = inserted[own] ?? [];
       const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
-      const aside = [...(edits.insert ?? []).map((edit, index) => ({ ...edit, id: made[index] ?? 0 })), ...(edits.update ?? [])].flatMap(({ id, aside = [] }) =>
-        aside.map((misfit) => ({ table: table.id, record: id, ...misfit })),
-      );
+      const aside = [
+        ...(edits.insert ?? []).map((edit, index) => ({ ...edit, id: made[index] ?? 0 })),
+        ...(edits.update ?? []),
+      ].flatMap(({ id, aside = [] }) => aside.map((misfit) => ({ table: table.id, record: id, ...misfit })));
       await keepAside(client, now, aside, batch);
       return { batch, records: await readByIds(client, now, table, ids) };
     });
@@ -72,7 +82,10 @@ export async function writeRecords(pool: Pool, given: Seat, name: string, edits:
   }
 }
 
-/** What would be wrong with edits if they were written, whole and with all that follows; nothing is written. Up to `mostProblems`. */
+/**
+ * What would be wrong with edits if they were written, whole and with all that follows; nothing is written. Up to
+ * `mostProblems`.
+ */
 export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<DraftProblem[]> {
   const tried = tableAt(seat, name);
   try {
@@ -104,35 +117,63 @@ const withoutNumbers = (edit: TableEdits): TableEdits => ({
   ...edit,
   insert: edit.insert.map(({ values }, index) => ({
     id: -1 - index,
-    values: new Map([...edit.table.fields.filter(({ type }) => type.kind === 'runningNumber').map(({ id }) => [id, null] as const), ...values]),
+    values: new Map([
+      ...edit.table.fields.filter(({ type }) => type.kind === 'runningNumber').map(({ id }) => [id, null] as const),
+      ...values,
+    ]),
   })),
 });
 
 /** Rules that records broke once they were written, by the places at which these were sent. */
 function placed({ broken }: RulesBroken, table: Table, { insert = [], update = [] }: RecordEdits): DraftProblem[] {
   return broken.map(({ kind, index, title, message, fix, table: owner }) => {
-    const record = owner.id === table.id ? ((kind === 'insert' ? insert : update)[index]?.place ?? Math.max(0, index)) : 0;
+    const record =
+      owner.id === table.id ? ((kind === 'insert' ? insert : update)[index]?.place ?? Math.max(0, index)) : 0;
     return { record, message: `${title}: ${message}`, fix, at: `/records/${record}` };
   });
 }
 
 /** Says how many records of which tables would be calculated anew, for the person to choose. */
-async function reachRefusal(pool: Pool, seat: Seat, table: Table, { insert = [], update = [], remove = [] }: RecordEdits) {
+async function reachRefusal(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  { insert = [], update = [], remove = [] }: RecordEdits,
+) {
   const everything = insert.length > 0 || remove.length > 0;
   const named = new Set(update.flatMap(({ values }) => Object.keys(values)));
-  const fields = table.fields.filter(({ key, id }) => everything || named.has(key) || named.has(id)).flatMap((field) => [field, ...pairLinks(seat, field)]);
-  const reached = await reachOf(pool, seat.whole, new Set(fields.map(({ id }) => id)), [...update.map(({ id }) => id), ...remove]);
+  const fields = table.fields
+    .filter(({ key, id }) => everything || named.has(key) || named.has(id))
+    .flatMap((field) => [field, ...pairLinks(seat, field)]);
+  const reached = await reachOf(pool, seat.whole, new Set(fields.map(({ id }) => id)), [
+    ...update.map(({ id }) => id),
+    ...remove,
+  ]);
   const count = reached.reduce((sum, one) => sum + one.count, 0);
   const labelOf = ({ id, label }: Table) => (findTable(seat.sight, id) ? label : 'a linked workspace');
   const words = reached.map((one) => `${one.count.toLocaleString('en')} of ${labelOf(one.table)}`).join(', ');
-  const refusal = refuse(409, `Up to ${count.toLocaleString('en')} records would be calculated anew: ${words}.`, 'Send it again without “ask” to do it.');
+  const refusal = refuse(
+    409,
+    `Up to ${count.toLocaleString('en')} records would be calculated anew: ${words}.`,
+    'Send it again without “ask” to do it.',
+  );
   return Object.assign(refusal, {
-    details: { reach: reached.map((one) => ({ table: findTable(seat.sight, one.table.id)?.key ?? '', label: labelOf(one.table), count: one.count })) },
+    details: {
+      reach: reached.map((one) => ({
+        table: findTable(seat.sight, one.table.id)?.key ?? '',
+        label: labelOf(one.table),
+        count: one.count,
+      })),
+    },
   });
 }
 
 /** Edits whose consequences turn around take turns (see turnsAround); all others go side by side. */
-function lockFor(given: Seat, name: string, { insert = [], update = [], remove = [] }: RecordEdits): 'shared' | 'whole' {
+function lockFor(
+  given: Seat,
+  name: string,
+  { insert = [], update = [], remove = [] }: RecordEdits,
+): 'shared' | 'whole' {
   const seat = acting(given);
   const table = tableAt(seat, name);
   const everything = insert.length > 0 || remove.length > 0;
@@ -150,11 +191,15 @@ function lockFor(given: Seat, name: string, { insert = [], update = [], remove =
 }
 
 const pairLinks = ({ workspace }: Seat, { type }: Field): Field[] =>
-  type.kind === 'counterpart' && type.over !== undefined ? [fieldOf(workspace.model, type.link).field, fieldOf(workspace.model, type.over).field] : [];
+  type.kind === 'counterpart' && type.over !== undefined
+    ? [fieldOf(workspace.model, type.link).field, fieldOf(workspace.model, type.over).field]
+    : [];
 
 function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
   const records = (n: number) => `${n} ${n === 1 ? 'record' : 'records'}`;
-  const fields = new Set(update.flatMap(({ values }) => Object.keys(values)).map((name) => fieldNamed(table, name)?.label ?? name));
+  const fields = new Set(
+    update.flatMap(({ values }) => Object.keys(values)).map((name) => fieldNamed(table, name)?.label ?? name),
+  );
   return (
     [
       ...(insert.length > 0 ? [`${records(insert.length)} made`] : []),
@@ -173,10 +218,16 @@ class SeveralProblems extends Refusal {
 }
 
 /**
- * The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. What is
- * wrong with several records is said together, with what the database would refuse of them; `try`: of a single one, too.
+ * The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. What
+ * is wrong with several records is said together, with what the database would refuse of them; `try`: of a single one,
+ * too.
  */
-async function settle(writing: Writing, table: Table, { insert = [], update = [], remove = [] }: RecordEdits, tried = false): Promise<TableEdits[]> {
+async function settle(
+  writing: Writing,
+  table: Table,
+  { insert = [], update = [], remove = [] }: RecordEdits,
+  tried = false,
+): Promise<TableEdits[]> {
   const reading = await readingFor(writing, table);
   const problems: DraftProblem[] = [];
   const taken = async (record: SentRecord, index: number, isNew: boolean): Promise<Settled | null> => {
@@ -213,7 +264,8 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
     if (settled.pairs.size > 0 && !tried) several.push({ record: record.id, isNew: false, pairs: settled.pairs });
   }
   // Of a single record the database says by itself what it refuses.
-  if (tried || drafts.length > 1) problems.push(...(await problemsOfDrafts(writing.client, writing.seat, table, drafts)));
+  if (tried || drafts.length > 1)
+    problems.push(...(await problemsOfDrafts(writing.client, writing.seat, table, drafts)));
   if (problems.length > 0) throw new SeveralProblems(problems.sort((a, b) => a.record - b.record));
   await requireKnownFiles(writing, table, [...inserts, ...updates]);
   const pairs = await pairEdits(writing, several);
@@ -221,8 +273,13 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
   const removal = await removalOf(writing.client, writing.seat, table, remove, true);
   const prevented = removal.effects.find(({ rule }) => rule === 'prevent');
   if (prevented)
-    throw refuse(409, `Nothing was deleted: ${effectWords(prevented)}.`, `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`);
-  if (removal.remove.length === 0) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
+    throw refuse(
+      409,
+      `Nothing was deleted: ${effectWords(prevented)}.`,
+      `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`,
+    );
+  if (removal.remove.length === 0)
+    throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
   const cleared = removal.effects.filter(({ rule }) => rule === 'clear');
   return [
     ...cleared.map(({ table: owner, link, ids }) => ({
@@ -238,7 +295,11 @@ async function settle(writing: Writing, table: Table, { insert = [], update = []
 }
 
 /** Values may name only files that were sent to this workspace: a hash is no way to another one's. */
-async function requireKnownFiles({ client, seat }: Writing, table: Table, records: readonly { readonly values: StoredValues }[]): Promise<void> {
+async function requireKnownFiles(
+  { client, seat }: Writing,
+  table: Table,
+  records: readonly { readonly values: StoredValues }[],
+): Promise<void> {
   const fields = table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures');
   if (fields.length === 0) return;
   const untrue = await falseFile(
@@ -248,8 +309,13 @@ async function requireKnownFiles({ client, seat }: Writing, table: Table, record
   );
   if (!untrue) return;
   const { reference, type } = untrue;
-  if (type === null) throw refuse(422, `“${reference.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
-  throw refuse(422, `“${reference.name}” is not what it is said to be: it was sent as ${type}.`, 'Write the reference that POST …/files answered.');
+  if (type === null)
+    throw refuse(422, `“${reference.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
+  throw refuse(
+    422,
+    `“${reference.name}” is not what it is said to be: it was sent as ${type}.`,
+    'Write the reference that POST …/files answered.',
+  );
 }
 
 /** How what is sent is read: times on the workspace's clocks, people by name where the table has any. */
@@ -260,7 +326,9 @@ async function readingFor({ client, seat }: Writing, table: Table): Promise<Read
 }
 
 async function nextId({ client, seat }: Writing, table: Table): Promise<number> {
-  const { rows } = await client.query<{ id: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as id`, [tableName(seat.workspace, table)]);
+  const { rows } = await client.query<{ id: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as id`, [
+    tableName(seat.workspace, table),
+  ]);
   return rows[0]?.id ?? 0;
 }
 
@@ -269,7 +337,8 @@ function requireFilled(table: Table, { values, pairs }: Settled, isNew: boolean,
     if (!field.required || !isEntered(field)) continue;
     const given = values.has(field.id) || pairs.has(field);
     const blank = pairs.has(field) ? pairs.get(field)?.length === 0 : (values.get(field.id) ?? null) === null;
-    if (given ? blank : isNew && !field.default) throw refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`);
+    if (given ? blank : isNew && !field.default)
+      throw refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`);
   }
 }
 
@@ -294,7 +363,8 @@ async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, Take
         break;
       case 'several': {
         const targets: number[] = [];
-        for (const target of value.targets) targets.push(typeof target === 'number' ? target : await matchTarget(client, seat, field, target, place));
+        for (const target of value.targets)
+          targets.push(typeof target === 'number' ? target : await matchTarget(client, seat, field, target, place));
         pairs.set(field, [...new Set(targets)]);
       }
     }
@@ -302,26 +372,46 @@ async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, Take
   return { values, pairs };
 }
 
-async function matchTarget(client: Client, seat: Seat, link: Field, by: Readonly<Record<string, unknown>>, at: string): Promise<number> {
+async function matchTarget(
+  client: Client,
+  seat: Seat,
+  link: Field,
+  by: Readonly<Record<string, unknown>>,
+  at: string,
+): Promise<number> {
   // By what the person may see only: else a match would tell what they may not.
   const target = linkedTable(seat.sight, fieldOf(seat.sight, link.id).field)?.table;
   if (!target) throw refuse(422, `${link.label} is no link.`, undefined, at);
   const parameters: unknown[] = [];
   const conditions = Object.entries(by).map(([name, value]) => {
     const field = fieldNamed(target, name);
-    if (!field || !isEntered(field)) throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
+    if (!field || !isEntered(field))
+      throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
     const taken = takeValue(value, field.type as EnteredType);
     if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.fix, at);
     return `${quoteIdentifier(field.key)} = $${parameters.push(toColumn(field, taken.value))}`;
   });
-  if (conditions.length === 0) throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
+  if (conditions.length === 0)
+    throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
   const { rows } = await client.query<{ id: number }>(
     `select _id as id from ${tableName(seat.workspace, target)} where ${conditions.join(' and ')} limit 2`,
     parameters,
   );
   const [found, second] = rows;
-  if (!found) throw refuse(422, `No record of ${target.label} matches ${JSON.stringify(by)}.`, 'Correct the value or make that record first.', at);
-  if (second) throw refuse(422, `Several records of ${target.label} match ${JSON.stringify(by)}.`, 'Match by a unique field.', at);
+  if (!found)
+    throw refuse(
+      422,
+      `No record of ${target.label} matches ${JSON.stringify(by)}.`,
+      'Correct the value or make that record first.',
+      at,
+    );
+  if (second)
+    throw refuse(
+      422,
+      `Several records of ${target.label} match ${JSON.stringify(by)}.`,
+      'Match by a unique field.',
+      at,
+    );
   return found.id;
 }
 
@@ -333,6 +423,10 @@ function clashRefusal(seat: Seat, { table, id, stored }: VersionClash, { update 
     const theirs = field && field.key in stored ? valueOut(seat.workspace.model, field, stored[field.key], null) : null;
     return { field: field?.key ?? name, theirs, yours };
   });
-  const refusal = refuse(409, `Somebody else changed record ${id} of ${table.label} since you read it.`, 'Look at both values and choose.');
+  const refusal = refuse(
+    409,
+    `Somebody else changed record ${id} of ${table.label} since you read it.`,
+    'Look at both values and choose.',
+  );
   return Object.assign(refusal, { details: { record: id, version: stored._version, fields } });
 }

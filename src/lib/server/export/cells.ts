@@ -25,7 +25,10 @@ export interface Selected {
   readonly of?: LinkedWith | null;
 }
 
-/** A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can say it. */
+/**
+ * A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can
+ * say it.
+ */
 export interface Cell {
   readonly text: string;
   /** Where a binary number says exactly the same. */
@@ -68,11 +71,19 @@ export interface CellRow {
 }
 
 /** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
-export async function* cellPages(connection: Pool | Client, seat: Seat, { table, fields, filter, sort, of }: Selected): AsyncGenerator<CellRow[], void> {
+export async function* cellPages(
+  connection: Pool | Client,
+  seat: Seat,
+  { table, fields, filter, sort, of }: Selected,
+): AsyncGenerator<CellRow[], void> {
   const types = fields.map((field) => shownType(seat.workspace.model, field));
   const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
   for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
-    yield records.map(({ id, values }) => ({ id, values, cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])) }));
+    yield records.map(({ id, values }) => ({
+      id,
+      values,
+      cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])),
+    }));
 }
 
 /** A stream of bytes made as it is read. */

@@ -9,17 +9,19 @@ import { copiedLines, copiedStatement } from './csvCopied';
 const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;
 
 /**
- * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading takes that
- * quote away again. Signed numbers stay.
+ * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading
+ * takes that quote away again. Signed numbers stay.
  */
-export const defused = (text: string): string => (/^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text);
+export const defused = (text: string): string =>
+  /^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text;
 
 /** The number of each record in a file for programs. */
 export const recordColumn = '_record';
 
 /**
- * Records as CSV (RFC 4180) in UTF-8. For a spreadsheet with labels, a byte-order mark, and what it would run made harmless; for
- * programs by keys, each cell as it is, with each record's number in a first column. `change` may put other cells in.
+ * Records as CSV (RFC 4180) in UTF-8. For a spreadsheet with labels, a byte-order mark, and what it would run made
+ * harmless; for programs by keys, each cell as it is, with each record's number in a first column. `change` may put
+ * other cells in.
  */
 export async function* csvPieces(
   connection: Pool | Client,
@@ -29,10 +31,13 @@ export async function* csvPieces(
   change?: (page: CellRow[]) => Promise<CellRow[]>,
 ): AsyncGenerator<Uint8Array, void> {
   const encoder = new TextEncoder();
-  const lines = (rows: string[][]) => encoder.encode(stringify(rows, { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }));
+  const lines = (rows: string[][]) =>
+    encoder.encode(stringify(rows, { record_delimiter: '\r\n', quoted_match: /[\r\n]/ }));
   const numbered = audience === 'program';
   const safe = numbered ? (text: string) => text : defused;
-  const names = numbered ? [recordColumn, ...selected.fields.map(({ key }) => key)] : selected.fields.map(({ label }) => label);
+  const names = numbered
+    ? [recordColumn, ...selected.fields.map(({ key }) => key)]
+    : selected.fields.map(({ label }) => label);
   yield encoder.encode(numbered ? '' : '\uFEFF');
   yield lines([names.map(safe)]);
   // What PostgreSQL can write itself it writes; records with their numbers are changed on the way.

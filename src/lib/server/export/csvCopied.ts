@@ -10,8 +10,8 @@ import { RecordStatement } from '../query/read';
 import type { Selected } from './cells';
 
 /**
- * The text of a field as its cell has it, where PostgreSQL writes the very same; null for kinds that only the core knows how to
- * write. `column` is the field's column, `title` that of the record or person it names.
+ * The text of a field as its cell has it, where PostgreSQL writes the very same; null for kinds that only the core
+ * knows how to write. `column` is the field's column, `title` that of the record or person it names.
  */
 function cellSql(model: Model, field: Field, column: string, title: string | null): string | null {
   const type = shownType(model, field);
@@ -51,10 +51,20 @@ const defusedSql = (text: string, isNumber: boolean): string =>
     ? text
     : `case when ${text} ~ '^''*[=+@\\t\\r-]' and ${text} !~ '^[+-]?\\d+([.:]\\d+)*( ?%| [A-Z]{3})?$' then '''' || ${text} else nullif(${text}, '') end`;
 
-/** Whether what stands in the records can be written by PostgreSQL itself, which is several times as fast; then its statement. */
+/**
+ * Whether what stands in the records can be written by PostgreSQL itself, which is several times as fast; then its
+ * statement.
+ */
 export function copiedStatement(seat: Seat, { table, fields, filter, sort, of }: Selected): string | null {
   const { model } = seat.workspace;
-  const statement = new RecordStatement(seat, table, { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null });
+  const statement = new RecordStatement(seat, table, {
+    fields: fields.map(({ id }) => id),
+    filter,
+    sort,
+    of,
+    limit: 0,
+    after: null,
+  });
   const cells = statement.columnsOf().map(({ field, column, title }) => {
     const text = cellSql(model, field, column, title);
     const { kind } = shownType(model, field);
@@ -68,7 +78,9 @@ const [quote, lineFeed, carriageReturn] = [0x22, 0x0a, 0x0d];
 /** The lines that PostgreSQL writes, each ended as RFC 4180 has it; line ends inside quoted cells stay as they are. */
 export async function* copiedLines(client: Client, statement: string): AsyncGenerator<Uint8Array, void> {
   let quoted = false;
-  for await (const chunk of client.query(copyTo(`copy (${statement}) to stdout (format csv)`)) as AsyncIterable<Buffer>) {
+  for await (const chunk of client.query(
+    copyTo(`copy (${statement}) to stdout (format csv)`),
+  ) as AsyncIterable<Buffer>) {
     const out = Buffer.allocUnsafe(chunk.length * 2);
     let length = 0;
     for (const byte of chunk) {

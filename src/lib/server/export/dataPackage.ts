@@ -21,13 +21,18 @@ const schemaTypes: Partial<Record<FieldType['kind'], string>> = {
   duration: 'duration',
 };
 
-/** The fields that go into a package: what is stored, and links to many as lists of numbers on the side that has them first; what the system keeps is made anew. */
+/**
+ * The fields that go into a package: what is stored, and links to many as lists of numbers on the side that has them
+ * first; what the system keeps is made anew.
+ */
 const packedFields = (model: Model, table: Table): Field[] =>
   table.fields.filter((field) => {
     const { type } = field;
     if (isSystem(field) || field.unlisted) return false;
     if (type.kind !== 'counterpart') return true;
-    return isToMany(field) && tableOf(model, type.from).fields.find((one) => one.type.kind === 'link')?.id === type.link;
+    return (
+      isToMany(field) && tableOf(model, type.from).fields.find((one) => one.type.kind === 'link')?.id === type.link
+    );
   });
 
 export interface PackedTable {
@@ -40,14 +45,19 @@ export interface PackedTable {
 /** What of a workspace a package has no place for, in words: said in it, and by whoever brings it in. */
 function leftOut(tables: readonly Table[]): string[] {
   const count = (of: (table: Table) => number) => tables.reduce((sum, table) => sum + of(table), 0);
-  const fields = (is: (field: Field) => boolean) => count((table) => table.fields.filter((field) => !isSystem(field) && is(field)).length);
+  const fields = (is: (field: Field) => boolean) =>
+    count((table) => table.fields.filter((field) => !isSystem(field) && is(field)).length);
   return (
     [
       [count(({ rules }) => rules?.length ?? 0), 'rule', 'rules'],
       [count(({ views }) => views?.length ?? 0), 'view', 'views'],
       [count(({ forms }) => forms?.length ?? 0), 'form', 'forms'],
       [fields(({ default: preset }) => preset !== undefined), 'default value', 'default values'],
-      [fields(({ type }) => type.kind === 'link' && type.candidates !== undefined), 'limit of choices', 'limits of choices'],
+      [
+        fields(({ type }) => type.kind === 'link' && type.candidates !== undefined),
+        'limit of choices',
+        'limits of choices',
+      ],
       [fields(({ unlisted }) => unlisted === true), 'field left out of exports', 'fields left out of exports'],
       [
         fields(({ type }) => type.kind === 'files' || type.kind === 'pictures'),
@@ -58,7 +68,10 @@ function leftOut(tables: readonly Table[]): string[] {
   ).flatMap(([n, one, many]) => (n === 0 ? [] : [`${n} ${n === 1 ? one : many}`]));
 }
 
-/** The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys; beside each type our own settings of the field. */
+/**
+ * The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys;
+ * beside each type our own settings of the field.
+ */
 export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
   const { model, label, key } = seat.workspace;
   const left = leftOut(packed.map(({ table }) => table));
@@ -73,7 +86,12 @@ export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object
         // A cell with several numbers is no key: where it leads is said in the field's own settings.
         const linked = isToMany(field) ? undefined : linkedTable(model, field);
         return linked && packed.some((one) => one.table.id === linked.table.id)
-          ? [{ fields: [field.key], reference: { resource: linked.table.id === table.id ? '' : linked.table.key, fields: [recordColumn] } }]
+          ? [
+              {
+                fields: [field.key],
+                reference: { resource: linked.table.id === table.id ? '' : linked.table.key, fields: [recordColumn] },
+              },
+            ]
           : [];
       });
       return {
@@ -100,7 +118,12 @@ export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object
   };
 }
 
-function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unknown>, packed: readonly PackedTable[]): object {
+function fieldSchema(
+  { workspace }: Seat,
+  field: Field,
+  json: Record<string, unknown>,
+  packed: readonly PackedTable[],
+): object {
   const shown = shownType(workspace.model, field);
   const { kind } = shown;
   const linked = linkedTable(workspace.model, field);
@@ -120,13 +143,22 @@ function fieldSchema({ workspace }: Seat, field: Field, json: Record<string, unk
     ...(kind === 'yesNo' ? { trueValues: ['yes'], falseValues: ['no'] } : {}),
     ...(kind === 'email' ? { format: 'email' } : kind === 'url' ? { format: 'uri' } : {}),
     ...(field.required || field.unique || options
-      ? { constraints: { ...(field.required ? { required: true } : {}), ...(field.unique ? { unique: true } : {}), ...(options ? { enum: options } : {}) } }
+      ? {
+          constraints: {
+            ...(field.required ? { required: true } : {}),
+            ...(field.unique ? { unique: true } : {}),
+            ...(options ? { enum: options } : {}),
+          },
+        }
       : {}),
     field: settings,
   };
 }
 
-/** Tables as a Data Package, a whole workspace unless some are named, as they stood in one moment; without their records only the structure. */
+/**
+ * Tables as a Data Package, a whole workspace unless some are named, as they stood in one moment; without their records
+ * only the structure.
+ */
 export async function* workspacePackage(
   pool: Pool,
   seat: Seat,
@@ -155,8 +187,12 @@ async function* packagePieces(
   for (const { table, fields } of packed) {
     const push = zip.long(`data/${table.key}.csv`);
     const none: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
-    const rows = csvPieces(connection, seat, { table, fields, filter: records ? null : none, sort: [] }, 'program', (page) =>
-      withNumbers(connection, seat, packed, table, fields, page),
+    const rows = csvPieces(
+      connection,
+      seat,
+      { table, fields, filter: records ? null : none, sort: [] },
+      'program',
+      (page) => withNumbers(connection, seat, packed, table, fields, page),
     );
     for await (const chunk of rows) {
       push(chunk);

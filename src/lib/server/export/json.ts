@@ -5,10 +5,16 @@ import { cellPages, type Audience, type Cell, type Selected } from './cells';
 const shownJson = ({ text, number, yes }: Cell): unknown => (text === '' ? null : (yes ?? number ?? text));
 
 /**
- * Records as a JSON list of objects by key (RFC 8259). For programs with the values that the API gives: links with their
- * records' numbers, lists as lists, shares as fractions; for people numbers and yes/no as such, all else as it is read.
+ * Records as a JSON list of objects by key (RFC 8259). For programs with the values that the API gives: links with
+ * their records' numbers, lists as lists, shares as fractions; for people numbers and yes/no as such, all else as it is
+ * read.
  */
-export async function* jsonExport(connection: Pool | Client, seat: Seat, selected: Selected, audience: Audience): AsyncGenerator<Uint8Array, void> {
+export async function* jsonExport(
+  connection: Pool | Client,
+  seat: Seat,
+  selected: Selected,
+  audience: Audience,
+): AsyncGenerator<Uint8Array, void> {
   const encoder = new TextEncoder();
   yield encoder.encode('[');
   let begun = false;
@@ -16,7 +22,12 @@ export async function* jsonExport(connection: Pool | Client, seat: Seat, selecte
     const lines = page.map(({ id, cells, values }) =>
       JSON.stringify({
         ...(audience === 'program' ? { _id: id } : {}),
-        ...Object.fromEntries(selected.fields.map(({ key }, index) => [key, audience === 'program' ? values[key] : shownJson(cells[index] as Cell)])),
+        ...Object.fromEntries(
+          selected.fields.map(({ key }, index) => [
+            key,
+            audience === 'program' ? values[key] : shownJson(cells[index] as Cell),
+          ]),
+        ),
       }),
     );
     yield encoder.encode(`${begun ? ',' : ''}\n${lines.join(',\n')}`);

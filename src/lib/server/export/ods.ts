@@ -18,10 +18,15 @@ const paragraphs = (text: string): string =>
     .join('');
 
 function cellXml({ text, number, date, instant, yes }: Cell): string {
-  const cell = (kind: string, value: string) => `<table:table-cell office:value-type="${kind}" ${value}>${paragraphs(text)}</table:table-cell>`;
+  const cell = (kind: string, value: string) =>
+    `<table:table-cell office:value-type="${kind}" ${value}>${paragraphs(text)}</table:table-cell>`;
   if (text === '') return '<table:table-cell/>';
   if (number !== undefined) return cell('float', `office:value="${number}"`);
-  if (date !== undefined) return cell('date', `office:date-value="${date}"`).replace('<table:table-cell ', '<table:table-cell table:style-name="day" ');
+  if (date !== undefined)
+    return cell('date', `office:date-value="${date}"`).replace(
+      '<table:table-cell ',
+      '<table:table-cell table:style-name="day" ',
+    );
   if (instant !== undefined) return cell('string', '');
   if (yes !== undefined) return cell('boolean', `office:boolean-value="${yes}"`);
   return cell('string', '');
@@ -44,7 +49,9 @@ export async function* odsPieces(
     `<?xml version="1.0" encoding="UTF-8"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:media-type="${mimetype}"/><manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/></manifest:manifest>`,
   );
   const push = zip.long('content.xml');
-  push(`<?xml version="1.0" encoding="UTF-8"?><office:document-content ${names}>${dayStyle}<office:body><office:spreadsheet>`);
+  push(
+    `<?xml version="1.0" encoding="UTF-8"?><office:document-content ${names}>${dayStyle}<office:body><office:spreadsheet>`,
+  );
   for (const { name, rows } of sheets) {
     push(`<table:table table:name="${xmlText(name)}"><table:table-column/>`);
     for await (const page of rows) {

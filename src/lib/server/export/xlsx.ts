@@ -23,24 +23,36 @@ const cutNote = ' … (cut: a cell of a workbook holds 32,767 characters)';
 export const textOfCell = (text: string): string =>
   text.length <= mostText ? text : text.slice(0, mostText - cutNote.length).replace(/[\uD800-\uDBFF]$/, '') + cutNote;
 
-/** A text as this format holds it: signs that XML has not, and what looks like one of them, are written out (ECMA-376 part 1, 22.9.2.19). */
+/**
+ * A text as this format holds it: signs that XML has not, and what looks like one of them, are written out (ECMA-376
+ * part 1, 22.9.2.19).
+ */
 const written = (text: string): string =>
   text
     .replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_')
-    // eslint-disable-next-line no-control-regex
-    .replace(/[\u0000-\u0008\u000B-\u001F\uFFFE\uFFFF]/g, (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`);
+    .replace(
+      // eslint-disable-next-line no-control-regex
+      /[\u0000-\u0008\u000B-\u001F\uFFFE\uFFFF]/g,
+      (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`,
+    );
 
 const serial = (ms: number): number => (ms - dayZero) / msADay;
 
-/** An instant as day and time on the workspace's clocks; null where these do not tell it, as in the hour that comes twice. */
+/**
+ * An instant as day and time on the workspace's clocks; null where these do not tell it, as in the hour that comes
+ * twice.
+ */
 function onClocks(instant: string, zone: string): number | null {
   const { day, time } = localTime(instant, zone);
   const local = `${day}T${time}`;
-  return day >= firstDay && day.length === 10 && instantOf(local, zone) === instant ? serial(Date.parse(`${local}Z`)) : null;
+  return day >= firstDay && day.length === 10 && instantOf(local, zone) === instant
+    ? serial(Date.parse(`${local}Z`))
+    : null;
 }
 
 function numberOf({ number, share, date, instant }: Cell, zone: string): number | null {
-  if (date !== undefined) return date >= firstDay && date.length === 10 ? serial(Date.parse(`${date}T00:00:00Z`)) : null;
+  if (date !== undefined)
+    return date >= firstDay && date.length === 10 ? serial(Date.parse(`${date}T00:00:00Z`)) : null;
   if (instant !== undefined) return onClocks(instant, zone);
   return number ?? share ?? null;
 }
@@ -64,14 +76,25 @@ function formatOf(type: FieldType): string | undefined {
     case 'number': {
       // A unit that is the name of a currency would make an amount of it.
       const unit = type.unit && !(type.unit in currencies) ? `"\u00A0${type.unit.replaceAll('"', '')}"` : '';
-      return type.digits === null && unit === '' ? undefined : `#,##0${type.digits === null ? '.##########' : decimals(type.digits)}${unit}`;
+      return type.digits === null && unit === ''
+        ? undefined
+        : `#,##0${type.digits === null ? '.##########' : decimals(type.digits)}${unit}`;
     }
     default:
       return undefined;
   }
 }
 
-const widths: Partial<Record<FieldType['kind'], number>> = { longText: 48, text: 24, link: 24, place: 28, url: 32, email: 28, dateTime: 20, yesNo: 8 };
+const widths: Partial<Record<FieldType['kind'], number>> = {
+  longText: 48,
+  text: 24,
+  link: 24,
+  place: 28,
+  url: 32,
+  email: 28,
+  dateTime: 20,
+  yesNo: 8,
+};
 
 interface Column {
   readonly name: string;
@@ -130,18 +153,30 @@ function sheetName(label: string, number: number): string {
 }
 
 const stylesXml = (formats: readonly string[]): string => {
-  const numbers = formats.map((format, index) => `<numFmt numFmtId="${164 + index}" formatCode="${xmlText(format)}"/>`).join('');
-  const uses = formats.map((_, index) => `<xf numFmtId="${164 + index}" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`).join('');
+  const numbers = formats
+    .map((format, index) => `<numFmt numFmtId="${164 + index}" formatCode="${xmlText(format)}"/>`)
+    .join('');
+  const uses = formats
+    .map(
+      (_, index) => `<xf numFmtId="${164 + index}" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`,
+    )
+    .join('');
   const fonts = '<fonts count="2"><font><sz val="11"/></font><font><b/><sz val="11"/></font></fonts>';
-  const fills = '<fills count="2"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill></fills>';
+  const fills =
+    '<fills count="2"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill></fills>';
   const borders = '<borders count="1"><border><left/><right/><top/><bottom/><diagonal/></border></borders>';
   const plain = '<xf numFmtId="0" fontId="0" fillId="0" borderId="0"';
   return `${head}<styleSheet xmlns="${main}">${formats.length > 0 ? `<numFmts count="${formats.length}">${numbers}</numFmts>` : ''}${fonts}${fills}${borders}<cellStyleXfs count="1">${plain}/></cellStyleXfs><cellXfs count="${formats.length + 2}">${plain} xfId="0"/><xf numFmtId="0" fontId="1" fillId="0" borderId="0" xfId="0" applyFont="1"/>${uses}</cellXfs></styleSheet>`;
 };
 
 /** What names the parts of a workbook, once it is known how many sheets it has and how far each goes. */
-function frame(zip: ZipWriter, sheets: readonly { readonly name: string; readonly range: string }[], formats: readonly string[]): void {
-  const each = (part: (number: number, name: string, range: string) => string) => sheets.map(({ name, range }, index) => part(index + 1, name, range)).join('');
+function frame(
+  zip: ZipWriter,
+  sheets: readonly { readonly name: string; readonly range: string }[],
+  formats: readonly string[],
+): void {
+  const each = (part: (number: number, name: string, range: string) => string) =>
+    sheets.map(({ name, range }, index) => part(index + 1, name, range)).join('');
   const quoted = (name: string) => `'${name.replaceAll("'", "''")}'`;
   const fixed = (range: string) => range.replace(/([A-Z]+)(\d+)/g, '$$$1$$$2');
   zip.whole(
@@ -164,10 +199,15 @@ function frame(zip: ZipWriter, sheets: readonly { readonly name: string; readonl
 }
 
 /**
- * Records as a workbook (ECMA-376), piece by piece: numbers, shares, amounts, days and instants as such in the format of
- * their field, all else as text that no program runs. The names of the columns stay in sight, and each has a filter.
+ * Records as a workbook (ECMA-376), piece by piece: numbers, shares, amounts, days and instants as such in the format
+ * of their field, all else as text that no program runs. The names of the columns stay in sight, and each has a filter.
  */
-export async function* xlsxExport(connection: Pool | Client, seat: Seat, selected: Selected, most = mostRows): AsyncGenerator<Uint8Array, void> {
+export async function* xlsxExport(
+  connection: Pool | Client,
+  seat: Seat,
+  selected: Selected,
+  most = mostRows,
+): AsyncGenerator<Uint8Array, void> {
   const { zone } = homeOf(seat.workspace, selected.table);
   const { columns, formats } = columnsOf(selected.fields, (field) => shownType(seat.workspace.model, field));
   const zip = new ZipWriter();
@@ -177,8 +217,12 @@ export async function* xlsxExport(connection: Pool | Client, seat: Seat, selecte
   const begin = () => {
     const push = zip.long(`xl/worksheets/sheet${sheets.length + 1}.xml`);
     row = 1;
-    const cols = columns.map(({ width }, index) => `<col min="${index + 1}" max="${index + 1}" width="${width}" customWidth="1"/>`).join('');
-    const labels = selected.fields.map(({ label }, index) => textXml(label, `r="${columns[index]?.name}1" s="1"`)).join('');
+    const cols = columns
+      .map(({ width }, index) => `<col min="${index + 1}" max="${index + 1}" width="${width}" customWidth="1"/>`)
+      .join('');
+    const labels = selected.fields
+      .map(({ label }, index) => textXml(label, `r="${columns[index]?.name}1" s="1"`))
+      .join('');
     push(
       `${head}<worksheet xmlns="${main}"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>${cols && `<cols>${cols}</cols>`}<sheetData><row r="1">${labels}</row>`,
     );

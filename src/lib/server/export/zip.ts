@@ -2,7 +2,10 @@ import { Zip, ZipDeflate, ZipPassThrough } from 'fflate';
 
 const encoder = new TextEncoder();
 
-/** An archive (ZIP, APPNOTE 6.3) that is written part by part, one after the other; what is finished is taken as it comes. */
+/**
+ * An archive (ZIP, APPNOTE 6.3) that is written part by part, one after the other; what is finished is taken as it
+ * comes.
+ */
 export class ZipWriter {
   private made: Uint8Array[] = [];
   private readonly zip = new Zip((error, chunk) => {

@@ -30,7 +30,10 @@ async function hashOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Keeps a file that came in, and gives the reference that a field of files holds. Contents that stand already are kept once. */
+/**
+ * Keeps a file that came in, and gives the reference that a field of files holds. Contents that stand already are kept
+ * once.
+ */
 export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Promise<FileReference> {
   requireRole(seat.role, 'editor');
   try {
@@ -73,7 +76,11 @@ export async function fileAt(pool: Pool, seat: Seat, hash: string): Promise<Kept
 export const thumbnailWidths = [80, 320] as const;
 
 /** A small picture, made once and kept; null for what is no picture. */
-export async function thumbnail(file: KeptFile, hash: string, width: (typeof thumbnailWidths)[number]): Promise<string | null> {
+export async function thumbnail(
+  file: KeptFile,
+  hash: string,
+  width: (typeof thumbnailWidths)[number],
+): Promise<string | null> {
   if (!file.shown) return null;
   const path = thumbnailOf(hash, width);
   const stands = await access(path).then(
@@ -103,10 +110,15 @@ export interface FalseFile {
 }
 
 /**
- * The first of these references whose contents were not sent to this workspace, or are not what it says; null when all are.
- * What a file is was found out from its contents when it came: a program’s word for it counts for nothing. One statement for all.
+ * The first of these references whose contents were not sent to this workspace, or are not what it says; null when all
+ * are. What a file is was found out from its contents when it came: a program’s word for it counts for nothing. One
+ * statement for all.
  */
-export async function falseFile(client: Client, seat: Seat, references: readonly FileReference[]): Promise<FalseFile | null> {
+export async function falseFile(
+  client: Client,
+  seat: Seat,
+  references: readonly FileReference[],
+): Promise<FalseFile | null> {
   if (references.length === 0) return null;
   const { rows } = await client.query<{ hash: string; type: string; size: number }>(
     'select hash, type, size from loom.files where workspace = $1 and hash = any ($2)',
@@ -115,7 +127,8 @@ export async function falseFile(client: Client, seat: Seat, references: readonly
   const known = new Map(rows.map((row) => [row.hash, row]));
   for (const reference of references) {
     const sent = known.get(reference.file);
-    if (!sent || sent.type !== reference.type || Number(sent.size) !== reference.size) return { reference, type: sent?.type ?? null };
+    if (!sent || sent.type !== reference.type || Number(sent.size) !== reference.size)
+      return { reference, type: sent?.type ?? null };
   }
   return null;
 }

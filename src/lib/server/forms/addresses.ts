@@ -32,7 +32,17 @@ export const addressPath = (secret: string): string => `/f/${secret}`;
 
 type AddressRow = typeof formAddresses.$inferSelect;
 
-const addressOut = ({ id, secret, label, madeAt, expiresAt, most, mostHourly, closed, entries }: AddressRow): FormAddress => ({
+const addressOut = ({
+  id,
+  secret,
+  label,
+  madeAt,
+  expiresAt,
+  most,
+  mostHourly,
+  closed,
+  entries,
+}: AddressRow): FormAddress => ({
   id,
   path: addressPath(secret),
   label,
@@ -44,28 +54,54 @@ const addressOut = ({ id, secret, label, madeAt, expiresAt, most, mostHourly, cl
   entries,
 });
 
-const ofForm = (seat: Seat, form: Form) => and(eq(formAddresses.workspace, seat.workspace.id), eq(formAddresses.formId, form.id));
+const ofForm = (seat: Seat, form: Form) =>
+  and(eq(formAddresses.workspace, seat.workspace.id), eq(formAddresses.formId, form.id));
 
 /** The addresses of a form, the oldest first. */
 export async function addressesOf(pool: Pool, seat: Seat, form: Form): Promise<FormAddress[]> {
-  return (await catalogueOn(pool).select().from(formAddresses).where(ofForm(seat, form)).orderBy(formAddresses.id)).map(addressOut);
+  return (await catalogueOn(pool).select().from(formAddresses).where(ofForm(seat, form)).orderBy(formAddresses.id)).map(
+    addressOut,
+  );
 }
 
 /** Makes an address with 160 random bits in it: it opens the form, so it must not be found by trying. */
-export async function makeAddress(pool: Pool, seat: Seat, table: Table, form: Form, settings: AddressSettings): Promise<FormAddress> {
+export async function makeAddress(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  form: Form,
+  settings: AddressSettings,
+): Promise<FormAddress> {
   if (form.audience !== 'outside')
-    throw refuse(422, `“${form.label}” is for people of the workspace.`, 'Design a form for outsiders: it says for each field what they may see.');
+    throw refuse(
+      422,
+      `“${form.label}” is for people of the workspace.`,
+      'Design a form for outsiders: it says for each field what they may see.',
+    );
   const secret = randomBytes(20).toString('base64url');
   const [made] = await catalogueOn(pool)
     .insert(formAddresses)
-    .values({ ...settings, workspace: seat.workspace.id, tableId: table.id, formId: form.id, secret, madeBy: seat.person.id })
+    .values({
+      ...settings,
+      workspace: seat.workspace.id,
+      tableId: table.id,
+      formId: form.id,
+      secret,
+      madeBy: seat.person.id,
+    })
     .returning();
   if (!made) throw new Error('no address was made');
   return addressOut(made);
 }
 
 /** Changes what is said of an address; what came in by it stays. */
-export async function changeAddress(pool: Pool, seat: Seat, form: Form, id: number, settings: Partial<AddressSettings>): Promise<FormAddress> {
+export async function changeAddress(
+  pool: Pool,
+  seat: Seat,
+  form: Form,
+  id: number,
+  settings: Partial<AddressSettings>,
+): Promise<FormAddress> {
   const [now] = await catalogueOn(pool)
     .update(formAddresses)
     .set(settings)
@@ -109,7 +145,8 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   if (!found || !workspace || !table || form?.audience !== 'outside') throw noSuchForm();
   const { address } = found;
   const seat = outsideSeat(workspace);
-  const inAll = form.most === null ? 0 : (await addressesOf(pool, seat, form)).reduce((sum, { entries }) => sum + entries, 0);
+  const inAll =
+    form.most === null ? 0 : (await addressesOf(pool, seat, form)).reduce((sum, { entries }) => sum + entries, 0);
   return {
     seat,
     table,
@@ -119,11 +156,18 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   };
 }
 
-export const noSuchForm = (): Refusal => refuse(404, 'There is no form at this address.', 'Check the address, or ask whoever gave it to you.');
+export const noSuchForm = (): Refusal =>
+  refuse(404, 'There is no form at this address.', 'Check the address, or ask whoever gave it to you.');
 
 /** Why an address takes nothing any more, in words; null while it does. */
-export function endOf(form: Form, { closed, expiresAt, most, entries }: Omit<AddressRow, 'secret' | 'label'>, inAll: number): string | null {
+export function endOf(
+  form: Form,
+  { closed, expiresAt, most, entries }: Omit<AddressRow, 'secret' | 'label'>,
+  inAll: number,
+): string | null {
   const ended = closed || (expiresAt !== null && Date.parse(expiresAt) <= Date.now());
   const full = (most !== null && entries >= most) || (form.most !== null && inAll >= form.most);
-  return ended || full ? form.closed.trim() || (full ? 'This form has taken all the entries it was open for.' : 'This form is closed.') : null;
+  return ended || full
+    ? form.closed.trim() || (full ? 'This form has taken all the entries it was open for.' : 'This form is closed.')
+    : null;
 }

@@ -9,13 +9,20 @@ import { changeAtOnce } from '../structure/plan';
 /** A form of a table, by id or name. */
 export function formNamed(table: Table, name: string): Form {
   const forms = table.forms ?? [];
-  const found = forms.find(({ id }) => id === name) ?? forms.find(({ label }) => label.toLowerCase() === name.toLowerCase());
+  const found =
+    forms.find(({ id }) => id === name) ?? forms.find(({ label }) => label.toLowerCase() === name.toLowerCase());
   if (!found) throw notHere('form');
   return found;
 }
 
 /** Puts a form beside the others of its table. */
-export async function addForm(pool: Pool, seat: Seat, table: Table, given: Form, at = table.forms?.length ?? 0): Promise<Form> {
+export async function addForm(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  given: Form,
+  at = table.forms?.length ?? 0,
+): Promise<Form> {
   const form = { ...given, id: newId('o') };
   await changeAtOnce(pool, seat, [{ do: 'addForm', table: table.id, form, at }]);
   return form;

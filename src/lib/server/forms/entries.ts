@@ -18,7 +18,9 @@ import { meetAll } from '../query/candidates';
 import { writeRecords, type WriteAnswer } from '../entry/write';
 import { endOf, type OpenForm } from './addresses';
 
-/** An entry as it is sent: values by key as programs write them, and the record it changes, if it is not to make one. */
+/**
+ * An entry as it is sent: values by key as programs write them, and the record it changes, if it is not to make one.
+ */
 export interface SentEntry {
   readonly values: Readonly<Record<string, unknown>>;
   readonly record?: number;
@@ -26,7 +28,13 @@ export interface SentEntry {
 }
 
 /** An entry of a member of the workspace: an edit like any other, under the form's name. */
-export async function sendEntry(pool: Pool, seat: Seat, table: Table, form: Form, { values, record, version }: SentEntry): Promise<WriteAnswer> {
+export async function sendEntry(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  form: Form,
+  { values, record, version }: SentEntry,
+): Promise<WriteAnswer> {
   const taken = await taking(pool, seat, table, form, values, record === undefined);
   const title = record === undefined ? `1 record made in ${table.label}` : `1 record changed in ${table.label}`;
   return writeRecords(pool, seat, table.key, {
@@ -35,7 +43,10 @@ export async function sendEntry(pool: Pool, seat: Seat, table: Table, form: Form
   });
 }
 
-/** What somebody outside sends: the values, files by the keys of their fields, where it comes from, and a key that tells it from others. */
+/**
+ * What somebody outside sends: the values, files by the keys of their fields, where it comes from, and a key that tells
+ * it from others.
+ */
 export interface OutsideEntry {
   readonly values: Readonly<Record<string, unknown>>;
   readonly files: readonly ReceivedFile[];
@@ -47,20 +58,37 @@ export interface OutsideEntry {
 class AlreadySent extends Error {}
 
 /**
- * Writes an entry from outside, once for its key, as long as the address takes any. Nothing of the record is answered. Files
- * are kept only once everything else of the entry is right.
+ * Writes an entry from outside, once for its key, as long as the address takes any. Nothing of the record is answered.
+ * Files are kept only once everything else of the entry is right.
  */
-export async function sendFromOutside(pool: Pool, open: OpenForm, { values, files, place, key }: OutsideEntry): Promise<void> {
+export async function sendFromOutside(
+  pool: Pool,
+  open: OpenForm,
+  { values, files, place, key }: OutsideEntry,
+): Promise<void> {
   const { seat, table, form, address } = open;
   // Sent again as its answer was lost: it has arrived, whatever became of the form since.
   if (key !== null && (await hasArrived(pool, address.id, key))) return;
   if (open.ended !== null) throw ended(open.ended);
-  const fileFields = new Set(table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map(({ key: name }) => name));
+  const fileFields = new Set(
+    table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map(({ key: name }) => name),
+  );
   const written = Object.keys(values).filter((name) => fileFields.has(name));
   if (written.length > 0)
-    throw refuseEntry(written.map((field) => ({ field, message: 'A file is sent as a part of its own.', fix: 'Send multipart/form-data.' })));
+    throw refuseEntry(
+      written.map((field) => ({
+        field,
+        message: 'A file is sent as a part of its own.',
+        fix: 'Send multipart/form-data.',
+      })),
+    );
   // First with stand-ins, so that no file of an entry that is refused is ever kept.
-  const standIns = filesByField(files, ({ name }) => ({ file: '0'.repeat(64), name: name.slice(0, 255) || 'file', size: 1, type: 'image/png' }));
+  const standIns = filesByField(files, ({ name }) => ({
+    file: '0'.repeat(64),
+    name: name.slice(0, 255) || 'file',
+    size: 1,
+    type: 'image/png',
+  }));
   await taking(pool, seat, table, form, { ...values, ...standIns }, true);
   const kept = new Map<ReceivedFile, FileReference>();
   for (const file of files) kept.set(file, await keepFile(pool, seat, file));
@@ -99,10 +127,15 @@ async function hasArrived(connection: Pool | Client, address: number, key: strin
 }
 
 /**
- * Lets one entry in, in the transaction that writes it. Its form's addresses are locked in order of their ids, so that entries
- * of a form take turns and no limit is passed by two that come at once; records are locked after that.
+ * Lets one entry in, in the transaction that writes it. Its form's addresses are locked in order of their ids, so that
+ * entries of a form take turns and no limit is passed by two that come at once; records are locked after that.
  */
-async function admitEntry(client: Client, { seat, form, address }: OpenForm, place: string, key: string): Promise<void> {
+async function admitEntry(
+  client: Client,
+  { seat, form, address }: OpenForm,
+  place: string,
+  key: string,
+): Promise<void> {
   const db = catalogueOn(client);
   const all = await db
     .select()
@@ -123,7 +156,13 @@ async function admitEntry(client: Client, { seat, form, address }: OpenForm, pla
   const [lately] = await db
     .select({ n: count() })
     .from(formEntries)
-    .where(and(eq(formEntries.address, address.id), eq(formEntries.place, place), gt(formEntries.at, sql`now() - interval '1 hour'`)));
+    .where(
+      and(
+        eq(formEntries.address, address.id),
+        eq(formEntries.place, place),
+        gt(formEntries.at, sql`now() - interval '1 hour'`),
+      ),
+    );
   if ((lately?.n ?? 0) >= now.mostHourly)
     throw refuse(
       429,
@@ -148,7 +187,14 @@ async function taking(
 ): Promise<Readonly<Record<string, unknown>>> {
   const { zone, day, model } = seat.workspace;
   const people = table.fields.some(({ type }) => type.kind === 'member') ? { people: await directory(pool) } : {};
-  const { values, problems } = takeEntry(model, table, form, sent, { ...plainReading, zone, today: day, ...people }, isNew);
+  const { values, problems } = takeEntry(
+    model,
+    table,
+    form,
+    sent,
+    { ...plainReading, zone, today: day, ...people },
+    isNew,
+  );
   const found = problems.length > 0 ? problems : await notOffered(pool, seat, table, form, values);
   if (found.length > 0) throw refuseEntry(found);
   return values;
@@ -156,20 +202,37 @@ async function taking(
 
 function refuseEntry(problems: readonly EntryProblem[]): Refusal {
   const [first] = problems;
-  return new Refusal(422, { message: first?.message ?? '', fix: first?.fix, at: `/values/${first?.field ?? ''}` }, { problems });
+  return new Refusal(
+    422,
+    { message: first?.message ?? '', fix: first?.fix, at: `/values/${first?.field ?? ''}` },
+    { problems },
+  );
 }
 
 /** Links that were pointed at records which the form does not offer. */
-async function notOffered(pool: Pool, seat: Seat, table: Table, form: Form, values: Readonly<Record<string, unknown>>): Promise<EntryProblem[]> {
+async function notOffered(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  form: Form,
+  values: Readonly<Record<string, unknown>>,
+): Promise<EntryProblem[]> {
   const found: EntryProblem[] = [];
   for (const item of fieldItems(form)) {
     const field = table.fields.find(({ id }) => id === item.field);
     const value = field && values[field.key];
-    const target = field && isLink(field) && !item.hidden && item.offers ? linkedTable(seat.workspace.model, field)?.table : undefined;
+    const target =
+      field && isLink(field) && !item.hidden && item.offers
+        ? linkedTable(seat.workspace.model, field)?.table
+        : undefined;
     if (!field || !target || !item.offers || value === null || value === undefined) continue;
     const ids = [...new Set((Array.isArray(value) ? value : [value]).map(Number))];
     if (!(await meetAll(pool, seat, target, ids, item.offers)))
-      found.push({ field: field.key, message: `${item.label ?? field.label}: this cannot be chosen here.`, fix: 'Choose one from the list.' });
+      found.push({
+        field: field.key,
+        message: `${item.label ?? field.label}: this cannot be chosen here.`,
+        fix: 'Choose one from the list.',
+      });
   }
   return found;
 }
@@ -179,5 +242,7 @@ function asEntryRefusal(error: Refusal): Refusal {
   const { message, at } = error.problem;
   const field = typeof at === 'string' ? /^\/records\/0\/values\/(.+)$/.exec(at)?.[1] : undefined;
   if (error.status !== 422) return error;
-  return field === undefined ? refuse(422, message, 'Correct it, then send it again.') : refuseEntry([{ field, message, fix: 'Correct it.' }]);
+  return field === undefined
+    ? refuse(422, message, 'Correct it, then send it again.')
+    : refuseEntry([{ field, message, fix: 'Correct it.' }]);
 }

@@ -10,7 +10,10 @@ import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import type { Finding } from './finding';
 
-/** For which records of a finding somebody said that they are as they should be: all there ever are, those that meet a condition, or certain ones. */
+/**
+ * For which records of a finding somebody said that they are as they should be: all there ever are, those that meet a
+ * condition, or certain ones.
+ */
 export interface AcceptedFinding {
   readonly id: number;
   /** The finding, as `findingsOf` names it. */
@@ -89,23 +92,42 @@ export function leftBy(seat: Seat, table: Table, accepted: readonly AcceptedFind
     return {
       whole: about.some(({ condition, records: some }) => condition === null && some === null),
       where: wheres.map((where) => ` and ${where}`).join(''),
-      filter: (formula) => [`(${formula})`, ...conditions.map((condition) => `coalesce(not (${condition}), true)`)].join(' and '),
+      filter: (formula) =>
+        [`(${formula})`, ...conditions.map((condition) => `coalesce(not (${condition}), true)`)].join(' and '),
       records: records.length,
     };
   };
 }
 
 /** Accepts a finding; refused where there is none such, or where it is not about records that could be told apart. */
-export async function acceptFinding(pool: Pool, seat: Seat, table: Table, found: readonly Finding[], sent: Accepting): Promise<number> {
+export async function acceptFinding(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  found: readonly Finding[],
+  sent: Accepting,
+): Promise<number> {
   const finding = found.find(({ id }) => id === sent.finding);
-  if (!finding) throw refuse(404, 'There is no such finding now.', 'Read the findings again; somebody may have fixed or accepted it.', '/finding');
+  if (!finding)
+    throw refuse(
+      404,
+      'There is no such finding now.',
+      'Read the findings again; somebody may have fixed or accepted it.',
+      '/finding',
+    );
   const part = sent.condition !== undefined || sent.records !== undefined;
   if (part && !finding.byRecord)
-    throw refuse(422, `${finding.label}: this finding is not about single records.`, 'Accept it as a whole.', sent.records ? '/records' : '/condition');
+    throw refuse(
+      422,
+      `${finding.label}: this finding is not about single records.`,
+      'Accept it as a whole.',
+      sent.records ? '/records' : '/condition',
+    );
   let condition: Expression | null = null;
   if (sent.condition !== undefined) {
     const { expression, problems } = checkCondition(seat.workspace.model, table.id, sent.condition);
-    if (!expression) throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, '/condition');
+    if (!expression)
+      throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, '/condition');
     condition = expression;
   }
   const [made] = await catalogueOn(pool)
@@ -128,7 +150,13 @@ export async function acceptFinding(pool: Pool, seat: Seat, table: Table, found:
 export async function unaccept(pool: Pool, seat: Seat, table: Table, id: number): Promise<void> {
   const gone = await catalogueOn(pool)
     .delete(acceptedFindings)
-    .where(and(eq(acceptedFindings.workspace, seat.workspace.id), eq(acceptedFindings.tableId, table.id), eq(acceptedFindings.id, id)))
+    .where(
+      and(
+        eq(acceptedFindings.workspace, seat.workspace.id),
+        eq(acceptedFindings.tableId, table.id),
+        eq(acceptedFindings.id, id),
+      ),
+    )
     .returning({ id: acceptedFindings.id });
   if (gone.length === 0) throw notHere('accepted finding');
 }

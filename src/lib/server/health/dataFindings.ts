@@ -23,9 +23,13 @@ type Found = Omit<Finding, 'table'>;
 type LeftBy = (finding: string) => Left;
 
 /** A finding that stands or is accepted as a whole: it is about a field, and not about records one by one. */
-const whole = (left: LeftBy, one: Omit<Found, 'byRecord'>): Found[] => (left(one.id).whole ? [] : [{ ...one, byRecord: false }]);
+const whole = (left: LeftBy, one: Omit<Found, 'byRecord'>): Found[] =>
+  left(one.id).whole ? [] : [{ ...one, byRecord: false }];
 
-/** What is wrong with what stands in a table, beside what it calculates: each with its count, the records, and what fixes it. */
+/**
+ * What is wrong with what stands in a table, beside what it calculates: each with its count, the records, and what
+ * fixes it.
+ */
 export async function dataFindings(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Finding[]> {
   const found = await Promise.all([
     blanks(pool, seat, table, left),
@@ -39,14 +43,23 @@ export async function dataFindings(pool: Pool, seat: Seat, table: Table, left: L
 }
 
 /** The first records a condition holds of. */
-async function firstRecords(pool: Pool, seat: Seat, table: Table, where: string, joins = ''): Promise<Finding['records']> {
+async function firstRecords(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  where: string,
+  joins = '',
+): Promise<Finding['records']> {
   const { rows } = await pool.query<{ id: number; title: string }>(
     `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${joins} where ${where} order by r._id limit ${mostShown}`,
   );
   return rows;
 }
 
-/** A finding about the records of which a condition holds, without those that were accepted; none where that leaves none. */
+/**
+ * A finding about the records of which a condition holds, without those that were accepted; none where that leaves
+ * none.
+ */
 async function aboutRecords(
   pool: Pool,
   seat: Seat,
@@ -58,7 +71,9 @@ async function aboutRecords(
 ): Promise<Found[]> {
   if (left.whole) return [];
   const where = `${condition}${left.where}`;
-  const { rows } = await pool.query<{ n: number }>(`select count(*) as n from ${tableName(seat.workspace, table)} r ${joins} where ${where}`);
+  const { rows } = await pool.query<{ n: number }>(
+    `select count(*) as n from ${tableName(seat.workspace, table)} r ${joins} where ${where}`,
+  );
   const count = Number(rows[0]?.n ?? 0);
   if (count === 0) return [];
   const records = await firstRecords(pool, seat, table, where, joins);
@@ -70,7 +85,9 @@ async function blanks(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promi
   const fields = table.fields.filter((field) => isEntered(field) && isStored(field) && isShown(field));
   if (fields.length === 0) return [];
   const counts = fields.map((field, index) => `count(${quoteIdentifier(field.key)}) as n${index}`).join(', ');
-  const { rows } = await pool.query<Record<string, number>>(`select count(*) as n, ${counts} from ${tableName(seat.workspace, table)}`);
+  const { rows } = await pool.query<Record<string, number>>(
+    `select count(*) as n, ${counts} from ${tableName(seat.workspace, table)}`,
+  );
   const records = Number(rows[0]?.n ?? 0);
   const found: Found[] = [];
   for (const [index, field] of fields.entries()) {
@@ -132,7 +149,15 @@ async function brokenRules(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
     const printed = printFormula(workspace.model, rule.condition);
     const id = `broken rule:${rule.id}`;
     const words = 'does not hold of records from before the rule';
-    const about = { id, kind: 'broken rule', field: '', label: rule.message, words, part: printed, filter: `not (${printed})` } as const;
+    const about = {
+      id,
+      kind: 'broken rule',
+      field: '',
+      label: rule.message,
+      words,
+      part: printed,
+      filter: `not (${printed})`,
+    } as const;
     found.push(...(await aboutRecords(pool, seat, table, left(id), about, where, joins)));
   }
   return found;
@@ -142,7 +167,8 @@ async function brokenRules(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
 async function sameTitles(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
   // Days and options are shared by many records without anything being wrong.
-  if (!title || !isStored(title) || title.unique || valueTypeOf(title).is !== 'text' || title.type.kind === 'formula') return [];
+  if (!title || !isStored(title) || title.unique || valueTypeOf(title).is !== 'text' || title.type.kind === 'formula')
+    return [];
   const column = `r.${quoteIdentifier(title.key)}`;
   const id = `same title:${title.id}`;
   const about = left(id);
@@ -180,7 +206,17 @@ async function setAsideValues(pool: Pool, seat: Seat, table: Table, left: LeftBy
     if (!field) return [];
     const { key, label } = field;
     const words = 'has values that did not fit and wait to be fixed';
-    return whole(left, { id: `set aside:${id}`, kind: 'set aside', field: key, label, words, part: null, count: Number(n), filter: null, records: [] });
+    return whole(left, {
+      id: `set aside:${id}`,
+      kind: 'set aside',
+      field: key,
+      label,
+      words,
+      part: null,
+      count: Number(n),
+      filter: null,
+      records: [],
+    });
   });
 }
 
@@ -223,13 +259,17 @@ async function linksByText(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
   const found: Found[] = [];
   const targets = ownTables(workspace.model).flatMap((target): [Table, Field][] => {
     const known = target.fields.filter(
-      (field) => isStored(field) && ['text', 'runningNumber'].includes(field.type.kind) && (field.unique || field.id === target.title),
+      (field) =>
+        isStored(field) &&
+        ['text', 'runningNumber'].includes(field.type.kind) &&
+        (field.unique || field.id === target.title),
     );
     return known.map((field) => [target, field]);
   });
   for (const field of table.fields) {
     const id = `link by text:${field.id}`;
-    if (field.type.kind !== 'text' || !isShown(field) || field.unique || field.id === table.title || left(id).whole) continue;
+    if (field.type.kind !== 'text' || !isShown(field) || field.unique || field.id === table.title || left(id).whole)
+      continue;
     const column = quoteIdentifier(field.key);
     const { rows } = await pool.query<{ text: string; n: number }>(
       `select lower(btrim(${column})) as text, count(*) as n from ${tableName(workspace, table)} where btrim(${column}) <> '' group by 1 limit ${mostCompared + 1}`,
@@ -256,7 +296,10 @@ async function linksByText(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
         part: null,
         count,
         filter: texts.length > 0 ? `lower(trim(${field.key})) in (${texts.join(', ')})` : null,
-        records: texts.length > 0 ? await firstRecords(pool, seat, table, `lower(btrim(r.${column})) in (${texts.join(', ')})`) : [],
+        records:
+          texts.length > 0
+            ? await firstRecords(pool, seat, table, `lower(btrim(r.${column})) in (${texts.join(', ')})`)
+            : [],
       });
       break;
     }

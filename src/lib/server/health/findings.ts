@@ -19,12 +19,16 @@ import type { Finding } from './finding';
 const mostShown = 20;
 const kept = new Map<string, { readonly state: string; readonly findings: readonly Finding[] }>();
 
-/** What is wrong with a table: with its calculated values, and with what stands in it. Kept until something was written or the day went on. */
+/**
+ * What is wrong with a table: with its calculated values, and with what stands in it. Kept until something was written
+ * or the day went on.
+ */
 export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<readonly Finding[]> {
   const { workspace } = seat;
-  const { rows } = await pool.query<{ last: number | null }>('select max(id) as last from loom.batches where workspace = any($1)', [
-    [workspace.id, ...workspace.peers.map(({ id }) => id)],
-  ]);
+  const { rows } = await pool.query<{ last: number | null }>(
+    'select max(id) as last from loom.batches where workspace = any($1)',
+    [[workspace.id, ...workspace.peers.map(({ id }) => id)]],
+  );
   const accepted = await acceptedOf(pool, seat, table);
   const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${accepted.map(({ id }) => id).join(',')}`;
   const key = `${workspace.id} ${table.id} ${JSON.stringify(seat.sights)}`;
@@ -32,18 +36,24 @@ export async function findingsOf(pool: Pool, seat: Seat, table: Table): Promise<
   if (known?.state === state) return known.findings;
   const left = leftBy(seat, table, accepted);
   const findings: Finding[] = [];
-  for (const field of table.fields) if (field.type.kind === 'formula') findings.push(...(await findingsOfField(pool, seat, table, field, left)));
+  for (const field of table.fields)
+    if (field.type.kind === 'formula') findings.push(...(await findingsOfField(pool, seat, table, field, left)));
   findings.push(...(await dataFindings(pool, seat, table, left)));
   if (kept.size > 2000) kept.clear();
   kept.set(key, { state, findings });
   return findings;
 }
 
-/** How long the count in the rail may lag behind, in milliseconds: every page asks for it, and large tables take their time. */
+/**
+ * How long the count in the rail may lag behind, in milliseconds: every page asks for it, and large tables take their
+ * time.
+ */
 const countLag = 60_000;
 const counts = new Map<string, { readonly at: number; readonly count: Promise<number> }>();
 
-/** How many findings a workspace has, or had within the last minute; asked for by many at once it is looked for once. */
+/**
+ * How many findings a workspace has, or had within the last minute; asked for by many at once it is looked for once.
+ */
 export function countFindings(pool: Pool, seat: Seat): Promise<number> {
   const key = `${seat.workspace.id} ${JSON.stringify(seat.sights)}`;
   const known = counts.get(key);
@@ -51,7 +61,8 @@ export function countFindings(pool: Pool, seat: Seat): Promise<number> {
   const count = (async () => {
     let found = 0;
     // Others wait for the same count, so it does not end with whoever asked first.
-    for (const table of ownTables(seat.workspace.model)) found += (await findingsOf(poolBehind(pool), seat, table)).length;
+    for (const table of ownTables(seat.workspace.model))
+      found += (await findingsOf(poolBehind(pool), seat, table)).length;
     return found;
   })();
   counts.set(key, { at: Date.now(), count });
@@ -65,7 +76,13 @@ export function forgetCount({ workspace }: Seat): void {
   for (const key of counts.keys()) if (key.startsWith(`${workspace.id} `)) counts.delete(key);
 }
 
-async function findingsOfField(pool: Pool, seat: Seat, table: Table, field: Field, left: (finding: string) => Left): Promise<Finding[]> {
+async function findingsOfField(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  field: Field,
+  left: (finding: string) => Left,
+): Promise<Finding[]> {
   const { model } = seat.workspace;
   const { formula } = typeAs(field, 'formula');
   const suspicions = suspicionsOf(model, formula, storedValue(model, field.id)).map((one): Suspected => {
@@ -79,12 +96,17 @@ async function findingsOfField(pool: Pool, seat: Seat, table: Table, field: Fiel
     ...(blank.length > 0 ? await counted(pool, seat, table, blank, `r.${quoteIdentifier(field.key)} is null`) : []),
     ...(passed.length > 0 ? await counted(pool, seat, table, passed, 'true') : []),
   ];
-  return [...(await cycleFinding(pool, seat, table, field, left)), ...found.map((one) => ({ ...one, field: field.key, label: field.label }))];
+  return [
+    ...(await cycleFinding(pool, seat, table, field, left)),
+    ...found.map((one) => ({ ...one, field: field.key, label: field.label })),
+  ];
 }
 
 /** Members by their names: a model that was read from the database has them in another order than one just made. */
 const inOrder = (_: string, value: unknown): unknown =>
-  value !== null && typeof value === 'object' && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1))) : value;
+  value !== null && typeof value === 'object' && !Array.isArray(value)
+    ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+    : value;
 
 /** A suspicion as a finding is named, with what of it was accepted. */
 interface Suspected extends Suspicion {
@@ -93,7 +115,13 @@ interface Suspected extends Suspicion {
 }
 
 /** How many records each suspicion is true of, in one pass over those it can be true of. */
-async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonly Suspected[], among: string): Promise<Omit<Finding, 'field' | 'label'>[]> {
+async function counted(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  suspicions: readonly Suspected[],
+  among: string,
+): Promise<Omit<Finding, 'field' | 'label'>[]> {
   const { workspace } = seat;
   const { day, zone } = homeOf(workspace, table);
   const { values, joins } = compileFormulas(
@@ -111,7 +139,9 @@ async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonl
   const counts = wheres.map((where, index) => `count(*) filter (where ${where}) as n${index}`);
   const from = `from ${tableName(workspace, table)} r ${joins} where ${among}`;
   const { rows } = await pool.query<Record<string, number>>(`select ${counts.join(', ')} ${from}`);
-  const met = suspicions.map((one, index) => ({ one, index, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
+  const met = suspicions
+    .map((one, index) => ({ one, index, count: rows[0]?.[`n${index}`] ?? 0 }))
+    .filter(({ count }) => count > 0);
   const found: Omit<Finding, 'field' | 'label'>[] = [];
   for (const { one, index, count } of met) {
     const { rows: records } = await pool.query<{ id: number; title: string }>(
@@ -119,13 +149,30 @@ async function counted(pool: Pool, seat: Seat, table: Table, suspicions: readonl
     );
     const { id, kind, words, part, left } = one;
     const filter = left.filter(printFormula(workspace.model, one.condition));
-    found.push({ id, byRecord: true, kind, table: table.key, words, part, count, filter, records, acceptedRecords: left.records });
+    found.push({
+      id,
+      byRecord: true,
+      kind,
+      table: table.key,
+      words,
+      part,
+      count,
+      filter,
+      records,
+      acceptedRecords: left.records,
+    });
   }
   return found;
 }
 
 /** Records that have no value as they would come from themselves. */
-async function cycleFinding(pool: Pool, seat: Seat, table: Table, field: Field, left: (finding: string) => Left): Promise<Finding[]> {
+async function cycleFinding(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  field: Field,
+  left: (finding: string) => Left,
+): Promise<Finding[]> {
   // What was kept of a formula that went over a hierarchy before says nothing of the one now.
   if (hierarchyPaths(seat.workspace.model, field).length === 0) return [];
   const id = `cycle:${field.id}`;
@@ -141,6 +188,18 @@ async function cycleFinding(pool: Pool, seat: Seat, table: Table, field: Field, 
   const records = rows.map((row) => ({ id: row.id, title: row.title }));
   const words = 'the records are linked in a ring, so each would come from itself';
   return [
-    { id, byRecord: true, kind: 'cycle', table: table.key, field: field.key, label: field.label, words, part: null, count: first.n, filter: null, records },
+    {
+      id,
+      byRecord: true,
+      kind: 'cycle',
+      table: table.key,
+      field: field.key,
+      label: field.label,
+      words,
+      part: null,
+      count: first.n,
+      filter: null,
+      records,
+    },
   ];
 }

@@ -22,9 +22,10 @@ export interface Repair {
 }
 
 /**
- * Makes a workspace's structure again what its tables are, where the two differ. First every change of structure that the
- * history has is done again from the beginning; if that is not what stands, the known structure is taken without the
- * tables and fields that do not stand. Whichever fits is written as a new version; tables and records are never touched.
+ * Makes a workspace's structure again what its tables are, where the two differ. First every change of structure that
+ * the history has is done again from the beginning; if that is not what stands, the known structure is taken without
+ * the tables and fields that do not stand. Whichever fits is written as a new version; tables and records are never
+ * touched.
  */
 export async function repairStructure(pool: Pool, key: string): Promise<Repair> {
   return inTransaction(pool, 'select 1', async (client) => {
@@ -67,8 +68,8 @@ export async function allStructureDefects(pool: Pool): Promise<{ workspace: stri
 }
 
 /**
- * A workspace's own tables as the history of all workspaces makes them, from nothing; null where the history does not give
- * a structure. Each batch is done as its own workspace sees the others: with their keys as homes.
+ * A workspace's own tables as the history of all workspaces makes them, from nothing; null where the history does not
+ * give a structure. Each batch is done as its own workspace sees the others: with their keys as homes.
  */
 async function fromHistory(client: Client, key: string): Promise<readonly Table[] | null> {
   const steps = await catalogueOn(client)
@@ -87,7 +88,10 @@ async function fromHistory(client: Client, key: string): Promise<readonly Table[
 }
 
 const seenFrom = ({ tables }: Model, key: string): Model => ({
-  tables: [...tables.filter(({ home }) => home === key).map(({ home: _, ...table }) => table), ...tables.filter(({ home }) => home !== key)],
+  tables: [
+    ...tables.filter(({ home }) => home === key).map(({ home: _, ...table }) => table),
+    ...tables.filter(({ home }) => home !== key),
+  ],
 });
 
 /** The known own tables without those and without the fields that do not stand, and without what needs them. */
@@ -98,7 +102,8 @@ async function fromStanding(client: Client, key: string, model: Model): Promise<
   const tables = kept.map((table): Table => {
     const fields = table.fields.filter((field) => {
       const { type } = field;
-      if (type.kind === 'counterpart') return kept.some(({ id, fields: all }) => id === type.from && all.some((one) => one.id === type.link));
+      if (type.kind === 'counterpart')
+        return kept.some(({ id, fields: all }) => id === type.from && all.some((one) => one.id === type.link));
       return table.home !== undefined || !isStored(field) || columns.get(table.key)?.has(field.key) === true;
     });
     return { ...table, fields, title: fields.some(({ id }) => id === table.title) ? table.title : null };

@@ -12,7 +12,9 @@ export interface StructureDefect {
   readonly words: string;
 }
 
-/** A workspace as its row in the catalogue has it: the name of its schema, and the model over it and its linked ones. */
+/**
+ * A workspace as its row in the catalogue has it: the name of its schema, and the model over it and its linked ones.
+ */
 export interface Known {
   readonly key: string;
   readonly model: Model;
@@ -33,8 +35,9 @@ interface Constraint {
 }
 
 /**
- * Compares what a model says of a workspace's own tables with the tables that stand: names, columns with their types, what
- * is required, unique or linked, and that numbering goes on behind the greatest number given. Empty where all is well.
+ * Compares what a model says of a workspace's own tables with the tables that stand: names, columns with their types,
+ * what is required, unique or linked, and that numbering goes on behind the greatest number given. Empty where all is
+ * well.
  */
 export async function structureDefects(connection: Pool | Client, { key, model }: Known): Promise<StructureDefect[]> {
   const tables = model.tables.filter(({ home }) => home === undefined);
@@ -43,16 +46,19 @@ export async function structureDefects(connection: Pool | Client, { key, model }
   const types = await typeNumbers(connection, tables);
   for (const table of tables) {
     const columns = stands.columns.get(table.key);
-    if (columns) found.push(...tableDefects(table, columns, stands.constraints.get(table.key) ?? new Map(), types, model, key));
+    if (columns)
+      found.push(...tableDefects(table, columns, stands.constraints.get(table.key) ?? new Map(), types, model, key));
     else found.push({ table: table.label, words: `the table ${key}.${table.key} does not stand in the database` });
   }
   const known = new Set(tables.map((table) => table.key));
   for (const name of stands.columns.keys())
-    if (!known.has(name) && !name.startsWith('_bin_')) found.push({ table: name, words: 'stands in the database, but is no table of the structure' });
+    if (!known.has(name) && !name.startsWith('_bin_'))
+      found.push({ table: name, words: 'stands in the database, but is no table of the structure' });
   const numbered = tables.filter((table) => stands.columns.has(table.key));
   for (const table of numbered)
     for (const field of runningNumbers(table))
-      if (!stands.sequences.has(sequenceName(field))) found.push({ table: table.label, words: `nothing counts the running numbers of ${field.label}` });
+      if (!stands.sequences.has(sequenceName(field)))
+        found.push({ table: table.label, words: `nothing counts the running numbers of ${field.label}` });
   return [...found, ...(await numberingDefects(connection, key, numbered))];
 }
 
@@ -71,20 +77,25 @@ function tableDefects(
     const column = columns.get(field.key);
     if (!column) say(`the column of ${field.label} (${field.key}) does not stand in the database`);
     else {
-      if (column.type !== types.get(columnType(field))) say(`the column of ${field.label} is not of the type ${columnType(field)}`);
-      if (column.filled !== (field.required === true)) say(`${field.label} is ${column.filled ? '' : 'not '}required in the database`);
+      if (column.type !== types.get(columnType(field)))
+        say(`the column of ${field.label} is not of the type ${columnType(field)}`);
+      if (column.filled !== (field.required === true))
+        say(`${field.label} is ${column.filled ? '' : 'not '}required in the database`);
     }
-    if (constraints.has(`${field.id}_unique`) !== field.unique) say(`${field.label} is ${field.unique ? 'not ' : ''}unique in the database`);
+    if (constraints.has(`${field.id}_unique`) !== field.unique)
+      say(`${field.label} is ${field.unique ? 'not ' : ''}unique in the database`);
     if (field.type.kind === 'link') {
       const to = field.type.to;
       const target = model.tables.find(({ id }) => id === to);
       const held = constraints.get(`${field.id}_link`)?.target;
-      if (target && held !== `${target.home ?? schema}.${target.key}`) say(`the link ${field.label} is not held by the database`);
+      if (target && held !== `${target.home ?? schema}.${target.key}`)
+        say(`the link ${field.label} is not held by the database`);
     }
   }
   const known = new Set([...stored.map((field) => field.key), '_id', '_version']);
   for (const name of columns.keys())
-    if (!known.has(name) && !/^_(bin|was)_/.test(name)) say(`the column ${name} stands in the database, but is no field of the structure`);
+    if (!known.has(name) && !/^_(bin|was)_/.test(name))
+      say(`the column ${name} stands in the database, but is no field of the structure`);
   return found;
 }
 
@@ -120,7 +131,10 @@ export async function standing(connection: Pool | Client, schema: string): Promi
   };
 }
 
-function byTable<T extends { readonly table: string }>(rows: readonly T[], name: (row: T) => string): Map<string, Map<string, T>> {
+function byTable<T extends { readonly table: string }>(
+  rows: readonly T[],
+  name: (row: T) => string,
+): Map<string, Map<string, T>> {
   const all = new Map<string, Map<string, T>>();
   for (const row of rows) all.set(row.table, (all.get(row.table) ?? new Map<string, T>()).set(name(row), row));
   return all;
@@ -129,14 +143,22 @@ function byTable<T extends { readonly table: string }>(rows: readonly T[], name:
 /** PostgreSQL's numbers of the types that fields have. */
 async function typeNumbers(connection: Pool | Client, tables: readonly Table[]): Promise<Map<string, number>> {
   const names = [...new Set(tables.flatMap(({ fields }) => fields.filter(isStored).map(columnType)))];
-  const { rows } = await connection.query<{ name: string; type: number }>('select t.name, t.name::regtype::int as type from unnest($1::text[]) t(name)', [
-    names,
-  ]);
+  const { rows } = await connection.query<{ name: string; type: number }>(
+    'select t.name, t.name::regtype::int as type from unnest($1::text[]) t(name)',
+    [names],
+  );
   return new Map(rows.map(({ name, type }) => [name, type]));
 }
 
-/** Tables whose next record would get a number that was given already; one statement for all, each table by the end of its key. */
-async function numberingDefects(connection: Pool | Client, schema: string, tables: readonly Table[]): Promise<StructureDefect[]> {
+/**
+ * Tables whose next record would get a number that was given already; one statement for all, each table by the end of
+ * its key.
+ */
+async function numberingDefects(
+  connection: Pool | Client,
+  schema: string,
+  tables: readonly Table[],
+): Promise<StructureDefect[]> {
   if (tables.length === 0) return [];
   const behind = tables.map((table, at) => {
     const name = `${quoteIdentifier(schema)}.${quoteIdentifier(table.key)}`;
@@ -144,7 +166,10 @@ async function numberingDefects(connection: Pool | Client, schema: string, table
     return `select ${at} as at where coalesce((select max(_id) from ${name}), 0) > coalesce(${given}, 0)`;
   });
   const { rows } = await connection.query<{ at: number }>(behind.join(' union all '));
-  return rows.map(({ at }) => ({ table: tables[at]?.label ?? '', words: 'a new record would get the number of one that stands' }));
+  return rows.map(({ at }) => ({
+    table: tables[at]?.label ?? '',
+    words: 'a new record would get the number of one that stands',
+  }));
 }
 
 const runningNumbers = (table: Table): Field[] => table.fields.filter(({ type }) => type.kind === 'runningNumber');

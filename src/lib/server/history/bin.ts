@@ -41,19 +41,49 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
   const seen = new Set<string>();
   for (const { id: batch, at, by, inverse } of structural)
     for (const change of inverse ?? []) {
-      if (change.do === 'addTable' && !change.table.pairs && !findTable(seat.whole.model, change.table.id) && !seen.has(change.table.id)) {
+      if (
+        change.do === 'addTable' &&
+        !change.table.pairs &&
+        !findTable(seat.whole.model, change.table.id) &&
+        !seen.has(change.table.id)
+      ) {
         seen.add(change.table.id);
-        things.push({ kind: 'table', batch, at, by, id: change.table.id, label: change.table.label, fields: change.table.fields.length });
+        things.push({
+          kind: 'table',
+          batch,
+          at,
+          by,
+          id: change.table.id,
+          label: change.table.label,
+          fields: change.table.fields.length,
+        });
       }
-      if (change.do !== 'addField' || findField(seat.whole.model, change.field.id) || seen.has(change.field.id)) continue;
+      if (change.do !== 'addField' || findField(seat.whole.model, change.field.id) || seen.has(change.field.id))
+        continue;
       if (change.field.internal && seat.sights.own !== 'all') continue;
       const table = findTable(model, change.table);
       seen.add(change.field.id);
       // The fields of a binned table come back with it.
       if (table && !table.pairs)
-        things.push({ kind: 'field', batch, at, by, id: change.field.id, label: change.field.label, table: table.key, tableLabel: table.label });
+        things.push({
+          kind: 'field',
+          batch,
+          at,
+          by,
+          id: change.field.id,
+          label: change.field.label,
+          table: table.key,
+          tableLabel: table.label,
+        });
     }
-  const { rows } = await pool.query<{ batch: number; at: string; by: string; table: string; id: number; before: Record<string, Scalar> | null }>(
+  const { rows } = await pool.query<{
+    batch: number;
+    at: string;
+    by: string;
+    table: string;
+    id: number;
+    before: Record<string, Scalar> | null;
+  }>(
     `select distinct on (h.table_id, h.first_id) h.batch, b.at, p.name as by, h.table_id as table, h.first_id as id, h.before
      from loom.history h join loom.batches b on b.id = h.batch join loom.people p on p.id = b.person
      where b.workspace = $1 and h.kind = 'deleted' and h.table_id = any($2) and b.undone_by is null
@@ -65,27 +95,46 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
     const table = findTable(model, tableId);
     if (!table || standing.has(`${tableId} ${id}`)) continue;
     const title = table.title === null ? null : before?.[table.title];
-    things.push({ kind: 'record', batch, at, by, id, label: title == null ? `#${id}` : String(title), table: table.key, tableLabel: table.label });
+    things.push({
+      kind: 'record',
+      batch,
+      at,
+      by,
+      id,
+      label: title == null ? `#${id}` : String(title),
+      table: table.key,
+      tableLabel: table.label,
+    });
   }
   things.sort((a, b) => b.batch - a.batch);
   return { things: things.slice(0, mostBinned), cut: things.length > mostBinned };
 }
 
 /** Which of these records are there after all: brought back, or made again under the same number. */
-async function standingRecords(pool: Pool, seat: Seat, rows: readonly { readonly table: string; readonly id: number }[]): Promise<Set<string>> {
+async function standingRecords(
+  pool: Pool,
+  seat: Seat,
+  rows: readonly { readonly table: string; readonly id: number }[],
+): Promise<Set<string>> {
   const found = new Set<string>();
   const byTable = new Map<string, number[]>();
   for (const { table, id } of rows) byTable.set(table, [...(byTable.get(table) ?? []), id]);
   for (const [id, ids] of byTable) {
     const table = findTable(seat.workspace.model, id);
     if (!table) continue;
-    const { rows: there } = await pool.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, table)} where _id = any($1)`, [ids]);
+    const { rows: there } = await pool.query<{ id: number }>(
+      `select _id as id from ${tableName(seat.workspace, table)} where _id = any($1)`,
+      [ids],
+    );
     for (const record of there) found.add(`${id} ${record.id}`);
   }
   return found;
 }
 
-/** The changes that bring a table or a field back: those that the batch which removed it would be undone with, as far as they concern it. */
+/**
+ * The changes that bring a table or a field back: those that the batch which removed it would be undone with, as far as
+ * they concern it.
+ */
 export async function changesToRestore(pool: Pool, seat: Seat, batch: number, thing: string): Promise<Change[]> {
   requireRole(seat.role, 'administrator');
   const { model, id: workspace } = seat.workspace;
@@ -97,7 +146,8 @@ export async function changesToRestore(pool: Pool, seat: Seat, batch: number, th
   const concerned = new Set([thing]);
   // With a table come its pairs: the tables of pairs that the same batch removed and that link to it.
   for (const change of inverse)
-    if (change.do === 'addField' && change.field.type.kind === 'link' && concerned.has(change.field.type.to)) concerned.add(change.table);
+    if (change.do === 'addField' && change.field.type.kind === 'link' && concerned.has(change.field.type.to))
+      concerned.add(change.table);
   const wanted = inverse.filter((change) => {
     switch (change.do) {
       case 'addTable':
@@ -115,11 +165,17 @@ export async function changesToRestore(pool: Pool, seat: Seat, batch: number, th
   return fitting(model, wanted);
 }
 
-/** Changes with the places where fields stood, held within the tables as they are now; what cannot be made any more is left for the plan to say. */
+/**
+ * Changes with the places where fields stood, held within the tables as they are now; what cannot be made any more is
+ * left for the plan to say.
+ */
 function fitting(model: Model, changes: readonly Change[]): Change[] {
   let current = model;
   return changes.map((change) => {
-    const placed = change.do === 'addField' ? { ...change, at: Math.min(change.at, findTable(current, change.table)?.fields.length ?? 0) } : change;
+    const placed =
+      change.do === 'addField'
+        ? { ...change, at: Math.min(change.at, findTable(current, change.table)?.fields.length ?? 0) }
+        : change;
     const applied = applyChange(current, placed);
     if (applied.ok) current = applied.value;
     return placed;
@@ -133,7 +189,9 @@ interface HistoryEntry {
   readonly before: Record<string, Scalar> | null;
 }
 
-/** Brings one deleted record back under its number, with its links both ways as far as the other records still stand. */
+/**
+ * Brings one deleted record back under its number, with its links both ways as far as the other records still stand.
+ */
 export async function restoreRecord(pool: Pool, seat: Seat, name: string, id: number): Promise<{ batch: number }> {
   requireRole(seat.role, 'editor');
   try {
@@ -147,9 +205,16 @@ export async function restoreRecord(pool: Pool, seat: Seat, name: string, id: nu
       );
       const [deleted] = rows;
       if (!deleted) throw notHere('record in the bin');
-      const { rows: there } = await client.query(`select 1 from ${tableName(now.workspace, table)} where _id = $1`, [id]);
+      const { rows: there } = await client.query(`select 1 from ${tableName(now.workspace, table)} where _id = $1`, [
+        id,
+      ]);
       if (there.length > 0) throw refuse(409, 'This record is back already.', 'Open it in its table.');
-      const own = { insert: [{ id, values: await standingValues(client, now, table.id, deleted.before, new Set()) }], update: [], remove: [], table };
+      const own = {
+        insert: [{ id, values: await standingValues(client, now, table.id, deleted.before, new Set()) }],
+        update: [],
+        remove: [],
+        table,
+      };
       const { rows: beside } = await client.query<HistoryEntry>(
         'select table_id as table, first_id as id, kind, before from loom.history where batch = $1 and first_id = last_id',
         [deleted.batch],
@@ -186,7 +251,9 @@ async function standingValues(
     if (!field) continue;
     if (field.type.kind === 'link' && value !== null && !back.has(`${field.type.to} ${String(value)}`)) {
       const target = findTable(model, field.type.to);
-      const { rows } = target ? await client.query(`select 1 from ${tableName(seat.workspace, target)} where _id = $1`, [value]) : { rows: [] };
+      const { rows } = target
+        ? await client.query(`select 1 from ${tableName(seat.workspace, target)} where _id = $1`, [value])
+        : { rows: [] };
       if (rows.length === 0) continue;
     }
     values.set(id, value);
@@ -195,9 +262,18 @@ async function standingValues(
 }
 
 /** The links of other records to one that comes back: pairs that went with it, and links that were cleared. */
-async function linksBack(client: Client, seat: Seat, tableId: string, id: number, beside: readonly HistoryEntry[]): Promise<TableEdits[]> {
+async function linksBack(
+  client: Client,
+  seat: Seat,
+  tableId: string,
+  id: number,
+  beside: readonly HistoryEntry[],
+): Promise<TableEdits[]> {
   const { model } = seat.workspace;
-  const edits = new Map<string, { insert: { id?: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[] }>();
+  const edits = new Map<
+    string,
+    { insert: { id?: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[] }
+  >();
   const of = (table: string) => edits.get(table) ?? edits.set(table, { insert: [], update: [] }).get(table);
   for (const entry of beside) {
     const table = findTable(model, entry.table);
@@ -205,17 +281,22 @@ async function linksBack(client: Client, seat: Seat, tableId: string, id: number
     const pointing = links.filter((link) => entry.before?.[link.id] === id);
     if (!table || pointing.length === 0 || !entry.before) continue;
     if (entry.kind === 'deleted' && table.pairs)
-      of(table.id)?.insert.push({ values: await standingValues(client, seat, table.id, entry.before, new Set([`${tableId} ${id}`])) });
+      of(table.id)?.insert.push({
+        values: await standingValues(client, seat, table.id, entry.before, new Set([`${tableId} ${id}`])),
+      });
     if (entry.kind !== 'changed') continue;
     for (const link of pointing) {
-      const { rows } = await client.query(`select 1 from ${tableName(seat.workspace, table)} where _id = $1 and ${quoteIdentifier(link.key)} is null`, [
-        entry.id,
-      ]);
+      const { rows } = await client.query(
+        `select 1 from ${tableName(seat.workspace, table)} where _id = $1 and ${quoteIdentifier(link.key)} is null`,
+        [entry.id],
+      );
       if (rows.length > 0) of(table.id)?.update.push({ id: entry.id, values: new Map([[link.id, id]]) });
     }
   }
   const whole = ({ values }: { values: StoredValues }, table: string) =>
-    (findTable(model, table)?.fields ?? []).filter(({ type }) => type.kind === 'link').every((link) => values.get(link.id) != null);
+    (findTable(model, table)?.fields ?? [])
+      .filter(({ type }) => type.kind === 'link')
+      .every((link) => values.get(link.id) != null);
   return [...edits].map(([table, { insert, update }]) => ({
     table: findTable(model, table) ?? typeMissing(table),
     insert: insert.filter((one) => whole(one, table)),

@@ -23,12 +23,18 @@ export interface OwnUndo {
 }
 
 /**
- * Undoes the latest of the person's own edits that stands, where they are. What can be undone is read from the history, so it
- * is the same on every page and after a reload.
+ * Undoes the latest of the person's own edits that stands, where they are. What can be undone is read from the history,
+ * so it is the same on every page and after a reload.
  */
 export async function undoOwn(pool: Pool, seat: Seat, { within, ask = false }: OwnUndo = {}): Promise<OwnStep> {
   requireRole(seat.role, 'editor');
-  const { rows } = await pool.query<{ id: number; title: string; here: boolean; tables: string[] | null; records: number }>(
+  const { rows } = await pool.query<{
+    id: number;
+    title: string;
+    here: boolean;
+    tables: string[] | null;
+    records: number;
+  }>(
     // The latest here, else the latest anywhere; what it touched is added up for that one alone.
     `with own as (select id, title from loom.batches where workspace = $1 and person = $2 and kind = 'edit' and undone_by is null)
      select s.id, s.title, s.here, h.tables, coalesce(h.records, 0)::int as records
@@ -44,11 +50,17 @@ export async function undoOwn(pool: Pool, seat: Seat, { within, ask = false }: O
   const labels = (step.tables ?? []).flatMap((id) => findTable(seat.workspace.model, id)?.label ?? []);
   const waiting = { batch: step.id, title: step.title, records: step.records };
   if (!step.here)
-    throw Object.assign(refuse(409, `Nothing of yours is left to undo here. Your last edit is in ${labels.join(', ')}: ${step.title}.`), {
-      details: { undo: { ...waiting, elsewhere: labels } },
-    });
+    throw Object.assign(
+      refuse(409, `Nothing of yours is left to undo here. Your last edit is in ${labels.join(', ')}: ${step.title}.`),
+      {
+        details: { undo: { ...waiting, elsewhere: labels } },
+      },
+    );
   if (ask && step.records > fewRecords)
-    throw Object.assign(refuse(409, `This would undo an edit of ${step.records.toLocaleString('en')} records: ${step.title}.`), { details: { undo: waiting } });
+    throw Object.assign(
+      refuse(409, `This would undo an edit of ${step.records.toLocaleString('en')} records: ${step.title}.`),
+      { details: { undo: waiting } },
+    );
   return { batch: (await undoBatch(pool, seat, step.id)).batch, title: step.title };
 }
 
@@ -62,6 +74,7 @@ export async function redoOwn(pool: Pool, seat: Seat): Promise<OwnStep> {
     [seat.workspace.id, seat.person.id],
   );
   const [step] = rows;
-  if (!step || step.since) throw refuse(422, 'There is nothing to do again.', 'Only what you undid last can be done again.');
+  if (!step || step.since)
+    throw refuse(422, 'There is nothing to do again.', 'Only what you undid last can be done again.');
   return { batch: (await undoBatch(pool, seat, step.undo)).batch, title: step.title };
 }

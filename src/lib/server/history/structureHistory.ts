@@ -26,7 +26,12 @@ export async function structureAfter(pool: Pool, seat: Seat, batch: number): Pro
   let { model } = seat.whole;
   for (const { id, inverse } of later) {
     const back = applyChanges(model, inverse ?? []);
-    if (!back.ok) throw refuse(422, `The structure before step ${id} can no longer be told: ${back.problem.message}`, 'A linked workspace changed in between.');
+    if (!back.ok)
+      throw refuse(
+        422,
+        `The structure before step ${id} can no longer be told: ${back.problem.message}`,
+        'A linked workspace changed in between.',
+      );
     model = back.value.model;
   }
   return seenBy(seat, model);
@@ -39,7 +44,13 @@ export interface StructureStep {
   readonly title: string;
 }
 
-const stepsWhere = async (pool: Pool, seat: Seat, which: SQL | undefined, order: SQL, limit: number): Promise<StructureStep[]> => {
+const stepsWhere = async (
+  pool: Pool,
+  seat: Seat,
+  which: SQL | undefined,
+  order: SQL,
+  limit: number,
+): Promise<StructureStep[]> => {
   const steps = await catalogueOn(pool)
     .select({ batch: batches.id, at: batches.at, by: people.name, title: batches.title })
     .from(batches)
@@ -51,7 +62,8 @@ const stepsWhere = async (pool: Pool, seat: Seat, which: SQL | undefined, order:
 };
 
 /** The batches that changed the structure, the newest first. */
-export const structureSteps = (pool: Pool, seat: Seat, limit: number): Promise<StructureStep[]> => stepsWhere(pool, seat, undefined, desc(batches.id), limit);
+export const structureSteps = (pool: Pool, seat: Seat, limit: number): Promise<StructureStep[]> =>
+  stepsWhere(pool, seat, undefined, desc(batches.id), limit);
 
 /** The structure after a step, with that step and those beside it. */
 export interface EarlierStructure {
@@ -69,5 +81,10 @@ export async function earlierStructure(pool: Pool, seat: Seat, batch: number): P
     stepsWhere(pool, seat, gt(batches.id, batch), asc(batches.id), 1),
   ]);
   if (!step) throw notHere('step');
-  return { model: await structureAfter(pool, seat, batch), step, before: before?.batch ?? null, after: after?.batch ?? null };
+  return {
+    model: await structureAfter(pool, seat, batch),
+    step,
+    before: before?.batch ?? null,
+    after: after?.batch ?? null,
+  };
 }

@@ -37,7 +37,12 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
   requireRole(seat.role, 'editor');
   try {
     return await withWorkspace(pool, seat, 'whole', async (client, now) => {
-      const writing: Writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'undo', id }) };
+      const writing: Writing = {
+        client,
+        seat: now,
+        whole: true,
+        tell: tellAs(client, now.workspace.id, { kind: 'undo', id }),
+      };
       const [batch] = await catalogueOn(client)
         .select()
         .from(batches)
@@ -48,18 +53,28 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       const standing = await laterThan(client, now, batch);
       if (standing.length > 0) throw standingRefusal(standing);
       // What an undo had undone stands again once the undo is undone.
-      if (batch.kind === 'undo') await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
+      if (batch.kind === 'undo')
+        await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
       const title = `Undone: ${batch.title}`.slice(0, 300);
       await client.query('delete from loom.set_aside where batch = $1', [id]);
       if (batch.inverse) {
-        if (batch.inverse.length > 0) requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
-        // Records that came with tables of the same batch go with them; those of tables that stood are brought back one by one.
+        if (batch.inverse.length > 0)
+          requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
+        // Records that came with tables of the same batch go with them; those of tables that stood are brought back one
+        // by one.
         const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
           `select exists (select from loom.history where batch = $1 and kind <> 'changed') as "comeAndGo"`,
           [id],
         );
-        return { batch: await applyStructure(writing, batch.inverse, { kind: 'undo', title, undoes: id }, { editsOf, comeAndGo: rows[0]?.comeAndGo ?? true }) };
+        return {
+          batch: await applyStructure(
+            writing,
+            batch.inverse,
+            { kind: 'undo', title, undoes: id },
+            { editsOf, comeAndGo: rows[0]?.comeAndGo ?? true },
+          ),
+        };
       }
       const edits = await reverseEdits(writing, id);
       return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
@@ -72,7 +87,10 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
 /** What a batch changed in other workspaces is undone by those who may change it there. */
 async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch): Promise<void> {
   const { model } = seat.workspace;
-  const { rows } = await client.query<{ table: string }>('select distinct table_id as table from loom.history where batch = $1', [id]);
+  const { rows } = await client.query<{ table: string }>(
+    'select distinct table_id as table from loom.history where batch = $1',
+    [id],
+  );
   const least = new Map<string, Role>();
   for (const { table } of rows) {
     const home = findTable(model, table)?.home;
@@ -82,7 +100,11 @@ async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch)
   for (const [home, role] of least)
     await takeSeat(client, seat.person, home, role).catch((error: unknown) => {
       if (!(error instanceof Refusal)) throw error;
-      throw refuse(403, 'This step also changed a linked workspace in which you may not undo it.', 'Ask someone who may change both workspaces.');
+      throw refuse(
+        403,
+        'This step also changed a linked workspace in which you may not undo it.',
+        'Ask someone who may change both workspaces.',
+      );
     });
 }
 
@@ -95,7 +117,10 @@ async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Stan
   return [...new Map(found.map((one) => [one.batch, one])).values()].sort((a, b) => b.batch - a.batch);
 }
 
-/** A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is one. */
+/**
+ * A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is
+ * one.
+ */
 const standingColumns = ({ workspace, person }: Seat): string => {
   const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}))`;
   return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
@@ -110,7 +135,9 @@ async function laterStructure(client: Client, seat: Seat, { id, changes }: Batch
      where b.workspace = any($1) and b.id > $2 and b.changes is not null and b.undone_by is null and b.kind <> 'undo' order by b.id desc`,
     [[workspace.id, ...workspace.peers.map((peer) => peer.id)], id],
   );
-  return rows.filter((later) => later.changes.some((one) => changes.some((earlier) => standsOn(one, earlier)))).map(({ changes: _, ...standing }) => standing);
+  return rows
+    .filter((later) => later.changes.some((one) => changes.some((earlier) => standsOn(one, earlier))))
+    .map(({ changes: _, ...standing }) => standing);
 }
 
 function standingRefusal(standing: readonly Standing[]): Refusal {
@@ -126,7 +153,13 @@ export interface UndoPlan {
   /** Changes of structure with their effects, as a plan shows them. */
   readonly effects: readonly Effect[];
   /** Records by table: brought back, changed back, deleted again. */
-  readonly records: readonly { readonly table: string; readonly label: string; readonly back: number; readonly changed: number; readonly deleted: number }[];
+  readonly records: readonly {
+    readonly table: string;
+    readonly label: string;
+    readonly back: number;
+    readonly changed: number;
+    readonly deleted: number;
+  }[];
   /** Later changes that stand in the way. */
   readonly standing: readonly Standing[];
   readonly possible: boolean;
@@ -155,7 +188,8 @@ export async function planUndo(pool: Pool, given: Seat, id: number): Promise<Und
       const counts = { back: count(table, 'deleted'), changed: count(table, 'changed'), deleted: count(table, 'made') };
       return known ? [{ table: known.key, label: known.label, ...counts }] : [];
     });
-    const possible = batch.undoneBy === null && standing.length === 0 && effects.every(({ breaks }) => breaks.length === 0);
+    const possible =
+      batch.undoneBy === null && standing.length === 0 && effects.every(({ breaks }) => breaks.length === 0);
     return { batch: id, title: batch.title, effects, records, standing, possible };
   });
 }
@@ -164,12 +198,16 @@ export async function planUndo(pool: Pool, given: Seat, id: number): Promise<Und
 const isFreeOption = (changes: readonly Change[]): boolean =>
   changes.length === 1 &&
   changes.every(
-    (change) => change.do === 'changeField' && (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') && change.set.type.open === true,
+    (change) =>
+      change.do === 'changeField' &&
+      (change.set.type?.kind === 'option' || change.set.type?.kind === 'options') &&
+      change.set.type.open === true,
   );
 
 /**
- * Later batches, not undone, that touched records of this one. Rows of one record meet by its number, so that the history of
- * many records costs no more than reading it; only runs, which are few, are compared by where they begin and end.
+ * Later batches, not undone, that touched records of this one. Rows of one record meet by its number, so that the
+ * history of many records costs no more than reading it; only runs, which are few, are compared by where they begin and
+ * end.
  */
 async function laterOn(client: Client, seat: Seat, id: number): Promise<Standing[]> {
   const concerns = `(mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))`;
@@ -194,7 +232,10 @@ async function laterOn(client: Client, seat: Seat, id: number): Promise<Standing
 /** The edits that bring the records of a batch back to what they were before it. */
 async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
   const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
-  const byTable = new Map<Table, { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }>();
+  const byTable = new Map<
+    Table,
+    { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }
+  >();
   for (const row of rows) {
     const table = findTable(seat.workspace.model, row.tableId);
     // A table that the same batch made goes back to the bin with its records.
@@ -203,7 +244,11 @@ async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGo
     const edits = byTable.get(table) ?? { insert: [], update: [], remove: [] };
     byTable.set(table, edits);
     // Fields that went to the bin meanwhile keep their values there and are passed over.
-    const values = new Map(Object.entries((row.before ?? {}) as Record<string, Scalar>).filter(([field]) => table.fields.some((known) => known.id === field)));
+    const values = new Map(
+      Object.entries((row.before ?? {}) as Record<string, Scalar>).filter(([field]) =>
+        table.fields.some((known) => known.id === field),
+      ),
+    );
     if (row.kind === 'made') edits.remove.push(...(await recordsBetween(client, seat, table, row.firstId, row.lastId)));
     else if (row.kind === 'deleted') edits.insert.push({ id: row.firstId, values });
     else edits.update.push({ id: row.firstId, values });
@@ -212,9 +257,18 @@ async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGo
   return [...byTable].map(([table, edits]) => ({ table, ...edits }));
 }
 
-async function recordsBetween(client: Client, seat: Seat, table: Table, first: number, last: number): Promise<number[]> {
+async function recordsBetween(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  first: number,
+  last: number,
+): Promise<number[]> {
   if (first === last) return [first];
-  const { rows } = await client.query<{ id: number }>(`select _id as id from ${tableName(seat.workspace, table)} where _id between $1 and $2`, [first, last]);
+  const { rows } = await client.query<{ id: number }>(
+    `select _id as id from ${tableName(seat.workspace, table)} where _id between $1 and $2`,
+    [first, last],
+  );
   return rows.map(({ id }) => id);
 }
 
@@ -267,7 +321,12 @@ export interface HistoryAsked {
 }
 
 /** The newest batches of a workspace: all, or those that touched a table or one record of it, or were one person's. */
-export async function readHistory(pool: Pool, seat: Seat, { table, record, person }: HistoryAsked, limit: number): Promise<BatchOut[]> {
+export async function readHistory(
+  pool: Pool,
+  seat: Seat,
+  { table, record, person }: HistoryAsked,
+  limit: number,
+): Promise<BatchOut[]> {
   const touched = table
     ? sql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? sql`` : sql`and ${record} between h.first_id and h.last_id`})`
     : undefined;

@@ -3,8 +3,8 @@ import { refuse } from '../base/refusal';
 const tooLarge = (words: string) => refuse(413, `The request is larger than ${words}.`, 'Send it in parts.');
 
 /**
- * The body of a request, of which no more than `most` bytes are ever held: what says that it is larger is refused before
- * anything is read, what is larger without saying so as soon as it is.
+ * The body of a request, of which no more than `most` bytes are ever held: what says that it is larger is refused
+ * before anything is read, what is larger without saying so as soon as it is.
  */
 export async function bodyWithin(request: Request, most: number, words: string): Promise<Uint8Array<ArrayBuffer>> {
   if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLarge(words);

@@ -39,7 +39,10 @@ interface Described {
   readonly streams?: boolean;
   /** The answer is sent while it is made, for as long as its receiver takes. */
   readonly downloads?: true;
-  /** It changes nothing, though what it is asked stands in a body: begun anew where a change of the structure overtakes it. */
+  /**
+   * It changes nothing, though what it is asked stands in a body: begun anew where a change of the structure overtakes
+   * it.
+   */
   readonly reads?: true;
   /** What is answered, in words. */
   readonly answers: string;
@@ -61,8 +64,11 @@ export const endpoint = (described: Described & { answer: (call: CallContext) =>
 });
 
 /** A call inside a workspace, `{ws}`, for people with at least this role there. */
-export function workspaceEndpoint(described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> }): Endpoint {
-  const enter: Endpoint['enter'] = ({ pool, person, params }) => takeSeat(pool, person, params.ws ?? '', described.role);
+export function workspaceEndpoint(
+  described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> },
+): Endpoint {
+  const enter: Endpoint['enter'] = ({ pool, person, params }) =>
+    takeSeat(pool, person, params.ws ?? '', described.role);
   return {
     ...described,
     enter,
@@ -79,8 +85,8 @@ const isRead = ({ method, reads }: Described): boolean => method === 'GET' || re
 const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
 
 /**
- * So much of the connections for reading and for downloads one person has at once; some are always left for the others. Who
- * has read for five seconds on end goes on with one call at a time, for half of which they earn the right to more.
+ * So much of the connections for reading and for downloads one person has at once; some are always left for the others.
+ * Who has read for five seconds on end goes on with one call at a time, for half of which they earn the right to more.
  */
 const readShare = sharing({ most: 4, waiting: 200, budget: { most: 5_000, back: 0.5 } });
 const downloadShare = sharing({ most: 2, waiting: 10 });

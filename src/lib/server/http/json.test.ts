@@ -18,13 +18,21 @@ describe('numbers of a body keep their digits', () => {
   });
 
   test('texts that look like numbers, with quotation marks and in keys, stay as they are', () => {
-    const value = { 'n 12345678901234567890': 'was "12345678901234567890" \\', list: ['1e999', '\\"9007199254740993'], none: null, is: true };
+    const value = {
+      'n 12345678901234567890': 'was "12345678901234567890" \\',
+      list: ['1e999', '\\"9007199254740993'],
+      none: null,
+      is: true,
+    };
     expect(parseJson(JSON.stringify(value))).toEqual(value);
   });
 
-  test.each(['{', '{"a": 12345678901234567890', '[01234567890123456789]', '12345678901234567890 x', "{'a': 1}"])('%s is no JSON', (text) => {
-    expect(() => parseJson(text)).toThrow(SyntaxError);
-  });
+  test.each(['{', '{"a": 12345678901234567890', '[01234567890123456789]', '12345678901234567890 x', "{'a': 1}"])(
+    '%s is no JSON',
+    (text) => {
+      expect(() => parseJson(text)).toThrow(SyntaxError);
+    },
+  );
 });
 
 describe('texts that can be kept', () => {

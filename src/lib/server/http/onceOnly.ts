@@ -23,13 +23,15 @@ const mostKey = 200;
 const going = new Set<string>();
 
 /**
- * Does a write that carries an Idempotency-Key once: the same key again gets the same answer. Another call or another body
- * under a key that was used is refused. A call that was cut off, with its process or with the database under it, is done again
- * if nothing came of it; else its batch is the answer. That one key makes no two batches, an index of the batches holds.
+ * Does a write that carries an Idempotency-Key once: the same key again gets the same answer. Another call or another
+ * body under a key that was used is refused. A call that was cut off, with its process or with the database under it,
+ * is done again if nothing came of it; else its batch is the answer. That one key makes no two batches, an index of the
+ * batches holds.
  */
 export async function onceOnly(pool: Pool, call: KeyedCall, work: () => Promise<unknown>): Promise<unknown> {
   const { person, key } = call;
-  if (key.length > mostKey) throw refuse(400, `The Idempotency-Key has more than ${mostKey} characters.`, 'Use a UUID.');
+  if (key.length > mostKey)
+    throw refuse(400, `The Idempotency-Key has more than ${mostKey} characters.`, 'Use a UUID.');
   const name = `${person.id} ${key}`;
   if (going.has(name)) return (await known(pool, call, true))?.answer;
   going.add(name);
@@ -58,8 +60,8 @@ async function done(pool: Pool, call: KeyedCall, work: () => Promise<unknown>): 
 }
 
 /**
- * The answer that a call under this key had before; null where it is to be done now, and nobody else does it. `here`: another
- * request is at work on it in this process, which is told before anything is written down.
+ * The answer that a call under this key had before; null where it is to be done now, and nobody else does it. `here`:
+ * another request is at work on it in this process, which is told before anything is written down.
  */
 async function known(pool: Pool, call: KeyedCall, here: boolean): Promise<{ readonly answer: unknown } | null> {
   const { person, key, name, body } = call;
@@ -73,8 +75,10 @@ async function known(pool: Pool, call: KeyedCall, here: boolean): Promise<{ read
   if (!found && here) throw stillGoing();
   // Its first try was refused just now, so that the key is free again.
   if (!found) return known(pool, call, here);
-  if (found.call !== name) throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
-  if (found.body !== digest) throw refuse(422, 'This Idempotency-Key came with another body before.', 'Use a new key for each call.');
+  if (found.call !== name)
+    throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
+  if (found.body !== digest)
+    throw refuse(422, 'This Idempotency-Key came with another body before.', 'Use a new key for each call.');
   if (found.answer !== null) return { answer: found.answer };
   if (found.process === processId ? here : await isAlive(pool, found.process)) throw stillGoing();
   const written = await batchOf(pool, call);
@@ -88,7 +92,9 @@ async function known(pool: Pool, call: KeyedCall, here: boolean): Promise<{ read
 }
 
 const stillGoing = (): Refusal =>
-  Object.assign(refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.'), { details: { going: true } });
+  Object.assign(refuse(409, 'The call with this Idempotency-Key is still going on.', 'Ask again in a moment.'), {
+    details: { going: true },
+  });
 
 /** What a call that was cut off wrote, if it did. */
 async function batchOf(pool: Pool, { person, key }: KeyedCall): Promise<{ readonly batch: number } | undefined> {

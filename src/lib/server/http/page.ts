@@ -23,7 +23,11 @@ export async function refusedAsPage<T>({ locals }: Pick<RequestEvent, 'locals'>,
 }
 
 /** What a page needs of a workspace, read with a seat; begun anew where a change of the structure overtakes it. */
-export const readForPage = <T>(event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role, read: (seat: Seat) => Promise<T>): Promise<T> =>
+export const readForPage = <T>(
+  event: Pick<RequestEvent, 'locals' | 'url' | 'params'>,
+  role: Role,
+  read: (seat: Seat) => Promise<T>,
+): Promise<T> =>
   refusedAsPage(
     event,
     readAnew(async () => read(await seatFor(event, role))),

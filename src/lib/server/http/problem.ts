@@ -17,7 +17,18 @@ const titles: Record<number, string> = {
   500: 'Fault',
 };
 
-const unreachable = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', '57P01', '57P02', '57P03', '08006', '08003', '53300']);
+const unreachable = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  '57P01',
+  '57P02',
+  '57P03',
+  '08006',
+  '08003',
+  '53300',
+]);
 /** What the driver says, without a code, of a connection that went away under it. */
 const wentAway = /Connection terminated|Client has encountered a connection error|connection is closed/;
 
@@ -32,7 +43,9 @@ function* behind(error: unknown): Generator<{ readonly code?: string; readonly m
 /** In seconds: when it is worth another try. */
 const retryAfter = 5;
 
-/** What can be said of an error to whoever asked: a refusal, or that the server cannot work just now. Null for a fault. */
+/**
+ * What can be said of an error to whoever asked: a refusal, or that the server cannot work just now. Null for a fault.
+ */
 export function refusalOf(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error;
   const causes = [...behind(error)];
@@ -40,22 +53,38 @@ export function refusalOf(error: unknown): Refusal | null {
   if (refused instanceof Refusal) return refused;
   // Waited too long: for a lock that somebody else holds, or for a free connection.
   const hasCode = (pattern: RegExp) => causes.some(({ code }) => pattern.test(code ?? ''));
-  if (hasCode(/^55P03$/) || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect'))) return busy();
+  if (hasCode(/^55P03$/) || causes.some(({ message }) => message.includes('timeout exceeded when trying to connect')))
+    return busy();
   // A statement had its time, or whoever asked went away.
   if (hasCode(/^57014$/))
-    return refuse(422, 'This takes longer than a read may, so it was stopped.', 'Narrow the filter, ask for fewer fields, or sort by less.');
+    return refuse(
+      422,
+      'This takes longer than a read may, so it was stopped.',
+      'Narrow the filter, ask for fewer fields, or sort by less.',
+    );
   // What was sent is beyond what its type holds, or how deep a statement goes (PostgreSQL, classes 22 and 54).
   if (hasCode(/^(?:22|54)[0-9A-Z]{3}$/)) {
     const incident = log.incident(error);
-    return Object.assign(refuse(422, 'A number, a day or a text in this is beyond what can be kept or asked for.', 'Make it smaller, or shorter.'), {
-      details: { incident },
-    });
+    return Object.assign(
+      refuse(
+        422,
+        'A number, a day or a text in this is beyond what can be kept or asked for.',
+        'Make it smaller, or shorter.',
+      ),
+      {
+        details: { incident },
+      },
+    );
   }
   // Of a file, and of the database (class 53: insufficient resources).
   if (hasCode(/^(?:ENOSPC|EDQUOT|53100)$/)) {
     const incident = log.incident(error);
     return Object.assign(
-      refuse(507, 'The disk of the server is full; nothing of this was kept.', 'Tell whoever runs the server to make room, then try again.'),
+      refuse(
+        507,
+        'The disk of the server is full; nothing of this was kept.',
+        'Tell whoever runs the server to make room, then try again.',
+      ),
       {
         details: { incident },
       },

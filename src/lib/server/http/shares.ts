@@ -6,8 +6,8 @@ export interface ShareLimits {
   /** Calls that wait; further ones are refused. */
   readonly waiting: number;
   /**
-   * Milliseconds of calls that somebody may have before they have one at a time, and how many of these they get back in each
-   * millisecond: who asks for quick things never notices, who asks for heavy ones leaves room for the others.
+   * Milliseconds of calls that somebody may have before they have one at a time, and how many of these they get back in
+   * each millisecond: who asks for quick things never notices, who asks for heavy ones leaves room for the others.
    */
   readonly budget?: { readonly most: number; readonly back: number };
 }
@@ -40,13 +40,17 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
     }
   };
   setInterval(() => {
-    for (const [of, line] of lines) if (line.going + line.waiting.length === 0 && leftOf(line) >= budget.most) lines.delete(of);
+    for (const [of, line] of lines)
+      if (line.going + line.waiting.length === 0 && leftOf(line) >= budget.most) lines.delete(of);
   }, forgottenEvery).unref();
   return async (of, work) => {
     const line = lines.get(of) ?? { going: 0, waiting: [], left: budget.most, at: performance.now() };
     lines.set(of, line);
     if (line.waiting.length >= waiting)
-      throw Object.assign(refuse(429, 'Too many of your calls wait for an answer.', 'Wait until some of them are answered.'), { details: { retryAfter: 5 } });
+      throw Object.assign(
+        refuse(429, 'Too many of your calls wait for an answer.', 'Wait until some of them are answered.'),
+        { details: { retryAfter: 5 } },
+      );
     await new Promise<void>((go) => {
       line.waiting.push(go);
       begin(line);
@@ -58,7 +62,8 @@ export function sharing({ most, waiting, budget = { most: Infinity, back: 0 } }:
       line.going--;
       // What waited for somebody else's long change is not held against anybody for long.
       line.left = Math.max(-budget.most, leftOf(line) - (performance.now() - began));
-      // Not at once: calls that wait for nothing would follow each other without letting anything else be read or sent between.
+      // Not at once: calls that wait for nothing would follow each other without letting anything else be read or sent
+      // between.
       if (line.waiting.length > 0) setImmediate(() => begin(line));
     }
   };
@@ -101,8 +106,16 @@ function whileRead(body: ReadableStream<Uint8Array>, over: () => void, idle: num
   );
 }
 
-/** Makes an answer that is sent while it is made, within a person's share of such answers, which it holds until it is sent. */
-export function download(share: Share, person: number, make: () => Promise<Response>, idle = leastRead): Promise<Response> {
+/**
+ * Makes an answer that is sent while it is made, within a person's share of such answers, which it holds until it is
+ * sent.
+ */
+export function download(
+  share: Share,
+  person: number,
+  make: () => Promise<Response>,
+  idle = leastRead,
+): Promise<Response> {
   return new Promise((resolve, reject) => {
     const work = async () => {
       const response = await make();

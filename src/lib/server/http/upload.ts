@@ -38,12 +38,16 @@ export interface InsideSource {
 }
 
 /** Whether what comes in is said in JSON, and no file. */
-export const isJson = ({ request }: RequestEvent): boolean => (request.headers.get('content-type') ?? '').startsWith('application/json');
+export const isJson = ({ request }: RequestEvent): boolean =>
+  (request.headers.get('content-type') ?? '').startsWith('application/json');
 
 /** A place for something on its way in. */
 export const passingPath = (): string => join(tmpdir(), `loom-${randomUUID()}`);
 
-/** A pasted range as a file, of which what it is, is found out as with any other; or the name of a table that is to come in. */
+/**
+ * A pasted range as a file, of which what it is, is found out as with any other; or the name of a table that is to come
+ * in.
+ */
 export async function receiveJson({ request }: RequestEvent): Promise<UploadedFile | InsideSource> {
   const text = await textWithin(request, 32 * 1024 * 1024, '32 MB');
   const sent: unknown = ((): unknown => {
@@ -58,7 +62,11 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
     if (error) throw refuse(400, error.message, 'Send {from: "workspace.table"}.');
     return value;
   }
-  const { value, error } = pasted.validate(sent) as Joi.ValidationResult<{ text?: string; html?: string; name: string }>;
+  const { value, error } = pasted.validate(sent) as Joi.ValidationResult<{
+    text?: string;
+    html?: string;
+    name: string;
+  }>;
   if (error) throw refuse(400, error.message, 'Send {text} with cells apart by tabs, {html}, or {from} with a table.');
   const path = passingPath();
   await writeWhole(path, (half) => writeFile(half, value.text ?? `<html>${value.html ?? ''}</html>`, 'utf8'));
@@ -69,19 +77,30 @@ export async function receiveJson({ request }: RequestEvent): Promise<UploadedFi
 const textsSize = 1024 * 1024;
 
 /** The files among the parts of a request. */
-export const receiveFiles = async (event: Pick<RequestEvent, 'request'>, limits: UploadLimits, place = passingPath): Promise<UploadedFile[]> =>
-  (await receiveParts(event, limits, place)).files;
+export const receiveFiles = async (
+  event: Pick<RequestEvent, 'request'>,
+  limits: UploadLimits,
+  place = passingPath,
+): Promise<UploadedFile[]> => (await receiveParts(event, limits, place)).files;
 
-/** Puts uploaded files where they can be read more than once, beside the texts that came with them; refuses what is too large, before it comes in where its length is said. */
+/**
+ * Puts uploaded files where they can be read more than once, beside the texts that came with them; refuses what is too
+ * large, before it comes in where its length is said.
+ */
 export async function receiveParts(
   { request }: Pick<RequestEvent, 'request'>,
   limits: UploadLimits,
   place = passingPath,
 ): Promise<{ files: ReceivedFile[]; texts: ReadonlyMap<string, string> }> {
   const type = request.headers.get('content-type') ?? '';
-  if (!type.startsWith('multipart/form-data') || !request.body) throw refuse(400, 'No file came in.', 'Send multipart/form-data with one part a file.');
+  if (!type.startsWith('multipart/form-data') || !request.body)
+    throw refuse(400, 'No file came in.', 'Send multipart/form-data with one part a file.');
   if (Number(request.headers.get('content-length') ?? 0) > limits.files * limits.size + textsSize)
-    throw refuse(413, `This is larger than ${limits.files} files of ${limits.words}.`, 'Send less, or make the files smaller.');
+    throw refuse(
+      413,
+      `This is larger than ${limits.files} files of ${limits.words}.`,
+      'Send less, or make the files smaller.',
+    );
   const files: ReceivedFile[] = [];
   const texts = new Map<string, string>();
   const written: Promise<Error | null>[] = [];
@@ -125,8 +144,8 @@ export async function receiveParts(
 }
 
 /**
- * Writes a part of an upload, and gives what hindered it. What then still comes is taken and thrown away: who sends it would
- * otherwise see the connection end, and not the answer.
+ * Writes a part of an upload, and gives what hindered it. What then still comes is taken and thrown away: who sends it
+ * would otherwise see the connection end, and not the answer.
  */
 function writing(part: Readable, path: string): Promise<Error | null> {
   const place = createWriteStream(path);

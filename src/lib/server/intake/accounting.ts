@@ -25,7 +25,9 @@ export function requireSomewhere(sheets: readonly IntakeSheet[], proposal: Propo
     'Choose a field for each of these columns, or skip it.',
     `/columns/${nowhere[0]?.sheet}.${nowhere[0]?.column}`,
   );
-  throw Object.assign(refusal, { details: { columns: nowhere.map(({ sheet, column, name, filled }) => ({ sheet, column, name, filled })) } });
+  throw Object.assign(refusal, {
+    details: { columns: nowhere.map(({ sheet, column, name, filled }) => ({ sheet, column, name, filled })) },
+  });
 }
 
 /**
@@ -44,11 +46,14 @@ export async function accountOf(
   const { sheet, mapping, table, offset } = loaded;
   const staged = stagedName(sheet.staged);
   const found = receipt.added + (receipt.changed ?? 0) + (receipt.unchanged ?? 0) + receipt.setAside + receipt.refused;
-  if (found !== receipt.read) throw lost(`${receipt.read} rows of ${sheet.name} were read and ${found} are accounted for`);
+  if (found !== receipt.read)
+    throw lost(`${receipt.read} rows of ${sheet.name} were read and ${found} are accounted for`);
   const typed = mapping.into !== undefined;
   const { values } = valuesOf(loading, loaded);
   const records = typed ? typedName(mapping.sheet) : tableName(seat.workspace, table);
-  const among = typed ? `select _id from ${records}` : `select _id from ${records} where _id between ${offset + 1} and ${offset + sheet.rows}`;
+  const among = typed
+    ? `select _id from ${records}`
+    : `select _id from ${records} where _id between ${offset + 1} and ${offset + sheet.rows}`;
   const scalars = values.flatMap(({ column, field }, index) => (column === null ? [] : [{ column, field, index }]));
   const many = linkColumns(loading, loaded).filter((one) => one.many);
   const aside = await client.query<{ field: string; n: number }>(
@@ -62,7 +67,8 @@ export async function accountOf(
   ];
   const cells: CellAccount[] = [];
   if (shown.length > 0) {
-    const meant = (column: number) => cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
+    const meant = (column: number) =>
+      cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
     const { rows } = await client.query<Record<string, number>>(
       `select ${shown
         .map(
@@ -83,10 +89,21 @@ export async function accountOf(
       if (here + setAside !== says) throw lost(`of ${says} cells of ${name} only ${here + setAside} are accounted for`);
       // What a formula makes of the row need not stand in this very cell.
       const own = sheet.columns[column]?.cleaned ? says + refused : filled;
-      cells.push({ column: name, field: field.label, filled: own, written: here, setAside, refused, blank: own - refused - says, leftOut: 0 });
+      cells.push({
+        column: name,
+        field: field.label,
+        filled: own,
+        written: here,
+        setAside,
+        refused,
+        blank: own - refused - says,
+        leftOut: 0,
+      });
     }
   }
-  const elsewhere = columnFates(sheets, proposal).filter((one) => one.sheet === mapping.sheet && one.fate !== 'field' && one.filled > 0);
+  const elsewhere = columnFates(sheets, proposal).filter(
+    (one) => one.sheet === mapping.sheet && one.fate !== 'field' && one.filled > 0,
+  );
   for (const { column, name, filled, fate } of elsewhere) {
     const split = sheets.find(({ derived }) => derived?.sheet === mapping.sheet && derived.dependents.includes(column));
     const target = proposal.mappings.find((one) => sheets[one.sheet] === split)?.table;
@@ -96,7 +113,13 @@ export async function accountOf(
     const isKept = fate === 'split off';
     cells.push({
       column: name,
-      field: isKept ? (label ?? null) : fate === 'numbers rows' ? 'tells the rows apart' : fate === 'calculated' ? 'is calculated again' : null,
+      field: isKept
+        ? (label ?? null)
+        : fate === 'numbers rows'
+          ? 'tells the rows apart'
+          : fate === 'calculated'
+            ? 'is calculated again'
+            : null,
       filled,
       written: isKept ? filled - other : 0,
       setAside: 0,

@@ -23,8 +23,8 @@ function rowFormula(sheet: IntakeSheet, column: number, source: string): Express
 }
 
 /**
- * The sheets after a person's formulas: each column that one was written for, or taken from, is profiled anew on all rows of
- * what the formula gives, and links are looked for in it again. Everything else stays as it was found.
+ * The sheets after a person's formulas: each column that one was written for, or taken from, is profiled anew on all
+ * rows of what the formula gives, and links are looked for in it again. Everything else stays as it was found.
  */
 export async function cleanColumns(
   client: Client,
@@ -46,7 +46,11 @@ export async function cleanColumns(
       touched.add(`${index}.${column}`);
       const before = profile.cleaned?.before ?? profile;
       const formula = wished === '' ? null : rowFormula(sheet, column, wished);
-      columns.push(formula ? { ...(await profileOf(client, sheet, column, formula)), cleaned: { by: wished, formula, before } } : before);
+      columns.push(
+        formula
+          ? { ...(await profileOf(client, sheet, column, formula)), cleaned: { by: wished, formula, before } }
+          : before,
+      );
     }
     now.push({ ...sheet, columns });
   }
@@ -54,9 +58,16 @@ export async function cleanColumns(
   // What was split off is made anew of what its columns say now.
   for (const [index, { derived, staged }] of now.entries()) {
     const source = derived && now[derived.sheet];
-    if (!source || ![derived.determinant, ...derived.dependents].some((column) => touched.has(`${derived.sheet}.${column}`))) continue;
+    if (
+      !source ||
+      ![derived.determinant, ...derived.dependents].some((column) => touched.has(`${derived.sheet}.${column}`))
+    )
+      continue;
     await client.query(`drop table ${stagedName(staged)}`);
-    const split = { determinant: derived.determinant, dependents: derived.dependents.map((column) => ({ column, exceptions: 0 })) };
+    const split = {
+      determinant: derived.determinant,
+      dependents: derived.dependents.map((column) => ({ column, exceptions: 0 })),
+    };
     const made = await derive(client, source, derived.sheet, split, staged, 1);
     if (made) now[index] = { ...made, standing: await standingMatches(client, seat, made) };
   }
@@ -70,13 +81,25 @@ export async function cleanColumns(
   }
   return {
     sheets: now,
-    links: [...kept, ...found.filter(({ from }) => !kept.some((one) => one.from.sheet === from.sheet && one.from.column === from.column))],
+    links: [
+      ...kept,
+      ...found.filter(
+        ({ from }) => !kept.some((one) => one.from.sheet === from.sheet && one.from.column === from.column),
+      ),
+    ],
   };
 }
 
-async function profileOf(client: Client, sheet: IntakeSheet, column: number, formula: Expression): Promise<ColumnProfile> {
+async function profileOf(
+  client: Client,
+  sheet: IntakeSheet,
+  column: number,
+  formula: Expression,
+): Promise<ColumnProfile> {
   const profiler = new ColumnProfiler(sheet.columns[column]?.name ?? '');
-  await client.query(`declare cleaned no scroll cursor for select ${cleanedSql('s', column, { formula })} as text from ${stagedName(sheet.staged)} s`);
+  await client.query(
+    `declare cleaned no scroll cursor for select ${cleanedSql('s', column, { formula })} as text from ${stagedName(sheet.staged)} s`,
+  );
   for (;;) {
     const { rows } = await client.query<{ text: string | null }>(`fetch ${chunk} from cleaned`);
     if (rows.length === 0) break;

@@ -1,5 +1,12 @@
 import { declaredLinks } from '$core/intake/declared';
-import { leastShare, linkCandidates, pairCandidates, speaksOf, speaksOfNumbers, type LinkCandidate } from '$core/intake/discover';
+import {
+  leastShare,
+  linkCandidates,
+  pairCandidates,
+  speaksOf,
+  speaksOfNumbers,
+  type LinkCandidate,
+} from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { speaksOfKey } from '$core/intake/naming';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
@@ -22,13 +29,20 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
     // Counted, or proved while the rows went by: certain already.
     if (sheet.columns[column]?.distinct === sheet.rows) keys.push(column);
     else {
-      const { rowCount } = await client.query(`select 1 from ${stagedName(sheet.staged)} group by c${column} having count(*) > 1 limit 1`);
+      const { rowCount } = await client.query(
+        `select 1 from ${stagedName(sheet.staged)} group by c${column} having count(*) > 1 limit 1`,
+      );
       if (rowCount === 0) keys.push(column);
     }
   }
   const likely = (column: number) => {
     const { name = '', type, longest = 0 } = sheet.columns[column] ?? {};
-    return (speaksOfKey(name) ? 0 : 2) + (type === 'date' || type === 'yesNo' ? 4 : 0) + (longest > 24 ? 1 : 0) + column / 1000;
+    return (
+      (speaksOfKey(name) ? 0 : 2) +
+      (type === 'date' || type === 'yesNo' ? 4 : 0) +
+      (longest > 24 ? 1 : 0) +
+      column / 1000
+    );
   };
   return { ...sheet, keys: keys.sort((a, b) => likely(a) - likely(b)) };
 }
@@ -38,18 +52,27 @@ export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promi
   const wide: (readonly number[])[] = [];
   for (const key of sheet.wideKeys ?? []) {
     const columns = key.map((column) => `c${column}`).join(', ');
-    const { rowCount } = await client.query(`select 1 from ${stagedName(sheet.staged)} group by ${columns} having count(*) > 1 limit 1`);
+    const { rowCount } = await client.query(
+      `select 1 from ${stagedName(sheet.staged)} group by ${columns} having count(*) > 1 limit 1`,
+    );
     if (rowCount === 0) wide.push(key);
   }
   return { ...sheet, wideKeys: wide };
 }
 
 /** What a column says, as links are looked for in it: its texts, or where cells hold several values, each of them. */
-function sayings(sheet: IntakeSheet, column: number, separator?: string): { readonly from: string; readonly text: string } {
+function sayings(
+  sheet: IntakeSheet,
+  column: number,
+  separator?: string,
+): { readonly from: string; readonly text: string } {
   const text = meantSql(sheet, column, 's');
   const staged = `${stagedName(sheet.staged)} s`;
   if (separator === undefined) return { from: staged, text };
-  return { from: `${staged} cross join lateral unnest(string_to_array(${text}, ${quoteText(separator)})) w`, text: 'loom.trimmed(w)' };
+  return {
+    from: `${staged} cross join lateral unnest(string_to_array(${text}, ${quoteText(separator)})) w`,
+    text: 'loom.trimmed(w)',
+  };
 }
 
 interface Inclusion {
@@ -62,7 +85,12 @@ interface Inclusion {
  * Whether the values of a column are found among keys, and how many are not: one pass over the distinct values of both.
  * Null where too few are. `keys` selects the known texts as `text`, each once.
  */
-async function inclusion(client: Client, { from, text }: { from: string; text: string }, keys: string, least = leastShare): Promise<Inclusion | null> {
+async function inclusion(
+  client: Client,
+  { from, text }: { from: string; text: string },
+  keys: string,
+  least = leastShare,
+): Promise<Inclusion | null> {
   const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
     `with d as (select ${text} as text, count(*) as count from ${from} where ${text} is not null group by 1),
           l as (select d.text, d.count, k.text is not null as known from d left join (${keys}) k on k.text = d.text)
@@ -71,7 +99,11 @@ async function inclusion(client: Client, { from, text }: { from: string; text: s
   );
   const { all = 0, matching = 0 } = rows[0] ?? {};
   if (all === 0 || matching < all * least) return null;
-  return { matching, missing: all - matching, misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])) };
+  return {
+    matching,
+    missing: all - matching,
+    misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])),
+  };
 }
 
 /** Which of all candidates' samples each key holds: one look at a key for all columns that may point at it. */
@@ -87,15 +119,19 @@ async function sampledKeys(
     const target = sheets[sheet] as IntakeSheet;
     const samples = own.flatMap(({ from }) => samplesOf(sheets[from.sheet]?.columns[from.column] as ColumnProfile));
     const key = meantSql(target, column, 's');
-    const { rows } = await client.query<{ text: string }>(`select distinct ${key} as text from ${stagedName(target.staged)} s where ${key} = any($1)`, [
-      samples,
-    ]);
+    const { rows } = await client.query<{ text: string }>(
+      `select distinct ${key} as text from ${stagedName(target.staged)} s where ${key} = any($1)`,
+      [samples],
+    );
     met.set(place, new Set(rows.map(({ text }) => text)));
   }
   return met;
 }
 
-/** Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held against all. */
+/**
+ * Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held
+ * against all.
+ */
 export async function confirmLinks(
   client: Client,
   sheets: readonly IntakeSheet[],
@@ -112,7 +148,9 @@ export async function confirmLinks(
     const key = meantSql(target, to.column, 's');
     const keys = `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}`;
     for (const separator of [undefined, profile.several?.separator]) {
-      const samples = profile.samples.flatMap((text) => (separator === undefined ? [text] : text.split(separator).map((part) => part.trim())));
+      const samples = profile.samples.flatMap((text) =>
+        separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
+      );
       if (samples.length < 3 || samples.some((text) => known?.has(text))) {
         const included = await inclusion(client, sayings(source, from.column, separator), keys);
         if (included) {
@@ -126,7 +164,11 @@ export async function confirmLinks(
   // One column points at one key: the one that takes most of it.
   return found
     .sort((a, b) => b.matching - a.matching || a.to.column - b.to.column)
-    .filter((link, index, all) => all.findIndex((other) => other.from.sheet === link.from.sheet && other.from.column === link.from.column) === index);
+    .filter(
+      (link, index, all) =>
+        all.findIndex((other) => other.from.sheet === link.from.sheet && other.from.column === link.from.column) ===
+        index,
+    );
 }
 
 /** Counts the links that files declare: they stand however few of their values are found. */
@@ -136,29 +178,45 @@ export async function confirmDeclared(client: Client, sheets: readonly IntakeShe
     const { from, to, also, separator } = link;
     const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
     if (!source || !target) continue;
-    const said = also ? { from: `${stagedName(source.staged)} s`, text: pairSql(source, from.column, also.from) } : sayings(source, from.column, separator);
+    const said = also
+      ? { from: `${stagedName(source.staged)} s`, text: pairSql(source, from.column, also.from) }
+      : sayings(source, from.column, separator);
     const key = also ? pairSql(target, to.column, also.to) : meantSql(target, to.column, 's');
-    const included = await inclusion(client, said, `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`, 0);
+    const included = await inclusion(
+      client,
+      said,
+      `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`,
+      0,
+    );
     found.push({ ...link, ...(included ?? { matching: 0, missing: 0, misfits: [] }) });
   }
   return found;
 }
 
 /** Two columns of a row as one text. */
-const pairSql = (sheet: IntakeSheet, x: number, y: number): string => `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
+const pairSql = (sheet: IntakeSheet, x: number, y: number): string =>
+  `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
 
 /**
  * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
  * different values becomes the link, the other one has to agree with it.
  */
-export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[], known: readonly FoundLink[]): Promise<FoundLink[]> {
+export async function confirmPairs(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  known: readonly FoundLink[],
+): Promise<FoundLink[]> {
   const found: FoundLink[] = [];
   for (const [to, target] of sheets.entries()) {
     if (target.keys.length > 0) continue;
     for (const key of target.wideKeys ?? []) {
       // A column that is a link itself only agrees; of two others, the one with more different values becomes the link.
-      const linked = (column: number) => Number(known.some((link) => link.from.sheet === to && link.from.column === column));
-      const [a, b] = [...key].sort((x, y) => linked(x) - linked(y) || (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y);
+      const linked = (column: number) =>
+        Number(known.some((link) => link.from.sheet === to && link.from.column === column));
+      const [a, b] = [...key].sort(
+        (x, y) =>
+          linked(x) - linked(y) || (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y,
+      );
       if (key.length !== 2 || a === undefined || b === undefined) continue;
       for (const [from, source] of sheets.entries()) {
         if (from === to) continue;
@@ -171,7 +229,13 @@ export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[
           );
           if (!included) continue;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
-          found.push({ from: { sheet: from, column: columns[0] }, to: { sheet: to, column: a }, also: { from: columns[1], to: b }, ...included, misfits });
+          found.push({
+            from: { sheet: from, column: columns[0] },
+            to: { sheet: to, column: a },
+            also: { from: columns[1], to: b },
+            ...included,
+            misfits,
+          });
           break;
         }
       }
@@ -185,16 +249,21 @@ export async function confirmPairs(client: Client, sheets: readonly IntakeSheet[
 const tellingFields = (table: Table): Field[] =>
   table.fields.filter(
     (field) =>
-      isStored(field) && !field.off && (field.unique || field.id === table.title) && ['text', 'runningNumber', 'email', 'number'].includes(field.type.kind),
+      isStored(field) &&
+      !field.off &&
+      (field.unique || field.id === table.title) &&
+      ['text', 'runningNumber', 'email', 'number'].includes(field.type.kind),
   );
 
 /** Its samples, and what they hold where cells hold several values. */
 const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
-  several ? [...samples, ...samples.flatMap((text) => text.split(several.separator).map((part) => part.trim()))] : [...samples];
+  several
+    ? [...samples, ...samples.flatMap((text) => text.split(several.separator).map((part) => part.trim()))]
+    : [...samples];
 
 /**
- * Pairs of columns that together tell the records of tables whose rule is that two of their fields are unique together: columns
- * called like the two fields, held against all records.
+ * Pairs of columns that together tell the records of tables whose rule is that two of their fields are unique together:
+ * columns called like the two fields, held against all records.
  */
 async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
   const { model } = seat.workspace;
@@ -202,11 +271,15 @@ async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Pr
   for (const table of ownTables(model))
     for (const rule of table.rules ?? []) {
       if (rule.kind !== 'unique' || rule.fields.length !== 2) continue;
-      const fields = rule.fields.map((id) => fieldOf(model, id).field).sort((a, b) => Number(a.type.kind === 'link') - Number(b.type.kind === 'link'));
+      const fields = rule.fields
+        .map((id) => fieldOf(model, id).field)
+        .sort((a, b) => Number(a.type.kind === 'link') - Number(b.type.kind === 'link'));
       const [own, other] = fields as [Field, Field];
       const called = (field: Field) =>
         sheet.columns.flatMap(({ name, filled }, column) =>
-          filled > 0 && speaksOf(name, field.type.kind === 'link' ? field.label : table.label, field.label) ? [column] : [],
+          filled > 0 && speaksOf(name, field.type.kind === 'link' ? field.label : table.label, field.label)
+            ? [column]
+            : [],
         );
       const stored = (field: Field) => standingKey(seat, table, field.id, '').stored;
       const keys = `select ${stored(own)} || E'\\x1f' || ${stored(other)} as text from ${tableName(seat.workspace, table)} t where ${stored(own)} is not null and ${stored(other)} is not null`;
@@ -220,7 +293,14 @@ async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Pr
         );
         if (!included) continue;
         const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
-        found.push({ column: a, table: table.id, field: own.id, also: { column: b, field: other.id }, ...included, misfits });
+        found.push({
+          column: a,
+          table: table.id,
+          field: own.id,
+          also: { column: b, field: other.id },
+          ...included,
+          misfits,
+        });
         break;
       }
     }
@@ -230,7 +310,11 @@ async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Pr
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
 export async function standingMatches(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
   const able = sheet.columns.flatMap((profile, column) =>
-    profile.filled > 0 && ['text', 'option', 'options', 'number', 'email'].includes(profile.type) && profile.longest <= 200 ? [{ profile, column }] : [],
+    profile.filled > 0 &&
+    ['text', 'option', 'options', 'number', 'email'].includes(profile.type) &&
+    profile.longest <= 200
+      ? [{ profile, column }]
+      : [],
   );
   const found: StandingMatch[] = [];
   for (const table of ownTables(seat.workspace.model))
@@ -238,7 +322,10 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
       const name = tableName(seat.workspace, table);
       const stored = `t.${quoteIdentifier(key.key)}${key.type.kind === 'number' ? '::text' : ''}`;
       const samples = able.flatMap(({ profile }) => samplesOf(profile));
-      const { rows: known } = await client.query<{ text: string }>(`select distinct ${stored} as text from ${name} t where ${stored} = any($1)`, [samples]);
+      const { rows: known } = await client.query<{ text: string }>(
+        `select distinct ${stored} as text from ${name} t where ${stored} = any($1)`,
+        [samples],
+      );
       const met = new Set(known.map(({ text }) => text));
       for (const { profile, column } of able) {
         const hits = samplesOf(profile).filter((text) => met.has(text)).length;
@@ -246,13 +333,26 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
         // Small whole numbers lie in any key of small numbers.
         if (profile.type === 'number' && !speaksOfNumbers(profile.name, table.label, key.label)) continue;
         for (const separator of [undefined, profile.several?.separator]) {
-          const included = await inclusion(client, sayings(sheet, column, separator), `select distinct ${stored} as text from ${name} t`);
-          if (included) found.push({ column, table: table.id, field: key.id, ...included, ...(separator === undefined ? {} : { separator }) });
+          const included = await inclusion(
+            client,
+            sayings(sheet, column, separator),
+            `select distinct ${stored} as text from ${name} t`,
+          );
+          if (included)
+            found.push({
+              column,
+              table: table.id,
+              field: key.id,
+              ...included,
+              ...(separator === undefined ? {} : { separator }),
+            });
           if (included || profile.several === undefined) break;
         }
       }
     }
   found.push(...(await standingPairs(client, seat, sheet)));
   // One column tells one table: the one that takes most of it, rather by what each record has once.
-  return found.sort((a, b) => b.matching - a.matching).filter((one, index, all) => all.findIndex(({ column }) => column === one.column) === index);
+  return found
+    .sort((a, b) => b.matching - a.matching)
+    .filter((one, index, all) => all.findIndex(({ column }) => column === one.column) === index);
 }

@@ -10,7 +10,12 @@ import type { UploadedFile } from '../files/uploaded';
 import { workspacePackage } from '../export/dataPackage';
 
 /** A table that stands here or in another workspace as a package of its own, as far as the person may see it there. */
-export async function packTable(pool: Pool, here: Seat, person: Person, { from, records }: InsideSource): Promise<UploadedFile> {
+export async function packTable(
+  pool: Pool,
+  here: Seat,
+  person: Person,
+  { from, records }: InsideSource,
+): Promise<UploadedFile> {
   const [workspace, key] = from.includes('.') ? (from.split('.', 2) as [string, string]) : [here.workspace.key, from];
   const seat = workspace === here.workspace.key ? here : await takeSeat(pool, person, workspace, 'reader');
   const table = tableAt(seat, key);

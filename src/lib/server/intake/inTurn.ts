@@ -4,7 +4,10 @@ import { intakes } from '../database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../database/pool';
 import { log } from '../base/log';
 
-/** So many intakes are read or loaded at once in a process; the others wait for their turn and hold no connection meanwhile. */
+/**
+ * So many intakes are read or loaded at once in a process; the others wait for their turn and hold no connection
+ * meanwhile.
+ */
 const atOnce = 2;
 /** One that holds the intake's lock, and one for the transaction, for each at once. */
 const connections = atOnce * 2;
@@ -25,7 +28,11 @@ const lines = new WeakMap<Pool, Line>();
 function lineOf(pool: Pool): Line {
   const known = lines.get(pool);
   if (known) return known;
-  const line = { limit: pLimit(atOnce), waiting: new Set<number>(), jobs: openPool(pool.options.connectionString ?? '', connections) };
+  const line = {
+    limit: pLimit(atOnce),
+    waiting: new Set<number>(),
+    jobs: openPool(pool.options.connectionString ?? '', connections),
+  };
   lines.set(pool, line);
   return line;
 }
@@ -64,8 +71,13 @@ async function sayWaiting(pool: Pool, id: number): Promise<void> {
 }
 
 /** Whether an intake that nobody works on waits for its turn, in this process or another one. */
-export const isWaiting = (pool: Pool, id: number, progress: { readonly phase: string; readonly at?: number } | null): boolean =>
-  (lines.get(pool)?.waiting.has(id) ?? false) || (progress?.phase === waitingPhase && Date.now() - (progress.at ?? 0) < waitsFor);
+export const isWaiting = (
+  pool: Pool,
+  id: number,
+  progress: { readonly phase: string; readonly at?: number } | null,
+): boolean =>
+  (lines.get(pool)?.waiting.has(id) ?? false) ||
+  (progress?.phase === waitingPhase && Date.now() - (progress.at ?? 0) < waitsFor);
 
 /** Ends the connections that are kept for long work. */
 export async function endJobs(pool: Pool): Promise<void> {

@@ -63,7 +63,13 @@ export async function beginIntake(pool: Pool, seat: Seat, files: readonly Upload
 }
 
 /** Reads a file of the intake again, another way; everything found anew. */
-export async function readAgain(pool: Pool, seat: Seat, id: number, index: number, wish: ReadingWish): Promise<IntakeOut> {
+export async function readAgain(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  index: number,
+  wish: ReadingWish,
+): Promise<IntakeOut> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone', 'failed']);
@@ -72,7 +78,16 @@ export async function readAgain(pool: Pool, seat: Seat, id: number, index: numbe
   await dropStaged(pool, intake.sheets);
   const [begun] = await catalogueOn(pool)
     .update(intakes)
-    .set({ state: 'reading', files, sheets: [], proposal: null, receipt: null, problem: null, batch: null, madeAt: new Date().toISOString() })
+    .set({
+      state: 'reading',
+      files,
+      sheets: [],
+      proposal: null,
+      receipt: null,
+      problem: null,
+      batch: null,
+      madeAt: new Date().toISOString(),
+    })
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
   if (!begun) throw refuse(409, 'This intake has been changed meanwhile.', 'Look at it again.');
@@ -131,7 +146,11 @@ export async function listIntakes(pool: Pool, seat: Seat) {
     .orderBy(desc(intakes.id))
     .limit(20)
     .then((rows) =>
-      rows.map(({ sheets, ...row }) => ({ ...row, names: sheets.map(({ name }) => name), rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0) })),
+      rows.map(({ sheets, ...row }) => ({
+        ...row,
+        names: sheets.map(({ name }) => name),
+        rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0),
+      })),
     );
 }
 
@@ -144,7 +163,9 @@ export async function correctIntake(pool: Pool, seat: Seat, id: number, sent: De
   const resolved = resolveDecisions({ model: seat.workspace.model, sheets: intake.sheets, links: before }, sent);
   if (!resolved.ok) throw new Refusal(422, resolved.problem);
   const decisions = resolved.value;
-  const { sheets, links } = await inTransaction(pool, 'select 1', (client) => cleanColumns(client, seat, intake.sheets, before, decisions));
+  const { sheets, links } = await inTransaction(pool, 'select 1', (client) =>
+    cleanColumns(client, seat, intake.sheets, before, decisions),
+  );
   const proposal = propose({
     model: seat.workspace.model,
     sheets,
@@ -152,7 +173,10 @@ export async function correctIntake(pool: Pool, seat: Seat, id: number, sent: De
     decisions,
     identities: intake.state === 'undone' || !intake.proposal ? undefined : identitiesOf(intake.proposal),
   });
-  await catalogueOn(pool).update(intakes).set({ sheets, proposal, receipt: null, problem: null, state: 'ready' }).where(eq(intakes.id, id));
+  await catalogueOn(pool)
+    .update(intakes)
+    .set({ sheets, proposal, receipt: null, problem: null, state: 'ready' })
+    .where(eq(intakes.id, id));
   return { ...intake, sheets, proposal, receipt: null, problem: null, state: 'ready' };
 }
 
@@ -164,8 +188,15 @@ export interface SplitWish {
   readonly dependents: readonly number[];
 }
 
-/** Splits columns of a sheet off by hand; the proposal is made anew with it. Rows that disagree are told, however many. */
-export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: index, determinant, dependents }: SplitWish): Promise<IntakeOut> {
+/**
+ * Splits columns of a sheet off by hand; the proposal is made anew with it. Rows that disagree are told, however many.
+ */
+export async function splitByHand(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  { sheet: index, determinant, dependents }: SplitWish,
+): Promise<IntakeOut> {
   requireRole(seat.role, 'administrator');
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready']);
@@ -173,19 +204,33 @@ export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: i
   const columns = [determinant, ...dependents];
   if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
   const gone = intake.sheets.find(
-    ({ derived }) => derived?.sheet === index && (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
+    ({ derived }) =>
+      derived?.sheet === index &&
+      (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
   );
   if (gone)
-    throw refuse(422, `Some of these columns were split off as ${gone.name} already.`, `Leave ${gone.name} in the sheet first, or choose other columns.`);
+    throw refuse(
+      422,
+      `Some of these columns were split off as ${gone.name} already.`,
+      `Leave ${gone.name} in the sheet first, or choose other columns.`,
+    );
   if (new Set(columns).size < columns.length || dependents.length === 0)
-    throw refuse(422, 'A split needs a column that tells the things, and others that belong to them.', 'Choose at least one other column.');
+    throw refuse(
+      422,
+      'A split needs a column that tells the things, and others that belong to them.',
+      'Choose at least one other column.',
+    );
   const place = intake.sheets.length;
   const made = await inTransaction(pool, 'select 1', async (client) => {
     const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
     const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
-    if (!derived || derived.rows === 0) throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
+    if (!derived || derived.rows === 0)
+      throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
     await client.query(`analyze ${stagedName(derived.staged)}`);
-    const byHand = { ...derived, ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}) };
+    const byHand = {
+      ...derived,
+      ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
+    };
     return { ...byHand, standing: await standingMatches(client, seat, byHand) };
   });
   const sheets = [...intake.sheets, made];
@@ -196,14 +241,27 @@ export async function splitByHand(pool: Pool, seat: Seat, id: number, { sheet: i
   ];
   const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
   const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
-  const proposal = propose({ model: seat.workspace.model, sheets, links, decisions, identities: before ? identitiesOf(before) : undefined });
-  await catalogueOn(pool).update(intakes).set({ sheets, proposal, receipt: null, problem: null }).where(eq(intakes.id, id));
+  const proposal = propose({
+    model: seat.workspace.model,
+    sheets,
+    links,
+    decisions,
+    identities: before ? identitiesOf(before) : undefined,
+  });
+  await catalogueOn(pool)
+    .update(intakes)
+    .set({ sheets, proposal, receipt: null, problem: null })
+    .where(eq(intakes.id, id));
   return { ...intake, sheets, proposal, receipt: null, problem: null };
 }
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {
   if (!states.includes(intake.state))
-    throw refuse(409, `This intake is ${intake.state}.`, intake.state === 'loaded' ? 'Undo the load to do it again.' : 'Bring the files in again.');
+    throw refuse(
+      409,
+      `This intake is ${intake.state}.`,
+      intake.state === 'loaded' ? 'Undo the load to do it again.' : 'Bring the files in again.',
+    );
 }
 
 /** Cancels work that is going on, undoes a load, or discards the intake. */

@@ -27,8 +27,8 @@ const refuseRows = (staged: string, reason: string, where: string): string =>
   `update ${staged} s set _refused = ${quoteText(reason)} where s._refused is null and ${where}`;
 
 /**
- * Finds the record each row is for, by the fields chosen, and refuses rows that would meet none, several, or one that an
- * earlier row is for. `values` are those of the fields, over `s` alone.
+ * Finds the record each row is for, by the fields chosen, and refuses rows that would meet none, several, or one that
+ * an earlier row is for. `values` are those of the fields, over `s` alone.
  */
 export async function findRecords(
   client: Client,
@@ -42,8 +42,16 @@ export async function findRecords(
   await client.query(`update ${staged} set _target = null where _target is not null`);
   if (into.record !== undefined) {
     const number = `case when s.c${into.record} ~ '^\\d{1,15}$' then s.c${into.record}::bigint end`;
-    await client.query(`update ${staged} s set _target = t._id from ${name} t where s._refused is null and t._id = ${number}`);
-    await client.query(refuseRows(staged, 'the record it was for is no longer there', `s.c${into.record} is not null and s._target is null`));
+    await client.query(
+      `update ${staged} s set _target = t._id from ${name} t where s._refused is null and t._id = ${number}`,
+    );
+    await client.query(
+      refuseRows(
+        staged,
+        'the record it was for is no longer there',
+        `s.c${into.record} is not null and s._target is null`,
+      ),
+    );
   }
   const by = values.filter(({ field }) => into.by.includes(field.id));
   const open = 's._refused is null and s._target is null';
@@ -66,9 +74,16 @@ export async function findRecords(
       `an earlier row has the same ${labels}`,
     );
   }
-  if (into.mode === 'add') await client.query(refuseRows(staged, `a record with this ${labels} exists already`, 's._target is not null'));
+  if (into.mode === 'add')
+    await client.query(refuseRows(staged, `a record with this ${labels} exists already`, 's._target is not null'));
   if (into.mode === 'update')
-    await client.query(refuseRows(staged, by.length > 0 ? `no record has this ${labels}` : 'nothing was chosen to find its record by', 's._target is null'));
+    await client.query(
+      refuseRows(
+        staged,
+        by.length > 0 ? `no record has this ${labels}` : 'nothing was chosen to find its record by',
+        's._target is null',
+      ),
+    );
   for (const { field, value } of values)
     if (field.unique && !into.by.includes(field.id))
       await client.query(
@@ -92,7 +107,13 @@ export async function writeInto(
   into: IntoExisting,
   values: readonly ValueOfColumn[],
   joins: readonly string[],
-  remember: (rows: readonly { readonly id: number; readonly before: Record<string, Scalar>; readonly after: Record<string, Scalar> }[]) => Promise<void>,
+  remember: (
+    rows: readonly {
+      readonly id: number;
+      readonly before: Record<string, Scalar>;
+      readonly after: Record<string, Scalar>;
+    }[],
+  ) => Promise<void>,
 ): Promise<NonNullable<SheetReceipt['changes']>> {
   const name = tableName(seat.workspace, table);
   const typed = typedName(mapping.sheet);
@@ -109,8 +130,11 @@ export async function writeInto(
   await client.query(
     `insert into ${name} (${['_id', ...columns].join(', ')}) select ${['_id', ...values.map((_, index) => `v${index}`)].join(', ')} from ${typed} where not stands`,
   );
-  const after = columns.map((column, index) => (into.blanks === 'keep' ? `coalesce(u.v${index}, t.${column})` : `u.v${index}`));
-  const differs = columns.map((column, index) => `t.${column} is distinct from ${after[index] ?? 'null'}`).join(' or ') || 'false';
+  const after = columns.map((column, index) =>
+    into.blanks === 'keep' ? `coalesce(u.v${index}, t.${column})` : `u.v${index}`,
+  );
+  const differs =
+    columns.map((column, index) => `t.${column} is distinct from ${after[index] ?? 'null'}`).join(' or ') || 'false';
   const changes: NonNullable<SheetReceipt['changes']>[number][] = [];
   let changed = 0;
   await client.query(
@@ -132,7 +156,12 @@ export async function writeInto(
           before[field.id] = b;
           now[field.id] = a;
           if (changes.length < shownChanges)
-            changes.push({ record: String(row._title ?? row._id), field: field.label, before: shown(field, b), after: shown(field, a) });
+            changes.push({
+              record: String(row._title ?? row._id),
+              field: field.label,
+              before: shown(field, b),
+              after: shown(field, a),
+            });
         });
         return { id: Number(row._id), before, after: now };
       }),
@@ -150,7 +179,10 @@ export async function writeInto(
   return changes;
 }
 
-/** The typed rows of a sheet that went into a standing table: `_row`, `_id`, whether the record `stands` and `differs`, and for each column `v` and its text `t`. */
+/**
+ * The typed rows of a sheet that went into a standing table: `_row`, `_id`, whether the record `stands` and `differs`,
+ * and for each column `v` and its text `t`.
+ */
 export const typedName = (sheet: number): string => `pg_temp.${quoteIdentifier(`into_${sheet}`)}`;
 
 const shown = (field: Field, value: Scalar): string =>

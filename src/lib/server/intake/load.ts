@@ -44,7 +44,8 @@ export async function loadSheets(
   const structure = await changeStructure(writing, changes);
   const { seat } = structure;
   const loaded: LoadedSheet[] = [];
-  // Links into tables that stand are held by rules that are there already, and their targets may come with a later sheet.
+  // Links into tables that stand are held by rules that are there already, and their targets may come with a later
+  // sheet.
   if (proposal.mappings.some(({ into }) => into)) await client.query('set constraints all deferred');
   for (const mapping of proposal.mappings) {
     const sheet = sheets[mapping.sheet];
@@ -52,19 +53,45 @@ export async function loadSheets(
   }
   const loading: Loading = { client, seat, all: loaded, created: new Set() };
   const targets = await settleMissing(loading);
-  const runs = targets.map(({ target, first, last }): HistoryRow => ({ table: target.id, first, last, kind: 'made', before: null, after: null }));
+  const runs = targets.map(({ target, first, last }): HistoryRow => ({
+    table: target.id,
+    first,
+    last,
+    kind: 'made',
+    before: null,
+    after: null,
+  }));
   const met = new Map<LoadedSheet, NonNullable<SheetReceipt['changes']>>();
   const differing: HistoryRow[] = [];
   for (const [index, one] of loaded.entries()) {
     await phase('records', index);
     const outcome = await insertSheet(loading, one, (rows) => {
-      differing.push(...rows.map(({ id, before, after }): HistoryRow => ({ table: one.table.id, first: id, last: id, kind: 'changed', before, after })));
+      differing.push(
+        ...rows.map(({ id, before, after }): HistoryRow => ({
+          table: one.table.id,
+          first: id,
+          last: id,
+          kind: 'changed',
+          before,
+          after,
+        })),
+      );
       return Promise.resolve();
     });
     if (outcome) met.set(one, outcome);
-    runs.push({ table: one.table.id, first: one.offset + 1, last: one.offset + one.sheet.rows, kind: 'made', before: null, after: null });
+    runs.push({
+      table: one.table.id,
+      first: one.offset + 1,
+      last: one.offset + one.sheet.rows,
+      kind: 'made',
+      before: null,
+      after: null,
+    });
   }
-  const written = new Set([...loaded.map(({ table }) => table), ...[...loading.created].map((id) => tableOf(seat.workspace.model, id))]);
+  const written = new Set([
+    ...loaded.map(({ table }) => table),
+    ...[...loading.created].map((id) => tableOf(seat.workspace.model, id)),
+  ]);
   for (const one of loaded)
     for (const { table, history } of await writePairs(loading, one)) {
       written.add(table);
@@ -76,9 +103,20 @@ export async function loadSheets(
   for (const table of written) for (const field of table.fields) structure.changed.add(field.id, 'all');
   const own = new Set([...written].flatMap(({ fields }) => fields.map(({ id }) => id)));
   const anew = new Set(loaded.length > 0 ? [...allCalculated(seat.workspace.model)].filter((id) => own.has(id)) : []);
-  const touched = await recalculate({ client, workspace: seat.workspace, whole: true, changed: structure.changed, anew });
+  const touched = await recalculate({
+    client,
+    workspace: seat.workspace,
+    whole: true,
+    changed: structure.changed,
+    anew,
+  });
   const tables = [...[...written].map(({ id }) => id), ...[...touched].map(({ id }) => id)];
-  const batch = await recordBatch({ ...writing, seat }, { kind: 'load', title, changes, inverse: structure.inverse }, [...runs, ...differing], tables);
+  const batch = await recordBatch(
+    { ...writing, seat },
+    { kind: 'load', title, changes, inverse: structure.inverse },
+    [...runs, ...differing],
+    tables,
+  );
   await phase('receipt', 0);
   const receipts: SheetReceipt[] = [];
   for (const one of loaded) {
@@ -105,7 +143,11 @@ export async function loadSheets(
 }
 
 /** The words that open lists of a table got, by field. */
-const addedOptions = (seat: Seat, table: Table, grown: readonly ChangeField[]): NonNullable<SheetReceipt['newOptions']> =>
+const addedOptions = (
+  seat: Seat,
+  table: Table,
+  grown: readonly ChangeField[],
+): NonNullable<SheetReceipt['newOptions']> =>
   grown.flatMap(({ table: id, field, set: { type } }) => {
     if (id !== table.id || (type?.kind !== 'option' && type?.kind !== 'options')) return [];
     const { field: before } = fieldOf(seat.workspace.model, field);
@@ -113,7 +155,12 @@ const addedOptions = (seat: Seat, table: Table, grown: readonly ChangeField[]): 
     return [{ field: before.label, options: type.options.slice(known).map(({ label }) => label) }];
   });
 
-async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapping: SheetMapping): Promise<LoadedSheet> {
+async function prepareSheet(
+  client: Client,
+  seat: Seat,
+  sheet: IntakeSheet,
+  mapping: SheetMapping,
+): Promise<LoadedSheet> {
   const table = tableOf(seat.workspace.model, mapping.table);
   const name = tableName(seat.workspace, table);
   const staged = stagedName(sheet.staged);
@@ -138,10 +185,13 @@ async function prepareSheet(client: Client, seat: Seat, sheet: IntakeSheet, mapp
       await client.query(
         `update ${staged} s set _refused = ${quoteText(`“${field.label}” is required`)} where _refused is null and (${value}) is null${into?.blanks === 'keep' ? ' and _target is null' : ''}`,
       );
-  const { rows } = await client.query<{ next: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as next`, [name]);
+  const { rows } = await client.query<{ next: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as next`, [
+    name,
+  ]);
   const { next = 1 } = rows[0] ?? {};
   // The workspace is held alone, so the numbers from `next` on are this load's: given as if they had been asked for.
-  if (sheet.rows > 0) await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2)`, [name, next + sheet.rows - 1]);
+  if (sheet.rows > 0)
+    await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2)`, [name, next + sheet.rows - 1]);
   return { ...loaded, offset: next - 1 };
 }
 

@@ -13,9 +13,19 @@ async function hashOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Remembers what is in an intake's files, and says of those that were loaded before, to the byte, when; null for the others. */
-export async function loadedBefore(pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<(string | null)[]> {
-  const hashed = await Promise.all(files.map(async (file, index) => ({ ...file, hash: await hashOf(pathOfSource(id, index)) })));
+/**
+ * Remembers what is in an intake's files, and says of those that were loaded before, to the byte, when; null for the
+ * others.
+ */
+export async function loadedBefore(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  files: readonly SourceFile[],
+): Promise<(string | null)[]> {
+  const hashed = await Promise.all(
+    files.map(async (file, index) => ({ ...file, hash: await hashOf(pathOfSource(id, index)) })),
+  );
   await catalogueOn(pool).update(intakes).set({ files: hashed }).where(eq(intakes.id, id));
   const { rows } = await pool.query<{ hash: string; at: string }>(
     `select f ->> 'hash' as hash, to_char(max(i.made_at), 'YYYY-MM-DD HH24:MI') || ' UTC' as at from loom.intakes i, jsonb_array_elements(i.files) f

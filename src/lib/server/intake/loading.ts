@@ -33,7 +33,13 @@ export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<Intake
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
   try {
     await withWorkspace(pool, seat, 'whole', async (client, now) => {
-      const { receipt } = await loadSheets({ client, seat: now, whole: true }, intake.sheets, fresh(now, intake, proposal), 'dry run', () => Promise.resolve());
+      const { receipt } = await loadSheets(
+        { client, seat: now, whole: true },
+        intake.sheets,
+        fresh(now, intake, proposal),
+        'dry run',
+        () => Promise.resolve(),
+      );
       throw new DryRun({ ...receipt, dry: true });
     });
   } catch (error) {
@@ -46,7 +52,9 @@ export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<Intake
 
 /** A load that was undone is made anew: its tables wait in the bin under their identities. */
 function fresh(seat: Seat, { state, sheets }: IntakeOut, proposal: Proposal): Proposal {
-  return state === 'undone' ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions }) : proposal;
+  return state === 'undone'
+    ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions })
+    : proposal;
 }
 
 const phaseWords = {
@@ -92,15 +100,29 @@ async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
           async (phase, at) => {
             const [row] = await catalogueOn(occupied)
               .update(intakes)
-              .set({ progress: { phase: phaseWords[phase], done: at, of: phase === 'records' ? sheets.length : null, backend: own[0]?.pid } })
+              .set({
+                progress: {
+                  phase: phaseWords[phase],
+                  done: at,
+                  of: phase === 'records' ? sheets.length : null,
+                  backend: own[0]?.pid,
+                },
+              })
               .where(eq(intakes.id, id))
               .returning({ cancel: intakes.cancelAsked });
             if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
           },
         );
         await rememberMappings(client, now, sheets, used);
-        const outcome = { state: 'loaded', receipt: loaded.receipt, batch: loaded.batch, proposal: used, problem: null } as const;
-        // With the records, so that a server that stops between the two never says of a load that stands that nothing was kept.
+        const outcome = {
+          state: 'loaded',
+          receipt: loaded.receipt,
+          batch: loaded.batch,
+          proposal: used,
+          problem: null,
+        } as const;
+        // With the records, so that a server that stops between the two never says of a load that stands that nothing
+        // was kept.
         await catalogueOn(client)
           .update(intakes)
           .set({ ...outcome, progress: null, cancelAsked: 0 })
@@ -122,8 +144,9 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
 }
 
 /**
- * The rows of a sheet that did not come in whole, as they were read, with the reason and the record they became. Corrected and
- * brought in again they are recognised: records that stand are filled, rows that were refused become new ones.
+ * The rows of a sheet that did not come in whole, as they were read, with the reason and the record they became.
+ * Corrected and brought in again they are recognised: records that stand are filled, rows that were refused become new
+ * ones.
  */
 export async function misfitRows(pool: Pool, seat: Seat, id: number, index: number): Promise<string[][]> {
   const intake = await readIntake(pool, seat, id);
@@ -151,4 +174,5 @@ export async function misfitRows(pool: Pool, seat: Seat, id: number, index: numb
 }
 
 /** What a record's number is above its row's: kept with the receipt. */
-const offsetOf = ({ receipt }: IntakeOut, index: number): number => receipt?.sheets.find((sheet) => sheet.index === index)?.offset ?? 0;
+const offsetOf = ({ receipt }: IntakeOut, index: number): number =>
+  receipt?.sheets.find((sheet) => sheet.index === index)?.offset ?? 0;

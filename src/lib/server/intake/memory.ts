@@ -10,7 +10,12 @@ import { catalogueOn, type Client } from '../database/pool';
 const hashOf = (sheet: IntakeSheet): string => createHash('sha256').update(shapeOf(sheet)).digest('hex').slice(0, 32);
 
 /** Keeps how each sheet was mapped, for the next file of the same shape. */
-export async function rememberMappings(client: Client, seat: Seat, sheets: readonly IntakeSheet[], proposal: Proposal): Promise<void> {
+export async function rememberMappings(
+  client: Client,
+  seat: Seat,
+  sheets: readonly IntakeSheet[],
+  proposal: Proposal,
+): Promise<void> {
   for (const [index, sheet] of sheets.entries()) {
     // Misfits go where the file they came from went; they are no shape of their own.
     const remembered = misfitsOf(sheet) ? null : remember(proposal, sheets, index);
@@ -23,7 +28,10 @@ export async function rememberMappings(client: Client, seat: Seat, sheets: reado
   }
 }
 
-/** The decisions to begin with: those of the last time for sheets of a known shape, and of the intake that misfits came from. */
+/**
+ * The decisions to begin with: those of the last time for sheets of a known shape, and of the intake that misfits came
+ * from.
+ */
 export async function rememberedDecisions(
   client: Client,
   seat: Seat,
@@ -39,7 +47,9 @@ export async function rememberedDecisions(
   const told: IntakeSheet[] = [];
   for (const [index, sheet] of sheets.entries()) {
     const misfits = misfitsOf(sheet);
-    const known = misfits ? await mappingOfMisfits(client, seat, misfits) : rows.find(({ shape }) => shape === hashes[index]);
+    const known = misfits
+      ? await mappingOfMisfits(client, seat, misfits)
+      : rows.find(({ shape }) => shape === hashes[index]);
     const into = known?.remembered.sheet.into;
     // What it went into may be gone.
     if (!known || (into !== undefined && !findTable(seat.workspace.model, into))) {
@@ -49,7 +59,9 @@ export async function rememberedDecisions(
     found.set(index, known.remembered);
     told.push({ ...sheet, remembered: { at: known.at, by: known.by } });
   }
-  return found.size === 0 ? { sheets, decisions: noDecisions } : { sheets: told, decisions: withRemembered(told, found) };
+  return found.size === 0
+    ? { sheets, decisions: noDecisions }
+    : { sheets: told, decisions: withRemembered(told, found) };
 }
 
 async function mappingOfMisfits(client: Client, seat: Seat, { intake, sheet }: { intake: number; sheet: number }) {

@@ -26,7 +26,10 @@ const mostTargets = 500_000;
 /** In milliseconds: how long the comparison holds the process before others get their turn. */
 const slice = 20;
 
-/** The texts of a link column that find no target, each with what may be meant, the nearest first. Those without any near one come last. */
+/**
+ * The texts of a link column that find no target, each with what may be meant, the nearest first. Those without any
+ * near one come last.
+ */
 export async function nearTargets(
   pool: Pool,
   seat: Seat,
@@ -36,10 +39,13 @@ export async function nearTargets(
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone', 'loaded']);
   const sheet = intake.sheets[place.sheet];
-  const mapping = intake.proposal?.mappings.find((one) => one.sheet === place.sheet)?.columns.find((one) => one.column === place.column);
+  const mapping = intake.proposal?.mappings
+    .find((one) => one.sheet === place.sheet)
+    ?.columns.find((one) => one.column === place.column);
   if (!sheet || !mapping) throw notHere('column');
   if (mapping.match === undefined) throw refuse(422, 'This column is no link.', 'Take it as a link first.');
-  if (mapping.also) throw refuse(422, 'Two columns together tell these targets.', 'Correct the spellings of each column in the file.');
+  if (mapping.also)
+    throw refuse(422, 'Two columns together tell these targets.', 'Correct the spellings of each column in the file.');
   const client = await pool.connect();
   try {
     // Spellings that are confirmed already are looked at again.
@@ -55,19 +61,34 @@ export async function nearTargets(
     const missing = rows.filter(({ text }) => !known.has(text));
     const near = new NearMatches(targets.map(({ key }) => key));
     // Where a key is not what people call it, the title is looked at as well.
-    const titled = targets.some(({ key, title }) => key !== title) ? new NearMatches(targets.map(({ title }) => title)) : null;
+    const titled = targets.some(({ key, title }) => key !== title)
+      ? new NearMatches(targets.map(({ title }) => title))
+      : null;
     const texts: NearTarget[] = [];
     let until = performance.now() + slice;
     for (const { text, count } of missing) {
       const found = [...near.of(text), ...(titled?.of(text) ?? [])].sort((a, b) => b.score - a.score);
-      const once = found.filter((one, index) => found.findIndex((other) => other.target === one.target) === index).slice(0, 3);
-      texts.push({ text, count, candidates: once.map(({ target, score }) => ({ ...(targets[target] as { key: string; title: string }), score })) });
+      const once = found
+        .filter((one, index) => found.findIndex((other) => other.target === one.target) === index)
+        .slice(0, 3);
+      texts.push({
+        text,
+        count,
+        candidates: once.map(({ target, score }) => ({
+          ...(targets[target] as { key: string; title: string }),
+          score,
+        })),
+      });
       if (performance.now() < until) continue;
       await new Promise((resolve) => setImmediate(resolve));
       until = performance.now() + slice;
     }
     texts.sort((a, b) => (b.candidates[0]?.score ?? 0) - (a.candidates[0]?.score ?? 0) || b.count - a.count);
-    return { texts: texts.slice(0, place.limit), missing: missing.length, near: texts.filter(({ candidates }) => candidates.length > 0).length };
+    return {
+      texts: texts.slice(0, place.limit),
+      missing: missing.length,
+      near: texts.filter(({ candidates }) => candidates.length > 0).length,
+    };
   } finally {
     client.release();
   }
@@ -95,7 +116,11 @@ async function targetTexts(
   const standing = findField(seat.workspace.model, match);
   if (standing) {
     const { field, table } = standing;
-    const stored = textSql(`t.${quoteIdentifier(field.key)}`, shownType(seat.workspace.model, field), homeOf(seat.workspace, table).zone);
+    const stored = textSql(
+      `t.${quoteIdentifier(field.key)}`,
+      shownType(seat.workspace.model, field),
+      homeOf(seat.workspace, table).zone,
+    );
     const { rows } = await client.query<{ key: string; title: string }>(
       `select ${stored} as key, ${titleSql(seat, table, 't')} as title from ${tableName(seat.workspace, table)} t where ${stored} is not null limit ${mostTargets}`,
     );

@@ -18,7 +18,10 @@ async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const until = Date.now() + patience;
   const client = await jobs.connect();
   for (;;) {
-    const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [intakeLock, id]);
+    const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [
+      intakeLock,
+      id,
+    ]);
     if (rows[0]?.held) return client;
     if (Date.now() > until) break;
     await new Promise((resolve) => setTimeout(resolve, 40));
@@ -28,8 +31,8 @@ async function occupy(jobs: Pool, id: number): Promise<Client | null> {
 }
 
 /**
- * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held until after
- * the state says how the work ended, so whoever finds the lock free knows that it was cut off.
+ * Works on an intake under its lock; what goes wrong becomes the intake's state, for people. The lock is held until
+ * after the state says how the work ended, so whoever finds the lock free knows that it was cut off.
  */
 export async function working(
   jobs: Pool,
@@ -58,10 +61,18 @@ export async function working(
 
 /** What went wrong, for people. */
 function outcomeOf(error: unknown, id: number, failed: IntakeState): Partial<typeof intakes.$inferInsert> {
-  if (error instanceof Refusal) return { state: failed, problem: [error.problem.message, error.problem.fix].filter(Boolean).join(' ') };
-  if (errorCode(error) === canceled) return { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
+  if (error instanceof Refusal)
+    return { state: failed, problem: [error.problem.message, error.problem.fix].filter(Boolean).join(' ') };
+  if (errorCode(error) === canceled)
+    return { state: failed === 'failed' ? 'cancelled' : failed, problem: 'Cancelled; nothing of it was kept.' };
   const incident = log.incident(error, { intake: id });
   if (noRoom.has(errorCode(error)))
-    return { state: failed, problem: 'There is no room left on the disk of the database; nothing of it was kept. Make room, then try again.' };
-  return { state: 'failed', problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.` };
+    return {
+      state: failed,
+      problem: 'There is no room left on the disk of the database; nothing of it was kept. Make room, then try again.',
+    };
+  return {
+    state: 'failed',
+    problem: `The work was cut off, and nothing of it was kept (${incident}). Bring the files in again.`,
+  };
 }

@@ -11,7 +11,12 @@ import { stagedName } from './stage';
 const mostWords = 500;
 
 /** Changes by which the open lists of standing tables get the words that a load brings. */
-export async function growingLists(client: Client, seat: Seat, sheets: readonly IntakeSheet[], proposal: Proposal): Promise<ChangeField[]> {
+export async function growingLists(
+  client: Client,
+  seat: Seat,
+  sheets: readonly IntakeSheet[],
+  proposal: Proposal,
+): Promise<ChangeField[]> {
   const grown = new Map<string, ChangeField>();
   for (const { sheet: index, into, columns } of proposal.mappings) {
     const sheet = sheets[index];
@@ -23,7 +28,10 @@ export async function growingLists(client: Client, seat: Seat, sheets: readonly 
       const field = { ...stored, type };
       if (!isOpenList(field)) continue;
       const text = cleanedSql('s', column, clean);
-      const words = type.kind === 'options' ? `regexp_split_to_table(${text}, case when strpos(${text}, ';') > 0 then ';' else ',' end)` : text;
+      const words =
+        type.kind === 'options'
+          ? `regexp_split_to_table(${text}, case when strpos(${text}, ';') > 0 then ';' else ',' end)`
+          : text;
       const { rows } = await client.query<{ word: string }>(
         `select word from (select loom.trimmed(${words}) as word, count(*) as n from ${stagedName(sheet.staged)} s where s._refused is null group by 1) w
          where word is not null order by n desc, word limit 20000`,

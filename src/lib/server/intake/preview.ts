@@ -7,7 +7,9 @@ const shown = 200;
 /** In milliseconds for all files together: what is not reached by then comes with the rest. */
 const patience = 800;
 
-/** The first rows of each sheet, read apart from everything else so that they stand within a second whatever the size. */
+/**
+ * The first rows of each sheet, read apart from everything else so that they stand within a second whatever the size.
+ */
 export async function previewOf(opened: readonly OpenedFile[]): Promise<SheetPreview[]> {
   const until = performance.now() + patience;
   const previews: SheetPreview[] = [];
@@ -18,13 +20,19 @@ export async function previewOf(opened: readonly OpenedFile[]): Promise<SheetPre
       if (name === null || rows.length === 0) return;
       const { preamble, header } = file.wish;
       const heading = headingOf(rows.slice(0, 100), { preamble, rows: header });
-      previews.push({ file: file.index, name, names: heading.names, rows: rows.slice(heading.preamble + heading.rows).slice(0, shown) });
+      previews.push({
+        file: file.index,
+        name,
+        names: heading.names,
+        rows: rows.slice(heading.preamble + heading.rows).slice(0, shown),
+      });
     };
     for await (const piece of reader.pieces(shown + 100)) {
       if (piece.kind === 'sheet') {
         end();
         [name, rows] = [piece.name, []];
-      } else if (piece.kind === 'rows' && rows.length < shown + 100) rows = [...rows, ...piece.rows.slice(0, shown + 100)];
+      } else if (piece.kind === 'rows' && rows.length < shown + 100)
+        rows = [...rows, ...piece.rows.slice(0, shown + 100)];
       // A file of one sheet is done once there are enough rows; a reader of several skips what is left of each.
       if (performance.now() > until || (rows.length >= shown + 100 && reader.found.kind === 'delimited text')) break;
     }

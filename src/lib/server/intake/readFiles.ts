@@ -19,7 +19,10 @@ import { splitOff } from './splitOff';
 import { stageFile, stagedName, type StagedSheet } from './stage';
 import type { OpenedFile } from './openedFile';
 
-/** Reads and profiles the files of an intake, in its turn and under its lock: first a look at the beginning of each, then all of it. */
+/**
+ * Reads and profiles the files of an intake, in its turn and under its lock: first a look at the beginning of each,
+ * then all of it.
+ */
 export const readFiles = (pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> =>
   inTurn(pool, id, (jobs) => readNow(jobs, seat, id, files));
 
@@ -39,10 +42,16 @@ async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly Sourc
     const places = files.map((file, index) => ({ ...file, path: pathOfSource(id, index) }));
     const descriptor = await descriptorAmong(places);
     const tables = places.map((file, index) => ({ ...file, index })).filter(({ index }) => index !== descriptor?.index);
-    if (tables.length === 0) throw refuse(422, 'A package was described, but its tables did not come with it.', 'Bring in its CSV files as well.');
+    if (tables.length === 0)
+      throw refuse(
+        422,
+        'A package was described, but its tables did not come with it.',
+        'Bring in its CSV files as well.',
+      );
     const opened = [];
     try {
-      for (const file of tables) opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
+      for (const file of tables)
+        opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
       await catalogueOn(jobs).update(intakes).set({ preview }).where(eq(intakes.id, id));
       const before = await loadedBefore(jobs, seat, id, files);
@@ -67,17 +76,25 @@ async function stageAll(
     await client.query('begin');
     const read: StagedSheet[] = [];
     for (const { file, reader } of opened) {
-      const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) => tell(`reading ${file.name}`, rows));
+      const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) =>
+        tell(`reading ${file.name}`, rows),
+      );
       const again = before[file.index];
       const notes = again ? [`this very file was loaded before, on ${again}`] : [];
       for (const { sheet, sample } of staged)
-        read.push({ sheet: withDeclared(await confirmKeys(client, { ...sheet, notes: [...notes, ...sheet.notes] })), sample });
+        read.push({
+          sheet: withDeclared(await confirmKeys(client, { ...sheet, notes: [...notes, ...sheet.notes] })),
+          sample,
+        });
     }
     await tell('looking for links', 0);
     const sheets = read.map(({ sheet }) => sheet);
     const links = await confirmDeclared(client, sheets);
-    const isKnown = ({ sheet, column }: { sheet: number; column: number }) => links.some(({ from }) => from.sheet === sheet && from.column === column);
-    links.push(...(await confirmLinks(client, sheets, ({ from }) => !isKnown(from) && !sheets[from.sheet]?.declared?.columns)));
+    const isKnown = ({ sheet, column }: { sheet: number; column: number }) =>
+      links.some(({ from }) => from.sheet === sheet && from.column === column);
+    links.push(
+      ...(await confirmLinks(client, sheets, ({ from }) => !isKnown(from) && !sheets[from.sheet]?.declared?.columns)),
+    );
     for (const [index, staged] of read.entries()) {
       // What describes its tables itself is taken at its word.
       if (staged.sheet.declared?.columns) continue;

@@ -14,8 +14,8 @@ import { linkColumns, recordOf, type Loading } from './targets';
 const samples = 5;
 
 /**
- * What became of a sheet's rows. What was filled in the file and is blank in the record did not fit: it is set aside, and
- * counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
+ * What became of a sheet's rows. What was filled in the file and is blank in the record did not fit: it is set aside,
+ * and counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
  */
 export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: number): Promise<SheetReceipt> {
   const { client, seat } = loading;
@@ -24,7 +24,9 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
   const { values } = valuesOf(loading, loaded);
   await setAside(loading, loaded, batch);
   // Several sheets may go into one table: only this one's records are told of.
-  const mine = mapping.into ? `record_id in (select _id from ${typedName(mapping.sheet)})` : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
+  const mine = mapping.into
+    ? `record_id in (select _id from ${typedName(mapping.sheet)})`
+    : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
   const aside = await client.query<{ field: string; reason: string; count: number; samples: string[] }>(
     `select field_id as field, reason, count(*) as count, (array_agg(distinct text))[1:${samples}] as samples from loom.set_aside where batch = $1 and table_id = $2 and ${mine} group by 1, 2 order by 3 desc`,
     [batch, table.id],
@@ -35,13 +37,18 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
   const labels = new Map(table.fields.map(({ id, label }) => [id, label]));
   const numbers = values.filter(({ field, column }) => column !== null && isSummed(field));
   const links = values.filter(({ field }) => field.type.kind === 'link');
-  const valueAt = (field: Field) => (mapping.into ? `r.v${values.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`);
+  const valueAt = (field: Field) =>
+    mapping.into ? `r.v${values.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`;
   const counts = (where: string) => `count(*) filter (where a.record_id is null${where})`;
   const totals = await client.query<Record<string, string | number>>(
     `select ${[
       `count(a.record_id) as aside`,
       ...(mapping.into
-        ? [`${counts(' and not stands')} as added`, `${counts(' and differs')} as changed`, `${counts(' and stands and not differs')} as unchanged`]
+        ? [
+            `${counts(' and not stands')} as added`,
+            `${counts(' and differs')} as changed`,
+            `${counts(' and stands and not differs')} as unchanged`,
+          ]
         : [`${counts('')} as added`]),
       ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
       ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
@@ -58,7 +65,9 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     offset,
     index: mapping.sheet,
     read: sheet.rows,
-    ...(sheet.derived ? {} : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
+    ...(sheet.derived
+      ? {}
+      : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
     refused: refusals.rows.reduce((sum, { count }) => sum + count, 0),
     setAside: Number(total.aside),
     added: Number(total.added),
@@ -73,22 +82,33 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
       stored: canonicalNumber(new Exact(String(total[`s${i}`]))),
     })),
     links: [
-      ...links.map(({ field, column }, i) => ({ field: field.label, made: Number(total[`l${i}`]), missed: filled(column) - Number(total[`l${i}`]) })),
+      ...links.map(({ field, column }, i) => ({
+        field: field.label,
+        made: Number(total[`l${i}`]),
+        missed: filled(column) - Number(total[`l${i}`]),
+      })),
       ...(await pairsMade(loading, loaded)),
     ],
   };
 }
 
-const isSummed = ({ type }: Field): boolean => type.kind === 'number' || (type.kind === 'money' && type.currency !== null);
+const isSummed = ({ type }: Field): boolean =>
+  type.kind === 'number' || (type.kind === 'money' && type.currency !== null);
 
 /** Rows of a column that say something, spellings of blank left out. */
 function filledRows({ sheet, mapping }: LoadedSheet, column: number): number {
   const profile = sheet.columns[column];
   const blanks = new Set(mapping.columns.find((one) => one.column === column)?.clean?.blanks);
-  return (profile?.filled ?? 0) - (profile?.blankWords.reduce((sum, { text, count }) => sum + (blanks.has(text) ? count : 0), 0) ?? 0);
+  return (
+    (profile?.filled ?? 0) -
+    (profile?.blankWords.reduce((sum, { text, count }) => sum + (blanks.has(text) ? count : 0), 0) ?? 0)
+  );
 }
 
-/** Keeps every text that is filled in the file and blank in the record, with its reason; of links to many each word that found nothing. */
+/**
+ * Keeps every text that is filled in the file and blank in the record, with its reason; of links to many each word that
+ * found nothing.
+ */
 async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): Promise<void> {
   const { client, seat } = loading;
   const { sheet, mapping, table, offset } = loaded;
@@ -96,16 +116,21 @@ async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): P
   const staged = stagedName(sheet.staged);
   const { values } = valuesOf(loading, loaded);
   const place = `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)`;
-  const checked = values.flatMap((one, index) => (one.field.type.kind !== 'text' || one.field.type.maxLength !== undefined ? [{ ...one, index }] : []));
+  const checked = values.flatMap((one, index) =>
+    one.field.type.kind !== 'text' || one.field.type.maxLength !== undefined ? [{ ...one, index }] : [],
+  );
   if (checked.length > 0) {
-    // Of a table that stood, a record may keep a value where the row's did not fit: what was typed tells, not the record.
+    // Of a table that stood, a record may keep a value where the row's did not fit: what was typed tells, not the
+    // record.
     const typed = mapping.into !== undefined;
     const [text, isBlank] = [
       (one: (typeof checked)[number]) => (typed ? `u.t${one.index}` : one.text),
-      (one: (typeof checked)[number]) => (typed ? `u.v${one.index} is null` : `t.${quoteIdentifier(one.field.key)} is null`),
+      (one: (typeof checked)[number]) =>
+        typed ? `u.v${one.index} is null` : `t.${quoteIdentifier(one.field.key)} is null`,
     ];
     const cases = checked.map(
-      (one) => `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, seat))})`,
+      (one) =>
+        `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, seat))})`,
     );
     await client.query(
       `${place} select $1, $2, $3, ${typed ? 'u._id' : 't._id'}, m.field, m.text, m.reason from ${typed ? `${typedName(mapping.sheet)} u` : `${staged} s join ${name} t on t._id = s._row + ${offset}`}

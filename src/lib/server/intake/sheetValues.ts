@@ -19,23 +19,41 @@ export function ownValues(seat: Seat, { sheet, mapping }: LoadedSheet): ValueOfC
     const { field } = fieldOf(seat.workspace.model, id);
     if (field.type.kind === 'link' || isToMany(field)) return [];
     const text = cleanedSql('s', column, clean);
-    return [{ column, field, text, value: valueSql(sheet.columns[column], text, field.type as EnteredType, reading, clean !== undefined) }];
+    return [
+      {
+        column,
+        field,
+        text,
+        value: valueSql(sheet.columns[column], text, field.type as EnteredType, reading, clean !== undefined),
+      },
+    ];
   });
   return [...read, ...constants];
 }
 
 /** All values of a sheet's rows, in the order in which they are written, with the joins that links need. */
-export function valuesOf(loading: Loading, loaded: LoadedSheet): { readonly values: readonly ValueOfColumn[]; readonly joins: readonly string[] } {
+export function valuesOf(
+  loading: Loading,
+  loaded: LoadedSheet,
+): { readonly values: readonly ValueOfColumn[]; readonly joins: readonly string[] } {
   const joins: string[] = [];
   const links = loaded.mapping.columns.flatMap((one): ValueOfColumn[] => {
     const link = linkColumn(loading, loaded, one);
-    return link && !link.many ? [{ column: one.column, field: link.field, text: link.text, value: link.found(joins) }] : [];
+    return link && !link.many
+      ? [{ column: one.column, field: link.field, text: link.text, value: link.found(joins) }]
+      : [];
   });
   return { values: [...ownValues(loading.seat, loaded), ...links], joins };
 }
 
 /** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */
-function valueSql(profile: ColumnProfile | undefined, text: string, type: EnteredType, reading: Reading, cleaned: boolean): string {
+function valueSql(
+  profile: ColumnProfile | undefined,
+  text: string,
+  type: EnteredType,
+  reading: Reading,
+  cleaned: boolean,
+): string {
   if (cleaned) return readSql(text, type, reading);
   if (profile?.plain === 'date' && type.kind === 'date') return `${text}::date`;
   const keepsDigits = type.kind === 'number' && (type.digits === null || (profile?.digits ?? Infinity) <= type.digits);

@@ -4,7 +4,8 @@ import { writeWhole } from '../files/whole';
 import type { UploadedFile } from '../files/uploaded';
 import type { SourceFile } from '$core/intake/sourceFile';
 
-const folderOf = (intake: number): string => join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));
+const folderOf = (intake: number): string =>
+  join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));
 
 /** Where a file of an intake stands until the intake is discarded: it can be read again another way. */
 export const pathOfSource = (intake: number, index: number): string => join(folderOf(intake), String(index));

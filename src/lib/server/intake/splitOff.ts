@@ -26,7 +26,11 @@ async function searched({ sample }: StagedSheet): Promise<Discovered> {
       const place = (column: number) => places[column] ?? column;
       return {
         keys: value.keys.map((key) => key.map(place)),
-        dependencies: value.dependencies.map((one): Dependency => ({ ...one, determinants: one.determinants.map(place), dependent: place(one.dependent) })),
+        dependencies: value.dependencies.map((one): Dependency => ({
+          ...one,
+          determinants: one.determinants.map(place),
+          dependent: place(one.dependent),
+        })),
       };
     }
     if (performance.now() < until) continue;
@@ -41,10 +45,17 @@ export interface SplitSheets {
 }
 
 /**
- * Makes sheets of what a flat sheet repeats: found on its beginning, held against all its rows, and put in a staging table of
- * its own, so that it is proposed, corrected and loaded as any other sheet. `linked`: columns that point at another sheet.
+ * Makes sheets of what a flat sheet repeats: found on its beginning, held against all its rows, and put in a staging
+ * table of its own, so that it is proposed, corrected and loaded as any other sheet. `linked`: columns that point at
+ * another sheet.
  */
-export async function splitOff(client: Client, staged: StagedSheet, index: number, first: number, linked: ReadonlySet<number>): Promise<SplitSheets> {
+export async function splitOff(
+  client: Client,
+  staged: StagedSheet,
+  index: number,
+  first: number,
+  linked: ReadonlySet<number>,
+): Promise<SplitSheets> {
   const { sheet } = staged;
   const { keys, dependencies } = await searched(staged);
   const wide = keys.filter((key) => key.length > 1).slice(0, 5);
@@ -64,7 +75,13 @@ export async function splitOff(client: Client, staged: StagedSheet, index: numbe
       const b = sheets.findIndex(({ derived }) => derived?.determinant === column);
       if (b < 0 || b === a) return;
       const filled = (from.columns[at + 1]?.filled ?? 0) - blankRows(from.columns[at + 1]);
-      links.push({ from: { sheet: first + a, column: at + 1 }, to: { sheet: first + b, column: 0 }, matching: filled, missing: 0, misfits: [] });
+      links.push({
+        from: { sheet: first + a, column: at + 1 },
+        to: { sheet: first + b, column: 0 },
+        matching: filled,
+        missing: 0,
+        misfits: [],
+      });
     }),
   );
   return { sheets: [own, ...sheets], links };
@@ -73,14 +90,21 @@ export async function splitOff(client: Client, staged: StagedSheet, index: numbe
 /** Every filled row of the determinant finds its thing in the sheet that was split off. */
 export function linkToSplit(sheet: IntakeSheet, index: number, determinant: number, place: number): FoundLink {
   const filled = (sheet.columns[determinant]?.filled ?? 0) - blankRows(sheet.columns[determinant]);
-  return { from: { sheet: index, column: determinant }, to: { sheet: place, column: 0 }, matching: filled, missing: 0, misfits: [] };
+  return {
+    from: { sheet: index, column: determinant },
+    to: { sheet: place, column: 0 },
+    matching: filled,
+    missing: 0,
+    misfits: [],
+  };
 }
 
-const blankRows = (profile: ColumnProfile | undefined): number => profile?.blankWords.reduce((sum, { count }) => sum + count, 0) ?? 0;
+const blankRows = (profile: ColumnProfile | undefined): number =>
+  profile?.blankWords.reduce((sum, { count }) => sum + count, 0) ?? 0;
 
 /**
- * A sheet of what some columns of another one say of each value of the determinant, in a staging table of its own: what most rows
- * say is kept, those that say otherwise are told. Null where more than `most` of the rows do.
+ * A sheet of what some columns of another one say of each value of the determinant, in a staging table of its own: what
+ * most rows say is kept, those that say otherwise are told. Null where more than `most` of the rows do.
  */
 export async function derive(
   client: Client,
@@ -111,7 +135,12 @@ export async function derive(
       await client.query(`drop table ${name}`);
       return null;
     }
-    if (all > 0) exceptions.push({ column, rows: all, samples: rows.map(({ key, kept, other, rows: count }) => ({ key, kept, other, rows: count })) });
+    if (all > 0)
+      exceptions.push({
+        column,
+        rows: all,
+        samples: rows.map(({ key, kept, other, rows: count }) => ({ key, kept, other, rows: count })),
+      });
   }
   const places = [determinant, ...columns];
   const profiles = await profiled(
@@ -137,7 +166,9 @@ export async function derive(
 async function profiled(client: Client, name: string, as: readonly ColumnProfile[]): Promise<ColumnProfile[]> {
   const profilers = as.map((profile) => new ColumnProfiler(profile.name));
   const cursor = 'derived_rows';
-  await client.query(`declare ${cursor} no scroll cursor for select ${as.map((_, at) => `c${at}`).join(', ')} from ${name}`);
+  await client.query(
+    `declare ${cursor} no scroll cursor for select ${as.map((_, at) => `c${at}`).join(', ')} from ${name}`,
+  );
   for (;;) {
     const { rows } = await client.query<Record<string, string | null>>(`fetch 5000 from ${cursor}`);
     if (rows.length === 0) break;
@@ -148,7 +179,8 @@ async function profiled(client: Client, name: string, as: readonly ColumnProfile
     const own = profiler.profile();
     const { reading, digits, evidence, ambiguous, misspellings, ...flat } = as[at] as ColumnProfile;
     // What repeats on the flat sheet may be each thing's own here.
-    const type = flat.type === 'option' && (at === 0 || (own.distinct ?? Infinity) * 2 > own.filled) ? 'text' : flat.type;
+    const type =
+      flat.type === 'option' && (at === 0 || (own.distinct ?? Infinity) * 2 > own.filled) ? 'text' : flat.type;
     const misfits = type === 'text' || type === 'option' || type === 'options' ? 0 : own.filled - own.fits[type];
     return { ...own, type, reading, digits, evidence, ambiguous, misfits, ...(misspellings ? { misspellings } : {}) };
   });

@@ -17,9 +17,13 @@ const headingRows = 100;
 const escapes: Record<string, string> = { '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' };
 const needsEscape = /[\\\t\n\r]/;
 /** A text in COPY's own format; blank is `\N`. */
-const copyCell = (text: string): string => (text === '' ? '\\N' : needsEscape.test(text) ? text.replace(/[\\\t\n\r]/g, (sign) => escapes[sign] ?? sign) : text);
+const copyCell = (text: string): string =>
+  text === '' ? '\\N' : needsEscape.test(text) ? text.replace(/[\\\t\n\r]/g, (sign) => escapes[sign] ?? sign) : text;
 
-/** The staged file's table: `_row` counts from 1, `_refused` says why a row cannot come in, `_target` the standing record it is for, `c0`, `c1`, … hold trimmed texts. */
+/**
+ * The staged file's table: `_row` counts from 1, `_refused` says why a row cannot come in, `_target` the standing
+ * record it is for, `c0`, `c1`, … hold trimmed texts.
+ */
 export const stagedName = (staged: string): string => `loom_staging.${quoteIdentifier(staged)}`;
 
 export interface StagedFile {
@@ -30,8 +34,8 @@ export interface StagedFile {
 }
 
 /**
- * Streams the sheets of a file into unlogged tables of texts while learning what their columns are. Nothing holds a whole
- * sheet: reader, profile and COPY pass pieces on and wait for each other. `staged` begins the tables' names.
+ * Streams the sheets of a file into unlogged tables of texts while learning what their columns are. Nothing holds a
+ * whole sheet: reader, profile and COPY pass pieces on and wait for each other. `staged` begins the tables' names.
  */
 export async function stageFile(
   client: Client,
@@ -47,7 +51,8 @@ export async function stageFile(
   const end = async () => {
     const sheet = await current?.finish();
     if (sheet && current?.sample) sheets.push({ sheet, sample: current.sample });
-    else if (current) besides.push(`the sheet ${current.sheetName} ${current.isBegun ? 'has a header but no rows' : 'is empty'}`);
+    else if (current)
+      besides.push(`the sheet ${current.sheetName} ${current.isBegun ? 'has a header but no rows' : 'is empty'}`);
     current = null;
   };
   try {
@@ -55,7 +60,14 @@ export async function stageFile(
       switch (piece.kind) {
         case 'sheet':
           await end();
-          current = new SheetStaging(client, `${staged}_${sheets.length}`, file, reader.found, piece.name, piece.declared);
+          current = new SheetStaging(
+            client,
+            `${staged}_${sheets.length}`,
+            file,
+            reader.found,
+            piece.name,
+            piece.declared,
+          );
           break;
         case 'rows':
           await current?.take(piece.rows);
@@ -73,7 +85,9 @@ export async function stageFile(
       throw only?.isBegun
         ? refuse(422, `${file.name} holds a header but no rows.`, 'Choose a file with at least one row.')
         : refuse(422, `${file.name} holds no rows.`, 'Choose a file with a header and rows.');
-    return sheets.map((one, index) => (index === 0 ? { ...one, sheet: { ...one.sheet, notes: [...one.sheet.notes, ...besides] } } : one));
+    return sheets.map((one, index) =>
+      index === 0 ? { ...one, sheet: { ...one.sheet, notes: [...one.sheet.notes, ...besides] } } : one,
+    );
   } catch (error) {
     await current?.abort();
     throw error;
@@ -142,8 +156,14 @@ class SheetStaging {
     this.profilers = names.map((name) => new ColumnProfiler(name));
     this.sample = new SheetSample(names);
     const columns = names.map((_, index) => `, c${index} text`).join('');
-    await this.client.query(`create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text, _target bigint${columns})`);
-    const copy = this.client.query(copyFrom(`copy ${stagedName(this.staged)} (_row, _refused${names.map((_, index) => `, c${index}`).join('')}) from stdin`));
+    await this.client.query(
+      `create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text, _target bigint${columns})`,
+    );
+    const copy = this.client.query(
+      copyFrom(
+        `copy ${stagedName(this.staged)} (_row, _refused${names.map((_, index) => `, c${index}`).join('')}) from stdin`,
+      ),
+    );
     copy.on('error', (error: Error) => (this.failed = error));
     this.copy = copy;
     await this.write(rows.slice(heading.preamble + heading.rows));
@@ -162,7 +182,8 @@ class SheetStaging {
   private line(row: readonly string[]): string | null {
     const width = this.profilers.length;
     let extra = false;
-    if (row.length > width) for (let index = width; index < row.length; index++) extra ||= (row[index] ?? '').trim() !== '';
+    if (row.length > width)
+      for (let index = width; index < row.length; index++) extra ||= (row[index] ?? '').trim() !== '';
     // A row of nothing but delimiters, as spreadsheets write them below their tables, is no record.
     if (!extra && row.every((cell) => cell.trim() === '')) {
       this.blank++;
@@ -185,7 +206,12 @@ class SheetStaging {
           `In ${this.file.name}, row ${this.rows.toLocaleString('en')} has a cell of ${text.length.toLocaleString('en')} characters; ${longestCell.toLocaleString('en')} is the most.`,
           'Shorten it.',
         );
-      if (text.includes('\0')) throw refuse(422, `In ${this.file.name}, row ${this.rows.toLocaleString('en')} holds a NUL character.`, 'Take it out.');
+      if (text.includes('\0'))
+        throw refuse(
+          422,
+          `In ${this.file.name}, row ${this.rows.toLocaleString('en')} holds a NUL character.`,
+          'Take it out.',
+        );
       this.profilers[index]?.take(text);
       line += `\t${copyCell(text)}`;
     }
@@ -212,7 +238,9 @@ class SheetStaging {
     }
     const { preamble, rows } = this.heading;
     if (preamble + rows + this.blank + this.rows !== this.given)
-      throw new Error(`${this.sheetName} has ${this.given} rows, of which ${preamble + rows + this.blank + this.rows} are accounted for`);
+      throw new Error(
+        `${this.sheetName} has ${this.given} rows, of which ${preamble + rows + this.blank + this.rows} are accounted for`,
+      );
     return {
       file: this.file.index,
       name: this.sheetName,
@@ -222,10 +250,16 @@ class SheetStaging {
       heading: { preamble, rows },
       ...(this.declared ? { declared: this.declared } : {}),
       notes: [
-        ...(preamble > 0 ? [`${preamble} ${preamble === 1 ? 'row stands' : 'rows stand'} above the names of the columns`] : []),
+        ...(preamble > 0
+          ? [`${preamble} ${preamble === 1 ? 'row stands' : 'rows stand'} above the names of the columns`]
+          : []),
         ...(rows === 0 ? ['it has no names of columns'] : []),
-        ...(this.short > 0 ? [`${this.short.toLocaleString('en')} rows are shorter than the header; their last columns are blank`] : []),
-        ...(this.long > 0 ? [`${this.long.toLocaleString('en')} rows are longer than the header and will be refused`] : []),
+        ...(this.short > 0
+          ? [`${this.short.toLocaleString('en')} rows are shorter than the header; their last columns are blank`]
+          : []),
+        ...(this.long > 0
+          ? [`${this.long.toLocaleString('en')} rows are longer than the header and will be refused`]
+          : []),
         ...this.notes,
       ],
       columns: this.profilers.map((profiler) => profiler.profile(this.found.delimiter)),

@@ -8,7 +8,13 @@ import { readIntake, requireState, type IntakeOut } from './intakes';
 import { stagedName } from './stage';
 
 /** The first rows of a sheet as they were read, blanks as null. */
-export async function firstRows(pool: Pool, seat: Seat, id: number, at: number, limit: number): Promise<(string | null)[][]> {
+export async function firstRows(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  at: number,
+  limit: number,
+): Promise<(string | null)[][]> {
   const { sheet } = await staged(pool, seat, id, at);
   const columns = sheet.columns.map((_, column) => `c${column}`);
   const { rows } = await pool.query<(string | null)[]>({
@@ -18,7 +24,12 @@ export async function firstRows(pool: Pool, seat: Seat, id: number, at: number, 
   return rows;
 }
 
-async function staged(pool: Pool, seat: Seat, id: number, at: number): Promise<{ intake: IntakeOut; sheet: IntakeSheet }> {
+async function staged(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  at: number,
+): Promise<{ intake: IntakeOut; sheet: IntakeSheet }> {
   const intake = await readIntake(pool, seat, id);
   requireState(intake, ['ready', 'undone', 'loaded']);
   const sheet = intake.sheets[at];
@@ -39,12 +50,22 @@ export interface Distribution {
 const mostBars = 24;
 const shownTexts = 20;
 
-/** The spread of a column as it would be read, over all rows: numbers and days in bars of one width, all else by its most frequent values. */
-export async function distributionOf(pool: Pool, seat: Seat, id: number, at: number, column: number): Promise<Distribution> {
+/**
+ * The spread of a column as it would be read, over all rows: numbers and days in bars of one width, all else by its
+ * most frequent values.
+ */
+export async function distributionOf(
+  pool: Pool,
+  seat: Seat,
+  id: number,
+  at: number,
+  column: number,
+): Promise<Distribution> {
   const { intake, sheet } = await staged(pool, seat, id, at);
   const profile = sheet.columns[column];
   if (!profile) throw notHere('column');
-  const mapping: Partial<ColumnMapping> = intake.proposal?.mappings.find((one) => one.sheet === at)?.columns.find((one) => one.column === column) ?? {};
+  const mapping: Partial<ColumnMapping> =
+    intake.proposal?.mappings.find((one) => one.sheet === at)?.columns.find((one) => one.column === column) ?? {};
   const decided = intake.proposal?.decisions.columns[`${at}.${column}`]?.as ?? profile.type;
   const text = cleanedSql('s', column, mapping.clean);
   const from = `from ${stagedName(sheet.staged)} s`;
@@ -71,9 +92,17 @@ export async function distributionOf(pool: Pool, seat: Seat, id: number, at: num
     );
     const counts = new Map(rows.map(({ bar, count }) => [bar, count]));
     const edge = (n: number) =>
-      decided === 'date' ? new Date(Date.UTC(2000, 0, 1) + Math.round(low + n * width) * 86_400_000).toISOString().slice(0, 10) : short(low + n * width);
+      decided === 'date'
+        ? new Date(Date.UTC(2000, 0, 1) + Math.round(low + n * width) * 86_400_000).toISOString().slice(0, 10)
+        : short(low + n * width);
     const label = (n: number) => (each || bars === 1 ? edge(n) : `${edge(n)} – ${edge(n + 1)}`);
-    return { kind: decided, bars: Array.from({ length: bars }, (_, n) => ({ label: label(n), count: counts.get(n + 1) ?? 0 })), others: 0, blank, misfits };
+    return {
+      kind: decided,
+      bars: Array.from({ length: bars }, (_, n) => ({ label: label(n), count: counts.get(n + 1) ?? 0 })),
+      others: 0,
+      blank,
+      misfits,
+    };
   }
   const { rows } = await pool.query<{ label: string; count: number; all: number; blank: number }>(
     `with v as (select ${text} as t ${from})

@@ -24,7 +24,9 @@ export interface Loading {
   readonly created: Set<string>;
 }
 
-/** A link column of a sheet: its texts over the staged row `s`, or, for a link to many, the words of each as `w.word`. */
+/**
+ * A link column of a sheet: its texts over the staged row `s`, or, for a link to many, the words of each as `w.word`.
+ */
 export interface LinkColumn {
   readonly column: number;
   readonly field: Field;
@@ -61,7 +63,9 @@ export function linkColumn(loading: Loading, { sheet }: LoadedSheet, mapping: Co
     many,
     missing,
     text,
-    from: many ? `${staged} cross join lateral (select distinct loom.trimmed(x) as word from unnest(string_to_array(${cleaned}, ';')) x) w` : staged,
+    from: many
+      ? `${staged} cross join lateral (select distinct loom.trimmed(x) as word from unnest(string_to_array(${cleaned}, ';')) x) w`
+      : staged,
     found: (joins) => targetSql(loading, target, [{ text, match }, ...(second ? [second] : [])], joins),
   };
 }
@@ -71,10 +75,15 @@ interface Told {
   readonly match: string;
 }
 
-/** The target's `_id` for texts: by its place in the sheets that its table is loaded from, or in the table as it stands. */
+/**
+ * The target's `_id` for texts: by its place in the sheets that its table is loaded from, or in the table as it stands.
+ */
 function targetSql({ seat, all, created }: Loading, target: Table, told: readonly Told[], joins: string[]): string {
   const found: string[] = [];
-  const sources = all.filter(({ table, mapping }) => table.id === target.id && told.every(({ match }) => keyColumn(mapping, match) !== undefined));
+  const sources = all.filter(
+    ({ table, mapping }) =>
+      table.id === target.id && told.every(({ match }) => keyColumn(mapping, match) !== undefined),
+  );
   for (const one of sources) {
     const alias = `k${joins.length}`;
     const keys = told.map(({ match }) => {
@@ -87,7 +96,9 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
     // Of a text that several rows have, none is meant more than another.
     const source = `(select ${keys.map(({ text }, at) => `${text} as k${at}`).join(', ')}, ${proved ? place : `min(${place})`} as id from ${stagedName(one.sheet.staged)} x
        where x._refused is null${proved ? '' : ` group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1`})`;
-    joins.push(`left join ${source} ${alias} on ${told.map(({ text }, at) => `${alias}.k${at} = ${text}`).join(' and ')}`);
+    joins.push(
+      `left join ${source} ${alias} on ${told.map(({ text }, at) => `${alias}.k${at} = ${text}`).join(' and ')}`,
+    );
     found.push(`${alias}.id`);
   }
   const byRecord = told.some(({ match }) => match === recordMatch);
@@ -99,18 +110,31 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
         ? `(select _id as id, ${keys[0].stored} as k0 from ${tableName(seat.workspace, target)} t)`
         : `(select ${keys.map(({ stored }, at) => `${stored} as k${at}`).join(', ')}, min(_id) as id from ${tableName(seat.workspace, target)} t
            where ${keys.map(({ stored }) => `${stored} is not null`).join(' and ')} group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1)`;
-    joins.push(`left join ${once} ${alias} on ${keys.map(({ wanted }, at) => `${alias}.k${at} = ${wanted}`).join(' and ')}`);
+    joins.push(
+      `left join ${once} ${alias} on ${keys.map(({ wanted }, at) => `${alias}.k${at} = ${wanted}`).join(' and ')}`,
+    );
     found.push(`${alias}.id`);
   }
   return found.length > 1 ? `coalesce(${found.join(', ')})` : (found[0] ?? 'null::bigint');
 }
 
 /** The column by which a sheet's rows are told: that of a field, or the one that becomes no field. */
-const keyColumn = ({ columns, numbered }: SheetMapping, match: string): Pick<ColumnMapping, 'column' | 'clean'> | undefined =>
+const keyColumn = (
+  { columns, numbered }: SheetMapping,
+  match: string,
+): Pick<ColumnMapping, 'column' | 'clean'> | undefined =>
   match === recordMatch && numbered !== undefined ? { column: numbered } : columns.find(({ field }) => field === match);
 
-/** How a text is held against a field of the target as it stands, whose alias is `t`: links by the title of where they point. */
-export function standingKey(seat: Seat, target: Table, match: string, text: string): { stored: string; wanted: string; unique: boolean } {
+/**
+ * How a text is held against a field of the target as it stands, whose alias is `t`: links by the title of where they
+ * point.
+ */
+export function standingKey(
+  seat: Seat,
+  target: Table,
+  match: string,
+  text: string,
+): { stored: string; wanted: string; unique: boolean } {
   const { model } = seat.workspace;
   const { field } = fieldOf(model, match);
   const column = `t.${quoteIdentifier(field.key)}`;
@@ -123,8 +147,16 @@ export function standingKey(seat: Seat, target: Table, match: string, text: stri
     };
   }
   if (isEntered(field) || field.type.kind === 'runningNumber')
-    return { stored: column, wanted: field.type.kind === 'runningNumber' ? text : readSql(text, field.type as EnteredType), unique: field.unique };
-  return { stored: textSql(column, shownType(model, field), homeOf(seat.workspace, target).zone), wanted: text, unique: false };
+    return {
+      stored: column,
+      wanted: field.type.kind === 'runningNumber' ? text : readSql(text, field.type as EnteredType),
+      unique: field.unique,
+    };
+  return {
+    stored: textSql(column, shownType(model, field), homeOf(seat.workspace, target).zone),
+    wanted: text,
+    unique: false,
+  };
 }
 
 /** Records made for texts of a sheet's link that found no target; their numbers follow each other. */
@@ -137,12 +169,15 @@ export interface MadeTargets {
 }
 
 /**
- * Makes a record for each text that finds no target, where that was chosen, and refuses rows where that was. Rows are refused
- * first, so that nothing is made for them; those whose target may be among the records made are looked at once these are there.
+ * Makes a record for each text that finds no target, where that was chosen, and refuses rows where that was. Rows are
+ * refused first, so that nothing is made for them; those whose target may be among the records made are looked at once
+ * these are there.
  */
 export async function settleMissing(loading: Loading): Promise<MadeTargets[]> {
   const awaited = new Set(
-    loading.all.flatMap((loaded) => linkColumns(loading, loaded).flatMap(({ missing, target }) => (missing === 'create' ? [target.id] : []))),
+    loading.all.flatMap((loaded) =>
+      linkColumns(loading, loaded).flatMap(({ missing, target }) => (missing === 'create' ? [target.id] : [])),
+    ),
   );
   await refuseMissing(loading, ({ target }) => !awaited.has(target.id));
   const made = await createTargets(loading);
@@ -158,7 +193,9 @@ async function createTargets(loading: Loading): Promise<MadeTargets[]> {
       if (missing !== 'create') continue;
       const { match = '', also } = loaded.mapping.columns.find((one) => one.column === column) ?? {};
       const key = findField(seat.workspace.model, match)?.field;
-      const needs = target.fields.find((one) => one.required && one.id !== match && one.default === undefined && isEntered(one));
+      const needs = target.fields.find(
+        (one) => one.required && one.id !== match && one.default === undefined && isEntered(one),
+      );
       if (also || needs || !key || !isEntered(key) || key.type.kind === 'link')
         throw refuse(
           422,
@@ -201,10 +238,14 @@ async function refuseMissing(loading: Loading, which: (link: LinkColumn) => bool
 }
 
 /** A record's number for the staged row `s`. */
-export const recordOf = ({ offset, stands }: LoadedSheet): string => (stands ? `coalesce(s._target, ${offset} + s._row)` : `${offset} + s._row`);
+export const recordOf = ({ offset, stands }: LoadedSheet): string =>
+  stands ? `coalesce(s._target, ${offset} + s._row)` : `${offset} + s._row`;
 
 /** Writes the pairs of links to many: a filled cell says all targets of its record. Gives what became of the pairs. */
-export async function writePairs(loading: Loading, loaded: LoadedSheet): Promise<{ table: Table; history: HistoryRow[] }[]> {
+export async function writePairs(
+  loading: Loading,
+  loaded: LoadedSheet,
+): Promise<{ table: Table; history: HistoryRow[] }[]> {
   const { client, seat } = loading;
   const { model } = seat.workspace;
   const written: { table: Table; history: HistoryRow[] }[] = [];
@@ -240,7 +281,8 @@ export async function writePairs(loading: Loading, loaded: LoadedSheet): Promise
     );
     await client.query('drop table wanted_pairs');
     const [run] = rows;
-    if (run && run.first !== null) history.push({ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null });
+    if (run && run.first !== null)
+      history.push({ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null });
     written.push({ table, history });
   }
   return written;

@@ -93,15 +93,18 @@ function seatNow({ person, workspace }: Seat, again: () => Promise<Seat>): Promi
 }
 
 /**
- * Server-sent events (WHATWG HTML, section 9.2) of one workspace, for as long as the person may see it: their rights are
- * looked at again before something is told, and now and then.
+ * Server-sent events (WHATWG HTML, section 9.2) of one workspace, for as long as the person may see it: their rights
+ * are looked at again before something is told, and now and then.
  */
 export function eventStream(listener: ChangeListener, first: Seat, again: () => Promise<Seat>): Response {
   const person = first.person.id;
   const workspace = first.workspace.id;
   const going = streams.get(person) ?? 0;
   if (going >= mostStreams)
-    throw Object.assign(refuse(429, `You have ${mostStreams} pages open that listen for changes.`, 'Close some of them.'), { details: { retryAfter: 30 } });
+    throw Object.assign(
+      refuse(429, `You have ${mostStreams} pages open that listen for changes.`, 'Close some of them.'),
+      { details: { retryAfter: 30 } },
+    );
   streams.set(person, going + 1);
   const encoder = new TextEncoder();
   let stop = () => {};
@@ -136,7 +139,9 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
         line = line.then(async () => {
           if (over) return;
           if (Date.now() - seen > rightsFor) {
-            const now = await seatNow(seat, again).catch((error: unknown) => (refusalOf(error)?.status === 503 ? seat : null));
+            const now = await seatNow(seat, again).catch((error: unknown) =>
+              refusalOf(error)?.status === 503 ? seat : null,
+            );
             if (now === null) return close();
             [seat, seen] = [now, Date.now()];
           }
@@ -151,7 +156,10 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
         setTimeout(
           () => {
             [waits, told] = [false, Date.now()];
-            tell((to) => `event: here\ndata: ${JSON.stringify(listener.presence.in(workspace).map((one) => seenPlace(one, to)))}\n\n`);
+            tell(
+              (to) =>
+                `event: here\ndata: ${JSON.stringify(listener.presence.in(workspace).map((one) => seenPlace(one, to)))}\n\n`,
+            );
           },
           Math.max(0, told + hereEvery - Date.now()),
         );
@@ -164,7 +172,9 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
     },
     cancel: () => stop(),
   });
-  return new Response(body, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' } });
+  return new Response(body, {
+    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' },
+  });
 }
 
 /** Where somebody is, as far as who is told may see it: not in which field, where that is hidden from them. */

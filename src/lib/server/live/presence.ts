@@ -29,8 +29,8 @@ export const heardFor = 60_000;
 const mostPages = 20;
 
 /**
- * Who is where, as far as this process has heard. Nothing of it is stored: every page says where it is whenever that changes
- * and now and then, to all processes, so one that was just started knows all within a turn.
+ * Who is where, as far as this process has heard. Nothing of it is stored: every page says where it is whenever that
+ * changes and now and then, to all processes, so one that was just started knows all within a turn.
  */
 export class Presence {
   private readonly emitter = new EventEmitter().setMaxListeners(0);

@@ -23,10 +23,20 @@ const leastStretch = 200;
  * Places in an order, evenly spread, by which a page reaches any row: the rows behind an anchor are read by key, so a
  * jump costs the same wherever it goes. One pass over the order, from the index alone where there is one.
  */
-export async function readAnchors(connection: Pool | Client, seat: Seat, table: Table, asked: Pick<RecordQuery, 'filter' | 'sort' | 'of'>): Promise<Anchors> {
+export async function readAnchors(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  asked: Pick<RecordQuery, 'filter' | 'sort' | 'of'>,
+): Promise<Anchors> {
   const statement = new RecordStatement(seat, table, { ...asked, fields: [], limit: 0, after: null });
-  const every = Math.max(leastStretch, Math.ceil((await estimatedRecords(connection, tableName(seat.workspace, table))) / mostAnchors));
-  const { rows } = await connection.query<Row & { n: number }>(`select * from (${statement.places}) q where n % ${every} = 0 or last order by n`);
+  const every = Math.max(
+    leastStretch,
+    Math.ceil((await estimatedRecords(connection, tableName(seat.workspace, table))) / mostAnchors),
+  );
+  const { rows } = await connection.query<Row & { n: number }>(
+    `select * from (${statement.places}) q where n % ${every} = 0 or last order by n`,
+  );
   return {
     count: rows.at(-1)?.n ?? 0,
     every,

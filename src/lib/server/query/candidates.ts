@@ -36,7 +36,9 @@ export interface CandidateQuestion {
   readonly outside?: true;
 }
 
-/** Records that a link can be pointed at: those that its limit lets through for this record, found by what was typed. */
+/**
+ * Records that a link can be pointed at: those that its limit lets through for this record, found by what was typed.
+ */
 export async function candidatesOf(
   connection: Pool | Client,
   seat: Seat,
@@ -50,8 +52,12 @@ export async function candidatesOf(
   const told = outside ? withoutInternal(workspace.model) : workspace.model;
   const title = titleSql({ ...seat, workspace: { ...workspace, model: told } }, tableOf(told, target.id), 'x');
   const { zone } = homeOf(workspace, target);
-  const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : []).map((id) => fieldOf(workspace.model, id).field).filter(isStored);
-  const texts = shown.map((field) => textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone));
+  const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : [])
+    .map((id) => fieldOf(workspace.model, id).field)
+    .filter(isStored);
+  const texts = shown.map((field) =>
+    textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone),
+  );
   const parameters: unknown[] = [typed, limit];
   // A limit holds for those, too, who may not see what it reads.
   const wholeLink = fieldOf(whole.model, link.id).field;
@@ -68,7 +74,12 @@ export async function candidatesOf(
 }
 
 /** A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. */
-function conditionOver({ workspace }: Seat, table: Table, condition: Expression, root: string): { where: string; joins: string } {
+function conditionOver(
+  { workspace }: Seat,
+  table: Table,
+  condition: Expression,
+  root: string,
+): { where: string; joins: string } {
   const { day, zone } = homeOf(workspace, table);
   return compileCondition(condition, {
     model: workspace.model,
@@ -81,7 +92,13 @@ function conditionOver({ workspace }: Seat, table: Table, condition: Expression,
 }
 
 /** Whether all of these records of a table meet a condition. */
-export async function meetAll(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[], condition: Expression): Promise<boolean> {
+export async function meetAll(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  condition: Expression,
+): Promise<boolean> {
   const { where, joins } = conditionOver(acting(seat), table, condition, 'x');
   const { rows } = await connection.query<{ n: number }>(
     `select count(*) as n from ${tableName(seat.workspace, table)} x ${joins} where x._id = any($1) and (${where})`,
@@ -101,17 +118,23 @@ function limitOf(
 ): { from: string; where: string } {
   if (link.type.kind !== 'link' || !link.type.candidates) return { from: '', where: '' };
   const { workspace } = seat;
-  const known = Object.fromEntries(Object.entries(draft).filter(([name]) => table.fields.some(({ key, id }) => key === name || id === name)));
+  const known = Object.fromEntries(
+    Object.entries(draft).filter(([name]) => table.fields.some(({ key, id }) => key === name || id === name)),
+  );
   const taken = takeValues(table, known, '/values', { ...plainReading, zone: workspace.zone });
   const stored = table.fields.filter(isStored);
   const columns = stored.map((field) => {
     const name = quoteIdentifier(field.key);
     if (field.id === link.id) return `x._id as ${name}`;
     const value = taken.get(field);
-    if (value?.kind === 'value') return `$${parameters.push(toColumn(field, value.value))}::${wireOf(field).type}${wireOf(field).cast} as ${name}`;
+    if (value?.kind === 'value')
+      return `$${parameters.push(toColumn(field, value.value))}::${wireOf(field).type}${wireOf(field).cast} as ${name}`;
     return record === null ? `null::${columnType(field)} as ${name}` : `o.${name}`;
   });
-  const standing = record === null ? '' : `left join (select 1) one on true left join ${tableName(workspace, table)} o on o._id = $${parameters.push(record)}`;
+  const standing =
+    record === null
+      ? ''
+      : `left join (select 1) one on true left join ${tableName(workspace, table)} o on o._id = $${parameters.push(record)}`;
   const { where, joins } = conditionOver(seat, table, link.type.candidates, 'r');
   const own = `cross join lateral (select ${record === null ? 'null::bigint' : 'o._id'} as _id, ${columns.join(', ')} from (select 1) d ${standing}) r`;
   return { from: `${own} ${joins}`, where: ` and (${where})` };

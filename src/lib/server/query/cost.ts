@@ -8,8 +8,8 @@ import { estimatedRecords } from './estimate';
 import { Selection } from './selection';
 
 /**
- * What a filter may cost at most, in PostgreSQL's units (one page read in order is 1): some ten times what a filter over the
- * linked records of a million takes here.
+ * What a filter may cost at most, in PostgreSQL's units (one page read in order is 1): some ten times what a filter
+ * over the linked records of a million takes here.
  */
 const mostCost = 200_000_000;
 
@@ -18,15 +18,22 @@ interface Explained {
 }
 
 /**
- * Refuses conditions that would keep the database busy for long, by its own estimate and before they are begun. Those over the
- * record's own fields cost one pass at most, and are not looked at.
+ * Refuses conditions that would keep the database busy for long, by its own estimate and before they are begun. Those
+ * over the record's own fields cost one pass at most, and are not looked at.
  */
-export async function requireBearable(connection: Pool | Client, seat: Seat, table: Table, conditions: readonly Expression[]): Promise<void> {
+export async function requireBearable(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  conditions: readonly Expression[],
+): Promise<void> {
   const { model } = seat.workspace;
   if (!conditions.some((one) => dependenciesOf(model, one).on.some(({ path }) => path.length > 0))) return;
   const selection = new Selection(seat, table);
   const where = selection.conditions(conditions);
-  const { rows } = await connection.query<Explained>(`explain (format json) select count(*) filter (where ${where.join(' and ')}) from ${selection.from}`);
+  const { rows } = await connection.query<Explained>(
+    `explain (format json) select count(*) filter (where ${where.join(' and ')}) from ${selection.from}`,
+  );
   const cost = rows[0]?.['QUERY PLAN'][0]?.Plan['Total Cost'] ?? 0;
   if (cost <= mostCost) return;
   const records = await estimatedRecords(connection, tableName(seat.workspace, table));

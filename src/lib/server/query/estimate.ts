@@ -1,6 +1,9 @@
 import type { Client, Pool } from '../database/pool';
 
-/** How many records tables hold, as PostgreSQL last knew: enough to say how long something takes, or how coarse it may be. */
+/**
+ * How many records tables hold, as PostgreSQL last knew: enough to say how long something takes, or how coarse it may
+ * be.
+ */
 export async function estimatesOf(connection: Pool | Client, tables: readonly string[]): Promise<number[]> {
   const { rows } = await connection.query<{ n: number }>(
     'select greatest(c.reltuples, 0)::bigint as n from unnest($1::text[]) with ordinality t(name, place) join pg_class c on c.oid = t.name::regclass order by place',
@@ -10,4 +13,5 @@ export async function estimatesOf(connection: Pool | Client, tables: readonly st
 }
 
 /** The same of one table. */
-export const estimatedRecords = async (connection: Pool | Client, table: string): Promise<number> => (await estimatesOf(connection, [table]))[0] ?? 0;
+export const estimatedRecords = async (connection: Pool | Client, table: string): Promise<number> =>
+  (await estimatesOf(connection, [table]))[0] ?? 0;

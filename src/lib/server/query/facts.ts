@@ -23,9 +23,21 @@ export interface FieldFacts {
 }
 
 const ranged: ReadonlySet<string> = new Set(['number', 'date', 'timestamp', 'duration']);
-const tellable: ReadonlySet<string> = new Set(['text', 'number', 'date', 'boolean', 'option', 'timestamp', 'duration', 'member', 'record']);
+const tellable: ReadonlySet<string> = new Set([
+  'text',
+  'number',
+  'date',
+  'boolean',
+  'option',
+  'timestamp',
+  'duration',
+  'member',
+  'record',
+]);
 
-/** The facts of one field, counted in one pass; one field a call, so that the first stand while the others are counted. */
+/**
+ * The facts of one field, counted in one pass; one field a call, so that the first stand while the others are counted.
+ */
 export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field): Promise<FieldFacts> {
   const { workspace } = seat;
   const name = tableName(workspace, table);
@@ -40,8 +52,11 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
   const kind = valueTypeOf(field).is;
   const { zone } = homeOf(workspace, table);
   const text = (value: string) => (type.kind === 'link' ? `'#' || ${value}` : textSql(value, type, zone));
-  const range = ranged.has(kind) ? `, ${text(`min(${column})`)} as least, ${text(`max(${column})`)} as greatest` : `, null as least, null as greatest`;
-  // Grouped once: counts, distinct values and the most frequent come from the same pass. Long texts are told apart by their beginning only, so they are not counted.
+  const range = ranged.has(kind)
+    ? `, ${text(`min(${column})`)} as least, ${text(`max(${column})`)} as greatest`
+    : `, null as least, null as greatest`;
+  // Grouped once: counts, distinct values and the most frequent come from the same pass. Long texts are told apart by
+  // their beginning only, so they are not counted.
   if (tellable.has(kind) && type.kind !== 'longText') {
     const { rows } = await pool.query<{
       records: number;
@@ -69,7 +84,9 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
       setAside,
     };
   }
-  const { rows } = await pool.query<{ records: number; filled: number }>(`select count(*) as records, count(${column}) as filled from ${name}`);
+  const { rows } = await pool.query<{ records: number; filled: number }>(
+    `select count(*) as records, count(${column}) as filled from ${name}`,
+  );
   const { rows: samples } = await pool.query<{ value: string }>(
     `select left(${text(`t.${column}`)}, 60) as value from ${name} t where ${column} is not null limit 2`,
   );
@@ -88,7 +105,10 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
 /** The title of the record that a value of a link points at. */
 function linkTitle(seat: Seat, link: Field, alias: string): string {
   const { model } = seat.workspace;
-  const target = link.type.kind === 'link' ? model.tables.find(({ id }) => link.type.kind === 'link' && id === link.type.to) : undefined;
+  const target =
+    link.type.kind === 'link'
+      ? model.tables.find(({ id }) => link.type.kind === 'link' && id === link.type.to)
+      : undefined;
   const title = target?.title ? fieldOf(model, target.title).field : null;
   const key = `${alias}.${quoteIdentifier(link.key)}`;
   if (!target || !title || !isStored(title)) return `'#' || ${key}`;
@@ -96,7 +116,13 @@ function linkTitle(seat: Seat, link: Field, alias: string): string {
 }
 
 /** How many records have somebody on the other side of a link. */
-async function counterpartFacts(pool: Pool, seat: Seat, table: Table, field: Field, setAside: number): Promise<FieldFacts> {
+async function counterpartFacts(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  field: Field,
+  setAside: number,
+): Promise<FieldFacts> {
   if (field.type.kind !== 'counterpart') throw new Error(`${field.key} is stored`);
   const { field: link, table: from } = fieldOf(seat.workspace.model, field.type.link);
   const { rows } = await pool.query<{ records: number; filled: number; links: number; most: number }>(

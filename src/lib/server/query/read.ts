@@ -34,10 +34,16 @@ export class RecordStatement {
     this.fields.forEach((field, index) => this.selection.add(field, index));
     const sorts = query.sort.flatMap((part) => this.selection.order(part));
     const conditions = this.selection.conditions([...(query.filter ? [query.filter] : []), ...(query.marks ?? [])]);
-    this.where = [...(query.filter ? conditions.slice(0, 1) : []), ...(query.of ? [this.selection.linkedWith(query.of)] : [])];
+    this.where = [
+      ...(query.filter ? conditions.slice(0, 1) : []),
+      ...(query.of ? [this.selection.linkedWith(query.of)] : []),
+    ];
     const marks = conditions.slice(query.filter ? 1 : 0);
     this.marked = marks.length > 0;
-    if (this.marked) this.selection.columns.push(`case ${marks.map((when, index) => `when ${when} then ${index}`).join(' ')} end as mark`);
+    if (this.marked)
+      this.selection.columns.push(
+        `case ${marks.map((when, index) => `when ${when} then ${index}`).join(' ')} end as mark`,
+      );
     this.order = [...sorts, { sql: 'r._id', descending: sorts.at(-1)?.descending ?? false }];
   }
 
@@ -57,7 +63,10 @@ export class RecordStatement {
     return `select ${expressions.join(', ')} from ${this.selection.from}${where} order by ${this.order.map(orderSql).join(', ')}`;
   }
 
-  /** What gives each record's place in the order, and its number `n` there; `last` is true for the last one. An index on the order has all of it. */
+  /**
+   * What gives each record's place in the order, and its number `n` there; `last` is true for the last one. An index on
+   * the order has all of it.
+   */
   get places(): string {
     const window = this.orderOutside.join(', ');
     const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';
@@ -70,7 +79,9 @@ export class RecordStatement {
 
   /** The order over the columns of a statement around this one. */
   private get orderOutside(): string[] {
-    return this.order.map(({ descending }, index) => orderSql({ sql: index === this.order.length - 1 ? '_id' : `s${index}`, descending }));
+    return this.order.map(({ descending }, index) =>
+      orderSql({ sql: index === this.order.length - 1 ? '_id' : `s${index}`, descending }),
+    );
   }
 
   private select(conditions: readonly string[], end: string): string {
@@ -95,7 +106,10 @@ export class RecordStatement {
   }
 
   cursorOf(row: Row): Cursor {
-    return { id: row._id as number, values: this.order.slice(0, -1).map((_, index) => row[`s${index}`] as string | number | boolean | null) };
+    return {
+      id: row._id as number,
+      values: this.order.slice(0, -1).map((_, index) => row[`s${index}`] as string | number | boolean | null),
+    };
   }
 
   record(row: Row): RecordOut {
@@ -108,7 +122,12 @@ export class RecordStatement {
 function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: unknown[]): string[][] {
   const sorts = order.slice(0, -1);
   if (after.values.length !== sorts.length)
-    throw refuse(400, 'This is no place in this order.', 'Use `next` of the page before, with the same sort.', '?/after');
+    throw refuse(
+      400,
+      'This is no place in this order.',
+      'Use `next` of the page before, with the same sort.',
+      '?/after',
+    );
   const parameter = (value: unknown) => `$${values.push(value)}`;
   const branches: string[][] = [];
   const equal: string[] = [];
@@ -125,7 +144,12 @@ function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: un
 }
 
 /** One page of records, by key. */
-export async function readRecords(connection: Pool | Client, seat: Seat, table: Table, query: RecordQuery): Promise<RecordPage> {
+export async function readRecords(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  query: RecordQuery,
+): Promise<RecordPage> {
   const statement = new RecordStatement(seat, table, query);
   const { text, values } = statement.page(query.after, query.skip ?? 0, query.limit + 1);
   const { rows } = await prepared(connection, text, values, statementEpoch(seat.workspace));
@@ -136,7 +160,13 @@ export async function readRecords(connection: Pool | Client, seat: Seat, table: 
 }
 
 /** The records of a query from first to last, some at a time: one pass over the order, as of one moment. */
-export async function* readThrough(client: Client, seat: Seat, table: Table, query: RecordQuery, atOnce: number): AsyncGenerator<RecordOut[], void> {
+export async function* readThrough(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  query: RecordQuery,
+  atOnce: number,
+): AsyncGenerator<RecordOut[], void> {
   const statement = new RecordStatement(seat, table, query);
   await client.query(`declare through no scroll cursor for ${statement.whole}`);
   for (;;) {
@@ -156,7 +186,12 @@ function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
 }
 
 /** Records by id, in the order of the ids; those that are gone are left out. */
-export async function readByIds(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[]): Promise<RecordOut[]> {
+export async function readByIds(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+): Promise<RecordOut[]> {
   const selection = new Selection(seat, table);
   table.fields.forEach((field, index) => selection.add(field, index));
   const text = `select r._id, r._version, ${selection.columns.join(', ')} from ${selection.from} where r._id = any($1)`;

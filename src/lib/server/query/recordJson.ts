@@ -19,9 +19,13 @@ export interface RecordOut {
   readonly aside?: Readonly<Record<string, { readonly text: string; readonly reason: string }>>;
 }
 
-/** What the driver read for a field as JSON: values as `valueJson` says, the other side of a link as `{count}` or the records themselves. */
+/**
+ * What the driver read for a field as JSON: values as `valueJson` says, the other side of a link as `{count}` or the
+ * records themselves.
+ */
 export function valueOut(model: Model, field: Field, raw: unknown, title: unknown): unknown {
-  if (field.type.kind === 'counterpart') return typeof raw === 'object' ? (raw ?? (isToMany(field) ? [] : null)) : { count: Number(raw) };
+  if (field.type.kind === 'counterpart')
+    return typeof raw === 'object' ? (raw ?? (isToMany(field) ? [] : null)) : { count: Number(raw) };
   return valueJson(shownType(model, field), fromColumn(valueTypeOf(field), raw), title);
 }
 
@@ -33,7 +37,12 @@ export type TakenValue =
   | { readonly kind: 'several'; readonly targets: readonly (number | Readonly<Record<string, unknown>>)[] };
 
 /** The fields and values of one record as sent, by field; refuses what cannot be entered, with its place. */
-export function takeValues(table: Table, sent: Readonly<Record<string, unknown>>, at: string, reading: Reading): Map<Field, TakenValue> {
+export function takeValues(
+  table: Table,
+  sent: Readonly<Record<string, unknown>>,
+  at: string,
+  reading: Reading,
+): Map<Field, TakenValue> {
   const taken = new Map<Field, TakenValue>();
   for (const [name, value] of Object.entries(sent)) {
     const place = `${at}/${name}`;
@@ -58,17 +67,28 @@ export function takeValues(table: Table, sent: Readonly<Record<string, unknown>>
 function targetsOf(field: Field, value: unknown, at: string): (number | Readonly<Record<string, unknown>>)[] {
   const list = value === null ? [] : Array.isArray(value) ? value : [value];
   return list.map((one: unknown) => {
-    if (typeof one === 'object' && one !== null && 'match' in one) return one.match as Readonly<Record<string, unknown>>;
+    if (typeof one === 'object' && one !== null && 'match' in one)
+      return one.match as Readonly<Record<string, unknown>>;
     const id = takeValue(one, { kind: 'link', to: '', onDelete: 'clear', counterpart: '' });
     if (!id.ok || typeof id.value !== 'number')
-      throw refuse(422, `${field.label}: ${id.ok ? 'This names no record.' : id.problem.message}`, id.ok ? undefined : id.problem.fix, at);
+      throw refuse(
+        422,
+        `${field.label}: ${id.ok ? 'This names no record.' : id.problem.message}`,
+        id.ok ? undefined : id.problem.fix,
+        at,
+      );
     return id.value;
   });
 }
 
 const notEntered = (field: Field, at: string): Refusal =>
   field.type.kind === 'formula'
-    ? refuse(422, `${field.label} is calculated, so it cannot be typed over.`, 'Change one of the fields it comes from.', at)
+    ? refuse(
+        422,
+        `${field.label} is calculated, so it cannot be typed over.`,
+        'Change one of the fields it comes from.',
+        at,
+      )
     : isSystem(field)
       ? refuse(422, `${field.label} is kept by the system itself.`, 'Skip it.', at)
       : refuse(422, `${field.label} is a reverse link.`, 'Change the link on the other record.', at);

@@ -46,7 +46,10 @@ const escaped = (text: string): string => text.replaceAll(/[\\%_]/g, (sign) => `
 /** The title as the index on it has it, where one can stand; the same value everywhere else. */
 function searched(seat: Seat, table: Table, alias: string): string {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
-  const plain = title && isStored(title) && ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind);
+  const plain =
+    title &&
+    isStored(title) &&
+    ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind);
   return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(seat, table, alias)})`;
 }
 
@@ -55,10 +58,20 @@ interface Hit {
   readonly title: string;
 }
 
-/** Where titles with a text are looked for: among those that begin with it, in some pages of the table, or everywhere. */
+/**
+ * Where titles with a text are looked for: among those that begin with it, in some pages of the table, or everywhere.
+ */
 type Where = 'begins' | 'sampled' | 'anywhere';
 
-async function titlesIn(client: Client, seat: Seat, table: Table, text: string, where: Where, limit: number, share = 1): Promise<Hit[]> {
+async function titlesIn(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  text: string,
+  where: Where,
+  limit: number,
+  share = 1,
+): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
   const from = `${tableName(seat.workspace, table)} r${where === 'sampled' ? ` tablesample system (${share * 100}) repeatable (1)` : ''}`;
   const { rows } = await client.query<Hit>(
@@ -70,36 +83,58 @@ async function titlesIn(client: Client, seat: Seat, table: Table, text: string, 
 }
 
 /**
- * Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. Words that
- * very many titles have are found in a few pages of the table sooner than by an index, which would bring all of them first.
+ * Records whose title begins with a text, then those that have it anywhere; from three letters on by trigrams. Words
+ * that very many titles have are found in a few pages of the table sooner than by an index, which would bring all of
+ * them first.
  */
-async function titlesWith(client: Client, seat: Seat, table: Table, records: number, typed: string, limit: number): Promise<Hit[]> {
+async function titlesWith(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  records: number,
+  typed: string,
+  limit: number,
+): Promise<Hit[]> {
   const text = typed.toLowerCase();
   const begin = await titlesIn(client, seat, table, text, 'begins', limit);
   if (text.length < 3 || begin.length >= limit) return begin;
-  const sampled = records > 2 * mostSampled ? await titlesIn(client, seat, table, text, 'sampled', limit, mostSampled / records) : [];
+  const sampled =
+    records > 2 * mostSampled ? await titlesIn(client, seat, table, text, 'sampled', limit, mostSampled / records) : [];
   const anywhere = sampled.length >= limit ? sampled : await titlesIn(client, seat, table, text, 'anywhere', limit);
   const known = new Set(begin.map(({ id }) => id));
   return [...begin, ...anywhere.filter(({ id }) => !known.has(id))].slice(0, limit);
 }
 
-/** The text with two letters that follow each other changed round, at each place: shared trigrams tell such a slip badly in short words. */
+/**
+ * The text with two letters that follow each other changed round, at each place: shared trigrams tell such a slip badly
+ * in short words.
+ */
 const turnedRound = (text: string): string[] =>
   [...text].slice(1).flatMap((letter, index) => {
     const before = text[index] ?? '';
-    return before === letter || letter === ' ' || before === ' ' ? [] : [`%${escaped(text.slice(0, index) + letter + before + text.slice(index + 2))}%`];
+    return before === letter || letter === ' ' || before === ' '
+      ? []
+      : [`%${escaped(text.slice(0, index) + letter + before + text.slice(index + 2))}%`];
   });
 
 /**
- * Records whose title has a word that is nearly the text, the most alike first. The index gives a sample where very many
- * share its trigrams; where that takes longer than a search may, some pages of the table are looked at instead.
+ * Records whose title has a word that is nearly the text, the most alike first. The index gives a sample where very
+ * many share its trigrams; where that takes longer than a search may, some pages of the table are looked at instead.
  */
-async function titlesNear(client: Client, seat: Seat, table: Table, records: number, typed: string, milliseconds: number): Promise<Hit[]> {
+async function titlesNear(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  records: number,
+  typed: string,
+  milliseconds: number,
+): Promise<Hit[]> {
   const title = searched(seat, table, 'r');
   const name = tableName(seat.workspace, table);
   const text = typed.toLowerCase();
   const look = async (from: string): Promise<Hit[]> => {
-    const select = (where: string) => `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
+    const select = (where: string) =>
+      `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
     const { rows } = await client.query<Hit>(
       `select id, title from (${select(`$1 operator(loom.<%) ${title}`)} union ${select(`${title} like any ($2)`)}) f
        order by greatest(loom.word_similarity($1, low), case when low like any ($2) then 0.9 else 0 end) desc, title collate loom.people, id limit ${mostNear}`,
@@ -115,14 +150,19 @@ async function titlesNear(client: Client, seat: Seat, table: Table, records: num
   } catch (error) {
     if (errorCode(error) !== cancelled) throw error;
     await client.query('rollback to savepoint near; set local pg_trgm.word_similarity_threshold = 0.5');
-    return await look(`${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`);
+    return await look(
+      `${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`,
+    );
   } finally {
     // Takes the settings back as well.
     await client.query('rollback to savepoint near');
   }
 }
 
-/** Reads with the indexes for searching: PostgreSQL, which knows nothing of how rare three letters are, would as soon read a table through. */
+/**
+ * Reads with the indexes for searching: PostgreSQL, which knows nothing of how rare three letters are, would as soon
+ * read a table through.
+ */
 async function searching<T>(pool: Pool, work: (client: Client) => Promise<T>): Promise<T> {
   const client = await pool.connect();
   try {
@@ -135,14 +175,28 @@ async function searching<T>(pool: Pool, work: (client: Client) => Promise<T>): P
 }
 
 /** Records of some tables whose titles begin with a text or have it; where none has, those that nearly do. */
-async function found(client: Client, seat: Seat, tables: readonly Table[], typed: string, limit: number): Promise<FoundRecord[]> {
-  const say = (table: Table, near: boolean) => (hit: Hit) => ({ table: table.key, label: table.label, dye: table.dye, id: hit.id, title: hit.title, near });
+async function found(
+  client: Client,
+  seat: Seat,
+  tables: readonly Table[],
+  typed: string,
+  limit: number,
+): Promise<FoundRecord[]> {
+  const say = (table: Table, near: boolean) => (hit: Hit) => ({
+    table: table.key,
+    label: table.label,
+    dye: table.dye,
+    id: hit.id,
+    title: hit.title,
+    near,
+  });
   const all: FoundRecord[] = [];
   const sizes = await estimatesOf(
     client,
     tables.map((table) => tableName(seat.workspace, table)),
   );
-  for (const [index, table] of tables.entries()) all.push(...(await titlesWith(client, seat, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));
+  for (const [index, table] of tables.entries())
+    all.push(...(await titlesWith(client, seat, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));
   if (all.length > 0 || typed.length < leastNear) return all;
   const until = performance.now() + nearFor;
   for (const [index, table] of tables.entries()) {
@@ -158,11 +212,15 @@ export async function searchWorkspace(pool: Pool, seat: Seat, typed: string, ofE
   const text = typed.trim();
   if (text === '') return [];
   const all = await searching(pool, (client) => found(client, seat, ownTables(seat.workspace.model), text, ofEach));
-  const rank = ({ near, title }: FoundRecord) => (near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1);
+  const rank = ({ near, title }: FoundRecord) =>
+    near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1;
   return all.sort((a, b) => rank(a) - rank(b));
 }
 
-/** What a text typed over a table may mean: its records by title, and conditions on its options, people and links from what is there. */
+/**
+ * What a text typed over a table may mean: its records by title, and conditions on its options, people and links from
+ * what is there.
+ */
 export async function searchTable(
   pool: Pool,
   seat: Seat,
@@ -175,9 +233,12 @@ export async function searchTable(
   return searching(pool, async (client) => {
     const records = await found(client, seat, [table], text, limit);
     const suggestions: Suggestion[] = [];
-    for (const field of table.fields.filter(isShown)) suggestions.push(...(await suggestionsOf(client, seat, field, text)));
+    for (const field of table.fields.filter(isShown))
+      suggestions.push(...(await suggestionsOf(client, seat, field, text)));
     // Two records of one name are one condition.
-    const once = [...new Map(suggestions.map((one) => [one.filter, one])).values()].sort((a, b) => Number(a.near) - Number(b.near));
+    const once = [...new Map(suggestions.map((one) => [one.filter, one])).values()].sort(
+      (a, b) => Number(a.near) - Number(b.near),
+    );
     return { records, suggestions: once.slice(0, limit) };
   });
 }
@@ -187,24 +248,50 @@ const mostOfField = 3;
 async function suggestionsOf(client: Client, seat: Seat, field: Field, text: string): Promise<Suggestion[]> {
   const { model } = seat.workspace;
   const low = text.toLowerCase();
-  const is = (value: string, filter: string, near = false): Suggestion => ({ field: field.key, label: field.label, value, filter, near });
+  const is = (value: string, filter: string, near = false): Suggestion => ({
+    field: field.key,
+    label: field.label,
+    value,
+    filter,
+    near,
+  });
   const type = shownType(model, field);
   if (type.kind === 'option' || type.kind === 'options')
     return type.options
       .filter(({ label, retired }) => !retired && label.toLowerCase().includes(low))
       .slice(0, mostOfField)
-      .map(({ label }) => is(label, type.kind === 'option' ? `${field.key} = ${quoteText(label)}` : `${quoteText(label)} in (${field.key})`));
+      .map(({ label }) =>
+        is(
+          label,
+          type.kind === 'option' ? `${field.key} = ${quoteText(label)}` : `${quoteText(label)} in (${field.key})`,
+        ),
+      );
   if (valueTypeOf(field).is === 'member') {
-    const { rows } = await client.query<{ name: string }>('select name from loom.people where strpos(lower(name), $1) > 0 order by name limit 3', [low]);
+    const { rows } = await client.query<{ name: string }>(
+      'select name from loom.people where strpos(lower(name), $1) > 0 order by name limit 3',
+      [low],
+    );
     return rows.map(({ name }) => is(name, `name_of(${field.key}) = ${quoteText(name)}`));
   }
   const target = linkedTable(model, field)?.table;
   const title = target && target.title !== null ? fieldOf(model, target.title).field : undefined;
-  if (!target || !title || !isStored(title) || valueTypeOf(title).is !== 'text' || (field.type.kind === 'counterpart' && field.type.over === undefined))
+  if (
+    !target ||
+    !title ||
+    !isStored(title) ||
+    valueTypeOf(title).is !== 'text' ||
+    (field.type.kind === 'counterpart' && field.type.over === undefined)
+  )
     return [];
   const hits = await found(client, seat, [target], text, mostOfField);
   const path = `${field.key}.${title.key}`;
   return hits.map(({ title: name, near }) =>
-    is(name, field.type.kind === 'link' ? `${path} = ${quoteText(name)}` : `exists(${field.key}) filter (where ${path} = ${quoteText(name)})`, near),
+    is(
+      name,
+      field.type.kind === 'link'
+        ? `${path} = ${quoteText(name)}`
+        : `exists(${field.key}) filter (where ${path} = ${quoteText(name)})`,
+      near,
+    ),
   );
 }

@@ -4,8 +4,15 @@ import type { Pool } from '../database/pool';
 
 const unseen = 'a change of something that you may not see';
 
-/** Steps with their titles as far as the person may read them: a title that names an internal field is told to those alone who may see it. */
-export async function seenTitles<T extends { readonly title: string }>(pool: Pool, seat: Seat, steps: readonly T[]): Promise<T[]> {
+/**
+ * Steps with their titles as far as the person may read them: a title that names an internal field is told to those
+ * alone who may see it.
+ */
+export async function seenTitles<T extends { readonly title: string }>(
+  pool: Pool,
+  seat: Seat,
+  steps: readonly T[],
+): Promise<T[]> {
   if (seat.sights.own === 'all' || steps.length === 0) return [...steps];
   const hidden = await hiddenNames(pool, seat);
   return steps.map((step) => (hidden.some((name) => step.title.includes(name)) ? { ...step, title: unseen } : step));

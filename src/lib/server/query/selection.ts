@@ -57,7 +57,9 @@ export class Selection {
     const from = this.reach(via.slice(0, -1));
     const table = tableOf(this.seat.workspace.model, typeAs(link, 'link').to);
     const alias = `l${this.reached.size}`;
-    this.joins.push(`left join ${tableName(this.seat.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}`);
+    this.joins.push(
+      `left join ${tableName(this.seat.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}`,
+    );
     this.reached.set(path, { alias, table });
     return { alias, table };
   }
@@ -86,7 +88,12 @@ export class Selection {
 
   add(field: Field, index: number): void {
     const column = field.type.kind === 'counterpart' ? this.linked(field) : `r.${quoteIdentifier(field.key)}`;
-    const title = field.type.kind === 'link' ? this.titleOver([field]) : valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null;
+    const title =
+      field.type.kind === 'link'
+        ? this.titleOver([field])
+        : valueTypeOf(field).is === 'member'
+          ? `loom.person_name(${column})`
+          : null;
     this.fields[index] = { column, title };
     this.columns.push(`${column} as c${index}`, ...(title === null ? [] : [`${title} as t${index}`]));
   }
@@ -96,13 +103,16 @@ export class Selection {
     return this.fields[index] ?? { column: 'null', title: null };
   }
 
-  /** The other side of a link: how many records; the record itself where there is one at most; all of a link to many. */
+  /**
+   * The other side of a link: how many records; the record itself where there is one at most; all of a link to many.
+   */
   private linked(field: Field): string {
     const { workspace } = this.seat;
     const { link, over } = typeAs(field, 'counterpart');
     const { field: near, table: from } = fieldOf(workspace.model, link);
     const here = `x.${quoteIdentifier(near.key)} = r._id`;
-    const record = (table: Table, alias: string) => `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
+    const record = (table: Table, alias: string) =>
+      `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
     if (over !== undefined) {
       const far = fieldOf(workspace.model, over).field;
       const target = tableOf(workspace.model, typeAs(far, 'link').to);
@@ -132,14 +142,21 @@ export class Selection {
     );
   }
 
-  /** What records are ordered by for one part of an order: of links and people the title, then the number, so that those of one name stay apart. */
+  /**
+   * What records are ordered by for one part of an order: of links and people the title, then the number, so that those
+   * of one name stay apart.
+   */
   order(part: SortPart): OrderColumn[] {
     const { field, via, alias, column } = this.placeOf(part);
     const columns = (...all: string[]) => all.map((sql) => ({ sql, descending: part.descending }));
     if (part.by === 'each') {
       this.spread(field, alias);
       const target = linkedTable(this.seat.workspace.model, field)?.table;
-      if (target) return columns(`(case when y._id is not null then ${titleSql(this.seat, target, 'y')} end) collate loom.people`, 'u.v');
+      if (target)
+        return columns(
+          `(case when y._id is not null then ${titleSql(this.seat, target, 'y')} end) collate loom.people`,
+          'u.v',
+        );
       return columns(optionPlace(shownType(this.seat.workspace.model, field), 'u.v'));
     }
     if (field.type.kind === 'link') return columns(`(${this.titleOver([...via, field])}) collate loom.people`, column);
@@ -166,7 +183,8 @@ export class Selection {
 
   /** The first day of the stretch a day or an instant lies in. */
   private truncated(field: Field, column: string, by: Exclude<SortPart['by'], 'each' | undefined>): string {
-    const zoned = valueTypeOf(field).is === 'timestamp' ? `${column} at time zone ${quoteText(this.seat.workspace.zone)}` : column;
+    const zoned =
+      valueTypeOf(field).is === 'timestamp' ? `${column} at time zone ${quoteText(this.seat.workspace.zone)}` : column;
     return by === 'day' ? `(${zoned})::date` : `date_trunc(${quoteText(by)}, ${zoned})::date`;
   }
 
@@ -182,15 +200,20 @@ export class Selection {
     return { value: column, title: valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null };
   }
 
-  /** The condition that a record is linked with another, or with a person, by one of its fields: its own link, or either side of a link to many. */
+  /**
+   * The condition that a record is linked with another, or with a person, by one of its fields: its own link, or either
+   * side of a link to many.
+   */
   linkedWith({ field: id, id: other }: LinkedWith): string {
     const { workspace } = this.seat;
     const { field } = fieldOf(workspace.model, id);
-    if (field.type.kind === 'link' || valueTypeOf(field).is === 'member') return `r.${quoteIdentifier(field.key)} = ${other}`;
+    if (field.type.kind === 'link' || valueTypeOf(field).is === 'member')
+      return `r.${quoteIdentifier(field.key)} = ${other}`;
     const { link, over } = typeAs(field, 'counterpart');
     const near = fieldOf(workspace.model, link);
     const pairs = tableName(workspace, near.table);
-    if (over === undefined) return `r._id = (select x.${quoteIdentifier(near.field.key)} from ${pairs} x where x._id = ${other})`;
+    if (over === undefined)
+      return `r._id = (select x.${quoteIdentifier(near.field.key)} from ${pairs} x where x._id = ${other})`;
     const far = fieldOf(workspace.model, over).field;
     return `exists (select from ${pairs} x where x.${quoteIdentifier(near.field.key)} = r._id and x.${quoteIdentifier(far.key)} = ${other})`;
   }

@@ -59,7 +59,11 @@ export async function readTotals(
   connection: Pool | Client,
   seat: Seat,
   table: Table,
-  asked: { readonly filter: Expression | null; readonly groups: readonly SortPart[]; readonly totals: readonly AskedTotal[] },
+  asked: {
+    readonly filter: Expression | null;
+    readonly groups: readonly SortPart[];
+    readonly totals: readonly AskedTotal[];
+  },
 ): Promise<GroupedTotals> {
   const { filter, groups, totals } = asked;
   const read = (row: Row | undefined): Totals => ({
@@ -76,11 +80,19 @@ export async function readTotals(
   };
   // A record under each of its values is in several groups, but once in all.
   const all = statement([]);
-  const whole = await prepared(connection, `select count(*) as n${sums} from ${all.selection.from}${all.where}`, [], statementEpoch(seat.workspace));
+  const whole = await prepared(
+    connection,
+    `select count(*) as n${sums} from ${all.selection.from}${all.where}`,
+    [],
+    statementEpoch(seat.workspace),
+  );
   const found = groups.length === 0 ? [] : await readGroups(groups);
   // Above the field by whose several values records are grouped, each of them counts once.
   const spread = groups.findIndex(({ by }) => by === 'each');
-  const once = spread > 0 ? new Map((await readGroups(groups.slice(0, spread))).map((group) => [JSON.stringify(group.values), group])) : null;
+  const once =
+    spread > 0
+      ? new Map((await readGroups(groups.slice(0, spread))).map((group) => [JSON.stringify(group.values), group]))
+      : null;
   return {
     ...read(whole.rows[0]),
     groups: found.slice(0, mostGroupRows).map((group) => once?.get(JSON.stringify(group.values)) ?? group),
@@ -90,7 +102,11 @@ export async function readTotals(
   async function readGroups(parts: readonly SortPart[]): Promise<Group[]> {
     const { selection, orders, shared, where } = statement(parts);
     const level = (index: number) => [
-      ...new Set([...(orders[index] ?? []).map(({ sql }) => sql), shared[index]?.value ?? '', ...(shared[index]?.title ? [shared[index].title] : [])]),
+      ...new Set([
+        ...(orders[index] ?? []).map(({ sql }) => sql),
+        shared[index]?.value ?? '',
+        ...(shared[index]?.title ? [shared[index].title] : []),
+      ]),
     ];
     const sets = parts.map(
       (_, index) =>
@@ -117,12 +133,19 @@ export async function readTotals(
     );
     return rows.map((row) => {
       const depth = parts.filter((_, index) => Number(row[`l${index}`]) === 0).length;
-      return { level: depth, values: parts.slice(0, depth).map((part, index) => groupValue(seat, part, row[`k${index}`], row[`t${index}`])), ...read(row) };
+      return {
+        level: depth,
+        values: parts.slice(0, depth).map((part, index) => groupValue(seat, part, row[`k${index}`], row[`t${index}`])),
+        ...read(row),
+      };
     });
   }
 }
 
-/** What the records of a group have in common, as JSON: of several values the one they stand under, of days the first of the stretch. */
+/**
+ * What the records of a group have in common, as JSON: of several values the one they stand under, of days the first of
+ * the stretch.
+ */
 function groupValue(seat: Seat, { field: id, by }: SortPart, raw: unknown, title: unknown): unknown {
   const { model } = seat.workspace;
   const { field } = fieldOf(model, id);
@@ -139,5 +162,9 @@ function groupValue(seat: Seat, { field: id, by }: SortPart, raw: unknown, title
 function totalOut(seat: Seat, field: Field, kind: TotalKind, raw: unknown): unknown {
   if (kind === 'filled' || kind === 'blank' || kind === 'distinct') return Number(raw ?? 0);
   const { is } = valueTypeOf(field);
-  return valueJson(shownType(seat.workspace.model, field), fromColumn({ is } as ReturnType<typeof valueTypeOf>, raw), null);
+  return valueJson(
+    shownType(seat.workspace.model, field),
+    fromColumn({ is } as ReturnType<typeof valueTypeOf>, raw),
+    null,
+  );
 }

@@ -30,11 +30,19 @@ const mostShown = 100;
 
 /** How the value of a calculated field of one record comes about: each part's value, and the records that went in. */
 export async function traceField(pool: Pool, seat: Seat, table: Table, field: Field, id: number): Promise<Trace> {
-  if (field.type.kind !== 'formula') throw refuse(422, `${field.label} is not calculated from what you may see.`, 'Choose a calculated field.');
+  if (field.type.kind !== 'formula')
+    throw refuse(422, `${field.label} is not calculated from what you may see.`, 'Choose a calculated field.');
   const { model } = seat.workspace;
   const { formula } = field.type;
   const { day, zone } = homeOf(seat.workspace, table);
-  const options = { model, nameOf: (other: Table) => tableName(seat.workspace, other), today: `'${day}'::date`, zone, root: 'r', aggregates: 'each' } as const;
+  const options = {
+    model,
+    nameOf: (other: Table) => tableName(seat.workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    root: 'r',
+    aggregates: 'each',
+  } as const;
   const parts = tracedParts(formula);
   const { values, raw, joins } = compileFormulas(parts, options);
   const shown = (value: string, part: Expression) => textSql(value, shownAs(seat, part), zone);
@@ -46,9 +54,14 @@ export async function traceField(pool: Pool, seat: Seat, table: Table, field: Fi
   const [row] = rows;
   if (!row) throw notHere('record');
   const gathered: TracedRecords[] = [];
-  for (const part of parts) if (part.do === 'aggregate') gathered.push(await gatheredBy(pool, seat, table, part, options, id));
+  for (const part of parts)
+    if (part.do === 'aggregate') gathered.push(await gatheredBy(pool, seat, table, part, options, id));
   const step = traceOf(model, formula, new Map(parts.map((part, index) => [part, row[`v${index}`] ?? null])));
-  const why = row.ring ? 'blank: the records are linked in a ring, so it would come from itself' : row.beyond ? 'blank: beyond what a number can hold' : null;
+  const why = row.ring
+    ? 'blank: the records are linked in a ring, so it would come from itself'
+    : row.beyond
+      ? 'blank: beyond what a number can hold'
+      : null;
   return { record: row.title ?? '', step: why === null ? step : { ...step, value: null, note: why }, gathered };
 }
 

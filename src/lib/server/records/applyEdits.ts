@@ -33,13 +33,24 @@ export interface Writing {
 
 /**
  * The one way records are written: writes the edits, brings what is calculated up to date, holds the rules that the
- * database does not hold by itself, and keeps the history, all in the transaction given. Returns the batch and the ids of
- * new records, table by table.
+ * database does not hold by itself, and keeps the history, all in the transaction given. Returns the batch and the ids
+ * of new records, table by table.
  */
-export async function applyEdits(writing: Writing, edits: readonly TableEdits[], info: BatchInfo): Promise<{ batch: number; inserted: number[][] }> {
+export async function applyEdits(
+  writing: Writing,
+  edits: readonly TableEdits[],
+  info: BatchInfo,
+): Promise<{ batch: number; inserted: number[][] }> {
   const { client, seat, whole, ask, tell } = writing;
   // How far it is can be told only where it stands alone: the many small edits side by side are over at once.
-  const run: Recalculation = { client, workspace: seat.workspace, whole, changed: new ChangedValues(), ask, tell: whole ? tell : undefined };
+  const run: Recalculation = {
+    client,
+    workspace: seat.workspace,
+    whole,
+    changed: new ChangedValues(),
+    ask,
+    tell: whole ? tell : undefined,
+  };
   const history: HistoryRow[] = [];
   const inserted = await writeEdits(run, edits, history);
   // Before what follows is worked out, so that the records that gather the edits are held no longer than it takes.
@@ -53,22 +64,35 @@ export async function applyEdits(writing: Writing, edits: readonly TableEdits[],
   return { batch, inserted };
 }
 
-/** Records that break a rule which is looked at once they are written, each with its place among the edits of its table. */
+/**
+ * Records that break a rule which is looked at once they are written, each with its place among the edits of its table.
+ */
 export class RulesBroken extends Refusal {
-  constructor(readonly broken: readonly (BrokenRule & { readonly table: Table; readonly kind: 'insert' | 'update'; readonly index: number })[]) {
+  constructor(
+    readonly broken: readonly (BrokenRule & {
+      readonly table: Table;
+      readonly kind: 'insert' | 'update';
+      readonly index: number;
+    })[],
+  ) {
     const [first] = broken;
     super(422, { message: `${first?.title}: ${first?.message}`, fix: first?.fix });
   }
 }
 
-async function holdRules({ client, seat }: Writing, edits: readonly TableEdits[], inserted: readonly number[][]): Promise<void> {
+async function holdRules(
+  { client, seat }: Writing,
+  edits: readonly TableEdits[],
+  inserted: readonly number[][],
+): Promise<void> {
   const broken: RulesBroken['broken'][number][] = [];
   for (const [at, { table, insert, update }] of edits.entries()) {
     const made = inserted[at] ?? [];
     const most = insert.length + update.length > 1 ? mostProblems : 1;
     const changed = update.map(({ id }) => id);
     const written = new Set(update.flatMap(({ values }) => [...values.keys()]));
-    for (const one of await brokenRules(client, seat, table, made, null, most)) broken.push({ ...one, table, kind: 'insert', index: made.indexOf(one.id) });
+    for (const one of await brokenRules(client, seat, table, made, null, most))
+      broken.push({ ...one, table, kind: 'insert', index: made.indexOf(one.id) });
     for (const one of await brokenRules(client, seat, table, changed, written, most))
       broken.push({ ...one, table, kind: 'update', index: changed.indexOf(one.id) });
   }
@@ -76,7 +100,11 @@ async function holdRules({ client, seat }: Writing, edits: readonly TableEdits[]
 }
 
 /** Writes edits without what follows from them; the ids of new records, table by table. */
-export async function writeEdits(run: Recalculation, edits: readonly TableEdits[], history: HistoryRow[]): Promise<number[][]> {
+export async function writeEdits(
+  run: Recalculation,
+  edits: readonly TableEdits[],
+  history: HistoryRow[],
+): Promise<number[][]> {
   const inserted: number[][] = [];
   // Records of several tables may point at each other, so their links are checked together at the end.
   if (edits.length > 1) await run.client.query('set constraints all deferred');
@@ -89,11 +117,13 @@ export async function writeEdits(run: Recalculation, edits: readonly TableEdits[
 }
 
 /**
- * New records that go in one statement, so that they get their numbers in the order they were sent in. Apart go only those
- * that bring a number of their own along, and those that leave different fields to their defaults.
+ * New records that go in one statement, so that they get their numbers in the order they were sent in. Apart go only
+ * those that bring a number of their own along, and those that leave different fields to their defaults.
  */
 function insertedTogether(table: Table, insert: TableEdits['insert']): TableEdits['insert'][number][][] {
-  const preset = table.fields.filter((field) => field.default || field.type.kind === 'runningNumber').map(({ id }) => id);
+  const preset = table.fields
+    .filter((field) => field.default || field.type.kind === 'runningNumber')
+    .map(({ id }) => id);
   const groups = new Map<string, TableEdits['insert'][number][]>();
   for (const edit of insert) {
     const key = [edit.id === undefined, ...preset.filter((id) => edit.values.has(id))].join();
@@ -104,12 +134,18 @@ function insertedTogether(table: Table, insert: TableEdits['insert']): TableEdit
   return [...groups.values()];
 }
 
-async function insertRecords(run: Recalculation, { table, insert }: TableEdits, history: HistoryRow[]): Promise<number[]> {
+async function insertRecords(
+  run: Recalculation,
+  { table, insert }: TableEdits,
+  history: HistoryRow[],
+): Promise<number[]> {
   const { client, workspace, changed } = run;
   const ids: number[] = new Array<number>(insert.length);
   const places = new Map(insert.map((edit, index) => [edit, index]));
   for (const group of insertedTogether(table, insert)) {
-    const fields = [...new Set(group.flatMap(({ values }) => [...values.keys()]))].map((id) => fieldOf(workspace.model, id).field);
+    const fields = [...new Set(group.flatMap(({ values }) => [...values.keys()]))].map(
+      (id) => fieldOf(workspace.model, id).field,
+    );
     for (const link of fields.filter(({ type }) => type.kind === 'link'))
       await shareTargets(
         run,
@@ -120,13 +156,19 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
     const all = group.map(({ values }) => values);
     const presets = defaultsOf(run, table, fields);
     const names = [...(own ? ['_id'] : []), ...columnsOf(fields), ...columnsOf(presets.fields)];
-    const parameters: unknown[] = [...(own ? [group.map(({ id }) => id)] : []), ...fields.map((field) => sent(field, all))];
+    const parameters: unknown[] = [
+      ...(own ? [group.map(({ id }) => id)] : []),
+      ...fields.map((field) => sent(field, all)),
+    ];
     const sends = [
       ...(own ? [{ name: '_id', type: 'bigint', cast: '' }] : []),
       ...fields.map((field) => ({ name: quoteIdentifier(field.key), ...wireOf(field) })),
     ];
     // Without a value there is still a row for each record.
-    const rowsSent = sends.length > 0 ? `unnest(${sends.map(({ type }, index) => `$${index + 1}::${type}[]`).join(', ')})` : 'unnest($1::int[])';
+    const rowsSent =
+      sends.length > 0
+        ? `unnest(${sends.map(({ type }, index) => `$${index + 1}::${type}[]`).join(', ')})`
+        : 'unnest($1::int[])';
     const given = sends.map(({ name, cast }, index) => `u.v${index}${cast} as ${name}`);
     const source = `(select ${[...given, ...presets.blanks].join(', ') || '1'} from ${rowsSent} u(${sends.map((_, index) => `v${index}`).join(', ') || 'one'})) r ${presets.joins}`;
     const picked = [...sends.map(({ name }) => `r.${name}`), ...presets.values];
@@ -134,7 +176,9 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
     const { rows } = await prepared(
       client,
       names.length > 0
-        ? `insert into ${name} (${names.join(', ')}) select ${picked.join(', ')} from ${source} returning _id${columnsOf(presets.fields)
+        ? `insert into ${name} (${names.join(', ')}) select ${picked.join(', ')} from ${source} returning _id${columnsOf(
+            presets.fields,
+          )
             .map((column) => `, ${column}`)
             .join('')}`
         : `insert into ${name} select from ${source} returning _id`,
@@ -146,9 +190,18 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
     group.forEach((edit, index) => {
       const id = rows[index]?._id as number;
       ids[places.get(edit) ?? 0] = id;
-      const preset = presets.fields.map((field) => [field.id, fromColumn(valueTypeOf(field), rows[index]?.[field.key])] as const);
+      const preset = presets.fields.map(
+        (field) => [field.id, fromColumn(valueTypeOf(field), rows[index]?.[field.key])] as const,
+      );
       const values = new Map([...edit.values, ...preset]);
-      history.push({ table: table.id, first: id, last: id, kind: 'made', before: null, after: Object.fromEntries(values) });
+      history.push({
+        table: table.id,
+        first: id,
+        last: id,
+        kind: 'made',
+        before: null,
+        after: Object.fromEntries(values),
+      });
       for (const link of table.fields.filter(({ type }) => type.kind === 'link'))
         changed.addTarget(link.id, id, (values.get(link.id) ?? null) as number | null);
     });
@@ -158,13 +211,19 @@ async function insertRecords(run: Recalculation, { table, insert }: TableEdits, 
 }
 
 /** Running numbers that were brought along are not given again. */
-async function followGivenNumbers({ client, workspace }: Recalculation, table: Table, fields: readonly Field[], all: readonly StoredValues[]): Promise<void> {
+async function followGivenNumbers(
+  { client, workspace }: Recalculation,
+  table: Table,
+  fields: readonly Field[],
+  all: readonly StoredValues[],
+): Promise<void> {
   for (const field of fields) {
     if (field.type.kind !== 'runningNumber') continue;
     const { pattern } = field.type;
     const greatest = Math.max(0, ...all.map((values) => numberIn(String(values.get(field.id) ?? ''), pattern) ?? 0));
     const sequence = `${quoteIdentifier(homeOf(workspace, table).key)}.${quoteIdentifier(sequenceName(field))}`;
-    if (greatest > 0) await client.query(`select setval($1, greatest((select last_value from ${sequence}), $2))`, [sequence, greatest]);
+    if (greatest > 0)
+      await client.query(`select setval($1, greatest((select last_value from ${sequence}), $2))`, [sequence, greatest]);
   }
 }
 
@@ -180,7 +239,9 @@ interface Presets {
 /** What new records have in fields that nobody filled. */
 function defaultsOf({ workspace }: Recalculation, table: Table, sent: readonly Field[]): Presets {
   const given = new Set(sent.map(({ id }) => id));
-  const fields = table.fields.filter((field) => field.default && !given.has(field.id) && isEntered(field) && field.type.kind !== 'counterpart');
+  const fields = table.fields.filter(
+    (field) => field.default && !given.has(field.id) && isEntered(field) && field.type.kind !== 'counterpart',
+  );
   if (fields.length === 0) return { fields, values: [], joins: '', blanks: [] };
   const { day, zone } = homeOf(workspace, table);
   const options = {
@@ -195,7 +256,8 @@ function defaultsOf({ workspace }: Recalculation, table: Table, sent: readonly F
   const compiled = compileFormulas(formulas, options);
   const values = fields.map((field) => {
     const preset = field.default;
-    if (preset?.kind === 'formula') return `(${compiled.values[formulas.indexOf(preset.formula)] ?? 'null'})::${columnType(field)}`;
+    if (preset?.kind === 'formula')
+      return `(${compiled.values[formulas.indexOf(preset.formula)] ?? 'null'})::${columnType(field)}`;
     if (preset?.kind === 'person') return 'loom.person()';
     if (preset?.kind === 'today') return field.type.kind === 'dateTime' ? `date_trunc('second', now())` : options.today;
     return `${quoteText(String(toColumn(field, preset?.kind === 'value' ? preset.value : null)))}::${columnType(field)}`;
@@ -220,9 +282,12 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
   );
   for (const row of rows) {
     const id = row._id as number;
-    const before = Object.fromEntries(fields.map((field) => [field.id, fromColumn(valueTypeOf(field), row[field.key])]));
+    const before = Object.fromEntries(
+      fields.map((field) => [field.id, fromColumn(valueTypeOf(field), row[field.key])]),
+    );
     history.push({ table: table.id, first: id, last: id, kind: 'deleted', before, after: null });
-    for (const field of table.fields) if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
+    for (const field of table.fields)
+      if (field.type.kind === 'link') changed.addTarget(field.id, id, row[field.key] as number | null);
   }
   for (const field of table.fields)
     changed.add(
@@ -231,7 +296,10 @@ async function removeRecords(run: Recalculation, { table, remove }: TableEdits, 
     );
 }
 
-/** Writes the batch with its history, tells open pages, and locks the records that gather what changed, in one statement. */
+/**
+ * Writes the batch with its history, tells open pages, and locks the records that gather what changed, in one
+ * statement.
+ */
 export async function recordBatch(
   { client, seat }: Writing,
   info: BatchInfo,
@@ -243,7 +311,10 @@ export async function recordBatch(
   const json = (value: unknown) => (value === null ? null : JSON.stringify(value));
   const more: unknown[] = [];
   const next = (value: unknown) => `$${16 + more.push(value)}`;
-  const undone = info.undoes === undefined ? '' : `, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${next(info.undoes)})`;
+  const undone =
+    info.undoes === undefined
+      ? ''
+      : `, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${next(info.undoes)})`;
   const locks = gatherers.map(({ table, ids }, index) => {
     const { where, parameter } = withIds('_id', ids, 16 + more.length + 1);
     more.push(parameter);

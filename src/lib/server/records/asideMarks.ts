@@ -4,7 +4,12 @@ import type { Client, Pool } from '../database/pool';
 import type { RecordOut } from '../query/recordJson';
 
 /** Records with what is set aside in their blank fields, by key: the text that did not fit, and why. */
-export async function withAside(connection: Pool | Client, seat: Seat, table: Table, records: readonly RecordOut[]): Promise<readonly RecordOut[]> {
+export async function withAside(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  records: readonly RecordOut[],
+): Promise<readonly RecordOut[]> {
   if (records.length === 0) return records;
   const { rows } = await connection.query<{ record: number; field: string; text: string; reason: string }>(
     `select record_id as record, field_id as field, text, reason from loom.open_set_aside

@@ -29,31 +29,48 @@ export interface DraftProblem extends Problem {
 
 export const mostProblems = 100;
 
-/** One refusal for all that is wrong with records that were sent together: what is wrong with the first, and the list. */
+/**
+ * One refusal for all that is wrong with records that were sent together: what is wrong with the first, and the list.
+ */
 export function refuseAll(problems: readonly DraftProblem[], all = problems.length): Refusal {
   const [first] = problems;
   const message = first?.message ?? 'Nothing of this can be written.';
-  const words = all > 1 ? `${message.replace(/\.$/, '')} (record ${(first?.record ?? 0) + 1}; ${all - 1} more like this or other problems).` : message;
+  const words =
+    all > 1
+      ? `${message.replace(/\.$/, '')} (record ${(first?.record ?? 0) + 1}; ${all - 1} more like this or other problems).`
+      : message;
   const shown = problems.slice(0, mostProblems).map(({ field: _, ...problem }) => problem);
-  return Object.assign(refuse(422, words, first?.fix, first?.at), { details: all > 1 ? { errors: shown, more: Math.max(0, all - shown.length) } : {} });
+  return Object.assign(refuse(422, words, first?.fix, first?.at), {
+    details: all > 1 ? { errors: shown, more: Math.max(0, all - shown.length) } : {},
+  });
 }
 
 /**
- * What the database would refuse of records before any of them is written: values that must be unique and are taken, by a
- * record that stands or by another one of these, and rules over a record's own fields. Up to `mostProblems`, in the order sent.
+ * What the database would refuse of records before any of them is written: values that must be unique and are taken, by
+ * a record that stands or by another one of these, and rules over a record's own fields. Up to `mostProblems`, in the
+ * order sent.
  */
-export async function problemsOfDrafts(connection: Pool | Client, seat: Seat, table: Table, drafts: readonly Draft[]): Promise<DraftProblem[]> {
+export async function problemsOfDrafts(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  drafts: readonly Draft[],
+): Promise<DraftProblem[]> {
   const { model } = seat.workspace;
   const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
   const groups = [
-    ...table.fields.filter(({ unique, id }) => unique && written.has(id)).map((field) => ({ fields: [field], message: null as string | null })),
+    ...table.fields
+      .filter(({ unique, id }) => unique && written.has(id))
+      .map((field) => ({ fields: [field], message: null as string | null })),
     ...(table.rules ?? []).flatMap((rule) =>
       rule.kind === 'unique' && rule.fields.some((id) => written.has(id))
         ? [{ fields: rule.fields.map((id) => fieldOf(model, id).field), message: rule.message }]
         : [],
     ),
   ];
-  const rules = (table.rules ?? []).flatMap((rule) => (rule.kind === 'holds' && isHeldByDatabase(model, rule) ? [rule] : []));
+  const rules = (table.rules ?? []).flatMap((rule) =>
+    rule.kind === 'holds' && isHeldByDatabase(model, rule) ? [rule] : [],
+  );
   if ((groups.length === 0 && rules.length === 0) || drafts.length === 0) return [];
   const rows = draftRows(seat, table, drafts);
   const found: DraftProblem[] = [];
@@ -86,23 +103,41 @@ export async function problemsOfDrafts(connection: Pool | Client, seat: Seat, ta
       [...rows.parameters],
     );
     for (const { place } of broken)
-      found.push({ record: place, message: rule.message, fix: 'Change the record so that the rule holds.', at: `/records/${place}` });
+      found.push({
+        record: place,
+        message: rule.message,
+        fix: 'Change the record so that the rule holds.',
+        at: `/records/${place}`,
+      });
   }
   return found.sort((a, b) => a.record - b.record).slice(0, mostProblems);
 }
 
-function clashOf(drafts: readonly Draft[], fields: readonly Field[], message: string | null, place: number, other: number | null): DraftProblem {
+function clashOf(
+  drafts: readonly Draft[],
+  fields: readonly Field[],
+  message: string | null,
+  place: number,
+  other: number | null,
+): DraftProblem {
   const draft = drafts.find((one) => one.place === place);
   const [field] = fields;
   const value = field && draft?.values.get(field.id);
   const shown =
-    value === null || value === undefined || field?.type.kind === 'link' ? 'this value' : `“${printValue(value, field?.type as EnteredType).slice(0, 60)}”`;
+    value === null || value === undefined || field?.type.kind === 'link'
+      ? 'this value'
+      : `“${printValue(value, field?.type as EnteredType).slice(0, 60)}”`;
   const label = fields.map((one) => one.label).join(' and ');
-  const words = message ?? `${label} must be unique, and ${shown} is ${other === null ? 'taken' : `in record ${other + 1} of these, too`}.`;
+  const words =
+    message ??
+    `${label} must be unique, and ${shown} is ${other === null ? 'taken' : `in record ${other + 1} of these, too`}.`;
   return {
     record: place,
     message: words,
-    fix: other === null ? 'Choose another value, or open the record that has it.' : 'Give each of them a value of its own.',
+    fix:
+      other === null
+        ? 'Choose another value, or open the record that has it.'
+        : 'Give each of them a value of its own.',
     at: `/records/${place}/values/${field?.key ?? ''}`,
     ...(field && fields.length === 1 ? { field: field.key } : {}),
   };
@@ -125,7 +160,8 @@ function draftRows(seat: Seat, table: Table, drafts: readonly Draft[]): { sql: s
     .map((field) => {
       const column = quoteIdentifier(field.key);
       const index = fields.indexOf(field);
-      const value = index < 0 ? `s.${column}` : `case when x.h${index} then x.v${index}${wireOf(field).cast} else s.${column} end`;
+      const value =
+        index < 0 ? `s.${column}` : `case when x.h${index} then x.v${index}${wireOf(field).cast} else s.${column} end`;
       return `(${value})::${columnType(field)} as ${column}`;
     });
   return {

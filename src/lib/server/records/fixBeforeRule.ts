@@ -26,7 +26,10 @@ export interface FixedValue {
 /** So many values are fixed by one plan and kept for its undo; more are fixed by an edit before. */
 export const mostFixed = 200_000;
 
-/** Sets values aside that break a new rule, or fills blanks, where the plan says so. `seat` has the model after the change. */
+/**
+ * Sets values aside that break a new rule, or fills blanks, where the plan says so. `seat` has the model after the
+ * change.
+ */
 export async function fixBeforeRule(client: Client, seat: Seat, change: Change): Promise<FixedValue[]> {
   if (change.do === 'addRule') return change.breaking === 'setAside' ? setBrokenAside(client, seat, change) : [];
   if (change.do !== 'changeField') return [];
@@ -44,7 +47,12 @@ interface Place {
 }
 
 /** Writes one value into the field of the records a condition on `r` names, and gives what was there. */
-async function overwrite({ client, seat, table, field }: Place, from: string, where: string, value: Scalar): Promise<FixedValue[]> {
+async function overwrite(
+  { client, seat, table, field }: Place,
+  from: string,
+  where: string,
+  value: Scalar,
+): Promise<FixedValue[]> {
   const { workspace } = seat;
   const name = tableName(workspace, table);
   const column = quoteIdentifier(field.key);

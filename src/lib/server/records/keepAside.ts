@@ -12,7 +12,12 @@ export interface SetAsideRow {
 }
 
 /** Keeps values with their record and reason until they are repaired. */
-export async function keepAside(client: Client, seat: Seat, rows: readonly SetAsideRow[], batch: number): Promise<void> {
+export async function keepAside(
+  client: Client,
+  seat: Seat,
+  rows: readonly SetAsideRow[],
+  batch: number,
+): Promise<void> {
   if (rows.length === 0) return;
   const column = (name: keyof SetAsideRow) => rows.map((row) => row[name]);
   await client.query(

@@ -13,12 +13,15 @@ export interface WantedPairs {
   readonly pairs: ReadonlyMap<Field, readonly number[]>;
 }
 
-/** The edits of the tables of pairs that bring records to the targets wanted: what is missing is added, the rest goes. */
+/**
+ * The edits of the tables of pairs that bring records to the targets wanted: what is missing is added, the rest goes.
+ */
 export async function pairEdits({ client, seat }: Writing, wanted: readonly WantedPairs[]): Promise<TableEdits[]> {
   const { model } = seat.workspace;
   const byField = new Map<Field, { record: number; isNew: boolean; targets: readonly number[] }[]>();
   for (const { record, isNew, pairs } of wanted)
-    for (const [field, targets] of pairs) byField.set(field, [...(byField.get(field) ?? []), { record, isNew, targets }]);
+    for (const [field, targets] of pairs)
+      byField.set(field, [...(byField.get(field) ?? []), { record, isNew, targets }]);
   const byTable = new Map<Table, { insert: TableEdits['insert'][number][]; remove: number[] }>();
   for (const [field, records] of byField) {
     const { field: near, table } = fieldOf(model, typeAs(field, 'counterpart').link);
@@ -44,5 +47,7 @@ export async function pairEdits({ client, seat }: Writing, wanted: readonly Want
       edits.remove.push(...standing.filter(({ target }) => !targets.includes(target)).map(({ id }) => id));
     }
   }
-  return [...byTable].map(([table, edits]) => ({ table, update: [], ...edits })).filter(({ insert, remove }) => insert.length + remove.length > 0);
+  return [...byTable]
+    .map(([table, edits]) => ({ table, update: [], ...edits }))
+    .filter(({ insert, remove }) => insert.length + remove.length > 0);
 }

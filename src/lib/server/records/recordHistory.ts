@@ -46,10 +46,16 @@ interface HistoryLine {
 }
 
 /**
- * What became of a record, newest first: which fields changed from what to what, when, by whom and by what. Values are as
- * they are written today: links by today's titles, options by today's labels. Fields that are gone are left out.
+ * What became of a record, newest first: which fields changed from what to what, when, by whom and by what. Values are
+ * as they are written today: links by today's titles, options by today's labels. Fields that are gone are left out.
  */
-export async function recordHistory(pool: Pool, seat: Seat, table: Table, id: number, limit: number): Promise<RecordStep[]> {
+export async function recordHistory(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  id: number,
+  limit: number,
+): Promise<RecordStep[]> {
   const { rows } = await pool.query<HistoryLine>(
     `select h.batch, b.at, ${byWords} as by, b.kind as how, b.title, h.kind, b.undone_by is not null as undone, h.before, h.after
      from loom.history h join loom.batches b on b.id = h.batch left join loom.people p on p.id = b.person
@@ -75,14 +81,23 @@ export async function recordHistory(pool: Pool, seat: Seat, table: Table, id: nu
 }
 
 /** Today's titles of the records, and names of the people, that a history names. */
-async function titlesOf(pool: Pool, seat: Seat, table: Table, lines: readonly HistoryLine[]): Promise<Map<string, Map<number, string>>> {
+async function titlesOf(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  lines: readonly HistoryLine[],
+): Promise<Map<string, Map<number, string>>> {
   const found = new Map<string, Map<number, string>>();
   for (const field of table.fields) {
     const target = field.type.kind === 'link' ? linkedTable(seat.workspace.model, field)?.table : undefined;
     const person = valueTypeOf(field).is === 'member';
     if (!target && !person) continue;
     const ids = [
-      ...new Set(lines.flatMap(({ before, after }) => [before?.[field.id], after?.[field.id]]).filter((value) => value !== null && value !== undefined)),
+      ...new Set(
+        lines
+          .flatMap(({ before, after }) => [before?.[field.id], after?.[field.id]])
+          .filter((value) => value !== null && value !== undefined),
+      ),
     ].map(Number);
     if (ids.length === 0) continue;
     const { rows } = target
@@ -90,7 +105,10 @@ async function titlesOf(pool: Pool, seat: Seat, table: Table, lines: readonly Hi
           `select x._id as id, ${titleSql(seat, target, 'x')} as title from ${tableName(seat.workspace, target)} x where x._id = any($1)`,
           [ids],
         )
-      : await pool.query<{ id: number; title: string }>('select id, name as title from loom.people where id = any($1)', [ids]);
+      : await pool.query<{ id: number; title: string }>(
+          'select id, name as title from loom.people where id = any($1)',
+          [ids],
+        );
     found.set(field.id, new Map(rows.map(({ id, title }) => [id, title])));
   }
   return found;

@@ -28,7 +28,13 @@ export const mostRemoved = 100_000;
  * Follows the deletion rules of all links that lead to the records, through as many tables as they reach. Reads only;
  * what it finds is shown before a deletion and done by it.
  */
-export async function removalOf(connection: Pool | Client, seat: Seat, table: Table, ids: readonly number[], lock = false): Promise<Removal> {
+export async function removalOf(
+  connection: Pool | Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  lock = false,
+): Promise<Removal> {
   const { model } = seat.workspace;
   const gone = new Map<Table, Set<number>>([[table, new Set(ids)]]);
   const effects: RemovalEffect[] = [];
@@ -56,7 +62,11 @@ export async function removalOf(connection: Pool | Client, seat: Seat, table: Ta
   }
   // A record that is deleted after all neither prevents nor needs clearing.
   const left = effects
-    .map((effect) => (effect.rule === 'remove' ? effect : { ...effect, ids: effect.ids.filter((id) => !gone.get(effect.table)?.has(id)) }))
+    .map((effect) =>
+      effect.rule === 'remove'
+        ? effect
+        : { ...effect, ids: effect.ids.filter((id) => !gone.get(effect.table)?.has(id)) },
+    )
     .filter((effect) => effect.ids.length > 0);
   return { remove: [...gone].map(([owner, set]) => ({ table: owner, ids: [...set] })), effects: left };
 }
@@ -70,7 +80,8 @@ export const effectWords = ({ rule, table, link, ids }: RemovalEffect): string =
     case 'clear':
       return `${records} ${ids.length === 1 ? 'stays' : 'stay'}; ${ids.length === 1 ? 'its' : 'their'} “${link.label}” becomes blank`;
     case 'remove':
-      if (table.pairs) return `${ids.length} ${ids.length === 1 ? 'link' : 'links'} of “${table.label}” ${ids.length === 1 ? 'goes' : 'go'} with it`;
+      if (table.pairs)
+        return `${ids.length} ${ids.length === 1 ? 'link' : 'links'} of “${table.label}” ${ids.length === 1 ? 'goes' : 'go'} with it`;
       return `${records} ${ids.length === 1 ? 'is' : 'are'} deleted with it, as “${link.label}” says`;
   }
 };

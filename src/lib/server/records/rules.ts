@@ -21,9 +21,17 @@ export function isHeldByDatabase(model: Model, rule: TableRule): boolean {
   if (rule.kind === 'unique') return true;
   if (rule.fromNow) return false;
   const settled = [...partsOf(rule.condition)].every(
-    (part) => part.do !== 'aggregate' && part.type.is !== 'timestamp' && !(part.do === 'call' && ['today', 'name_of', 'email_of'].includes(part.name)),
+    (part) =>
+      part.do !== 'aggregate' &&
+      part.type.is !== 'timestamp' &&
+      !(part.do === 'call' && ['today', 'name_of', 'email_of'].includes(part.name)),
   );
-  return settled && dependenciesOf(model, rule.condition).on.every(({ path, field }) => path.length === 0 && isWritten(fieldOf(model, field).field));
+  return (
+    settled &&
+    dependenciesOf(model, rule.condition).on.every(
+      ({ path, field }) => path.length === 0 && isWritten(fieldOf(model, field).field),
+    )
+  );
 }
 
 type Named = (table: Table) => string;
@@ -32,7 +40,8 @@ type Named = (table: Table) => string;
 export function ruleStatement(model: Model, table: Table, rule: TableRule, named: Named): string[] {
   if (!isHeldByDatabase(model, rule)) return [];
   const alter = `alter table ${named(table)} add constraint ${ruleName(rule)}`;
-  if (rule.kind === 'unique') return [`${alter} unique (${rule.fields.map((id) => quoteIdentifier(fieldOf(model, id).field.key)).join(', ')})`];
+  if (rule.kind === 'unique')
+    return [`${alter} unique (${rule.fields.map((id) => quoteIdentifier(fieldOf(model, id).field.key)).join(', ')})`];
   return [`${alter} check (${conditionOnOwn(model, table, rule.condition)})`];
 }
 
@@ -55,12 +64,18 @@ function conditionOnOwn(model: Model, table: Table, condition: Expression): stri
 
 /** Whether a condition reads one of the fields that were written; null stands for a new record's all. */
 const reads = (model: Model, condition: Expression, written: ReadonlySet<FieldId> | null): boolean =>
-  written === null || dependenciesOf(model, condition).on.some(({ path, field }) => written.has(path[0] ?? field) || written.has(field));
+  written === null ||
+  dependenciesOf(model, condition).on.some(({ path, field }) => written.has(path[0] ?? field) || written.has(field));
 
 /** Which rules have to be looked at after these fields of a table's records were written. */
-const rulesConcerned = (model: Model, table: Table, written: ReadonlySet<FieldId> | null): (TableRule & { kind: 'holds' })[] =>
+const rulesConcerned = (
+  model: Model,
+  table: Table,
+  written: ReadonlySet<FieldId> | null,
+): (TableRule & { kind: 'holds' })[] =>
   (table.rules ?? []).filter(
-    (rule): rule is TableRule & { kind: 'holds' } => rule.kind === 'holds' && !isHeldByDatabase(model, rule) && reads(model, rule.condition, written),
+    (rule): rule is TableRule & { kind: 'holds' } =>
+      rule.kind === 'holds' && !isHeldByDatabase(model, rule) && reads(model, rule.condition, written),
   );
 
 interface Condition {
@@ -78,7 +93,8 @@ function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | 
     fix: 'Change the record so that the rule holds.',
   }));
   const limits = table.fields.flatMap((field): Condition[] => {
-    if (field.type.kind !== 'link' || !field.type.candidates || !reads(model, field.type.candidates, written)) return [];
+    if (field.type.kind !== 'link' || !field.type.candidates || !reads(model, field.type.candidates, written))
+      return [];
     const { where, joins } = conditionOf(seat, table, field.type.candidates);
     return [
       {
@@ -100,12 +116,21 @@ export interface BrokenRule {
 }
 
 /** Refuses when a record that was written breaks what the database does not hold it to by itself. */
-export async function checkRules(client: Client, seat: Seat, table: Table, ids: readonly number[], written: ReadonlySet<FieldId> | null): Promise<void> {
+export async function checkRules(
+  client: Client,
+  seat: Seat,
+  table: Table,
+  ids: readonly number[],
+  written: ReadonlySet<FieldId> | null,
+): Promise<void> {
   const [first] = await brokenRules(client, seat, table, ids, written, 1);
   if (first) throw refuse(422, `${first.title}: ${first.message}`, first.fix);
 }
 
-/** The records among these that break what the database does not hold them to, with what they break, up to `most` for each rule. */
+/**
+ * The records among these that break what the database does not hold them to, with what they break, up to `most` for
+ * each rule.
+ */
 export async function brokenRules(
   client: Client,
   seat: Seat,
@@ -142,7 +167,11 @@ export function conditionOf(seat: Seat, table: Table, condition: Expression): { 
 }
 
 /** The condition of records that break a rule, on alias `r`. A rule whose condition is blank is not broken. */
-export function brokenBy(seat: Seat, table: Table, rule: TableRule & { kind: 'holds' }): { where: string; joins: string } {
+export function brokenBy(
+  seat: Seat,
+  table: Table,
+  rule: TableRule & { kind: 'holds' },
+): { where: string; joins: string } {
   const { where, joins } = conditionOf(seat, table, rule.condition);
   return { where: `not (${where})`, joins };
 }

@@ -13,8 +13,9 @@ import { readSql } from '../sql/conversion';
 const mostTried = 50_000;
 
 /**
- * Gives what was set aside of a field a second chance when the field gets another type: texts that fit it now are written into
- * their records, where these are still blank. The history of the batch says so, which settles them as long as it stands.
+ * Gives what was set aside of a field a second chance when the field gets another type: texts that fit it now are
+ * written into their records, where these are still blank. The history of the batch says so, which settles them as long
+ * as it stands.
  */
 export async function secondChance(client: Client, seat: Seat, change: ChangeField): Promise<HistoryRow[]> {
   // What an undo brings back is what it was, set aside included.
@@ -39,6 +40,13 @@ export async function secondChance(client: Client, seat: Seat, change: ChangeFie
   return rows.map((row): HistoryRow => {
     const id = row._id as number;
     const value = fromColumn(valueTypeOf(field), row.value);
-    return { table: table.id, first: id, last: id, kind: 'changed', before: { [field.id]: null }, after: { [field.id]: value } };
+    return {
+      table: table.id,
+      first: id,
+      last: id,
+      kind: 'changed',
+      before: { [field.id]: null },
+      after: { [field.id]: value },
+    };
   });
 }

@@ -25,7 +25,11 @@ export class VersionClash extends Error {
 }
 
 /** Writes new values into records; only those count as changed, and go to the history, that really differ. */
-export async function updateRecords(run: Recalculation, { table, update }: TableEdits, history: HistoryRow[]): Promise<void> {
+export async function updateRecords(
+  run: Recalculation,
+  { table, update }: TableEdits,
+  history: HistoryRow[],
+): Promise<void> {
   if (update.length === 0) return;
   const groups = groupedByFields(update);
   // Records are locked by `_id`; one statement a group would take them in the groups' order.
@@ -45,15 +49,29 @@ function groupedByFields(edits: readonly Update[]): Update[][] {
   return [...groups.values()];
 }
 
-async function lockRecords({ client, workspace }: Recalculation, table: Table, update: readonly Update[]): Promise<void> {
+async function lockRecords(
+  { client, workspace }: Recalculation,
+  table: Table,
+  update: readonly Update[],
+): Promise<void> {
   const { where, parameter } = withIds(
     '_id',
     update.map(({ id }) => id),
   );
-  await prepared(client, `select 1 from ${tableName(workspace, table)} where ${where} order by _id for no key update`, [parameter], statementEpoch(workspace));
+  await prepared(
+    client,
+    `select 1 from ${tableName(workspace, table)} where ${where} order by _id for no key update`,
+    [parameter],
+    statementEpoch(workspace),
+  );
 }
 
-async function updateGroup(run: Recalculation, table: Table, group: readonly Update[], history: HistoryRow[]): Promise<void> {
+async function updateGroup(
+  run: Recalculation,
+  table: Table,
+  group: readonly Update[],
+  history: HistoryRow[],
+): Promise<void> {
   const { client, workspace, changed } = run;
   const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
   const links = table.fields.filter(({ type }) => type.kind === 'link');
@@ -79,7 +97,9 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
     statementEpoch(workspace),
   );
   const now = new Map(rows.map((row) => [row._id as number, row]));
-  const differing = group.map((edit) => differences(table, edit, now.get(edit.id), fields)).filter(({ values }) => values.size > 0);
+  const differing = group
+    .map((edit) => differences(table, edit, now.get(edit.id), fields))
+    .filter(({ values }) => values.size > 0);
   for (const link of fields.filter((field) => links.includes(field)))
     await shareTargets(
       run,
@@ -102,7 +122,14 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
       changed.addTarget(link.id, id, (now.get(id)?.[link.key] ?? null) as number | null);
       if (values.has(link.id)) changed.addTarget(link.id, id, (values.get(link.id) ?? null) as number | null);
     }
-    history.push({ table: table.id, first: id, last: id, kind: 'changed', before: Object.fromEntries(before), after: Object.fromEntries(values) });
+    history.push({
+      table: table.id,
+      first: id,
+      last: id,
+      kind: 'changed',
+      before: Object.fromEntries(before),
+      after: Object.fromEntries(values),
+    });
   }
 }
 
@@ -110,7 +137,10 @@ interface Parts {
   readonly fields: readonly Field[];
   readonly read: readonly Field[];
   readonly where: string;
-  /** One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement anew each time. */
+  /**
+   * One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement anew
+   * each time.
+   */
   readonly one: boolean;
 }
 
@@ -128,18 +158,21 @@ function updateStatement(run: Recalculation, table: Table, parts: Parts): string
 }
 
 /**
- * Locks the records, writes those that differ and were not saved by somebody else meanwhile, and gives what stood before.
- * $1 is for `where`; $2 the ids, $3 the versions the edits were made on, then the values of each field.
+ * Locks the records, writes those that differ and were not saved by somebody else meanwhile, and gives what stood
+ * before. $1 is for `where`; $2 the ids, $3 the versions the edits were made on, then the values of each field.
  */
 function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, where, one }: Parts): string {
   const name = tableName(workspace, table);
   const wires = fields.map(wireOf);
-  const types = ['bigint', 'int', ...wires.map(({ type }) => type)].map((type, index) => `$${index + 2}::${type}${one ? '' : '[]'}`);
+  const types = ['bigint', 'int', ...wires.map(({ type }) => type)].map(
+    (type, index) => `$${index + 2}::${type}${one ? '' : '[]'}`,
+  );
   const given = one ? `(values (${types.join(', ')}))` : `unnest(${types.join(', ')})`;
   const columns = columnsOf(fields);
   const values = fields.map((_, index) => `d.v${index}${wires[index]?.cast ?? ''}`);
   const assigned = columns.map((column, index) => `${column} = ${values[index] ?? 'null'}`);
-  const differs = columns.map((column, index) => `o.${column} is distinct from ${values[index] ?? 'null'}`).join(' or ') || 'false';
+  const differs =
+    columns.map((column, index) => `o.${column} is distinct from ${values[index] ?? 'null'}`).join(' or ') || 'false';
   const set = [...assigned, ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', ');
   const parts = [
     `o as (select _id, _version${columnsOf(read)
@@ -153,7 +186,12 @@ function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, 
 
 /** What an update really changes. A record that is gone or moved on is refused with both sides. */
 function differences(table: Table, edit: Update, row: Row | undefined, fields: readonly Field[]) {
-  if (!row) throw refuse(409, `Record ${edit.id} of ${table.label} was deleted meanwhile.`, 'Bring it back from History first.');
+  if (!row)
+    throw refuse(
+      409,
+      `Record ${edit.id} of ${table.label} was deleted meanwhile.`,
+      'Bring it back from History first.',
+    );
   const before = new Map<FieldId, Scalar>();
   const values = new Map<FieldId, Scalar>();
   for (const field of fields) {

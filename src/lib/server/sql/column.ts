@@ -49,7 +49,11 @@ export const changedColumns = (fields: readonly Field[], quote: (key: string) =>
   fields
     .filter(isSystem)
     .flatMap(({ key, type }) =>
-      type.kind === 'changedAt' ? [`${quote(key)} = date_trunc('second', now())`] : type.kind === 'changedBy' ? [`${quote(key)} = loom.person()`] : [],
+      type.kind === 'changedAt'
+        ? [`${quote(key)} = date_trunc('second', now())`]
+        : type.kind === 'changedBy'
+          ? [`${quote(key)} = loom.person()`]
+          : [],
     );
 
 /**

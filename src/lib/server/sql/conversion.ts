@@ -14,21 +14,24 @@ import { plainReading, type EnteredType, type Reading } from '$core/values/value
 const textArray = (words: readonly string[]) => `array[${words.map(quoteText).join(', ')}]::text[]`;
 
 /** The PostgreSQL type of a field type's values. */
-const columnTypeOf = (type: FieldType): string => sqlTypeOf(valueTypeOf({ id: '', key: '', label: '', help: '', required: false, unique: false, type }));
+const columnTypeOf = (type: FieldType): string =>
+  sqlTypeOf(valueTypeOf({ id: '', key: '', label: '', help: '', required: false, unique: false, type }));
 
 const blankOf = (type: FieldType): string => `null::${columnTypeOf(type)}`;
 
 /**
  * SQL that reads a trimmed text as a value of a type, blank where it does not fit: the twin of `parseValue`. The first
- * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions. It looks at `raw`,
- * the text before it was trimmed: what it takes has no blanks at its ends, and trimming costs more than the cast. The
- * patterns have no look-ahead and no counted repetitions, which PostgreSQL's matcher is slow at.
+ * branch of numbers and dates casts what cannot fail; only the rest goes through the slower functions. It looks at
+ * `raw`, the text before it was trimmed: what it takes has no blanks at its ends, and trimming costs more than the
+ * cast. The patterns have no look-ahead and no counted repetitions, which PostgreSQL's matcher is slow at.
  */
 export function readSql(text: string, type: EnteredType, reading: Reading = plainReading, raw = text): string {
   const zone = quoteText(reading.zone ?? 'UTC');
   switch (type.kind) {
     case 'text':
-      return type.maxLength === undefined ? text : `case when char_length(${text}) <= ${Number(type.maxLength)} then ${text} end`;
+      return type.maxLength === undefined
+        ? text
+        : `case when char_length(${text}) <= ${Number(type.maxLength)} then ${text} end`;
     case 'longText':
       return `case when char_length(${text}) <= ${longestLongText} then ${text} end`;
     case 'number':
@@ -38,15 +41,20 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
     case 'progress':
       return within(readSql(text, { kind: 'percent', digits: null }, reading), type);
     case 'rating':
-      return within(`case when ${text} ~ '^★+$' then char_length(${text})::numeric else ${numberSql(text, 0, reading, raw)} end`, type);
+      return within(
+        `case when ${text} ~ '^★+$' then char_length(${text})::numeric else ${numberSql(text, 0, reading, raw)} end`,
+        type,
+      );
     case 'money': {
       const money = `loom.read_money(${text}, '${reading.decimal}', ${Number(type.digits)}, ${type.currency === null ? 'null' : quoteText(type.currency)})`;
       return type.currency === null ? money : `(${money}).amount`;
     }
     case 'yesNo': {
       // The usual spellings first: putting every text in small letters by ICU costs as much as all the rest.
-      const usual = (words: readonly string[]) => words.flatMap((word) => [word, word.charAt(0).toUpperCase() + word.slice(1), word.toUpperCase()]);
-      const among = (value: string, words: readonly string[]) => `${value} in (${[...new Set(words)].map(quoteText).join(', ')})`;
+      const usual = (words: readonly string[]) =>
+        words.flatMap((word) => [word, word.charAt(0).toUpperCase() + word.slice(1), word.toUpperCase()]);
+      const among = (value: string, words: readonly string[]) =>
+        `${value} in (${[...new Set(words)].map(quoteText).join(', ')})`;
       return `case when ${among(text, usual(yesWords))} then true when ${among(text, usual(noWords))} then false when ${among(`lower(${text})`, yesWords)} then true when ${among(`lower(${text})`, noWords)} then false end`;
     }
     case 'date':
@@ -79,7 +87,10 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
       return `case when ${bare} ~ '^\\+?[0-9 ()/.-]+$' and ${digits} between 3 and 15 then ${bare} end`;
     }
     case 'place': {
-      const known = gazetteer.map((one) => `when ${quoteText(one.name.toLowerCase())} then ${quoteText(placeValue({ ...one, address: one.name }))}::jsonb`);
+      const known = gazetteer.map(
+        (one) =>
+          `when ${quoteText(one.name.toLowerCase())} then ${quoteText(placeValue({ ...one, address: one.name }))}::jsonb`,
+      );
       return `coalesce(case lower(${text}) ${known.join(' ')} end, loom.read_place(${text}))`;
     }
     case 'runningNumber': {
@@ -96,7 +107,12 @@ export function readSql(text: string, type: EnteredType, reading: Reading = plai
 
 function numberSql(text: string, digits: number | null, reading: Reading, raw: string): string {
   // With a decimal comma only whole numbers can be cast as they stand.
-  const decimals = reading.decimal === ',' || digits === 0 ? '' : digits === null ? '(\\.[0-9]+)?' : `(\\.[0-9]{1,${Math.min(digits, 18)}})?`;
+  const decimals =
+    reading.decimal === ',' || digits === 0
+      ? ''
+      : digits === null
+        ? '(\\.[0-9]+)?'
+        : `(\\.[0-9]{1,${Math.min(digits, 18)}})?`;
   const read = `loom.read_number(${text}, '${reading.decimal}')`;
   const rest = digits === null ? read : `loom.whole_to(${read}, ${Number(digits)})`;
   // Of 30 characters no number is beyond what is stored.
@@ -106,7 +122,8 @@ function numberSql(text: string, digits: number | null, reading: Reading, raw: s
 /** A number where a type allows it, otherwise blank. */
 function within(value: string, type: EnteredType): string {
   // The value is named in a subquery, as it is costly to work out twice; offset keeps it from being put in place.
-  const when = (condition: string) => `(select case when ${condition} then v.n end from (select ${value} as n offset 0) v)`;
+  const when = (condition: string) =>
+    `(select case when ${condition} then v.n end from (select ${value} as n offset 0) v)`;
   switch (type.kind) {
     case 'number':
       return type.digits === null ? value : `loom.whole_to(${value}, ${Number(type.digits)})`;
@@ -128,7 +145,8 @@ function optionSql(text: string, options: readonly Option[]): string {
   if (options.length === 0) return 'null::text';
   const byLabel = new Map(options.map(({ id, label }) => [label, id]));
   const bySmall = new Map(options.toReversed().map(({ id, label }) => [label.toLowerCase(), id]));
-  const whens = (pairs: Iterable<readonly [string, string]>) => [...pairs].map(([from, to]) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ');
+  const whens = (pairs: Iterable<readonly [string, string]>) =>
+    [...pairs].map(([from, to]) => `when ${quoteText(from)} then ${quoteText(to)}`).join(' ');
   return `coalesce(case ${text} ${whens(byLabel)} end, case lower(${text}) ${whens(bySmall)} end, case ${text} ${whens(options.map(({ id }) => [id, id] as const))} end)`;
 }
 
@@ -214,7 +232,12 @@ export function conversionSql(
     case 'never':
       return blankOf(to);
     case 'text':
-      return readSql(`loom.trimmed(${textSql(value, from, reading.zone)})`, withSpellings(to, merge), reading, `(${textSql(value, from, reading.zone)})`);
+      return readSql(
+        `loom.trimmed(${textSql(value, from, reading.zone)})`,
+        withSpellings(to, merge),
+        reading,
+        `(${textSql(value, from, reading.zone)})`,
+      );
   }
 }
 
@@ -227,12 +250,18 @@ function currencySql(value: string, from: EnteredType, to: EnteredType): string 
     return `case when ${amount} is not null then ${value} end`;
   }
   if (to.currency !== null) return own === null || own === to.currency ? within(value, to) : blankOf(to);
-  return own === null ? blankOf(to) : `case when ${within(value, to)} is not null then row(trim_scale(${value}), ${quoteText(own)})::loom.money end`;
+  return own === null
+    ? blankOf(to)
+    : `case when ${within(value, to)} is not null then row(trim_scale(${value}), ${quoteText(own)})::loom.money end`;
 }
 
-/** Options of one list as those of another: merged ones first, then by identity; several only when all of them are there. */
+/**
+ * Options of one list as those of another: merged ones first, then by identity; several only when all of them are
+ * there.
+ */
 function listedSql(value: string, from: EnteredType, to: EnteredType, merge: Readonly<Record<string, string>>): string {
-  const list = (type: EnteredType): readonly Option[] => (type.kind === 'option' || type.kind === 'options' ? type.options : []);
+  const list = (type: EnteredType): readonly Option[] =>
+    type.kind === 'option' || type.kind === 'options' ? type.options : [];
   const known = new Set(list(to).map(({ id }) => id));
   const pairs = list(from)
     .map(({ id }) => [id, merge[id] ?? id] as const)
@@ -240,7 +269,8 @@ function listedSql(value: string, from: EnteredType, to: EnteredType, merge: Rea
   if (pairs.length === 0) return blankOf(to);
   const whens = pairs.map(([id, becomes]) => `when ${quoteText(id)} then ${quoteText(becomes)}`).join(' ');
   const one = (id: string) => `case ${id} ${whens} end`;
-  if (from.kind === 'option') return to.kind === 'option' ? one(value) : `case when ${one(value)} is not null then array[${one(value)}] end`;
+  if (from.kind === 'option')
+    return to.kind === 'option' ? one(value) : `case when ${one(value)} is not null then array[${one(value)}] end`;
   if (to.kind === 'option') return `case when cardinality(${value}) = 1 then ${one(`(${value})[1]`)} end`;
   return `(select case when count(*) = count(x.o) then array_agg(distinct x.o collate "C" order by x.o collate "C") end from (select ${one('i')} as o from unnest(${value}) i) x)`;
 }

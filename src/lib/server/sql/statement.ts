@@ -24,12 +24,17 @@ function nameOf(text: string, epoch: string): string {
 
 /**
  * Runs a statement that comes again and again as a named prepared statement: parsed and planned once a connection.
- * Statements on user tables go straight to the driver, as Drizzle gives no names to statements made of text.
- * `epoch` names the version of the model the statement was made for: PostgreSQL refuses a prepared statement whose
- * columns have changed their type since. Null is a structure that is not committed: its statements get no name, as another
- * structure may come to have its version.
+ * Statements on user tables go straight to the driver, as Drizzle gives no names to statements made of text. `epoch`
+ * names the version of the model the statement was made for: PostgreSQL refuses a prepared statement whose columns have
+ * changed their type since. Null is a structure that is not committed: its statements get no name, as another structure
+ * may come to have its version.
  */
-export const prepared = (client: Client | Pool, text: string, values: readonly unknown[], epoch: string | null): Promise<pg.QueryResult<Row>> =>
+export const prepared = (
+  client: Client | Pool,
+  text: string,
+  values: readonly unknown[],
+  epoch: string | null,
+): Promise<pg.QueryResult<Row>> =>
   client.query<Row>({ ...(epoch === null ? {} : { name: nameOf(text, epoch) }), text, values: [...values] });
 
 interface Versioned {
@@ -42,12 +47,19 @@ export const epochOf = ({ id, version, peers }: Versioned & { readonly peers: re
   `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} `;
 
 /** The epoch of statements on a workspace's tables; null where these are part of an open transaction. */
-export const statementEpoch = (workspace: Versioned & { readonly peers: readonly Versioned[]; readonly uncommitted?: true }): string | null =>
-  workspace.uncommitted ? null : epochOf(workspace);
+export const statementEpoch = (
+  workspace: Versioned & { readonly peers: readonly Versioned[]; readonly uncommitted?: true },
+): string | null => (workspace.uncommitted ? null : epochOf(workspace));
 
 /**
- * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL takes
- * an array of unknown length for ten, which makes it scan small tables.
+ * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL
+ * takes an array of unknown length for ten, which makes it scan small tables.
  */
-export const withIds = (column: string, ids: readonly number[], place = 1): { readonly where: string; readonly parameter: unknown } =>
-  ids.length === 1 ? { where: `${column} = $${place}::bigint`, parameter: ids[0] } : { where: `${column} = any($${place}::bigint[])`, parameter: ids };
+export const withIds = (
+  column: string,
+  ids: readonly number[],
+  place = 1,
+): { readonly where: string; readonly parameter: unknown } =>
+  ids.length === 1
+    ? { where: `${column} = $${place}::bigint`, parameter: ids[0] }
+    : { where: `${column} = any($${place}::bigint[])`, parameter: ids };

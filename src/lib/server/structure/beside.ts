@@ -7,7 +7,10 @@ import type { Client } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import type { Tell } from '../database/progress';
 
-/** A table that is worked on beside the one that people read meanwhile. PostgreSQL knows both by number, whatever they are called by then. */
+/**
+ * A table that is worked on beside the one that people read meanwhile. PostgreSQL knows both by number, whatever they
+ * are called by then.
+ */
 interface Copied {
   readonly table: TableId;
   readonly schema: string;
@@ -27,7 +30,12 @@ export interface Beside {
  * readers out for as long as it takes; made on a copy, it shuts them out for the exchange only. Writers wait all the
  * while: those of Inner Loom for the workspace's lock, others for the one that is taken here on each table.
  */
-export async function copyBeside(client: Client, workspace: WorkspaceState, tables: readonly Table[], tell?: Tell): Promise<Beside> {
+export async function copyBeside(
+  client: Client,
+  workspace: WorkspaceState,
+  tables: readonly Table[],
+  tell?: Tell,
+): Promise<Beside> {
   if (tables.length === 0) return { workspace, copied: [] };
   const now = { ...workspace, beside: new Set(tables.map(({ id }) => id)) };
   const copied: Copied[] = [];
@@ -66,7 +74,8 @@ export async function copyBeside(client: Client, workspace: WorkspaceState, tabl
 }
 
 /** The tables of a model that are copies now. */
-export const copiedTables = (model: Model, { copied }: Beside): Table[] => copied.flatMap(({ table }) => findTable(model, table) ?? []);
+export const copiedTables = (model: Model, { copied }: Beside): Table[] =>
+  copied.flatMap(({ table }) => findTable(model, table) ?? []);
 
 interface Reference {
   readonly child: string;
@@ -79,7 +88,12 @@ interface Reference {
  * Puts the copies in the place of the tables, in the last moments of the transaction. Links from other tables are held
  * to the copy first, while people go on reading. `last` are statements that shut readers out, too.
  */
-export async function putInPlace(client: Client, { copied }: Beside, last: readonly string[], tell?: Tell): Promise<void> {
+export async function putInPlace(
+  client: Client,
+  { copied }: Beside,
+  last: readonly string[],
+  tell?: Tell,
+): Promise<void> {
   if (copied.length > 0) {
     await tell?.('exchange');
     // A table with checks still to come cannot be exchanged.
@@ -128,7 +142,10 @@ async function referencesTo(client: Client, copied: readonly Copied[]): Promise<
   return rows;
 }
 
-/** What waits for this long and no longer lets others by and tries again. Shorter than PostgreSQL takes to look for a deadlock. */
+/**
+ * What waits for this long and no longer lets others by and tries again. Shorter than PostgreSQL takes to look for a
+ * deadlock.
+ */
 const patience = '250ms';
 const tries = 40;
 

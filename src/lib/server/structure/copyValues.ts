@@ -30,15 +30,27 @@ interface Copying {
   readonly to: Field;
 }
 
-/** Fills a field from another, set by set; what finds no place is set aside. `seat` has the model at this point of the plan. */
+/**
+ * Fills a field from another, set by set; what finds no place is set aside. `seat` has the model at this point of the
+ * plan.
+ */
 export async function copyValues(client: Client, seat: Seat, change: CopyValues): Promise<CopiedValues> {
   const { model } = seat.workspace;
   const table = tableOf(model, change.table);
-  const copying: Copying = { client, seat, change, table, from: fieldOf(model, change.from).field, to: fieldOf(model, change.to).field };
+  const copying: Copying = {
+    client,
+    seat,
+    change,
+    table,
+    from: fieldOf(model, change.from).field,
+    to: fieldOf(model, change.to).field,
+  };
   const { from, to } = copying;
   const linked = (field: Field) => field.type.kind === 'link' || isToMany(field);
   if (!linked(to)) return asideToText(copying, await titlesToText(copying));
-  const copied = linked(from) ? await (from.type.kind === 'link' ? oneToMany(copying) : manyToOne(copying)) : await textToLinks(copying);
+  const copied = linked(from)
+    ? await (from.type.kind === 'link' ? oneToMany(copying) : manyToOne(copying))
+    : await textToLinks(copying);
   return asideToLink(copying, copied);
 }
 
@@ -49,18 +61,27 @@ const openAside =
 async function asideToText({ client, seat, table, from, to }: Copying, copied: CopiedValues): Promise<CopiedValues> {
   const at = `t.${column(to)}`;
   const rest = isToMany(from) ? `concat_ws('; ', ${at}, a.text)` : `coalesce(${at}, a.text)`;
-  await client.query(`update ${tableName(seat.workspace, table)} t set ${column(to)} = ${rest} from (${openAside}) a where t._id = a.record_id`, [
-    seat.workspace.id,
-    table.id,
-    from.id,
-  ]);
+  await client.query(
+    `update ${tableName(seat.workspace, table)} t set ${column(to)} = ${rest} from (${openAside}) a where t._id = a.record_id`,
+    [seat.workspace.id, table.id, from.id],
+  );
   return { ...copied, settles: { table: table.id, field: from.id } };
 }
 
 /** What was set aside of the field that is copied stays set aside, with the new one. */
 async function asideToLink({ client, seat, table, from, to }: Copying, copied: CopiedValues): Promise<CopiedValues> {
-  const { rows } = await client.query<{ record_id: number; text: string; reason: string }>(openAside, [seat.workspace.id, table.id, from.id]);
-  const carried = rows.map(({ record_id: record, text, reason }): SetAsideRow => ({ table: table.id, record, field: to.id, text, reason }));
+  const { rows } = await client.query<{ record_id: number; text: string; reason: string }>(openAside, [
+    seat.workspace.id,
+    table.id,
+    from.id,
+  ]);
+  const carried = rows.map(({ record_id: record, text, reason }): SetAsideRow => ({
+    table: table.id,
+    record,
+    field: to.id,
+    text,
+    reason,
+  }));
   return { ...copied, aside: [...copied.aside, ...carried], settles: { table: table.id, field: from.id } };
 }
 
@@ -80,7 +101,9 @@ async function titlesToText({ client, seat, table, from, to }: Copying): Promise
   if (!target) throw new Error(`${from.key} is no link`);
   const title = titleSql(seat, target, 'x');
   if (from.type.kind === 'link')
-    await client.query(`update ${name} t set ${column(to)} = ${title} from ${tableName(seat.workspace, target)} x where x._id = t.${column(from)}`);
+    await client.query(
+      `update ${name} t set ${column(to)} = ${title} from ${tableName(seat.workspace, target)} x where x._id = t.${column(from)}`,
+    );
   else {
     const pairs = pairsOf({ seat } as Copying, from);
     await client.query(
@@ -106,12 +129,23 @@ async function manyToOne(copying: Copying): Promise<CopiedValues> {
   const target = linkedTable(seat.workspace.model, from)?.table;
   if (!target) throw new Error(`${from.key} is no link`);
   const grouped = `select p.${column(pairs.near)} as id, min(p.${column(pairs.far)}) as only, count(*) as n from ${pairs.name} p group by 1`;
-  await client.query(`update ${tableName(seat.workspace, table)} t set ${column(to)} = g.only from (${grouped}) g where g.id = t._id and g.n = 1`);
+  await client.query(
+    `update ${tableName(seat.workspace, table)} t set ${column(to)} = g.only from (${grouped}) g where g.id = t._id and g.n = 1`,
+  );
   const { rows } = await client.query<{ record: number; text: string }>(
     `select p.${column(pairs.near)} as record, string_agg(${titleSql(seat, target, 'x')}, '; ' order by p._id) as text from ${pairs.name} p
      join ${tableName(seat.workspace, target)} x on x._id = p.${column(pairs.far)} group by 1 having count(*) > 1`,
   );
-  return { history: [], fields: [to.id], aside: rows.map((row) => ({ ...row, table: table.id, field: to.id, reason: 'several records; the link is to one' })) };
+  return {
+    history: [],
+    fields: [to.id],
+    aside: rows.map((row) => ({
+      ...row,
+      table: table.id,
+      field: to.id,
+      reason: 'several records; the link is to one',
+    })),
+  };
 }
 
 /**
@@ -152,13 +186,15 @@ async function textToLinks(copying: Copying): Promise<CopiedValues> {
       [confirmed.map(([word]) => word), confirmed.map(([, id]) => id)],
     );
   // A list's options become records in its order, those that no record has as well.
-  const options = from.type.kind === 'option' || from.type.kind === 'options' ? from.type.options.map(({ label }) => label) : [];
+  const options =
+    from.type.kind === 'option' || from.type.kind === 'options' ? from.type.options.map(({ label }) => label) : [];
   if (change.missing === 'create' && options.length > 0)
     await client.query(
       `insert into loom_words select o, (select min(x._id) from ${targetName} x where loom.trimmed(${said}) = o) from unnest($1::text[]) o where not exists (select from loom_words w where w.word = o)`,
       [options],
     );
-  const history: HistoryRow[] = change.missing === 'create' ? await makeTargets(client, target, targetName, match, options) : [];
+  const history: HistoryRow[] =
+    change.missing === 'create' ? await makeTargets(client, target, targetName, match, options) : [];
   await client.query('create unique index on loom_words (word); analyze loom_words');
   const pairs = several ? pairsOf(copying, to) : null;
   if (pairs)
@@ -172,7 +208,12 @@ async function textToLinks(copying: Copying): Promise<CopiedValues> {
       ? `select r._id as record, string_agg(w.word, '; ') as text from ${name} r, regexp_split_to_table(${written}, '[;,]') p join loom_words w on w.word = loom.trimmed(p) where w.target is null group by 1`
       : `select r._id as record, ${written} as text from ${name} r where r.${column(to)} is null and loom.trimmed(${written}) is not null`,
   );
-  const aside = rows.map((row) => ({ ...row, table: table.id, field: to.id, reason: `no record of ${target.label} says this` }));
+  const aside = rows.map((row) => ({
+    ...row,
+    table: table.id,
+    field: to.id,
+    reason: `no record of ${target.label} says this`,
+  }));
   const made = history.length > 0 ? target.fields.map(({ id }) => id) : [];
   return { history, aside, fields: [...(pairs ? [pairs.near.id, pairs.far.id] : [to.id]), ...made] };
 }
@@ -186,7 +227,13 @@ async function fillLink(client: Client, name: string, to: Field, from: Field, wr
   await client.query(`alter table ${name} alter column ${column(to)} type bigint using ${found}`);
 }
 
-async function makeTargets(client: Client, target: Table, targetName: string, match: Field, order: readonly string[]): Promise<HistoryRow[]> {
+async function makeTargets(
+  client: Client,
+  target: Table,
+  targetName: string,
+  match: Field,
+  order: readonly string[],
+): Promise<HistoryRow[]> {
   const { rows } = await client.query<{ first: number | null; last: number | null }>(
     `with made as (insert into ${targetName} (${column(match)}) select word from loom_words where target is null order by array_position($1::text[], word), word returning _id, ${column(match)} as word),
      linked as (update loom_words w set target = made._id from made where made.word = w.word)
@@ -194,5 +241,7 @@ async function makeTargets(client: Client, target: Table, targetName: string, ma
     [order],
   );
   const { first = null, last = null } = rows[0] ?? {};
-  return first === null || last === null ? [] : [{ table: target.id, first, last, kind: 'made', before: null, after: null }];
+  return first === null || last === null
+    ? []
+    : [{ table: target.id, first, last, kind: 'made', before: null, after: null }];
 }

@@ -12,8 +12,8 @@ import { ruleStatement, withoutRule } from '../records/rules';
 
 /**
  * The statements of one change. `shape` makes, renames or converts; `rules` are the indexes and constraints, which are
- * built after the records are in. They are written for the model as it is then: a later change of the same list may have
- * renamed what they are on.
+ * built after the records are in. They are written for the model as it is then: a later change of the same list may
+ * have renamed what they are on.
  */
 export interface ChangeStatements {
   readonly shape: readonly string[];
@@ -54,9 +54,14 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
     case 'addTable': {
       const { table } = change;
       if (bin.has(binName(table.id)))
-        return { shape: [`alter table ${inSchema(table, binName(table.id))} rename to ${quoteIdentifier(table.key)}`], rules: none };
+        return {
+          shape: [`alter table ${inSchema(table, binName(table.id))} rename to ${quoteIdentifier(table.key)}`],
+          rules: none,
+        };
       const stored = table.fields.filter(isStored);
-      const columns = stored.map((field) => `, ${quoteIdentifier(field.key)} ${columnType(field)}${defaultClause(field, table, places)}`);
+      const columns = stored.map(
+        (field) => `, ${quoteIdentifier(field.key)} ${columnType(field)}${defaultClause(field, table, places)}`,
+      );
       return {
         shape: [
           ...stored.flatMap((field) => sequenceOf(field, table, places)),
@@ -65,7 +70,9 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
         rules: (model) => {
           const now = findTable(model, table.id);
           // The links it got since come with changes of their own, when all new tables have their keys.
-          return now ? [primaryKey(now, context), ...rulesOfTable({ ...now, fields: table.fields }, context, model)] : [];
+          return now
+            ? [primaryKey(now, context), ...rulesOfTable({ ...now, fields: table.fields }, context, model)]
+            : [];
         },
       };
     }
@@ -75,7 +82,9 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
     }
     case 'changeTable': {
       const [old, now] = [tableOf(before, change.table), tableOf(after, change.table)];
-      return old.key === now.key ? nothing : { shape: [`alter table ${named(old)} rename to ${quoteIdentifier(now.key)}`], rules: none };
+      return old.key === now.key
+        ? nothing
+        : { shape: [`alter table ${named(old)} rename to ${quoteIdentifier(now.key)}`], rules: none };
     }
     case 'addField': {
       const table = tableOf(after, change.table);
@@ -90,7 +99,10 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
       const { field, table } = fieldOf(before, change.field);
       const alter = `alter table ${named(table)}`;
       return {
-        shape: [...withoutRules(field, table, places), `${alter} rename column ${quoteIdentifier(field.key)} to ${quoteIdentifier(binName(field.id))}`],
+        shape: [
+          ...withoutRules(field, table, places),
+          `${alter} rename column ${quoteIdentifier(field.key)} to ${quoteIdentifier(binName(field.id))}`,
+        ],
         rules: none,
       };
     }
@@ -180,22 +192,30 @@ function changedField(change: ChangeField, context: DdlContext, places: Places):
   if (!isStored(old)) return nothing;
   const name = places.named(table);
   const shape: string[] = [];
-  if (old.key !== now.key) shape.push(`alter table ${name} rename column ${quoteIdentifier(old.key)} to ${quoteIdentifier(now.key)}`);
+  if (old.key !== now.key)
+    shape.push(`alter table ${name} rename column ${quoteIdentifier(old.key)} to ${quoteIdentifier(now.key)}`);
   if (worksOver(change, old, now, bin)) {
-    shape.push(...withoutRules(old, table, places), ...sequenceOf(now, table, places), ...retype(change, old, now, table, places, context));
+    shape.push(
+      ...withoutRules(old, table, places),
+      ...sequenceOf(now, table, places),
+      ...retype(change, old, now, table, places, context),
+    );
     return { shape, rules: (model) => rulesOf(now.id, places, model) };
   }
   if (now.type.kind === 'runningNumber' && JSON.stringify(old.type) !== JSON.stringify(now.type))
     shape.push(`alter table ${name} alter column ${quoteIdentifier(now.key)} set${defaultClause(now, table, places)}`);
   const alter = `alter table ${name}`;
-  if (old.required === true && now.required !== true) shape.push(`${alter} alter column ${quoteIdentifier(now.key)} drop not null`);
+  if (old.required === true && now.required !== true)
+    shape.push(`${alter} alter column ${quoteIdentifier(now.key)} drop not null`);
   if (old.unique && !now.unique) shape.push(`${alter} drop constraint if exists ${uniqueName(now)}`);
   return { shape, rules: (model) => addedRules(old, now.id, places, model) };
 }
 
 /** Whether a change of a field works over its stored values, or brings back those that it kept. */
 export const worksOver = (change: ChangeField, old: Field, now: Field, bin: ReadonlySet<string>): boolean =>
-  changesValues(old, now) || Object.keys(change.merge ?? {}).length > 0 || (change.restore !== undefined && bin.has(keptName(change.restore.keep)));
+  changesValues(old, now) ||
+  Object.keys(change.merge ?? {}).length > 0 ||
+  (change.restore !== undefined && bin.has(keptName(change.restore.keep)));
 
 /** Whether a field's new type means other values: another kind, or narrower limits. */
 export function changesValues(old: Field, now: Field): boolean {
@@ -205,8 +225,10 @@ export function changesValues(old: Field, now: Field): boolean {
 
 function narrows(old: FieldType, now: FieldType): boolean {
   if (old.kind === 'text' && now.kind === 'text') return (now.maxLength ?? Infinity) < (old.maxLength ?? Infinity);
-  if ((old.kind === 'number' || old.kind === 'percent') && now.kind === old.kind) return (now.digits ?? Infinity) < (old.digits ?? Infinity);
-  if (old.kind === 'money' && now.kind === 'money') return now.digits < old.digits || (now.currency !== old.currency && now.currency !== null);
+  if ((old.kind === 'number' || old.kind === 'percent') && now.kind === old.kind)
+    return (now.digits ?? Infinity) < (old.digits ?? Infinity);
+  if (old.kind === 'money' && now.kind === 'money')
+    return now.digits < old.digits || (now.currency !== old.currency && now.currency !== null);
   if (old.kind === 'rating' && now.kind === 'rating') return now.most < old.most;
   if ((old.kind === 'option' || old.kind === 'options') && now.kind === old.kind)
     return old.options.some(({ id }) => !now.options.some((option) => option.id === id));
@@ -219,33 +241,64 @@ function narrows(old: FieldType, now: FieldType): boolean {
  * again what they were: those that the former conversion would give from the column it kept. What was entered before a
  * field was calculated comes back whole.
  */
-function retype(change: ChangeField, old: Field, now: Field, table: Table, places: Places, { before, bin }: DdlContext): string[] {
+function retype(
+  change: ChangeField,
+  old: Field,
+  now: Field,
+  table: Table,
+  places: Places,
+  { before, bin }: DdlContext,
+): string[] {
   const name = places.named(table);
   const column = quoteIdentifier(now.key);
   const withDefault = columnDefault(now, places.homeSchemaOf(table), places.zoneOf(table));
   const add = `alter table ${name} add column ${column} ${columnType(now)}`;
-  const defaults = withDefault === null ? [] : [`alter table ${name} alter column ${column} set default ${withDefault}`];
-  if (old.type.kind === 'formula' && now.type.kind === 'formula') return [`alter table ${name} drop column ${column}`, add];
-  if (change.keep === undefined) throw new Error(`a change of ${old.key} that converts values names no column to keep them in`);
+  const defaults =
+    withDefault === null ? [] : [`alter table ${name} alter column ${column} set default ${withDefault}`];
+  if (old.type.kind === 'formula' && now.type.kind === 'formula')
+    return [`alter table ${name} drop column ${column}`, add];
+  if (change.keep === undefined)
+    throw new Error(`a change of ${old.key} that converts values names no column to keep them in`);
   const kept = quoteIdentifier(keptName(change.keep));
   const { restore } = change;
   const back = restore && bin.has(keptName(restore.keep)) ? quoteIdentifier(keptName(restore.keep)) : null;
-  const keep = [`alter table ${name} rename column ${column} to ${kept}`, `alter table ${name} alter column ${kept} drop default`];
+  const keep = [
+    `alter table ${name} rename column ${column} to ${kept}`,
+    `alter table ${name} alter column ${kept} drop default`,
+  ];
   if (now.type.kind === 'formula') return [...keep, add, ...(back ? [`alter table ${name} drop column ${back}`] : [])];
-  if (old.type.kind === 'formula' && back) return [...keep, `alter table ${name} rename column ${back} to ${column}`, ...defaults];
+  if (old.type.kind === 'formula' && back)
+    return [...keep, `alter table ${name} rename column ${back} to ${column}`, ...defaults];
   const zone = places.zoneOf(table);
   const [from, to] = [shownType(before, old) as EnteredType, now.type as EnteredType];
-  const converted = conversionSql(kept, from, to, { decimal: '.', dateOrder: 'ymd', ...change.reading, zone }, change.merge);
+  const converted = conversionSql(
+    kept,
+    from,
+    to,
+    { decimal: '.', dateOrder: 'ymd', ...change.reading, zone },
+    change.merge,
+  );
   let value = converted;
   if (restore && back) {
-    const then = conversionSql(back, to, from, { decimal: '.', dateOrder: 'ymd', ...restore.reading, zone }, restore.merge);
+    const then = conversionSql(
+      back,
+      to,
+      from,
+      { decimal: '.', dateOrder: 'ymd', ...restore.reading, zone },
+      restore.merge,
+    );
     value = `case when (${then}) is not distinct from ${kept} then ${back} else ${converted} end`;
   }
   const columns = [{ name: kept, type: columnType(old) }, ...(back ? [{ name: back, type: columnType(now) }] : [])];
   return [
     ...keep,
     add,
-    ...filledBy(`alter table ${name} alter column ${column} type ${columnType(now)} using`, value, columns, columnType(now)),
+    ...filledBy(
+      `alter table ${name} alter column ${column} type ${columnType(now)} using`,
+      value,
+      columns,
+      columnType(now),
+    ),
     ...(back ? [`alter table ${name} drop column ${back}`] : []),
     ...defaults,
     ...(now.type.kind === 'runningNumber' ? [followOn(now, table, places)] : []),
@@ -256,7 +309,12 @@ function retype(change: ChangeField, old: Field, now: Field, table: Table, place
  * A rewrite of a table by a value over its columns. PostgreSQL takes no subquery there, so a value that has one is made
  * by a function that goes again with the rewrite; others are left bare, as each call costs.
  */
-function filledBy(rewrite: string, value: string, columns: readonly { readonly name: string; readonly type: string }[], type: string): string[] {
+function filledBy(
+  rewrite: string,
+  value: string,
+  columns: readonly { readonly name: string; readonly type: string }[],
+  type: string,
+): string[] {
   if (!/\bselect\b/i.test(value)) return [`${rewrite} ${value}`];
   const types = columns.map((column) => column.type).join(', ');
   return [
@@ -287,7 +345,8 @@ function rulesOf(id: FieldId, { named }: Places, model: Model): string[] {
       `${alter} add constraint ${linkName(field)} foreign key (${column}) references ${named(target)} (_id) deferrable initially immediate`,
     );
   }
-  if (field.type.kind === 'member') rules.push(`${alter} add constraint ${linkName(field)} foreign key (${column}) references loom.people (id)`);
+  if (field.type.kind === 'member')
+    rules.push(`${alter} add constraint ${linkName(field)} foreign key (${column}) references loom.people (id)`);
   return rules;
 }
 
@@ -310,7 +369,9 @@ function withoutRules(field: Field, table: Table, { named, beside }: Places): st
   return [
     ...(field.required === true ? [`${alter} alter column ${column} drop not null`] : []),
     ...(field.unique ? [`${alter} drop constraint if exists ${uniqueName(field)}`] : []),
-    ...(field.type.kind === 'link' || field.type.kind === 'member' ? [`${alter} drop constraint if exists ${linkName(field)}`] : []),
+    ...(field.type.kind === 'link' || field.type.kind === 'member'
+      ? [`${alter} drop constraint if exists ${linkName(field)}`]
+      : []),
     ...(field.type.kind === 'link' ? [`drop index if exists ${beside(table, `${field.id}_index`)}`] : []),
   ];
 }

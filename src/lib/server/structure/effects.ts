@@ -54,12 +54,26 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
       duration: 'instant',
     };
     if (!applied.ok) {
-      effects.push({ ...effect, breaks: [{ ...applied.problem, at: `/changes/${index}${typeof applied.problem.at === 'string' ? applied.problem.at : ''}` }] });
+      effects.push({
+        ...effect,
+        breaks: [
+          {
+            ...applied.problem,
+            at: `/changes/${index}${typeof applied.problem.at === 'string' ? applied.problem.at : ''}`,
+          },
+        ],
+      });
       continue;
     }
     const table = change.do === 'addTable' ? undefined : findTable(seat.workspace.model, change.table);
-    const found = table ? await countedEffect({ client, seat, before: model, after: applied.value, table }, change) : {};
-    effects.push({ ...effect, ...(change.do === 'addTable' ? { counts: [{ what: 'fields', count: change.table.fields.length }] } : {}), ...found });
+    const found = table
+      ? await countedEffect({ client, seat, before: model, after: applied.value, table }, change)
+      : {};
+    effects.push({
+      ...effect,
+      ...(change.do === 'addTable' ? { counts: [{ what: 'fields', count: change.table.fields.length }] } : {}),
+      ...found,
+    });
     model = applied.value;
   }
   return effects;
@@ -69,7 +83,14 @@ async function countedEffect(counting: Counting, change: Change): Promise<Counte
   const { client, seat, table, before } = counting;
   switch (change.do) {
     case 'removeTable':
-      return { counts: [{ what: 'records kept in the bin', count: await countOf(client, `select count(*) as n from ${tableName(seat.workspace, table)}`) }] };
+      return {
+        counts: [
+          {
+            what: 'records kept in the bin',
+            count: await countOf(client, `select count(*) as n from ${tableName(seat.workspace, table)}`),
+          },
+        ],
+      };
     case 'removeField': {
       const stored = table.fields.find(({ id }) => id === fieldOf(before, change.field).field.id);
       return stored ? { counts: [{ what: 'values kept in the bin', count: await filled(counting, stored) }] } : {};
@@ -96,14 +117,18 @@ async function countedEffect(counting: Counting, change: Change): Promise<Counte
   }
 }
 
-const countOf = async (client: Client, statement: string): Promise<number> => (await client.query<{ n: number }>(statement)).rows[0]?.n ?? 0;
+const countOf = async (client: Client, statement: string): Promise<number> =>
+  (await client.query<{ n: number }>(statement)).rows[0]?.n ?? 0;
 
 const filled = ({ client, seat, table }: Counting, field: Field) =>
   field.type.kind === 'counterpart'
     ? Promise.resolve(0)
     : countOf(client, `select count(${quoteIdentifier(field.key)}) as n from ${tableName(seat.workspace, table)}`);
 
-/** Looks at what may not be there yet, as the same plan makes it; then there is nothing to show, and the transaction goes on. */
+/**
+ * Looks at what may not be there yet, as the same plan makes it; then there is nothing to show, and the transaction
+ * goes on.
+ */
 async function attempt<T>(client: Client, look: () => Promise<T>, otherwise: T): Promise<T> {
   await client.query('savepoint looked');
   try {
@@ -133,8 +158,13 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
     };
   }
   const other = field.type.kind === 'link' ? findField(after, field.type.counterpart) : undefined;
-  const counts = other ? [{ what: `new field “${other.field.label}” on ${other.table.label}, the reverse link`, count: 1 }] : [];
-  const numbered = field.type.kind === 'runningNumber' ? [{ what: 'records numbered', count: await countOf(client, `select count(*) as n from ${name}`) }] : [];
+  const counts = other
+    ? [{ what: `new field “${other.field.label}” on ${other.table.label}, the reverse link`, count: 1 }]
+    : [];
+  const numbered =
+    field.type.kind === 'runningNumber'
+      ? [{ what: 'records numbered', count: await countOf(client, `select count(*) as n from ${name}`) }]
+      : [];
   if (field.required !== true) return { counts: [...counts, ...numbered] };
   const standing = await countOf(client, `select count(*) as n from (select from ${name} limit 1) x`);
   if (standing === 0 || field.type.kind === 'runningNumber') return { counts: [...counts, ...numbered] };
@@ -151,7 +181,10 @@ async function addedField(counting: Counting, { field }: AddField): Promise<Coun
   };
 }
 
-/** The first records of a table, or those named, with what a formula gives for them; only over what is stored already, so not over a hierarchy. */
+/**
+ * The first records of a table, or those named, with what a formula gives for them; only over what is stored already,
+ * so not over a hierarchy.
+ */
 export async function formulaSamples(
   client: Client | Pool,
   seat: Seat,
@@ -191,7 +224,8 @@ async function changedField(counting: Counting, change: ChangeField): Promise<Co
   if (now.type.kind === 'formula') {
     if (JSON.stringify(old.type) === JSON.stringify(now.type)) return { dependents };
     const samples = await attempt(client, () => formulaSamples(client, seat, after, table, now, 5), []);
-    const entered = old.type.kind === 'formula' ? 0 : await countOf(client, `select count(${column}) as n from ${name}`);
+    const entered =
+      old.type.kind === 'formula' ? 0 : await countOf(client, `select count(${column}) as n from ${name}`);
     return {
       dependents,
       samples,
@@ -207,11 +241,20 @@ async function changedField(counting: Counting, change: ChangeField): Promise<Co
   const works = changesValues(old, now) || Object.keys(change.merge ?? {}).length > 0;
   // A field that is calculated by this very plan has no values yet.
   if (!works || (stored.type.kind === 'formula' && old.type.kind !== 'formula')) return { dependents };
-  return { dependents, ...(await converted(counting, change, column, shownType(before, old) as EnteredType, now.type as EnteredType, now)) };
+  return {
+    dependents,
+    ...(await converted(counting, change, column, shownType(before, old) as EnteredType, now.type as EnteredType, now)),
+  };
 }
 
 /** Blanks or repeated values in the way of a new rule on one field; null when nothing is. */
-async function ruleBroken(counting: Counting, change: ChangeField, stored: Field, old: Field, now: Field): Promise<Counted | null> {
+async function ruleBroken(
+  counting: Counting,
+  change: ChangeField,
+  stored: Field,
+  old: Field,
+  now: Field,
+): Promise<Counted | null> {
   const { client, seat, table } = counting;
   const name = tableName(seat.workspace, table);
   const column = quoteIdentifier(stored.key);
@@ -251,7 +294,10 @@ async function ruleBroken(counting: Counting, change: ChangeField, stored: Field
             fix: 'Fix them first, or set all but the first of each aside.',
           },
         ],
-        broken: { count, records: await firstOf(`${name} r join ${repeated} d on d.v = r.${column} where r._id <> d.first`) },
+        broken: {
+          count,
+          records: await firstOf(`${name} r join ${repeated} d on d.v = r.${column} where r._id <> d.first`),
+        },
         ways: ['setAside'],
       };
   }
@@ -259,7 +305,14 @@ async function ruleBroken(counting: Counting, change: ChangeField, stored: Field
 }
 
 /** How many values fit the new type, counted in one pass, with the first that do not. */
-async function converted(counting: Counting, change: ChangeField, column: string, from: EnteredType, to: EnteredType, now: Field): Promise<Counted> {
+async function converted(
+  counting: Counting,
+  change: ChangeField,
+  column: string,
+  from: EnteredType,
+  to: EnteredType,
+  now: Field,
+): Promise<Counted> {
   const { client, seat, table } = counting;
   const { zone } = homeOf(seat.workspace, table);
   const name = tableName(seat.workspace, table);
@@ -289,7 +342,11 @@ async function converted(counting: Counting, change: ChangeField, column: string
       { what: 'values set aside', count: misfits },
     ],
     breaks,
-    samples: samples.map(({ record, before, after: fitting }) => ({ record, before: before ?? '', after: fitting ?? 'set aside' })),
+    samples: samples.map(({ record, before, after: fitting }) => ({
+      record,
+      before: before ?? '',
+      after: fitting ?? 'set aside',
+    })),
     duration: await durationOf(counting),
   };
 }
@@ -309,12 +366,21 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
       `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${name} r join ${repeated} d on ${columns.map((one) => `d.${one} = r.${one}`).join(' and ')} where r._id <> d.first order by 1 limit 100`,
     );
     return {
-      breaks: [{ message: `${counted(count, 'record repeats', 'records repeat')} what another has in these fields.`, fix: 'Fix them first.' }],
+      breaks: [
+        {
+          message: `${counted(count, 'record repeats', 'records repeat')} what another has in these fields.`,
+          fix: 'Fix them first.',
+        },
+      ],
       broken: { count, records: rows },
     };
   }
   const { where, joins } = brokenBy(now, table, rule);
-  const count = await attempt(client, () => countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`), 0);
+  const count = await attempt(
+    client,
+    () => countOf(client, `select count(*) as n from ${name} r ${joins} where ${where}`),
+    0,
+  );
   if (count === 0) return {};
   if (change.breaking === 'setAside' && change.clear !== undefined)
     return { counts: [{ what: `values of “${fieldOf(after, change.clear).field.label}” set aside`, count }] };
@@ -333,9 +399,17 @@ async function addedRule(counting: Counting, change: AddRule): Promise<Counted> 
   };
 }
 
-/** How many options that no record uses become records of the target as well: those that none of its records says yet. */
-async function unusedOptions({ client, seat, table }: Counting, from: Field, target: Table | undefined, match: Field | undefined): Promise<number> {
-  if ((from.type.kind !== 'option' && from.type.kind !== 'options') || !table.fields.some(({ id }) => id === from.id)) return 0;
+/**
+ * How many options that no record uses become records of the target as well: those that none of its records says yet.
+ */
+async function unusedOptions(
+  { client, seat, table }: Counting,
+  from: Field,
+  target: Table | undefined,
+  match: Field | undefined,
+): Promise<number> {
+  if ((from.type.kind !== 'option' && from.type.kind !== 'options') || !table.fields.some(({ id }) => id === from.id))
+    return 0;
   const used = `select ${from.type.kind === 'options' ? `unnest(r.${quoteIdentifier(from.key)})` : `r.${quoteIdentifier(from.key)}`} from ${tableName(seat.workspace, table)} r`;
   const known = match && target?.fields.find(({ id }) => id === match.id);
   const said =
@@ -355,7 +429,8 @@ async function copiedValues(counting: Counting, change: CopyValues): Promise<Cou
   const to = fieldOf(after, change.to).field;
   const target = linkedTable(after, to)?.table;
   const from = fieldOf(after, change.from).field;
-  if (!target || change.match === undefined || from.type.kind === 'link') return { duration: await durationOf(counting) };
+  if (!target || change.match === undefined || from.type.kind === 'link')
+    return { duration: await durationOf(counting) };
   const match = tableOf(after, target.id).fields.find(({ id }) => id === change.match);
   // A target that the same plan makes is empty: every text becomes one of its records.
   const standing = findTable(counting.seat.workspace.model, target.id);
@@ -372,7 +447,10 @@ async function copiedValues(counting: Counting, change: CopyValues): Promise<Cou
     counts: [
       { what: `values that are a record of ${target.label}`, count: found },
       change.missing === 'create'
-        ? { what: `new records of ${target.label}, for ${counted(missed, 'value')}`, count: words + (await unusedOptions(counting, from, standing, match)) }
+        ? {
+            what: `new records of ${target.label}, for ${counted(missed, 'value')}`,
+            count: words + (await unusedOptions(counting, from, standing, match)),
+          }
         : { what: 'values set aside', count: missed },
     ],
     nearMisses,

@@ -4,12 +4,21 @@ import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
-import { dyes, type Default, type DeletionRule, type Dye, type Field, type FieldType, type Option } from '$core/types/field';
+import {
+  dyes,
+  type Default,
+  type DeletionRule,
+  type Dye,
+  type Field,
+  type FieldType,
+  type Option,
+} from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
 import { valueJson } from '$core/values/json';
 import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import { refuse } from '../base/refusal';
+import { wholeNumber } from '../http/numbers';
 import { optionId } from '../sql/conversion';
 
 /** Types as programs write them; a calculated field, a lookup and a rollup are all `formula`. */
@@ -41,7 +50,14 @@ export const writtenTypes = [
 export type WrittenType = (typeof writtenTypes)[number];
 
 export type OptionJson =
-  string | { readonly id?: string; readonly label: string; readonly dye?: Dye; readonly retired?: boolean; readonly also?: readonly string[] };
+  | string
+  | {
+      readonly id?: string;
+      readonly label: string;
+      readonly dye?: Dye;
+      readonly retired?: boolean;
+      readonly also?: readonly string[];
+    };
 type DefaultJson = null | 'today' | 'person' | { readonly value: unknown } | { readonly formula: string };
 
 /** A field as programs write and read it: its type flat beside its names, its formula as text. */
@@ -83,10 +99,10 @@ export const typeMembers = {
   type: Joi.string().valid(...writtenTypes),
   maxLength: Joi.number().integer().min(1).max(100_000).allow(null),
   markdown: Joi.boolean(),
-  digits: Joi.number().integer().min(0).max(30).allow(null),
+  digits: wholeNumber.max(30).allow(null),
   unit: Joi.string().max(20).allow(''),
   currency: Joi.string().length(3).uppercase().allow(null).description('ISO 4217; null lets each record choose'),
-  most: Joi.number().integer().description('the steps of a rating'),
+  most: wholeNumber.description('the steps of a rating'),
   pattern: Joi.string().max(40).description('of running numbers, such as H-{0000}'),
   options: Joi.array()
     .max(1000)
@@ -97,18 +113,32 @@ export const typeMembers = {
         label: label.required(),
         dye: Joi.string().valid(...dyes),
         retired: Joi.boolean(),
-        also: Joi.array().items(label).max(1000).description('further texts that become this option, where values of another type become a list'),
+        also: Joi.array()
+          .items(label)
+          .max(1000)
+          .description('further texts that become this option, where values of another type become a list'),
       }),
     ),
   open: Joi.boolean().description('people may add other values'),
   entry: Joi.string().valid('menu', 'buttons'),
   to: Joi.string().description('key or id of the table a link points at; workspace.table for one of another workspace'),
   many: Joi.boolean(),
-  onDelete: Joi.string().valid('prevent', 'clear', 'remove').description('what becomes of this field when the linked record is deleted'),
-  shows: Joi.array().items(Joi.string()).max(8).description('fields of the target shown beside its title when one chooses'),
-  candidates: Joi.string().allow('').max(10_000).description('a condition over the record, with the candidate standing in the link'),
+  onDelete: Joi.string()
+    .valid('prevent', 'clear', 'remove')
+    .description('what becomes of this field when the linked record is deleted'),
+  shows: Joi.array()
+    .items(Joi.string())
+    .max(8)
+    .description('fields of the target shown beside its title when one chooses'),
+  candidates: Joi.string()
+    .allow('')
+    .max(10_000)
+    .description('a condition over the record, with the candidate standing in the link'),
   counterpart: Joi.object({ label, key: Joi.string(), off: Joi.boolean() }),
-  brings: Joi.array().items(Joi.string()).max(20).description('fields of the target that are looked up in the same step'),
+  brings: Joi.array()
+    .items(Joi.string())
+    .max(20)
+    .description('fields of the target that are looked up in the same step'),
   formula: Joi.string().allow('').max(30_000),
 };
 export const fieldNames = {
@@ -122,21 +152,53 @@ export const fieldNames = {
   off: Joi.boolean(),
   internal: Joi.boolean(),
   unlisted: Joi.boolean(),
-  default: Joi.alternatives(Joi.valid(null, 'today', 'person'), Joi.object({ value: Joi.any().required() }), Joi.object({ formula: Joi.string().required() })),
+  default: Joi.alternatives(
+    Joi.valid(null, 'today', 'person'),
+    Joi.object({ value: Joi.any().required() }),
+    Joi.object({ formula: Joi.string().required() }),
+  ),
 };
-export const fieldSchema = Joi.object({ ...fieldNames, label: label.required(), ...typeMembers, type: typeMembers.type.required() });
+export const fieldSchema = Joi.object({
+  ...fieldNames,
+  label: label.required(),
+  ...typeMembers,
+  type: typeMembers.type.required(),
+});
 
-const settingNames = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted', 'default'] as const;
+const settingNames = [
+  'label',
+  'key',
+  'help',
+  'placeholder',
+  'example',
+  'required',
+  'unique',
+  'off',
+  'internal',
+  'unlisted',
+  'default',
+] as const;
 
 /** The parts of a written field: its settings, and the members of its type. */
 export function partsOfJson(json: Partial<FieldJson>): { settings: Partial<FieldJson>; type: Partial<FieldJson> } {
   const entries = Object.entries(json).filter(([, value]) => value !== undefined);
   const isSetting = (name: string) => (settingNames as readonly string[]).includes(name);
-  return { settings: Object.fromEntries(entries.filter(([name]) => isSetting(name))), type: Object.fromEntries(entries.filter(([name]) => !isSetting(name))) };
+  return {
+    settings: Object.fromEntries(entries.filter(([name]) => isSetting(name))),
+    type: Object.fromEntries(entries.filter(([name]) => !isSetting(name))),
+  };
 }
 
-/** Settings as a change's `set` has them: what is false or empty where it need not stand becomes null, which takes it away. */
-export function settingsFromJson(model: Model, table: Table, settings: Partial<FieldJson>, type: FieldType): Record<string, unknown> {
+/**
+ * Settings as a change's `set` has them: what is false or empty where it need not stand becomes null, which takes it
+ * away.
+ */
+export function settingsFromJson(
+  model: Model,
+  table: Table,
+  settings: Partial<FieldJson>,
+  type: FieldType,
+): Record<string, unknown> {
   const set: Record<string, unknown> = {};
   for (const [name, value] of Object.entries(settings)) {
     if (name === 'default') set.default = defaultFromJson(model, table, value as DefaultJson, type);
@@ -152,7 +214,13 @@ function defaultFromJson(model: Model, table: Table, sent: DefaultJson, type: Fi
   if (sent === 'today' || sent === 'person') return { kind: sent };
   if ('formula' in sent) {
     const { expression, problems } = checkFormula(model, table.id, sent.formula);
-    if (!expression) throw refuse(422, problems[0]?.message ?? 'The formula of the default cannot be read.', problems[0]?.fix, problems[0]?.at);
+    if (!expression)
+      throw refuse(
+        422,
+        problems[0]?.message ?? 'The formula of the default cannot be read.',
+        problems[0]?.fix,
+        problems[0]?.at,
+      );
     return { kind: 'formula', formula: expression };
   }
   const taken = takeValue(sent.value, type as EnteredType, plainReading);
@@ -176,7 +244,10 @@ export function newField(model: Model, table: Table, json: FieldJson): Field {
   };
 }
 
-/** The type that a field's JSON says; what the field was gives options their identity. A link gets its target and counterpart from the plan that makes it. */
+/**
+ * The type that a field's JSON says; what the field was gives options their identity. A link gets its target and
+ * counterpart from the plan that makes it.
+ */
 export function typeFromJson(model: Model, table: Table, json: FieldJson, own: OwnNames & Partial<Field>): FieldType {
   switch (json.type) {
     case 'text':
@@ -223,26 +294,62 @@ function optionsFromJson(sent: readonly OptionJson[], { type: old }: Partial<Fie
     const same = before.find((option) => (id === undefined ? option.label === text : option.id === id));
     const made = same?.id ?? optionId(text, ids);
     ids.add(made);
-    return { id: made, label: text, dye: dye ?? same?.dye ?? (dyes[index % dyes.length] as Dye), ...((retired ?? same?.retired) ? { retired: true } : {}) };
+    return {
+      id: made,
+      label: text,
+      dye: dye ?? same?.dye ?? (dyes[index % dyes.length] as Dye),
+      ...((retired ?? same?.retired) ? { retired: true } : {}),
+    };
   });
 }
 
 /** The settings of a link's type that are written by name: the fields shown and the limit of its candidates. */
-export function linkSettings(model: Model, table: Table, target: Table, json: Partial<FieldJson>): Partial<FieldType & { kind: 'link' }> {
+export function linkSettings(
+  model: Model,
+  table: Table,
+  target: Table,
+  json: Partial<FieldJson>,
+): Partial<FieldType & { kind: 'link' }> {
   const shows = json.shows?.map((name) => {
     const field = fieldNamed(target, name);
-    if (!field) throw refuse(422, `${target.label} has no field “${name}” to show.`, `Its fields are ${target.fields.map(({ key }) => key).join(', ')}.`);
+    if (!field)
+      throw refuse(
+        422,
+        `${target.label} has no field “${name}” to show.`,
+        `Its fields are ${target.fields.map(({ key }) => key).join(', ')}.`,
+      );
     return field.id;
   });
-  const limit = json.candidates === undefined || json.candidates.trim() === '' ? null : checkCondition(model, table.id, json.candidates);
-  if (limit && !limit.expression) throw refuse(422, limit.problems[0]?.message ?? 'The limit cannot be read.', limit.problems[0]?.fix, limit.problems[0]?.at);
-  return { ...(shows && shows.length > 0 ? { shows } : {}), ...(limit?.expression ? { candidates: limit.expression } : {}) };
+  const limit =
+    json.candidates === undefined || json.candidates.trim() === ''
+      ? null
+      : checkCondition(model, table.id, json.candidates);
+  if (limit && !limit.expression)
+    throw refuse(
+      422,
+      limit.problems[0]?.message ?? 'The limit cannot be read.',
+      limit.problems[0]?.fix,
+      limit.problems[0]?.at,
+    );
+  return {
+    ...(shows && shows.length > 0 ? { shows } : {}),
+    ...(limit?.expression ? { candidates: limit.expression } : {}),
+  };
 }
 
 /** A field as programs read it. */
 export function fieldJson(model: Model, one: Field): Record<string, unknown> {
   const { id: fieldId, key, label: text, help, required, unique, type, default: preset, ...more } = one;
-  const names = { id: fieldId, key, label: text, help, required, unique, ...more, ...(preset ? { default: defaultJson(model, one, preset) } : {}) };
+  const names = {
+    id: fieldId,
+    key,
+    label: text,
+    help,
+    required,
+    unique,
+    ...more,
+    ...(preset ? { default: defaultJson(model, one, preset) } : {}),
+  };
   switch (type.kind) {
     case 'link': {
       const other = fieldOf(model, type.counterpart).field;
@@ -262,7 +369,8 @@ export function fieldJson(model: Model, one: Field): Record<string, unknown> {
       const { field: link, table } = fieldOf(model, type.link);
       const linked = linkedTable(model, one);
       const over = overOf(one);
-      if (over === undefined) return { ...names, type: 'link', to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
+      if (over === undefined)
+        return { ...names, type: 'link', to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
       const far = fieldOf(model, over).field;
       const other = fieldOf(model, typeAs(far, 'link').counterpart).field;
       return {

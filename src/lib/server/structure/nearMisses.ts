@@ -32,7 +32,9 @@ export async function nearMissesOf(
   const several = stored.type.kind === 'options';
   const source = `${tableName(workspace, table)} r${several ? `, regexp_split_to_table(${written}, '[;,]') w` : ''}`;
   const known = match && target?.fields.find(({ id }) => id === match.id);
-  const said = known ? `loom.trimmed(${textSql(`x.${quoteIdentifier(known.key)}`, shownType(workspace.model, known), zone)})` : null;
+  const said = known
+    ? `loom.trimmed(${textSql(`x.${quoteIdentifier(known.key)}`, shownType(workspace.model, known), zone)})`
+    : null;
   const targets =
     said && target
       ? `select ${said} as word, lower(${said}) as small, x._id as id from ${tableName(workspace, target)} x where ${said} is not null`
@@ -50,7 +52,9 @@ export async function nearMissesOf(
   const { total = 0, missed = 0, words = 0 } = rows[0] ?? {};
   const unmatched = rows.filter((row) => row.word !== null);
   if (unmatched.length === 0 || !said || !target) return { found: total - missed, missed, words, nearMisses: [] };
-  const { rows: candidates } = await client.query<{ id: number; title: string }>(`select id, word as title from (${targets}) t order by id limit 50000`);
+  const { rows: candidates } = await client.query<{ id: number; title: string }>(
+    `select id, word as title from (${targets}) t order by id limit 50000`,
+  );
   const plain = candidates.map((one) => ({ ...one, plain: plainly(one.title) }));
   const nearMisses = unmatched.map(({ word: text, n }) => {
     const wanted = plainly(text);

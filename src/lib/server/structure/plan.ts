@@ -23,7 +23,9 @@ export interface PlanOut {
   readonly possible: boolean;
 }
 
-/** Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application. */
+/**
+ * Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application.
+ */
 export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[]): Promise<PlanOut> {
   requireRole(given.role, leastRoleFor(sent));
   requireSeen(given, sent);
@@ -36,18 +38,31 @@ export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[])
   });
   const [made] = await catalogueOn(pool)
     .insert(plans)
-    .values({ workspace: workspace.id, person: person.id, version: workspace.version, epoch: epochOf(workspace), changes, effects })
+    .values({
+      workspace: workspace.id,
+      person: person.id,
+      version: workspace.version,
+      epoch: epochOf(workspace),
+      changes,
+      effects,
+    })
     .returning({ id: plans.id });
   return { id: made?.id ?? 0, effects, possible: effects.every(({ breaks }) => breaks.length === 0) };
 }
 
-/** Who may make such changes: those who may change records may also change how they are shown; the rest is the administrator's. */
+/**
+ * Who may make such changes: those who may change records may also change how they are shown; the rest is the
+ * administrator's.
+ */
 export const leastRoleFor = (changes: readonly Change[]): Role =>
-  changes.every((change) => change.do === 'addView' || change.do === 'changeView' || change.do === 'removeView') ? 'editor' : 'administrator';
+  changes.every((change) => change.do === 'addView' || change.do === 'changeView' || change.do === 'removeView')
+    ? 'editor'
+    : 'administrator';
 
 /** A link into another workspace changes that one, too: who makes or removes it administers both. */
 async function requireForeign(connection: Pool | Client, seat: Seat, changes: readonly Change[]): Promise<void> {
-  for (const home of foreignHomes(seat.whole.model, changes)) await takeSeat(connection, seat.person, home, 'administrator');
+  for (const home of foreignHomes(seat.whole.model, changes))
+    await takeSeat(connection, seat.person, home, 'administrator');
 }
 
 /** The other workspaces whose structure changes would change. */
@@ -87,15 +102,23 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
           .where(and(eq(plans.id, id), eq(plans.workspace, held.workspace.id)));
         if (!plan) throw notHere('plan');
         requireRole(held.role, leastRoleFor(plan.changes));
-        if (plan.appliedAs !== null) throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
+        if (plan.appliedAs !== null)
+          throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
         const now = await seatOver(client, held, peers);
-        if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace)) throw await movedOn(client, now, plan.version);
+        if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace))
+          throw await movedOn(client, now, plan.version);
         const blocked = plan.effects.flatMap(({ breaks }) => breaks)[0];
         if (blocked) throw refuse(422, blocked.message, blocked.fix, blocked.at);
         await requireForeign(client, now, plan.changes);
         const words = plan.effects.map(({ change }) => change);
-        const title = words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
-        const writing = { client, seat: now, whole: true, tell: tellAs(client, now.workspace.id, { kind: 'plan', id }) };
+        const title =
+          words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
+        const writing = {
+          client,
+          seat: now,
+          whole: true,
+          tell: tellAs(client, now.workspace.id, { kind: 'plan', id }),
+        };
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
         const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');
@@ -112,8 +135,8 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
 }
 
 /**
- * Changes of structure that touch no record, such as those of views and forms: planned and applied at once. What breaks is
- * refused with its place.
+ * Changes of structure that touch no record, such as those of views and forms: planned and applied at once. What breaks
+ * is refused with its place.
  */
 export async function changeAtOnce(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<void> {
   requireRole(seat.role, leastRoleFor(changes));

@@ -24,8 +24,13 @@ interface Wanted {
   readonly on: string;
 }
 
-/** An index is named by what it is on, so that one that stands is known again, and one that is on something else is not. */
-const wanted = (on: string): Wanted => ({ on, name: `${mark}${createHash('sha256').update(on).digest('hex').slice(0, 20)}` });
+/**
+ * An index is named by what it is on, so that one that stands is known again, and one that is on something else is not.
+ */
+const wanted = (on: string): Wanted => ({
+  on,
+  name: `${mark}${createHash('sha256').update(on).digest('hex').slice(0, 20)}`,
+});
 
 /** The indexes by which the orders of views are read by key, where an order is by the record’s own columns. */
 function orderIndexes(seat: Seat, table: Table): Wanted[] {
@@ -37,7 +42,11 @@ function orderIndexes(seat: Seat, table: Table): Wanted[] {
     // What reaches over a link, or spreads a record under its values, no index can hold.
     if (selection.joins.length > 0) return [];
     const last = { sql: 'r._id', descending: columns.at(-1)?.descending ?? false };
-    return [wanted(`using btree (${[...columns, last].map((column) => orderSql({ ...column, sql: indexed(column.sql) })).join(', ')})`)];
+    return [
+      wanted(
+        `using btree (${[...columns, last].map((column) => orderSql({ ...column, sql: indexed(column.sql) })).join(', ')})`,
+      ),
+    ];
   });
 }
 
@@ -50,15 +59,20 @@ const indexed = (sql: string): string => {
 /** The indexes by which titles are searched: by any three letters of theirs, and by the first one or two. */
 function titleIndexes(seat: Seat, table: Table): Wanted[] {
   const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
-  if (!title || !isStored(title) || !['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind)) return [];
+  if (
+    !title ||
+    !isStored(title) ||
+    !['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind)
+  )
+    return [];
   const column = `lower(${quoteIdentifier(title.key)})`;
   return [wanted(`using gin (${column} loom.gin_trgm_ops)`), wanted(`using btree (${column} text_pattern_ops)`)];
 }
 
 /**
  * Makes the indexes that large tables want for the orders of their views and for searching titles, and drops those that
- * nothing asks for any more. Each is built beside the work of others, so it waits for nobody and nobody for it; what cannot
- * be built is left out, as everything is right without it, only slower.
+ * nothing asks for any more. Each is built beside the work of others, so it waits for nobody and nobody for it; what
+ * cannot be built is left out, as everything is right without it, only slower.
  */
 export async function keepIndexes(pool: Pool, given: Seat): Promise<void> {
   const seat = acting(given);
@@ -67,7 +81,10 @@ export async function keepIndexes(pool: Pool, given: Seat): Promise<void> {
   let client: Client | undefined;
   try {
     client = await pool.connect();
-    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [indexLock, seat.workspace.id]);
+    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [
+      indexLock,
+      seat.workspace.id,
+    ]);
     if (!rows[0]?.mine) return;
     try {
       for (const table of tables) await keepOf(client, seat, table);
@@ -100,15 +117,21 @@ async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
     [name, mark],
   );
   const records = await estimatedRecords(client, name);
-  const asked = [...(records >= leastSorted ? orderIndexes(seat, table) : []), ...(records >= leastSearched ? titleIndexes(seat, table) : [])];
+  const asked = [
+    ...(records >= leastSorted ? orderIndexes(seat, table) : []),
+    ...(records >= leastSearched ? titleIndexes(seat, table) : []),
+  ];
   const all = new Map(asked.map((one) => [`${one.name}_${table.id}`, one.on]));
   const schema = quoteIdentifier(seat.workspace.key);
   // One that broke off while it was built is no use, but is kept up to date all the same.
   for (const { name: standing, valid } of rows)
-    if (!valid || !all.has(standing)) await client.query(`drop index concurrently if exists ${schema}.${quoteIdentifier(standing)}`);
+    if (!valid || !all.has(standing))
+      await client.query(`drop index concurrently if exists ${schema}.${quoteIdentifier(standing)}`);
   const missing = [...all].filter(([index]) => !rows.some((row) => row.name === index && row.valid));
-  for (const [index, on] of missing) await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
-  // Of what an index works out PostgreSQL knows nothing before it has looked; without that it reads by the wrong one of two.
+  for (const [index, on] of missing)
+    await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
+  // Of what an index works out PostgreSQL knows nothing before it has looked; without that it reads by the wrong one of
+  // two.
   if (missing.length > 0) await client.query(`analyze ${name}`);
 }
 

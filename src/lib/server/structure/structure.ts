@@ -7,7 +7,17 @@ import type { Model, Table } from '$core/types/model';
 import type { FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { besideSchema, homeOf, schemaOf, stateColumns, tableName, withModel, type Home, type Seat, type WorkspaceState } from '../access/seat';
+import {
+  besideSchema,
+  homeOf,
+  schemaOf,
+  stateColumns,
+  tableName,
+  withModel,
+  type Home,
+  type Seat,
+  type WorkspaceState,
+} from '../access/seat';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
@@ -53,8 +63,15 @@ export interface StructureChange {
   readonly finish: () => Promise<void>;
 }
 
-/** Columns and tables of workspaces that wait to be brought back: those of a copy instead of those of the table it will replace. */
-async function waitingIn(client: Client, workspace: WorkspaceState, { copied }: Pick<Beside, 'copied'>): Promise<Set<string>> {
+/**
+ * Columns and tables of workspaces that wait to be brought back: those of a copy instead of those of the table it will
+ * replace.
+ */
+async function waitingIn(
+  client: Client,
+  workspace: WorkspaceState,
+  { copied }: Pick<Beside, 'copied'>,
+): Promise<Set<string>> {
   const homes = [workspace, ...workspace.peers];
   const { rows } = await client.query<{ name: string }>(
     `select a.attname as name from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
@@ -73,7 +90,10 @@ const contextOf = (workspace: WorkspaceState) => ({
   schemaOf: (table: Table) => schemaOf(workspace, table),
 });
 
-/** Whether a change takes longer the more records there are: it works over their values, or something is calculated anew from them. */
+/**
+ * Whether a change takes longer the more records there are: it works over their values, or something is calculated anew
+ * from them.
+ */
 function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet<string>): boolean {
   switch (change.do) {
     case 'addField': {
@@ -116,8 +136,14 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
   for (const change of changes) {
     const applied = applyChange(model, change);
     if (!applied.ok) return [];
-    const { shape, rules } = statementsOf(change, { ...contextOf(workspace), before: model, after: applied.value, bin });
-    if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues')) worked.add(change.table);
+    const { shape, rules } = statementsOf(change, {
+      ...contextOf(workspace),
+      before: model,
+      after: applied.value,
+      bin,
+    });
+    if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues'))
+      worked.add(change.table);
     long ||= worksLong(change, model, applied.value, bin);
     model = applied.value;
   }
@@ -129,14 +155,22 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
  * are in; `rules` has them. `finish` ends the work. Where records come and go with the changes it is all done in place:
  * the tables that would be exchanged still hold others to the links they had.
  */
-export async function changeStructure({ client, seat, tell }: Writing, changes: readonly Change[], inPlace = false): Promise<StructureChange> {
-  const worked = inPlace ? [] : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
+export async function changeStructure(
+  { client, seat, tell }: Writing,
+  changes: readonly Change[],
+  inPlace = false,
+): Promise<StructureChange> {
+  const worked = inPlace
+    ? []
+    : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
   const beside = await copyBeside(client, seat.workspace, worked, tell);
   const workspace: WorkspaceState = { ...beside.workspace, uncommitted: true };
   const context = contextOf(workspace);
   let model: Model = workspace.model;
   let inverse: Change[] = [];
-  const pending: ((model: Model) => readonly string[])[] = [(after) => copiedTables(after, beside).map((table) => primaryKey(table, context))];
+  const pending: ((model: Model) => readonly string[])[] = [
+    (after) => copiedTables(after, beside).map((table) => primaryKey(table, context)),
+  ];
   const last: string[] = [];
   const changed = new ChangedValues();
   const anew = new Set<FieldId>();
@@ -151,7 +185,11 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
     const after = applied.value;
     const bin = needsBin(change) ? await waitingIn(client, workspace, beside) : new Set<string>();
     const statements = statementsOf(change, { ...context, before: model, after, bin });
-    if (change.do === 'removeTable' && beside.copied.length > 0 && !takesKey(changes.slice(index), tableOf(model, change.table).key))
+    if (
+      change.do === 'removeTable' &&
+      beside.copied.length > 0 &&
+      !takesKey(changes.slice(index), tableOf(model, change.table).key)
+    )
       last.push(...statements.shape);
     else for (const statement of statements.shape) await client.query(statement);
     pending.push(statements.rules);
@@ -171,7 +209,14 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
     }
     const fixed = await fixBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
     for (const { table, field, id, before, now, text } of fixed) {
-      history.push({ table, first: id, last: id, kind: 'changed', before: { [field]: before }, after: { [field]: now } });
+      history.push({
+        table,
+        first: id,
+        last: id,
+        kind: 'changed',
+        before: { [field]: before },
+        after: { [field]: now },
+      });
       if (text !== null) aside.push({ table, record: id, field, text, reason: 'broke a new rule' });
       changed.add(field, [id]);
     }
@@ -193,14 +238,30 @@ export async function changeStructure({ client, seat, tell }: Writing, changes: 
   const saved = await saveModel(client, workspace, model);
   const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
-  return { seat: now, inverse, rules, changed, anew, converted, history, aside, settled, finish: () => putInPlace(client, beside, last, tell) };
+  return {
+    seat: now,
+    inverse,
+    rules,
+    changed,
+    anew,
+    converted,
+    history,
+    aside,
+    settled,
+    finish: () => putInPlace(client, beside, last, tell),
+  };
 }
 
 /** Whether one of the changes gives a table this key. */
 const takesKey = (changes: readonly Change[], key: string): boolean =>
-  changes.some((change) => (change.do === 'addTable' && change.table.key === key) || (change.do === 'changeTable' && change.set.key === key));
+  changes.some(
+    (change) =>
+      (change.do === 'addTable' && change.table.key === key) || (change.do === 'changeTable' && change.set.key === key),
+  );
 
-/** Writes each workspace's part of the model back where it differs, and finds out anew which workspaces hang together. */
+/**
+ * Writes each workspace's part of the model back where it differs, and finds out anew which workspaces hang together.
+ */
 async function saveModel(client: Client, workspace: WorkspaceState, model: Model): Promise<WorkspaceState> {
   const db = catalogueOn(client);
   const homes: readonly Home[] = [workspace, ...workspace.peers];
@@ -208,7 +269,8 @@ async function saveModel(client: Client, workspace: WorkspaceState, model: Model
     const own = home.id === workspace.id ? undefined : home.key;
     const before = workspace.model.tables.filter((table) => table.home === own);
     const after = model.tables.filter((table) => table.home === own);
-    if (before.length === after.length && before.every((table, index) => table === after[index]) && own !== undefined) continue;
+    if (before.length === after.length && before.every((table, index) => table === after[index]) && own !== undefined)
+      continue;
     const tables = after.map(({ home: _, ...table }) => table);
     const written = await db
       .update(workspaces)
@@ -216,7 +278,8 @@ async function saveModel(client: Client, workspace: WorkspaceState, model: Model
       .where(and(eq(workspaces.id, home.id), eq(workspaces.version, home.version)))
       .returning({ id: workspaces.id });
     // The lock keeps others from getting here; if one did, its structure must not be written over.
-    if (written.length === 0) throw refuse(409, 'The structure changed while this was done; nothing was kept.', 'Do it again.');
+    if (written.length === 0)
+      throw refuse(409, 'The structure changed while this was done; nothing was kept.', 'Do it again.');
   }
   await saveComponents(client, homes, model, workspace);
   const [row] = await db.select(stateColumns).from(workspaces).where(eq(workspaces.id, workspace.id));
@@ -225,10 +288,16 @@ async function saveModel(client: Client, workspace: WorkspaceState, model: Model
 }
 
 /** Workspaces that links hang together, each with all the others it reaches. */
-async function saveComponents(client: Client, homes: readonly Home[], model: Model, workspace: WorkspaceState): Promise<void> {
+async function saveComponents(
+  client: Client,
+  homes: readonly Home[],
+  model: Model,
+  workspace: WorkspaceState,
+): Promise<void> {
   if (homes.length === 1) return;
   const linked = new Map(homes.map(({ id }) => [id, new Set([id])]));
-  const homeId = (key: string | undefined) => homes.find((home) => home.key === (key ?? workspace.key))?.id ?? workspace.id;
+  const homeId = (key: string | undefined) =>
+    homes.find((home) => home.key === (key ?? workspace.key))?.id ?? workspace.id;
   for (const table of model.tables)
     for (const { type } of table.fields) {
       if (type.kind !== 'link') continue;
@@ -253,11 +322,21 @@ export async function applyStructure(
   writing: Writing,
   changes: readonly Change[],
   info: BatchInfo,
-  records: { readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>; readonly comeAndGo: boolean } = noRecords,
+  records: {
+    readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>;
+    readonly comeAndGo: boolean;
+  } = noRecords,
 ): Promise<number> {
   const { client, tell } = writing;
   const made = await changeStructure(writing, changes, records.comeAndGo);
-  const run: Recalculation = { client, workspace: made.seat.workspace, whole: true, changed: made.changed, anew: made.anew, tell };
+  const run: Recalculation = {
+    client,
+    workspace: made.seat.workspace,
+    whole: true,
+    changed: made.changed,
+    anew: made.anew,
+    tell,
+  };
   const history: HistoryRow[] = [...made.history];
   const edits = await records.editsOf(made.seat);
   await writeEdits(run, edits, history);
@@ -266,8 +345,16 @@ export async function applyStructure(
     await client.query(statement);
   }
   const touched = await recalculate(run);
-  const tables = [...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)), ...[...touched].map(({ id }) => id)];
-  const batch = await recordBatch({ ...writing, seat: made.seat }, { ...info, changes, inverse: made.inverse }, history, tables);
+  const tables = [
+    ...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)),
+    ...[...touched].map(({ id }) => id),
+  ];
+  const batch = await recordBatch(
+    { ...writing, seat: made.seat },
+    { ...info, changes, inverse: made.inverse },
+    history,
+    tables,
+  );
   // First: what goes on with another field is set aside anew there.
   for (const { table, field } of made.settled)
     await client.query(
@@ -281,9 +368,17 @@ export async function applyStructure(
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */
-async function setMisfitsAside(client: Client, seat: Seat, { field: id, kept, from }: Converted, batch: number): Promise<void> {
+async function setMisfitsAside(
+  client: Client,
+  seat: Seat,
+  { field: id, kept, from }: Converted,
+  batch: number,
+): Promise<void> {
   const { field, table } = fieldOf(seat.workspace.model, id);
-  const exists = await client.query(`select 1 from pg_attribute where attrelid = $1::regclass and attname = $2`, [tableName(seat.workspace, table), kept]);
+  const exists = await client.query(`select 1 from pg_attribute where attrelid = $1::regclass and attname = $2`, [
+    tableName(seat.workspace, table),
+    kept,
+  ]);
   if (exists.rowCount === 0) return;
   const text = textSql(quoteIdentifier(kept), from, homeOf(seat.workspace, table).zone);
   await client.query(

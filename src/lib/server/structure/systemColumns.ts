@@ -7,12 +7,17 @@ import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { changeStructure } from './structure';
 
-/** Gives tables made by earlier versions the fields of the system. Who made their records is not known, so those stay blank. */
+/**
+ * Gives tables made by earlier versions the fields of the system. Who made their records is not known, so those stay
+ * blank.
+ */
 export async function addSystemColumns(pool: Pool): Promise<void> {
   for (const row of await catalogueOn(pool).select().from(workspaces)) {
     const seat = systemSeat(await withModel(pool, row));
     if (missing(seat).length === 0) continue;
-    await withWorkspace(pool, seat, 'whole', async (client, now) => (await changeStructure({ client, seat: now, whole: true }, missing(now))).finish());
+    await withWorkspace(pool, seat, 'whole', async (client, now) =>
+      (await changeStructure({ client, seat: now, whole: true }, missing(now))).finish(),
+    );
   }
 }
 

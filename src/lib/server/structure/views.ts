@@ -26,21 +26,33 @@ export async function viewsOf(pool: Pool, seat: Seat, table: Table): Promise<Hel
   const favourites = await catalogueOn(pool)
     .select({ target: kept.target })
     .from(kept)
-    .where(and(eq(kept.person, seat.person.id), eq(kept.workspace, seat.workspace.id), eq(kept.kind, 'view'), eq(kept.favourite, true)));
+    .where(
+      and(
+        eq(kept.person, seat.person.id),
+        eq(kept.workspace, seat.workspace.id),
+        eq(kept.kind, 'view'),
+        eq(kept.favourite, true),
+      ),
+    );
   const liked = new Set(favourites.map(({ target }) => target));
-  return [...sharedViews(table).map((view) => ({ view, personal: false })), ...own.map(({ view }) => ({ view, personal: true }))].map((held) => ({
+  return [
+    ...sharedViews(table).map((view) => ({ view, personal: false })),
+    ...own.map(({ view }) => ({ view, personal: true })),
+  ].map((held) => ({
     ...held,
     favourite: liked.has(keptName(table, held.view.id)),
   }));
 }
 
 /** How a view is named among what a person keeps: that of all records has the same id in every table. */
-export const keptName = (table: Pick<Table, 'id'>, view: ViewId): string => (view === wholeView ? `${table.id}:${view}` : view);
+export const keptName = (table: Pick<Table, 'id'>, view: ViewId): string =>
+  view === wholeView ? `${table.id}:${view}` : view;
 
 /** A view that the person has, by id or name. */
 export async function viewNamed(pool: Pool, seat: Seat, table: Table, name: string): Promise<View> {
   const all = await viewsOf(pool, seat, table);
-  const found = all.find(({ view }) => view.id === name) ?? all.find(({ view }) => view.label.toLowerCase() === name.toLowerCase());
+  const found =
+    all.find(({ view }) => view.id === name) ?? all.find(({ view }) => view.label.toLowerCase() === name.toLowerCase());
   if (!found) throw notHere('view');
   return found.view;
 }
@@ -52,31 +64,51 @@ export interface ViewSaving {
 }
 
 /** Keeps a new view. */
-export async function addView(pool: Pool, seat: Seat, table: Table, given: View, { personal, at }: ViewSaving): Promise<View> {
+export async function addView(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  given: View,
+  { personal, at }: ViewSaving,
+): Promise<View> {
   const view = { ...given, id: newId('v') };
   if (!personal) {
     await changeAtOnce(pool, seat, [{ do: 'addView', table: table.id, view, at: at ?? table.views?.length ?? 0 }]);
     return view;
   }
   await requireFreeName(pool, seat, table, view);
-  await catalogueOn(pool).insert(views).values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
+  await catalogueOn(pool)
+    .insert(views)
+    .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
   await placeAmongOwn(pool, seat, table, view.id, at);
   return view;
 }
 
-/** Saves a view anew under its identity. One that changes hands, from one person to everybody or back, goes from the one place to the other. */
-export async function saveView(pool: Pool, seat: Seat, table: Table, view: View, { personal, at }: ViewSaving): Promise<void> {
+/**
+ * Saves a view anew under its identity. One that changes hands, from one person to everybody or back, goes from the one
+ * place to the other.
+ */
+export async function saveView(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  view: View,
+  { personal, at }: ViewSaving,
+): Promise<void> {
   const held = (await viewsOf(pool, seat, table)).find((one) => one.view.id === view.id);
   if (!held) throw notHere('view');
   const mine = and(eq(views.id, view.id), eq(views.person, seat.person.id));
-  if (personal && view.id === wholeView) throw refuse(422, 'The view of all records belongs to everybody.', 'Save it as a view of your own.');
+  if (personal && view.id === wholeView)
+    throw refuse(422, 'The view of all records belongs to everybody.', 'Save it as a view of your own.');
   if (personal && held.personal) {
     await requireFreeName(pool, seat, table, view);
     await catalogueOn(pool).update(views).set({ view }).where(mine);
     if (at !== undefined) await placeAmongOwn(pool, seat, table, view.id, at);
   } else if (personal) {
     await changeAtOnce(pool, seat, [{ do: 'removeView', table: table.id, view: view.id }]);
-    await catalogueOn(pool).insert(views).values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
+    await catalogueOn(pool)
+      .insert(views)
+      .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
     await placeAmongOwn(pool, seat, table, view.id, at);
   } else {
     const stands = table.views?.some(({ id }) => id === view.id);
@@ -90,13 +122,21 @@ export async function saveView(pool: Pool, seat: Seat, table: Table, view: View,
 }
 
 /** Puts one of a person's own views in a place among them; behind all others where none is said. */
-async function placeAmongOwn(pool: Pool, seat: Seat, table: Table, id: ViewId, at = Number.POSITIVE_INFINITY): Promise<void> {
-  const others = (await viewsOf(pool, seat, table)).filter(({ view, personal }) => personal && view.id !== id).map(({ view }) => view.id);
+async function placeAmongOwn(
+  pool: Pool,
+  seat: Seat,
+  table: Table,
+  id: ViewId,
+  at = Number.POSITIVE_INFINITY,
+): Promise<void> {
+  const others = (await viewsOf(pool, seat, table))
+    .filter(({ view, personal }) => personal && view.id !== id)
+    .map(({ view }) => view.id);
   const order = others.toSpliced(at, 0, id);
-  await pool.query('update loom.views v set place = o.place from unnest($1::text[]) with ordinality o(id, place) where v.id = o.id and v.person = $2', [
-    order,
-    seat.person.id,
-  ]);
+  await pool.query(
+    'update loom.views v set place = o.place from unnest($1::text[]) with ordinality o(id, place) where v.id = o.id and v.person = $2',
+    [order, seat.person.id],
+  );
 }
 
 /** Takes a view away; that of all records becomes what every table has. */
@@ -111,12 +151,20 @@ export async function removeView(pool: Pool, seat: Seat, table: Table, id: ViewI
 }
 
 async function requireFreeName(pool: Pool, seat: Seat, table: Table, view: View): Promise<void> {
-  const taken = (await viewsOf(pool, seat, table)).some((one) => one.view.id !== view.id && one.view.label.toLowerCase() === view.label.toLowerCase());
-  if (taken) throw refuse(409, `${table.label} has a view called “${view.label}” already.`, 'Choose another name.', '/label');
+  const taken = (await viewsOf(pool, seat, table)).some(
+    (one) => one.view.id !== view.id && one.view.label.toLowerCase() === view.label.toLowerCase(),
+  );
+  if (taken)
+    throw refuse(409, `${table.label} has a view called “${view.label}” already.`, 'Choose another name.', '/label');
 }
 
 /** Makes something a person's favourite, or no longer. */
-export async function setFavourite(pool: Pool, seat: Seat, what: { kind: 'workspace' | 'table' | 'view'; target: string }, favourite: boolean): Promise<void> {
+export async function setFavourite(
+  pool: Pool,
+  seat: Seat,
+  what: { kind: 'workspace' | 'table' | 'view'; target: string },
+  favourite: boolean,
+): Promise<void> {
   await catalogueOn(pool)
     .insert(kept)
     .values({ person: seat.person.id, workspace: seat.workspace.id, ...what, favourite })
@@ -127,7 +175,13 @@ export async function setFavourite(pool: Pool, seat: Seat, what: { kind: 'worksp
 export async function noteVisit(pool: Pool, seat: Seat, table: Table): Promise<void> {
   await catalogueOn(pool)
     .insert(kept)
-    .values({ person: seat.person.id, workspace: seat.workspace.id, kind: 'table', target: table.id, visitedAt: sql`now()` })
+    .values({
+      person: seat.person.id,
+      workspace: seat.workspace.id,
+      kind: 'table',
+      target: table.id,
+      visitedAt: sql`now()`,
+    })
     .onConflictDoUpdate({
       target: [kept.person, kept.workspace, kept.kind, kept.target],
       set: { visitedAt: sql`now()` },

@@ -4,7 +4,8 @@ import { notHere } from '../base/refusal';
 import { backendsAt, type Work, type WorkName } from '../database/progress';
 
 /** The long changes of a workspace's structure that go on, the oldest first. */
-export const workAt = async (pool: Pool, { workspace }: Seat): Promise<Work[]> => (await backendsAt(pool, workspace.id)).map(({ pid: _, ...work }) => work);
+export const workAt = async (pool: Pool, { workspace }: Seat): Promise<Work[]> =>
+  (await backendsAt(pool, workspace.id)).map(({ pid: _, ...work }) => work);
 
 /** Stops work; nothing of it is kept. Refused when it is over already. One's own edit anybody may stop. */
 export async function stopWork(pool: Pool, seat: Seat, { kind, id }: WorkName): Promise<void> {

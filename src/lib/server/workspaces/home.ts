@@ -22,8 +22,14 @@ export interface KeptPlace {
 
 const mostRecent = 6;
 
-/** Where a person left off, the latest first, and their favourites. What is gone, or no longer theirs to see, is passed over. */
-export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: KeptPlace[]; favourites: KeptPlace[] }> {
+/**
+ * Where a person left off, the latest first, and their favourites. What is gone, or no longer theirs to see, is passed
+ * over.
+ */
+export async function keptPlaces(
+  pool: Pool,
+  person: Person,
+): Promise<{ recent: KeptPlace[]; favourites: KeptPlace[] }> {
   const rows = await catalogueOn(pool)
     .select({
       kind: kept.kind,
@@ -39,34 +45,61 @@ export async function keptPlaces(pool: Pool, person: Person): Promise<{ recent: 
     .from(kept)
     .innerJoin(workspaces, eq(workspaces.id, kept.workspace))
     .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
-    .where(and(eq(kept.person, person.id), isNull(workspaces.deletedAt), or(eq(kept.favourite, true), isNotNull(kept.visitedAt))))
+    .where(
+      and(
+        eq(kept.person, person.id),
+        isNull(workspaces.deletedAt),
+        or(eq(kept.favourite, true), isNotNull(kept.visitedAt)),
+      ),
+    )
     .orderBy(desc(kept.visitedAt));
-  const own = await catalogueOn(pool).select({ id: views.id, tableId: views.tableId, view: views.view }).from(views).where(eq(views.person, person.id));
-  const places = rows.flatMap(({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model }): KeptPlace[] => {
-    const base = { kind, favourite, visitedAt };
-    if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye, icon }];
-    if (kind === 'table') {
-      const table = findTable(model, target);
-      return table ? [{ ...base, label: table.label, within: workspace, href: `/w/${key}/t/${table.key}`, dye: table.dye, icon: table.icon ?? null }] : [];
-    }
-    const [whole, id = target] = target.includes(':') ? target.split(':') : [null, target];
-    const mine = own.find((one) => one.id === id);
-    const table = model.tables.find(
-      (one) => one.id === (whole ?? mine?.tableId) || (whole === null && !mine && sharedViews(one).some((view) => view.id === id)),
-    );
-    const view = mine?.view ?? (table && sharedViews(table).find((one) => one.id === id));
-    return table && view
-      ? [
-          {
-            ...base,
-            label: view.label,
-            within: `${workspace} › ${table.label}`,
-            href: `/w/${key}/t/${table.key}${id === wholeView ? '' : `?view=${id}`}`,
-            dye: table.dye,
-            icon: table.icon ?? null,
-          },
-        ]
-      : [];
-  });
-  return { recent: places.filter(({ visitedAt }) => visitedAt !== null).slice(0, mostRecent), favourites: places.filter(({ favourite }) => favourite) };
+  const own = await catalogueOn(pool)
+    .select({ id: views.id, tableId: views.tableId, view: views.view })
+    .from(views)
+    .where(eq(views.person, person.id));
+  const places = rows.flatMap(
+    ({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model }): KeptPlace[] => {
+      const base = { kind, favourite, visitedAt };
+      if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye, icon }];
+      if (kind === 'table') {
+        const table = findTable(model, target);
+        return table
+          ? [
+              {
+                ...base,
+                label: table.label,
+                within: workspace,
+                href: `/w/${key}/t/${table.key}`,
+                dye: table.dye,
+                icon: table.icon ?? null,
+              },
+            ]
+          : [];
+      }
+      const [whole, id = target] = target.includes(':') ? target.split(':') : [null, target];
+      const mine = own.find((one) => one.id === id);
+      const table = model.tables.find(
+        (one) =>
+          one.id === (whole ?? mine?.tableId) ||
+          (whole === null && !mine && sharedViews(one).some((view) => view.id === id)),
+      );
+      const view = mine?.view ?? (table && sharedViews(table).find((one) => one.id === id));
+      return table && view
+        ? [
+            {
+              ...base,
+              label: view.label,
+              within: `${workspace} › ${table.label}`,
+              href: `/w/${key}/t/${table.key}${id === wholeView ? '' : `?view=${id}`}`,
+              dye: table.dye,
+              icon: table.icon ?? null,
+            },
+          ]
+        : [];
+    },
+  );
+  return {
+    recent: places.filter(({ visitedAt }) => visitedAt !== null).slice(0, mostRecent),
+    favourites: places.filter(({ favourite }) => favourite),
+  };
 }

@@ -19,7 +19,11 @@ export interface WorkspaceWish {
 }
 
 /** Makes an empty workspace and its schema; who makes it administers it. */
-export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceWish): Promise<{ id: number; key: string }> {
+export async function makeWorkspace(
+  pool: Pool,
+  person: Person,
+  wish: WorkspaceWish,
+): Promise<{ id: number; key: string }> {
   const label = wish.label.trim();
   if (label === '') throw refuse(422, 'The label is empty.', 'Write what people will read.', '/label');
   const zone = wish.zone ?? 'UTC';
@@ -39,7 +43,14 @@ export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceW
     const db = catalogueOn(client);
     const [made] = await db
       .insert(workspaces)
-      .values({ key, label, description: wish.description ?? '', zone, day: dayIn(zone, new Date()), model: emptyModel })
+      .values({
+        key,
+        label,
+        description: wish.description ?? '',
+        zone,
+        day: dayIn(zone, new Date()),
+        model: emptyModel,
+      })
       .returning({ id: workspaces.id });
     await db.insert(members).values({ workspace: made?.id ?? 0, person: person.id, role: 'administrator' });
     return { id: made?.id ?? 0, key };
@@ -51,7 +62,8 @@ export async function makeWorkspace(pool: Pool, person: Person, wish: WorkspaceW
 }
 
 /** Said in one way of what the server keeps for itself and of workspaces that the person may not know of. */
-const inUse = (key: string): Refusal => refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
+const inUse = (key: string): Refusal =>
+  refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
 
 /** One line of Home: a workspace or a table that the person may see. */
 export interface LedgerLine {
@@ -77,7 +89,10 @@ export interface LedgerLine {
   readonly archived: boolean;
 }
 
-/** Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last analysed. */
+/**
+ * Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last
+ * analysed.
+ */
 export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]> {
   const rows = await catalogueOn(pool)
     .select({
@@ -90,7 +105,9 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       model: workspaces.model,
       role: members.role,
       archivedAt: workspaces.archivedAt,
-      others: sql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(Number),
+      others: sql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(
+        Number,
+      ),
       changedAt: sql<
         string | null
       >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
@@ -159,7 +176,9 @@ export async function tableCounts(pool: Pool, schema: string, named: readonly st
     parts.join(' union all '),
     keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`),
   );
-  return new Map(rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]));
+  return new Map(
+    rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]),
+  );
 }
 
 /** A workspace in the bin, which who administers it can bring back. */
@@ -173,7 +192,10 @@ export async function deletedWorkspaces(pool: Pool, person: Person): Promise<Del
   const rows = await catalogueOn(pool)
     .select({ workspace: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
     .from(workspaces)
-    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id), eq(members.role, 'administrator')))
+    .innerJoin(
+      members,
+      and(eq(members.workspace, workspaces.id), eq(members.person, person.id), eq(members.role, 'administrator')),
+    )
     .where(isNotNull(workspaces.deletedAt));
   return rows.map(({ at, ...one }) => ({ ...one, at: at ?? '' }));
 }
@@ -215,5 +237,6 @@ export async function changeWorkspace(
       ),
     )
     .returning({ id: workspaces.id });
-  if (changed.length === 0) throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
+  if (changed.length === 0)
+    throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
 }

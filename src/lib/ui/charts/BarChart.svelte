@@ -1,7 +1,10 @@
 <script lang="ts">
   import type { Attachment } from 'svelte/attachments';
 
-  /** Bars with their counts, lying where labels are words, standing where they are steps of a scale; the same as a table beside it. */
+  /**
+   * Bars with their counts, lying where labels are words, standing where they are steps of a scale; the same as a table
+   * beside it.
+   */
   const {
     bars,
     lying = false,
@@ -38,7 +41,9 @@
       const counts = { type: 'value' as const, splitLine: { show: false }, axisLabel: { show: false } };
       stop = openChart(node, {
         animation: false,
-        grid: lying ? { left: 4, right: 46, top: 4, bottom: 4, containLabel: true } : { left: 4, right: 4, top: 8, bottom: 4, containLabel: true },
+        grid: lying
+          ? { left: 4, right: 46, top: 4, bottom: 4, containLabel: true }
+          : { left: 4, right: 4, top: 8, bottom: 4, containLabel: true },
         tooltip: {
           trigger: 'axis',
           axisPointer: { type: 'shadow' },
@@ -47,8 +52,17 @@
         },
         xAxis: lying
           ? counts
-          : { ...labels, axisLabel: { ...words, interval: Math.max(0, data.length - 2), formatter: (text: string) => text.split(' – ')[0] ?? text } },
-        yAxis: lying ? { ...labels, inverse: true, axisLabel: { ...words, width: labelWidth, overflow: 'truncate' } } : counts,
+          : {
+              ...labels,
+              axisLabel: {
+                ...words,
+                interval: Math.max(0, data.length - 2),
+                formatter: (text: string) => text.split(' – ')[0] ?? text,
+              },
+            },
+        yAxis: lying
+          ? { ...labels, inverse: true, axisLabel: { ...words, width: labelWidth, overflow: 'truncate' } }
+          : counts,
         series: [
           {
             type: 'bar',
@@ -56,7 +70,12 @@
             barCategoryGap: lying ? '35%' : '12%',
             itemStyle: { color: token('--woad') },
             label: lying
-              ? { show: true, position: 'right', ...words, formatter: ({ value }: { value: unknown }) => Number(value).toLocaleString() }
+              ? {
+                  show: true,
+                  position: 'right',
+                  ...words,
+                  formatter: ({ value }: { value: unknown }) => Number(value).toLocaleString(),
+                }
               : { show: false },
           },
         ],
@@ -75,7 +94,9 @@
   <table>
     <caption class="sr-only">{called}</caption>
     <tbody>
-      {#each bars as { label, count }, index (index)}<tr><th scope="row">{label}</th><td>{count.toLocaleString()}</td></tr>{/each}
+      {#each bars as { label, count }, index (index)}<tr
+          ><th scope="row">{label}</th><td>{count.toLocaleString()}</td></tr
+        >{/each}
     </tbody>
   </table>
 </details>

@@ -49,6 +49,7 @@
   data-sveltekit-reload={isFile}
   aria-label={label}
   aria-pressed={pressed}
-  class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 aria-pressed:bg-[var(--woad-tint)] {looks[kind]}"
-  >{@render children()}</Button
+  class="gap-1.5 rounded border px-3 py-1 text-[14px] font-semibold whitespace-nowrap shadow-none focus:ring-0 aria-pressed:bg-[var(--woad-tint)] {looks[
+    kind
+  ]}">{@render children()}</Button
 >

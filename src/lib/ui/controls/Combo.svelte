@@ -9,14 +9,16 @@
   }
 
   /**
-   * The choice that a text means: the one called just so, else the first that begins with it, else the first that has it. What
-   * was found as it is merely alike is offered, but meant by nobody.
+   * The choice that a text means: the one called just so, else the first that begins with it, else the first that has
+   * it. What was found as it is merely alike is offered, but meant by nobody.
    */
   export function meantChoice(found: readonly Choice[], text: string): Choice | undefined {
     const wanted = text.trim().toLowerCase();
     const there = found.filter(({ makes }) => !makes).map((choice) => ({ choice, label: choice.label.toLowerCase() }));
     const meant =
-      there.find(({ label }) => label === wanted) ?? there.find(({ label }) => label.startsWith(wanted)) ?? there.find(({ label }) => label.includes(wanted));
+      there.find(({ label }) => label === wanted) ??
+      there.find(({ label }) => label.startsWith(wanted)) ??
+      there.find(({ label }) => label.includes(wanted));
     return meant?.choice;
   }
 </script>
@@ -24,7 +26,9 @@
 <script lang="ts">
   import { untrack } from 'svelte';
 
-  /** An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words. */
+  /**
+   * An input with a list that narrows as one types (WAI-ARIA combobox): options, links, anything chosen by its words.
+   */
   const {
     start,
     begun = false,
@@ -41,7 +45,12 @@
     choices: (typed: string) => Promise<readonly Choice[]> | readonly Choice[];
     label: string;
     /** `later`: what the text means is still being looked up, and comes then. */
-    oncommit: (choice: Choice | null, typed: string, event?: KeyboardEvent, later?: Promise<Choice | undefined>) => void;
+    oncommit: (
+      choice: Choice | null,
+      typed: string,
+      event?: KeyboardEvent,
+      later?: Promise<Choice | undefined>,
+    ) => void;
     oncancel?: () => void;
     autofocus?: boolean;
     /** It stands among other controls: its list opens once one is in it, and Tab goes on. */
@@ -134,7 +143,13 @@
     <div {id} class="list" role="listbox" aria-label={label}>
       {#each found as choice, index (index)}
         <!-- Pointer down, not click: the input loses its focus before a click. -->
-        <div id="{id}-{index}" role="option" tabindex="-1" aria-selected={index === at} onpointerdown={(event) => (event.preventDefault(), commit(choice))}>
+        <div
+          id="{id}-{index}"
+          role="option"
+          tabindex="-1"
+          aria-selected={index === at}
+          onpointerdown={(event) => (event.preventDefault(), commit(choice))}
+        >
           {choice.label}{#if choice.about}<small>{choice.about}</small>{/if}
         </div>
       {/each}

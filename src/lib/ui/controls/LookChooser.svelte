@@ -4,7 +4,10 @@
   import { dyes, type Dye } from '$core/types/field';
   import Sign from './Sign.svelte';
 
-  /** The colour and the icon of a table or a workspace, chosen by looking: both are radio buttons, so the arrow keys go through them. */
+  /**
+   * The colour and the icon of a table or a workspace, chosen by looking: both are radio buttons, so the arrow keys go
+   * through them.
+   */
   let { dye = $bindable(), icon = $bindable() }: { dye: Dye; icon: Icon | null } = $props();
   const id = $props.id();
 </script>
@@ -14,7 +17,8 @@
   <div class="dyes">
     {#each dyes as one (one)}
       <label style:--one="var(--dye-{one})" title={dyeWords[one]}
-        ><input type="radio" name="{id}-dye" value={one} bind:group={dye} aria-label={dyeWords[one]} /><span></span></label
+        ><input type="radio" name="{id}-dye" value={one} bind:group={dye} aria-label={dyeWords[one]} /><span
+        ></span></label
       >
     {/each}
   </div>
@@ -22,10 +26,18 @@
 <fieldset style:--dye="var(--dye-{dye})">
   <legend>Icon: {icon?.replaceAll(/-(\d+)?/g, ' ').trim() ?? 'none'}</legend>
   <div class="icons">
-    <label title="none"><input type="radio" name="{id}-icon" value={null} bind:group={icon} aria-label="no icon" /><span>–</span></label>
+    <label title="none"
+      ><input type="radio" name="{id}-icon" value={null} bind:group={icon} aria-label="no icon" /><span>–</span></label
+    >
     {#each icons as one (one)}
       <label title={one}
-        ><input type="radio" name="{id}-icon" value={one} bind:group={icon} aria-label={one.replaceAll('-', ' ')} /><span><Sign icon={one} /></span></label
+        ><input
+          type="radio"
+          name="{id}-icon"
+          value={one}
+          bind:group={icon}
+          aria-label={one.replaceAll('-', ' ')}
+        /><span><Sign icon={one} /></span></label
       >
     {/each}
   </div>

@@ -17,8 +17,13 @@
 <svelte:window onclick={(event) => open && !(event.target as Element).closest('.menu') && close(false)} />
 
 <div class="menu">
-  <button bind:this={opener} class="opener" aria-haspopup="menu" aria-expanded={open} aria-label={label} onclick={() => (open = !open)}
-    ><span class="text">{@render children()}</span></button
+  <button
+    bind:this={opener}
+    class="opener"
+    aria-haspopup="menu"
+    aria-expanded={open}
+    aria-label={label}
+    onclick={() => (open = !open)}><span class="text">{@render children()}</span></button
   >
   {#if open}<MenuList {items} {label} onclose={close} />{/if}
 </div>

@@ -31,7 +31,10 @@
     list.style.top = `${Math.max(4, Math.min(at.y, innerHeight - height - 4))}px`;
   };
 
-  /** Closed first, so that what is done may take the focus somewhere else; the item is held, as closing takes the list away. */
+  /**
+   * Closed first, so that what is done may take the focus somewhere else; the item is held, as closing takes the list
+   * away.
+   */
   function choose({ run }: MenuItem) {
     onclose(true);
     run?.();
@@ -48,14 +51,24 @@
     else if (event.key === 'Tab') return onclose(false);
     else if (event.key.length === 1 && event.key !== ' ') {
       const letter = event.key.toLowerCase();
-      const next = [...found.slice(here + 1), ...found.slice(0, here + 1)].find(({ textContent }) => textContent?.trim().toLowerCase().startsWith(letter));
+      const next = [...found.slice(here + 1), ...found.slice(0, here + 1)].find(({ textContent }) =>
+        textContent?.trim().toLowerCase().startsWith(letter),
+      );
       next?.focus();
     }
     event.stopPropagation();
   }
 </script>
 
-<div {@attach begin} class="list" class:fixed={at !== null} role="menu" tabindex="-1" aria-label={label} onkeydown={walk}>
+<div
+  {@attach begin}
+  class="list"
+  class:fixed={at !== null}
+  role="menu"
+  tabindex="-1"
+  aria-label={label}
+  onkeydown={walk}
+>
   {#each items as item, index (item.label + index)}
     {#if item.section && item.section !== items[index - 1]?.section}<p role="presentation">{item.section}</p>{/if}
     {#if item.href}
@@ -68,8 +81,11 @@
         onclick={() => onclose(false)}>{item.label}</a
       >
     {:else}
-      <button role="menuitem" tabindex="-1" aria-current={item.current ? 'true' : undefined} onclick={() => choose(item)}
-        ><span>{item.label}</span><kbd>{item.keys ?? ''}</kbd></button
+      <button
+        role="menuitem"
+        tabindex="-1"
+        aria-current={item.current ? 'true' : undefined}
+        onclick={() => choose(item)}><span>{item.label}</span><kbd>{item.keys ?? ''}</kbd></button
       >
     {/if}
   {/each}

@@ -28,13 +28,19 @@
   } = $props();
 
   // svelte-ignore state_referenced_locally
-  let chosen = $state.raw<readonly string[]>(Array.isArray(value) ? (value as string[]) : typeof value === 'string' ? [value] : []);
+  let chosen = $state.raw<readonly string[]>(
+    Array.isArray(value) ? (value as string[]) : typeof value === 'string' ? [value] : [],
+  );
   /** What can be taken, and a retired option that stands in the record. */
   // svelte-ignore state_referenced_locally
-  const offered = options.map((option, place) => ({ option, place })).filter(({ option }) => !option.retired || chosen.includes(option.label));
+  const offered = options
+    .map((option, place) => ({ option, place }))
+    .filter(({ option }) => !option.retired || chosen.includes(option.label));
   const placeOfStart = () => {
     if (start && /^[1-9]$/.test(start)) return Number(start) - 1;
-    return offered.findIndex(({ option }) => (start ? option.label.toLowerCase().startsWith(start.toLowerCase()) : chosen.includes(option.label)));
+    return offered.findIndex(({ option }) =>
+      start ? option.label.toLowerCase().startsWith(start.toLowerCase()) : chosen.includes(option.label),
+    );
   };
   let at = $state(Math.max(0, Math.min(placeOfStart(), offered.length - 1)));
   let group = $state<HTMLElement | null>(null);
@@ -78,7 +84,9 @@
       done = true;
       oncancel();
     } else {
-      const found = offered.findIndex(({ option }) => event.key.length === 1 && option.label.toLowerCase().startsWith(event.key.toLowerCase()));
+      const found = offered.findIndex(
+        ({ option }) => event.key.length === 1 && option.label.toLowerCase().startsWith(event.key.toLowerCase()),
+      );
       if (found < 0) return event.stopPropagation();
       void walk(found);
     }
@@ -112,7 +120,10 @@
       onkeydown={key}
       onpointerdown={(event) => (event.preventDefault(), press(index, option.label))}
     >
-      {#if several}<i aria-hidden="true">{chosen.includes(option.label) ? '☑' : '☐'}</i>{/if}<OptionLabel {option} {place} />
+      {#if several}<i aria-hidden="true">{chosen.includes(option.label) ? '☑' : '☐'}</i>{/if}<OptionLabel
+        {option}
+        {place}
+      />
     </button>
   {/each}
 </div>

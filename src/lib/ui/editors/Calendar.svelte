@@ -8,9 +8,14 @@
   const first = $derived(`${at.slice(0, 8)}01`);
   const offset = $derived((((dayNumber(first) + 3) % 7) + 7) % 7);
   const days = $derived(
-    Array.from({ length: daysInMonth(Number(at.slice(0, 4)), Number(at.slice(5, 7))) }, (_, index) => `${at.slice(0, 8)}${String(index + 1).padStart(2, '0')}`),
+    Array.from(
+      { length: daysInMonth(Number(at.slice(0, 4)), Number(at.slice(5, 7))) },
+      (_, index) => `${at.slice(0, 8)}${String(index + 1).padStart(2, '0')}`,
+    ),
   );
-  const name = $derived(new Date(`${first}T00:00:00Z`).toLocaleDateString(undefined, { month: 'long', year: 'numeric', timeZone: 'UTC' }));
+  const name = $derived(
+    new Date(`${first}T00:00:00Z`).toLocaleDateString(undefined, { month: 'long', year: 'numeric', timeZone: 'UTC' }),
+  );
   const weekdays = Array.from({ length: 7 }, (_, index) =>
     new Date(Date.UTC(2024, 0, 1 + index)).toLocaleDateString(undefined, { weekday: 'narrow', timeZone: 'UTC' }),
   );
@@ -19,7 +24,14 @@
   export function walk(key: string): string | null {
     const days: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 };
     const by = days[key];
-    const moved = by !== undefined ? dateOfDayNumber(dayNumber(at) + by) : key === 'PageUp' ? addMonths(at, -1) : key === 'PageDown' ? addMonths(at, 1) : null;
+    const moved =
+      by !== undefined
+        ? dateOfDayNumber(dayNumber(at) + by)
+        : key === 'PageUp'
+          ? addMonths(at, -1)
+          : key === 'PageDown'
+            ? addMonths(at, 1)
+            : null;
     if (moved) at = moved;
     return moved;
   }
@@ -28,7 +40,9 @@
 <!-- Pointer down, not click: the input beside it keeps the focus. -->
 <div class="calendar" role="group" aria-label={name} onpointerdown={(event) => event.preventDefault()}>
   <div class="month">
-    <button type="button" tabindex="-1" aria-label="Month before" onclick={() => walk('PageUp')}>‹</button><strong>{name}</strong>
+    <button type="button" tabindex="-1" aria-label="Month before" onclick={() => walk('PageUp')}>‹</button><strong
+      >{name}</strong
+    >
     <button type="button" tabindex="-1" aria-label="Month after" onclick={() => walk('PageDown')}>›</button>
   </div>
   <div class="days">

@@ -42,12 +42,14 @@
     const isUntouched = files === start && (event.target as Element).matches('[type=file]');
     if (event.key === 'Escape') oncancel();
     else if (event.key === 'Enter' && event.ctrlKey) oncommit(kept(), 'Enter');
-    else if (event.key === 'Tab' && (isUntouched || (!event.shiftKey && (event.target as Element).matches('.done')))) oncommit(kept(), 'Tab', event.shiftKey);
+    else if (event.key === 'Tab' && (isUntouched || (!event.shiftKey && (event.target as Element).matches('.done'))))
+      oncommit(kept(), 'Tab', event.shiftKey);
     else return event.stopPropagation();
     event.preventDefault();
     event.stopPropagation();
   }
-  const size = (bytes: number) => (bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
+  const size = (bytes: number) =>
+    bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`;
   const focus = (node: HTMLInputElement) => node.focus();
 </script>
 

@@ -74,7 +74,8 @@
   }
 
   async function key(event: KeyboardEvent) {
-    if (event.key === 'ArrowDown' || event.key === 'ArrowUp') at = (at + (event.key === 'ArrowDown' ? 1 : -1) + shown.length) % Math.max(1, shown.length);
+    if (event.key === 'ArrowDown' || event.key === 'ArrowUp')
+      at = (at + (event.key === 'ArrowDown' ? 1 : -1) + shown.length) % Math.max(1, shown.length);
     else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) finish('Enter');
     else if (event.key === 'Enter') {
       // What is listed was found for another text: this one is looked up, while one types on.
@@ -139,10 +140,14 @@
         class:at={index === at}
         onpointerdown={(event) => (event.preventDefault(), turn(choice))}
       >
-        <i aria-hidden="true">{isChosen(choice) ? '☑' : '☐'}</i>{choice.label}{#if choice.about}<small>{choice.about}</small>{/if}
+        <i aria-hidden="true">{isChosen(choice) ? '☑' : '☐'}</i>{choice.label}{#if choice.about}<small
+            >{choice.about}</small
+          >{/if}
       </div>
     {/each}
-    {#if missed}<p role="alert">Nothing is called “{missed}”{oncreate ? '; type it again and press Enter to make it' : ''}</p>{/if}
+    {#if missed}<p role="alert">
+        Nothing is called “{missed}”{oncreate ? '; type it again and press Enter to make it' : ''}
+      </p>{/if}
     {#if shown.length === 0 && typed}<p>{oncreate ? `Enter adds “${typed}”` : 'Nothing is called that'}</p>{/if}
     {#if found.length > most}<p>The first {most} are shown; type to narrow.</p>{/if}
     <p class="hint">Enter takes · Tab is done</p>

@@ -6,7 +6,13 @@
     label,
     oncommit,
     oncancel,
-  }: { value: unknown; most: number; label: string; oncommit: (value: unknown, key?: string, back?: boolean) => void; oncancel: () => void } = $props();
+  }: {
+    value: unknown;
+    most: number;
+    label: string;
+    oncommit: (value: unknown, key?: string, back?: boolean) => void;
+    oncancel: () => void;
+  } = $props();
   // svelte-ignore state_referenced_locally
   let steps = $state(Number(value ?? 0));
   let done = false;

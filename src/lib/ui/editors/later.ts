@@ -1,10 +1,11 @@
 import type { Problem } from '$core/problem';
 
-export type Settled = { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: Problem };
+export type Settled =
+  { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: Problem };
 
 /**
- * A value that was typed and is still being looked up, such as the record that a name stands for: its text is shown at once,
- * and what it is comes later. One goes on typing meanwhile.
+ * A value that was typed and is still being looked up, such as the record that a name stands for: its text is shown at
+ * once, and what it is comes later. One goes on typing meanwhile.
  */
 export class Later {
   constructor(

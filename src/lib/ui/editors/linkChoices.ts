@@ -24,7 +24,9 @@ export interface LinkPlace {
 
 /** A draft's values as the API takes them: only those that are filled. */
 const sendable = (draft: Readonly<Record<string, unknown>>) =>
-  Object.fromEntries(Object.entries(draft).filter(([, value]) => value !== null && value !== undefined && value !== ''));
+  Object.fromEntries(
+    Object.entries(draft).filter(([, value]) => value !== null && value !== undefined && value !== ''),
+  );
 
 /** The records that a link can be compared with in a condition: any of its table. */
 export async function comparedChoices(
@@ -34,15 +36,31 @@ export async function comparedChoices(
   typed: string,
 ): Promise<{ label: string; about: string; value: number }[]> {
   const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
-  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, { q: typed, any: true });
-  return answer.ok ? answer.value.candidates.map(({ id, title, shows }) => ({ label: title, about: shows.filter(Boolean).join(' · '), value: id })) : [];
+  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
+    q: typed,
+    any: true,
+  });
+  return answer.ok
+    ? answer.value.candidates.map(({ id, title, shows }) => ({
+        label: title,
+        about: shows.filter(Boolean).join(' · '),
+        value: id,
+      }))
+    : [];
 }
 
 /** Asks for the records that a link can be pointed at, with what its limit leaves of them. */
-export async function linkChoices({ workspace, model, table, field, record, draft, mayMake }: LinkPlace, typed: string): Promise<LinkChoice[]> {
+export async function linkChoices(
+  { workspace, model, table, field, record, draft, mayMake }: LinkPlace,
+  typed: string,
+): Promise<LinkChoice[]> {
   const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
   const { [field.key]: _, ...others } = sendable(draft);
-  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, { q: typed, record, values: others });
+  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
+    q: typed,
+    record,
+    values: others,
+  });
   if (!answer.ok) return [];
   const found: LinkChoice[] = answer.value.candidates.map(({ id, title, shows }) => ({
     label: title,
@@ -57,9 +75,17 @@ export async function linkChoices({ workspace, model, table, field, record, draf
 }
 
 /** The people of the Directory whose name or post has what was typed. */
-export async function peopleChoices(workspace: string, typed: string): Promise<{ label: string; about: string; value: { id: number; name: string } }[]> {
-  const answer = await call<{ people: { id: number; name: string; post: string }[] }>('GET', workspacePath(workspace, '/directory'));
-  const found = answer.ok ? answer.value.people.filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(typed.toLowerCase())) : [];
+export async function peopleChoices(
+  workspace: string,
+  typed: string,
+): Promise<{ label: string; about: string; value: { id: number; name: string } }[]> {
+  const answer = await call<{ people: { id: number; name: string; post: string }[] }>(
+    'GET',
+    workspacePath(workspace, '/directory'),
+  );
+  const found = answer.ok
+    ? answer.value.people.filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(typed.toLowerCase()))
+    : [];
   return found.map(({ id, name, post }) => ({ label: name, about: post, value: { id, name } }));
 }
 
@@ -67,12 +93,16 @@ export async function peopleChoices(workspace: string, typed: string): Promise<{
 function titleKey(model: Model, target: Table): string | null {
   if (target.home !== undefined || target.title === null) return null;
   const { field } = fieldOf(model, target.title);
-  if (target.fields.some((other) => other.required && other.id !== field.id && isEntered(other) && !other.default)) return null;
+  if (target.fields.some((other) => other.required && other.id !== field.id && isEntered(other) && !other.default))
+    return null;
   return ['text', 'longText'].includes(field.type.kind) ? field.key : null;
 }
 
 /** Makes a target on the spot from its title. */
-export async function makeTarget({ workspace, model, field }: LinkPlace, title: string): Promise<{ id: number; title: string } | { problem: string }> {
+export async function makeTarget(
+  { workspace, model, field }: LinkPlace,
+  title: string,
+): Promise<{ id: number; title: string } | { problem: string }> {
   const target = linkedTable(model, field)?.table;
   const key = target && titleKey(model, target);
   if (!target || !key) return { problem: 'Make this record in its own table first.' };
@@ -83,5 +113,7 @@ export async function makeTarget({ workspace, model, field }: LinkPlace, title: 
     true,
   );
   const made = answer.ok ? answer.value.records[0] : undefined;
-  return made ? { id: made.id, title } : { problem: answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}` };
+  return made
+    ? { id: made.id, title }
+    : { problem: answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}` };
 }

@@ -41,7 +41,10 @@
   }
 </script>
 
-<p class="about">Whoever has an address can fill the form in, and sees nothing else. Give each place its own: then each can be closed alone.</p>
+<p class="about">
+  Whoever has an address can fill the form in, and sees nothing else. Give each place its own: then each can be closed
+  alone.
+</p>
 <ul>
   {#each addresses as one (one.id)}
     {@const state = addressState(one)}
@@ -50,12 +53,18 @@
       <p class="path"><code>{origin}{one.path}</code></p>
       <p class="state">{state.words}</p>
       <div class="steps">
-        <Button onclick={() => void copy(one)} label="Copy the address for {one.label}">{copied === one.id ? 'Copied' : 'Copy'}</Button>
+        <Button onclick={() => void copy(one)} label="Copy the address for {one.label}"
+          >{copied === one.id ? 'Copied' : 'Copy'}</Button
+        >
         <Button href={one.path} label="Open the address for {one.label}">Open</Button>
-        <Button onclick={() => onset(one.id, { closed: !one.closed })} label="{one.closed ? 'Open again' : 'Close'}: {one.label}"
+        <Button
+          onclick={() => onset(one.id, { closed: !one.closed })}
+          label="{one.closed ? 'Open again' : 'Close'}: {one.label}"
           >{one.closed ? 'Take entries again' : 'Close it'}</Button
         >
-        <Button kind="danger" onclick={() => onremove(one.id)} label="Take away the address for {one.label}">Take away</Button>
+        <Button kind="danger" onclick={() => onremove(one.id)} label="Take away the address for {one.label}"
+          >Take away</Button
+        >
       </div>
     </li>
   {/each}
@@ -64,7 +73,14 @@
   <form onsubmit={make}>
     <h3>A new address</h3>
     <Label for="{uid}-label">Whom or what it is for</Label>
-    <Input id="{uid}-label" class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} placeholder="the village board" />
+    <Input
+      id="{uid}-label"
+      class="mt-1 py-1.5"
+      bind:value={draft.label}
+      required
+      maxlength={120}
+      placeholder="the village board"
+    />
     <Label class="mt-3" for="{uid}-until">Takes entries until the end of</Label>
     <Input id="{uid}-until" class="mt-1 py-1.5" type="date" bind:value={draft.until} />
     <Label class="mt-3" for="{uid}-most">Entries in all</Label>

@@ -31,7 +31,15 @@
   }
 </script>
 
-<div {id} class:row={inRow} class="choices" role={many ? 'group' : 'radiogroup'} aria-label={label} aria-describedby={describedby} tabindex="-1">
+<div
+  {id}
+  class:row={inRow}
+  class="choices"
+  role={many ? 'group' : 'radiogroup'}
+  aria-label={label}
+  aria-describedby={describedby}
+  tabindex="-1"
+>
   {#each choices as choice (choice.value)}
     <label class:chosen={chosen.includes(choice.value)} class:invalid>
       <input

@@ -11,7 +11,8 @@
     zone,
     label,
     onchange,
-  }: { model: Model; table: Table; formula: string; zone: string; label: string; onchange: (formula: string) => void } = $props();
+  }: { model: Model; table: Table; formula: string; zone: string; label: string; onchange: (formula: string) => void } =
+    $props();
   let writing = $state(false);
   let typed = $derived(formula);
   const problem = $derived(typed.trim() === '' ? null : (checkCondition(model, table.id, typed).problems[0] ?? null));
@@ -31,7 +32,9 @@
   {:else}
     <ConditionBuilder {model} {table} {formula} {zone} {onchange} />
   {/if}
-  <button type="button" onclick={() => (writing = !writing)}>{writing ? 'choose it instead' : 'write it instead'}</button>
+  <button type="button" onclick={() => (writing = !writing)}
+    >{writing ? 'choose it instead' : 'write it instead'}</button
+  >
 </div>
 
 <style>

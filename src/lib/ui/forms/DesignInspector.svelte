@@ -10,7 +10,9 @@
   import ItemSettings from './ItemSettings.svelte';
   import SectionSettings from './SectionSettings.svelte';
 
-  /** What can be said of the part of a form that is chosen: of one of its items, a section, the whole, or its addresses. */
+  /**
+   * What can be said of the part of a form that is chosen: of one of its items, a section, the whole, or its addresses.
+   */
   const {
     design,
     addresses,
@@ -54,7 +56,12 @@
   </Inspector>
 {:else if item}
   {@const { place } = item}
-  <Inspector kind="On the form" title={('label' in item.item && item.item.label) || item.field.label} dye={table.dye} onclose={close}>
+  <Inspector
+    kind="On the form"
+    title={('label' in item.item && item.item.label) || item.field.label}
+    dye={table.dye}
+    onclose={close}
+  >
     <div bind:this={settings}>
       {#key item.field.id}
         <ItemSettings
@@ -83,7 +90,10 @@
           {zone}
           onset={(set) => design.change(changeSection(design.json, at, set))}
           onmove={(by) =>
-            design.change(moveSection(design.json, at, by), { kind: 'section', at: Math.max(0, Math.min(design.json.sections.length - 1, at + by)) })}
+            design.change(moveSection(design.json, at, by), {
+              kind: 'section',
+              at: Math.max(0, Math.min(design.json.sections.length - 1, at + by)),
+            })}
           onadd={() => design.change(addSection(design.json, at + 1), { kind: 'section', at: at + 1 })}
           onremove={() => design.change(removeSection(design.json, at), { kind: 'form' })}
         />

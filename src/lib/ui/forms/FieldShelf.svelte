@@ -6,10 +6,12 @@
   import type { UnplacedField } from './design';
 
   /** The fields that do not stand on the form: dragged onto it, or put at its end by a press. */
-  const { model, fields, onadd }: { model: Model; fields: readonly UnplacedField[]; onadd: (field: Field) => void } = $props();
+  const { model, fields, onadd }: { model: Model; fields: readonly UnplacedField[]; onadd: (field: Field) => void } =
+    $props();
   const free = $derived(fields.filter(({ barred }) => barred === null));
   const barred = $derived(fields.filter((one) => one.barred !== null));
-  const drag = (name: string) => (element: HTMLElement) => draggable({ element, getInitialData: () => ({ formField: name }) });
+  const drag = (name: string) => (element: HTMLElement) =>
+    draggable({ element, getInitialData: () => ({ formField: name }) });
 </script>
 
 <aside aria-label="Fields that are not on the form">
@@ -17,7 +19,11 @@
   <ul>
     {#each free as { field } (field.id)}
       <li>
-        <button {@attach drag(field.key)} onclick={() => onadd(field)} title="Drag it onto the form, or press to put it at the end">
+        <button
+          {@attach drag(field.key)}
+          onclick={() => onadd(field)}
+          title="Drag it onto the form, or press to put it at the end"
+        >
           <span>{field.label}{field.required ? ' *' : ''}</span><small>{typeWords(model, field)}</small>
         </button>
       </li>
@@ -28,7 +34,9 @@
   {#if barred.length > 0}
     <h3>Not for outsiders</h3>
     <ul>
-      {#each barred as { field, barred: why } (field.id)}<li class="barred"><span>{field.label}</span><small>{why}</small></li>{/each}
+      {#each barred as { field, barred: why } (field.id)}<li class="barred">
+          <span>{field.label}</span><small>{why}</small>
+        </li>{/each}
     </ul>
   {/if}
 </aside>

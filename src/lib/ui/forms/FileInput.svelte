@@ -28,15 +28,21 @@
     const fit = files.filter(({ size }) => size <= most);
     if (fit.length > 0) onchange([...value, ...fit]);
   }
-  const size = (bytes: number) => (bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
+  const size = (bytes: number) =>
+    bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`;
 </script>
 
 <!-- svelte-ignore a11y_no_static_element_interactions -->
-<div ondragover={(event) => event.preventDefault()} ondrop={(event) => (event.preventDefault(), add(event.dataTransfer?.files))}>
+<div
+  ondragover={(event) => event.preventDefault()}
+  ondrop={(event) => (event.preventDefault(), add(event.dataTransfer?.files))}
+>
   {#each value as file, index (index)}
     <p class="file">
       <span>{file.name} <small>{size(file.size)}</small></span>
-      <button type="button" aria-label="Take {file.name} out" onclick={() => onchange(value.toSpliced(index, 1))}>×</button>
+      <button type="button" aria-label="Take {file.name} out" onclick={() => onchange(value.toSpliced(index, 1))}
+        >×</button
+      >
     </p>
   {/each}
   <input

@@ -7,7 +7,17 @@
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import { typeWords } from '../values/show';
-  import { addItem, itemName, moveItem, newItem, placeOf, removeItem, stepFrom, type Chosen, type ItemPlace } from './design';
+  import {
+    addItem,
+    itemName,
+    moveItem,
+    newItem,
+    placeOf,
+    removeItem,
+    stepFrom,
+    type Chosen,
+    type ItemPlace,
+  } from './design';
   import FormInput from './FormInput.svelte';
 
   /** The form as it will look, piece by piece: dragged or moved with Alt and the arrows, chosen to say more of it. */
@@ -63,7 +73,10 @@
         onDragLeave: () => (over = null),
         onDrop: ({ source, self }) => {
           over = null;
-          drop(source.data, { section: place.section, index: place.index + (extractClosestEdge(self.data) === 'bottom' ? 1 : 0) });
+          drop(source.data, {
+            section: place.section,
+            index: place.index + (extractClosestEdge(self.data) === 'bottom' ? 1 : 0),
+          });
         },
       }),
     );
@@ -77,7 +90,8 @@
       onDrop: ({ source, location }) => {
         over = null;
         // A piece in the section has taken it already.
-        if (location.current.dropTargets[0]?.element === element) drop(source.data, { section, index: form.sections[section]?.items.length ?? 0 });
+        if (location.current.dropTargets[0]?.element === element)
+          drop(source.data, { section, index: form.sections[section]?.items.length ?? 0 });
       },
     });
 
@@ -126,7 +140,8 @@
       <button
         class="head"
         onclick={() => onchoose({ kind: 'section', at })}
-        onkeydown={(event) => event.key === 'Enter' && (onchoose({ kind: 'section', at }), onsettings(), event.preventDefault())}
+        onkeydown={(event) =>
+          event.key === 'Enter' && (onchoose({ kind: 'section', at }), onsettings(), event.preventDefault())}
       >
         <span>{section.label || `Section ${at + 1}, without a name`}</span>
         {#if section.shownIf}<code>if {section.shownIf}</code>{/if}
@@ -148,7 +163,9 @@
           >
             <div inert aria-hidden="true">
               <p class="label">
-                {labelOf(item)}{#if 'field' in item && (item.required || field?.required)}<span class="needed">needed</span>{/if}
+                {labelOf(item)}{#if 'field' in item && (item.required || field?.required)}<span class="needed"
+                    >needed</span
+                  >{/if}
               </p>
               {#if 'field' in item && (item.help || field?.help)}<p class="about">{item.help ?? field?.help}</p>{/if}
               {#if field && 'field' in item}
@@ -172,13 +189,18 @@
                     offers {#if item.offers === 'true'}every record{:else}where <code>{item.offers}</code>{/if}
                   </p>{/if}
               {:else if field}
-                <p class="list">the records of {typeWords(model, field)}{'list' in item && item.filter ? ` where ${item.filter}` : ''}, edited in place</p>
+                <p class="list">
+                  the records of {typeWords(model, field)}{'list' in item && item.filter
+                    ? ` where ${item.filter}`
+                    : ''}, edited in place
+                </p>
               {/if}
             </div>
             <button
               id="{uid}-{name}"
               class="cover"
-              aria-label="{labelOf(item)}, {field ? typeWords(model, field) : ''}, {index + 1} of {section.items.length} in section {at + 1}"
+              aria-label="{labelOf(item)}, {field ? typeWords(model, field) : ''}, {index + 1} of {section.items
+                .length} in section {at + 1}"
               aria-pressed={chosenName === name}
               aria-describedby="{uid}-keys"
               onclick={() => chooseItem(name)}
@@ -191,7 +213,9 @@
       </div>
     </section>
   {/each}
-  <p class="sr-only" id="{uid}-keys">Up and down choose another, with Alt they move this one. Enter says more of it, Delete takes it off.</p>
+  <p class="sr-only" id="{uid}-keys">
+    Up and down choose another, with Alt they move this one. Enter says more of it, Delete takes it off.
+  </p>
   <p class="sr-only" role="status">{said}{total === 0 ? ' The form is empty.' : ''}</p>
 </div>
 

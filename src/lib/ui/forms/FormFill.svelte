@@ -11,7 +11,10 @@
   import type { Choice } from '../controls/Combo.svelte';
   import FormInput from './FormInput.svelte';
 
-  /** A form that is filled in: parts come and go with what is written, what is wrong stands beside its field, and nothing written is lost. */
+  /**
+   * A form that is filled in: parts come and go with what is written, what is wrong stands beside its field, and
+   * nothing written is lost.
+   */
   const {
     page,
     zone,
@@ -54,7 +57,9 @@
   const shown = $derived(shownParts(model, table, form, values, reading));
   const problemOf = (field: Field) => problems.find(({ field: name }) => name === field.key);
 
-  /** What stands in the form at first: the record's values, what was written before a reload, or what it begins with. */
+  /**
+   * What stands in the form at first: the record's values, what was written before a reload, or what it begins with.
+   */
   function begin(): Record<string, unknown> {
     if (start) return { ...start };
     const fresh = Object.fromEntries(
@@ -77,17 +82,26 @@
     if (now === null || before === null || now === before) return;
     stood = now;
     const own = untrack(() => values);
-    values = Object.fromEntries(Object.entries(now).map(([name, value]) => [name, own[name] === before[name] ? value : own[name]]));
+    values = Object.fromEntries(
+      Object.entries(now).map(([name, value]) => [name, own[name] === before[name] ? value : own[name]]),
+    );
   });
 
   function fill(field: Field, value: unknown) {
-    // What is written after a try is another filling: under the same key it would be taken for the one that may have arrived.
+    // What is written after a try is another filling: under the same key it would be taken for the one that may have
+    // arrived.
     if (isTried) [key, isTried] = [crypto.randomUUID(), false];
     values = { ...values, [field.key]: value };
     problems = problems.filter(({ field: name }) => name !== field.key);
     // Files stay in the page alone.
-    const files = new Set(table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map((one) => one.key));
-    if (kept) sessionStorage.setItem(kept, JSON.stringify(Object.fromEntries(Object.entries(values).filter(([name]) => !files.has(name)))));
+    const files = new Set(
+      table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures').map((one) => one.key),
+    );
+    if (kept)
+      sessionStorage.setItem(
+        kept,
+        JSON.stringify(Object.fromEntries(Object.entries(values).filter(([name]) => !files.has(name)))),
+      );
   }
 
   /** What of the form is shown, and of a record only what was changed. */
@@ -101,10 +115,14 @@
     );
   }
 
-  /** Lists hold controls of their own, which an element of the kind form would take for its own: then Enter is told here. */
+  /**
+   * Lists hold controls of their own, which an element of the kind form would take for its own: then Enter is told
+   * here.
+   */
   function keyInLists(event: KeyboardEvent) {
     const target = event.target as Element;
-    if (event.key !== 'Enter' || event.defaultPrevented || !target.matches('input') || target.closest('[data-list]')) return;
+    if (event.key !== 'Enter' || event.defaultPrevented || !target.matches('input') || target.closest('[data-list]'))
+      return;
     event.preventDefault();
     // What the field holds is taken before it is sent.
     (target as HTMLInputElement).blur();
@@ -139,7 +157,8 @@
       return `“${field ? labelOf(field) : name}”`;
     }),
   );
-  const labelOf = (field: Field): string => fieldItems(form).find((item) => item.field === field.id)?.label ?? field.label;
+  const labelOf = (field: Field): string =>
+    fieldItems(form).find((item) => item.field === field.id)?.label ?? field.label;
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -179,12 +198,15 @@
                     {id}
                     {field}
                     label={labelOf(field)}
-                    placeholder={item.placeholder ?? field.placeholder ?? (field.example ? `such as ${field.example}` : '')}
+                    placeholder={item.placeholder ??
+                      field.placeholder ??
+                      (field.example ? `such as ${field.example}` : '')}
                     value={values[field.key] ?? null}
                     {zone}
                     required={needed}
                     invalid={problem !== undefined}
-                    describedby={[help ? `${id}-help` : '', problem ? `${id}-problem` : ''].filter(Boolean).join(' ') || undefined}
+                    describedby={[help ? `${id}-help` : '', problem ? `${id}-problem` : ''].filter(Boolean).join(' ') ||
+                      undefined}
                     choices={(typed) => choices(field, typed, values)}
                     onchange={(value) => fill(field, value)}
                   />
@@ -198,11 +220,17 @@
     {/if}
   {/each}
   <div class="steps">
-    <Button kind="main" type={list ? 'button' : 'submit'} onclick={list ? () => void submit() : undefined} disabled={busy}>{busy ? 'Sending …' : action}</Button
+    <Button
+      kind="main"
+      type={list ? 'button' : 'submit'}
+      onclick={list ? () => void submit() : undefined}
+      disabled={busy}>{busy ? 'Sending …' : action}</Button
     >
     {#if refused}
       <p class="problem" role="alert">
-        {problems.length > 1 ? `${problems.length} fields want a look: ${labels.join(', ')}.` : `${refused.message} ${refused.fix ?? ''}`}
+        {problems.length > 1
+          ? `${problems.length} fields want a look: ${labels.join(', ')}.`
+          : `${refused.message} ${refused.fix ?? ''}`}
         {refused.status === 0 ? 'What you wrote is kept here.' : ''}
       </p>
     {/if}

@@ -10,7 +10,9 @@
   import LinkInput from './LinkInput.svelte';
   import { inputKind, inputText, unitOf, writtenValue } from './inputText';
 
-  /** One field of a form, by the control that fits its type on a phone as on a desk. Gives values as programs send them. */
+  /**
+   * One field of a form, by the control that fits its type on a phone as on a desk. Gives values as programs send them.
+   */
   const {
     id,
     field,
@@ -39,7 +41,11 @@
   const type = $derived(formType(field));
   const kind = $derived(inputKind(type));
   const unit = $derived(unitOf(type));
-  const options = $derived(type.kind === 'option' || type.kind === 'options' ? type.options.map((one) => ({ label: one.label, value: one.label })) : []);
+  const options = $derived(
+    type.kind === 'option' || type.kind === 'options'
+      ? type.options.map((one) => ({ label: one.label, value: one.label }))
+      : [],
+  );
   /** Beyond that a list to open takes less room than the words. */
   const mostWords = 6;
   /** As many letters, with room between, stand in one row. */
@@ -77,7 +83,12 @@
       case 'option':
         return type.entry === 'buttons' || options.length <= mostWords ? one(options, text, String) : null;
       case 'options':
-        return { choices: options, chosen: (value ?? []) as string[], many: true, take: (chosen) => (chosen.length === 0 ? null : chosen) };
+        return {
+          choices: options,
+          chosen: (value ?? []) as string[],
+          many: true,
+          take: (chosen) => (chosen.length === 0 ? null : chosen),
+        };
       default:
         return null;
     }
@@ -90,7 +101,14 @@
 {#if type.kind === 'link' || type.kind === 'member' || isToMany(field)}
   <LinkInput {id} {label} {value} {choices} {onchange} many={isToMany(field)} />
 {:else if type.kind === 'files' || type.kind === 'pictures'}
-  <FileInput {id} {label} {describedby} pictures={type.kind === 'pictures'} value={(value ?? []) as (File | FileReference)[]} {onchange} />
+  <FileInput
+    {id}
+    {label}
+    {describedby}
+    pictures={type.kind === 'pictures'}
+    value={(value ?? []) as (File | FileReference)[]}
+    {onchange}
+  />
 {:else if words}
   <ChoiceInput
     {id}
@@ -106,7 +124,14 @@
     onchange={(chosen) => onchange(words.take(chosen))}
   />
 {:else if type.kind === 'option'}
-  <select {id} class="control" {...described} {required} value={value ?? ''} onchange={(event) => onchange(event.currentTarget.value || null)}>
+  <select
+    {id}
+    class="control"
+    {...described}
+    {required}
+    value={value ?? ''}
+    onchange={(event) => onchange(event.currentTarget.value || null)}
+  >
     <option value="">{placeholder || 'choose'}</option>
     {#each options as one (one.value)}<option value={one.value}>{one.label}</option>{/each}
   </select>

@@ -23,12 +23,21 @@
     ontried: () => void;
   } = $props();
   const { model, table } = $derived(design.ground);
-  const page = $derived(design.form && (design.form.audience === 'outside' ? formPage(model, table, design.form) : { form: design.form, model, table }));
+  const page = $derived(
+    design.form &&
+      (design.form.audience === 'outside' ? formPage(model, table, design.form) : { form: design.form, model, table }),
+  );
 
   function tryOut(values: Readonly<Record<string, unknown>>) {
-    const { problems } = design.form ? takeEntry(model, table, design.form, values, { ...plainReading, zone, today }) : { problems: [] };
+    const { problems } = design.form
+      ? takeEntry(model, table, design.form, values, { ...plainReading, zone, today })
+      : { problems: [] };
     const [first] = problems;
-    if (first) return Promise.resolve({ ok: false as const, problem: { status: 422, message: first.message, fix: first.fix, problems } });
+    if (first)
+      return Promise.resolve({
+        ok: false as const,
+        problem: { status: 422, message: first.message, fix: first.fix, problems },
+      });
     ontried();
     return Promise.resolve({ ok: true as const, value: null });
   }

@@ -4,7 +4,8 @@
   import Button from '../controls/Button.svelte';
 
   /** The words around a form: its name, what is read before and after, and for outsiders where it ends. */
-  const { form, onset, onremove }: { form: FormJson; onset: (set: Partial<FormJson>) => void; onremove?: () => void } = $props();
+  const { form, onset, onremove }: { form: FormJson; onset: (set: Partial<FormJson>) => void; onremove?: () => void } =
+    $props();
   const uid = $props.id();
   const text = (event: Event) => (event.currentTarget as HTMLInputElement).value;
   const outside = $derived(form.audience === 'outside');
@@ -16,9 +17,21 @@
 </script>
 
 <Label for="{uid}-label">Name, which is its heading</Label>
-<Input id="{uid}-label" class="mt-1 py-1.5" value={form.label} required oninput={(event) => onset({ label: text(event) })} />
+<Input
+  id="{uid}-label"
+  class="mt-1 py-1.5"
+  value={form.label}
+  required
+  oninput={(event) => onset({ label: text(event) })}
+/>
 <Label class="mt-3" for="{uid}-intro">Before the first field</Label>
-<Textarea id="{uid}-intro" class="mt-1 w-full" rows={3} value={form.intro} oninput={(event) => onset({ intro: text(event) })} />
+<Textarea
+  id="{uid}-intro"
+  class="mt-1 w-full"
+  rows={3}
+  value={form.intro}
+  oninput={(event) => onset({ intro: text(event) })}
+/>
 <h3>Who fills it in</h3>
 <div class="ticks">
   <label
@@ -42,9 +55,22 @@
     oninput={(event) => onset({ thanks: text(event) })}
   />
   <Label class="mt-3" for="{uid}-next">Follow-up link: its text</Label>
-  <Input id="{uid}-next" class="mt-1 py-1.5" value={next.label} placeholder="none" oninput={(event) => setNext({ label: text(event) })} />
+  <Input
+    id="{uid}-next"
+    class="mt-1 py-1.5"
+    value={next.label}
+    placeholder="none"
+    oninput={(event) => setNext({ label: text(event) })}
+  />
   <Label class="mt-3" for="{uid}-address">… and its address</Label>
-  <Input id="{uid}-address" class="mt-1 py-1.5" type="url" value={next.address} placeholder="https://" oninput={(event) => setNext({ address: text(event) })} />
+  <Input
+    id="{uid}-address"
+    class="mt-1 py-1.5"
+    type="url"
+    value={next.address}
+    placeholder="https://"
+    oninput={(event) => setNext({ address: text(event) })}
+  />
   <h3>The end</h3>
   <Label for="{uid}-most">Entries it takes in all, over all addresses</Label>
   <Input

@@ -40,8 +40,14 @@
   } = $props();
   const uid = $props.id();
   const target = $derived(isLink(field) ? linkedTable(model, field)?.table : undefined);
-  const listed = $derived(field.type.kind === 'counterpart' && field.type.over === undefined ? fieldOf(model, field.type.link).table : undefined);
-  const takesPreset = $derived(!['files', 'pictures'].includes(field.type.kind) && !(isLink(field) && field.type.kind === 'counterpart'));
+  const listed = $derived(
+    field.type.kind === 'counterpart' && field.type.over === undefined
+      ? fieldOf(model, field.type.link).table
+      : undefined,
+  );
+  const takesPreset = $derived(
+    !['files', 'pictures'].includes(field.type.kind) && !(isLink(field) && field.type.kind === 'counterpart'),
+  );
   const text = (event: Event) => (event.currentTarget as HTMLInputElement).value;
   const yes = (event: Event) => ((event.currentTarget as HTMLInputElement).checked ? true : undefined);
   /** How the records that a link offers are said. */
@@ -50,16 +56,36 @@
 
 <p class="kind">{field.key} · {typeWords(model, field)}</p>
 <Label for="{uid}-label">Label</Label>
-<Input id="{uid}-label" class="mt-1 py-1.5" value={item.label ?? ''} placeholder={field.label} oninput={(event) => onset({ label: text(event) })} />
+<Input
+  id="{uid}-label"
+  class="mt-1 py-1.5"
+  value={item.label ?? ''}
+  placeholder={field.label}
+  oninput={(event) => onset({ label: text(event) })}
+/>
 
 {#if 'list' in item}
   {#if listed}
     <h3>Only records where</h3>
-    <ConditionField {model} table={listed} formula={item.filter ?? ''} {zone} label="Records of the list" onchange={(filter) => onset({ filter })} />
+    <ConditionField
+      {model}
+      table={listed}
+      formula={item.filter ?? ''}
+      {zone}
+      label="Records of the list"
+      onchange={(filter) => onset({ filter })}
+    />
   {/if}
 {:else}
   <Label class="mt-3" for="{uid}-help">Help under the label</Label>
-  <Textarea id="{uid}-help" class="mt-1 w-full" rows={2} value={item.help ?? ''} placeholder={field.help} oninput={(event) => onset({ help: text(event) })} />
+  <Textarea
+    id="{uid}-help"
+    class="mt-1 w-full"
+    rows={2}
+    value={item.help ?? ''}
+    placeholder={field.help}
+    oninput={(event) => onset({ help: text(event) })}
+  />
   <Label class="mt-3" for="{uid}-placeholder">Placeholder</Label>
   <Input
     id="{uid}-placeholder"
@@ -78,10 +104,13 @@
       />
       required{field.required ? ', as in every record' : ''}
     </label>
-    {#if twoColumns}<label><input type="checkbox" checked={item.wide ?? false} onchange={(event) => onset({ wide: yes(event) })} /> over both columns</label
+    {#if twoColumns}<label
+        ><input type="checkbox" checked={item.wide ?? false} onchange={(event) => onset({ wide: yes(event) })} /> over both
+        columns</label
       >{/if}
     {#if takesPreset}<label
-        ><input type="checkbox" checked={item.hidden ?? false} onchange={(event) => onset({ hidden: yes(event) })} /> not shown; every entry has the value below</label
+        ><input type="checkbox" checked={item.hidden ?? false} onchange={(event) => onset({ hidden: yes(event) })} /> not
+        shown; every entry has the value below</label
       >{/if}
   </div>
   {#if takesPreset}
@@ -113,7 +142,9 @@
         />
         every record{audience === 'outside' ? ': outsiders may see all titles' : ''}</label
       >
-      <label><input type="radio" name="{uid}-offers" checked={limits} onchange={() => (limits = true)} /> those where</label>
+      <label
+        ><input type="radio" name="{uid}-offers" checked={limits} onchange={() => (limits = true)} /> those where</label
+      >
     </div>
     {#if limits}
       <ConditionField

@@ -40,8 +40,10 @@
 <div class="links" {id} role="group" aria-label={label}>
   {#each chosen as one (one.id)}
     <span class="chosen"
-      >{one.title ?? one.name ?? `#${one.id}`}<button type="button" onclick={() => takeOut(one)} aria-label="Take {one.title ?? one.name ?? one.id} out"
-        >×</button
+      >{one.title ?? one.name ?? `#${one.id}`}<button
+        type="button"
+        onclick={() => takeOut(one)}
+        aria-label="Take {one.title ?? one.name ?? one.id} out">×</button
       ></span
     >
   {/each}

@@ -28,21 +28,45 @@
 </script>
 
 <Label for="{uid}-label">Heading</Label>
-<Input id="{uid}-label" class="mt-1 py-1.5" value={section.label} placeholder="none" oninput={(event) => onset({ label: text(event) })} />
+<Input
+  id="{uid}-label"
+  class="mt-1 py-1.5"
+  value={section.label}
+  placeholder="none"
+  oninput={(event) => onset({ label: text(event) })}
+/>
 <Label class="mt-3" for="{uid}-about">Under the heading</Label>
-<Textarea id="{uid}-about" class="mt-1 w-full" rows={2} value={section.about} oninput={(event) => onset({ about: text(event) })} />
+<Textarea
+  id="{uid}-about"
+  class="mt-1 w-full"
+  rows={2}
+  value={section.about}
+  oninput={(event) => onset({ about: text(event) })}
+/>
 <h3>Columns</h3>
 <div class="ticks">
   {#each [1, 2] as const as columns (columns)}
     <label
-      ><input type="radio" name="{uid}-columns" checked={section.columns === columns} onchange={() => onset({ columns })} />
+      ><input
+        type="radio"
+        name="{uid}-columns"
+        checked={section.columns === columns}
+        onchange={() => onset({ columns })}
+      />
       {columns === 1 ? 'one' : 'two, where there is room'}</label
     >
   {/each}
 </div>
 <h3>Shown only if</h3>
 {#if asked.table.fields.length > 0}
-  <ConditionField model={asked.model} table={asked.table} formula={section.shownIf} {zone} label="Shown only if" onchange={(shownIf) => onset({ shownIf })} />
+  <ConditionField
+    model={asked.model}
+    table={asked.table}
+    formula={section.shownIf}
+    {zone}
+    label="Shown only if"
+    onchange={(shownIf) => onset({ shownIf })}
+  />
 {:else}<p>Nothing is filled in above it that this could depend on.</p>{/if}
 <div class="steps">
   <Button onclick={() => onmove(-1)}>Up</Button>

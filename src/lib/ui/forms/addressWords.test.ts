@@ -1,7 +1,16 @@
 import { expect, test } from 'vitest';
 import { addressState, endOfDay, type AddressOut } from './addressWords';
 
-const open: AddressOut = { id: 1, path: '/f/x', label: 'board', expiresAt: null, most: null, mostHourly: 60, closed: false, entries: 3 };
+const open: AddressOut = {
+  id: 1,
+  path: '/f/x',
+  label: 'board',
+  expiresAt: null,
+  most: null,
+  mostHourly: 60,
+  closed: false,
+  entries: 3,
+};
 const now = Date.parse('2026-05-16T12:00:00Z');
 
 test.each<[Partial<AddressOut>, boolean, RegExp]>([
@@ -17,4 +26,5 @@ test.each<[Partial<AddressOut>, boolean, RegExp]>([
   expect(state.words).toMatch(words);
 });
 
-test('a day ends with its last second', () => expect(new Date(endOfDay('2026-05-16')).getTime() - new Date('2026-05-16T00:00:00').getTime()).toBe(86_399_000));
+test('a day ends with its last second', () =>
+  expect(new Date(endOfDay('2026-05-16')).getTime() - new Date('2026-05-16T00:00:00').getTime()).toBe(86_399_000));

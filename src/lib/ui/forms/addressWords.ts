@@ -14,8 +14,14 @@ export interface AddressOut {
 export const endOfDay = (day: string): string => new Date(`${day}T23:59:59`).toISOString();
 
 /** Whether an address takes entries, and until when or how many. */
-export function addressState({ closed, expiresAt, most, mostHourly, entries }: AddressOut, now = Date.now()): { ended: boolean; words: string } {
-  const until = expiresAt === null ? '' : new Date(expiresAt).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
+export function addressState(
+  { closed, expiresAt, most, mostHourly, entries }: AddressOut,
+  now = Date.now(),
+): { ended: boolean; words: string } {
+  const until =
+    expiresAt === null
+      ? ''
+      : new Date(expiresAt).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
   if (closed) return { ended: true, words: 'closed' };
   if (expiresAt !== null && Date.parse(expiresAt) <= now) return { ended: true, words: `ended on ${until}` };
   if (most !== null && entries >= most) return { ended: true, words: `full: ${most} of ${most} entries` };

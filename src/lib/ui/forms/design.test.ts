@@ -27,16 +27,34 @@ const model = alderfold();
 const hives = tableNamed(model, 'hives')!;
 const made = (...sections: string[][]): FormJson => ({
   ...emptyDesign('inside'),
-  sections: sections.map((items) => ({ label: '', about: '', columns: 1, shownIf: '', items: items.map((field) => ({ field })) })),
+  sections: sections.map((items) => ({
+    label: '',
+    about: '',
+    columns: 1,
+    shownIf: '',
+    items: items.map((field) => ({ field })),
+  })),
 });
 const names = ({ sections }: FormJson) => sections.map(({ items }) => items.map(itemName).join(''));
 
 describe('a design', () => {
   test.each<[string, FormJson, string[]]>([
-    ['an item before another', moveItem(made(['a', 'b', 'c']), { section: 0, index: 2 }, { section: 0, index: 0 }), ['cab']],
-    ['an item behind the last', moveItem(made(['a', 'b', 'c']), { section: 0, index: 0 }, { section: 0, index: 3 }), ['bca']],
+    [
+      'an item before another',
+      moveItem(made(['a', 'b', 'c']), { section: 0, index: 2 }, { section: 0, index: 0 }),
+      ['cab'],
+    ],
+    [
+      'an item behind the last',
+      moveItem(made(['a', 'b', 'c']), { section: 0, index: 0 }, { section: 0, index: 3 }),
+      ['bca'],
+    ],
     ['an item to where it is', moveItem(made(['a', 'b']), { section: 0, index: 0 }, { section: 0, index: 1 }), ['ab']],
-    ['an item to another section', moveItem(made(['a', 'b'], ['c']), { section: 0, index: 0 }, { section: 1, index: 1 }), ['b', 'ca']],
+    [
+      'an item to another section',
+      moveItem(made(['a', 'b'], ['c']), { section: 0, index: 0 }, { section: 1, index: 1 }),
+      ['b', 'ca'],
+    ],
     ['nothing from nowhere', moveItem(made(['a']), { section: 4, index: 0 }, { section: 0, index: 0 }), ['a']],
     ['an item off', removeItem(made(['a', 'b']), { section: 0, index: 0 }), ['b']],
     ['an item on', addItem(made(['a'], []), { field: 'x' }, { section: 1, index: 0 }), ['a', 'x']],
@@ -52,7 +70,10 @@ describe('a design', () => {
     fc.assert(
       fc.property(sections, (sizes) => {
         let letter = 0;
-        const start = made(['X'], ...sizes.map((size) => Array.from({ length: size }, () => String.fromCharCode(97 + letter++))));
+        const start = made(
+          ['X'],
+          ...sizes.map((size) => Array.from({ length: size }, () => String.fromCharCode(97 + letter++))),
+        );
         const walk = (form: FormJson, by: -1 | 1): FormJson[] => {
           const at = placeOf(form, 'X')!;
           const to = stepFrom(form, at, by);
@@ -73,7 +94,9 @@ describe('a design', () => {
     ['/sections/1/shownIf', { kind: 'section', at: 1 }],
     ['/sections/1/items/1/offers', { kind: 'item', name: 'c' }],
     ['/sections/1/items/9', { kind: 'section', at: 1 }],
-  ])('a problem at %s is one of %o', (at, chosen) => expect(chosenBy(made(['a'], ['b', 'c']), { message: '', at })).toEqual(chosen));
+  ])('a problem at %s is one of %o', (at, chosen) =>
+    expect(chosenBy(made(['a'], ['b', 'c']), { message: '', at })).toEqual(chosen),
+  );
 
   test('settings that are empty go', () =>
     expect(
@@ -85,8 +108,17 @@ describe('a design', () => {
     ).toEqual([{ field: 'a', wide: true }]));
 
   test('says what is not on it: lists for inside alone, nothing that is calculated', () => {
-    expect(unplaced(hives, made(['number'])).map(({ field }) => field.key)).toEqual(['inspections', 'apiary', 'weight', 'state']);
-    expect(unplaced(hives, { ...made(['number']), audience: 'outside' }).map(({ field }) => field.key)).toEqual(['apiary', 'weight', 'state']);
+    expect(unplaced(hives, made(['number'])).map(({ field }) => field.key)).toEqual([
+      'inspections',
+      'apiary',
+      'weight',
+      'state',
+    ]);
+    expect(unplaced(hives, { ...made(['number']), audience: 'outside' }).map(({ field }) => field.key)).toEqual([
+      'apiary',
+      'weight',
+      'state',
+    ]);
     expect(hives.fields.filter(({ key }) => key === 'inspections').map(newItem)).toEqual([{ list: 'inspections' }]);
   });
 

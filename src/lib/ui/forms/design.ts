@@ -33,10 +33,14 @@ const withSection = (form: FormJson, at: number, change: (section: FormSectionJs
   ...form,
   sections: form.sections.map((section, index) => (index === at ? change(section) : section)),
 });
-const withItems = (form: FormJson, at: number, change: (items: readonly FormItemJson[]) => readonly FormItemJson[]): FormJson =>
-  withSection(form, at, (section) => ({ ...section, items: change(section.items) }));
+const withItems = (
+  form: FormJson,
+  at: number,
+  change: (items: readonly FormItemJson[]) => readonly FormItemJson[],
+): FormJson => withSection(form, at, (section) => ({ ...section, items: change(section.items) }));
 
-export const itemAt = (form: FormJson, { section, index }: ItemPlace): FormItemJson | undefined => form.sections[section]?.items[index];
+export const itemAt = (form: FormJson, { section, index }: ItemPlace): FormItemJson | undefined =>
+  form.sections[section]?.items[index];
 
 /** The part that a problem is about, by the place it names. */
 export function chosenBy(form: FormJson, problem: Problem | null): Chosen {
@@ -59,14 +63,21 @@ export function placeOf(form: FormJson, name: string): ItemPlace | null {
 export const addItem = (form: FormJson, item: FormItemJson, { section, index }: ItemPlace): FormJson =>
   withItems(form, section, (items) => items.toSpliced(index, 0, item));
 
-export const removeItem = (form: FormJson, { section, index }: ItemPlace): FormJson => withItems(form, section, (items) => items.toSpliced(index, 1));
+export const removeItem = (form: FormJson, { section, index }: ItemPlace): FormJson =>
+  withItems(form, section, (items) => items.toSpliced(index, 1));
 
 /** The item with other settings; what is undefined goes. */
-export const changeItem = (form: FormJson, { section, index }: ItemPlace, set: Readonly<Record<string, unknown>>): FormJson =>
+export const changeItem = (
+  form: FormJson,
+  { section, index }: ItemPlace,
+  set: Readonly<Record<string, unknown>>,
+): FormJson =>
   withItems(form, section, (items) =>
     items.map((item, at) =>
       at === index
-        ? (Object.fromEntries(Object.entries({ ...item, ...set }).filter(([, value]) => value !== undefined && value !== '')) as FormItemJson)
+        ? (Object.fromEntries(
+            Object.entries({ ...item, ...set }).filter(([, value]) => value !== undefined && value !== ''),
+          ) as FormItemJson)
         : item,
     ),
   );
@@ -88,7 +99,10 @@ export function stepFrom(form: FormJson, { section, index }: ItemPlace, by: -1 |
   return next ? { section: section + by, index: by > 0 ? 0 : next.items.length } : null;
 }
 
-export const addSection = (form: FormJson, at: number): FormJson => ({ ...form, sections: form.sections.toSpliced(at, 0, emptySection) });
+export const addSection = (form: FormJson, at: number): FormJson => ({
+  ...form,
+  sections: form.sections.toSpliced(at, 0, emptySection),
+});
 
 export const changeSection = (form: FormJson, at: number, set: Partial<FormSectionJson>): FormJson =>
   withSection(form, at, (section) => ({ ...section, ...set }));
@@ -102,7 +116,9 @@ export function removeSection(form: FormJson, at: number): FormJson {
 export function moveSection(form: FormJson, from: number, by: -1 | 1): FormJson {
   const section = form.sections[from];
   const to = from + by;
-  return !section || to < 0 || to >= form.sections.length ? form : { ...form, sections: form.sections.toSpliced(from, 1).toSpliced(to, 0, section) };
+  return !section || to < 0 || to >= form.sections.length
+    ? form
+    : { ...form, sections: form.sections.toSpliced(from, 1).toSpliced(to, 0, section) };
 }
 
 /** A field that is not on the form, and why it cannot be there, if so. */
@@ -125,7 +141,9 @@ export function unplaced(table: Table, form: FormJson): UnplacedField[] {
 
 /** A field as it first stands on a form. Whatever outsiders may choose from is said by those who design it. */
 export const newItem = (field: Field): FormItemJson =>
-  makesList(field) ? { list: field.key } : { field: field.key, ...(field.type.kind === 'longText' ? { wide: true as const } : {}) };
+  makesList(field)
+    ? { list: field.key }
+    : { field: field.key, ...(field.type.kind === 'longText' ? { wide: true as const } : {}) };
 
 /** What conditions at a place can ask about: the fields that are filled in above it, as a model of their own. */
 export function askable(model: Model, table: Table, form: FormJson, before: ItemPlace): { model: Model; table: Table } {

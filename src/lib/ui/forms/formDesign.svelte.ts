@@ -16,7 +16,10 @@ export interface DesignGround {
   readonly path: string;
 }
 
-/** A form while it is designed: as it is now beside how it is saved, what is chosen and what is wrong, and the way back over each step. */
+/**
+ * A form while it is designed: as it is now beside how it is saved, what is chosen and what is wrong, and the way back
+ * over each step.
+ */
 export class FormDesign {
   json = $state.raw<FormJson>() as FormJson;
   saved = $state.raw<FormJson>() as FormJson;
@@ -43,7 +46,9 @@ export class FormDesign {
   private readonly read = $derived.by(() => readForm(this.ground.model, this.ground.table, this.id ?? '', this.json));
 
   /** The form as it would stand; null while something written in it cannot be read. */
-  readonly form = $derived.by((): Form | null => (this.read.ok ? standingForm(this.ground.model, this.ground.table, this.read.value) : null));
+  readonly form = $derived.by((): Form | null =>
+    this.read.ok ? standingForm(this.ground.model, this.ground.table, this.read.value) : null,
+  );
 
   /** What keeps it from being saved: a name that is missing, a limit that nobody has given. */
   readonly problem = $derived.by((): Problem | null => {
@@ -88,7 +93,10 @@ export class FormDesign {
 
   /** Puts a field at the end of the section that is chosen, or of the last one. */
   add(field: Field): void {
-    const at = this.chosen.kind === 'section' ? this.chosen.at : (this.chosenItem?.place.section ?? this.json.sections.length - 1);
+    const at =
+      this.chosen.kind === 'section'
+        ? this.chosen.at
+        : (this.chosenItem?.place.section ?? this.json.sections.length - 1);
     const place = { section: at, index: this.json.sections[at]?.items.length ?? 0 };
     this.change(addItem(this.json, newItem(field), place), { kind: 'item', name: field.key });
   }

@@ -48,4 +48,6 @@ test.each<[FieldType, string, string]>([
   [{ kind: 'duration' }, 'long', 'long'],
   [number, 'many', 'many'],
   [{ kind: 'money', currency: null, digits: 2 }, 'dear', 'dear'],
-])('%o: what cannot be read stays as it was written: %s', (type, text, shown) => expect(inputText(writtenValue(text, type), type, 'UTC')).toBe(shown));
+])('%o: what cannot be read stays as it was written: %s', (type, text, shown) =>
+  expect(inputText(writtenValue(text, type), type, 'UTC')).toBe(shown),
+);

@@ -1,7 +1,10 @@
 import type { FieldType } from '$core/types/field';
 import { editText } from '../values/show';
 
-/** What a plain input shows of a value, or of what was written in it: days and times as browsers write them, a share without its sign. */
+/**
+ * What a plain input shows of a value, or of what was written in it: days and times as browsers write them, a share
+ * without its sign.
+ */
 export function inputText(value: unknown, type: FieldType, zone: string): string {
   const text = isWritten(value, type) ? value : editText(value, type, zone);
   if (type.kind === 'dateTime') return text.replace(' ', 'T').slice(0, 16);
@@ -10,9 +13,12 @@ export function inputText(value: unknown, type: FieldType, zone: string): string
 
 /** Whether it comes from `writtenValue`: shares as programs get them have no sign, and instants end in their zone. */
 const isWritten = (value: unknown, { kind }: FieldType): value is string =>
-  typeof value === 'string' && (kind === 'dateTime' ? !value.endsWith('Z') : (kind === 'percent' || kind === 'progress') && value.endsWith('%'));
+  typeof value === 'string' &&
+  (kind === 'dateTime' ? !value.endsWith('Z') : (kind === 'percent' || kind === 'progress') && value.endsWith('%'));
 
-/** What was written as programs send it; blank is null. A share is meant in hundredths, and a decimal comma is a point. */
+/**
+ * What was written as programs send it; blank is null. A share is meant in hundredths, and a decimal comma is a point.
+ */
 export function writtenValue(text: string, type: FieldType): unknown {
   const trimmed = text.trim();
   if (trimmed === '') return null;
@@ -31,8 +37,12 @@ export function writtenValue(text: string, type: FieldType): unknown {
   }
 }
 
-/** A lone comma before one, two or more than three digits can only be a decimal one; before three it may part thousands, so it stays. */
-const withPoint = (text: string): string => (/^[+-]?\d+,(\d{1,2}|\d{4,})(\D.*)?$/.test(text) ? text.replace(',', '.') : text);
+/**
+ * A lone comma before one, two or more than three digits can only be a decimal one; before three it may part thousands,
+ * so it stays.
+ */
+const withPoint = (text: string): string =>
+  /^[+-]?\d+,(\d{1,2}|\d{4,})(\D.*)?$/.test(text) ? text.replace(',', '.') : text;
 
 /** How a browser helps to write a value: the kind of its input, the keys of its screen, what it knows of the person. */
 export function inputKind(type: FieldType): {

@@ -2,15 +2,27 @@ import { expect, test } from 'vitest';
 import type { Refused } from '../api';
 import { clashOf, entryBody } from './sending';
 
-const clash = (fields: { field: string; theirs: unknown }[]): Refused => ({ status: 409, message: 'Somebody else …', version: 4, fields });
+const clash = (fields: { field: string; theirs: unknown }[]): Refused => ({
+  status: 409,
+  message: 'Somebody else …',
+  version: 4,
+  fields,
+});
 
 test.each<[string, Refused, Record<string, unknown>, string[] | null]>([
   ['a field that both changed', clash([{ field: 'a', theirs: 'x' }]), { a: 'was' }, ['a']],
   ['fields of which others changed none', clash([{ field: 'a', theirs: 'was' }]), { a: 'was' }, []],
   ['a blank that stayed blank', clash([{ field: 'a', theirs: null }]), {}, []],
-  ['a link that was pointed elsewhere', clash([{ field: 'a', theirs: { id: 2, title: 'H-2' } }]), { a: { id: 1, title: 'H-1' } }, ['a']],
+  [
+    'a link that was pointed elsewhere',
+    clash([{ field: 'a', theirs: { id: 2, title: 'H-2' } }]),
+    { a: { id: 1, title: 'H-1' } },
+    ['a'],
+  ],
   ['any other refusal', { status: 422, message: '' }, {}, null],
-])('%s', (_, refused, start, fields) => expect(clashOf(refused, start)?.problems.map(({ field }) => field) ?? null).toEqual(fields));
+])('%s', (_, refused, start, fields) =>
+  expect(clashOf(refused, start)?.problems.map(({ field }) => field) ?? null).toEqual(fields),
+);
 
 test('says what others wrote', () =>
   expect(clashOf(clash([{ field: 'a', theirs: { id: 2, title: 'H-2' } }]), {})).toMatchObject({

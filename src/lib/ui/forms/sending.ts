@@ -9,7 +9,8 @@ import { peopleChoices } from '../editors/linkChoices';
 type Values = Readonly<Record<string, unknown>>;
 type Candidates = { candidates: { id: number; title: string; shows?: (string | null)[] }[] };
 
-const hasFiles = (value: unknown): value is readonly (File | FileReference)[] => Array.isArray(value) && value.some((one) => one instanceof File);
+const hasFiles = (value: unknown): value is readonly (File | FileReference)[] =>
+  Array.isArray(value) && value.some((one) => one instanceof File);
 
 /** An entry as it goes out: JSON, or its values and each file as a part named by its field. */
 export function entryBody(values: Values): FormData | { values: Values } {
@@ -17,8 +18,12 @@ export function entryBody(values: Values): FormData | { values: Values } {
   if (withFiles.length === 0) return { values };
   const form = new FormData();
   const names = new Set(withFiles.map(([name]) => name));
-  form.append('values', JSON.stringify(Object.fromEntries(Object.entries(values).filter(([name]) => !names.has(name)))));
-  for (const [name, files] of withFiles) for (const file of files as readonly File[]) form.append(name, file, file.name);
+  form.append(
+    'values',
+    JSON.stringify(Object.fromEntries(Object.entries(values).filter(([name]) => !names.has(name)))),
+  );
+  for (const [name, files] of withFiles)
+    for (const file of files as readonly File[]) form.append(name, file, file.name);
   return form;
 }
 
@@ -37,36 +42,49 @@ export async function withFilesSent(workspace: string, values: Values): Promise<
 }
 
 /**
- * What a clash says of the fields that were sent: those that somebody else changed as well, with what they wrote, beside the
- * version that stands. Null for any other refusal.
+ * What a clash says of the fields that were sent: those that somebody else changed as well, with what they wrote,
+ * beside the version that stands. Null for any other refusal.
  */
 export function clashOf(refused: Refused, start: Values): { version: number; problems: EntryProblem[] } | null {
   if (refused.status !== 409 || typeof refused.version !== 'number') return null;
   const fields = (refused.fields ?? []) as readonly { field: string; theirs: unknown }[];
-  const changed = fields.filter(({ field, theirs }) => JSON.stringify(theirs ?? null) !== JSON.stringify(start[field] ?? null));
+  const changed = fields.filter(
+    ({ field, theirs }) => JSON.stringify(theirs ?? null) !== JSON.stringify(start[field] ?? null),
+  );
   return {
     version: refused.version,
     problems: changed.map(({ field, theirs }) => ({
       field,
-      message: theirs == null ? 'Somebody else blanked it meanwhile.' : `Somebody else wrote “${wordsOf(theirs)}” meanwhile.`,
+      message:
+        theirs == null ? 'Somebody else blanked it meanwhile.' : `Somebody else wrote “${wordsOf(theirs)}” meanwhile.`,
       fix: 'Save again to keep yours.',
     })),
   };
 }
 
 /** What is filled in, as far as the choice of records can depend on it. */
-const filled = (values: Values): Values => Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== '' && !hasFiles(value)));
+const filled = (values: Values): Values =>
+  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== '' && !hasFiles(value)));
 
 const asChoices = (answer: Answer<Candidates>): Choice[] =>
   answer.ok
-    ? answer.value.candidates.map(({ id, title, shows = [] }) => ({ label: title, about: shows.filter(Boolean).join(' · '), value: { id, title } }))
+    ? answer.value.candidates.map(({ id, title, shows = [] }) => ({
+        label: title,
+        about: shows.filter(Boolean).join(' · '),
+        value: { id, title },
+      }))
     : [];
 
 /** The records that a link on an outsider's form offers. */
 export const outsideChoices = async (path: string, field: Field, typed: string, values: Values): Promise<Choice[]> =>
-  asChoices(await call<Candidates>('POST', `${path}/candidates`, { field: field.key, q: typed, values: filled(values) }));
+  asChoices(
+    await call<Candidates>('POST', `${path}/candidates`, { field: field.key, q: typed, values: filled(values) }),
+  );
 
-/** What is offered to members of the workspace, by a form or, where it does not have the field yet, by its table: records of links, people of the Directory. */
+/**
+ * What is offered to members of the workspace, by a form or, where it does not have the field yet, by its table:
+ * records of links, people of the Directory.
+ */
 export async function insideChoices(
   workspace: string,
   candidates: string,

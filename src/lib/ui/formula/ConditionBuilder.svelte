@@ -6,8 +6,13 @@
   import ConditionRows from './ConditionRows.svelte';
 
   /** A condition by choosing: reads a formula, and writes the same formula; what it cannot show stays text. */
-  const { model, table, formula, zone, onchange }: { model: Model; table: Table; formula: string; zone: string; onchange: (formula: string) => void } =
-    $props();
+  const {
+    model,
+    table,
+    formula,
+    zone,
+    onchange,
+  }: { model: Model; table: Table; formula: string; zone: string; onchange: (formula: string) => void } = $props();
 
   let group = $state.raw<ConditionGroup | null>(null);
   let written = '';
@@ -32,8 +37,9 @@
   {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.fix ?? ''}</p>{/if}
 {:else}
   <p class="open">
-    This formula says more than can be chosen here. Change it as text, or begin anew: <button type="button" onclick={() => change({ join: 'and', parts: [] })}
-      >no conditions</button
+    This formula says more than can be chosen here. Change it as text, or begin anew: <button
+      type="button"
+      onclick={() => change({ join: 'and', parts: [] })}>no conditions</button
     >
   </p>
 {/if}

@@ -1,7 +1,14 @@
 <script lang="ts">
   import type { Model, Table } from '$core/types/model';
   import { shownType } from '$core/model/shownType';
-  import { conditionPaths, isGroup, testsFor, titleOver, type ConditionGroup, type FieldCondition } from '$core/query/conditions';
+  import {
+    conditionPaths,
+    isGroup,
+    testsFor,
+    titleOver,
+    type ConditionGroup,
+    type FieldCondition,
+  } from '$core/query/conditions';
   import Combo from '../controls/Combo.svelte';
   import { comparedChoices } from '../editors/linkChoices';
   import { useFrame } from '../frame/context';
@@ -14,10 +21,18 @@
     group,
     depth = 0,
     onchange,
-  }: { model: Model; table: Table; group: ConditionGroup; depth?: number; onchange: (group: ConditionGroup) => void } = $props();
+  }: {
+    model: Model;
+    table: Table;
+    group: ConditionGroup;
+    depth?: number;
+    onchange: (group: ConditionGroup) => void;
+  } = $props();
   const paths = $derived(conditionPaths(model, table));
   const { workspace } = useFrame();
-  /** A link is asked which record it points at: its title stands for the record, and is no field of its own in the list. */
+  /**
+   * A link is asked which record it points at: its title stands for the record, and is no field of its own in the list.
+   */
   const overLinks = $derived(
     paths.flatMap(({ path, field }) => {
       const title = titleOver(model, field);
@@ -42,7 +57,8 @@
     const over = overAt(path);
     return over ? (testsFor(over.field).some(({ name }) => name === test) ? over.link : over.title.path) : path;
   }
-  const put = (index: number, part: FieldCondition | ConditionGroup) => onchange({ ...group, parts: group.parts.with(index, part) });
+  const put = (index: number, part: FieldCondition | ConditionGroup) =>
+    onchange({ ...group, parts: group.parts.with(index, part) });
   const takeOut = (index: number) => onchange({ ...group, parts: group.parts.toSpliced(index, 1) });
 
   function newCondition(path: string): FieldCondition {
@@ -67,10 +83,16 @@
     operands[index] = text;
     return { ...one, operands };
   };
-  const turned = (list: readonly string[], label: string) => (list.includes(label) ? list.filter((one) => one !== label) : [...list, label]);
+  const turned = (list: readonly string[], label: string) =>
+    list.includes(label) ? list.filter((one) => one !== label) : [...list, label];
 </script>
 
-<div class="group" class:inner={depth > 0} role="group" aria-label={group.join === 'and' ? 'All of these hold' : 'One of these holds'}>
+<div
+  class="group"
+  class:inner={depth > 0}
+  role="group"
+  aria-label={group.join === 'and' ? 'All of these hold' : 'One of these holds'}
+>
   {#each group.parts as part, index (index)}
     <div class="part">
       <span class="join">
@@ -84,13 +106,23 @@
         {:else}{group.join}{/if}
       </span>
       {#if isGroup(part)}
-        <ConditionRows {model} {table} group={part} depth={depth + 1} onchange={(inner) => (inner.parts.length === 0 ? takeOut(index) : put(index, inner))} />
+        <ConditionRows
+          {model}
+          {table}
+          group={part}
+          depth={depth + 1}
+          onchange={(inner) => (inner.parts.length === 0 ? takeOut(index) : put(index, inner))}
+        />
       {:else}
         {@const choices = labels(part.path)}
         {@const kinds = operandsOf(part)}
         {@const over = overAt(part.path)}
         <span class="row">
-          <select value={overAt(part.path)?.link ?? part.path} aria-label="Field" onchange={(event) => put(index, newCondition(event.currentTarget.value))}>
+          <select
+            value={overAt(part.path)?.link ?? part.path}
+            aria-label="Field"
+            onchange={(event) => put(index, newCondition(event.currentTarget.value))}
+          >
             {#each subjects as { path, label } (path)}<option value={path}>{label}</option>{/each}
           </select>
           <select
@@ -116,7 +148,8 @@
                 value={part.operands.join('; ')}
                 aria-label="Compared with, with semicolons between"
                 placeholder="a; b; c"
-                onchange={(event) => put(index, { ...part, operands: event.currentTarget.value.split(';').map((text) => text.trim()) })}
+                onchange={(event) =>
+                  put(index, { ...part, operands: event.currentTarget.value.split(';').map((text) => text.trim()) })}
               />{/if}
           {:else}
             {#each kinds as kind, at (at)}
@@ -127,7 +160,8 @@
                   aria-label="Compared with"
                   onchange={(event) => put(index, filled(part, at, event.currentTarget.value))}
                 >
-                  <option value="">choose …</option>{#each choices as label, index (index)}<option>{label}</option>{/each}
+                  <option value="">choose …</option>{#each choices as label, index (index)}<option>{label}</option
+                    >{/each}
                 </select>
               {:else if over && kind === 'own' && part.path === over.title.path}
                 {#key part.path}<Combo
@@ -157,8 +191,11 @@
     <button type="button" onclick={() => add(newCondition(paths[0]?.path ?? ''))}>+ condition</button>
     {#if depth < 2 && group.parts.length > 0}<button
         type="button"
-        onclick={() => add({ join: group.join === 'and' ? 'or' : 'and', parts: [newCondition(paths[0]?.path ?? ''), newCondition(paths[0]?.path ?? '')] })}
-        >+ group</button
+        onclick={() =>
+          add({
+            join: group.join === 'and' ? 'or' : 'and',
+            parts: [newCondition(paths[0]?.path ?? ''), newCondition(paths[0]?.path ?? '')],
+          })}>+ group</button
       >{/if}
   </p>
 </div>

@@ -17,8 +17,8 @@
   import RollupBuilder from './RollupBuilder.svelte';
 
   /**
-   * A formula as it is written, or chosen: problems stand under their place, completion follows the links, it is read in
-   * plain words, and values are previewed on the records one chooses.
+   * A formula as it is written, or chosen: problems stand under their place, completion follows the links, it is read
+   * in plain words, and values are previewed on the records one chooses.
    */
   const {
     workspace,
@@ -72,7 +72,8 @@
     if (ways && localStorage.getItem(kept) === 'labels') show('labels');
   });
 
-  const check = (text: string) => (own ? checkOwnFormula(model, table, own, text) : { ...checkFormula(model, table, text), model });
+  const check = (text: string) =>
+    own ? checkOwnFormula(model, table, own, text) : { ...checkFormula(model, table, text), model };
   const reading = $derived.by(() => {
     if (!checked?.type || formula.trim() === '') return '';
     const { expression, model: within } = check(formula);
@@ -83,7 +84,16 @@
     clearTimeout(timer);
     if (local) {
       const { expression, problems } = check(text);
-      checked = text.trim() === '' ? null : { type: expression ? typeWord(expression.type) : null, problems, blanks: [], samples: [], overHierarchy: false };
+      checked =
+        text.trim() === ''
+          ? null
+          : {
+              type: expression ? typeWord(expression.type) : null,
+              problems,
+              blanks: [],
+              samples: [],
+              overHierarchy: false,
+            };
       return;
     }
     timer = setTimeout(async () => {
@@ -166,10 +176,12 @@
     if (shown !== text) view?.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: shown } });
   }
 
-  const isPlace = (at: unknown): at is { from: number; to: number } => typeof at === 'object' && at !== null && 'from' in at;
+  const isPlace = (at: unknown): at is { from: number; to: number } =>
+    typeof at === 'object' && at !== null && 'from' in at;
   function replace(at: unknown, insert: string) {
     const length = view?.state.doc.length ?? 0;
-    if (view && isPlace(at)) view.dispatch({ changes: { from: Math.min(at.from, length), to: Math.min(at.to, length), insert } });
+    if (view && isPlace(at))
+      view.dispatch({ changes: { from: Math.min(at.from, length), to: Math.min(at.to, length), insert } });
     view?.focus();
   }
 
@@ -196,14 +208,28 @@
 </script>
 
 {#if ways}<div class="ways">
-    <button type="button" aria-pressed={byChoice} onclick={() => (byChoice = !byChoice)}>{condition ? 'Choose conditions' : 'Choose a rollup'}</button>
+    <button type="button" aria-pressed={byChoice} onclick={() => (byChoice = !byChoice)}
+      >{condition ? 'Choose conditions' : 'Choose a rollup'}</button
+    >
     <button type="button" aria-pressed={names === 'labels'} onclick={() => show(names === 'keys' ? 'labels' : 'keys')}
       >{names === 'keys' ? 'Show labels' : 'Show keys'}</button
     >
   </div>{/if}
 {#if byChoice}
-  {#if condition}<ConditionBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />
-  {:else}<RollupBuilder {model} table={tableOf(model, table)} {formula} zone={frame.workspace.zone} onchange={take} />{/if}
+  {#if condition}<ConditionBuilder
+      {model}
+      table={tableOf(model, table)}
+      {formula}
+      zone={frame.workspace.zone}
+      onchange={take}
+    />
+  {:else}<RollupBuilder
+      {model}
+      table={tableOf(model, table)}
+      {formula}
+      zone={frame.workspace.zone}
+      onchange={take}
+    />{/if}
 {/if}
 <div class="editor" {@attach editor}></div>
 <div class="below" aria-live="polite">
@@ -212,16 +238,23 @@
       <p class="problem">
         <b>{problem.message}</b>
         {problem.fix ?? ''}
-        {#each problem.instead?.slice(0, 3) ?? [] as name (name)}<button type="button" onclick={() => replace(problem.at, name)}>Write {name}</button>{/each}
+        {#each problem.instead?.slice(0, 3) ?? [] as name (name)}<button
+            type="button"
+            onclick={() => replace(problem.at, name)}>Write {name}</button
+          >{/each}
       </p>
     {/each}
   {:else if checked?.type}
     {#if reading}<p class="reading">{reading}</p>{/if}
-    <p class="type">gives a {checked.type}{checked.blanks.length > 0 ? `; blank where ${checked.blanks.join(', or ')}` : ''}</p>
+    <p class="type">
+      gives a {checked.type}{checked.blanks.length > 0 ? `; blank where ${checked.blanks.join(', or ')}` : ''}
+    </p>
     {#if checked.overHierarchy}<p class="soft">It goes over a hierarchy, so its values stand when it is saved.</p>{/if}
     <table>
       <tbody>
-        {#each checked.samples as { record, after }, index (index)}<tr><th scope="row">{record}</th><td>{after === '' ? '—' : after}</td></tr>{/each}
+        {#each checked.samples as { record, after }, index (index)}<tr
+            ><th scope="row">{record}</th><td>{after === '' ? '—' : after}</td></tr
+          >{/each}
       </tbody>
     </table>
     {#if choosing}

@@ -6,11 +6,27 @@
   import { gatheredSets, gatherings, isGatherable, readRollup, writeRollup, type Rollup } from '$core/query/rollup';
   import ConditionBuilder from './ConditionBuilder.svelte';
 
-  /** A rollup by choosing: what is gathered, from which records, under which conditions. It reads a formula and writes one. */
-  const { model, table, formula, zone, onchange }: { model: Model; table: Table; formula: string; zone: string; onchange: (formula: string) => void } =
-    $props();
+  /**
+   * A rollup by choosing: what is gathered, from which records, under which conditions. It reads a formula and writes
+   * one.
+   */
+  const {
+    model,
+    table,
+    formula,
+    zone,
+    onchange,
+  }: { model: Model; table: Table; formula: string; zone: string; onchange: (formula: string) => void } = $props();
   const sets = $derived(gatheredSets(model, table));
-  const blank = (): Rollup => ({ gathers: 'count', set: sets[0]?.path ?? '', of: '', where: '', by: '', descending: false, distinct: false });
+  const blank = (): Rollup => ({
+    gathers: 'count',
+    set: sets[0]?.path ?? '',
+    of: '',
+    where: '',
+    by: '',
+    descending: false,
+    distinct: false,
+  });
 
   let rollup = $state.raw<Rollup | null>(null);
   let written: string | null = null;
@@ -22,10 +38,18 @@
   const far = $derived(sets.find(({ path }) => path === rollup?.set)?.table);
   const takes = $derived(gatherings.find(({ gathers }) => gathers === rollup?.gathers)?.takes ?? 'nothing');
   const fields = $derived(
-    far && rollup ? conditionPaths(model, far).filter(({ field }) => isGatherable(rollup?.gathers ?? 'count', valueTypeOf(field).is)) : [],
+    far && rollup
+      ? conditionPaths(model, far).filter(({ field }) =>
+          isGatherable(rollup?.gathers ?? 'count', valueTypeOf(field).is),
+        )
+      : [],
   );
   const orders = $derived(
-    far ? conditionPaths(model, far).filter(({ field }) => !['record', 'records', 'files', 'place'].includes(valueTypeOf(field).is)) : [],
+    far
+      ? conditionPaths(model, far).filter(
+          ({ field }) => !['record', 'records', 'files', 'place'].includes(valueTypeOf(field).is),
+        )
+      : [],
   );
   const made = $derived(rollup && writeRollup(model, table, rollup));
 
@@ -36,7 +60,8 @@
     if (part.set !== undefined) next = { ...next, of: '', where: '', by: '' };
     // A field that cannot be gathered this way has to be chosen anew.
     const chosen = far && conditionPaths(model, far).find(({ path }) => path === next.of);
-    if (part.gathers !== undefined && chosen && !isGatherable(next.gathers, valueTypeOf(chosen.field).is)) next = { ...next, of: '' };
+    if (part.gathers !== undefined && chosen && !isGatherable(next.gathers, valueTypeOf(chosen.field).is))
+      next = { ...next, of: '' };
     rollup = next;
     const now = writeRollup(model, table, next);
     if (!now.ok || now.value === written) return;
@@ -51,7 +76,10 @@
   <div class="rollup">
     <label
       ><span>gather</span>
-      <select value={rollup.gathers} onchange={(event) => change({ gathers: event.currentTarget.value as Rollup['gathers'] })}>
+      <select
+        value={rollup.gathers}
+        onchange={(event) => change({ gathers: event.currentTarget.value as Rollup['gathers'] })}
+      >
         {#each gatherings as { gathers, words }, index (index)}<option value={gathers}>{words}</option>{/each}
       </select></label
     >
@@ -61,7 +89,9 @@
         <select value={rollup.of} onchange={(event) => change({ of: event.currentTarget.value })}>
           <option value="">choose …</option>
           {#each fields as { path, label }, index (index)}<option value={path}>{label}</option>{/each}
-          {#if rollup.of && !fields.some(({ path }) => path === rollup?.of)}<option value={rollup.of}>{rollup.of}</option>{/if}
+          {#if rollup.of && !fields.some(({ path }) => path === rollup?.of)}<option value={rollup.of}
+              >{rollup.of}</option
+            >{/if}
         </select></label
       >
     {/if}
@@ -81,21 +111,36 @@
         </select></label
       >
       {#if rollup.by}<label class="tick"
-          ><input type="checkbox" checked={rollup.descending} onchange={(event) => change({ descending: event.currentTarget.checked })} /> last first</label
+          ><input
+            type="checkbox"
+            checked={rollup.descending}
+            onchange={(event) => change({ descending: event.currentTarget.checked })}
+          /> last first</label
         >{/if}
     {/if}
     {#if takes !== 'nothing' && takes !== 'yesNo' && takes !== 'ordered'}
       <label class="tick"
-        ><input type="checkbox" checked={rollup.distinct} onchange={(event) => change({ distinct: event.currentTarget.checked })} /> each value once</label
+        ><input
+          type="checkbox"
+          checked={rollup.distinct}
+          onchange={(event) => change({ distinct: event.currentTarget.checked })}
+        /> each value once</label
       >
     {/if}
-    {#if far}<ConditionBuilder {model} table={far} formula={rollup.where} {zone} onchange={(where) => change({ where })} />{/if}
+    {#if far}<ConditionBuilder
+        {model}
+        table={far}
+        formula={rollup.where}
+        {zone}
+        onchange={(where) => change({ where })}
+      />{/if}
     {#if made && !made.ok}<p class="open" aria-live="polite">{made.problem.message} {made.problem.fix ?? ''}</p>{/if}
   </div>
 {:else}
   <p class="open">
-    This formula says more than can be chosen here. Change it as text, or begin anew: <button type="button" onclick={() => ((rollup = blank()), change({}))}
-      >a rollup</button
+    This formula says more than can be chosen here. Change it as text, or begin anew: <button
+      type="button"
+      onclick={() => ((rollup = blank()), change({}))}>a rollup</button
     >
   </p>
 {/if}

@@ -1,4 +1,11 @@
-import { autocompletion, closeBrackets, completionKeymap, type Completion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
+import {
+  autocompletion,
+  closeBrackets,
+  completionKeymap,
+  type Completion,
+  type CompletionContext,
+  type CompletionResult,
+} from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { bracketMatching, syntaxTree } from '@codemirror/language';
 import { lintKeymap, linter, type Diagnostic } from '@codemirror/lint';
@@ -38,7 +45,13 @@ const look = EditorView.theme({
   '&.cm-focused': { outline: 'none' },
   '&.cm-focused .cm-matchingBracket': { background: 'var(--woad-tint)' },
   '.cm-lintRange-error': { backgroundImage: 'none', borderBottom: '2px solid var(--madder)' },
-  '.cm-tooltip': { background: 'var(--raised)', color: 'var(--ink)', border: '1px solid var(--line-strong)', borderRadius: '4px', fontFamily: 'var(--sans)' },
+  '.cm-tooltip': {
+    background: 'var(--raised)',
+    color: 'var(--ink)',
+    border: '1px solid var(--line-strong)',
+    borderRadius: '4px',
+    fontFamily: 'var(--sans)',
+  },
   '.cm-tooltip.signature': { maxWidth: '340px', padding: '4px 8px', fontSize: '12px' },
   '.cm-tooltip.signature b': { color: 'var(--woad)' },
   '.cm-tooltip.signature p': { margin: '0', color: 'var(--ink-soft)' },
@@ -48,7 +61,13 @@ const look = EditorView.theme({
   '.cm-completionDetail': { fontStyle: 'normal', color: 'var(--ink-soft)' },
   '.cm-completionInfo': { padding: '4px 8px', fontSize: '12px', maxWidth: '220px' },
   '.cm-diagnostic-error': { borderLeft: '3px solid var(--madder)' },
-  '.cm-diagnosticAction': { background: 'var(--woad)', color: 'var(--raised)', borderRadius: '4px', padding: '1px 6px', marginLeft: '6px' },
+  '.cm-diagnosticAction': {
+    background: 'var(--woad)',
+    color: 'var(--raised)',
+    borderRadius: '4px',
+    padding: '1px 6px',
+    marginLeft: '6px',
+  },
   '.cm-placeholder': { color: 'var(--ink-faint)' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
 });
@@ -91,15 +110,36 @@ const completion =
         };
       });
     if (before.length > 0) return { from, options: fields, validFor: /^"?[\p{L}\p{N}_ ]*"?$/u };
-    const functions = calledFunctions.map(({ name, usage, help }) => ({ label: name, detail: usage, info: help, type: 'function', apply: `${name}(` }));
-    const gathering = aggregates.map(({ name, usage, help }) => ({ label: name, detail: usage, info: help, type: 'function', apply: `${name}(`, boost: 1 }));
+    const functions = calledFunctions.map(({ name, usage, help }) => ({
+      label: name,
+      detail: usage,
+      info: help,
+      type: 'function',
+      apply: `${name}(`,
+    }));
+    const gathering = aggregates.map(({ name, usage, help }) => ({
+      label: name,
+      detail: usage,
+      info: help,
+      type: 'function',
+      apply: `${name}(`,
+      boost: 1,
+    }));
     return { from, options: [...fields, ...gathering, ...functions], validFor: /^"?[\p{L}\p{N}_ ]*"?$/u };
   };
 
-/** Opens the editor in an element; the checker of the core says what is wrong, and where, and offers what could stand there. */
+/**
+ * Opens the editor in an element; the checker of the core says what is wrong, and where, and offers what could stand
+ * there.
+ */
 export function openEditor(parent: HTMLElement, options: EditorOptions): EditorView {
   const { model, table: id, formula, own, condition, onchange } = options;
-  const check = (text: string) => (condition ? checkCondition(model, id, text) : own ? checkOwnFormula(model, id, own, text) : checkFormula(model, id, text));
+  const check = (text: string) =>
+    condition
+      ? checkCondition(model, id, text)
+      : own
+        ? checkOwnFormula(model, id, own, text)
+        : checkFormula(model, id, text);
   const problems = (view: EditorView): Diagnostic[] => {
     const text = view.state.doc.toString();
     if (text.trim() === '') return [];
@@ -113,7 +153,8 @@ export function openEditor(parent: HTMLElement, options: EditorOptions): EditorV
         message: [message, fix].filter(Boolean).join(' '),
         actions: (instead ?? []).slice(0, 3).map((name) => ({
           name: `Write ${name}`,
-          apply: (on: EditorView) => on.dispatch({ changes: { from, to: Math.min(to, on.state.doc.length), insert: name } }),
+          apply: (on: EditorView) =>
+            on.dispatch({ changes: { from, to: Math.min(to, on.state.doc.length), insert: name } }),
         })),
       };
     });

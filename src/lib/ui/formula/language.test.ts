@@ -6,7 +6,9 @@ import { parser } from './grammar/parser.js';
 import { formulaLanguage } from './language';
 import { callAround, usageParts } from './signature';
 
-const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ examples: all }) => all.map(([formula]) => formula));
+const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ examples: all }) =>
+  all.map(([formula]) => formula),
+);
 
 test.each(
   [

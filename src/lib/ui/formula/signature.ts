@@ -19,10 +19,16 @@ const aggregateHelp: Readonly<Record<string, readonly [usage: string, help: stri
   avg: ['avg(records.field)', 'The mean; blank over none.'],
   min: ['min(records.field)', 'The smallest or earliest; blank over none.'],
   max: ['max(records.field)', 'The greatest or latest; blank over none.'],
-  string_agg: ["string_agg(records.field, ', ' order by records.field)", 'The texts one behind the other, with a separator between.'],
+  string_agg: [
+    "string_agg(records.field, ', ' order by records.field)",
+    'The texts one behind the other, with a separator between.',
+  ],
   first: ['first(records.field order by records.field)', 'That of the first record in an order.'],
   last: ['last(records.field order by records.field)', 'That of the last record in an order.'],
-  share: ['share(records) filter (where condition)', 'How great a part of the records meets the condition, from 0 to 1.'],
+  share: [
+    'share(records) filter (where condition)',
+    'How great a part of the records meets the condition, from 0 to 1.',
+  ],
   exists: ['exists(records) filter (where condition)', 'Whether there is any such record.'],
   every: ['every(records.field)', 'Whether it holds for all.'],
   bool_and: ['bool_and(records.field)', 'Whether it holds for all.'],
@@ -30,11 +36,21 @@ const aggregateHelp: Readonly<Record<string, readonly [usage: string, help: stri
 };
 
 /** Aggregates as completion and help show them. */
-export const aggregates = aggregateNames.map((name) => ({ name, usage: aggregateHelp[name]?.[0] ?? `${name}(…)`, help: aggregateHelp[name]?.[1] ?? '' }));
+export const aggregates = aggregateNames.map((name) => ({
+  name,
+  usage: aggregateHelp[name]?.[0] ?? `${name}(…)`,
+  help: aggregateHelp[name]?.[1] ?? '',
+}));
 
 /** The call that a place of a formula stands in, the innermost; null outside of calls and for what is no function. */
 export function callAround(state: EditorState, at: number): CallHelp | null {
-  for (let node = syntaxTree(state).resolveInner(at, -1) as ReturnType<ReturnType<typeof syntaxTree>['resolveInner']> | null; node; node = node.parent) {
+  for (
+    let node = syntaxTree(state).resolveInner(at, -1) as ReturnType<
+      ReturnType<typeof syntaxTree>['resolveInner']
+    > | null;
+    node;
+    node = node.parent
+  ) {
     if (node.name !== 'Call') continue;
     const name = node.getChild('FunctionName');
     const open = name?.nextSibling;
@@ -42,7 +58,8 @@ export function callAround(state: EditorState, at: number): CallHelp | null {
     const closed = node.lastChild;
     if (closed?.name === ')' && at >= closed.to) continue;
     let argument = 0;
-    for (let part = open.nextSibling; part && part.to <= at; part = part.nextSibling) if (part.name === 'Comma') argument++;
+    for (let part = open.nextSibling; part && part.to <= at; part = part.nextSibling)
+      if (part.name === 'Comma') argument++;
     const called = state.sliceDoc(name.from, name.to).toLowerCase();
     const known = aggregates.find((one) => one.name === called) ?? calledFunctions.find((one) => one.name === called);
     return known ? { at: name.from, usage: known.usage, help: known.help, argument } : null;

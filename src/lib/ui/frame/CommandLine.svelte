@@ -11,7 +11,8 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
 
-  const { commands, search }: { commands: readonly Command[]; search: (typed: string) => Promise<readonly Command[]> } = $props();
+  const { commands, search }: { commands: readonly Command[]; search: (typed: string) => Promise<readonly Command[]> } =
+    $props();
   let dialog = $state<HTMLDialogElement | null>(null);
   let typed = $state('');
   let at = $state(0);
@@ -22,7 +23,9 @@
 
   const found = $derived.by(() => {
     const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
-    const plain = commands.filter(({ label, about }) => words.every((word) => `${label} ${about}`.toLowerCase().includes(word)));
+    const plain = commands.filter(({ label, about }) =>
+      words.every((word) => `${label} ${about}`.toLowerCase().includes(word)),
+    );
     return [...plain.slice(0, records.length > 0 ? 6 : 12), ...records].slice(0, 18);
   });
 
@@ -60,7 +63,10 @@
   }
 </script>
 
-<svelte:window onkeydown={(event) => (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k' && (event.preventDefault(), show())} />
+<svelte:window
+  onkeydown={(event) =>
+    (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k' && (event.preventDefault(), show())}
+/>
 
 <dialog bind:this={dialog} aria-label="Command line" onclick={(event) => event.target === dialog && dialog?.close()}>
   <input
@@ -76,7 +82,14 @@
   />
   <div id="commands" role="listbox" aria-label="What was found">
     {#each found as command, index (command.label + command.about + (command.href ?? ''))}
-      <button id="command-{index}" role="option" aria-selected={index === at} tabindex="-1" onclick={() => run(command)} onpointerenter={() => (at = index)}>
+      <button
+        id="command-{index}"
+        role="option"
+        aria-selected={index === at}
+        tabindex="-1"
+        onclick={() => run(command)}
+        onpointerenter={() => (at = index)}
+      >
         <span>{command.label}</span><span class="about">{command.about}</span>
       </button>
     {:else}

@@ -64,7 +64,9 @@
   const here = $derived(page.url.pathname);
   const table = $derived(tables.find(({ key }) => here === `${root}/t/${key}` || here.startsWith(`${root}/t/${key}/`)));
   // The longest address that fits: that of the tables is the beginning of all others.
-  const station = $derived(stations.toSorted((a, b) => b.href.length - a.href.length).find(({ href }) => here.startsWith(href)));
+  const station = $derived(
+    stations.toSorted((a, b) => b.href.length - a.href.length).find(({ href }) => here.startsWith(href)),
+  );
   const initialsOf = (name: string) =>
     name
       .split(' ')
@@ -74,19 +76,29 @@
   const initials = $derived(initialsOf(person.name));
   /** Others, each once, with the table they are in. */
   const others = $derived(
-    [...new Map(live.here.filter(({ name }) => name !== person.name).map((one) => [one.person, one])).values()].map((one) => ({
-      ...one,
-      where: tables.find(({ id }) => id === one.table)?.label ?? null,
-    })),
+    [...new Map(live.here.filter(({ name }) => name !== person.name).map((one) => [one.person, one])).values()].map(
+      (one) => ({
+        ...one,
+        where: tables.find(({ id }) => id === one.table)?.label ?? null,
+      }),
+    ),
   );
 
   const commands = $derived<Command[]>([
     ...tables.map(({ label, key }) => ({ label, about: 'records', href: `${root}/t/${key}` })),
-    ...tables.map(({ label, key }) => ({ label: `Structure of ${label}`, about: 'fields', href: `${root}/t/${key}/structure` })),
+    ...tables.map(({ label, key }) => ({
+      label: `Structure of ${label}`,
+      about: 'fields',
+      href: `${root}/t/${key}/structure`,
+    })),
     ...(workspace.role === 'reader'
       ? []
       : tables.flatMap(({ label, key, forms = [] }) =>
-          forms.map((form) => ({ label: `Fill in: ${form.label}`, about: `form of ${label}`, href: `${root}/t/${key}/forms/${form.id}/fill` })),
+          forms.map((form) => ({
+            label: `Fill in: ${form.label}`,
+            about: `form of ${label}`,
+            href: `${root}/t/${key}/forms/${form.id}/fill`,
+          })),
         )),
     ...(designs
       ? [
@@ -99,18 +111,23 @@
     { label: 'Health', about: 'data checks', href: `${root}/health` },
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and undo it', href: `${root}/history` },
-    ...workspaces.filter(({ key }) => key !== workspace.key).map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
+    ...workspaces
+      .filter(({ key }) => key !== workspace.key)
+      .map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
     { label: 'Home', about: 'all workspaces', href: '/' },
     { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
-    { label: 'Sign out', about: person.email, run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
+    {
+      label: 'Sign out',
+      about: person.email,
+      run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit(),
+    },
   ]);
 
   /** Records of all tables by their titles. */
   async function search(typed: string): Promise<Command[]> {
-    const answer = await call<{ records: { table: string; label: string; id: number; title: string; near: boolean }[] }>(
-      'GET',
-      workspacePath(workspace.key, `/search?${new URLSearchParams({ q: typed, limit: '4' })}`),
-    );
+    const answer = await call<{
+      records: { table: string; label: string; id: number; title: string; near: boolean }[];
+    }>('GET', workspacePath(workspace.key, `/search?${new URLSearchParams({ q: typed, limit: '4' })}`));
     return answer.ok
       ? answer.value.records.map(({ table: key, label, id, title, near }) => ({
           label: title,
@@ -124,16 +141,17 @@
 <div class="frame" class:folded>
   <nav class="rail" aria-label="Workspace">
     <a class="home" href="/" title="Home"
-      >{#if workspace.icon}<span class="sign" style:--dye="var(--dye-{workspace.dye})"><Sign icon={workspace.icon} size={18} /></span>{:else}<span
-          class="weave"
-          aria-hidden="true"
-        ></span>{/if}<span class="name">{workspace.label}</span></a
+      >{#if workspace.icon}<span class="sign" style:--dye="var(--dye-{workspace.dye})"
+          ><Sign icon={workspace.icon} size={18} /></span
+        >{:else}<span class="weave" aria-hidden="true"></span>{/if}<span class="name">{workspace.label}</span></a
     >
     <ul>
       {#each stations as { label, href, icon: Icon, count } (label)}
         <li>
           <a {href} aria-current={station?.label === label && !table ? 'page' : undefined} title={label}
-            ><Icon size={16} /><span class="name">{label}</span>{#if count}<span class="count">{count.toLocaleString()}</span>{/if}</a
+            ><Icon size={16} /><span class="name">{label}</span>{#if count}<span class="count"
+                >{count.toLocaleString()}</span
+              >{/if}</a
           >
         </li>
       {/each}
@@ -141,41 +159,64 @@
     <ul class="tables">
       {#each tables as { key, label, dye, icon } (key)}
         <li>
-          <a class="table" href="{root}/t/{key}" aria-current={table?.key === key ? 'page' : undefined} style:--dye="var(--dye-{dye})" title={label}>
-            {#if icon}<span class="sign"><Sign {icon} /></span>{/if}<span class="name">{label}</span>{#if !icon}<span class="short" aria-hidden="true"
-                >{label.slice(0, 2)}</span
+          <a
+            class="table"
+            href="{root}/t/{key}"
+            aria-current={table?.key === key ? 'page' : undefined}
+            style:--dye="var(--dye-{dye})"
+            title={label}
+          >
+            {#if icon}<span class="sign"><Sign {icon} /></span>{/if}<span class="name">{label}</span>{#if !icon}<span
+                class="short"
+                aria-hidden="true">{label.slice(0, 2)}</span
               >{/if}<span class="count">{counts[key]?.toLocaleString() ?? ''}</span>
           </a>
         </li>
       {/each}
-      {#if designs}<li><a class="new" href="{root}?new"><span class="name">+ table</span><span class="short" aria-hidden="true">+</span></a></li>{/if}
+      {#if designs}<li>
+          <a class="new" href="{root}?new"
+            ><span class="name">+ table</span><span class="short" aria-hidden="true">+</span></a
+          >
+        </li>{/if}
     </ul>
-    <button class="fold" onclick={() => (folded = !folded)} aria-label={folded ? 'Unfold the rail' : 'Fold the rail'}><PanelLeft size={16} /></button>
+    <button class="fold" onclick={() => (folded = !folded)} aria-label={folded ? 'Unfold the rail' : 'Fold the rail'}
+      ><PanelLeft size={16} /></button
+    >
   </nav>
 
   <header class="line">
     <div class="path">
-      <Menu label="Workspaces" items={[...workspaces.map(({ key, label }) => ({ label, href: `/w/${key}` })), { label: 'Home: everything', href: '/' }]}
-        >{workspace.label}</Menu
+      <Menu
+        label="Workspaces"
+        items={[
+          ...workspaces.map(({ key, label }) => ({ label, href: `/w/${key}` })),
+          { label: 'Home: everything', href: '/' },
+        ]}>{workspace.label}</Menu
       >
       <span aria-hidden="true">›</span>
       {#if table}
-        <Menu label="Tables" items={tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}><strong>{table.label}</strong></Menu>
+        <Menu label="Tables" items={tables.map(({ key, label }) => ({ label, href: `${root}/t/${key}` }))}
+          ><strong>{table.label}</strong></Menu
+        >
       {:else}
         <strong class="here">{station?.label ?? ''}</strong>
       {/if}
     </div>
     {#if others.length > 0}
       <span class="others" role="group" aria-label="Also here">
-        {#each others.slice(0, 4) as one, index (index)}<span class="other" title="{one.name}{one.where ? `, in ${one.where}` : ''}"
-            >{initialsOf(one.name)}</span
+        {#each others.slice(0, 4) as one, index (index)}<span
+            class="other"
+            title="{one.name}{one.where ? `, in ${one.where}` : ''}">{initialsOf(one.name)}</span
           >{/each}
         {#if others.length > 4}<span class="more">+{others.length - 4}</span>{/if}
       </span>
     {/if}
     {#if !live.connected}<span class="lost" role="status">Connection lost; trying again</span>{/if}
-    <button class="find" aria-label="Find or do" onclick={() => commandLine?.show()}><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button>
-    <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button>
+    <button class="find" aria-label="Find or do" onclick={() => commandLine?.show()}
+      ><Search size={14} /><span>Find or do</span><kbd>Ctrl K</kbd></button
+    >
+    <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button
+    >
     <Menu
       label="{person.name}, {workspace.role}"
       items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}
@@ -241,7 +282,8 @@
     flex: none;
     border-radius: 3px;
     background:
-      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px), repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
+      repeating-linear-gradient(90deg, var(--woad) 0 4px, transparent 4px 7px),
+      repeating-linear-gradient(0deg, var(--weld) 0 3px, var(--woad-tint) 3px 7px);
   }
   ul {
     padding: 8px 0;

@@ -4,10 +4,20 @@
   import type { Snippet } from 'svelte';
 
   /** The one place on the right that says what is selected, and what can be done with it. */
-  const { title, kind, dye = null, onclose, children }: { title: string; kind: string; dye?: Dye | null; onclose: () => void; children: Snippet } = $props();
+  const {
+    title,
+    kind,
+    dye = null,
+    onclose,
+    children,
+  }: { title: string; kind: string; dye?: Dye | null; onclose: () => void; children: Snippet } = $props();
 </script>
 
-<aside class="inspector" aria-label="{kind} {title}" style:--selvedge={dye ? `var(--dye-${dye})` : 'var(--line-strong)'}>
+<aside
+  class="inspector"
+  aria-label="{kind} {title}"
+  style:--selvedge={dye ? `var(--dye-${dye})` : 'var(--line-strong)'}
+>
   <header>
     <div>
       <p>{kind}</p>

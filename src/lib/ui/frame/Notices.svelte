@@ -3,7 +3,10 @@
   import type { Notices } from './notices.svelte';
 
   const { notices }: { notices: Notices } = $props();
-  /** A message is never in the way of the keys one types with: it is closed by Escape, and what it offers has keys of its own. */
+  /**
+   * A message is never in the way of the keys one types with: it is closed by Escape, and what it offers has keys of
+   * its own.
+   */
   function key(event: KeyboardEvent) {
     if (event.key === 'Escape' && !event.defaultPrevented && notices.closeLast()) event.preventDefault();
   }
@@ -17,8 +20,11 @@
       <span><strong>{notice.message}</strong> {notice.fix ?? ''}</span>
       {#if notice.step}
         {@const step = notice.step}
-        <button class="step" tabindex="-1" onpointerdown={(event) => event.preventDefault()} onclick={() => (step.run(), notices.close(notice.id))}
-          >{step.label}</button
+        <button
+          class="step"
+          tabindex="-1"
+          onpointerdown={(event) => event.preventDefault()}
+          onclick={() => (step.run(), notices.close(notice.id))}>{step.label}</button
         >
       {/if}
       <button

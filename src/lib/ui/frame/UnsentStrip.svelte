@@ -2,7 +2,9 @@
   import { counted } from '../values/words';
   import type { UnsentEdits } from './unsent.svelte';
 
-  /** Edits that are not with the server yet, and those it refused when they came: none is dropped without being seen. */
+  /**
+   * Edits that are not with the server yet, and those it refused when they came: none is dropped without being seen.
+   */
   const { unsent }: { unsent: UnsentEdits } = $props();
   const waiting = $derived(unsent.waiting);
   const refused = $derived(unsent.list.filter((edit) => edit.refused));

@@ -23,7 +23,10 @@ export async function doEarly(): Promise<void> {
     else if (!one.target.isConnected) continue;
     else if (one.kind === 'click') one.target.click();
     else if (one.kind === 'submit') one.target.requestSubmit();
-    else onFocused(one.target).dispatchEvent(new ClipboardEvent('paste', { clipboardData: carrier(one.texts), bubbles: true, cancelable: true }));
+    else
+      onFocused(one.target).dispatchEvent(
+        new ClipboardEvent('paste', { clipboardData: carrier(one.texts), bubbles: true, cancelable: true }),
+      );
     await new Promise((resolve) => setTimeout(resolve, pause));
   }
 }
@@ -34,7 +37,12 @@ function press(target: Element, init: KeyboardEventInit): void {
   if (!goesOn || key.length !== 1 || ctrlKey || metaKey || altKey) return;
   // An event made by a script writes nothing by itself.
   if (!(target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement)) return;
-  target.setRangeText(key, target.selectionStart ?? target.value.length, target.selectionEnd ?? target.value.length, 'end');
+  target.setRangeText(
+    key,
+    target.selectionStart ?? target.value.length,
+    target.selectionEnd ?? target.value.length,
+    'end',
+  );
   target.dispatchEvent(new InputEvent('input', { data: key, inputType: 'insertText', bubbles: true }));
 }
 

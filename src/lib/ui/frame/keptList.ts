@@ -1,6 +1,6 @@
 /**
- * A list kept in this browser over reloads, which several windows share: each writes what is its own and leaves what others
- * have put there. `name` is asked each time, as it may follow the page.
+ * A list kept in this browser over reloads, which several windows share: each writes what is its own and leaves what
+ * others have put there. `name` is asked each time, as it may follow the page.
  */
 export class KeptList<T extends { readonly key: string }> {
   constructor(private readonly name: () => string) {}

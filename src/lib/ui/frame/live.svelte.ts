@@ -54,7 +54,10 @@ export class LiveChanges {
       const { tables, batch } = JSON.parse(String(data)) as { tables: string[]; batch: number | null };
       this.heard(tables, batch);
     };
-    source.addEventListener('here', ({ data }) => (this.here = (JSON.parse(String(data)) as SomebodyHere[]).filter(({ tab }) => tab !== this.tab)));
+    source.addEventListener(
+      'here',
+      ({ data }) => (this.here = (JSON.parse(String(data)) as SomebodyHere[]).filter(({ tab }) => tab !== this.tab)),
+    );
     void this.say();
     const again = setInterval(() => void this.say(), saidEvery);
     const leave = () => void this.say(true);
@@ -77,7 +80,11 @@ export class LiveChanges {
 
   private async say(gone = false): Promise<void> {
     if (this.workspace === null) return;
-    await call('PUT', workspacePath(this.workspace, '/presence'), { tab: this.tab, ...this.place, ...(gone ? { gone } : {}) });
+    await call('PUT', workspacePath(this.workspace, '/presence'), {
+      tab: this.tab,
+      ...this.place,
+      ...(gone ? { gone } : {}),
+    });
   }
 
   private heard(tables: readonly string[], batch: number | null): void {
@@ -87,5 +94,6 @@ export class LiveChanges {
   }
 
   /** Whether the latest change touched one of these tables. */
-  concerns = (tables: ReadonlySet<string>): boolean => this.tables.length === 0 || this.tables.some((table) => tables.has(table));
+  concerns = (tables: ReadonlySet<string>): boolean =>
+    this.tables.length === 0 || this.tables.some((table) => tables.has(table));
 }

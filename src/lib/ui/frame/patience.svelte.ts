@@ -10,9 +10,9 @@ const isPageData = (input: RequestInfo | URL): boolean =>
   new URL(input instanceof Request ? input.url : input, location.href).pathname.endsWith('/__data.json');
 
 /**
- * Lets what a page is made of be asked for until it is answered. A page that reads again what it shows, as somebody else
- * changed it, would become a page that says “500” where the server is away for a moment, and what is being typed would be gone.
- * The framework asks through `window.fetch`, so that it can be put behind another.
+ * Lets what a page is made of be asked for until it is answered. A page that reads again what it shows, as somebody
+ * else changed it, would become a page that says “500” where the server is away for a moment, and what is being typed
+ * would be gone. The framework asks through `window.fetch`, so that it can be put behind another.
  */
 export function beginPatience(): void {
   const ask = window.fetch;

@@ -1,7 +1,10 @@
 import { KeptList } from './keptList';
 import { call, unreached, type Refused } from '../api';
 
-/** An edit that could not be sent. It keeps the key it was sent under, so that it is done once even if the first try arrived. */
+/**
+ * An edit that could not be sent. It keeps the key it was sent under, so that it is done once even if the first try
+ * arrived.
+ */
 export interface UnsentEdit {
   readonly key: string;
   readonly method: string;
@@ -19,7 +22,9 @@ export interface UnsentEdit {
 /** How often it is tried again while the server cannot be reached, in milliseconds. */
 const triedEvery = 3000;
 
-/** Edits made while the server could not be reached: kept in this browser, shown as such, and sent again in their order. */
+/**
+ * Edits made while the server could not be reached: kept in this browser, shown as such, and sent again in their order.
+ */
 export class UnsentEdits {
   list = $state.raw<readonly UnsentEdit[]>([]);
   private sending = false;
@@ -59,7 +64,8 @@ export class UnsentEdits {
 
   /** Forgets what was refused of a cell: something else is written there now. */
   writeOver(cell: string): void {
-    if (this.list.some((edit) => edit.cell === cell && edit.refused)) this.keep(this.list.filter((edit) => edit.cell !== cell || !edit.refused));
+    if (this.list.some((edit) => edit.cell === cell && edit.refused))
+      this.keep(this.list.filter((edit) => edit.cell !== cell || !edit.refused));
   }
 
   dismiss(key: string): void {

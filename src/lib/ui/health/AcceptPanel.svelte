@@ -9,9 +9,16 @@
   import Inspector from '../frame/Inspector.svelte';
   import { counted } from '../values/words';
 
-  /** Says of a finding that it is as it should be: for certain records, for those that meet a condition, or as a whole. */
-  const { model, table, finding, onclose, onaccepted }: { model: Model; table: Table; finding: Finding; onclose: () => void; onaccepted: () => void } =
-    $props();
+  /**
+   * Says of a finding that it is as it should be: for certain records, for those that meet a condition, or as a whole.
+   */
+  const {
+    model,
+    table,
+    finding,
+    onclose,
+    onaccepted,
+  }: { model: Model; table: Table; finding: Finding; onclose: () => void; onaccepted: () => void } = $props();
   const frame = useFrame();
   type For = 'condition' | 'records' | 'whole';
   let way = $state<For>('whole');
@@ -20,7 +27,9 @@
   let reason = $state('');
   let problem = $state('');
   let busy = $state(false);
-  const ready = $derived(reason.trim() !== '' && (way === 'whole' || (way === 'condition' ? condition.trim() !== '' : records.length > 0)));
+  const ready = $derived(
+    reason.trim() !== '' && (way === 'whole' || (way === 'condition' ? condition.trim() !== '' : records.length > 0)),
+  );
 
   async function accept(event: SubmitEvent) {
     event.preventDefault();
@@ -35,7 +44,8 @@
     if (answer.ok) onaccepted();
     else problem = `${answer.problem.message} ${answer.problem.fix ?? ''}`;
   }
-  const toggle = (id: number) => (records = records.includes(id) ? records.filter((one) => one !== id) : [...records, id]);
+  const toggle = (id: number) =>
+    (records = records.includes(id) ? records.filter((one) => one !== id) : [...records, id]);
 </script>
 
 <Inspector kind="Accept a finding" title={finding.label} dye={table.dye} {onclose}>
@@ -50,24 +60,49 @@
       {#if finding.byRecord}
         <label><input type="radio" bind:group={way} value="condition" /> records that meet a condition</label>
         {#if way === 'condition'}
-          <div class="more"><ConditionBuilder {model} {table} formula={condition} zone={frame.workspace.zone} onchange={(now) => (condition = now)} /></div>
+          <div class="more">
+            <ConditionBuilder
+              {model}
+              {table}
+              formula={condition}
+              zone={frame.workspace.zone}
+              onchange={(now) => (condition = now)}
+            />
+          </div>
         {/if}
         <label><input type="radio" bind:group={way} value="records" /> certain records</label>
         {#if way === 'records'}
           <ul class="more">
             {#each finding.records as { id, title } (id)}
-              <li><label><input type="checkbox" checked={records.includes(id)} onchange={() => toggle(id)} /> {title}</label></li>
+              <li>
+                <label
+                  ><input type="checkbox" checked={records.includes(id)} onchange={() => toggle(id)} /> {title}</label
+                >
+              </li>
             {/each}
           </ul>
           {#if finding.count > finding.records.length}<p class="more soft">
-              The first {finding.records.length} of {counted(finding.count, 'record')}. Accept the others by a condition.
+              The first {finding.records.length} of {counted(finding.count, 'record')}. Accept the others by a
+              condition.
             </p>{/if}
         {/if}
       {/if}
     </fieldset>
-    <Label class="mt-3">Why is this fine?<Textarea class="mt-1 w-full" rows={2} placeholder="Still on loan" required bind:value={reason} /></Label>
+    <Label class="mt-3"
+      >Why is this fine?<Textarea
+        class="mt-1 w-full"
+        rows={2}
+        placeholder="Still on loan"
+        required
+        bind:value={reason}
+      /></Label
+    >
     {#if problem}<p class="refused" role="alert">{problem}</p>{/if}
-    <div class="do"><Button kind="main" type="submit" disabled={!ready || busy}>Accept</Button><Button kind="quiet" onclick={onclose}>Cancel</Button></div>
+    <div class="do">
+      <Button kind="main" type="submit" disabled={!ready || busy}>Accept</Button><Button kind="quiet" onclick={onclose}
+        >Cancel</Button
+      >
+    </div>
   </form>
 </Inspector>
 

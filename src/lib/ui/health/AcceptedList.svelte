@@ -8,7 +8,11 @@
     tables,
     mayAccept,
     onundo,
-  }: { tables: readonly { table: Table; accepted: readonly Accepted[] }[]; mayAccept: boolean; onundo: (table: Table, one: Accepted) => void } = $props();
+  }: {
+    tables: readonly { table: Table; accepted: readonly Accepted[] }[];
+    mayAccept: boolean;
+    onundo: (table: Table, one: Accepted) => void;
+  } = $props();
   const count = $derived(tables.reduce((sum, { accepted }) => sum + accepted.length, 0));
   const of = ({ condition, records, lost }: Accepted) =>
     lost
@@ -29,7 +33,10 @@
           <span class="what"><b>{table.label}</b> · {one.words} <span class="soft">({of(one)})</span></span>
           <span>“{one.reason}”</span>
           <span class="soft">{one.by}, {agoWords(one.at)}</span>
-          {#if mayAccept}<button aria-label="Undo accepting {table.label} {one.words}" onclick={() => onundo(table, one)}>Undo</button>{/if}
+          {#if mayAccept}<button
+              aria-label="Undo accepting {table.label} {one.words}"
+              onclick={() => onundo(table, one)}>Undo</button
+            >{/if}
         </li>
       {/each}
     {/each}

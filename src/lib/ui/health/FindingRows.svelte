@@ -3,7 +3,10 @@
   import type { Finding } from '$server/health/finding';
   import { fixOf, structureOf } from './finding';
 
-  /** The findings of one table: how many records, why, the first of them, what fixes it, and a way to say that it is as it should be. */
+  /**
+   * The findings of one table: how many records, why, the first of them, what fixes it, and a way to say that it is as
+   * it should be.
+   */
   const {
     workspace,
     table,
@@ -20,11 +23,18 @@
     chosen: string | null;
     onaccept: (finding: Finding) => void;
   } = $props();
-  const counts = ({ kind, count }: Finding) => (kind === 'unused option' ? `${count} of the list` : count.toLocaleString());
+  const counts = ({ kind, count }: Finding) =>
+    kind === 'unused option' ? `${count} of the list` : count.toLocaleString();
 </script>
 
 <table>
-  <thead><tr><th class="count">records</th><th>field</th><th>why</th><th>the first of them</th><th><span class="sr-only">what to do</span></th></tr></thead>
+  <thead
+    ><tr
+      ><th class="count">records</th><th>field</th><th>why</th><th>the first of them</th><th
+        ><span class="sr-only">what to do</span></th
+      ></tr
+    ></thead
+  >
   <tbody>
     {#each findings as finding (finding.id)}
       {@const fix = fixOf(workspace, table, finding)}
@@ -33,15 +43,19 @@
         <td><a href={structureOf(workspace, table, finding)} title="Look at the field">{finding.label}</a></td>
         <td
           >{finding.words}{#if finding.part}: <code>{finding.part}</code>{/if}
-          {#if finding.acceptedRecords}<span class="soft">{finding.acceptedRecords} more accepted one by one</span>{/if}</td
+          {#if finding.acceptedRecords}<span class="soft">{finding.acceptedRecords} more accepted one by one</span
+            >{/if}</td
         >
         <td class="soft">
-          {#each finding.records.slice(0, 3) as { id, title }, index (id)}{index > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}">{title}</a
+          {#each finding.records.slice(0, 3) as { id, title }, index (id)}{index > 0 ? ', ' : ''}<a
+              href="/w/{workspace}/t/{table.key}?record={id}">{title}</a
             >{/each}{finding.records.length > 0 && finding.count > 3 ? ' …' : ''}
         </td>
         <td class="go"
           >{#if fix}<a href={fix.href}>{fix.words}</a>{/if}
-          {#if mayAccept}<button aria-label="Accept: {finding.label} {finding.words}" onclick={() => onaccept(finding)}>Accept …</button>{/if}</td
+          {#if mayAccept}<button aria-label="Accept: {finding.label} {finding.words}" onclick={() => onaccept(finding)}
+              >Accept …</button
+            >{/if}</td
         >
       </tr>
     {/each}

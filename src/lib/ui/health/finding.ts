@@ -20,7 +20,8 @@ export interface TableFindings {
   readonly accepted: readonly Accepted[];
 }
 
-const records = (workspace: string, table: Table, { filter }: Finding) => `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
+const records = (workspace: string, table: Table, { filter }: Finding) =>
+  `/w/${workspace}/t/${table.key}?filter=${encodeURIComponent(filter ?? '')}`;
 
 /** Where the field of a finding is seen and changed. */
 export const structureOf = (workspace: string, table: Table, { field }: Finding): string =>

@@ -6,9 +6,15 @@
   import LookChooser from '../controls/LookChooser.svelte';
 
   /** The name, the purpose and the look of a workspace. */
-  const { line, onsave, onclose }: { line: LedgerLine; onsave: (settings: Record<string, unknown>) => void; onclose: () => void } = $props();
+  const {
+    line,
+    onsave,
+    onclose,
+  }: { line: LedgerLine; onsave: (settings: Record<string, unknown>) => void; onclose: () => void } = $props();
   let open = $state(true);
-  let draft = $state(untrack(() => ({ label: line.workspaceLabel, description: line.description, dye: line.dye, icon: line.icon })));
+  let draft = $state(
+    untrack(() => ({ label: line.workspaceLabel, description: line.description, dye: line.dye, icon: line.icon })),
+  );
   $effect(() => {
     if (!open) onclose();
   });
@@ -17,10 +23,15 @@
 <Modal bind:open title="Workspace {line.workspaceLabel}" size="sm">
   <form onsubmit={(event) => (event.preventDefault(), onsave($state.snapshot(draft)))}>
     <Label>Name<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} /></Label>
-    <Label class="mt-3">What it is for<Input class="mt-1 py-1.5" bind:value={draft.description} maxlength={2000} /></Label>
+    <Label class="mt-3"
+      >What it is for<Input class="mt-1 py-1.5" bind:value={draft.description} maxlength={2000} /></Label
+    >
     <LookChooser bind:dye={draft.dye} bind:icon={draft.icon} />
     <div class="do">
-      <Button kind="main" type="submit" disabled={draft.label.trim() === ''}>Save</Button><Button kind="quiet" onclick={onclose}>Cancel</Button>
+      <Button kind="main" type="submit" disabled={draft.label.trim() === ''}>Save</Button><Button
+        kind="quiet"
+        onclick={onclose}>Cancel</Button
+      >
     </div>
   </form>
 </Modal>

@@ -6,7 +6,8 @@
 <table>
   <thead><tr><th>before</th><th>after</th></tr></thead>
   <tbody
-    >{#each pairs as { before, after }, index (index)}<tr class:same={before === after}><td>{before}</td><td>{after === '' ? 'blank' : after}</td></tr
+    >{#each pairs as { before, after }, index (index)}<tr class:same={before === after}
+        ><td>{before}</td><td>{after === '' ? 'blank' : after}</td></tr
       >{/each}</tbody
   >
 </table>

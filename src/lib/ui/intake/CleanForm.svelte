@@ -8,7 +8,10 @@
   import FormulaEditor from '../formula/FormulaEditor.svelte';
   import BeforeAfter from './BeforeAfter.svelte';
 
-  /** What is made of a column's texts before they are read: chosen from a list or written as a formula over the row, with what comes out of the first rows. */
+  /**
+   * What is made of a column's texts before they are read: chosen from a list or written as a formula over the row,
+   * with what comes out of the first rows.
+   */
   const {
     workspace,
     names,
@@ -32,7 +35,11 @@
   let parts = $state<string[]>([]);
   let editing = $state(0);
   const model = $derived(rowModel(names, column));
-  const others = $derived(model.tables[0]?.fields.slice(1).flatMap(({ key, label }, index) => (index === column ? [] : [{ value: key, name: label }])) ?? []);
+  const others = $derived(
+    model.tables[0]?.fields
+      .slice(1)
+      .flatMap(({ key, label }, index) => (index === column ? [] : [{ value: key, name: label }])) ?? [],
+  );
   const checked = $derived(formula.trim() === '' ? null : checkRowFormula(names, column, formula));
   const samples = $derived.by(() => {
     const expression = checked?.expression;
@@ -60,7 +67,10 @@
     class="mt-1 py-1.5"
     value={chosen?.id ?? ''}
     placeholder=""
-    items={[{ value: '', name: 'choose, or write a formula below' }, ...cleanUps.map(({ id, words }) => ({ value: id, name: words }))]}
+    items={[
+      { value: '', name: 'choose, or write a formula below' },
+      ...cleanUps.map(({ id, words }) => ({ value: id, name: words })),
+    ]}
     onchange={choose}
   /></Label
 >
@@ -96,7 +106,11 @@
   <BeforeAfter pairs={samples} />
 {/if}
 <div class="do">
-  <Button kind="main" disabled={!checked?.expression || formula === (profile.cleaned?.by ?? '')} onclick={() => onclean(formula)}>Use this formula</Button>
+  <Button
+    kind="main"
+    disabled={!checked?.expression || formula === (profile.cleaned?.by ?? '')}
+    onclick={() => onclean(formula)}>Use this formula</Button
+  >
   {#if profile.cleaned}<Button kind="quiet" onclick={() => onclean('')}>Leave the texts as they came in</Button>{/if}
 </div>
 

@@ -1,6 +1,13 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
-  import { columnTypes, type ColumnDecision, type ColumnProfile, type ColumnType, type IntakeSheet, type Proposal } from '$core/intake/intake';
+  import {
+    columnTypes,
+    type ColumnDecision,
+    type ColumnProfile,
+    type ColumnType,
+    type IntakeSheet,
+    type Proposal,
+  } from '$core/intake/intake';
   import { findField, isEntered, linkedTable, ownTables } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import type { Distribution } from '$server/intake/stagedRows';
@@ -49,8 +56,12 @@
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
-  const goesTo = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field);
-  const mapping = $derived(proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column));
+  const goesTo = $derived(
+    proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field,
+  );
+  const mapping = $derived(
+    proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column),
+  );
   const names = $derived(sheets[sheet]?.columns.map(({ name }) => name) ?? []);
   /** The table a link column points at, as it will stand. */
   const target = $derived.by(() => {
@@ -63,19 +74,26 @@
   const places = $derived([
     ...ownTables(model).map(({ id, label: name }) => ({ value: id, name })),
     ...sheets.flatMap(({ name }, index) =>
-      index === sheet || proposal.mappings.every((one) => one.sheet !== index || one.into) ? [] : [{ value: `t${index}`, name: `${name}, new` }],
+      index === sheet || proposal.mappings.every((one) => one.sheet !== index || one.into)
+        ? []
+        : [{ value: `t${index}`, name: `${name}, new` }],
     ),
   ]);
   /** Another sheet's new table takes this one's rows. */
   const root = $derived(proposal.decisions.tables[String(sheet)]?.with);
   const fieldsOfRoot = $derived.by(() => {
     const columns = root === undefined ? [] : (proposal.mappings.find((one) => one.sheet === root)?.columns ?? []);
-    return columns.map((one) => ({ value: `f${root}.${one.column}`, name: findField(after, one.field)?.field.label ?? '' }));
+    return columns.map((one) => ({
+      value: `f${root}.${one.column}`,
+      name: findField(after, one.field)?.field.label ?? '',
+    }));
   });
   const rootField = $derived(
     decision.field ??
       fieldsOfRoot.find(
-        ({ value }) => proposal.mappings.find((one) => one.sheet === root)?.columns.find((one) => `f${root}.${one.column}` === value)?.field === goesTo,
+        ({ value }) =>
+          proposal.mappings.find((one) => one.sheet === root)?.columns.find((one) => `f${root}.${one.column}` === value)
+            ?.field === goesTo,
       )?.value ??
       'new',
   );
@@ -96,7 +114,10 @@
   /** Columns that stand on this sheet itself and could go with it. */
   const splittable = $derived(
     names.flatMap((name, at) =>
-      at === column || sheets.some(({ derived }) => derived?.sheet === sheet && (derived.determinant === at || derived.dependents.includes(at)))
+      at === column ||
+      sheets.some(
+        ({ derived }) => derived?.sheet === sheet && (derived.determinant === at || derived.dependents.includes(at)),
+      )
         ? []
         : [{ at, name }],
     ),
@@ -109,15 +130,29 @@
       if (answer.ok) first = answer.value.rows;
     });
   });
-  const share = (count: number) => (profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`);
-  const isWords = (type: ColumnType) => type === 'text' || type === 'option' || (type === 'options' && profile.several !== undefined);
+  const share = (count: number) =>
+    profile.filled === 0 ? '' : ` · ${((count * 100) / profile.filled).toFixed(count === profile.filled ? 0 : 1)} %`;
+  const isWords = (type: ColumnType) =>
+    type === 'text' || type === 'option' || (type === 'options' && profile.several !== undefined);
   const ways = $derived([
     ...(link
-      ? [{ value: 'link', name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %` }]
+      ? [
+          {
+            value: 'link',
+            name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %`,
+          },
+        ]
       : []),
     ...columnTypes
       // What hardly any row could be is not offered; words can be anything.
-      .filter((type) => type === profile.type || isWords(type) || profile.fits[type] * 20 >= profile.filled || type === 'number' || type === 'date')
+      .filter(
+        (type) =>
+          type === profile.type ||
+          isWords(type) ||
+          profile.fits[type] * 20 >= profile.filled ||
+          type === 'number' ||
+          type === 'date',
+      )
       .map((type) => ({
         value: type,
         name: isWords(type)
@@ -131,9 +166,14 @@
   ]);
   const label = $derived(
     proposal.changes
-      .flatMap((change) => (change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : []))
-      .find(({ id }) => id === proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field)?.label ??
-      profile.name,
+      .flatMap((change) =>
+        change.do === 'addTable' ? change.table.fields : change.do === 'addField' ? [change.field] : [],
+      )
+      .find(
+        ({ id }) =>
+          id ===
+          proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field,
+      )?.label ?? profile.name,
   );
   const reading = $derived(decision.reading ?? profile.reading);
 </script>
@@ -176,7 +216,8 @@
         value={decision.to ?? ''}
         placeholder=""
         items={places}
-        onchange={(event: Event) => ondecide({ as: 'link', to: (event.currentTarget as HTMLSelectElement).value, match: undefined })}
+        onchange={(event: Event) =>
+          ondecide({ as: 'link', to: (event.currentTarget as HTMLSelectElement).value, match: undefined })}
       /></Label
     >
   {/if}
@@ -212,7 +253,8 @@
         { value: 'dmy', name: 'day-month-year' },
         { value: 'mdy', name: 'month-day-year' },
       ]}
-      onchange={(event: Event) => ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })}
+      onchange={(event: Event) =>
+        ondecide({ reading: { ...reading, dateOrder: (event.currentTarget as HTMLSelectElement).value as 'ymd' } })}
     /></Label
   >
 {:else if as === 'number' || as === 'money' || as === 'percent'}
@@ -225,7 +267,8 @@
         { value: '.', name: 'point: 1,234.5' },
         { value: ',', name: 'comma: 1.234,5' },
       ]}
-      onchange={(event: Event) => ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })}
+      onchange={(event: Event) =>
+        ondecide({ reading: { ...reading, decimal: (event.currentTarget as HTMLSelectElement).value as '.' } })}
     /></Label
   >
 {/if}
@@ -247,7 +290,9 @@
     >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
   >
   <ul class="misfits">
-    {#each profile.misspellings.slice(0, 20) as { from, to, count } (from)}<li><code>{from}</code> → {to}<span>{counted(count, 'row')}</span></li>{/each}
+    {#each profile.misspellings.slice(0, 20) as { from, to, count } (from)}<li>
+        <code>{from}</code> → {to}<span>{counted(count, 'row')}</span>
+      </li>{/each}
   </ul>
   {#if profile.misspellings.length > 20}<p class="soft">20 of {profile.misspellings.length} are shown.</p>{/if}
 {/if}
@@ -260,8 +305,9 @@
 <p>{profile.evidence}.</p>
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
-  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null ? '' : `, ${profile.distinct.toLocaleString()} unique values`},
-  up to {profile.longest}
+  {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null
+    ? ''
+    : `, ${profile.distinct.toLocaleString()} unique values`}, up to {profile.longest}
   characters.
 </p>
 {#if profile.misfitSamples.length > 0 && as === profile.type}
@@ -269,9 +315,13 @@
   <p class="warn">{profile.misfitSamples.map((text) => `“${text}”`).join(', ')}</p>
 {/if}
 {#if spread && spread.bars.length > 0}
-  <h3>How it spreads{spread.kind === 'text' && spread.others > 0 ? `: the ${spread.bars.length} most frequent` : ''}</h3>
+  <h3>
+    How it spreads{spread.kind === 'text' && spread.others > 0 ? `: the ${spread.bars.length} most frequent` : ''}
+  </h3>
   <BarChart bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
-  {#if spread.others > 0}<p class="soft">{counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.</p>{/if}
+  {#if spread.others > 0}<p class="soft">
+      {counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.
+    </p>{/if}
 {/if}
 {#if onsplit && splittable.length > 0}
   <details>
@@ -281,11 +331,14 @@
       <Checkbox
         class="mt-1"
         checked={together.includes(at)}
-        onchange={() => (together = together.includes(at) ? together.filter((one) => one !== at) : [...together, at])}>{name}</Checkbox
+        onchange={() => (together = together.includes(at) ? together.filter((one) => one !== at) : [...together, at])}
+        >{name}</Checkbox
       >
     {/each}
     <div class="split">
-      <Button disabled={together.length === 0} onclick={() => onsplit(together)}>Split off {counted(together.length + 1, 'column')}</Button>
+      <Button disabled={together.length === 0} onclick={() => onsplit(together)}
+        >Split off {counted(together.length + 1, 'column')}</Button
+      >
     </div>
   </details>
 {/if}

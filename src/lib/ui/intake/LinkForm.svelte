@@ -1,11 +1,21 @@
 <script lang="ts">
   import { Label, Select } from 'flowbite-svelte';
-  import type { ColumnDecision, ColumnMapping, FoundLink, IntakeSheet, MissingTargets, StandingMatch } from '$core/intake/intake';
+  import type {
+    ColumnDecision,
+    ColumnMapping,
+    FoundLink,
+    IntakeSheet,
+    MissingTargets,
+    StandingMatch,
+  } from '$core/intake/intake';
   import { isEntered } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import NearMisses from './NearMisses.svelte';
 
-  /** How a link column finds its targets: by which field, what is meant by texts that miss, and what becomes of the rest. */
+  /**
+   * How a link column finds its targets: by which field, what is meant by texts that miss, and what becomes of the
+   * rest.
+   */
   const {
     path,
     sheet,
@@ -39,7 +49,8 @@
     target && model.tables.some(({ id }) => id === target.id)
       ? target.fields.filter(
           (field) =>
-            (isEntered(field) || field.type.kind === 'runningNumber') && ['text', 'email', 'number', 'runningNumber', 'phone'].includes(field.type.kind),
+            (isEntered(field) || field.type.kind === 'runningNumber') &&
+            ['text', 'email', 'number', 'runningNumber', 'phone'].includes(field.type.kind),
         )
       : [],
   );
@@ -74,7 +85,9 @@
     value={decision.missing ?? 'setAside'}
     items={[
       { value: 'setAside', name: 'are set aside; the row comes in' },
-      ...(second !== undefined ? [] : [{ value: 'create', name: `make a new record of ${target?.label ?? 'the target'}` }]),
+      ...(second !== undefined
+        ? []
+        : [{ value: 'create', name: `make a new record of ${target?.label ?? 'the target'}` }]),
       { value: 'refuse', name: 'keep the row out' },
     ]}
     onchange={(event: Event) => ondecide({ missing: valueOf(event) as MissingTargets })}
@@ -82,11 +95,19 @@
 >
 {#if second !== undefined}
   <ul>
-    {#each found?.misfits.slice(0, 12) ?? [] as { text, count } (text)}<li><code>{text}</code><span>{count.toLocaleString()}</span></li>{/each}
+    {#each found?.misfits.slice(0, 12) ?? [] as { text, count } (text)}<li>
+        <code>{text}</code><span>{count.toLocaleString()}</span>
+      </li>{/each}
   </ul>
 {:else}
   {#key `${sheet}.${column}.${mapping?.match ?? ''}`}
-    <NearMisses {path} {sheet} {column} confirmed={decision.replace ?? []} onconfirm={(replace) => ondecide({ replace })} />
+    <NearMisses
+      {path}
+      {sheet}
+      {column}
+      confirmed={decision.replace ?? []}
+      onconfirm={(replace) => ondecide({ replace })}
+    />
   {/key}
 {/if}
 

@@ -5,8 +5,8 @@
   import { counted } from '../values/words';
 
   /**
-   * Texts of a link column that find no target, each with what may be meant, confirmed by keyboard alone: the arrows walk, 1 to 3
-   * confirm a candidate, Enter the first one, Delete clears it.
+   * Texts of a link column that find no target, each with what may be meant, confirmed by keyboard alone: the arrows
+   * walk, 1 to 3 confirm a candidate, Enter the first one, Delete clears it.
    */
   const {
     path,
@@ -28,12 +28,18 @@
   let failed = $state('');
   let at = $state(0);
   let list = $state<HTMLElement | null>(null);
-  // What was confirmed here waits for the button, so that one after the other is looked at without the page being made anew.
+  // What was confirmed here waits for the button, so that one after the other is looked at without the page being made
+  // anew.
   let waiting = $state<Record<string, string>>({});
   const chosen = $derived({ ...Object.fromEntries(confirmed.map(({ from, to }) => [from, to])), ...waiting });
   const changed = $derived(Object.keys(waiting).length > 0);
   const withNear = $derived(found?.texts.filter(({ candidates }) => candidates.length > 0) ?? []);
-  const alike = $derived(withNear.filter(({ text, candidates: [first, second] }) => first?.score === 1 && second?.score !== 1 && chosen[text] === undefined));
+  const alike = $derived(
+    withNear.filter(
+      ({ text, candidates: [first, second] }) =>
+        first?.score === 1 && second?.score !== 1 && chosen[text] === undefined,
+    ),
+  );
   const strangers = $derived(found ? found.missing - found.near : 0);
 
   $effect(() => {
@@ -58,7 +64,8 @@
     const one = withNear[at];
     if (!one) return;
     const { key } = event;
-    if (key === 'ArrowDown' || key === 'ArrowUp') at = Math.max(0, Math.min(withNear.length - 1, at + (key === 'ArrowDown' ? 1 : -1)));
+    if (key === 'ArrowDown' || key === 'ArrowUp')
+      at = Math.max(0, Math.min(withNear.length - 1, at + (key === 'ArrowDown' ? 1 : -1)));
     else if (key === 'Enter' || key === ' ') {
       take(one.text, one.candidates[0]?.key);
       at = Math.min(withNear.length - 1, at + 1);
@@ -96,16 +103,21 @@
               onclick={() => ((at = index), chosen[text] === key ? leave(text) : take(text, key))}
               ><kbd>{place + 1}</kbd>
               {key}{title === key ? '' : ` ${title}`}
-              <span class="soft">{score === 1 ? 'alike but for case, blanks or signs' : `${Math.round(score * 100)} % alike`}</span></button
+              <span class="soft"
+                >{score === 1 ? 'alike but for case, blanks or signs' : `${Math.round(score * 100)} % alike`}</span
+              ></button
             >
           {/each}
         </li>
       {/each}
     </ul>
-    {#if found.near > withNear.length}<p class="soft">The {withNear.length} nearest of {found.near.toLocaleString()} are shown.</p>{/if}
+    {#if found.near > withNear.length}<p class="soft">
+        The {withNear.length} nearest of {found.near.toLocaleString()} are shown.
+      </p>{/if}
     <p class="soft keys">↑ ↓ walk · 1 2 3 or Enter confirm · Delete undoes</p>
     <div class="do">
-      {#if alike.length > 0}<Button onclick={() => alike.forEach(({ text, candidates }) => take(text, candidates[0]?.key))}
+      {#if alike.length > 0}<Button
+          onclick={() => alike.forEach(({ text, candidates }) => take(text, candidates[0]?.key))}
           >Confirm {counted(alike.length, 'text')} alike but for case and signs</Button
         >{/if}
       <Button kind="main" disabled={!changed} onclick={confirm}>Use what is confirmed</Button>

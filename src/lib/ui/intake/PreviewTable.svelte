@@ -31,7 +31,8 @@
       <tbody>
         {#each preview.rows as row, at (at)}
           <tr
-            ><td class="number">{at + 1}</td>{#each preview.names as _, column (column)}<td>{row[column] ?? ''}</td>{/each}</tr
+            ><td class="number">{at + 1}</td>{#each preview.names as _, column (column)}<td>{row[column] ?? ''}</td
+              >{/each}</tr
           >
         {/each}
       </tbody>

@@ -10,7 +10,13 @@
     wish,
     onread,
     oncancel,
-  }: { file: string; sheet: IntakeSheet | undefined; wish: ReadingWish; onread: (wish: ReadingWish) => void; oncancel: () => void } = $props();
+  }: {
+    file: string;
+    sheet: IntakeSheet | undefined;
+    wish: ReadingWish;
+    onread: (wish: ReadingWish) => void;
+    oncancel: () => void;
+  } = $props();
   // svelte-ignore state_referenced_locally
   let encoding = $state(wish.encoding ?? sheet?.read.encoding ?? 'utf-8');
   // svelte-ignore state_referenced_locally
@@ -31,7 +37,14 @@
 
 <form onsubmit={read} aria-label="How {file} is read">
   {#if isText}
-    <Label>Encoding<Select class="mt-1 py-1.5" bind:value={encoding} placeholder="" items={encodings.map((value) => ({ value, name: value }))} /></Label>
+    <Label
+      >Encoding<Select
+        class="mt-1 py-1.5"
+        bind:value={encoding}
+        placeholder=""
+        items={encodings.map((value) => ({ value, name: value }))}
+      /></Label
+    >
     <Label
       >Between cells<Select
         class="mt-1 py-1.5"
@@ -59,7 +72,8 @@
       /></Label
     >
   {/if}
-  <Label>Rows above the names<Input class="mt-1 h-[42px]" type="number" min="0" max="99" bind:value={preamble} /></Label>
+  <Label>Rows above the names<Input class="mt-1 h-[42px]" type="number" min="0" max="99" bind:value={preamble} /></Label
+  >
   <Label
     >Names go over<Select
       class="mt-1 py-1.5"

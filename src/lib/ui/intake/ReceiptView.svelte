@@ -6,11 +6,16 @@
   import { numberText } from '../values/show';
   import { counted } from '../values/words';
 
-  /** The reconciliation: rows read = added + changed + unchanged + set aside + refused, and the sums of number columns before and after. */
+  /**
+   * The reconciliation: rows read = added + changed + unchanged + set aside + refused, and the sums of number columns
+   * before and after.
+   */
   const { receipt, workspace, tables }: { receipt: Receipt; workspace: string; tables: readonly Table[] } = $props();
   const meets = $derived(receipt.sheets.some(({ changed }) => changed !== undefined));
   /** Tables that several sheets went into: there the sheet is said, too. */
-  const twice = $derived(new Set(receipt.sheets.map(({ table }) => table).filter((id, index, all) => all.indexOf(id) !== index)));
+  const twice = $derived(
+    new Set(receipt.sheets.map(({ table }) => table).filter((id, index, all) => all.indexOf(id) !== index)),
+  );
   const of = <T,>(part: (sheet: Receipt['sheets'][number]) => readonly (T & { readonly field: string })[]) =>
     receipt.sheets.flatMap((sheet) =>
       part(sheet).map((one) => ({
@@ -24,13 +29,16 @@
   const sums = $derived(of((sheet) => sheet.sums));
   const differenceOf = (a: string, b: string) => numberText(new Exact(a).minus(b).toFixed(), null);
   /** How long the bar of one sum is beside the other one's, in percent. */
-  const shareOf = (one: string, other: string) => (100 * Math.abs(Number(one))) / (Math.max(Math.abs(Number(one)), Math.abs(Number(other))) || 1);
+  const shareOf = (one: string, other: string) =>
+    (100 * Math.abs(Number(one))) / (Math.max(Math.abs(Number(one)), Math.abs(Number(other))) || 1);
   const links = $derived(of((sheet) => sheet.links));
   /** Columns of which something did not end up in a record, the others only counted. */
   const cells = $derived(receipt.sheets.flatMap(({ sheet, cells: all = [] }) => all.map((one) => ({ ...one, sheet }))));
   const partly = $derived(cells.filter(({ filled, written }) => filled !== written));
   const inFile = $derived(
-    receipt.sheets.flatMap(({ sheet, read, inFile: rows }) => (rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + read }] : [])),
+    receipt.sheets.flatMap(({ sheet, read, inFile: rows }) =>
+      rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + read }] : [],
+    ),
   );
   const hrefOf = (id: string) => {
     const table = tables.find((one) => one.id === id);
@@ -39,29 +47,42 @@
 </script>
 
 <div class="receipt" class:dry={receipt.dry}>
-  <h2>{receipt.dry ? 'Dry run: this is what loading would do; nothing was written' : 'Receipt'} <span class="soft">{receipt.seconds.toFixed(1)} s</span></h2>
+  <h2>
+    {receipt.dry ? 'Dry run: this is what loading would do; nothing was written' : 'Receipt'}
+    <span class="soft">{receipt.seconds.toFixed(1)} s</span>
+  </h2>
   <table>
     <thead
       ><tr
-        ><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added</th><th>+</th><th class="n">with values set aside</th><th>+</th>{#if meets}<th
-            class="n">changed</th
-          ><th>+</th><th class="n">unchanged</th><th>+</th>{/if}<th class="n">refused</th><th></th></tr
+        ><th>sheet</th><th class="n">rows read</th><th>=</th><th class="n">added</th><th>+</th><th class="n"
+          >with values set aside</th
+        ><th>+</th>{#if meets}<th class="n">changed</th><th>+</th><th class="n">unchanged</th><th>+</th>{/if}<th
+          class="n">refused</th
+        ><th></th></tr
       ></thead
     >
     <tbody>
       {#each receipt.sheets as sheet, index (index)}
         <tr>
           <th scope="row"
-            >{sheet.sheet} → {#if hrefOf(sheet.table)}<a href={hrefOf(sheet.table)}>{sheet.tableLabel}</a>{:else}{sheet.tableLabel}{/if}</th
+            >{sheet.sheet} → {#if hrefOf(sheet.table)}<a href={hrefOf(sheet.table)}>{sheet.tableLabel}</a
+              >{:else}{sheet.tableLabel}{/if}</th
           >
-          <td class="n">{sheet.read.toLocaleString()}</td><td>=</td><td class="n good">{sheet.added.toLocaleString()}</td><td>+</td>
+          <td class="n">{sheet.read.toLocaleString()}</td><td>=</td><td class="n good"
+            >{sheet.added.toLocaleString()}</td
+          ><td>+</td>
           <td class="n" class:warn={sheet.setAside > 0}>{sheet.setAside.toLocaleString()}</td><td>+</td>
           {#if meets}
-            <td class="n">{(sheet.changed ?? 0).toLocaleString()}</td><td>+</td><td class="n">{(sheet.unchanged ?? 0).toLocaleString()}</td><td>+</td>
+            <td class="n">{(sheet.changed ?? 0).toLocaleString()}</td><td>+</td><td class="n"
+              >{(sheet.unchanged ?? 0).toLocaleString()}</td
+            ><td>+</td>
           {/if}
           <td class="n" class:bad={sheet.refused > 0}>{sheet.refused.toLocaleString()}</td>
           <td class="soft"
-            >{sheet.read === sheet.added + (sheet.changed ?? 0) + (sheet.unchanged ?? 0) + sheet.setAside + sheet.refused ? 'adds up' : 'does not add up'}</td
+            >{sheet.read ===
+            sheet.added + (sheet.changed ?? 0) + (sheet.unchanged ?? 0) + sheet.setAside + sheet.refused
+              ? 'adds up'
+              : 'does not add up'}</td
           >
         </tr>
       {/each}
@@ -84,12 +105,17 @@
   {/each}
   {#each receipt.sheets as { tableLabel, newOptions = [] }, index (index)}
     {#each newOptions as { field, options } (field)}
-      <p class="soft">New options of {tableLabel}.{field}: {options.slice(0, 20).join(', ')}{options.length > 20 ? ` and ${options.length - 20} more` : ''}</p>
+      <p class="soft">
+        New options of {tableLabel}.{field}: {options.slice(0, 20).join(', ')}{options.length > 20
+          ? ` and ${options.length - 20} more`
+          : ''}
+      </p>
     {/each}
   {/each}
   {#if cells.length > 0}
     <p class="soft">
-      {cells.reduce((sum, { filled }) => sum + filled, 0).toLocaleString()} filled cells, all accounted for{partly.length === 0
+      {cells.reduce((sum, { filled }) => sum + filled, 0).toLocaleString()} filled cells, all accounted for{partly.length ===
+      0
         ? ': each is in its record.'
         : '; these are not all in their records:'}
     </p>
@@ -98,17 +124,24 @@
     <table>
       <thead
         ><tr
-          ><th>column</th><th>field</th><th class="n">filled cells</th><th>=</th><th class="n">in records</th><th>+</th><th class="n">set aside</th><th>+</th
-          ><th class="n">in refused rows</th><th>+</th><th class="n">taken as blank</th><th>+</th><th class="n">left out</th></tr
+          ><th>column</th><th>field</th><th class="n">filled cells</th><th>=</th><th class="n">in records</th><th>+</th
+          ><th class="n">set aside</th><th>+</th><th class="n">in refused rows</th><th>+</th><th class="n"
+            >taken as blank</th
+          ><th>+</th><th class="n">left out</th></tr
         ></thead
       >
       <tbody>
         {#each partly as one, index (index)}
           <tr>
-            <th scope="row">{one.sheet}.{one.column}</th><td>{one.field ?? 'none'}</td><td class="n">{one.filled.toLocaleString()}</td><td>=</td>
-            <td class="n">{one.written.toLocaleString()}</td><td>+</td><td class="n" class:warn={one.setAside > 0}>{one.setAside.toLocaleString()}</td><td>+</td
-            >
-            <td class="n" class:bad={one.refused > 0}>{one.refused.toLocaleString()}</td><td>+</td><td class="n">{one.blank.toLocaleString()}</td><td>+</td>
+            <th scope="row">{one.sheet}.{one.column}</th><td>{one.field ?? 'none'}</td><td class="n"
+              >{one.filled.toLocaleString()}</td
+            ><td>=</td>
+            <td class="n">{one.written.toLocaleString()}</td><td>+</td><td class="n" class:warn={one.setAside > 0}
+              >{one.setAside.toLocaleString()}</td
+            ><td>+</td>
+            <td class="n" class:bad={one.refused > 0}>{one.refused.toLocaleString()}</td><td>+</td><td class="n"
+              >{one.blank.toLocaleString()}</td
+            ><td>+</td>
             <td class="n" class:warn={one.leftOut > 0}>{one.leftOut.toLocaleString()}</td>
           </tr>
         {/each}
@@ -131,7 +164,9 @@
             <li>
               <b class="warn">{count.toLocaleString()}</b>
               {where}: {reason} <span class="soft">{samples.join(', ')}{samples.length === 5 ? ', …' : ''}</span>
-              {#if !receipt.dry && hrefOf(table) && !reason.startsWith('refused')}<a href="/w/{workspace}/set-aside">Fix them</a>{/if}
+              {#if !receipt.dry && hrefOf(table) && !reason.startsWith('refused')}<a href="/w/{workspace}/set-aside"
+                  >Fix them</a
+                >{/if}
             </li>
           {/each}
         </ul>
@@ -145,7 +180,9 @@
             <li><b>{record}</b> {where}: {before === '' ? 'blank' : before} → {after === '' ? 'blank' : after}</li>
           {/each}
         </ul>
-        {#if changes.length >= 20}<p class="soft">The first 20 values that differ in each table are shown; History has all of them.</p>{/if}
+        {#if changes.length >= 20}<p class="soft">
+            The first 20 values that differ in each table are shown; History has all of them.
+          </p>{/if}
       </section>
     {/if}
     {#if sums.length > 0}
@@ -156,10 +193,17 @@
           <tbody>
             {#each sums as { where, read, stored }, index (index)}
               <tr
-                ><th scope="row">{where}</th><td class="n">{numberText(read, null)}</td><td class="n">{numberText(stored, null)}</td><td
-                  >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn">difference {differenceOf(stored, read)}</span>{/if}</td
+                ><th scope="row">{where}</th><td class="n">{numberText(read, null)}</td><td class="n"
+                  >{numberText(stored, null)}</td
+                ><td
+                  >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn"
+                      >difference {differenceOf(stored, read)}</span
+                    >{/if}</td
                 ><td class="bars" aria-hidden="true"
-                  ><i style:width="{shareOf(read, stored)}%"></i><i class:less={read !== stored} style:width="{shareOf(stored, read)}%"></i></td
+                  ><i style:width="{shareOf(read, stored)}%"></i><i
+                    class:less={read !== stored}
+                    style:width="{shareOf(stored, read)}%"
+                  ></i></td
                 ></tr
               >
             {/each}
@@ -174,7 +218,11 @@
           <thead><tr><th>from</th><th class="n">made</th><th class="n">missed</th></tr></thead>
           <tbody>
             {#each links as { where, made, missed }, index (index)}
-              <tr><th scope="row">{where}</th><td class="n">{made.toLocaleString()}</td><td class="n" class:warn={missed > 0}>{missed.toLocaleString()}</td></tr
+              <tr
+                ><th scope="row">{where}</th><td class="n">{made.toLocaleString()}</td><td
+                  class="n"
+                  class:warn={missed > 0}>{missed.toLocaleString()}</td
+                ></tr
               >
             {/each}
           </tbody>

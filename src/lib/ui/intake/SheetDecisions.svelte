@@ -7,7 +7,9 @@
   import { kindWords } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
-  /** What came in on the left, what will stand on the right; each line between them is a decision that can be opened. */
+  /**
+   * What came in on the left, what will stand on the right; each line between them is a decision that can be opened.
+   */
   const {
     sheet,
     index,
@@ -47,10 +49,19 @@
   const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
   const decided = $derived(proposal.decisions.tables[String(index)] ?? {});
   /** A table that stands, of another name, with much the same fields. */
-  const like = $derived(into || sheet.derived || !table || decided.into === 'new' || decided.with !== undefined ? undefined : mostAlike(model, sheet.columns));
+  const like = $derived(
+    into || sheet.derived || !table || decided.into === 'new' || decided.with !== undefined
+      ? undefined
+      : mostAlike(model, sheet.columns),
+  );
   const others = $derived(
     sheets.flatMap(({ name }, at) =>
-      at !== index && !sheet.derived && !sheets[at]?.derived && proposal.decisions.tables[String(at)]?.with === undefined ? [{ at, name }] : [],
+      at !== index &&
+      !sheet.derived &&
+      !sheets[at]?.derived &&
+      proposal.decisions.tables[String(at)]?.with === undefined
+        ? [{ at, name }]
+        : [],
     ),
   );
   const targets = $derived([
@@ -59,20 +70,30 @@
     ...others.map(({ at, name }) => ({ value: `with ${at}`, name: `the same table as ${name}` })),
   ]);
   /** It shares a table with another sheet, so that a mark can tell the two apart. */
-  const shares = $derived(decided.with !== undefined || Object.values(proposal.decisions.tables).some((one) => one.with === index));
-  const marking = $derived(into ? (table?.fields.filter(({ type }) => type.kind === 'option' || type.kind === 'text') ?? []) : []);
+  const shares = $derived(
+    decided.with !== undefined || Object.values(proposal.decisions.tables).some((one) => one.with === index),
+  );
+  const marking = $derived(
+    into ? (table?.fields.filter(({ type }) => type.kind === 'option' || type.kind === 'text') ?? []) : [],
+  );
   function goes(value: string) {
     const other = /^with (\d+)$/.exec(value)?.[1];
     if (other === undefined) return onsettle({ into: value, with: undefined, by: undefined, mark: undefined });
     const field = proposal.decisions.tables[other]?.mark?.field ?? 'Kind';
     onsettle(
       { into: undefined, with: Number(other), by: undefined, mark: { field, text: sheet.name } },
-      proposal.decisions.tables[other]?.mark ? undefined : { sheet: Number(other), decision: { mark: { field, text: sheets[Number(other)]?.name ?? '' } } },
+      proposal.decisions.tables[other]?.mark
+        ? undefined
+        : { sheet: Number(other), decision: { mark: { field, text: sheets[Number(other)]?.name ?? '' } } },
     );
   }
   /** Fields by which rows can find their records: those that take a column, but for links. */
   const telling = $derived(
-    into && table ? (mapping?.columns ?? []).flatMap(({ field: id }) => table.fields.filter((field) => field.id === id && field.type.kind !== 'link')) : [],
+    into && table
+      ? (mapping?.columns ?? []).flatMap(({ field: id }) =>
+          table.fields.filter((field) => field.id === id && field.type.kind !== 'link'),
+        )
+      : [],
   );
   const valueOf = (event: Event) => (event.currentTarget as HTMLSelectElement).value;
   const source = $derived(sheet.derived && sheets[sheet.derived.sheet]);
@@ -82,7 +103,9 @@
   /** The table a column has gone to, where one was split off. */
   const goneTo = (column: number) => {
     const at = sheets.findIndex(({ derived }) => derived?.sheet === index && derived.dependents.includes(column));
-    return at < 0 ? undefined : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
+    return at < 0
+      ? undefined
+      : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
   };
   /** The field a column goes to, as it will stand. */
   const fieldOf = (column: number): Field | undefined => {
@@ -96,7 +119,11 @@
     if (linked) return `→ ${linked.many ? 'several of ' : ''}${linked.table.label}`;
     switch (type.kind) {
       case 'number':
-        return type.digits === 0 ? 'number, whole' : type.digits === null ? 'number' : `number, ${counted(type.digits, 'decimal')}`;
+        return type.digits === 0
+          ? 'number, whole'
+          : type.digits === null
+            ? 'number'
+            : `number, ${counted(type.digits, 'decimal')}`;
       case 'option':
       case 'options':
         return `${kindWords[type.kind]}, ${type.options.length}`;
@@ -106,7 +133,9 @@
         return kindWords[type.kind];
     }
   }
-  const told = $derived(into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined);
+  const told = $derived(
+    into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined,
+  );
   /** Found in a table that stands. */
   const stands = (column: number) => sheet.standing?.find((one) => one.column === column && one.matching > 0);
   const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
@@ -118,10 +147,8 @@
     {#if sheet.derived}
       <span
         >split off {source?.name}: <code>{nameAt(sheet.derived.determinant)}</code> decides
-        {#each sheet.derived.dependents as column, at (column)}{at > 0 ? ', ' : ''}<code>{nameAt(column)}</code>{/each} · {counted(
-          sheet.rows,
-          'different one',
-        )}</span
+        {#each sheet.derived.dependents as column, at (column)}{at > 0 ? ', ' : ''}<code>{nameAt(column)}</code>{/each} ·
+        {counted(sheet.rows, 'different one')}</span
       >
     {:else}<span class="soft">{counted(sheet.rows, 'row')}</span>{/if}
     {#if table}
@@ -139,16 +166,21 @@
           onchange={(event) => onsettle({ label: event.currentTarget.value })}
           aria-label="Name of the table"
         />{/if}
-      <button class="leave" onclick={() => onsettle({ skip: true })}>{sheet.derived ? `Leave it in ${source?.name}` : 'Skip it'}</button>
+      <button class="leave" onclick={() => onsettle({ skip: true })}
+        >{sheet.derived ? `Leave it in ${source?.name}` : 'Skip it'}</button
+      >
     {:else}
       <span class="soft">{sheet.derived ? 'not split off' : 'skipped'}</span>
-      <button class="leave" onclick={() => onsettle({ skip: false })}>{sheet.derived ? 'Split it off' : 'Include it'}</button>
+      <button class="leave" onclick={() => onsettle({ skip: false })}
+        >{sheet.derived ? 'Split it off' : 'Include it'}</button
+      >
     {/if}
     {#if table && clashes && !into}
       {@const twin = standing.find(({ label }) => label.toLowerCase() === wished.toLowerCase())}
       <span class="warn"
         >“{twin?.label ?? wished}” exists already in this workspace; this one will be {table.label}.
-        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button>{/if}</span
+        {#if twin}<button class="leave" onclick={() => onsettle({ into: twin.id })}>Bring it into {twin.label}</button
+          >{/if}</span
       >
     {/if}
     {#if like && !clashes}
@@ -173,7 +205,10 @@
           placeholder="no field"
           onchange={(event) =>
             onsettle({
-              mark: event.currentTarget.value.trim() === '' ? undefined : { field: event.currentTarget.value.trim(), text: decided.mark?.text ?? sheet.name },
+              mark:
+                event.currentTarget.value.trim() === ''
+                  ? undefined
+                  : { field: event.currentTarget.value.trim(), text: decided.mark?.text ?? sheet.name },
             })}
         /></label
       >
@@ -181,7 +216,10 @@
           >as <input
             aria-label="Mark of the rows of {sheet.name}"
             value={decided.mark.text}
-            onchange={(event) => onsettle({ mark: { field: decided.mark?.field ?? 'Kind', text: event.currentTarget.value.trim() || sheet.name } })}
+            onchange={(event) =>
+              onsettle({
+                mark: { field: decided.mark?.field ?? 'Kind', text: event.currentTarget.value.trim() || sheet.name },
+              })}
           /></label
         >{/if}
     </div>
@@ -200,28 +238,38 @@
           aria-label="Field that records of {table.label} are found by"
           value={into.by[0] ?? ''}
           onchange={(event) => onsettle({ by: valueOf(event) === '' ? [] : [valueOf(event)] })}
-          ><option value="">nothing: every row is new</option>{#each telling as field (field.id)}<option value={field.id}>{field.label}</option>{/each}</select
+          ><option value="">nothing: every row is new</option>{#each telling as field (field.id)}<option
+              value={field.id}>{field.label}</option
+            >{/each}</select
         >{#if into.by[0] !== undefined && telling.length > 1}
           and <select
             aria-label="Second field that records of {table.label} are found by"
             value={into.by[1] ?? ''}
-            onchange={(event) => onsettle({ by: [into.by[0] ?? '', ...(valueOf(event) === '' ? [] : [valueOf(event)])] })}
-            ><option value="">nothing else</option>{#each telling.filter(({ id }) => id !== into.by[0]) as field (field.id)}<option value={field.id}
+            onchange={(event) =>
+              onsettle({ by: [into.by[0] ?? '', ...(valueOf(event) === '' ? [] : [valueOf(event)])] })}
+            ><option value="">nothing else</option
+            >{#each telling.filter(({ id }) => id !== into.by[0]) as field (field.id)}<option value={field.id}
                 >{field.label}</option
               >{/each}</select
           >{/if}</label
       >
       <label
         >Rows that come in
-        <select aria-label="Rows of {sheet.name} that come in" value={into.mode} onchange={(event) => onsettle({ mode: valueOf(event) as 'add' })}
-          ><option value="both">new ones are added, others change theirs</option><option value="add">new ones only</option><option value="update"
-            >those of standing records only</option
-          ></select
+        <select
+          aria-label="Rows of {sheet.name} that come in"
+          value={into.mode}
+          onchange={(event) => onsettle({ mode: valueOf(event) as 'add' })}
+          ><option value="both">new ones are added, others change theirs</option><option value="add"
+            >new ones only</option
+          ><option value="update">those of standing records only</option></select
         ></label
       >
       <label
         >A blank cell
-        <select aria-label="What a blank cell of {sheet.name} does" value={into.blanks} onchange={(event) => onsettle({ blanks: valueOf(event) as 'keep' })}
+        <select
+          aria-label="What a blank cell of {sheet.name} does"
+          value={into.blanks}
+          onchange={(event) => onsettle({ blanks: valueOf(event) as 'keep' })}
           ><option value="keep">keeps the value that stands</option><option value="clear">clears it</option></select
         ></label
       >
@@ -230,12 +278,20 @@
           <select
             aria-label="Field that marks the rows of {sheet.name}"
             value={decided.mark?.field ?? ''}
-            onchange={(event) => onsettle({ mark: valueOf(event) === '' ? undefined : { field: valueOf(event), text: decided.mark?.text ?? sheet.name } })}
-            ><option value="">no mark</option>{#each marking as { id, label } (id)}<option value={id}>in {label}</option>{/each}</select
+            onchange={(event) =>
+              onsettle({
+                mark:
+                  valueOf(event) === '' ? undefined : { field: valueOf(event), text: decided.mark?.text ?? sheet.name },
+              })}
+            ><option value="">no mark</option>{#each marking as { id, label } (id)}<option value={id}>in {label}</option
+              >{/each}</select
           >{#if decided.mark}<input
               aria-label="Mark of the rows of {sheet.name}"
               value={decided.mark.text}
-              onchange={(event) => onsettle({ mark: { field: decided.mark?.field ?? '', text: event.currentTarget.value.trim() || sheet.name } })}
+              onchange={(event) =>
+                onsettle({
+                  mark: { field: decided.mark?.field ?? '', text: event.currentTarget.value.trim() || sheet.name },
+                })}
             />{/if}</label
         >{/if}
     </div>
@@ -243,7 +299,10 @@
   {#if table}
     {#if exceptions.length > 0}
       <details>
-        <summary>{counted(exceptionRows, 'row')} {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary>
+        <summary
+          >{counted(exceptionRows, 'row')}
+          {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary
+        >
         <ul>
           {#each exceptions as { column, samples, rows } (column)}
             {#each samples as one, index (index)}<li>
@@ -258,30 +317,43 @@
       </details>
     {/if}
     <table>
-      <thead><tr><th>source column</th><th>detected as</th><th>samples</th><th aria-hidden="true"></th><th>becomes</th></tr></thead>
+      <thead
+        ><tr><th>source column</th><th>detected as</th><th>samples</th><th aria-hidden="true"></th><th>becomes</th></tr
+        ></thead
+      >
       <tbody>
         {#each sheet.columns as column, at (at)}
           {@const field = fieldOf(at)}
           {@const found = link(at)}
           <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
             <td class="name"
-              ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span class="keymark">key</span>{/if}</td
+              ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span
+                  class="keymark">key</span
+                >{/if}</td
             >
             <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
               {#if found && field && linkedTable(after, field)}{sheets[found.to.sheet]?.derived?.sheet === index
                   ? 'repeated on many rows'
                   : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
               {:else if stands(at) && ((field && linkedTable(after, field)) || sheet.keys[0] === at)}
-                {@const found = stands(at)}{(((found?.matching ?? 0) * 100) / Math.max(1, (found?.matching ?? 0) + (found?.missing ?? 0))).toFixed(1)} % stand in
-                {standing.find(({ id }) => id === found?.table)?.label} already{found && found.missing > 0 ? `, ${found.missing.toLocaleString()} not` : ''}
+                {@const found = stands(at)}{(
+                  ((found?.matching ?? 0) * 100) /
+                  Math.max(1, (found?.matching ?? 0) + (found?.missing ?? 0))
+                ).toFixed(1)} % stand in
+                {standing.find(({ id }) => id === found?.table)?.label} already{found && found.missing > 0
+                  ? `, ${found.missing.toLocaleString()} not`
+                  : ''}
               {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
             </td>
             <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
             <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
             <td class="stands">
-              {#if field}<b>{field.label}</b> <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
+              {#if field}<b>{field.label}</b>
+                <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
                   ? ', unique'
-                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft">skipped</span>{/if}
+                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft"
+                  >skipped</span
+                >{/if}
             </td>
           </tr>
         {/each}

@@ -7,7 +7,10 @@
   import { placesFor } from '../weave/layout';
   import { linkMargin, RunRouter } from '../weave/router';
 
-  /** What will stand at the end, as a small Weave: new tables drawn in full, those that stand already with a broken edge; a box leads to its sheet. */
+  /**
+   * What will stand at the end, as a small Weave: new tables drawn in full, those that stand already with a broken
+   * edge; a box leads to its sheet.
+   */
   const {
     model,
     after,
@@ -105,13 +108,18 @@
           tabindex="0"
           aria-label="{table.label}: {words(table.id)}"
           onclick={() => onchoose(table.id)}
-          onkeydown={(event) => (event.key === 'Enter' || event.key === ' ') && (event.preventDefault(), onchoose(table.id))}
+          onkeydown={(event) =>
+            (event.key === 'Enter' || event.key === ' ') && (event.preventDefault(), onchoose(table.id))}
         >
           <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
           <rect class="selvedge" width={boxWidth} height="4" />
-          <text class="title" x="10" y="21">{table.label.length > 16 ? `${table.label.slice(0, 15)}…` : table.label}</text>
+          <text class="title" x="10" y="21"
+            >{table.label.length > 16 ? `${table.label.slice(0, 15)}…` : table.label}</text
+          >
           <text class="count" x={boxWidth - 10} y="21">{words(table.id)}</text>
-          {#each table.rows as row, index (row.id)}<text class={row.kind} x="10" y={headHeight + index * rowHeight + 14}>{row.label}</text>{/each}
+          {#each table.rows as row, index (row.id)}<text class={row.kind} x="10" y={headHeight + index * rowHeight + 14}
+              >{row.label}</text
+            >{/each}
           {#if table.more > 0}<text class="more" x="10" y={headHeight + table.rows.length * rowHeight + 14}
               >and {table.more} more {table.more === 1 ? 'field' : 'fields'}</text
             >{/if}

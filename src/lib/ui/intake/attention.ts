@@ -11,7 +11,10 @@ export interface ThingToLookAt {
   readonly blocks?: true;
 }
 
-/** What a careful person would look at before loading: links that miss, values that do not fit, dates that could be either. */
+/**
+ * What a careful person would look at before loading: links that miss, values that do not fit, dates that could be
+ * either.
+ */
 export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposal): ThingToLookAt[] {
   // What would be dropped comes first: nothing is loaded before it is settled.
   const things: ThingToLookAt[] = goingNowhere(sheets, proposal).map(({ sheet, column, name, filled }) => ({
@@ -26,23 +29,48 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     const target = sheets[to.sheet];
     const decision = proposal.decisions.columns[`${from.sheet}.${from.column}`]?.as;
     if (missing > 0 && comesIn(from.sheet, from.column) && (decision === undefined || decision === 'link'))
-      things.push({ ...from, words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}` });
+      things.push({
+        ...from,
+        words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}`,
+      });
   }
-  const madeLinks = new Set(proposal.changes.flatMap((change) => (change.do === 'addField' && change.field.type.kind === 'link' ? [change.field.id] : [])));
+  const madeLinks = new Set(
+    proposal.changes.flatMap((change) =>
+      change.do === 'addField' && change.field.type.kind === 'link' ? [change.field.id] : [],
+    ),
+  );
   for (const { sheet, into, columns } of proposal.mappings) {
     for (const { column, field } of columns) {
       const found = sheets[sheet]?.standing?.find((one) => one.column === column);
-      if (found && found.missing > 0 && madeLinks.has(field) && !proposal.links.some(({ from }) => from.sheet === sheet && from.column === column))
-        things.push({ sheet, column, words: `${counted(found.missing, 'row')} of ${sheets[sheet]?.columns[column]?.name} match no record that stands` });
+      if (
+        found &&
+        found.missing > 0 &&
+        madeLinks.has(field) &&
+        !proposal.links.some(({ from }) => from.sheet === sheet && from.column === column)
+      )
+        things.push({
+          sheet,
+          column,
+          words: `${counted(found.missing, 'row')} of ${sheets[sheet]?.columns[column]?.name} match no record that stands`,
+        });
     }
     if (!into) continue;
     const { name = '' } = sheets[sheet] ?? {};
-    if (into.by.length === 0) things.push({ sheet, column: 0, words: `nothing tells which record a row of ${name} is for: every row would be new` });
+    if (into.by.length === 0)
+      things.push({
+        sheet,
+        column: 0,
+        words: `nothing tells which record a row of ${name} is for: every row would be new`,
+      });
   }
   sheets.forEach(({ derived, name }, index) => {
     const rows = (derived?.exceptions ?? []).reduce((sum, one) => sum + one.rows, 0);
     if (rows > 0 && comesIn(index, 0))
-      things.push({ sheet: index, column: 0, words: `${counted(rows, 'row')} ${rows === 1 ? 'disagrees' : 'disagree'} about ${name}` });
+      things.push({
+        sheet: index,
+        column: 0,
+        words: `${counted(rows, 'row')} ${rows === 1 ? 'disagrees' : 'disagree'} about ${name}`,
+      });
   });
   sheets.forEach((sheet, index) =>
     sheet.columns.forEach((column, at) => {
@@ -69,10 +97,18 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         things.push({ sheet: index, column: at, words: `numbers of ${column.name} could have decimals or thousands` });
       const [unit, ...others] = column.units;
       if (type === 'number' && unit && others.length > 0)
-        things.push({ sheet: index, column: at, words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}` });
+        things.push({
+          sheet: index,
+          column: at,
+          words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}`,
+        });
       const spellings = column.misspellings ?? [];
       if (spellings.length > 0 && (type === 'option' || type === 'options') && decision?.keepSpellings === undefined)
-        things.push({ sheet: index, column: at, words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others` });
+        things.push({
+          sheet: index,
+          column: at,
+          words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others`,
+        });
     }),
   );
   return things;

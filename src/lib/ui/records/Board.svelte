@@ -10,7 +10,10 @@
   import type { SetQuery, ShownRecord } from './recordSet.svelte';
   import type { AskedTotal, ShownGroup } from './totals.svelte';
 
-  /** Records in columns by one field; a card moved to another column is given its value, with the field’s rules and an undo. */
+  /**
+   * Records in columns by one field; a card moved to another column is given its value, with the field’s rules and an
+   * undo.
+   */
   const {
     workspace,
     model,
@@ -50,7 +53,9 @@
     onmove: (record: ShownRecord, field: Field, value: unknown) => Promise<void>;
   } = $props();
   const mostFields = 4;
-  const fields = $derived(columns.filter((column) => column.field.id !== table.title && column.field.id !== field.id).slice(0, mostFields));
+  const fields = $derived(
+    columns.filter((column) => column.field.id !== table.title && column.field.id !== field.id).slice(0, mostFields),
+  );
   const lanes = $derived(
     boardColumns(
       field,
@@ -74,7 +79,8 @@
     if (heard > 0) untrack(() => sets.forEach((set) => void set.refresh()));
   });
 
-  const sameValue = (a: unknown, b: unknown) => (typeof a === 'object' && typeof b === 'object' && a && b && 'id' in a && 'id' in b ? a.id === b.id : a === b);
+  const sameValue = (a: unknown, b: unknown) =>
+    typeof a === 'object' && typeof b === 'object' && a && b && 'id' in a && 'id' in b ? a.id === b.id : a === b;
   const totalsOf = (value: unknown) => {
     const group = groups.find(({ values }) => sameValue(values[0], value));
     return asked.map((one, index) => ({ asked: one, value: group?.totals[index] ?? null }));
@@ -95,7 +101,8 @@
     else if (side !== 0 && (event.ctrlKey || event.metaKey)) {
       const to = lane + side;
       if (lanes[to]) void move(record, to).then(() => (at = { lane: to, row: 0 }));
-    } else if (side !== 0 && lanes[lane + side]) at = { lane: lane + side, row: Math.min(row, Math.max(0, (sets[lane + side]?.rows ?? 1) - 1)) };
+    } else if (side !== 0 && lanes[lane + side])
+      at = { lane: lane + side, row: Math.min(row, Math.max(0, (sets[lane + side]?.rows ?? 1) - 1)) };
     else if ((event.key === 'Enter' || event.key === ' ') && record) onselect(record);
     else return;
     event.preventDefault();

@@ -64,7 +64,8 @@
   $effect(() => {
     if (at === null || !list) return;
     const y = at * (height + gap);
-    if (y < list.scrollTop || y + height > list.scrollTop + scrolled.height) list.scrollTop = Math.max(0, y - scrolled.height / 3);
+    if (y < list.scrollTop || y + height > list.scrollTop + scrolled.height)
+      list.scrollTop = Math.max(0, y - scrolled.height / 3);
     list.focus({ preventScroll: true });
   });
 
@@ -79,7 +80,8 @@
         if (source.data.lane !== index) ondrop(Number(source.data.card), Number(source.data.lane));
       },
     });
-  const moves = (id: number) => (node: HTMLElement) => (mayMove ? draggable({ element: node, getInitialData: () => ({ card: id, lane: index }) }) : undefined);
+  const moves = (id: number) => (node: HTMLElement) =>
+    mayMove ? draggable({ element: node, getInitialData: () => ({ card: id, lane: index }) }) : undefined;
 </script>
 
 <section {@attach takes} class="lane" class:over aria-label={column.name}>
@@ -133,7 +135,9 @@
               <CardFields {model} {fields} {record} />
             </div>
           {/key}
-        {:else}<div class="card" style:top="{row * (height + gap)}px" style:height="{height}px" role="presentation">…</div>{/if}
+        {:else}<div class="card" style:top="{row * (height + gap)}px" style:height="{height}px" role="presentation">
+            …
+          </div>{/if}
       {/each}
     </div>
   </div>

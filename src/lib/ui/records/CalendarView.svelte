@@ -14,7 +14,10 @@
   import { daysShown, plusDays, turned, weekPieces, type CalendarSpan, type Dated } from './calendarDays';
   import type { ShownRecord } from './recordSet.svelte';
 
-  /** Records on their days, by month or week; those of several days run across them. One moved to another day takes its last day along. */
+  /**
+   * Records on their days, by month or week; those of several days run across them. One moved to another day takes its
+   * last day along.
+   */
   const {
     workspace,
     table,
@@ -93,7 +96,10 @@
       limit: String(most),
       ...(marks.length > 0 ? { marks: JSON.stringify(marks) } : {}),
     });
-    const answer = await call<{ records: ShownRecord[]; next: string | null }>('GET', workspacePath(workspace, `/tables/${table.key}/records?${query}`));
+    const answer = await call<{ records: ShownRecord[]; next: string | null }>(
+      'GET',
+      workspacePath(workspace, `/tables/${table.key}/records?${query}`),
+    );
     if (mine !== asked) return;
     if (!answer.ok) return void (problem = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' '));
     [records, cut, problem] = [answer.value.records, answer.value.next !== null, null];
@@ -102,8 +108,16 @@
 
   /** Where the latest record stands, for days that have none. */
   async function latestDay(): Promise<string | null> {
-    const query = new URLSearchParams({ fields: by.key, filter: `${filter ? `(${filter}) and ` : ''}${by.key} is not null`, sort: `-${by.key}`, limit: '1' });
-    const answer = await call<{ records: ShownRecord[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records?${query}`));
+    const query = new URLSearchParams({
+      fields: by.key,
+      filter: `${filter ? `(${filter}) and ` : ''}${by.key} is not null`,
+      sort: `-${by.key}`,
+      limit: '1',
+    });
+    const answer = await call<{ records: ShownRecord[] }>(
+      'GET',
+      workspacePath(workspace, `/tables/${table.key}/records?${query}`),
+    );
     const [last] = answer.ok ? answer.value.records : [];
     return last ? dayOf(last, by) : null;
   }
@@ -130,9 +144,15 @@
     const other = fields
       .split(',')
       .filter((key) => key !== by.key && key !== until?.key)
-      .map((key) => table.fields.find((field) => field.key === key && field.id !== table.title && field.type.kind !== 'counterpart'))
+      .map((key) =>
+        table.fields.find(
+          (field) => field.key === key && field.id !== table.title && field.type.kind !== 'counterpart',
+        ),
+      )
       .find((field) => field && editText(record.values[field.key]) !== '');
-    return other ? `${titleOf(record)} · ${editText(record.values[other.key], other.type, here.zone)}` : titleOf(record);
+    return other
+      ? `${titleOf(record)} · ${editText(record.values[other.key], other.type, here.zone)}`
+      : titleOf(record);
   };
 
   const takes = (day: string) => (node: HTMLElement) =>
@@ -147,34 +167,43 @@
         if (record) void move(record, day);
       },
     });
-  const moves = (id: number) => (node: HTMLElement) => (mayMove ? draggable({ element: node, getInitialData: () => ({ dated: id }) }) : undefined);
+  const moves = (id: number) => (node: HTMLElement) =>
+    mayMove ? draggable({ element: node, getInitialData: () => ({ dated: id }) }) : undefined;
 
   /** Arrows walk through the days; a record that was taken up with “m” goes with them and is put down by Enter. */
   function key(event: KeyboardEvent) {
     const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 7, ArrowUp: -7 }[event.key];
     const onDay = dated.filter(({ from, to }) => from <= at && to >= at).map(({ record }) => record);
     if (step !== undefined) at = plusDays(at, step);
-    else if (event.key === 'PageDown' || event.key === 'PageUp') at = turned(at, span, event.key === 'PageDown' ? 1 : -1);
+    else if (event.key === 'PageDown' || event.key === 'PageUp')
+      at = turned(at, span, event.key === 'PageDown' ? 1 : -1);
     else if (event.key === 'Home') at = today;
     else if (event.key === 'Escape' && carried) carried = null;
     else if (event.key === 'm' && mayMove)
-      carried = onDay[(onDay.findIndex(({ id }) => id === (carried?.id ?? selected)) + 1) % Math.max(1, onDay.length)] ?? null;
+      carried =
+        onDay[(onDay.findIndex(({ id }) => id === (carried?.id ?? selected)) + 1) % Math.max(1, onDay.length)] ?? null;
     else if (event.key === 'Enter' && carried) {
       void move(carried, at);
       carried = null;
-    } else if (event.key === 'Enter' && onDay[0]) onselect(onDay[(onDay.findIndex(({ id }) => id === selected) + 1) % onDay.length] ?? onDay[0]);
+    } else if (event.key === 'Enter' && onDay[0])
+      onselect(onDay[(onDay.findIndex(({ id }) => id === selected) + 1) % onDay.length] ?? onDay[0]);
     else if (event.key === 'n' && mayEdit) onnew(at);
     else return;
     event.preventDefault();
     event.stopPropagation();
   }
-  const monthName = (day: string) => new Date(`${day}T12:00:00Z`).toLocaleDateString('en', { month: 'long', year: 'numeric', timeZone: 'UTC' });
+  const monthName = (day: string) =>
+    new Date(`${day}T12:00:00Z`).toLocaleDateString('en', { month: 'long', year: 'numeric', timeZone: 'UTC' });
 </script>
 
 <div class="calendar">
   <header>
-    <button aria-label="The {span} before" title="Page up" onclick={() => (at = turned(at, span, -1))}><ChevronLeft size={18} /></button>
-    <button aria-label="The {span} after" title="Page down" onclick={() => (at = turned(at, span, 1))}><ChevronRight size={18} /></button>
+    <button aria-label="The {span} before" title="Page up" onclick={() => (at = turned(at, span, -1))}
+      ><ChevronLeft size={18} /></button
+    >
+    <button aria-label="The {span} after" title="Page down" onclick={() => (at = turned(at, span, 1))}
+      ><ChevronRight size={18} /></button
+    >
     <h2>{span === 'month' ? monthName(at) : `week of ${days[0] ?? ''}`}</h2>
     <Button kind="quiet" title="Home" onclick={() => (at = today)}>Today</Button>
     <span class="note" role="status"
@@ -184,7 +213,9 @@
           ? `The first ${most.toLocaleString()} records of these days.`
           : ''}</span
     >
-    {#if latest}<span class="none">Nothing on these days. <button onclick={() => (at = latest ?? at)}>To the latest, {latest}</button></span>{/if}
+    {#if latest}<span class="none"
+        >Nothing on these days. <button onclick={() => (at = latest ?? at)}>To the latest, {latest}</button></span
+      >{/if}
     <select class="in-line" aria-label="How much is shown" bind:value={span}
       ><option value="month">by month</option><option value="week">by week</option></select
     >

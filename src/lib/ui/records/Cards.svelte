@@ -38,7 +38,9 @@
   let stage = $state<HTMLElement | null>(null);
   let width = $state(900);
   let at = $state(0);
-  const fields = $derived(columns.filter(({ field }) => field.id !== table.title && field.key !== picture).slice(0, mostFields));
+  const fields = $derived(
+    columns.filter(({ field }) => field.id !== table.title && field.key !== picture).slice(0, mostFields),
+  );
   const across = $derived(Math.max(1, Math.floor((width - gap) / (least + gap))));
   const cardWidth = $derived((width - gap * (across + 1)) / across);
   const cardHeight = $derived(40 + fields.length * 24 + (picture ? 130 : 0));
@@ -50,7 +52,14 @@
   });
 
   function walk(event: KeyboardEvent) {
-    const to = { ArrowRight: at + 1, ArrowLeft: at - 1, ArrowDown: at + across, ArrowUp: at - across, Home: 0, End: set.rows - 1 }[event.key];
+    const to = {
+      ArrowRight: at + 1,
+      ArrowLeft: at - 1,
+      ArrowDown: at + across,
+      ArrowUp: at - across,
+      Home: 0,
+      End: set.rows - 1,
+    }[event.key];
     const record = set.at(at);
     if ((event.key === 'Enter' || event.key === ' ') && record) onselect(record);
     else if (to !== undefined) go(to);
@@ -61,7 +70,8 @@
   function go(row: number) {
     at = Math.max(0, Math.min(row, set.rows - 1));
     const y = Math.floor(at / across) * (cardHeight + gap);
-    if (stage && (y < stage.scrollTop || y + cardHeight > stage.scrollTop + scrolled.height)) stage.scrollTop = Math.max(0, y - scrolled.height / 3);
+    if (stage && (y < stage.scrollTop || y + cardHeight > stage.scrollTop + scrolled.height))
+      stage.scrollTop = Math.max(0, y - scrolled.height / 3);
     const record = set.at(at);
     if (record && selected !== null) onselect(record);
   }
@@ -112,7 +122,9 @@
           {#if record}
             {#if picture}<span class="picture"
                 >{#if shown}<img
-                    src="/api/workspaces/{workspace}/files/{shown.file}?name={encodeURIComponent(shown.name)}&thumbnail=320"
+                    src="/api/workspaces/{workspace}/files/{shown.file}?name={encodeURIComponent(
+                      shown.name,
+                    )}&thumbnail=320"
                     alt={shown.name}
                     loading="lazy"
                   />{/if}</span

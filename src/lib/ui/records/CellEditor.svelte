@@ -47,7 +47,8 @@
 
   /** The text an editor begins with, in the person's own way of writing. */
   function beginning(stored: unknown, { type: kind }: Field, zone: string): string {
-    const plain = ['number', 'percent', 'progress'].includes(kind.kind) || (kind.kind === 'money' && kind.currency !== null);
+    const plain =
+      ['number', 'percent', 'progress'].includes(kind.kind) || (kind.kind === 'money' && kind.currency !== null);
     return plain && (typeof stored === 'number' || typeof stored === 'string')
       ? typedText(String(stored), kind as EnteredType, habit())
       : editText(stored, kind, zone);
@@ -79,7 +80,11 @@
   }
 
   function finish(event: KeyboardEvent) {
-    if ((type.kind === 'date' || type.kind === 'dateTime') && (event.altKey || event.key.startsWith('Page')) && calendar) {
+    if (
+      (type.kind === 'date' || type.kind === 'dateTime') &&
+      (event.altKey || event.key.startsWith('Page')) &&
+      calendar
+    ) {
       const moved = calendar.walk(event.key);
       if (moved) {
         pick(moved, false);
@@ -102,7 +107,10 @@
     } else if (type.kind === 'longText') event.stopPropagation();
   }
 
-  /** Leaving the cell by the pointer keeps what was typed, as Enter does; what is no value is kept beside, with its reason. */
+  /**
+   * Leaving the cell by the pointer keeps what was typed, as Enter does; what is no value is kept beside, with its
+   * reason.
+   */
   function left() {
     if (done) return;
     done = true;
@@ -118,7 +126,8 @@
     oncommit(typed, 'Enter');
   }
 
-  const matching = (words: readonly string[], text: string) => words.filter((word) => word.toLowerCase().includes(text.toLowerCase()));
+  const matching = (words: readonly string[], text: string) =>
+    words.filter((word) => word.toLowerCase().includes(text.toLowerCase()));
 
   async function choices(text: string): Promise<readonly Choice[]> {
     switch (type.kind) {
@@ -126,12 +135,17 @@
         const there = type.options
           .filter(({ label, retired }) => !retired && label.toLowerCase().includes(text.toLowerCase()))
           .map(({ label }) => ({ label, value: label }));
-        const isNew = type.open && text.trim() !== '' && !there.some(({ label }) => label.toLowerCase() === text.trim().toLowerCase());
+        const isNew =
+          type.open &&
+          text.trim() !== '' &&
+          !there.some(({ label }) => label.toLowerCase() === text.trim().toLowerCase());
         // A word that is not in an open list yet is what was typed, not the one that is nearest.
         return isNew ? [{ label: text.trim(), value: text.trim(), about: 'new in the list' }, ...there] : there;
       }
       case 'yesNo':
-        return ['yes', 'no'].filter((word) => word.startsWith(text.toLowerCase())).map((label) => ({ label, value: label === 'yes' }));
+        return ['yes', 'no']
+          .filter((word) => word.startsWith(text.toLowerCase()))
+          .map((label) => ({ label, value: label === 'yes' }));
       case 'place':
         return matching(
           gazetteer.map(({ name }) => name),
@@ -154,13 +168,21 @@
     if (type.kind === 'option' && type.open) return { ok: true, value: text };
     if (type.kind === 'link' || type.kind === 'member') {
       const where = type.kind === 'link' ? (linkedTable(model, field)?.table.label ?? '') : 'the Directory';
-      return { ok: false, problem: { message: `Nothing in ${where} is called “${text}”.`, fix: 'Choose one of the list, or correct it.' } };
+      return {
+        ok: false,
+        problem: { message: `Nothing in ${where} is called “${text}”.`, fix: 'Choose one of the list, or correct it.' },
+      };
     }
     const found = parseValue(text, type as EnteredType, { ...plainReading, zone });
     return found.ok ? { ok: true, value: valueJson(type, found.value) } : found;
   }
 
-  async function chosen(choice: Choice | null, text: string, event?: KeyboardEvent, later?: Promise<Choice | undefined>) {
+  async function chosen(
+    choice: Choice | null,
+    text: string,
+    event?: KeyboardEvent,
+    later?: Promise<Choice | undefined>,
+  ) {
     const picked = choice?.value;
     if (typeof picked === 'object' && picked !== null && 'make' in picked) {
       const made = await makeTarget(place, String(picked.make));
@@ -185,7 +207,9 @@
         .map(({ label }) => ({ label, value: label }));
     const found = await linkChoices({ ...place, mayMake: false }, text);
     problem = null;
-    return found.flatMap((one) => ('id' in one.value ? [{ label: one.label, about: one.about, value: one.value }] : []));
+    return found.flatMap((one) =>
+      'id' in one.value ? [{ label: one.label, about: one.about, value: one.value }] : [],
+    );
   }
 
   const startList = (): ListChoice[] =>
@@ -220,7 +244,15 @@
 </script>
 
 {#if (type.kind === 'option' || type.kind === 'options') && type.entry === 'buttons' && !type.open}
-  <ButtonsEditor options={type.options} {value} {start} label={field.label} several={type.kind === 'options'} {oncommit} {oncancel} />
+  <ButtonsEditor
+    options={type.options}
+    {value}
+    {start}
+    label={field.label}
+    several={type.kind === 'options'}
+    {oncommit}
+    {oncancel}
+  />
 {:else if type.kind === 'options' || type.kind === 'counterpart'}
   <ListEditor
     chosen={startList()}
@@ -240,11 +272,25 @@
     oncommit={(choice, text, event, later) => void chosen(choice, text, event, later)}
   />
 {:else if type.kind === 'rating'}
-  <StarsEditor value={start && /^\d$/.test(start) ? start : value} most={type.most} label={field.label} {oncommit} {oncancel} />
+  <StarsEditor
+    value={start && /^\d$/.test(start) ? start : value}
+    most={type.most}
+    label={field.label}
+    {oncommit}
+    {oncancel}
+  />
 {:else if type.kind === 'files' || type.kind === 'pictures'}
   <FilesEditor {workspace} {value} pictures={type.kind === 'pictures'} label={field.label} {oncommit} {oncancel} />
 {:else if type.kind === 'longText'}
-  <textarea {@attach focus} bind:value={typed} onkeydown={finish} onblur={left} aria-label={field.label} rows="6" title="Ctrl+Enter keeps it"></textarea>
+  <textarea
+    {@attach focus}
+    bind:value={typed}
+    onkeydown={finish}
+    onblur={left}
+    aria-label={field.label}
+    rows="6"
+    title="Ctrl+Enter keeps it"
+  ></textarea>
 {:else if type.kind === 'progress'}
   <span class="progress">
     <input

@@ -11,10 +11,13 @@
   <div class="clash" role="alert">
     <span
       >Somebody changed {work.titleOf(work.clash.record)} while you wrote.
-      {#each work.clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs <b>{editText(theirs) || 'blank'}</b>, yours
+      {#each work.clash.fields as { field, theirs, yours } (field)}<code>{field}</code>: theirs
+        <b>{editText(theirs) || 'blank'}</b>, yours
         <b>{editText(yours) || 'blank'}</b>.{/each}</span
     >
-    <Button kind="main" onclick={() => work.settle(true)}>Write mine</Button><Button onclick={() => work.settle(false)}>Keep theirs</Button>
+    <Button kind="main" onclick={() => work.settle(true)}>Write mine</Button><Button onclick={() => work.settle(false)}
+      >Keep theirs</Button
+    >
   </div>
 {/if}
 

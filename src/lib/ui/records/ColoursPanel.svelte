@@ -14,7 +14,13 @@
     colours,
     zone,
     onchange,
-  }: { model: Model; table: Table; colours: ViewJson['colours']; zone: string; onchange: (colours: ViewJson['colours']) => void } = $props();
+  }: {
+    model: Model;
+    table: Table;
+    colours: ViewJson['colours'];
+    zone: string;
+    onchange: (colours: ViewJson['colours']) => void;
+  } = $props();
   let adding = $state(false);
   let when = $state('');
   const free = $derived(dyes.find((dye) => !colours.some((one) => one.dye === dye) && dye !== table.dye) ?? 'weld');
@@ -40,7 +46,9 @@
         {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
       </select>
       where <code>{colour.when}</code>
-      <button aria-label="Take the colour for {colour.when} away" onclick={() => onchange(colours.toSpliced(index, 1))}><X size={14} /></button>
+      <button aria-label="Take the colour for {colour.when} away" onclick={() => onchange(colours.toSpliced(index, 1))}
+        ><X size={14} /></button
+      >
     </li>
   {:else}
     <li class="soft">Records have no colours. One is given by a condition, such as what is overdue.</li>
@@ -48,7 +56,13 @@
 </ul>
 {#if adding}
   <form onsubmit={(event) => (event.preventDefault(), add())}>
-    <input class="in-line" bind:value={when} aria-label="Condition for the colour" placeholder="a condition, written or chosen below" spellcheck="false" />
+    <input
+      class="in-line"
+      bind:value={when}
+      aria-label="Condition for the colour"
+      placeholder="a condition, written or chosen below"
+      spellcheck="false"
+    />
     <button type="submit" class="do" disabled={when.trim() === '' || problem !== null}>Colour these</button>
     <span class="soft">{problem ? `${problem.message} ${problem.fix ?? ''}` : ''}</span>
   </form>

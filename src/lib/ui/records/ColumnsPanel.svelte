@@ -9,36 +9,58 @@
   import type { ColumnChange } from './columnChange';
   import { totalWords } from './totalWords';
 
-  /** The columns of a view in one place: which are shown, in which order, with which total; how many stay and how tall rows are. */
+  /**
+   * The columns of a view in one place: which are shown, in which order, with which total; how many stay and how tall
+   * rows are.
+   */
   const {
     table,
     view,
     columns,
     onchange,
     onset,
-  }: { table: Table; view: View; columns: readonly ShownColumn[]; onchange: (change: ColumnChange) => void; onset: (parts: Partial<ViewJson>) => void } =
-    $props();
-  const hidden = $derived(table.fields.filter((field) => isShown(field) && !columns.some((one) => one.field.id === field.id)));
+  }: {
+    table: Table;
+    view: View;
+    columns: readonly ShownColumn[];
+    onchange: (change: ColumnChange) => void;
+    onset: (parts: Partial<ViewJson>) => void;
+  } = $props();
+  const hidden = $derived(
+    table.fields.filter((field) => isShown(field) && !columns.some((one) => one.field.id === field.id)),
+  );
 </script>
 
 <div class="columns">
   <ol>
     {#each columns as { field, total }, index (field.id)}
       <li>
-        <label><input type="checkbox" checked onchange={() => onchange({ do: 'hide', field: field.key })} /> {field.label}</label>
+        <label
+          ><input type="checkbox" checked onchange={() => onchange({ do: 'hide', field: field.key })} />
+          {field.label}</label
+        >
         {#if totalsFor(field).length > 0}
           <select
             class="in-line"
             aria-label="Total of {field.label}"
             value={total ?? ''}
-            onchange={(event) => onchange({ do: 'total', field: field.key, total: (event.currentTarget.value || null) as TotalKind | null })}
+            onchange={(event) =>
+              onchange({
+                do: 'total',
+                field: field.key,
+                total: (event.currentTarget.value || null) as TotalKind | null,
+              })}
           >
             <option value="">no total</option>
-            {#each totalsFor(field) as kind (kind)}<option value={kind}>{kind === 'sum' ? 'sum' : totalWords(field, kind)}</option>{/each}
+            {#each totalsFor(field) as kind (kind)}<option value={kind}
+                >{kind === 'sum' ? 'sum' : totalWords(field, kind)}</option
+              >{/each}
           </select>
         {/if}
-        <button aria-label="{field.label}: further left" disabled={index === 0} onclick={() => onchange({ do: 'move', field: field.key, to: index - 1 })}
-          ><ArrowUp size={14} /></button
+        <button
+          aria-label="{field.label}: further left"
+          disabled={index === 0}
+          onclick={() => onchange({ do: 'move', field: field.key, to: index - 1 })}><ArrowUp size={14} /></button
         >
         <button
           aria-label="{field.label}: further right"
@@ -53,7 +75,12 @@
       <p>not shown</p>
       <ul>
         {#each hidden as field (field.id)}
-          <li><label><input type="checkbox" onchange={() => onchange({ do: 'show', field: field.key })} /> {field.label}</label></li>
+          <li>
+            <label
+              ><input type="checkbox" onchange={() => onchange({ do: 'show', field: field.key })} />
+              {field.label}</label
+            >
+          </li>
         {/each}
       </ul>
     </div>
@@ -69,11 +96,21 @@
       /></label
     >
     <label
-      >lines per row <select class="in-line" value={view.lines} onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}>
+      >lines per row <select
+        class="in-line"
+        value={view.lines}
+        onchange={(event) => onset({ lines: Number(event.currentTarget.value) as RowLines })}
+      >
         <option value={1}>1</option><option value={2}>2</option><option value={4}>4</option>
       </select></label
     >
-    <label><input type="checkbox" checked={view.takesNew} onchange={(event) => onset({ takesNew: event.currentTarget.checked })} /> show new fields here</label>
+    <label
+      ><input
+        type="checkbox"
+        checked={view.takesNew}
+        onchange={(event) => onset({ takesNew: event.currentTarget.checked })}
+      /> show new fields here</label
+    >
   </div>
 </div>
 

@@ -5,7 +5,12 @@
   import { useFrame } from '../frame/context';
 
   /** Filter in words above the grid: written in the formula language and checked as it is typed, or chosen. */
-  const { model, table, filter, onfilter }: { model: Model; table: Table; filter: string; onfilter: (filter: string) => void } = $props();
+  const {
+    model,
+    table,
+    filter,
+    onfilter,
+  }: { model: Model; table: Table; filter: string; onfilter: (filter: string) => void } = $props();
   const frame = useFrame();
   let choosing = $state(false);
   let typed = $derived(filter);
@@ -34,7 +39,13 @@
       if (event.key === 'Escape') typed = filter;
     }}
   />
-  <button type="button" aria-expanded={choosing} aria-controls="filter-chosen" title="Alt+F" onclick={() => (choosing = !choosing)}>choose</button>
+  <button
+    type="button"
+    aria-expanded={choosing}
+    aria-controls="filter-chosen"
+    title="Alt+F"
+    onclick={() => (choosing = !choosing)}>choose</button
+  >
   {#if filter}<button onclick={() => onfilter('')}>show all</button>{/if}
   <span id="filter-problem" class="problem" aria-live="polite"
     >{problem ? `${problem.message} ${problem.fix ?? ''}` : typed.trim() !== filter ? 'Enter to apply' : ''}</span

@@ -26,7 +26,9 @@
   import { GridSelection, keyLeads, type CellRange } from './selection.svelte';
   import type { ShownGroup, ShownTotals } from './totals.svelte';
 
-  /** Records as a grid (WAI-ARIA grid pattern): only the rows and columns in sight are drawn; everything by keyboard. */
+  /**
+   * Records as a grid (WAI-ARIA grid pattern): only the rows and columns in sight are drawn; everything by keyboard.
+   */
   const {
     workspace,
     model,
@@ -112,8 +114,13 @@
   /** The first pixel of all lines that is in sight. */
   let top = $state(0);
   const chosen = new GridSelection();
-  /** What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet to be made. */
-  /** What is edited, by itself, as lines move meanwhile: a record, one that is not saved yet, or the row one types into. */
+  /**
+   * What is being edited: the record as it was when one began, as rows can move meanwhile; null for the one that is yet
+   * to be made.
+   */
+  /**
+   * What is edited, by itself, as lines move meanwhile: a record, one that is not saved yet, or the row one types into.
+   */
   interface Editing {
     readonly line: number;
     readonly column: number;
@@ -131,7 +138,9 @@
     if (!resizing) return given;
     const { column: at, width: wide } = resizing;
     const more = wide - (given[at]?.width ?? wide);
-    return given.map((column, index) => (index < at ? column : index === at ? { ...column, width: wide } : { ...column, left: column.left + more }));
+    return given.map((column, index) =>
+      index < at ? column : index === at ? { ...column, width: wide } : { ...column, left: column.left + more },
+    );
   });
   const all = $derived(columns.reduce((sum, column) => sum + column.width, 0));
   const still = $derived(columns.filter(({ frozen }) => frozen));
@@ -150,33 +159,47 @@
   const first = $derived(Math.max(0, Math.floor(top / rowHeight) - overscan));
   const end = $derived(Math.min(lineCount, Math.ceil((top + room) / rowHeight) + overscan));
   /**
-   * As many rows as are ever drawn at once: a row that goes out of sight is drawn again as one that comes in, which is half the
-   * work of making one. By the window's height, which is known from the beginning: rows that change places lose the focus.
+   * As many rows as are ever drawn at once: a row that goes out of sight is drawn again as one that comes in, which is
+   * half the work of making one. By the window's height, which is known from the beginning: rows that change places
+   * lose the focus.
    */
   const drawnRows = $derived(Math.ceil((innerHeight.current ?? 1000) / rowHeight) + 2 * overscan + 2);
   const inSight = $derived(Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index));
 
-  /** Whether the cell one is on is drawn. While it is not, the grid itself takes the focus, and leads back to the cell. */
+  /**
+   * Whether the cell one is on is drawn. While it is not, the grid itself takes the focus, and leads back to the cell.
+   */
   const isHereDrawn = $derived.by(() => {
     const { line, column } = chosen.at;
-    return line < end && (line < 0 || line >= first) && (columns[column]?.frozen === true || (column >= sight.first && column < sight.end));
+    return (
+      line < end &&
+      (line < 0 || line >= first) &&
+      (columns[column]?.frozen === true || (column >= sight.first && column < sight.end))
+    );
   });
 
   const lineAt = (line: number) =>
-    line < layout.lines ? layout.at(line) : line < savedLines ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const) : undefined;
+    line < layout.lines
+      ? layout.at(line)
+      : line < savedLines
+        ? ({ kind: 'record', row: (set.count ?? set.rows) + line - layout.lines } as const)
+        : undefined;
   const recordAt = (line: number): ShownRecord | undefined => {
     const found = lineAt(line);
     return found?.kind === 'record' ? set.at(found.row) : undefined;
   };
   /** The record in a line that is not saved yet. */
   const waitsAt = (line: number): PendingRecord | undefined => waiting[line - savedLines];
-  const isBlank = (value: unknown) => value === null || value === undefined || (Array.isArray(value) && value.length === 0);
+  const isBlank = (value: unknown) =>
+    value === null || value === undefined || (Array.isArray(value) && value.length === 0);
   const isDraft = (line: number) => mayEdit && line === recordLines;
 
   /** Others on this table, by the cell they are in. */
   const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
   const othersAt = (record: ShownRecord | undefined, { key }: Field) =>
-    others.length === 0 || !record ? [] : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
+    others.length === 0 || !record
+      ? []
+      : others.filter((one) => one.record === record.id && one.field === key).map(({ name }) => name);
   /** The line of what is edited, as lines are now. */
   const editLine = $derived.by(() => {
     if (!editing) return null;
@@ -184,11 +207,18 @@
     const waits = waiting.findIndex(({ key }) => key === editing?.waits);
     return waits >= 0 ? savedLines + waits : editing.waits === null ? recordLines : editing.line;
   });
-  /** Rows that are drawn by themselves, so that no other row ever moves them: an editor that is moved loses what is typed. */
+  /**
+   * Rows that are drawn by themselves, so that no other row ever moves them: an editor that is moved loses what is
+   * typed.
+   */
   const ownRows = $derived([editLine, mayEdit && set.opened ? recordLines : null].filter((line) => line !== null));
   const otherRows = $derived(inSight.filter((line) => !ownRows.includes(line)));
   /** What one is on, by itself: lines move when others make, move or delete records. */
-  let stands: { record: number | null; waits: string | null; draft: boolean } = { record: null, waits: null, draft: false };
+  let stands: { record: number | null; waits: string | null; draft: boolean } = {
+    record: null,
+    waits: null,
+    draft: false,
+  };
   $effect(() => {
     const { line, column } = chosen.at;
     const record = recordAt(line);
@@ -204,7 +234,13 @@
   function follow(lines: number, drafts: boolean, here: number | null, unsaved: readonly PendingRecord[]) {
     const waits = unsaved.findIndex(({ key }) => key === stands.waits);
     const moved =
-      stands.draft && drafts ? lines : waits >= 0 ? savedLines + waits : stands.record !== null && here !== stands.record ? lineOfRecord(stands.record) : null;
+      stands.draft && drafts
+        ? lines
+        : waits >= 0
+          ? savedLines + waits
+          : stands.record !== null && here !== stands.record
+            ? lineOfRecord(stands.record)
+            : null;
     if (moved === null || moved === chosen.at.line) return;
     const focused = scroller?.contains(document.activeElement) ?? false;
     chosen.go({ line: moved, column: chosen.at.column });
@@ -272,8 +308,15 @@
 
   async function go(line: number, column: number, extend = false) {
     const was = chosen.at.line;
-    chosen.go({ line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) }, extend);
-    stands = { record: recordAt(chosen.at.line)?.id ?? null, waits: waitsAt(chosen.at.line)?.key ?? null, draft: isDraft(chosen.at.line) };
+    chosen.go(
+      { line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) },
+      extend,
+    );
+    stands = {
+      record: recordAt(chosen.at.line)?.id ?? null,
+      waits: waitsAt(chosen.at.line)?.key ?? null,
+      draft: isDraft(chosen.at.line),
+    };
     reveal();
     await tick();
     focus();
@@ -283,7 +326,9 @@
   }
 
   const cellHere = () =>
-    scroller?.querySelector<HTMLElement>(`[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`) ?? null;
+    scroller?.querySelector<HTMLElement>(
+      `[data-cell="${chosen.at.line}.${lineAt(chosen.at.line)?.kind === 'head' ? 0 : chosen.at.column}"]`,
+    ) ?? null;
   const focus = () => cellHere()?.focus({ preventScroll: true });
   /** The grid has the focus for a cell that is not drawn, without going back to it. */
   let stays = false;
@@ -322,7 +367,10 @@
     else if (key) void go(chosen.at.line, chosen.at.column);
   }
 
-  /** The record as it is now, unless the very value that was edited is another one since: then as it was, so that the clash is seen. */
+  /**
+   * The record as it is now, unless the very value that was edited is another one since: then as it was, so that the
+   * clash is seen.
+   */
   function asBegun(record: ShownRecord, { key }: Field): ShownRecord {
     const now = set.known(record.id);
     return now && JSON.stringify(now.values[key]) === JSON.stringify(record.values[key]) ? now : record;
@@ -335,7 +383,10 @@
     void go(line, column);
   }
 
-  /** To the next cell that can be entered; from the last one of the row one is typing into, the record is made and the next begun. */
+  /**
+   * To the next cell that can be entered; from the last one of the row one is typing into, the record is made and the
+   * next begun.
+   */
   async function step(back: boolean) {
     const { line, column } = chosen.at;
     if (!isDraft(line)) return go(line, column + (back ? -1 : 1));
@@ -362,15 +413,24 @@
     const record = recordAt(at.line);
     const field = columns[at.column]?.field;
     const command = event.ctrlKey || event.metaKey;
-    const to = keyLeads(event, at, { lines: lineCount, columns: columns.length, page: Math.max(1, Math.floor(room / rowHeight) - 1) });
+    const to = keyLeads(event, at, {
+      lines: lineCount,
+      columns: columns.length,
+      page: Math.max(1, Math.floor(room / rowHeight) - 1),
+    });
     if (to) void go(to.line, to.column, event.shiftKey && to.line >= 0);
     else if (event.altKey && event.key === 'Enter') linkedFrom(record, field)?.();
-    else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' ')) onfold(found.group, event.shiftKey);
-    else if (event.key === 'Tab' && isDraft(at.line) && (Object.keys(draft).length > 0 || event.shiftKey)) void step(event.shiftKey);
-    else if (command && event.key === 'a') chosen.choose({ top: 0, bottom: recordLines - 1, left: 0, right: columns.length - 1 });
+    else if (found?.kind === 'head' && (event.key === 'Enter' || event.key === ' '))
+      onfold(found.group, event.shiftKey);
+    else if (event.key === 'Tab' && isDraft(at.line) && (Object.keys(draft).length > 0 || event.shiftKey))
+      void step(event.shiftKey);
+    else if (command && event.key === 'a')
+      chosen.choose({ top: 0, bottom: recordLines - 1, left: 0, right: columns.length - 1 });
     else if (command && event.key.toLowerCase() === 'd' && mayEdit) onfill(range, event.shiftKey ? 'series' : 'down');
-    else if (command && event.key === ' ') chosen.choose({ top: 0, bottom: recordLines - 1, left: range.left, right: range.right });
-    else if (event.shiftKey && event.key === ' ') chosen.choose({ top: range.top, bottom: range.bottom, left: 0, right: columns.length - 1 });
+    else if (command && event.key === ' ')
+      chosen.choose({ top: 0, bottom: recordLines - 1, left: range.left, right: range.right });
+    else if (event.shiftKey && event.key === ' ')
+      chosen.choose({ top: range.top, bottom: range.bottom, left: 0, right: columns.length - 1 });
     else if (command && event.key === 'Enter' && record) onselect(record, true);
     else if (command) return;
     else if ((event.key === 'Enter' || event.key === '=') && record && field && isCalculated(field)) {
@@ -379,9 +439,11 @@
     } else if (event.key === 'Enter' && isDraft(at.line) && Object.keys(draft).length > 0) saveDraft(true);
     else if (event.key === 'Enter' || event.key === 'F2') edit(null);
     else if (event.key === ' ' && record) onselect(record, true);
-    else if (event.key === 'Delete' && event.shiftKey && waitsAt(at.line)?.problem) pending.remove(waitsAt(at.line)?.key ?? '');
+    else if (event.key === 'Delete' && event.shiftKey && waitsAt(at.line)?.problem)
+      pending.remove(waitsAt(at.line)?.key ?? '');
     else if (event.key === 'Delete' && event.shiftKey && mayEdit) onremove(range);
-    else if ((event.key === 'Delete' || event.key === 'Backspace') && isDraft(at.line) && field) draft = { ...draft, [field.key]: null };
+    else if ((event.key === 'Delete' || event.key === 'Backspace') && isDraft(at.line) && field)
+      draft = { ...draft, [field.key]: null };
     else if ((event.key === 'Delete' || event.key === 'Backspace') && mayEdit && at.line >= 0) onclear(range);
     else if (event.key === 'Escape' && isDraft(at.line) && Object.keys(draft).length > 0) draft = {};
     else if (event.key === 'Escape' && chosen.wide) chosen.go(at);
@@ -454,7 +516,12 @@
     onpress={(event) => press(event, line, column)}
     onover={() => pulling && chosen.go({ line, column }, true)}
     onlinked={linkedFrom(record, field)}
-    onopen={() => (record && !(isEntered(field) && mayEdit) ? (field.type.kind === 'formula' ? ontrace(record, field) : onselect(record, true)) : edit(null))}
+    onopen={() =>
+      record && !(isEntered(field) && mayEdit)
+        ? field.type.kind === 'formula'
+          ? ontrace(record, field)
+          : onselect(record, true)
+        : edit(null)}
   >
     {#if editing && editLine === line && editing.column === column}
       {@const edited = editing.record}
@@ -467,14 +534,19 @@
         draft={edited ? {} : (waits?.values ?? { ...preset, ...draft })}
         value={edited ? edited.values[field.key] : (waits?.values ?? draft)[field.key]}
         start={editing.start ??
-          (unsent?.refused && typeof unsent.value !== 'object' ? editText(unsent.value, field.type, frame.workspace.zone) : null) ??
+          (unsent?.refused && typeof unsent.value !== 'object'
+            ? editText(unsent.value, field.type, frame.workspace.zone)
+            : null) ??
           aside?.text ??
           null}
         oncommit={commit}
         oncancel={() => leave(line, column)}
       />
     {:else if unsent}
-      <span class="unsent" class:problem={unsent.refused} title={unsent.refused ? `${unsent.refused.message} ${unsent.refused.fix ?? ''}` : 'not sent yet'}
+      <span
+        class="unsent"
+        class:problem={unsent.refused}
+        title={unsent.refused ? `${unsent.refused.message} ${unsent.refused.fix ?? ''}` : 'not sent yet'}
         ><TypedValue {model} {field} value={unsent.value} /></span
       >
     {:else if aside}
@@ -482,11 +554,18 @@
     {:else if record}
       <CellValue {model} {field} value={record.values[field.key]} />
     {:else if waits}
-      <span class="unsent" class:problem={waits.problem !== null} title={waits.problem ? `${waits.problem.message} ${waits.problem.fix ?? ''}` : 'being saved'}
+      <span
+        class="unsent"
+        class:problem={waits.problem !== null}
+        title={waits.problem ? `${waits.problem.message} ${waits.problem.fix ?? ''}` : 'being saved'}
         ><TypedValue {model} {field} value={waits.values[field.key]} /></span
       >
     {:else if isDraft(line)}
-      {#if field.key in draft || field.key in preset}<TypedValue {model} {field} value={draft[field.key] ?? preset[field.key]} />
+      {#if field.key in draft || field.key in preset}<TypedValue
+          {model}
+          {field}
+          value={draft[field.key] ?? preset[field.key]}
+        />
       {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
     {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}
   </GridCell>
@@ -576,7 +655,9 @@
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
     {#each otherRows as line (line % drawnRows)}{@render row(line)}{/each}
     {#if editLine !== null && editLine !== recordLines}{@render row(editLine)}{/if}
-    {#if mayEdit && set.opened && (editLine === recordLines || (recordLines >= first && recordLines < end))}{@render row(recordLines)}{/if}
+    {#if mayEdit && set.opened && (editLine === recordLines || (recordLines >= first && recordLines < end))}{@render row(
+        recordLines,
+      )}{/if}
   </div>
   {#if totals}
     <div class="foot" style:width="{all}px" role="rowgroup">

@@ -87,8 +87,12 @@
 >
   {@render children()}
   {#if onlinked && (on || under)}
-    <button class="beside" tabindex={-1} aria-label="Open {shown.field.label} beside" title="Open beside (Alt+Enter)" onclick={onlinked}
-      ><PanelRightOpen size={14} /></button
+    <button
+      class="beside"
+      tabindex={-1}
+      aria-label="Open {shown.field.label} beside"
+      title="Open beside (Alt+Enter)"
+      onclick={onlinked}><PanelRightOpen size={14} /></button
     >
   {/if}
 </div>

@@ -7,7 +7,10 @@
   import type { ColumnChange } from './columnChange';
   import { leastWidth, mostWidth, type GridColumn } from './gridGeometry';
 
-  /** The heads of a grid's columns: sorted, moved, made wider, and with a menu of all that can be done, by pointer and by keyboard. */
+  /**
+   * The heads of a grid's columns: sorted, moved, made wider, and with a menu of all that can be done, by pointer and
+   * by keyboard.
+   */
   const {
     model,
     table,
@@ -35,7 +38,8 @@
   } = $props();
   let over = $state<number | null>(null);
 
-  const direction = (key: string) => (sort.split(',').includes(key) ? 'ascending' : sort.split(',').includes(`-${key}`) ? 'descending' : undefined);
+  const direction = (key: string) =>
+    sort.split(',').includes(key) ? 'ascending' : sort.split(',').includes(`-${key}`) ? 'descending' : undefined;
   const step = 16;
   const clamped = (width: number) => Math.max(leastWidth, Math.min(mostWidth, Math.round(width)));
 
@@ -44,9 +48,12 @@
     if (!column) return;
     const side = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
     if (event.key === 'Enter' && isSortable(column.field)) onsort(column.field.key);
-    else if (event.key === ' ' || (event.key === 'ArrowDown' && event.altKey) || event.key === 'ContextMenu') onmenu(index, event.currentTarget as HTMLElement);
-    else if (side !== 0 && event.ctrlKey && event.shiftKey) onchange({ do: 'move', field: column.field.key, to: index + side });
-    else if (side !== 0 && event.shiftKey) onchange({ do: 'width', field: column.field.key, width: clamped(column.width + side * step) });
+    else if (event.key === ' ' || (event.key === 'ArrowDown' && event.altKey) || event.key === 'ContextMenu')
+      onmenu(index, event.currentTarget as HTMLElement);
+    else if (side !== 0 && event.ctrlKey && event.shiftKey)
+      onchange({ do: 'move', field: column.field.key, to: index + side });
+    else if (side !== 0 && event.shiftKey)
+      onchange({ do: 'width', field: column.field.key, width: clamped(column.width + side * step) });
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -113,14 +120,21 @@
       disabled={!isSortable(column.field)}
       onclick={(event) => (event.stopPropagation(), onsort(column.field.key))}
       title={isSortable(column.field) ? `${column.field.help ? `${column.field.help} · ` : ''}sort` : undefined}
-      >{column.field.label}{direction(column.field.key) === 'ascending' ? ' ↑' : direction(column.field.key) === 'descending' ? ' ↓' : ''}</button
+      >{column.field.label}{direction(column.field.key) === 'ascending'
+        ? ' ↑'
+        : direction(column.field.key) === 'descending'
+          ? ' ↓'
+          : ''}</button
     >
     <button
       tabindex="-1"
       class="more"
       aria-label="{column.field.label}: what can be done"
       aria-haspopup="menu"
-      onclick={(event) => (event.stopPropagation(), onmenu(index, event.currentTarget.parentElement ?? event.currentTarget))}>⋮</button
+      onclick={(event) => (
+        event.stopPropagation(),
+        onmenu(index, event.currentTarget.parentElement ?? event.currentTarget)
+      )}>⋮</button
     >
     <span
       class="pull"

@@ -62,18 +62,20 @@
       >{#if value === null || value === undefined}blank{:else if part?.by && part.by !== 'each'}{stretchWords(
           String(value),
           part.by,
-        )}{:else if part?.by === 'each'}{typeof value === 'object' && 'title' in value ? value.title : String(value)}{:else if part}<CellValue
-          {model}
-          field={part.field}
-          {value}
-        />{/if}</b
+        )}{:else if part?.by === 'each'}{typeof value === 'object' && 'title' in value
+          ? value.title
+          : String(value)}{:else if part}<CellValue {model} field={part.field} {value} />{/if}</b
     >
     <span class="count">{counted(group.count, 'record')}</span>
   </span>
   {#each behind as shown (shown.field.id)}
     {@const at = totals.findIndex(({ field }) => field.id === shown.field.id)}
     {#if at >= 0}
-      <span class="total" class:right={alignsRight(model, shown.field)} style:left="{shown.left}px" style:width="{shown.width}px"
+      <span
+        class="total"
+        class:right={alignsRight(model, shown.field)}
+        style:left="{shown.left}px"
+        style:width="{shown.width}px"
         ><TotalValue {model} asked={totals[at] as AskedTotal} value={group.totals[at]} /></span
       >
     {/if}

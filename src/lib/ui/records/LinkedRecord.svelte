@@ -41,7 +41,8 @@
   }
   $effect(() => void untrack(read));
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(tablesRead(model, table, table.fields)))) untrack(() => void read());
+    if (live.count > 0 && untrack(() => live.concerns(tablesRead(model, table, table.fields))))
+      untrack(() => void read());
   });
 </script>
 

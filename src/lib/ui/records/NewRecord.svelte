@@ -16,7 +16,13 @@
     table,
     preset = {},
     onmade,
-  }: { workspace: string; model: Model; table: Table; preset?: Readonly<Record<string, unknown>>; onmade: (batch: number) => void } = $props();
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    preset?: Readonly<Record<string, unknown>>;
+    onmade: (batch: number) => void;
+  } = $props();
   // svelte-ignore state_referenced_locally
   let values = $state<Record<string, unknown>>({ ...preset });
   let refused = $state<Refused | null>(null);
@@ -42,9 +48,15 @@
     // What was typed faster than it is looked up, such as the record that a name stands for, is waited for.
     const settled = await settleAll(values);
     values = settled.values;
-    if (settled.problem) return void (refused = { ...settled.problem, status: 422, at: `/values/${settled.field ?? ''}` });
+    if (settled.problem)
+      return void (refused = { ...settled.problem, status: 422, at: `/values/${settled.field ?? ''}` });
     const sent = { records: [{ values: settled.values }] };
-    const answer = await call<{ batch: number }>('POST', workspacePath(workspace, `/tables/${table.key}/records`), sent, true);
+    const answer = await call<{ batch: number }>(
+      'POST',
+      workspacePath(workspace, `/tables/${table.key}/records`),
+      sent,
+      true,
+    );
     if (!answer.ok) return void (refused = answer.problem);
     [values, refused, at] = [{ ...preset }, null, 0];
     onmade(answer.value.batch);
@@ -73,7 +85,8 @@
 </script>
 
 <svelte:window
-  onkeydowncapture={(event) => (saveNext = event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) === true)}
+  onkeydowncapture={(event) =>
+    (saveNext = event.ctrlKey && event.key === 'Enter' && form?.contains(document.activeElement) === true)}
   onpointerdowncapture={() => (saveNext = false)}
   onkeydown={(event) => saveNext && void save(event)}
 />
@@ -114,8 +127,13 @@
       </div>
     </div>
   {/each}
-  {#if refused && !fields.some(({ key }) => concerns(key))}<p class="refused" role="alert">{refused.message} {refused.fix ?? ''}</p>{/if}
-  <div class="steps"><Button kind="main" type="submit">Save the record</Button><span>Ctrl+Enter saves and begins the next</span></div>
+  {#if refused && !fields.some(({ key }) => concerns(key))}<p class="refused" role="alert">
+      {refused.message}
+      {refused.fix ?? ''}
+    </p>{/if}
+  <div class="steps">
+    <Button kind="main" type="submit">Save the record</Button><span>Ctrl+Enter saves and begins the next</span>
+  </div>
 </form>
 
 <style>

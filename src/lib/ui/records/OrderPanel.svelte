@@ -8,21 +8,26 @@
   import { orderPath, orderPaths, pathKey, pathLabel, stepWords } from '$core/query/query';
   import { orderParts, orderText, type OrderPart } from './viewWords';
 
-  /** What records are grouped by, or ordered by: fields, also of linked records, in order of weight, chosen and moved. */
+  /**
+   * What records are grouped by, or ordered by: fields, also of linked records, in order of weight, chosen and moved.
+   */
   const {
     model,
     table,
     kind,
     written,
     onchange,
-  }: { model: Model; table: Table; kind: 'groups' | 'sort'; written: string; onchange: (written: string) => void } = $props();
+  }: { model: Model; table: Table; kind: 'groups' | 'sort'; written: string; onchange: (written: string) => void } =
+    $props();
   const parts = $derived(orderParts(written));
   const choices = $derived(
     orderPaths(model, table)
       .map(({ over, paths }) => ({
         over,
         paths: paths.filter(
-          (path) => (kind === 'groups' ? groupSteps(model, path.field).length > 0 : isSortable(path.field)) && !parts.some(({ key }) => key === pathKey(path)),
+          (path) =>
+            (kind === 'groups' ? groupSteps(model, path.field).length > 0 : isSortable(path.field)) &&
+            !parts.some(({ key }) => key === pathKey(path)),
         ),
       }))
       .filter(({ paths }) => paths.length > 0),
@@ -66,7 +71,9 @@
           value={by ?? ''}
           onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}
         >
-          {#each stepsOf(key) as step (step)}<option value={step ?? ''}>{step ? stepWords[step] : 'by the whole list'}</option>{/each}
+          {#each stepsOf(key) as step (step)}<option value={step ?? ''}
+              >{step ? stepWords[step] : 'by the whole list'}</option
+            >{/each}
         </select>
       {/if}
       <select
@@ -78,9 +85,15 @@
         <option value="false">ascending</option>
         <option value="true">descending</option>
       </select>
-      <button aria-label="{label}: move up" disabled={index === 0} onclick={() => move(index, -1)}><ArrowUp size={14} /></button>
-      <button aria-label="{label}: move down" disabled={index === parts.length - 1} onclick={() => move(index, 1)}><ArrowDown size={14} /></button>
-      <button aria-label="{label}: remove" onclick={() => onchange(orderText(parts.toSpliced(index, 1)))}><X size={14} /></button>
+      <button aria-label="{label}: move up" disabled={index === 0} onclick={() => move(index, -1)}
+        ><ArrowUp size={14} /></button
+      >
+      <button aria-label="{label}: move down" disabled={index === parts.length - 1} onclick={() => move(index, 1)}
+        ><ArrowDown size={14} /></button
+      >
+      <button aria-label="{label}: remove" onclick={() => onchange(orderText(parts.toSpliced(index, 1)))}
+        ><X size={14} /></button
+      >
     </li>
   {/each}
   {#if !full}

@@ -18,10 +18,17 @@
     <li class="fit">{cells(preview.cells.fit)} fit, {preview.cells.blank.toLocaleString()} blank</li>
     {#if preview.records.changed > 0}<li>{counted(preview.records.changed, 'record')} written over</li>{/if}
     {#if preview.records.made > 0}<li class="fit">{counted(preview.records.made, 'record')} made</li>{/if}
-    {#if problemRows > 0}<li class="misfit">{counted(problemRows, 'row')} cannot be written{preview.moreProblems ? ', at least' : ''}</li>{/if}
-    {#if preview.cells.misfit > 0}<li class="misfit">{cells(preview.cells.misfit)} {preview.cells.misfit === 1 ? 'does' : 'do'} not fit</li>{/if}
+    {#if problemRows > 0}<li class="misfit">
+        {counted(problemRows, 'row')} cannot be written{preview.moreProblems ? ', at least' : ''}
+      </li>{/if}
+    {#if preview.cells.misfit > 0}<li class="misfit">
+        {cells(preview.cells.misfit)}
+        {preview.cells.misfit === 1 ? 'does' : 'do'} not fit
+      </li>{/if}
   </ul>
-  {#if pasting.passedOver.length > 0}<p class="soft">Passed over, as nothing can be entered there: {pasting.passedOver.join(', ')}.</p>{/if}
+  {#if pasting.passedOver.length > 0}<p class="soft">
+      Passed over, as nothing can be entered there: {pasting.passedOver.join(', ')}.
+    </p>{/if}
   {#each preview.readings.filter(({ either, dateOrder }) => either || dateOrder !== 'ymd') as reading (reading.field)}
     <p class="soft">
       {labels.get(reading.field)} read as
@@ -31,7 +38,9 @@
         value={reading.dateOrder}
         onchange={(event) => void work.readPaste({ [reading.field]: { dateOrder: event.currentTarget.value } })}
       >
-        <option value="ymd">year, month, day</option><option value="dmy">day, month, year</option><option value="mdy">month, day, year</option>
+        <option value="ymd">year, month, day</option><option value="dmy">day, month, year</option><option value="mdy"
+          >month, day, year</option
+        >
       </select>{#if reading.either}: it could be either.{/if}
     </p>
   {/each}
@@ -45,7 +54,9 @@
         {/each}
       </tbody>
     </table>
-    {#if preview.problems.length > 30 || preview.moreProblems}<p class="soft">The first {Math.min(30, preview.problems.length)} are shown.</p>{/if}
+    {#if preview.problems.length > 30 || preview.moreProblems}<p class="soft">
+        The first {Math.min(30, preview.problems.length)} are shown.
+      </p>{/if}
   {/if}
   {#if preview.misfits.length > 0}
     <h3>Does not fit</h3>
@@ -73,12 +84,14 @@
             ? `Write ${preview.cells.fit.toLocaleString()}, set ${preview.cells.misfit.toLocaleString()} aside`
             : `Write ${cells(preview.cells.fit)}`}</Button
         >
-        {#if preview.cells.misfit > 0}<Button onclick={() => void work.doPaste('leave')}>Write only what fits</Button>{/if}
+        {#if preview.cells.misfit > 0}<Button onclick={() => void work.doPaste('leave')}>Write only what fits</Button
+          >{/if}
       {/if}
       <Button kind="quiet" onclick={oncancel}>Cancel</Button>
     </div>
     {#if preview.cells.misfit > 0}<p class="soft">
-        What is set aside stays beside its record, which is blank there, until it is fixed. Written only what fits, those cells keep what they have.
+        What is set aside stays beside its record, which is blank there, until it is fixed. Written only what fits,
+        those cells keep what they have.
       </p>{/if}
   {/if}
 {/if}

@@ -11,7 +11,11 @@
   /** Of a page upright, in pixels. */
   const pageWidth = 900;
   const shown = $derived(columns.filter(({ left, width }) => left + width <= pageWidth));
-  const records = $derived(Array.from({ length: Math.min(mostRows, set.count ?? 0) }, (_, row) => set.at(row)).filter((record) => record !== undefined));
+  const records = $derived(
+    Array.from({ length: Math.min(mostRows, set.count ?? 0) }, (_, row) => set.at(row)).filter(
+      (record) => record !== undefined,
+    ),
+  );
   const left = $derived((set.count ?? 0) - records.length);
 </script>
 
@@ -25,7 +29,8 @@
     <tbody>
       {#each records as record (record.id)}
         <tr
-          >{#each shown as { field } (field.id)}<td><CellValue {model} {field} value={record.values[field.key]} /></td>{/each}</tr
+          >{#each shown as { field } (field.id)}<td><CellValue {model} {field} value={record.values[field.key]} /></td
+            >{/each}</tr
         >
       {/each}
     </tbody>

@@ -4,7 +4,9 @@
   import WorkGoing from '../structure/WorkGoing.svelte';
   import { counted } from '../values/words';
 
-  /** Asked before an edit of which very much is calculated anew: how many records of which tables; then how far it is. */
+  /**
+   * Asked before an edit of which very much is calculated anew: how many records of which tables; then how far it is.
+   */
   const {
     what,
     reach,
@@ -34,7 +36,9 @@
   {#if work}<WorkGoing {work} {onstop} />
   {:else if busy}<p role="status">Writing and calculating …</p>
   {:else}
-    <Button kind="main" onclick={ongo}>Change it and calculate</Button><Button onclick={onleave}>Leave it as it was</Button>
+    <Button kind="main" onclick={ongo}>Change it and calculate</Button><Button onclick={onleave}
+      >Leave it as it was</Button
+    >
   {/if}
 </div>
 

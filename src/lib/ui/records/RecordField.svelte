@@ -8,7 +8,9 @@
   import { namedRecords, recordAddress, type RecordName } from './linked';
   import type { ShownRecord } from './recordSet.svelte';
 
-  /** One field of a record where it is shown whole: a click edits what people fill in, and explains what is calculated. */
+  /**
+   * One field of a record where it is shown whole: a click edits what people fill in, and explains what is calculated.
+   */
   const {
     workspace,
     model,
@@ -63,7 +65,9 @@
   const holdsLinks = $derived(
     value !== null &&
       value !== undefined &&
-      (named !== null || ['url', 'email', 'files', 'pictures'].includes(field.type.kind) || (field.type.kind === 'longText' && field.type.markdown === true)),
+      (named !== null ||
+        ['url', 'email', 'files', 'pictures'].includes(field.type.kind) ||
+        (field.type.kind === 'longText' && field.type.markdown === true)),
   );
 </script>
 
@@ -83,7 +87,9 @@
   {:else if mayFill && holdsLinks}
     <span class="row">
       <CellValue {model} {field} {value} large {addressOf} {onopen} />
-      {#if mayFill}<button class="change" onclick={() => (editing = true)} aria-label="Change {field.label}">change</button>{/if}
+      {#if mayFill}<button class="change" onclick={() => (editing = true)} aria-label="Change {field.label}"
+          >change</button
+        >{/if}
     </span>
   {:else if mayFill && aside}
     <button
@@ -93,9 +99,13 @@
       title="Set aside: {aside.reason}">{aside.text}</button
     >
   {:else if mayFill}
-    <button class="value" onclick={() => (editing = true)} aria-label="Change {field.label}"><CellValue {model} {field} {value} large /></button>
+    <button class="value" onclick={() => (editing = true)} aria-label="Change {field.label}"
+      ><CellValue {model} {field} {value} large /></button
+    >
   {:else if field.type.kind === 'formula' && ontrace}
-    <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"><CellValue {model} {field} {value} large /></button>
+    <button class="value" onclick={ontrace} title="Explain value" aria-label="Explain {field.label}"
+      ><CellValue {model} {field} {value} large /></button
+    >
   {:else}
     <CellValue {model} {field} {value} large {addressOf} {onopen} />
   {/if}

@@ -68,7 +68,11 @@
   const { notices, workspace: here } = useFrame();
   let grid = $state<ReturnType<typeof Grid> | null>(null);
   let folded = $state.raw<ReadonlySet<string>>(new Set());
-  const layout = $derived(groups ? GroupLayout.of<ShownGroup>(groups, folded) : GroupLayout.plain<ShownGroup>(set.count ?? set.rows - set.fresh.length));
+  const layout = $derived(
+    groups
+      ? GroupLayout.of<ShownGroup>(groups, folded)
+      : GroupLayout.plain<ShownGroup>(set.count ?? set.rows - set.fresh.length),
+  );
 
   export const focusCell = () => grid?.focusCell();
 
@@ -82,7 +86,11 @@
     const known = rows.map((row) => set.at(row));
     if (known.every((one) => one !== undefined)) return known;
     const records = await set.between(first, last);
-    if (!records) notices.refused({ message: 'Not all of these records could be read; nothing was done.', fix: 'Try again, or choose fewer.' });
+    if (!records)
+      notices.refused({
+        message: 'Not all of these records could be read; nothing was done.',
+        fix: 'Try again, or choose fewer.',
+      });
     // Between the rows of a range can be those of groups that are folded.
     return records && rows.flatMap((row) => records[row - first] ?? []);
   }
@@ -95,9 +103,14 @@
     const rows = grid?.rowsOf(range) ?? [];
     const cells = rows.length * taken.length;
     if (cells > mostCopied)
-      return notices.refused({ message: `${cells.toLocaleString()} cells are more than the clipboard is for.`, fix: 'Export them as a file instead.' });
+      return notices.refused({
+        message: `${cells.toLocaleString()} cells are more than the clipboard is for.`,
+        fix: 'Export them as a file instead.',
+      });
     const text = (records: readonly ShownRecord[]) =>
-      cellsAsText(records.map(({ values }) => taken.map(({ field }) => editText(values[field.key], field.type, here.zone))));
+      cellsAsText(
+        records.map(({ values }) => taken.map(({ field }) => editText(values[field.key], field.type, here.zone))),
+      );
     const known = rows.map((row) => set.at(row)).filter((record) => record !== undefined);
     const done = () => notices.done(`${rows.length.toLocaleString()} × ${taken.length} cells copied.`);
     if (known.length === rows.length) {
@@ -122,7 +135,10 @@
     if (records && records.length > 0) await work(records);
   }
 
-  /** Cells go into as many rows as there are: those that are chosen, those below, and new ones behind the last. What is copied once is repeated over a larger choice. */
+  /**
+   * Cells go into as many rows as there are: those that are chosen, those below, and new ones behind the last. What is
+   * copied once is repeated over a larger choice.
+   */
   async function paste(range: CellRange, cells: readonly (readonly string[])[]) {
     const [height, width] = [cells.length, cells[0]?.length ?? 0];
     const [rows, across] = [range.bottom - range.top + 1, range.right - range.left + 1];
@@ -132,7 +148,8 @@
     // A row that was not read must not be taken for one that is yet to be made.
     if (!known) return;
     const fields = columns.slice(range.left, range.left + wide).map(({ field }) => field);
-    const textsOf = (row: number) => fields.flatMap((field, index) => (isEntered(field) ? [cells[row % height]?.[index % width] ?? ''] : []));
+    const textsOf = (row: number) =>
+      fields.flatMap((field, index) => (isEntered(field) ? [cells[row % height]?.[index % width] ?? ''] : []));
     const target = Array.from({ length: tall }, (_, row) => ({ id: known[row]?.id ?? null, cells: textsOf(row) }));
     const beyond = wide - fields.length;
     const passedOver = [
@@ -140,13 +157,20 @@
       ...(beyond > 0 ? [`${counted(beyond, 'column')} beyond the last one`] : []),
     ];
     // In groups the rows below belong to others, so nothing is made behind the last one.
-    await work.paste(fields.filter(isEntered), groups ? target.filter(({ id }) => id !== null) : target, preset, passedOver);
+    await work.paste(
+      fields.filter(isEntered),
+      groups ? target.filter(({ id }) => id !== null) : target,
+      preset,
+      passedOver,
+    );
   }
 
   /** Folds a group or unfolds it; `all` does the same to every group of its level. */
   function fold(one: ShownGroup, all: boolean) {
     const names = new Set((all ? (groups ?? []).filter(({ level }) => level === one.level) : [one]).map(groupName));
-    folded = folded.has(groupName(one)) ? new Set([...folded].filter((other) => !names.has(other))) : new Set([...folded, ...names]);
+    folded = folded.has(groupName(one))
+      ? new Set([...folded].filter((other) => !names.has(other)))
+      : new Set([...folded, ...names]);
   }
 </script>
 

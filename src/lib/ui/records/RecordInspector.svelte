@@ -27,7 +27,9 @@
   import RemovalPanel from './RemovalPanel.svelte';
   import TracePanel from './TracePanel.svelte';
 
-  /** The inspector beside records: one of them, a new one, what a deletion or a paste would do, how a value came about. */
+  /**
+   * The inspector beside records: one of them, a new one, what a deletion or a paste would do, how a value came about.
+   */
   const {
     workspace,
     model,
@@ -65,7 +67,9 @@
     const field = panel?.kind === 'linked' ? fieldOf(model, panel.field).field : undefined;
     return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(model, field.type.link) : undefined;
   });
-  const traced = $derived(panel?.kind === 'trace' ? table.fields.find(({ id }) => panel.kind === 'trace' && id === panel.field) : undefined);
+  const traced = $derived(
+    panel?.kind === 'trace' ? table.fields.find(({ id }) => panel.kind === 'trace' && id === panel.field) : undefined,
+  );
 
   function titleOf(ids: readonly number[]): string {
     const one = ids.length === 1 ? set.withId(ids[0] ?? 0) : undefined;
@@ -89,12 +93,23 @@
   </Inspector>
 {:else if panel?.kind === 'new'}
   <Inspector kind="New record of" title={table.label} dye={table.dye} {onclose}>
-    <NewRecord {workspace} {model} {table} preset={panel.preset ?? {}} onmade={(batch) => made('Record made.', batch)} />
+    <NewRecord
+      {workspace}
+      {model}
+      {table}
+      preset={panel.preset ?? {}}
+      onmade={(batch) => made('Record made.', batch)}
+    />
   </Inspector>
 {:else if panel?.kind === 'linked' && record && linked}
   {@const { field: link, table: from } = linked}
   {@const one = record}
-  <Inspector kind="New record of {from.label}, for" title={work.titleOf(one)} dye={from.dye} onclose={() => onpanel({ kind: 'record', id: one.id })}>
+  <Inspector
+    kind="New record of {from.label}, for"
+    title={work.titleOf(one)}
+    dye={from.dye}
+    onclose={() => onpanel({ kind: 'record', id: one.id })}
+  >
     <NewRecord
       {workspace}
       {model}
@@ -118,7 +133,14 @@
 {:else if panel?.kind === 'removal'}
   {@const ids = panel.ids}
   <Inspector kind="Delete" title={titleOf(ids)} dye={table.dye} {onclose}>
-    <RemovalPanel {workspace} table={table.key} {ids} title={titleOf(ids)} onremove={() => void remove(ids)} oncancel={onclose} />
+    <RemovalPanel
+      {workspace}
+      table={table.key}
+      {ids}
+      title={titleOf(ids)}
+      onremove={() => void remove(ids)}
+      oncancel={onclose}
+    />
   </Inspector>
 {:else if panel?.kind === 'record' && record}
   {@const one = record}
@@ -136,7 +158,8 @@
       onedit={(field, value) => void work.edit(one, field, value)}
       onremove={() => onpanel({ kind: 'removal', ids: [one.id] })}
       onadd={(field) => onpanel({ kind: 'linked', field: field.id, id: one.id })}
-      onlinked={(other, named) => onpanel({ kind: 'other', table: other.id, record: named, from: { kind: 'record', id: one.id } })}
+      onlinked={(other, named) =>
+        onpanel({ kind: 'other', table: other.id, record: named, from: { kind: 'record', id: one.id } })}
       ontrace={(field) => onpanel({ kind: 'trace', field: field.id, id: one.id })}
     />
   </Inspector>

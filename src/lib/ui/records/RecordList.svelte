@@ -39,9 +39,14 @@
 
   function walk(event: KeyboardEvent) {
     const page = Math.max(1, Math.floor(scrolled.height / rowHeight) - 1);
-    const to = { ArrowDown: (here ?? -1) + 1, ArrowUp: (here ?? 1) - 1, PageDown: (here ?? 0) + page, PageUp: (here ?? 0) - page, Home: 0, End: set.rows - 1 }[
-      event.key
-    ];
+    const to = {
+      ArrowDown: (here ?? -1) + 1,
+      ArrowUp: (here ?? 1) - 1,
+      PageDown: (here ?? 0) + page,
+      PageUp: (here ?? 0) - page,
+      Home: 0,
+      End: set.rows - 1,
+    }[event.key];
     if (to === undefined) return;
     event.preventDefault();
     const row = Math.max(0, Math.min(to, set.rows - 1));
@@ -82,7 +87,9 @@
         {#if record}
           <b>{titleOf(record)}</b>
           <span class="fields"
-            >{#each beside as { field } (field.id)}<span class="value"><CellValue {model} {field} value={record.values[field.key]} /></span>{/each}</span
+            >{#each beside as { field } (field.id)}<span class="value"
+                ><CellValue {model} {field} value={record.values[field.key]} /></span
+              >{/each}</span
           >
         {:else}<span class="fields">…</span>{/if}
       </div>

@@ -54,12 +54,14 @@
       <dt>{field.label}</dt>
       <dd>
         {#if field.type.kind === 'counterpart' && !isToMany(field)}
-          {#if href}<a {href}><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from).label}</a>{:else}<CellValue
-              {model}
-              {field}
-              value={record.values[field.key]}
-            />{/if}
-          {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button class="add" onclick={() => onadd(field)}>+ new</button>{/if}
+          {#if href}<a {href}
+              ><CellValue {model} {field} value={record.values[field.key]} /> in {tableOf(model, field.type.from)
+                .label}</a
+            >{:else}<CellValue {model} {field} value={record.values[field.key]} />{/if}
+          {#if mayEdit && onadd && tableOf(model, field.type.from).home === undefined}<button
+              class="add"
+              onclick={() => onadd(field)}>+ new</button
+            >{/if}
         {:else}
           <RecordField
             {workspace}

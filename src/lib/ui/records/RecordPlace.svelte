@@ -11,7 +11,10 @@
   import RecordSheet from './RecordSheet.svelte';
   import type { RecordWork } from './recordWork.svelte';
 
-  /** One record with its head: where it stands in the order one came from, the ways to its neighbours, and what can be done with it. */
+  /**
+   * One record with its head: where it stands in the order one came from, the ways to its neighbours, and what can be
+   * done with it.
+   */
   const {
     workspace,
     model,
@@ -43,12 +46,19 @@
   const record = $derived(set.whole?.id === id ? set.whole : undefined);
   const { live } = useFrame();
   const row = $derived(set.rowOf(id));
-  const others = $derived([...new Set(live.here.filter((one) => one.table === table.id && one.record === id).map(({ name }) => name))]);
+  const others = $derived([
+    ...new Set(live.here.filter((one) => one.table === table.id && one.record === id).map(({ name }) => name)),
+  ]);
   const [before, after] = $derived(row === null ? [undefined, undefined] : [set.at(row - 1), set.at(row + 1)]);
 
   $effect(() => {
     const [asked, within] = [id, set];
-    untrack(() => void within.read(asked).then((refused) => (problem = refused ? [refused.message, refused.fix].filter(Boolean).join(' ') : null)));
+    untrack(
+      () =>
+        void within
+          .read(asked)
+          .then((refused) => (problem = refused ? [refused.message, refused.fix].filter(Boolean).join(' ') : null)),
+    );
   });
   $effect(() => {
     if (row !== null) untrack(() => set.want(Math.max(0, row - 1), row + 1));
@@ -69,10 +79,16 @@
   {:else if record}
     <header>
       <h1>{work.titleOf(record)}</h1>
-      {#if others.length > 0}<span class="others">{others.join(', ')} {others.length === 1 ? 'is' : 'are'} here, too</span>{/if}
+      {#if others.length > 0}<span class="others"
+          >{others.join(', ')} {others.length === 1 ? 'is' : 'are'} here, too</span
+        >{/if}
       <span class="where">{row === null ? '' : `${(row + 1).toLocaleString()} of ${set.rows.toLocaleString()}`}</span>
-      <button aria-label="The record before" title="Alt+↑" disabled={!before} onclick={() => before && ongo(before)}><ChevronUp size={18} /></button>
-      <button aria-label="The record after" title="Alt+↓" disabled={!after} onclick={() => after && ongo(after)}><ChevronDown size={18} /></button>
+      <button aria-label="The record before" title="Alt+↑" disabled={!before} onclick={() => before && ongo(before)}
+        ><ChevronUp size={18} /></button
+      >
+      <button aria-label="The record after" title="Alt+↓" disabled={!after} onclick={() => after && ongo(after)}
+        ><ChevronDown size={18} /></button
+      >
       {#if page}<Button kind="quiet" href={page}>Open full page</Button>{/if}
       <Menu
         label="What can be done with {work.titleOf(record)}"

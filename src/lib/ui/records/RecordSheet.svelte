@@ -10,7 +10,10 @@
   import type { ShownRecord } from './recordSet.svelte';
   import RelatedList from './RelatedList.svelte';
 
-  /** One record whole: what is entered, what it is linked with, what is calculated, the records that point at it, and its history. */
+  /**
+   * One record whole: what is entered, what it is linked with, what is calculated, the records that point at it, and
+   * its history.
+   */
   const {
     workspace,
     model,
@@ -33,7 +36,10 @@
   const isLists = (field: Field) => field.type.kind === 'counterpart' && !isToMany(field);
   const sections = $derived(
     [
-      { name: 'Fields', fields: shown.filter((field) => (isEntered(field) || field.type.kind === 'runningNumber') && !isLink(field)) },
+      {
+        name: 'Fields',
+        fields: shown.filter((field) => (isEntered(field) || field.type.kind === 'runningNumber') && !isLink(field)),
+      },
       { name: 'Links', fields: shown.filter(isLink) },
       { name: 'Calculated', fields: shown.filter((field) => field.type.kind === 'formula') },
       { name: 'Created and changed', fields: shown.filter(isSystem) },
@@ -41,10 +47,17 @@
   );
   // Records of other workspaces are listed there.
   const lists = $derived(
-    shown.filter(isLists).flatMap((other) => (other.type.kind === 'counterpart' ? [{ label: other.label, ...fieldOf(model, other.type.link) }] : [])),
+    shown
+      .filter(isLists)
+      .flatMap((other) =>
+        other.type.kind === 'counterpart' ? [{ label: other.label, ...fieldOf(model, other.type.link) }] : [],
+      ),
   );
 
-  /** The filters of the lists are part of the address: they are there after a reload, on the next record, and where it is sent. */
+  /**
+   * The filters of the lists are part of the address: they are there after a reload, on the next record, and where it
+   * is sent.
+   */
   function keepFilter(name: string, filter: string) {
     const query = new URLSearchParams(page.url.searchParams);
     if (filter) query.set(name, filter);
@@ -60,12 +73,25 @@
         <h2>{name}</h2>
         <dl>
           {#each fields as field (field.id)}
-            <div class="field" class:woven={isCalculated(field)} class:wide={field.type.kind === 'longText' || field.type.kind === 'pictures'}>
+            <div
+              class="field"
+              class:woven={isCalculated(field)}
+              class:wide={field.type.kind === 'longText' || field.type.kind === 'pictures'}
+            >
               <dt title={field.help}>
                 {field.label}{#if field.required}<span class="must" title="required">*</span>{/if}
               </dt>
               <dd>
-                <RecordField {workspace} {model} {table} {record} {field} {mayEdit} onedit={(value) => onedit(field, value)} ontrace={() => ontrace(field)} />
+                <RecordField
+                  {workspace}
+                  {model}
+                  {table}
+                  {record}
+                  {field}
+                  {mayEdit}
+                  onedit={(value) => onedit(field, value)}
+                  ontrace={() => ontrace(field)}
+                />
               </dd>
             </div>
           {/each}

@@ -7,7 +7,9 @@
   import { agoWords } from '../values/words';
   import type { ShownRecord } from './recordSet.svelte';
 
-  /** What became of a record: each field from what to what, by whom and by what; an earlier value can be written again. */
+  /**
+   * What became of a record: each field from what to what, by whom and by what; an earlier value can be written again.
+   */
   const {
     workspace,
     model,
@@ -15,25 +17,43 @@
     record,
     mayEdit,
     onedit,
-  }: { workspace: string; model: Model; table: Table; record: ShownRecord; mayEdit: boolean; onedit: (field: Field, value: unknown) => void } = $props();
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    record: ShownRecord;
+    mayEdit: boolean;
+    onedit: (field: Field, value: unknown) => void;
+  } = $props();
 
   const mostRead = 50;
   let opened = $state(false);
   // Read anew with each version of the record.
   const steps = $derived(
     opened && record.version > 0
-      ? call<{ steps: RecordStep[] }>('GET', workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`))
+      ? call<{ steps: RecordStep[] }>(
+          'GET',
+          workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`),
+        )
       : null,
   );
-  const hows: Partial<Record<string, string>> = { edit: '', form: '', plan: 'by a change of structure', undo: 'undone' };
+  const hows: Partial<Record<string, string>> = {
+    edit: '',
+    form: '',
+    plan: 'by a change of structure',
+    undo: 'undone',
+  };
   /** By which form or load it was; other steps by their kind. */
-  const howWords = ({ how, title }: RecordStep) => /by the form “.*”$/.exec(title)?.[0] ?? (how === 'load' ? `by the load “${title}”` : (hows[how] ?? how));
+  const howWords = ({ how, title }: RecordStep) =>
+    /by the form “.*”$/.exec(title)?.[0] ?? (how === 'load' ? `by the load “${title}”` : (hows[how] ?? how));
   const fieldAt = (key: string) => table.fields.find((field) => field.key === key);
 </script>
 
 <section aria-label="History of this record">
   <h2>
-    <button aria-expanded={opened} onclick={() => (opened = !opened)}><span aria-hidden="true">{opened ? '▾' : '▸'}</span> History of this record</button>
+    <button aria-expanded={opened} onclick={() => (opened = !opened)}
+      ><span aria-hidden="true">{opened ? '▾' : '▸'}</span> History of this record</button
+    >
   </h2>
   {#if steps}
     {#await steps}
@@ -48,7 +68,9 @@
                 <b>{step.by}</b>
                 {step.kind === 'made' ? 'made it' : step.kind === 'deleted' ? 'deleted it' : 'changed it'}
                 {howWords(step)}
-                <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone ? ' · undone since' : ''}
+                <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone
+                  ? ' · undone since'
+                  : ''}
               </p>
               {#if step.kind === 'changed'}
                 <ul>
@@ -61,7 +83,10 @@
                         <span aria-label="became">→</span>
                         {#if to === null}<i>blank</i>{:else}<CellValue {model} {field} value={to} />{/if}
                         {#if mayEdit && entered && JSON.stringify(record.values[key] ?? null) !== JSON.stringify(from)}
-                          <button onclick={() => onedit(field, from)} aria-label="Write the earlier value of {label} again">write again</button>
+                          <button
+                            onclick={() => onedit(field, from)}
+                            aria-label="Write the earlier value of {label} again">write again</button
+                          >
                         {/if}
                       </li>
                     {/if}

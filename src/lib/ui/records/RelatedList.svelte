@@ -16,7 +16,10 @@
   import { RecordSet, type ShownRecord } from './recordSet.svelte';
   import { RecordWork } from './recordWork.svelte';
 
-  /** The records that point at one record, in place: with a filter of their own, edited there, and new ones linked with it from the start. */
+  /**
+   * The records that point at one record, in place: with a filter of their own, edited there, and new ones linked with
+   * it from the start.
+   */
   const {
     workspace,
     model,
@@ -68,8 +71,14 @@
     ),
   );
   const keys = $derived(columns.map(({ field }) => field.key).join(','));
-  const set = $derived(new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''));
-  const work = new RecordWork(() => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }), notices, unsent);
+  const set = $derived(
+    new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''),
+  );
+  const work = new RecordWork(
+    () => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }),
+    notices,
+    unsent,
+  );
   const preset = $derived({ [link.key]: { id: record.id, title: `#${record.id}` } });
   const rows = $derived(Math.min(most, set.rows + (mayEdit ? 1 : 0)) + 1);
 
@@ -85,13 +94,22 @@
 <section aria-label={label} style:--selvedge="var(--dye-{from.dye})">
   <header>
     <h2>{label}</h2>
-    <span class="count">{set.count === null ? '…' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}</span>
+    <span class="count"
+      >{set.count === null ? '…' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}</span
+    >
     <button aria-expanded={filtering} onclick={() => (filtering = !filtering)}>{filter ? 'filtered' : 'filter'}</button>
     <a href="/w/{home}/t/{from.key}">{from.label}</a>
   </header>
-  {#if filtering}<FilterLine {model} table={from} {filter} onfilter={(text) => ((filter = text), onfilter?.(text))} />{/if}
+  {#if filtering}<FilterLine
+      {model}
+      table={from}
+      {filter}
+      onfilter={(text) => ((filter = text), onfilter?.(text))}
+    />{/if}
   {#if set.problem}<p class="refused">{set.problem}</p>
-  {:else if set.opened && set.rows === 0 && !mayEdit}<p class="none">{filter ? 'None meets the filter.' : 'None yet.'}</p>
+  {:else if set.opened && set.rows === 0 && !mayEdit}<p class="none">
+      {filter ? 'None meets the filter.' : 'None yet.'}
+    </p>
   {:else}
     {#if printing}<PrintedList {model} {set} {columns} />{/if}
     <div class="holder" style:height="{rows * rowHeights[1] + 14}px">

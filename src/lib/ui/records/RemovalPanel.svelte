@@ -11,7 +11,14 @@
     title,
     onremove,
     oncancel,
-  }: { workspace: string; table: string; ids: readonly number[]; title: string; onremove: () => void; oncancel: () => void } = $props();
+  }: {
+    workspace: string;
+    table: string;
+    ids: readonly number[];
+    title: string;
+    onremove: () => void;
+    oncancel: () => void;
+  } = $props();
 
   interface Removal {
     readonly possible: boolean;
@@ -29,13 +36,19 @@
   {:else}
     {@const { possible, effects } = answer.value}
     <ul>
-      {#if possible}<li class="go">{title} {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.</li>
+      {#if possible}<li class="go">
+          {title}
+          {ids.length === 1 ? 'is' : 'are'} deleted; History brings {ids.length === 1 ? 'it' : 'them'} back.
+        </li>
       {:else}<li class="prevent">{title} cannot be deleted.</li>{/if}
       <!-- Of what will not happen only the reason is said. -->
       {#each effects.filter(({ rule }) => possible || rule === 'prevent') as effect, index (index)}
         <li class={effect.rule}>
           {effect.words}
-          <span class="soft">{effect.samples.join(', ')}{effect.count > effect.samples.length ? `, and ${effect.count - effect.samples.length} more` : ''}</span
+          <span class="soft"
+            >{effect.samples.join(', ')}{effect.count > effect.samples.length
+              ? `, and ${effect.count - effect.samples.length} more`
+              : ''}</span
           >
         </li>
       {:else}
@@ -44,8 +57,9 @@
     </ul>
     {#if possible}
       <div class="steps">
-        <Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button kind="quiet" onclick={oncancel}
-          >Keep {ids.length === 1 ? 'it' : 'them'}</Button
+        <Button kind="danger" onclick={onremove}>Delete {counted(answer.value.records, 'record')}</Button><Button
+          kind="quiet"
+          onclick={oncancel}>Keep {ids.length === 1 ? 'it' : 'them'}</Button
         >
       </div>
     {:else}

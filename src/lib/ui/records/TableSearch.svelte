@@ -4,7 +4,10 @@
   import type { Table } from '$core/types/model';
   import { call, workspacePath } from '../api';
 
-  /** Search over a table that offers where to look as one types: its records by title, and conditions such as “Keeper is Ida Vale”. */
+  /**
+   * Search over a table that offers where to look as one types: its records by title, and conditions such as “Keeper is
+   * Ida Vale”.
+   */
   const {
     workspace,
     table,
@@ -51,10 +54,16 @@
     const mine = ++asked;
     const text = untrack(() => typed.trim());
     if (text === '') return void (offers = []);
-    const answer = await call<Answered>('GET', workspacePath(workspace, `/tables/${table.key}/search?${new URLSearchParams({ q: text, limit: '8' })}`));
+    const answer = await call<Answered>(
+      'GET',
+      workspacePath(workspace, `/tables/${table.key}/search?${new URLSearchParams({ q: text, limit: '8' })}`),
+    );
     if (mine !== asked || !answer.ok) return;
     const { records, suggestions } = answer.value;
-    offers = [...suggestions.map((one) => ({ kind: 'condition', ...one }) as const), ...records.map((one) => ({ kind: 'record', ...one }) as const)];
+    offers = [
+      ...suggestions.map((one) => ({ kind: 'condition', ...one }) as const),
+      ...records.map((one) => ({ kind: 'record', ...one }) as const),
+    ];
     [at, open] = [0, true];
   }
 
@@ -121,7 +130,9 @@
           onpointerdown={(event) => (event.preventDefault(), take(offer))}
           onpointerenter={() => (at = index)}
         >
-          {#if offer.kind === 'condition'}<span><i>{offer.label} is</i> {offer.value}</span><small>show these{offer.near ? ', nearly that' : ''}</small>
+          {#if offer.kind === 'condition'}<span><i>{offer.label} is</i> {offer.value}</span><small
+              >show these{offer.near ? ', nearly that' : ''}</small
+            >
           {:else}<span>{offer.title}</span><small>open{offer.near ? ', nearly that' : ''}</small>{/if}
         </div>
       {:else}<p>Nothing here is called that, nor nearly.</p>{/each}

@@ -17,7 +17,12 @@
     if (asked.kind !== 'avg' || Number.isNaN(Number(value))) return textOf(value, type, frame.workspace.zone);
     // A mean says one decimal more than its values do.
     const hundredths = type.kind === 'percent' || type.kind === 'progress';
-    const digits = type.kind === 'rating' || type.kind === 'progress' ? 1 : 'digits' in type && type.digits !== null ? type.digits + 1 : 2;
+    const digits =
+      type.kind === 'rating' || type.kind === 'progress'
+        ? 1
+        : 'digits' in type && type.digits !== null
+          ? type.digits + 1
+          : 2;
     const number = numberText((Number(value) * (hundredths ? 100 : 1)).toFixed(digits), digits);
     return `${number}${hundredths ? ' %' : type.kind === 'number' && type.unit ? ` ${type.unit}` : type.kind === 'money' ? ` ${type.currency ?? ''}` : ''}`;
   });

@@ -86,11 +86,16 @@
       <table>
         <tbody>
           {#each set.records as one (one.id)}
-            <tr><th scope="row"><a href="{rootOf(set)}?record={one.id}">{one.title}</a></th><td>{one.value ?? ''}</td></tr>
+            <tr
+              ><th scope="row"><a href="{rootOf(set)}?record={one.id}">{one.title}</a></th><td>{one.value ?? ''}</td
+              ></tr
+            >
           {/each}
         </tbody>
       </table>
-      {#if set.total > set.records.length}<p>The first {set.records.length} are shown, those with the greatest share first.</p>{/if}
+      {#if set.total > set.records.length}<p>
+          The first {set.records.length} are shown, those with the greatest share first.
+        </p>{/if}
     {/if}
   {/each}
 {/if}

@@ -2,8 +2,8 @@
   import type { Problem } from '$core/problem';
 
   /**
-   * Why a row is not saved. Below the row while one is in it; otherwise in the row itself, so that it hides no other: beside the
-   * cells where there is room, else over the last of them.
+   * Why a row is not saved. Below the row while one is in it; otherwise in the row itself, so that it hides no other:
+   * beside the cells where there is room, else over the last of them.
    */
   const {
     problem,

@@ -52,7 +52,10 @@
     if (fits.length === 0 && (kind === 'board' || kind === 'calendar'))
       return frame.notices.refused({
         message: `${table.label} has no field for a ${kind}.`,
-        fix: kind === 'board' ? 'A board is laid out by an option, a link, a person or a yes/no.' : 'A calendar needs a date.',
+        fix:
+          kind === 'board'
+            ? 'A board is laid out by an option, a link, a person or a yes/no.'
+            : 'A calendar needs a date.',
       });
     shown.set({ kind, ...(by ? { by: by.key } : {}) });
   }
@@ -74,23 +77,44 @@
   const steps = $derived<MenuItem[]>([
     {
       label: held.favourite ? 'Remove from favourites' : 'Add to favourites',
-      run: () => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Removed from favourites.' : 'Added to favourites.'),
+      run: () =>
+        void told(
+          shown.change(held.id, { favourite: !held.favourite }),
+          held.favourite ? 'Removed from favourites.' : 'Added to favourites.',
+        ),
     },
     { label: 'Copy as a view of its own …', run: () => (panel = 'copy') },
     ...(mayChange ? [{ label: 'Name …', run: () => (panel = 'name') }] : []),
     {
       label: 'Copy its address',
-      run: () => void navigator.clipboard.writeText(location.href).then(() => frame.notices.done('The address is copied; it shows exactly this.')),
+      run: () =>
+        void navigator.clipboard
+          .writeText(location.href)
+          .then(() => frame.notices.done('The address is copied; it shows exactly this.')),
     },
     ...(mayShare && held.personal
-      ? [{ label: 'Give it to everybody', run: () => void told(shown.change(held.id, { personal: false }), `“${held.view.label}” is everybody’s now.`) }]
+      ? [
+          {
+            label: 'Give it to everybody',
+            run: () =>
+              void told(shown.change(held.id, { personal: false }), `“${held.view.label}” is everybody’s now.`),
+          },
+        ]
       : []),
     ...(mayShare && !held.personal && held.id !== wholeView
-      ? [{ label: 'Keep it for yourself alone', run: () => void told(shown.change(held.id, { personal: true }), `“${held.view.label}” is yours alone now.`) }]
+      ? [
+          {
+            label: 'Keep it for yourself alone',
+            run: () => void told(shown.change(held.id, { personal: true }), `“${held.view.label}” is yours alone now.`),
+          },
+        ]
       : []),
     ...(mayChange && held.id !== wholeView
       ? [
-          { label: 'Further up', run: () => void told(shown.change(held.id, { at: Math.max(0, place - 1) }), 'Moved up.') },
+          {
+            label: 'Further up',
+            run: () => void told(shown.change(held.id, { at: Math.max(0, place - 1) }), 'Moved up.'),
+          },
           { label: 'Further down', run: () => void told(shown.change(held.id, { at: place + 1 }), 'Moved down.') },
         ]
       : []),
@@ -101,13 +125,17 @@
             run: () =>
               void told(
                 shown.remove(),
-                held.id === wholeView ? 'All fields are shown again, as they were made.' : `“${held.view.label}” is gone; its records stay.`,
+                held.id === wholeView
+                  ? 'All fields are shown again, as they were made.'
+                  : `“${held.view.label}” is gone; its records stay.`,
               ),
           },
         ]
       : []),
   ]);
-  const place = $derived(views.filter(({ personal }) => personal === held.personal).findIndex(({ id }) => id === held.id));
+  const place = $derived(
+    views.filter(({ personal }) => personal === held.personal).findIndex(({ id }) => id === held.id),
+  );
 </script>
 
 <div class="line" class:settings>
@@ -116,25 +144,50 @@
     class="star"
     aria-pressed={held.favourite}
     aria-label="Favourite: “{held.view.label}”"
-    onclick={() => void told(shown.change(held.id, { favourite: !held.favourite }), held.favourite ? 'Removed from favourites.' : 'Added to favourites.')}
-    ><Star size={14} fill={held.favourite ? 'currentColor' : 'none'} /></button
+    onclick={() =>
+      void told(
+        shown.change(held.id, { favourite: !held.favourite }),
+        held.favourite ? 'Removed from favourites.' : 'Added to favourites.',
+      )}><Star size={14} fill={held.favourite ? 'currentColor' : 'none'} /></button
   >
   <Menu label="What can be done with this view" items={steps}><span aria-hidden="true">…</span></Menu>
-  <button class="narrow" aria-expanded={settings} onclick={() => (settings = !settings)}>{settings ? 'hide settings' : 'settings of the view'}</button>
+  <button class="narrow" aria-expanded={settings} onclick={() => (settings = !settings)}
+    >{settings ? 'hide settings' : 'settings of the view'}</button
+  >
   <span class="as">
-    as <select class="in-line" aria-label="Shown as" value={view.kind} onchange={(event) => showAs(event.currentTarget.value as ViewKind)}>
+    as <select
+      class="in-line"
+      aria-label="Shown as"
+      value={view.kind}
+      onchange={(event) => showAs(event.currentTarget.value as ViewKind)}
+    >
       {#each viewKinds as kind (kind)}<option value={kind}>{kindNames[kind]}</option>{/each}
     </select>
     {#if view.kind === 'board'}
-      by <select class="in-line" aria-label="Board by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
+      by <select
+        class="in-line"
+        aria-label="Board by"
+        value={written.by}
+        onchange={(event) => shown.set({ by: event.currentTarget.value })}
+      >
         {#each boards as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
     {:else if view.kind === 'calendar'}
-      by <select class="in-line" aria-label="Calendar by" value={written.by} onchange={(event) => shown.set({ by: event.currentTarget.value })}>
+      by <select
+        class="in-line"
+        aria-label="Calendar by"
+        value={written.by}
+        onchange={(event) => shown.set({ by: event.currentTarget.value })}
+      >
         {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
       until
-      <select class="in-line" aria-label="Until" value={written.until ?? ''} onchange={(event) => shown.set({ until: event.currentTarget.value || null })}>
+      <select
+        class="in-line"
+        aria-label="Until"
+        value={written.until ?? ''}
+        onchange={(event) => shown.set({ until: event.currentTarget.value || null })}
+      >
         <option value="">the same day</option>
         {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
@@ -161,19 +214,43 @@
     >
   {/if}
   <button aria-expanded={panel === 'columns'} onclick={() => toggle('columns')}
-    >{shown.columns.length === fields.length ? 'all fields' : `${shown.columns.length} of ${fields.length} fields`}</button
+    >{shown.columns.length === fields.length
+      ? 'all fields'
+      : `${shown.columns.length} of ${fields.length} fields`}</button
   >
   <button aria-expanded={panel === 'colours'} onclick={() => toggle('colours')}
-    >{written.colours.length === 0 ? 'no colours' : written.colours.length === 1 ? '1 colour' : `${written.colours.length} colours`}</button
+    >{written.colours.length === 0
+      ? 'no colours'
+      : written.colours.length === 1
+        ? '1 colour'
+        : `${written.colours.length} colours`}</button
   >
 </div>
 <FilterLine {model} {table} filter={written.filter} onfilter={(text) => shown.set({ filter: text })} />
 {#if panel}
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div class="panel" onkeydown={(event) => event.key === 'Escape' && ((panel = null), event.stopPropagation())}>
-    {#if panel === 'sort'}<OrderPanel {model} {table} kind="sort" written={written.sort} onchange={(sort) => shown.set({ sort })} />
-    {:else if panel === 'groups'}<OrderPanel {model} {table} kind="groups" written={written.groups} onchange={(groups) => shown.set({ groups })} />
-    {:else if panel === 'columns'}<ColumnsPanel {table} {view} columns={shown.columns} onchange={oncolumn} onset={(parts) => shown.set(parts)} />
+    {#if panel === 'sort'}<OrderPanel
+        {model}
+        {table}
+        kind="sort"
+        written={written.sort}
+        onchange={(sort) => shown.set({ sort })}
+      />
+    {:else if panel === 'groups'}<OrderPanel
+        {model}
+        {table}
+        kind="groups"
+        written={written.groups}
+        onchange={(groups) => shown.set({ groups })}
+      />
+    {:else if panel === 'columns'}<ColumnsPanel
+        {table}
+        {view}
+        columns={shown.columns}
+        onchange={oncolumn}
+        onset={(parts) => shown.set(parts)}
+      />
     {:else if panel === 'colours'}<ColoursPanel
         {model}
         {table}
@@ -204,7 +281,10 @@
   <p class="strip">The view of this address is gone or not yours; this is “{held.view.label}”.</p>
 {/if}
 {#if held.lost.length > 0}
-  <p class="strip">“{held.view.label}” is not whole: {held.lost.join('; ')}. It comes back with the field, or save the view as it is now.</p>
+  <p class="strip">
+    “{held.view.label}” is not whole: {held.lost.join('; ')}. It comes back with the field, or save the view as it is
+    now.
+  </p>
 {/if}
 {#if shown.problem}
   <p class="strip" role="alert">
@@ -215,7 +295,10 @@
 {#if shown.unsaved.length > 0}
   <div class="strip unsaved" role="status">
     <span>Not saved: {unsavedWords(shown.unsaved)}.</span>
-    {#if mayChange}<Button kind="quiet" onclick={() => void told(shown.save(), `“${held.view.label}” is saved${held.personal ? '' : ' for everybody'}.`)}
+    {#if mayChange}<Button
+        kind="quiet"
+        onclick={() =>
+          void told(shown.save(), `“${held.view.label}” is saved${held.personal ? '' : ' for everybody'}.`)}
         >Save{held.personal ? '' : ' for everybody'}</Button
       >{/if}
     <Button kind="quiet" onclick={() => (panel = 'copy')}>Save as a new view</Button>

@@ -28,7 +28,14 @@
 </script>
 
 <form onsubmit={(event) => (event.preventDefault(), name.trim() && onname(name.trim(), own))}>
-  <label>Name of the view <input class="in-line name" {@attach (node) => void begin(node)} bind:value={name} maxlength="120" /></label>
+  <label
+    >Name of the view <input
+      class="in-line name"
+      {@attach (node) => void begin(node)}
+      bind:value={name}
+      maxlength="120"
+    /></label
+  >
   {#if choose && mayShare}
     <label><input type="radio" bind:group={own} value={false} /> everybody’s</label>
     <label><input type="radio" bind:group={own} value={true} /> mine alone</label>

@@ -2,7 +2,10 @@ import type { Field } from '$core/types/field';
 import { boardOptions } from '$core/model/view';
 import { quoteText } from '$core/sql';
 
-/** A column of a board: what its records have in common, the condition by which they are found, and what a record dropped there is given. */
+/**
+ * A column of a board: what its records have in common, the condition by which they are found, and what a record
+ * dropped there is given.
+ */
 export interface BoardColumn {
   readonly name: string;
   /** A text that tells the column from the others. */
@@ -25,10 +28,20 @@ export interface KnownValue {
 /** More columns than fit a board; a list tells them better. */
 export const mostBoardColumns = 60;
 
-/** The columns of a board by a field: all options in their order, yes and no, or the records and people that are there; blank last. */
+/**
+ * The columns of a board by a field: all options in their order, yes and no, or the records and people that are there;
+ * blank last.
+ */
 export function boardColumns(field: Field, known: readonly KnownValue[]): BoardColumn[] {
   const { key } = field;
-  const blank: BoardColumn = { name: `no ${field.label.toLowerCase()}`, id: 'blank', condition: `${key} is null`, of: null, value: null, option: null };
+  const blank: BoardColumn = {
+    name: `no ${field.label.toLowerCase()}`,
+    id: 'blank',
+    condition: `${key} is null`,
+    of: null,
+    value: null,
+    option: null,
+  };
   switch (field.type.kind) {
     case 'option':
       return [
@@ -50,7 +63,9 @@ export function boardColumns(field: Field, known: readonly KnownValue[]): BoardC
       ];
     default: {
       const filled = known.flatMap(({ value }) =>
-        typeof value === 'object' && value !== null && 'id' in value ? [value as { id: number; title?: string; name?: string }] : [],
+        typeof value === 'object' && value !== null && 'id' in value
+          ? [value as { id: number; title?: string; name?: string }]
+          : [],
       );
       return [
         ...filled.slice(0, mostBoardColumns).map((value) => ({

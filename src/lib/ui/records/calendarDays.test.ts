@@ -17,22 +17,24 @@ describe('the days of a calendar', () => {
   });
 
   test('turn by months and weeks, there and back', () => {
-    expect([turned('2026-01-31', 'month', 1), turned('2026-03-15', 'month', -1), turned('2026-05-16', 'week', 1)]).toEqual([
-      '2026-02-01',
-      '2026-02-01',
-      '2026-05-23',
-    ]);
+    expect([
+      turned('2026-01-31', 'month', 1),
+      turned('2026-03-15', 'month', -1),
+      turned('2026-05-16', 'week', 1),
+    ]).toEqual(['2026-02-01', '2026-02-01', '2026-05-23']);
   });
 });
 
 describe('records of a week', () => {
   const monday = '2026-05-11';
   const dated = fc.array(
-    fc.record({ start: fc.integer({ min: -10, max: 12 }), length: fc.integer({ min: -1, max: 12 }) }).map(({ start, length }): Dated<string> => ({
-      record: `${start} ${length}`,
-      from: plusDays(monday, start),
-      to: plusDays(monday, start + length),
-    })),
+    fc
+      .record({ start: fc.integer({ min: -10, max: 12 }), length: fc.integer({ min: -1, max: 12 }) })
+      .map(({ start, length }): Dated<string> => ({
+        record: `${start} ${length}`,
+        from: plusDays(monday, start),
+        to: plusDays(monday, start + length),
+      })),
     { maxLength: 20 },
   );
 
@@ -40,7 +42,10 @@ describe('records of a week', () => {
     fc.assert(
       fc.property(dated, (records) => {
         const pieces = weekPieces(records, monday);
-        const inWeek = records.filter(({ from, to }) => dayNumber(from) <= dayNumber(monday) + 6 && dayNumber(to < from ? from : to) >= dayNumber(monday));
+        const inWeek = records.filter(
+          ({ from, to }) =>
+            dayNumber(from) <= dayNumber(monday) + 6 && dayNumber(to < from ? from : to) >= dayNumber(monday),
+        );
         expect(pieces).toHaveLength(inWeek.length);
         const taken = new Set<string>();
         for (const { column, days, line } of pieces) {

@@ -38,12 +38,19 @@ export interface WeekPiece<T> {
   readonly goesOn: boolean;
 }
 
-/** Lays the records of one week out in lines, so that none covers another: the earliest first, the longest of those before the others. */
+/**
+ * Lays the records of one week out in lines, so that none covers another: the earliest first, the longest of those
+ * before the others.
+ */
 export function weekPieces<T>(dated: readonly Dated<T>[], monday: string): WeekPiece<T>[] {
   const first = dayNumber(monday);
   const free: number[] = [];
   return dated
-    .map((one) => ({ ...one, start: dayNumber(one.from) - first, end: dayNumber(one.to < one.from ? one.from : one.to) - first }))
+    .map((one) => ({
+      ...one,
+      start: dayNumber(one.from) - first,
+      end: dayNumber(one.to < one.from ? one.from : one.to) - first,
+    }))
     .filter(({ start, end }) => start <= 6 && end >= 0)
     .sort((a, b) => Math.max(0, a.start) - Math.max(0, b.start) || b.end - b.start - (a.end - a.start))
     .map(({ record, start, end }) => {

@@ -43,7 +43,11 @@ describe('cells on the clipboard', () => {
     const cell = fc.string({ unit: fc.constantFrom('a', 'é', '"', '\t', '\n', ' ', ',', "'", '0') });
     fc.assert(
       fc.property(
-        fc.integer({ min: 2, max: 4 }).chain((width) => fc.array(fc.array(cell, { minLength: width, maxLength: width }), { minLength: 1, maxLength: 5 })),
+        fc
+          .integer({ min: 2, max: 4 })
+          .chain((width) =>
+            fc.array(fc.array(cell, { minLength: width, maxLength: width }), { minLength: 1, maxLength: 5 }),
+          ),
         (rows) => {
           expect(textAsCells(cellsAsText(rows))).toEqual(rows);
         },

@@ -1,8 +1,13 @@
 import { rowsOfText } from '$core/intake/delimitedRows';
 
-/** Cells as spreadsheets exchange them: lines of tab-separated texts, quoted where they hold a tab, a line break or a quote. */
+/**
+ * Cells as spreadsheets exchange them: lines of tab-separated texts, quoted where they hold a tab, a line break or a
+ * quote.
+ */
 export const cellsAsText = (rows: readonly (readonly string[])[]): string =>
-  rows.map((row) => row.map((text) => (/[\t\n\r"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)).join('\t')).join('\r\n');
+  rows
+    .map((row) => row.map((text) => (/[\t\n\r"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)).join('\t'))
+    .join('\r\n');
 
 /** Reads what a spreadsheet, or anything else, put on the clipboard as rows of cells; all rows have as many. */
 export function textAsCells(text: string): string[][] {

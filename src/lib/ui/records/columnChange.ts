@@ -15,7 +15,11 @@ type Columns = ViewJson['columns'];
 
 /** Every field of the table as a column, those that the view does not name where it shows them. */
 function allColumns(table: Table, view: View, written: Columns): Columns {
-  const shown = shownColumns(table, view).map(({ field, width, total }) => ({ field: field.key, ...(width ? { width } : {}), ...(total ? { total } : {}) }));
+  const shown = shownColumns(table, view).map(({ field, width, total }) => ({
+    field: field.key,
+    ...(width ? { width } : {}),
+    ...(total ? { total } : {}),
+  }));
   const named = new Set(shown.map(({ field }) => field));
   const rest = [...written.map(({ field }) => field), ...table.fields.filter(({ off }) => !off).map(({ key }) => key)];
   const hidden = [...new Set(rest)].filter((key) => !named.has(key));
@@ -29,7 +33,11 @@ export function changedColumns(table: Table, view: View, written: Columns, chang
   const column = columns[at];
   if (!column || !fieldNamed(table, change.field)) return columns;
   const { width, total } = column;
-  const columnWith = (parts: { hidden?: boolean; width?: number | null; total?: TotalKind | null }): Columns[number] => ({
+  const columnWith = (parts: {
+    hidden?: boolean;
+    width?: number | null;
+    total?: TotalKind | null;
+  }): Columns[number] => ({
     field: column.field,
     ...(parts.hidden ? { hidden: true as const } : {}),
     ...(parts.width ? { width: parts.width } : {}),

@@ -40,7 +40,13 @@ export function columnMenu(
             ? [
                 {
                   label: 'Then sort by this',
-                  run: () => does.set({ sort: orderText([...orderParts(view.sort).filter((part) => part.key !== key), { key, descending: false, by: null }]) }),
+                  run: () =>
+                    does.set({
+                      sort: orderText([
+                        ...orderParts(view.sort).filter((part) => part.key !== key),
+                        { key, descending: false, by: null },
+                      ]),
+                    }),
                 },
               ]
             : []),
@@ -54,7 +60,13 @@ export function columnMenu(
         }))
       : []),
     ...(grouped.some((part) => part.key === key)
-      ? [{ label: 'Do not group by this', section: 'groups', run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }) }]
+      ? [
+          {
+            label: 'Do not group by this',
+            section: 'groups',
+            run: () => does.set({ groups: orderText(grouped.filter((part) => part.key !== key)) }),
+          },
+        ]
       : []),
     ...totalsFor(field).map((kind) => ({
       label: kind === 'sum' ? 'Sum' : totalWords(field, kind).replace(/^./, (letter) => letter.toUpperCase()),
@@ -64,11 +76,32 @@ export function columnMenu(
     })),
     { label: 'Freeze up to here', section: 'column', run: () => does.set({ frozen: at + 1 }) },
     ...(view.frozen > 0 ? [{ label: 'Unfreeze columns', section: 'column', run: () => does.set({ frozen: 0 }) }] : []),
-    ...(at > 0 ? [{ label: 'Move left', keys: 'Ctrl+Shift+←', section: 'column', run: () => does.change({ do: 'move', field: key, to: at - 1 }) }] : []),
-    ...(at < columns.length - 1
-      ? [{ label: 'Move right', keys: 'Ctrl+Shift+→', section: 'column', run: () => does.change({ do: 'move', field: key, to: at + 1 }) }]
+    ...(at > 0
+      ? [
+          {
+            label: 'Move left',
+            keys: 'Ctrl+Shift+←',
+            section: 'column',
+            run: () => does.change({ do: 'move', field: key, to: at - 1 }),
+          },
+        ]
       : []),
-    { label: 'Usual width', keys: 'Shift+← →', section: 'column', run: () => does.change({ do: 'width', field: key, width: null }) },
+    ...(at < columns.length - 1
+      ? [
+          {
+            label: 'Move right',
+            keys: 'Ctrl+Shift+→',
+            section: 'column',
+            run: () => does.change({ do: 'move', field: key, to: at + 1 }),
+          },
+        ]
+      : []),
+    {
+      label: 'Usual width',
+      keys: 'Shift+← →',
+      section: 'column',
+      run: () => does.change({ do: 'width', field: key, width: null }),
+    },
     { label: 'Hide column', section: 'column', run: () => does.change({ do: 'hide', field: key }) },
     { label: 'Edit field', section: 'structure', href: `${structure}?field=${field.id}` },
   ];

@@ -12,7 +12,8 @@ const columns = gridColumns(model, hives, shownColumns(hives, viewOfAll()), { fr
 describe('columns in sight', () => {
   test('stand side by side, the frozen ones first', () => {
     expect(columns[0]).toMatchObject({ left: 0, frozen: true });
-    for (const [index, { left }] of columns.entries()) expect(left).toBe(columns.slice(0, index).reduce((sum, { width }) => sum + width, 0));
+    for (const [index, { left }] of columns.entries())
+      expect(left).toBe(columns.slice(0, index).reduce((sum, { width }) => sum + width, 0));
   });
 
   test('are all those that a person could see, wherever one scrolled to', () => {
@@ -22,7 +23,8 @@ describe('columns in sight', () => {
         const { first, end } = columnsInSight(columns, scrolled, width);
         const covered = columns[0]!.width;
         for (const [index, { left, width: own, frozen }] of columns.entries())
-          if (!frozen && left + own > scrolled + covered && left < scrolled + width) expect(index >= first && index < end).toBe(true);
+          if (!frozen && left + own > scrolled + covered && left < scrolled + width)
+            expect(index >= first && index < end).toBe(true);
       }),
     );
   });

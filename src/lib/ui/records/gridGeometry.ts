@@ -30,7 +30,10 @@ const widths: Partial<Record<string, number>> = {
 
 /** In pixels: what its values need, and its label where that is not very long. */
 function ownWidth(model: Model, table: Table, field: Field): number {
-  const own = field.type.kind === 'counterpart' && field.type.over ? 190 : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
+  const own =
+    field.type.kind === 'counterpart' && field.type.over
+      ? 190
+      : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
   return Math.max(own, Math.min(200, field.label.length * 8 + 34));
 }
 
@@ -42,7 +45,12 @@ export interface GridColumn extends ShownColumn {
 }
 
 /** The columns of a view with their widths and places. */
-export function gridColumns(model: Model, table: Table, columns: readonly ShownColumn[], { frozen }: Pick<View, 'frozen'>): GridColumn[] {
+export function gridColumns(
+  model: Model,
+  table: Table,
+  columns: readonly ShownColumn[],
+  { frozen }: Pick<View, 'frozen'>,
+): GridColumn[] {
   let left = 0;
   return columns.map((column, index) => {
     const width = column.width ?? ownWidth(model, table, column.field);
@@ -53,21 +61,28 @@ export function gridColumns(model: Model, table: Table, columns: readonly ShownC
 }
 
 /** The columns that are in sight beside the frozen ones, from `first` up to `end`. */
-export function columnsInSight(columns: readonly GridColumn[], scrolled: number, width: number): { first: number; end: number } {
+export function columnsInSight(
+  columns: readonly GridColumn[],
+  scrolled: number,
+  width: number,
+): { first: number; end: number } {
   const still = columns.filter(({ frozen }) => frozen);
   const covered = still.reduce((sum, column) => sum + column.width, 0);
   const from = columns.findIndex((column) => !column.frozen && column.left + column.width > scrolled + covered);
   const first = from < 0 ? columns.length : from;
   const behind = columns.findIndex((column, index) => index >= first && column.left >= scrolled + width);
-  return { first: Math.max(still.length, first - 2), end: Math.min(columns.length, (behind < 0 ? columns.length : behind) + 2) };
+  return {
+    first: Math.max(still.length, first - 2),
+    end: Math.min(columns.length, (behind < 0 ? columns.length : behind) + 2),
+  };
 }
 
 /** Browsers draw nothing taller than some 17 or 33 million pixels. */
 const mostHeight = 8_000_000;
 
 /**
- * Where a list stands whose lines are taller together than a browser can draw. As long as one scrolls a little at a time
- * lines move with the wheel; the bar itself, dragged or jumped to, goes by share of the whole.
+ * Where a list stands whose lines are taller together than a browser can draw. As long as one scrolls a little at a
+ * time lines move with the wheel; the bar itself, dragged or jumped to, goes by share of the whole.
  */
 export class ScrollScale {
   /** What the browser is told, in pixels. */

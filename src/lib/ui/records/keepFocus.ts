@@ -1,7 +1,7 @@
 /**
- * Keeps the focus within a list of which only what is in sight is drawn. A cell that is taken away, or put elsewhere, loses
- * the focus without a word, and what is typed then would go nowhere: the focus goes back to the cell one is on, or, while that is
- * not drawn, to the list itself. Gives the function that ends it.
+ * Keeps the focus within a list of which only what is in sight is drawn. A cell that is taken away, or put elsewhere,
+ * loses the focus without a word, and what is typed then would go nowhere: the focus goes back to the cell one is on,
+ * or, while that is not drawn, to the list itself. Gives the function that ends it.
  */
 export function keepFocus(list: HTMLElement, cellHere: () => HTMLElement | null, focusList: () => void): () => void {
   let within = list.contains(document.activeElement);

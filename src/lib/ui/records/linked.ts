@@ -9,7 +9,11 @@ export interface RecordName {
 }
 
 /** The records that a field's value names, and their table; null where it names none, as a count does. */
-export function namedRecords(model: Model, field: Field, value: unknown): { readonly table: Table; readonly records: readonly RecordName[] } | null {
+export function namedRecords(
+  model: Model,
+  field: Field,
+  value: unknown,
+): { readonly table: Table; readonly records: readonly RecordName[] } | null {
   // Asked of every cell that is drawn: most are blank, or no link.
   const table = value === null || value === undefined ? undefined : linkedTable(model, field)?.table;
   if (!table) return null;
@@ -20,4 +24,5 @@ export function namedRecords(model: Model, field: Field, value: unknown): { read
 }
 
 /** The address of a record's own page; tables of other workspaces are shown there. */
-export const recordAddress = (workspace: string, table: Table, id: number): string => `/w/${table.home ?? workspace}/t/${table.key}/r/${id}`;
+export const recordAddress = (workspace: string, table: Table, id: number): string =>
+  `/w/${table.home ?? workspace}/t/${table.key}/r/${id}`;

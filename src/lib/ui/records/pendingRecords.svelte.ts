@@ -19,8 +19,8 @@ export interface PendingRecord {
 const triedEvery = 3000;
 
 /**
- * Records on their way to the server, in the order they were typed: each stands in its row from the moment one goes on to the
- * next, so that nobody waits. They are kept in this browser until they are saved.
+ * Records on their way to the server, in the order they were typed: each stands in its row from the moment one goes on
+ * to the next, so that nobody waits. They are kept in this browser until they are saved.
  */
 export class PendingRecords {
   private all = $state.raw<readonly PendingRecord[]>([]);
@@ -51,9 +51,17 @@ export class PendingRecords {
     void this.send();
   }
 
-  /** Puts another value into one that cannot be saved, and tries again: under a new key, as it is another record then. */
+  /**
+   * Puts another value into one that cannot be saved, and tries again: under a new key, as it is another record then.
+   */
   change(key: string, field: string, value: unknown): void {
-    this.keep(this.all.map((one) => (one.key === key ? { ...one, key: crypto.randomUUID(), values: { ...one.values, [field]: value }, problem: null } : one)));
+    this.keep(
+      this.all.map((one) =>
+        one.key === key
+          ? { ...one, key: crypto.randomUUID(), values: { ...one.values, [field]: value }, problem: null }
+          : one,
+      ),
+    );
     void this.send();
   }
 
@@ -99,6 +107,17 @@ const isLost = (problem: Refused): boolean => unreached(problem) || problem.goin
 /** As it is kept over a reload: what was still being looked up is looked up no more. */
 function kept(one: PendingRecord): PendingRecord {
   const looking = Object.values(one.values).some((value) => value instanceof Later);
-  const values = Object.fromEntries(Object.entries(one.values).map(([field, value]) => [field, value instanceof Later ? value.text : value]));
-  return looking ? { ...one, values, problem: one.problem ?? { message: 'Not all of it was looked up when the page was closed.', fix: 'Choose again.' } } : one;
+  const values = Object.fromEntries(
+    Object.entries(one.values).map(([field, value]) => [field, value instanceof Later ? value.text : value]),
+  );
+  return looking
+    ? {
+        ...one,
+        values,
+        problem: one.problem ?? {
+          message: 'Not all of it was looked up when the page was closed.',
+          fix: 'Choose again.',
+        },
+      }
+    : one;
 }

@@ -36,12 +36,16 @@ export interface SetQuery {
 
 /** Rows that are read at once. */
 const blockSize = 100;
-/** Blocks kept; those farthest from what is shown are dropped, so that memory stays the same however far one scrolls. */
+/**
+ * Blocks kept; those farthest from what is shown are dropped, so that memory stays the same however far one scrolls.
+ */
 const mostBlocks = 80;
 const atOnce = 3;
 /** How long a value that changed stays marked, in milliseconds. */
 const markedFor = 1800;
-/** Anchors are read anew at most this often while others work, in milliseconds, and never more than a fifth of the time. */
+/**
+ * Anchors are read anew at most this often while others work, in milliseconds, and never more than a fifth of the time.
+ */
 const leastBetweenAnchors = 2000;
 
 /** A stretch of an order that is read at once: a record list, and the place behind it. */
@@ -187,14 +191,20 @@ export class RecordSet {
     }
   }
 
-  /** Where reading a block begins: behind the block before it, or behind the nearest anchor; null while neither is known. */
+  /**
+   * Where reading a block begins: behind the block before it, or behind the nearest anchor; null while neither is
+   * known.
+   */
   private placeBefore(block: number): { after: string | null; skip: number } | null {
     if (block === 0) return { after: null, skip: 0 };
     const end = this.ends.get(block - 1);
     if (end) return { after: end, skip: 0 };
     if (!this.anchors) return null;
     const stretch = Math.floor((block * blockSize) / this.anchors.every);
-    return { after: stretch === 0 ? null : (this.anchors.anchors[stretch - 1] ?? null), skip: block * blockSize - stretch * this.anchors.every };
+    return {
+      after: stretch === 0 ? null : (this.anchors.anchors[stretch - 1] ?? null),
+      skip: block * blockSize - stretch * this.anchors.every,
+    };
   }
 
   private asking(more: Record<string, string>): URLSearchParams {
@@ -229,7 +239,9 @@ export class RecordSet {
     if (next === null && this.count !== null && records.length > 0) this.count = block * blockSize + records.length;
     const near = this.wanted[0] ?? 0;
     if (this.blocks.size > mostBlocks) {
-      const far = [...this.blocks.keys()].filter((one) => one > 0).sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
+      const far = [...this.blocks.keys()]
+        .filter((one) => one > 0)
+        .sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
       for (const one of far.slice(0, this.blocks.size - mostBlocks)) this.blocks.delete(one);
     }
   }
@@ -261,13 +273,19 @@ export class RecordSet {
     this.ownBatches.add(batch);
   }
 
-  /** Reads what is shown again and marks what differs. With `hold` records stay in their rows although their place would be another. */
+  /**
+   * Reads what is shown again and marks what differs. With `hold` records stay in their rows although their place would
+   * be another.
+   */
   async refresh(hold = false): Promise<void> {
     const mine = ++this.generation;
     this.asked.clear();
     const shown = this.wanted.filter((block) => this.blocks.has(block));
     const madeBefore = this.fresh;
-    const [answers, refused] = await Promise.all([Promise.all(shown.map((block) => this.ask(block))), this.single ? this.read(this.single.id) : null]);
+    const [answers, refused] = await Promise.all([
+      Promise.all(shown.map((block) => this.ask(block))),
+      this.single ? this.read(this.single.id) : null,
+    ]);
     if (mine !== this.generation) return;
     // What cannot be read just now stays as it was read before, until it can.
     if (answers.some((answer) => !answer.ok && unreached(answer.problem)) || (refused && unreached(refused))) {
@@ -293,12 +311,16 @@ export class RecordSet {
     } else {
       for (const block of [...this.blocks.keys()]) if (!shown.includes(block)) this.blocks.delete(block);
       this.ends.clear();
-      for (const { block, page } of pages) this.keep(block, { ...page, records: page.records.map((record) => unchanged(before.get(record.id), record)) });
+      for (const { block, page } of pages)
+        this.keep(block, { ...page, records: page.records.map((record) => unchanged(before.get(record.id), record)) });
       this.moved = false;
       if (shown.length === 0) await this.fetchBlock(0);
       // What was made while this was read is not in it yet.
       if (this.ends.get(0) === null)
-        [this.count, this.fresh] = [this.blocks.get(0)?.records.length ?? 0, this.fresh.filter((one) => !madeBefore.includes(one) && !now.has(one.id))];
+        [this.count, this.fresh] = [
+          this.blocks.get(0)?.records.length ?? 0,
+          this.fresh.filter((one) => !madeBefore.includes(one) && !now.has(one.id)),
+        ];
       else {
         // They stand behind the others until these are counted anew, so that no row moves twice.
         this.counting = true;
@@ -311,14 +333,20 @@ export class RecordSet {
 
   private anchorsSoon(): void {
     clearTimeout(this.anchorsWait);
-    const wait = Math.max(0, this.anchorsRead + Math.max(leastBetweenAnchors, 5 * this.anchorsTook) - performance.now());
+    const wait = Math.max(
+      0,
+      this.anchorsRead + Math.max(leastBetweenAnchors, 5 * this.anchorsTook) - performance.now(),
+    );
     this.anchorsWait = setTimeout(() => void this.readAnchors(), wait);
   }
 
   private replace(now: ReadonlyMap<number, ShownRecord>): void {
     for (const [block, { records, stale }] of this.blocks)
       if (records.some(({ id }) => now.has(id)))
-        this.blocks.set(block, { records: records.map((record) => unchanged(record, merged(record, now.get(record.id)))), stale });
+        this.blocks.set(block, {
+          records: records.map((record) => unchanged(record, merged(record, now.get(record.id)))),
+          stale,
+        });
     this.fresh = this.fresh.map((record) => now.get(record.id) ?? record);
     if (this.single) this.single = merged(this.single, now.get(this.single.id));
   }
@@ -343,8 +371,8 @@ export class RecordSet {
   }
 
   /**
-   * Writes one value; the version makes sure that nobody's change is overwritten unseen. With `ask` it is refused first,
-   * with counts, where very much would be calculated anew.
+   * Writes one value; the version makes sure that nobody's change is overwritten unseen. With `ask` it is refused
+   * first, with counts, where very much would be calculated anew.
    */
   async write(
     record: ShownRecord,
@@ -369,7 +397,11 @@ export class RecordSet {
   }
 
   /** The call that writes values into a record, with the key under which it is done once however often it is sent. */
-  edit(record: ShownRecord, values: Record<string, unknown>, { overwrite = false, ask = true, key = crypto.randomUUID() as string } = {}) {
+  edit(
+    record: ShownRecord,
+    values: Record<string, unknown>,
+    { overwrite = false, ask = true, key = crypto.randomUUID() as string } = {},
+  ) {
     const sent = { id: record.id, ...(overwrite ? {} : { version: record.version }), values };
     return { method: 'PATCH', path: this.path(), body: { records: [sent], ask }, key };
   }
@@ -383,10 +415,17 @@ export class RecordSet {
   show(records: readonly ShownRecord[], written: readonly string[] = []): void {
     const before = new Map(this.loaded().map((record) => [record.id, record]));
     this.replace(new Map(records.map((one) => [one.id, one])));
-    this.mark(records.flatMap((one) => differing(before.get(one.id), one).filter((cell) => !written.some((key) => cell === `${one.id}.${key}`))));
+    this.mark(
+      records.flatMap((one) =>
+        differing(before.get(one.id), one).filter((cell) => !written.some((key) => cell === `${one.id}.${key}`)),
+      ),
+    );
   }
 
-  /** The records of rows that need not be shown, for copying and pasting, with a grid's own fields; null where they cannot all be read. */
+  /**
+   * The records of rows that need not be shown, for copying and pasting, with a grid's own fields; null where they
+   * cannot all be read.
+   */
   async between(first: number, last: number): Promise<readonly ShownRecord[] | null> {
     const count = this.count ?? 0;
     const found: ShownRecord[] = [];
@@ -396,7 +435,9 @@ export class RecordSet {
       if (answer && !answer.ok) return null;
       if (answer) this.ends.set(block, answer.value.next);
       const start = block * blockSize;
-      found.push(...(known?.records ?? answer?.value.records ?? []).slice(Math.max(0, first - start), last - start + 1));
+      found.push(
+        ...(known?.records ?? answer?.value.records ?? []).slice(Math.max(0, first - start), last - start + 1),
+      );
     }
     if (last >= count) found.push(...this.fresh.slice(Math.max(0, first - count), last - count + 1));
     return found.length === last - first + 1 ? found : null;

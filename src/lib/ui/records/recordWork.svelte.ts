@@ -30,8 +30,18 @@ export interface Reach {
 export interface PastePreview {
   readonly records: { readonly changed: number; readonly made: number };
   readonly cells: { readonly fit: number; readonly blank: number; readonly misfit: number };
-  readonly misfits: readonly { readonly row: number; readonly field: string; readonly text: string; readonly reason: string }[];
-  readonly readings: readonly { readonly field: string; readonly decimal: '.' | ','; readonly dateOrder: 'ymd' | 'dmy' | 'mdy'; readonly either: boolean }[];
+  readonly misfits: readonly {
+    readonly row: number;
+    readonly field: string;
+    readonly text: string;
+    readonly reason: string;
+  }[];
+  readonly readings: readonly {
+    readonly field: string;
+    readonly decimal: '.' | ',';
+    readonly dateOrder: 'ymd' | 'dmy' | 'mdy';
+    readonly either: boolean;
+  }[];
   /** Rows that break a rule or hold a value that is taken. */
   readonly problems?: readonly { readonly row: number; readonly field: string | null; readonly message: string }[];
   readonly problemRows?: number;
@@ -70,12 +80,19 @@ export class RecordWork {
   readonly pending: PendingRecords;
 
   constructor(
-    private readonly place: () => { readonly workspace: string; readonly table: Table; readonly set: RecordSet; readonly zone: string },
+    private readonly place: () => {
+      readonly workspace: string;
+      readonly table: Table;
+      readonly set: RecordSet;
+      readonly zone: string;
+    },
     private readonly notices: Notices,
     private readonly unsent: UnsentEdits,
   ) {
     this.watched = new WatchedWork(() => this.place().workspace);
-    this.pending = new PendingRecords(`inner-loom pending ${unsent.person}`, (record, leave) => this.makeTyped(record, leave));
+    this.pending = new PendingRecords(`inner-loom pending ${unsent.person}`, (record, leave) =>
+      this.makeTyped(record, leave),
+    );
   }
 
   private path(rest = ''): string {
@@ -95,12 +112,18 @@ export class RecordWork {
 
   /** Undoes a batch. */
   async undo(batch: number): Promise<void> {
-    const answer = await call<{ batch: number }>('POST', workspacePath(this.place().workspace, `/batches/${batch}/undo`));
+    const answer = await call<{ batch: number }>(
+      'POST',
+      workspacePath(this.place().workspace, `/batches/${batch}/undo`),
+    );
     if (!answer.ok) return this.notices.refused(answer.problem);
     this.notices.done('Undone.', { label: 'Redo', run: () => void this.undo(answer.value.batch) });
   }
 
-  /** Undoes the latest of one's own edits in this table, or does again what was undone; what is elsewhere, or concerns many records, is asked about. */
+  /**
+   * Undoes the latest of one's own edits in this table, or does again what was undone; what is elsewhere, or concerns
+   * many records, is asked about.
+   */
   async step(which: 'undo' | 'redo'): Promise<void> {
     const { workspace, table } = this.place();
     const answer = await call<{ batch: number; title: string }>(
@@ -108,7 +131,12 @@ export class RecordWork {
       workspacePath(workspace, `/${which}`),
       which === 'undo' ? { table: table.key, ask: true } : {},
     );
-    if (answer.ok) return this.notices.done(`${which === 'undo' ? 'Undone' : 'Done again'}: ${answer.value.title}.`, undefined, 'step');
+    if (answer.ok)
+      return this.notices.done(
+        `${which === 'undo' ? 'Undone' : 'Done again'}: ${answer.value.title}.`,
+        undefined,
+        'step',
+      );
     const waiting = answer.problem.undo as { batch: number; elsewhere?: readonly string[] } | undefined;
     if (!waiting) return this.notices.refused(answer.problem);
     // Asked for again while the question stands, it is meant.
@@ -118,7 +146,10 @@ export class RecordWork {
     }
     this.offered = { batch: waiting.batch, until: Date.now() + offerStands };
     const label = waiting.elsewhere ? `Undo it in ${waiting.elsewhere.join(', ')}` : 'Undo it';
-    this.notices.offer({ ...answer.problem, fix: 'Ctrl+Z again does it.' }, { label, run: () => void this.undo(waiting.batch) });
+    this.notices.offer(
+      { ...answer.problem, fix: 'Ctrl+Z again does it.' },
+      { label, run: () => void this.undo(waiting.batch) },
+    );
   }
 
   async go(): Promise<void> {
@@ -133,7 +164,12 @@ export class RecordWork {
     else this.notices.refused(problem);
   }
 
-  async edit(record: ShownRecord, field: Field, value: unknown, how: { overwrite?: boolean; ask?: boolean } = {}): Promise<void> {
+  async edit(
+    record: ShownRecord,
+    field: Field,
+    value: unknown,
+    how: { overwrite?: boolean; ask?: boolean } = {},
+  ): Promise<void> {
     const { set } = this.place();
     const key = crypto.randomUUID();
     const cell = set.cellOf(record.id, field.key);
@@ -159,9 +195,12 @@ export class RecordWork {
       this.clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as Clash['fields'] };
       await set.refresh();
     } else if (Array.isArray(answer.problem.reach))
-      this.refused(answer.problem, `${field.label} of ${this.titleOf(record)}:`, () => this.edit(record, field, value, { ...how, ask: false }));
+      this.refused(answer.problem, `${field.label} of ${this.titleOf(record)}:`, () =>
+        this.edit(record, field, value, { ...how, ask: false }),
+      );
     else {
-      // Whatever the answer was, what was typed is kept: sent again where nobody was reached, else shown with the reason.
+      // Whatever the answer was, what was typed is kept: sent again where nobody was reached, else shown with the
+      // reason.
       const words = `${field.label} of ${this.titleOf(record)}: ${editText(value) || 'blank'}`;
       const refused = unreached(answer.problem) ? {} : { refused: answer.problem };
       this.unsent.add({ ...set.edit(record, { [field.key]: value }, { ...how, key }), words, cell, value, ...refused });
@@ -178,7 +217,10 @@ export class RecordWork {
   }
 
   /** Sends a record that was typed, and shows it where its table is shown. */
-  private async makeTyped({ table, path, values, key }: PendingRecord, leave: () => void): Promise<Answer<WriteAnswer>> {
+  private async makeTyped(
+    { table, path, values, key }: PendingRecord,
+    leave: () => void,
+  ): Promise<Answer<WriteAnswer>> {
     const here = () => this.place().table.id === table;
     const send = () => call<WriteAnswer>('POST', path, { records: [{ values }] }, key);
     const answer = await (here() ? this.place().set.during(send) : send());
@@ -187,7 +229,11 @@ export class RecordWork {
     const [record] = records;
     leave();
     if (here()) this.place().set.join(records);
-    this.notices.done(`${record && here() ? this.titleOf(record) : 'A record'} made.`, { label: 'Undo', run: () => void this.undo(batch) }, 'made');
+    this.notices.done(
+      `${record && here() ? this.titleOf(record) : 'A record'} made.`,
+      { label: 'Undo', run: () => void this.undo(batch) },
+      'made',
+    );
     return answer;
   }
 
@@ -202,7 +248,9 @@ export class RecordWork {
     const whole = await Promise.all(records.map(({ id }) => call<ShownRecord>('GET', this.path(`/${id}`))));
     const fields = table.fields.filter((field) => isEntered(field) && !field.unique);
     const copies = whole.flatMap((answer) =>
-      answer.ok ? [{ values: Object.fromEntries(fields.map(({ key }) => [key, answer.value.values[key] ?? null])) }] : [],
+      answer.ok
+        ? [{ values: Object.fromEntries(fields.map(({ key }) => [key, answer.value.values[key] ?? null])) }]
+        : [],
     );
     const answer = await set.during(() => call<WriteAnswer>('POST', this.path(), { records: copies }, true));
     if (!answer.ok) return this.notices.refused(answer.problem);
@@ -221,10 +269,17 @@ export class RecordWork {
   }
 
   /** Writes values into several records at once. */
-  async writeAll(records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[], what: string, ask = true): Promise<void> {
+  async writeAll(
+    records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[],
+    what: string,
+    ask = true,
+  ): Promise<void> {
     if (records.length === 0) return;
     if (records.length > mostWritten)
-      return this.notices.refused({ message: `${counted(records.length, 'record')} are more than one step may change.`, fix: 'Do it in parts.' });
+      return this.notices.refused({
+        message: `${counted(records.length, 'record')} are more than one step may change.`,
+        fix: 'Do it in parts.',
+      });
     const { set } = this.place();
     const answer = await set.during(() => call<WriteAnswer>('PATCH', this.path(), { records, ask }, true));
     if (!answer.ok) return this.refused(answer.problem, `${what}:`, () => this.writeAll(records, what, false));
@@ -237,7 +292,11 @@ export class RecordWork {
     const entered = fields.filter(isEntered);
     const blank = (field: Field) => (field.type.kind === 'counterpart' ? [] : null);
     const filled = records.filter(({ values }) => entered.some(({ key }) => editText(values[key]) !== ''));
-    if (entered.length === 0) return this.notices.refused({ message: 'What is calculated cannot be blanked.', fix: 'Blank one of the fields it comes from.' });
+    if (entered.length === 0)
+      return this.notices.refused({
+        message: 'What is calculated cannot be blanked.',
+        fix: 'Blank one of the fields it comes from.',
+      });
     const [only] = filled;
     const [field] = entered;
     if (filled.length === 1 && entered.length === 1 && only && field) return this.edit(only, field, blank(field));
@@ -279,10 +338,23 @@ export class RecordWork {
   }
 
   /** Cells from the clipboard: written at once where they are few and fit, otherwise shown first. */
-  async paste(fields: readonly Field[], rows: Pasting['rows'], preset: Pasting['preset'], passedOver: readonly string[]): Promise<void> {
+  async paste(
+    fields: readonly Field[],
+    rows: Pasting['rows'],
+    preset: Pasting['preset'],
+    passedOver: readonly string[],
+  ): Promise<void> {
     if (fields.length === 0)
-      return this.notices.refused({ message: 'Nothing can be pasted here: these columns are calculated.', fix: 'Choose columns that people fill in.' });
-    const answer = await call<{ preview: PastePreview }>('POST', this.path('/paste'), { fields: fields.map(({ key }) => key), rows, preset, dry: true });
+      return this.notices.refused({
+        message: 'Nothing can be pasted here: these columns are calculated.',
+        fix: 'Choose columns that people fill in.',
+      });
+    const answer = await call<{ preview: PastePreview }>('POST', this.path('/paste'), {
+      fields: fields.map(({ key }) => key),
+      rows,
+      preset,
+      dry: true,
+    });
     if (!answer.ok) return this.notices.refused(answer.problem);
     const { preview } = answer.value;
     const plain =
@@ -326,9 +398,13 @@ export class RecordWork {
     const { fields, rows, preset, preview } = waiting;
     const { set } = this.place();
     this.going = true;
-    const readings = Object.fromEntries(preview.readings.map(({ field, decimal, dateOrder }) => [field, { decimal, dateOrder }]));
+    const readings = Object.fromEntries(
+      preview.readings.map(({ field, decimal, dateOrder }) => [field, { decimal, dateOrder }]),
+    );
     const sent = { fields: fields.map(({ key }) => key), rows, preset, misfits, readings, ask };
-    const answer: Answer<WriteAnswer> = await this.watched.during(set.during(() => call<WriteAnswer>('POST', this.path('/paste'), sent, true)));
+    const answer: Answer<WriteAnswer> = await this.watched.during(
+      set.during(() => call<WriteAnswer>('POST', this.path('/paste'), sent, true)),
+    );
     this.going = false;
     if (!answer.ok) {
       // What did not reach the server stays to be written again.

@@ -12,8 +12,12 @@ export class ScrolledRows {
 
   readonly lines = $derived.by(() => Math.ceil(this.place().set.rows / this.place().perLine));
   readonly first = $derived.by(() => Math.max(0, Math.floor(this.top / this.place().rowHeight) - this.overscan));
-  readonly end = $derived.by(() => Math.min(this.lines, Math.ceil((this.top + this.height) / this.place().rowHeight) + this.overscan));
-  readonly inSight = $derived.by(() => Array.from({ length: Math.max(0, this.end - this.first) }, (_, index) => this.first + index));
+  readonly end = $derived.by(() =>
+    Math.min(this.lines, Math.ceil((this.top + this.height) / this.place().rowHeight) + this.overscan),
+  );
+  readonly inSight = $derived.by(() =>
+    Array.from({ length: Math.max(0, this.end - this.first) }, (_, index) => this.first + index),
+  );
 
   /** Asks the set for what is in sight; call it in an effect. */
   want(): void {

@@ -49,14 +49,20 @@ export class GridSelection {
   }
 }
 
-/** Where a key leads from a cell; null for keys that lead nowhere. `lines` and `columns` are how many there are, `page` the lines in sight. */
+/**
+ * Where a key leads from a cell; null for keys that lead nowhere. `lines` and `columns` are how many there are, `page`
+ * the lines in sight.
+ */
 export function keyLeads(
   event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey'>,
   { line, column }: CellPlace,
   { lines, columns, page }: { readonly lines: number; readonly columns: number; readonly page: number },
 ): CellPlace | null {
   const far = event.ctrlKey || event.metaKey;
-  const within = (to: CellPlace): CellPlace => ({ line: Math.max(-1, Math.min(to.line, lines - 1)), column: Math.max(0, Math.min(to.column, columns - 1)) });
+  const within = (to: CellPlace): CellPlace => ({
+    line: Math.max(-1, Math.min(to.line, lines - 1)),
+    column: Math.max(0, Math.min(to.column, columns - 1)),
+  });
   switch (event.key) {
     case 'ArrowDown':
       return within({ line: far ? lines - 1 : line + 1, column });

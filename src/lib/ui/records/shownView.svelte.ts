@@ -25,8 +25,8 @@ interface Place {
 }
 
 /**
- * The view that a page shows: a saved one with what its address says otherwise. So a change that is not saved is part of the
- * address, can be sent and gone back from, and is seen as such.
+ * The view that a page shows: a saved one with what its address says otherwise. So a change that is not saved is part
+ * of the address, can be sent and gone back from, and is seen as such.
  */
 export class ShownView {
   private readonly place: () => Place;
@@ -53,7 +53,9 @@ export class ShownView {
     return saved.ok ? saved.value : viewOfAll();
   });
   /** The same in writing. */
-  readonly written = $derived.by(() => (this.read.ok ? this.now : viewJson(this.place().model, this.place().table, this.view).view));
+  readonly written = $derived.by(() =>
+    this.read.ok ? this.now : viewJson(this.place().model, this.place().table, this.view).view,
+  );
   readonly columns = $derived.by((): ShownColumn[] => shownColumns(this.place().table, this.view));
   /** The parts that are not saved. */
   readonly unsaved = $derived.by(() => Object.keys(viewAddress(this.held.view, this.now)) as (keyof ViewJson)[]);
@@ -96,7 +98,10 @@ export class ShownView {
   /** Keeps what is shown as the view that it began from. */
   async save(personal = this.held.personal, label = this.now.label): Promise<Answer<{ id: string }>> {
     const { id } = this.held;
-    return this.after(await call<{ id: string }>('PATCH', this.path(`/${id}`), { view: { ...this.written, label }, personal }), id);
+    return this.after(
+      await call<{ id: string }>('PATCH', this.path(`/${id}`), { view: { ...this.written, label }, personal }),
+      id,
+    );
   }
 
   /** Keeps what is shown as a view of its own. */
@@ -105,7 +110,10 @@ export class ShownView {
     return this.after(answer, answer.ok ? answer.value.id : this.held.id);
   }
 
-  async change(id: string, parts: { personal?: boolean; at?: number; favourite?: boolean }): Promise<Answer<{ id: string }>> {
+  async change(
+    id: string,
+    parts: { personal?: boolean; at?: number; favourite?: boolean },
+  ): Promise<Answer<{ id: string }>> {
     return this.after(await call<{ id: string }>('PATCH', this.path(`/${id}`), parts), null);
   }
 

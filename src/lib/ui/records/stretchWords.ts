@@ -1,6 +1,9 @@
 import type { SortStep } from '$core/types/view';
 
-/** A stretch of days by its first one: `2026-05-01` is the month `2026-05`, the quarter `2026, 2nd quarter`, the week `week of 2026-05-01`. */
+/**
+ * A stretch of days by its first one: `2026-05-01` is the month `2026-05`, the quarter `2026, 2nd quarter`, the week
+ * `week of 2026-05-01`.
+ */
 export function stretchWords(day: string, by: SortStep): string {
   const [year = '', month = ''] = day.split('-');
   switch (by) {

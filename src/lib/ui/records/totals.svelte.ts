@@ -32,7 +32,8 @@ interface Answered {
   readonly cut: boolean;
 }
 
-export const askedTotals = (columns: readonly ShownColumn[]): AskedTotal[] => columns.flatMap(({ field, total }) => (total ? [{ field, kind: total }] : []));
+export const askedTotals = (columns: readonly ShownColumn[]): AskedTotal[] =>
+  columns.flatMap(({ field, total }) => (total ? [{ field, kind: total }] : []));
 
 /** The totals and groups of a view, read anew whenever records change. */
 export class ViewTotals {
@@ -55,7 +56,10 @@ export class ViewTotals {
     if (!this.needed) return;
     const mine = ++this.asked;
     this.reading = true;
-    const answer = await call<Answered>('GET', workspacePath(this.workspace, `/tables/${this.table}/totals?${new URLSearchParams(this.query)}`));
+    const answer = await call<Answered>(
+      'GET',
+      workspacePath(this.workspace, `/tables/${this.table}/totals?${new URLSearchParams(this.query)}`),
+    );
     if (mine !== this.asked) return;
     this.reading = false;
     if (answer.ok) [this.answer, this.problem] = [answer.value, null];

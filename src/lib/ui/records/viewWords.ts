@@ -32,7 +32,13 @@ export const orderWords = (model: Model, table: Table, written: string): string 
     })
     .join('; ');
 
-export const kindNames: Record<ViewKind, string> = { grid: 'Grid', beside: 'List and record', cards: 'Cards', board: 'Board', calendar: 'Calendar' };
+export const kindNames: Record<ViewKind, string> = {
+  grid: 'Grid',
+  beside: 'List and record',
+  cards: 'Cards',
+  board: 'Board',
+  calendar: 'Calendar',
+};
 
 /** What of a view is not saved, in a few words. */
 export function unsavedWords(parts: readonly (keyof ViewJson)[]): string {

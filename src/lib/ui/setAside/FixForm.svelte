@@ -12,7 +12,10 @@
   import BeforeAfter from '../intake/BeforeAfter.svelte';
   import { counted } from '../values/words';
 
-  /** The ways to fix what was set aside: one text by a value, or all of a field by reading them another way or by a formula. */
+  /**
+   * The ways to fix what was set aside: one text by a value, or all of a field by reading them another way or by a
+   * formula.
+   */
   const {
     workspace,
     model,
@@ -30,13 +33,19 @@
     samples: readonly string[];
     /** How many values are set aside in the field. */
     values: number;
-    onfix: (body: object) => Promise<{ batch: number | null; fixed: number; left: number } | { refused: Refused } | null>;
+    onfix: (
+      body: object,
+    ) => Promise<{ batch: number | null; fixed: number; left: number } | { refused: Refused } | null>;
   } = $props();
 
   const target = $derived(linkedTable(model, field)?.table);
   const kind = $derived(field.type.kind);
-  const readable = $derived(['date', 'dateTime'].includes(kind) ? 'dates' : ['number', 'money', 'percent'].includes(kind) ? 'numbers' : null);
-  const options = $derived(field.type.kind === 'option' || field.type.kind === 'options' ? field.type.options.map(({ label }) => label) : null);
+  const readable = $derived(
+    ['date', 'dateTime'].includes(kind) ? 'dates' : ['number', 'money', 'percent'].includes(kind) ? 'numbers' : null,
+  );
+  const options = $derived(
+    field.type.kind === 'option' || field.type.kind === 'options' ? field.type.options.map(({ label }) => label) : null,
+  );
   let value = $state('');
   let way = $state('');
   let formula = $state('');
@@ -45,9 +54,13 @@
   const checked = $derived(formula.trim() === '' ? null : checkRowFormula(['text'], 0, formula));
   const previews = $derived.by(() => {
     const expression = checked?.expression;
-    return expression ? samples.slice(0, 5).map((before) => ({ before, after: rowText(expression, [before]) ?? '' })) : [];
+    return expression
+      ? samples.slice(0, 5).map((before) => ({ before, after: rowText(expression, [before]) ?? '' }))
+      : [];
   });
-  const reading = $derived(readable === 'dates' ? { decimal: '.', dateOrder: way } : { decimal: way, dateOrder: 'ymd' });
+  const reading = $derived(
+    readable === 'dates' ? { decimal: '.', dateOrder: way } : { decimal: way, dateOrder: 'ymd' },
+  );
 
   async function send(body: object) {
     problem = '';
@@ -79,16 +92,29 @@
       <Label
         >It means
         {#if options}
-          <Select class="mt-1 py-1.5" placeholder="" items={options.map((label) => ({ value: label, name: label }))} bind:value />
+          <Select
+            class="mt-1 py-1.5"
+            placeholder=""
+            items={options.map((label) => ({ value: label, name: label }))}
+            bind:value
+          />
         {:else}
           <!-- svelte-ignore a11y_autofocus -->
           <input bind:value autofocus />
         {/if}
       </Label>
-      <div class="do"><Button kind="main" type="submit" disabled={value.trim() === ''}>Write it on {counted(text.count, 'record')}</Button></div>
+      <div class="do">
+        <Button kind="main" type="submit" disabled={value.trim() === ''}
+          >Write it on {counted(text.count, 'record')}</Button
+        >
+      </div>
     </form>
   {/if}
-  <div class="do"><Button kind="quiet" onclick={() => void send({ do: 'leave', text: text.text })}>Leave {text.count === 1 ? 'it' : 'them'} blank</Button></div>
+  <div class="do">
+    <Button kind="quiet" onclick={() => void send({ do: 'leave', text: text.text })}
+      >Leave {text.count === 1 ? 'it' : 'them'} blank</Button
+    >
+  </div>
 {:else}
   <p>Choose a text to say what it means, or fix all {values.toLocaleString()} at once.</p>
   {#if readable}
@@ -113,7 +139,9 @@
     {#if way !== '' && counts}
       <p>{counted(counts.fixed, 'value')} would fit, {counts.left.toLocaleString()} still not.</p>
       <div class="do">
-        <Button kind="main" disabled={counts.fixed === 0} onclick={() => void send({ do: 'read', reading })}>Fix {counted(counts.fixed, 'value')}</Button>
+        <Button kind="main" disabled={counts.fixed === 0} onclick={() => void send({ do: 'read', reading })}
+          >Fix {counted(counts.fixed, 'value')}</Button
+        >
       </div>
     {/if}
   {/if}
@@ -133,14 +161,23 @@
   {#if previews.length > 0}
     <BeforeAfter pairs={previews} />
     <div class="do">
-      {#if counts && way === ''}<Button kind="main" disabled={counts.fixed === 0} onclick={() => void send({ do: 'formula', formula })}
-          >Fix {counted(counts.fixed, 'value')}{counts.left > 0 ? `, ${counts.left.toLocaleString()} still do not fit` : ''}</Button
+      {#if counts && way === ''}<Button
+          kind="main"
+          disabled={counts.fixed === 0}
+          onclick={() => void send({ do: 'formula', formula })}
+          >Fix {counted(counts.fixed, 'value')}{counts.left > 0
+            ? `, ${counts.left.toLocaleString()} still do not fit`
+            : ''}</Button
         >
-      {:else}<Button disabled={!checked?.expression} onclick={() => ((way = ''), void send({ do: 'formula', formula, try: true }))}>How many would fit?</Button
+      {:else}<Button
+          disabled={!checked?.expression}
+          onclick={() => ((way = ''), void send({ do: 'formula', formula, try: true }))}>How many would fit?</Button
         >{/if}
     </div>
   {/if}
-  <div class="do far"><Button kind="quiet" onclick={() => void send({ do: 'leave' })}>Leave all {values.toLocaleString()} blank</Button></div>
+  <div class="do far">
+    <Button kind="quiet" onclick={() => void send({ do: 'leave' })}>Leave all {values.toLocaleString()} blank</Button>
+  </div>
 {/if}
 {#if problem}<p class="refused" role="alert">{problem}</p>{/if}
 

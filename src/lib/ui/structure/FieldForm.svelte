@@ -76,7 +76,9 @@
   ]);
   const target = $derived(tableNamed(model, draft.to));
   const offered = $derived(
-    target?.fields.filter((field) => field.id !== target.title && !field.off && !isToMany(field) && field.type.kind !== 'counterpart') ?? [],
+    target?.fields.filter(
+      (field) => field.id !== target.title && !field.off && !isToMany(field) && field.type.kind !== 'counterpart',
+    ) ?? [],
   );
   const similar = $derived(
     draft.label.trim().length < 3 || draft.label === start?.label
@@ -93,12 +95,21 @@
     key: draft.key || newFieldKey(table.fields, draft.label || 'draft'),
     label: draft.label || 'draft',
   });
-  const twin = $derived(table.fields.find(({ label, key }) => label.toLowerCase() === draft.label.trim().toLowerCase() && key !== start?.key));
-  const hasPreset = $derived(!['link', 'formula', 'runningNumber', 'files', 'pictures'].includes(draft.type) || (draft.type === 'link' && !draft.many));
+  const twin = $derived(
+    table.fields.find(
+      ({ label, key }) => label.toLowerCase() === draft.label.trim().toLowerCase() && key !== start?.key,
+    ),
+  );
+  const hasPreset = $derived(
+    !['link', 'formula', 'runningNumber', 'files', 'pictures'].includes(draft.type) ||
+      (draft.type === 'link' && !draft.many),
+  );
   const becomesLink = $derived(!isNew && start?.type !== 'link' && draft.type === 'link');
   /** The limit of the candidates reads the link, which is not there before it is made. */
   const limited = $derived(
-    target && (isNew || becomesLink) ? { model: withDraftLink(model, table.id, ownNames, target.id), local: true } : { model, local: false },
+    target && (isNew || becomesLink)
+      ? { model: withDraftLink(model, table.id, ownNames, target.id), local: true }
+      : { model, local: false },
   );
   const isList = (type?: DraftType) => type === 'option' || type === 'options';
   /** What stands in the field becomes the list, as far as a person leaves it so. */
@@ -117,7 +128,9 @@
       listed = { as, left: answer.value.left };
     });
   });
-  const reads = $derived(!isNew && start?.type !== draft.type && ['number', 'money', 'percent', 'date', 'dateTime'].includes(draft.type));
+  const reads = $derived(
+    !isNew && start?.type !== draft.type && ['number', 'money', 'percent', 'date', 'dateTime'].includes(draft.type),
+  );
 
   function save(event: SubmitEvent) {
     event.preventDefault();
@@ -126,13 +139,17 @@
     onsave({ ...sent, key: sent.key || (needsKey(sent) ? newFieldKey(table.fields, sent.label) : '') });
   }
 
-  const needsKey = ({ rules }: FieldDraft) => rules.least !== '' || rules.greatest !== '' || rules.pattern !== '' || rules.together.length > 0;
-  const turned = (list: readonly string[], key: string) => (list.includes(key) ? list.filter((one) => one !== key) : [...list, key]);
+  const needsKey = ({ rules }: FieldDraft) =>
+    rules.least !== '' || rules.greatest !== '' || rules.pattern !== '' || rules.together.length > 0;
+  const turned = (list: readonly string[], key: string) =>
+    list.includes(key) ? list.filter((one) => one !== key) : [...list, key];
 </script>
 
 <form onsubmit={save}>
   <Label>Label<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} autofocus={isNew} /></Label>
-  {#if twin}<p class="warn">This table has a field “{twin.label}” already.</p>{:else if similar.length > 0}<p class="warn">
+  {#if twin}<p class="warn">This table has a field “{twin.label}” already.</p>{:else if similar.length > 0}<p
+      class="warn"
+    >
       Similar exists already: {similar.join(', ')}
     </p>{/if}
   <Label class="mt-3"
@@ -157,13 +174,32 @@
     >
 
     {#if draft.type === 'text'}
-      <Label class="mt-3">Longest, in characters<Input class="mt-1 py-1.5" type="number" min="1" bind:value={draft.maxLength} placeholder="100,000" /></Label>
+      <Label class="mt-3"
+        >Longest, in characters<Input
+          class="mt-1 py-1.5"
+          type="number"
+          min="1"
+          bind:value={draft.maxLength}
+          placeholder="100,000"
+        /></Label
+      >
     {:else if draft.type === 'longText'}
       <div class="mt-3"><Checkbox bind:checked={draft.markdown}>is written in Markdown</Checkbox></div>
     {:else if draft.type === 'number' || draft.type === 'percent'}
       <div class="two mt-3">
-        <Label>Decimals<Input class="mt-1 py-1.5" type="number" min="0" max="30" bind:value={draft.digits} placeholder="as entered" /></Label>
-        {#if draft.type === 'number'}<Label>Unit<Input class="mt-1 py-1.5" bind:value={draft.unit} placeholder="kg" /></Label>{/if}
+        <Label
+          >Decimals<Input
+            class="mt-1 py-1.5"
+            type="number"
+            min="0"
+            max="30"
+            bind:value={draft.digits}
+            placeholder="as entered"
+          /></Label
+        >
+        {#if draft.type === 'number'}<Label
+            >Unit<Input class="mt-1 py-1.5" bind:value={draft.unit} placeholder="kg" /></Label
+          >{/if}
       </div>
     {:else if draft.type === 'money'}
       <div class="two mt-3">
@@ -172,20 +208,46 @@
             class="mt-1 py-1.5"
             bind:value={draft.currency}
             placeholder=""
-            items={[...Object.keys(currencies).map((code) => ({ value: code, name: code })), { value: '', name: 'each record chooses' }]}
+            items={[
+              ...Object.keys(currencies).map((code) => ({ value: code, name: code })),
+              { value: '', name: 'each record chooses' },
+            ]}
           /></Label
         >
-        <Label>Decimals<Input class="mt-1 py-1.5" type="number" min="0" max="6" bind:value={draft.digits} placeholder="2" /></Label>
+        <Label
+          >Decimals<Input
+            class="mt-1 py-1.5"
+            type="number"
+            min="0"
+            max="6"
+            bind:value={draft.digits}
+            placeholder="2"
+          /></Label
+        >
       </div>
     {:else if draft.type === 'rating'}
-      <Label class="mt-3">Steps<Input class="mt-1 py-1.5" type="number" min="2" max="10" bind:value={draft.most} /></Label>
+      <Label class="mt-3"
+        >Steps<Input class="mt-1 py-1.5" type="number" min="2" max="10" bind:value={draft.most} /></Label
+      >
     {:else if draft.type === 'runningNumber'}
-      <Label class="mt-3">Pattern<Input class="mt-1 py-1.5 font-mono" bind:value={draft.pattern} placeholder={'H-{0000}'} required /></Label>
-      <p class="hint">Zeros in braces are the number, {'{year}'} the year. Numbers are given in order; one that is not used leaves a gap.</p>
+      <Label class="mt-3"
+        >Pattern<Input
+          class="mt-1 py-1.5 font-mono"
+          bind:value={draft.pattern}
+          placeholder={'H-{0000}'}
+          required
+        /></Label
+      >
+      <p class="hint">
+        Zeros in braces are the number, {'{year}'} the year. Numbers are given in order; one that is not used leaves a gap.
+      </p>
     {:else if draft.type === 'option' || draft.type === 'options'}
       <p class="label mt-3">Options</p>
       {#if start?.type === 'link' && !isNew}
-        <p class="hint">The records of {target?.label ?? 'the linked table'} become the options, those that nothing links as well, in their order.</p>
+        <p class="hint">
+          The records of {target?.label ?? 'the linked table'} become the options, those that nothing links as well, in their
+          order.
+        </p>
       {:else}
         {#if becomesList}<p class="hint">
             {listed?.refused
@@ -193,16 +255,21 @@
               : listed
                 ? 'From the values in this field. What you take out of the list is set aside.'
                 : 'Reading the values …'}
-            {#if listed && listed.left > 0}<b>{counted(listed.left, 'further value')} will be set aside: a list takes 500 options of 120 characters.</b>{/if}
+            {#if listed && listed.left > 0}<b
+                >{counted(listed.left, 'further value')} will be set aside: a list takes 500 options of 120 characters.</b
+              >{/if}
           </p>{/if}
         <OptionsForm bind:options={draft.options} />
       {/if}
       <div class="mt-2"><Checkbox bind:checked={draft.open}>people may add others while they enter</Checkbox></div>
       {#if !draft.open}<div class="mt-2">
-          <Checkbox bind:checked={draft.buttons}>{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox>
+          <Checkbox bind:checked={draft.buttons}
+            >{draft.type === 'option' ? 'entered by buttons' : 'entered by tick boxes'}, all in sight</Checkbox
+          >
         </div>{/if}
       {#if ontable && !isNew}<p class="hint">
-          <button type="button" class="as-link" onclick={ontable}>Turn the list into a table</button> of its own, linked from here
+          <button type="button" class="as-link" onclick={ontable}>Turn the list into a table</button> of its own, linked from
+          here
         </p>{/if}
     {:else if draft.type === 'link'}
       <Label class="mt-3"
@@ -230,15 +297,29 @@
         >
       {/if}
       {#if isNew || becomesLink}
-        <Label class="mt-3">Name of the reverse link<Input class="mt-1 py-1.5" bind:value={draft.counterpart} placeholder={table.label} /></Label>
+        <Label class="mt-3"
+          >Name of the reverse link<Input
+            class="mt-1 py-1.5"
+            bind:value={draft.counterpart}
+            placeholder={table.label}
+          /></Label
+        >
         {#if isNew}<div class="mt-2"><Checkbox bind:checked={draft.counterpartShown}>shown there</Checkbox></div>{/if}
       {/if}
-      <Label class="mt-3">When the linked record is deleted<Select class="mt-1 py-1.5" bind:value={draft.onDelete} items={rules} placeholder="" /></Label>
+      <Label class="mt-3"
+        >When the linked record is deleted<Select
+          class="mt-1 py-1.5"
+          bind:value={draft.onDelete}
+          items={rules}
+          placeholder=""
+        /></Label
+      >
       {#if target && !draft.many}
         <p class="label mt-3">Shown beside the title when choosing</p>
         <div class="ticks">
-          {#each offered as field (field.id)}<Checkbox checked={draft.shows.includes(field.key)} onchange={() => (draft.shows = turned(draft.shows, field.key))}
-              >{field.label}</Checkbox
+          {#each offered as field (field.id)}<Checkbox
+              checked={draft.shows.includes(field.key)}
+              onchange={() => (draft.shows = turned(draft.shows, field.key))}>{field.label}</Checkbox
             >{/each}
         </div>
         <div class="mt-3">
@@ -272,7 +353,14 @@
       <div class="mt-3">
         <p class="label">Formula</p>
         {#key ownNames.key}
-          <FormulaEditor {workspace} {model} table={table.id} formula={draft.formula} own={ownNames} onchange={(text) => (draft.formula = text)} />
+          <FormulaEditor
+            {workspace}
+            {model}
+            table={table.id}
+            formula={draft.formula}
+            own={ownNames}
+            onchange={(text) => (draft.formula = text)}
+          />
         {/key}
       </div>
     {/if}
@@ -308,15 +396,31 @@
     {/if}
   {/if}
 
-  <Label class="mt-3">Help for people<Input class="mt-1 py-1.5" bind:value={draft.help} placeholder="shown where the field is filled" /></Label>
+  <Label class="mt-3"
+    >Help for people<Input
+      class="mt-1 py-1.5"
+      bind:value={draft.help}
+      placeholder="shown where the field is filled"
+    /></Label
+  >
   {#if draft.type !== 'formula' && !system}
     <div class="rules mt-3">
       <Checkbox bind:checked={draft.required}>required</Checkbox>
-      {#if !draft.many}<Checkbox bind:checked={draft.unique}>{draft.type === 'link' ? 'unique: each record once' : 'unique'}</Checkbox>{/if}
+      {#if !draft.many}<Checkbox bind:checked={draft.unique}
+          >{draft.type === 'link' ? 'unique: each record once' : 'unique'}</Checkbox
+        >{/if}
     </div>
     <FieldRules {model} {table} bind:draft />
   {/if}
-  <details class="mt-3" open={draft.off || draft.internal || draft.unlisted || draft.preset !== 'none' || draft.placeholder !== '' || draft.example !== ''}>
+  <details
+    class="mt-3"
+    open={draft.off ||
+      draft.internal ||
+      draft.unlisted ||
+      draft.preset !== 'none' ||
+      draft.placeholder !== '' ||
+      draft.example !== ''}
+  >
     <summary>Default, example, who sees it</summary>
     {#if hasPreset && !system}
       <div class="two mt-2">
@@ -335,7 +439,11 @@
           /></Label
         >
         {#if draft.preset === 'value' || draft.preset === 'formula'}<Label
-            >{draft.preset === 'value' ? 'Value' : 'Formula'}<Input class="mt-1 py-1.5" bind:value={draft.presetText} required /></Label
+            >{draft.preset === 'value' ? 'Value' : 'Formula'}<Input
+              class="mt-1 py-1.5"
+              bind:value={draft.presetText}
+              required
+            /></Label
           >{/if}
       </div>
       <div class="two mt-2">
@@ -351,7 +459,10 @@
   </details>
   <div class="steps">
     <Button kind="main" type="submit">{isNew ? 'Add to the plan' : 'Put the change in the plan'}</Button>
-    {#if onmove}<Button kind="quiet" onclick={() => onmove(-1)} title="Alt+↑">↑</Button><Button kind="quiet" onclick={() => onmove(1)} title="Alt+↓">↓</Button
+    {#if onmove}<Button kind="quiet" onclick={() => onmove(-1)} title="Alt+↑">↑</Button><Button
+        kind="quiet"
+        onclick={() => onmove(1)}
+        title="Alt+↓">↓</Button
       >{/if}
     {#if onremove && !system}<Button kind="danger" onclick={onremove}>To the bin</Button>{/if}
   </div>

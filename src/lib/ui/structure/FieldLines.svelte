@@ -5,10 +5,15 @@
   import { pastedFields, type LinkTarget } from './pastedFields';
 
   /** Fields written or pasted as lines, each read back as what it becomes. */
-  let { text = $bindable(), targets, begin = false }: { text: string; targets: readonly LinkTarget[]; begin?: boolean } = $props();
+  let {
+    text = $bindable(),
+    targets,
+    begin = false,
+  }: { text: string; targets: readonly LinkTarget[]; begin?: boolean } = $props();
   const lines = $derived(pastedFields(text, targets));
   const detail = ({ type, options, to, many, formula }: FieldDraft) => {
-    if (type === 'link') return ` to ${many ? 'several' : 'one'} of ${targets.find(({ path }) => path === to)?.label ?? to}`;
+    if (type === 'link')
+      return ` to ${many ? 'several' : 'one'} of ${targets.find(({ path }) => path === to)?.label ?? to}`;
     if (type === 'formula') return ` ${formula}`;
     return options.length > 0 ? `: ${options.map(({ label }) => label).join(', ')}` : '';
   };
@@ -28,14 +33,16 @@
       >
     </div>
     <p class="hint">
-      A star behind a label: required. Without a type it is text. “link to Hives (Visits)” links, with the name of its reverse link in brackets; “= …” is a
-      formula. Two columns of a spreadsheet paste as they are.
+      A star behind a label: required. Without a type it is text. “link to Hives (Visits)” links, with the name of its
+      reverse link in brackets; “= …” is a formula. Two columns of a spreadsheet paste as they are.
     </p>
   </div>
   <ul>
     {#each lines as { draft, line, problem }, index (index)}
       <li class:problem={problem !== ''}>
-        {draft ? `${draft.label}${draft.required ? ' *' : ''} — ${kindWords[draft.type]}${detail(draft)}` : `${line}: ${problem}`}
+        {draft
+          ? `${draft.label}${draft.required ? ' *' : ''} — ${kindWords[draft.type]}${detail(draft)}`
+          : `${line}: ${problem}`}
       </li>
     {/each}
   </ul>

@@ -28,7 +28,9 @@
     onchoose: (field: Field) => void;
     onmove: (field: Field, to: number) => void;
   } = $props();
-  const rows = $derived(table.fields.map((field, index) => ({ field, index })).filter(({ field }) => showSystem || !isSystem(field)));
+  const rows = $derived(
+    table.fields.map((field, index) => ({ field, index })).filter(({ field }) => showSystem || !isSystem(field)),
+  );
   let over = $state<string | null>(null);
 
   const nameOf = (id: string) => {
@@ -49,7 +51,9 @@
     return (node: HTMLElement) => {
       const handle = node.querySelector('.handle');
       const ends = [
-        ...(mayDesign && handle ? [draggable({ element: node, dragHandle: handle, getInitialData: () => ({ field: field.id }) })] : []),
+        ...(mayDesign && handle
+          ? [draggable({ element: node, dragHandle: handle, getInitialData: () => ({ field: field.id }) })]
+          : []),
         dropTargetForElements({
           element: node,
           getData: () => ({ field: field.id }),
@@ -70,39 +74,51 @@
 <table>
   <thead
     ><tr
-      ><th><span class="sr-only">order</span></th><th class="number">#</th><th>label</th><th>key</th><th>type</th><th>filled</th><th>what is in it</th><th
-        >rules</th
-      ><th>used by</th></tr
+      ><th><span class="sr-only">order</span></th><th class="number">#</th><th>label</th><th>key</th><th>type</th><th
+        >filled</th
+      ><th>what is in it</th><th>rules</th><th>used by</th></tr
     ></thead
   >
   <tbody>
     {#each rows as { field, index } (field.id)}
       {@const fact = facts[field.id]}
       {@const users = usedBy(field)}
-      <tr {@attach dragged(field)} class:chosen={chosen === field.id} class:woven={isCalculated(field)} class:off={field.off} class:over={over === field.id}>
+      <tr
+        {@attach dragged(field)}
+        class:chosen={chosen === field.id}
+        class:woven={isCalculated(field)}
+        class:off={field.off}
+        class:over={over === field.id}
+      >
         <td class="grip"
           >{#if mayDesign}<span class="handle" title="Drag to another place" aria-hidden="true">⋮⋮</span>{/if}</td
         >
         <td class="number soft">{index + 1}</td>
         <td>
-          <button onclick={() => onchoose(field)}>{field.label}</button>{#if field.off}<small>switched off</small>{/if}{#if field.internal}<small
-              >internal</small
+          <button onclick={() => onchoose(field)}>{field.label}</button>{#if field.off}<small>switched off</small
+            >{/if}{#if field.internal}<small>internal</small>{/if}
+          {#if field.type.kind === 'formula'}<code class="formula">= {printFormula(model, field.type.formula)}</code
             >{/if}
-          {#if field.type.kind === 'formula'}<code class="formula">= {printFormula(model, field.type.formula)}</code>{/if}
         </td>
         <td><code>{field.key}</code></td>
-        <td style:--dye={dyeOf(field) ? `var(--dye-${dyeOf(field)})` : undefined} class:link={dyeOf(field)}>{typeWords(model, field)}</td>
+        <td style:--dye={dyeOf(field) ? `var(--dye-${dyeOf(field)})` : undefined} class:link={dyeOf(field)}
+          >{typeWords(model, field)}</td
+        >
         <td class="fill">
           {#if fact}<span title="{fact.filled.toLocaleString()} of {fact.records.toLocaleString()} records"
               ><i style:--share="{percent(fact)}%" aria-hidden="true"></i>{percent(fact)} %</span
             >{:else}<span class="soft">…</span>{/if}
         </td>
         <td class="facts"
-          >{#if fact}{factWords(fact, field.type.kind === 'counterpart')}{#if fact.setAside > 0}<b class="aside">{fact.setAside.toLocaleString()} set aside</b
+          >{#if fact}{factWords(fact, field.type.kind === 'counterpart')}{#if fact.setAside > 0}<b class="aside"
+                >{fact.setAside.toLocaleString()} set aside</b
               >{/if}{/if}</td
         >
         <td class="soft"
-          >{[field.required ? (field.required === 'fromNow' ? 'required from now on' : 'required') : '', field.unique ? 'unique' : '']
+          >{[
+            field.required ? (field.required === 'fromNow' ? 'required from now on' : 'required') : '',
+            field.unique ? 'unique' : '',
+          ]
             .filter(Boolean)
             .join(', ')}</td
         >

@@ -6,7 +6,10 @@
   import type { FieldDraft } from './fieldDraft';
   import { fittingRules, otherFields, partCondition } from './fieldRules';
 
-  /** The rules of one field, where the field is: least and greatest, the pattern of a text, what it is unique together with. */
+  /**
+   * The rules of one field, where the field is: least and greatest, the pattern of a text, what it is unique together
+   * with.
+   */
   let { model, table, draft = $bindable() }: { model: Model; table: Table; draft: FieldDraft } = $props();
   const { workspace } = useFrame();
   let together = $state(draft.rules.together.length > 0);
@@ -20,21 +23,42 @@
     return null;
   });
   const unit = $derived(
-    draft.type === 'percent' || draft.type === 'progress' ? '%' : draft.type === 'number' ? draft.unit : draft.type === 'money' ? draft.currency : '',
+    draft.type === 'percent' || draft.type === 'progress'
+      ? '%'
+      : draft.type === 'number'
+        ? draft.unit
+        : draft.type === 'money'
+          ? draft.currency
+          : '',
   );
   const turn = (id: string) =>
-    (draft.rules.together = draft.rules.together.includes(id) ? draft.rules.together.filter((one) => one !== id) : [...draft.rules.together, id]);
+    (draft.rules.together = draft.rules.together.includes(id)
+      ? draft.rules.together.filter((one) => one !== id)
+      : [...draft.rules.together, id]);
 </script>
 
 {#if fits.range}
   <div class="two">
-    <Label>Minimum{unit ? `, ${unit}` : ''}<Input class="mt-1 py-1.5" type={draft.type === 'date' ? 'date' : 'text'} bind:value={draft.rules.least} /></Label>
-    <Label>Maximum{unit ? `, ${unit}` : ''}<Input class="mt-1 py-1.5" type={draft.type === 'date' ? 'date' : 'text'} bind:value={draft.rules.greatest} /></Label
+    <Label
+      >Minimum{unit ? `, ${unit}` : ''}<Input
+        class="mt-1 py-1.5"
+        type={draft.type === 'date' ? 'date' : 'text'}
+        bind:value={draft.rules.least}
+      /></Label
+    >
+    <Label
+      >Maximum{unit ? `, ${unit}` : ''}<Input
+        class="mt-1 py-1.5"
+        type={draft.type === 'date' ? 'date' : 'text'}
+        bind:value={draft.rules.greatest}
+      /></Label
     >
   </div>
 {/if}
 {#if fits.pattern}
-  <Label class="mt-2">Text pattern<Input class="mt-1 py-1.5 font-mono" bind:value={draft.rules.pattern} placeholder="K-___" /></Label>
+  <Label class="mt-2"
+    >Text pattern<Input class="mt-1 py-1.5 font-mono" bind:value={draft.rules.pattern} placeholder="K-___" /></Label
+  >
   {#if draft.rules.pattern}<p class="hint">_ stands for one character, % for any number of them.</p>{/if}
 {/if}
 {#if problem}<p class="refused" role="alert">{problem.message} {problem.fix ?? ''}</p>{/if}
@@ -42,7 +66,10 @@
   <details class="mt-2" bind:open={together}>
     <summary>Unique together with …</summary>
     {#if together}<div class="ticks">
-        {#each others as { id, label } (id)}<Checkbox checked={draft.rules.together.includes(id)} onchange={() => turn(id)}>{label}</Checkbox>{/each}
+        {#each others as { id, label } (id)}<Checkbox
+            checked={draft.rules.together.includes(id)}
+            onchange={() => turn(id)}>{label}</Checkbox
+          >{/each}
       </div>{/if}
   </details>
 {/if}

@@ -23,7 +23,9 @@
         </li>
       {/each}
     </ul>
-    {#if !all && steps.length > most}<button type="button" onclick={() => (all = true)}>and {steps.length - most} more</button>{/if}
+    {#if !all && steps.length > most}<button type="button" onclick={() => (all = true)}
+        >and {steps.length - most} more</button
+      >{/if}
   {/if}
 {/snippet}
 

@@ -87,16 +87,23 @@
   /** The problem in words, or nothing once the table stands and its page is shown. */
   async function made(): Promise<string | null> {
     const look = { label, description, dye, icon };
-    const changes = [original ? { do: 'copyTable', table: original.key, ...look } : { do: 'addTable', ...look, fields: drafts.map(fieldMembers) }];
-    const plan = await call<{ id: number; possible: boolean; effects: { breaks: { message: string; fix?: string }[] }[] }>(
-      'POST',
-      workspacePath(workspace, '/plans'),
-      { changes },
-    );
+    const changes = [
+      original
+        ? { do: 'copyTable', table: original.key, ...look }
+        : { do: 'addTable', ...look, fields: drafts.map(fieldMembers) },
+    ];
+    const plan = await call<{
+      id: number;
+      possible: boolean;
+      effects: { breaks: { message: string; fix?: string }[] }[];
+    }>('POST', workspacePath(workspace, '/plans'), { changes });
     if (!plan.ok) return `${plan.problem.message} ${plan.problem.fix ?? ''}`;
     const broken = plan.value.effects.flatMap(({ breaks }) => breaks)[0];
     if (broken) return `${broken.message} ${broken.fix ?? ''}`;
-    const applied = await call<{ model: { tables: { key: string }[] } }>('POST', workspacePath(workspace, `/plans/${plan.value.id}/apply`));
+    const applied = await call<{ model: { tables: { key: string }[] } }>(
+      'POST',
+      workspacePath(workspace, `/plans/${plan.value.id}/apply`),
+    );
     if (!applied.ok) return applied.problem.message;
     // The page it goes to needs the new model, so both are asked for in one step.
     await goto(`${root}/t/${applied.value.model.tables.at(-1)?.key}/structure`, { invalidateAll: true });
@@ -108,11 +115,17 @@
   <h2>New table</h2>
   <Label>Name<Input class="mt-1" bind:value={label} required maxlength={120} autofocus /></Label>
   {#if similar.length > 0 && !original}<p class="similar">
-      Similar tables exist: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a href="{root}/t/{tables.find((table) => table.label === one)?.key}"
-          >{one}</a
+      Similar tables exist: {#each similar as one, index (one)}{index > 0 ? ', ' : ''}<a
+          href="{root}/t/{tables.find((table) => table.label === one)?.key}">{one}</a
         >{/each}
     </p>{/if}
-  <Label class="mt-3">What it is for<Input class="mt-1" bind:value={description} placeholder="One line that tells people apart what belongs here" /></Label>
+  <Label class="mt-3"
+    >What it is for<Input
+      class="mt-1"
+      bind:value={description}
+      placeholder="One line that tells people apart what belongs here"
+    /></Label
+  >
   <LookChooser bind:dye bind:icon />
   {#if tables.length > 0}
     <Label class="mt-3"
@@ -121,14 +134,20 @@
         value={copied}
         onchange={(event) => choose(event.currentTarget.value)}
         placeholder=""
-        items={[{ value: '', name: 'Type them here' }, ...tables.map((table) => ({ value: table.key, name: `Copy those of ${table.label}` }))]}
+        items={[
+          { value: '', name: 'Type them here' },
+          ...tables.map((table) => ({ value: table.key, name: `Copy those of ${table.label}` })),
+        ]}
       /></Label
     >
   {/if}
   {#if original}
     {@const rules = (original.rules ?? []).length}
     <p class="soft">
-      {counted(original.fields.filter((field) => !isSystem(field) && field.off !== true).length - leftOut.length, 'field')} with their options and formulas
+      {counted(
+        original.fields.filter((field) => !isSystem(field) && field.off !== true).length - leftOut.length,
+        'field',
+      )} with their options and formulas
       {rules > 0 ? `and ${counted(rules, 'rule')} ` : ''}are copied; records, views and forms are not.
       {#if leftOut.length > 0}
         Not copied are {leftOut.map((field) => field.label).join(', ')}: they come from links of other tables to {original.label}.
@@ -139,7 +158,9 @@
   {/if}
   {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
   <div class="actions">
-    <Button kind="main" type="submit" disabled={!ready || busy}>Make the table</Button><Button kind="quiet" href={root}>Cancel</Button>
+    <Button kind="main" type="submit" disabled={!ready || busy}>Make the table</Button><Button kind="quiet" href={root}
+      >Cancel</Button
+    >
   </div>
 </form>
 

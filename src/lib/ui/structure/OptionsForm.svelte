@@ -4,11 +4,16 @@
   import { joined, optionDyes } from './draft';
   import type { OptionDraft } from './fieldDraft';
 
-  /** The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called. */
+  /**
+   * The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called.
+   */
   let { options = $bindable(), list = $bindable() }: { options: OptionDraft[]; list?: HTMLElement | null } = $props();
 
   function add() {
-    options = [...options, { label: '', dye: optionDyes[options.length % optionDyes.length] ?? 'moss', retired: false, into: '' }];
+    options = [
+      ...options,
+      { label: '', dye: optionDyes[options.length % optionDyes.length] ?? 'moss', retired: false, into: '' },
+    ];
     queueMicrotask(() => list?.querySelector<HTMLInputElement>('li:last-of-type input')?.focus());
   }
 
@@ -35,7 +40,12 @@
       .filter(Boolean);
     if (lines.length < 2) return;
     event.preventDefault();
-    const made = lines.map((label, n): OptionDraft => ({ label, dye: optionDyes[(index + n) % optionDyes.length] ?? 'moss', retired: false, into: '' }));
+    const made = lines.map((label, n): OptionDraft => ({
+      label,
+      dye: optionDyes[(index + n) % optionDyes.length] ?? 'moss',
+      retired: false,
+      into: '',
+    }));
     options = options.toSpliced(index, options[index]?.label === '' ? 1 : 0, ...made);
   }
 </script>
@@ -43,7 +53,11 @@
 <ul bind:this={list} aria-label="Options">
   {#each options as option, index (index)}
     <li class:gone={option.into !== ''}>
-      <select bind:value={option.dye} aria-label="Colour of {option.label || 'the option'}" style:--dye="var(--dye-{option.dye})">
+      <select
+        bind:value={option.dye}
+        aria-label="Colour of {option.label || 'the option'}"
+        style:--dye="var(--dye-{option.dye})"
+      >
         {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
       </select>
       <input
@@ -53,7 +67,9 @@
         onpaste={(event) => paste(event, index)}
         class:retired={option.retired}
       />
-      <button type="button" aria-label="{option.label} further up" title="Alt+↑" onclick={() => move(index, -1)}>↑</button>
+      <button type="button" aria-label="{option.label} further up" title="Alt+↑" onclick={() => move(index, -1)}
+        >↑</button
+      >
       {#if option.id}
         <select
           bind:value={option.into}
@@ -62,19 +78,27 @@
         >
           <option value="">{option.retired ? 'retired' : 'offered'}</option>
           <option value="=retire">{option.retired ? 'offer again' : 'retire'}</option>
-          {#each options as other, index (index)}{#if other !== option && other.id}<option value={other.id}>merge into {other.label}</option>{/if}{/each}
+          {#each options as other, index (index)}{#if other !== option && other.id}<option value={other.id}
+                >merge into {other.label}</option
+              >{/if}{/each}
         </select>
       {:else}
         <span class="new">
           {#if option.count !== undefined}<small>{option.count.toLocaleString()}×</small>{/if}
-          <button type="button" aria-label="Take {option.label || `option ${index + 1}`} out" onclick={() => (options = options.toSpliced(index, 1))}>×</button>
+          <button
+            type="button"
+            aria-label="Take {option.label || `option ${index + 1}`} out"
+            onclick={() => (options = options.toSpliced(index, 1))}>×</button
+          >
         </span>
       {/if}
       {#if option.also?.length}<p class="also">with {option.also.join(', ')}</p>{/if}
       {#if option.near}{@const near = option.near}
         <p class="also">
           possible duplicate of {near}
-          <button type="button" class="join" onclick={() => (options = joined(options, index, near))}>Join with {near}</button>
+          <button type="button" class="join" onclick={() => (options = joined(options, index, near))}
+            >Join with {near}</button
+          >
         </p>{/if}
     </li>
   {/each}

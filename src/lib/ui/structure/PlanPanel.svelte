@@ -11,7 +11,10 @@
 
   type PlannedEffect = PlanShown['effects'][number];
 
-  /** A plan before it is applied: each change with its counted effects, samples, what follows it, and the ways past what stands in its way. */
+  /**
+   * A plan before it is applied: each change with its counted effects, samples, what follows it, and the ways past what
+   * stands in its way.
+   */
   const {
     waiting,
     plan,
@@ -28,7 +31,11 @@
   } = $props();
   const frame = useFrame();
   const busy = $derived(waiting.busy);
-  const durations = { instant: 'instant', seconds: 'some seconds', long: 'longer; a million records take about half a minute' };
+  const durations = {
+    instant: 'instant',
+    seconds: 'some seconds',
+    long: 'longer; a million records take about half a minute',
+  };
   const wayWords: Record<BreakingWay, string> = {
     setAside: 'Set those values aside',
     fromNow: 'Keep them; apply the rule from now on',
@@ -47,7 +54,8 @@
   let meant = $state<Record<string, string>>({});
 
   /** A plan that sets anything aside never looks as if all were well. */
-  const setsAside = ({ counts }: PlannedEffect) => counts.some(({ what, count }) => count > 0 && what.includes('set aside'));
+  const setsAside = ({ counts }: PlannedEffect) =>
+    counts.some(({ what, count }) => count > 0 && what.includes('set aside'));
 
   let chosen: ReturnType<typeof setTimeout> | undefined;
   let settling = $state(false);
@@ -72,19 +80,28 @@
     <li class:broken={effect.breaks.length > 0}>
       <div class="change">
         <span
-          >{#if effect.breaks.length > 0}!{:else if setsAside(effect)}<b class="warn" title="values are set aside">⚠</b>{:else}✓{/if}
+          >{#if effect.breaks.length > 0}!{:else if setsAside(effect)}<b class="warn" title="values are set aside">⚠</b
+            >{:else}✓{/if}
           {effect.change}</span
         ><span class="soft">{durations[effect.duration]}</span>
       </div>
       {#each effect.counts as { what, count }, index (index)}<p>
           {count.toLocaleString()}
-          {count === 1 ? what.replace(/^((?:repeated |entered )?(?:record|value|blank|field|new record))s\b/, '$1') : what}
-        </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">nothing else changes</p>{/if}{/each}
+          {count === 1
+            ? what.replace(/^((?:repeated |entered )?(?:record|value|blank|field|new record))s\b/, '$1')
+            : what}
+        </p>{:else}{#if effect.breaks.length === 0 && effect.dependents.length === 0}<p class="soft">
+            nothing else changes
+          </p>{/if}{/each}
       {#if effect.carries.length > 0}<p class="carries">
-          Who may not see {effect.carries.join(', ')} will see what is calculated from {effect.carries.length === 1 ? 'it' : 'them'} here. Make the field internal,
-          or leave that out, if they should not.
+          Who may not see {effect.carries.join(', ')} will see what is calculated from {effect.carries.length === 1
+            ? 'it'
+            : 'them'} here. Make the field internal, or leave that out, if they should not.
         </p>{/if}
-      {#if effect.dependents.length > 0}<p class="soft">{effect.dependents.join(', ')} {effect.dependents.length === 1 ? 'follows' : 'follow'}</p>{/if}
+      {#if effect.dependents.length > 0}<p class="soft">
+          {effect.dependents.join(', ')}
+          {effect.dependents.length === 1 ? 'follows' : 'follow'}
+        </p>{/if}
       {#each effect.breaks as broken, index (index)}<p class="refused">
           <b>{broken.message}</b>
           {broken.fix ?? ''}
@@ -114,16 +131,25 @@
         {@const source = effect.source}
         {#each effect.ways as way (way)}
           <div class="way">
-            {#if way === 'fill'}<input bind:value={fills[index]} aria-label="Value for the blanks" placeholder="value" />{/if}
-            <Button kind="plain" disabled={busy || (way === 'fill' && !fills[index])} onclick={() => void waiting.choose(source, way, fills[index])}
-              >{wayWords[way]}</Button
+            {#if way === 'fill'}<input
+                bind:value={fills[index]}
+                aria-label="Value for the blanks"
+                placeholder="value"
+              />{/if}
+            <Button
+              kind="plain"
+              disabled={busy || (way === 'fill' && !fills[index])}
+              onclick={() => void waiting.choose(source, way, fills[index])}>{wayWords[way]}</Button
             >
           </div>
         {/each}
       {/if}
       {#if waiting.changes.length > 0 && effect.nearMisses.length > 0}
         <div class="near">
-          <p><b>{counted(effect.nearMisses.length, 'unmatched value')}.</b> Choose the record for each, or leave it to be set aside:</p>
+          <p>
+            <b>{counted(effect.nearMisses.length, 'unmatched value')}.</b> Choose the record for each, or leave it to be set
+            aside:
+          </p>
           {#each effect.nearMisses.slice(0, 50) as { text, count, candidates } (text)}
             <label
               ><span>{text} <small>{count}×</small></span>
@@ -133,12 +159,16 @@
               </select></label
             >
           {/each}
-          {#if effect.nearMisses.length > 50}<p class="soft">The 50 most frequent of {effect.nearMisses.length} are shown.</p>{/if}
+          {#if effect.nearMisses.length > 50}<p class="soft">
+              The 50 most frequent of {effect.nearMisses.length} are shown.
+            </p>{/if}
           <div class="steps">
             <Button
               kind="quiet"
               onclick={() => {
-                const nearest = effect.nearMisses.flatMap(({ text, candidates }) => (candidates[0] ? [[text, String(candidates[0].id)]] : []));
+                const nearest = effect.nearMisses.flatMap(({ text, candidates }) =>
+                  candidates[0] ? [[text, String(candidates[0].id)]] : [],
+                );
                 meant = { ...meant, ...(Object.fromEntries(nearest) as Record<string, string>) };
                 choose(effect);
               }}>Choose the nearest for each</Button
@@ -150,7 +180,8 @@
         <table>
           <tbody>
             {#each effect.samples as { record, before, after }, sample (sample)}<tr
-                ><th scope="row">{record}</th><td>{before}{before ? ' → ' : ''}<b>{after === '' ? '—' : after}</b></td></tr
+                ><th scope="row">{record}</th><td>{before}{before ? ' → ' : ''}<b>{after === '' ? '—' : after}</b></td
+                ></tr
               >{/each}
           </tbody>
         </table>

@@ -12,8 +12,16 @@
   import type { ChangeDraft } from './fieldDraft';
   import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
 
-  /** A new rule: chosen by its shape for one field, or written as a condition over several; with what people read when it is broken. */
-  const { workspace, model, table, onsave }: { workspace: string; model: Model; table: Table; onsave: (change: ChangeDraft) => void } = $props();
+  /**
+   * A new rule: chosen by its shape for one field, or written as a condition over several; with what people read when
+   * it is broken.
+   */
+  const {
+    workspace,
+    model,
+    table,
+    onsave,
+  }: { workspace: string; model: Model; table: Table; onsave: (change: ChangeDraft) => void } = $props();
   let shape = $state<RuleShape>('range');
   let fieldId = $state('');
   let least = $state('');
@@ -27,11 +35,19 @@
   const field = $derived(fitting.find(({ id }) => id === fieldId) ?? fitting[0]);
   const { workspace: here } = useFrame();
   const written = $derived(
-    shape === 'formula' ? good(condition) : field ? ruleCondition(model, shape, field, { least, greatest, words }, { ...habit(), zone: here.zone }) : good(''),
+    shape === 'formula'
+      ? good(condition)
+      : field
+        ? ruleCondition(model, shape, field, { least, greatest, words }, { ...habit(), zone: here.zone })
+        : good(''),
   );
   const made = $derived(written.ok ? written.value : '');
   const problem = $derived(
-    !written.ok ? written.problem : shape === 'unique' || made === '' ? null : (checkCondition(model, table.id, made).problems[0] ?? null),
+    !written.ok
+      ? written.problem
+      : shape === 'unique' || made === ''
+        ? null
+        : (checkCondition(model, table.id, made).problems[0] ?? null),
   );
   const proposed = $derived(
     shape === 'unique'
@@ -46,7 +62,13 @@
     const text = message.trim() || proposed;
     if (shape === 'unique') onsave({ do: 'addRule', table: table.id, message: text, unique });
     else if (!problem && made !== '')
-      onsave({ do: 'addRule', table: table.id, message: text, condition: made, ...(field && shape !== 'formula' ? { about: field.id } : {}) });
+      onsave({
+        do: 'addRule',
+        table: table.id,
+        message: text,
+        condition: made,
+        ...(field && shape !== 'formula' ? { about: field.id } : {}),
+      });
   }
 </script>
 
@@ -66,14 +88,22 @@
         ><input
           type="checkbox"
           checked={unique.includes(one.id)}
-          onchange={() => (unique = unique.includes(one.id) ? unique.filter((id) => id !== one.id) : [...unique, one.id])}
+          onchange={() =>
+            (unique = unique.includes(one.id) ? unique.filter((id) => id !== one.id) : [...unique, one.id])}
         />
         {one.label}</label
       >
     {/each}
   {:else if shape === 'formula'}
     <p class="label">Must hold for every record</p>
-    <FormulaEditor {workspace} {model} table={table.id} formula={condition} condition onchange={(text) => (condition = text)} />
+    <FormulaEditor
+      {workspace}
+      {model}
+      table={table.id}
+      formula={condition}
+      condition
+      onchange={(text) => (condition = text)}
+    />
   {:else}
     <Label class="mt-3"
       >Field<Select
@@ -87,7 +117,11 @@
     {#if shape === 'range' || shape === 'length'}
       <div class="two">
         <Label class="mt-3"
-          >At least<Input class="mt-1 py-1.5" bind:value={least} placeholder={field?.type.kind.startsWith('date') ? 'year-month-day' : ''} /></Label
+          >At least<Input
+            class="mt-1 py-1.5"
+            bind:value={least}
+            placeholder={field?.type.kind.startsWith('date') ? 'year-month-day' : ''}
+          /></Label
         >
         <Label class="mt-3">At most<Input class="mt-1 py-1.5" bind:value={greatest} /></Label>
       </div>
@@ -103,9 +137,20 @@
     {#if made}<p class="hint"><code>{made}</code></p>{/if}
   {/if}
   {#if problem}<p class="refused">{problem.message} {problem.fix ?? ''}</p>{/if}
-  <Label class="mt-3">What people read when it is broken<Input class="mt-1 py-1.5" bind:value={message} placeholder={proposed} maxlength={300} /></Label>
+  <Label class="mt-3"
+    >What people read when it is broken<Input
+      class="mt-1 py-1.5"
+      bind:value={message}
+      placeholder={proposed}
+      maxlength={300}
+    /></Label
+  >
   <div class="steps">
-    <Button kind="main" type="submit" disabled={shape === 'unique' ? unique.length < 2 : made === '' || problem !== null}>Add to the plan</Button>
+    <Button
+      kind="main"
+      type="submit"
+      disabled={shape === 'unique' ? unique.length < 2 : made === '' || problem !== null}>Add to the plan</Button
+    >
   </div>
 </form>
 

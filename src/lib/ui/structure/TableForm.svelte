@@ -17,13 +17,19 @@
     title: table.title ?? '',
   });
   const titles = $derived(
-    table.fields.filter((field) => field.type.kind !== 'counterpart' && !isSystem(field) && !['files', 'pictures', 'longText'].includes(field.type.kind)),
+    table.fields.filter(
+      (field) =>
+        field.type.kind !== 'counterpart' &&
+        !isSystem(field) &&
+        !['files', 'pictures', 'longText'].includes(field.type.kind),
+    ),
   );
 
   function save(event: SubmitEvent) {
     event.preventDefault();
     const set: Record<string, unknown> = {};
-    for (const name of ['label', 'key', 'description', 'dye'] as const) if (draft[name] !== table[name]) set[name] = draft[name];
+    for (const name of ['label', 'key', 'description', 'dye'] as const)
+      if (draft[name] !== table[name]) set[name] = draft[name];
     if (draft.icon !== (table.icon ?? null)) set.icon = draft.icon;
     if (draft.title !== (table.title ?? '')) set.title = draft.title === '' ? null : draft.title;
     if (Object.keys(set).length > 0) onsave(set);
@@ -32,7 +38,9 @@
 
 <form onsubmit={save}>
   <Label>Name<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} /></Label>
-  <Label class="mt-3">Key<Input class="mt-1 py-1.5 font-mono" bind:value={draft.key} pattern="[a-z][a-z0-9_]*" required /></Label>
+  <Label class="mt-3"
+    >Key<Input class="mt-1 py-1.5 font-mono" bind:value={draft.key} pattern="[a-z][a-z0-9_]*" required /></Label
+  >
   <Label class="mt-3">What it is for<Input class="mt-1 py-1.5" bind:value={draft.description} /></Label>
   <LookChooser bind:dye={draft.dye} bind:icon={draft.icon} />
   <Label class="mt-3"

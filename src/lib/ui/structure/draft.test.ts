@@ -3,7 +3,15 @@ import { alderfold } from '../../../../tests/alderfold';
 import { changesToAddLink } from '$core/model/linkPlans';
 import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import { addFieldChange, joined, optionsOfValues, changeFieldChanges, draftOf, emptyDraft, waitingWords } from './draft';
+import {
+  addFieldChange,
+  joined,
+  optionsOfValues,
+  changeFieldChanges,
+  draftOf,
+  emptyDraft,
+  waitingWords,
+} from './draft';
 import type { ChangeDraft, FieldDraft } from './fieldDraft';
 
 const model = alderfold();
@@ -49,13 +57,23 @@ describe('a field in the form', () => {
     });
   });
 
-  const option = (label: string, id?: string, into = '') => ({ ...(id ? { id } : {}), label, dye: 'moss' as const, retired: false, into });
+  const option = (label: string, id?: string, into = '') => ({
+    ...(id ? { id } : {}),
+    label,
+    dye: 'moss' as const,
+    retired: false,
+    into,
+  });
   test.each<[string, Partial<FieldDraft>, object[]]>([
     ['f_weight', {}, []],
     ['f_weight', { label: 'Mass', key: 'mass' }, [{ do: 'changeField', set: { label: 'Mass', key: 'mass' } }]],
     ['f_weight', { digits: '2', unit: 'kg' }, [{ do: 'changeField', set: { type: 'number', digits: 2, unit: 'kg' } }]],
     ['f_weight', { type: 'text', required: true }, [{ do: 'changeField', set: { type: 'text', required: true } }]],
-    ['f_number', { type: 'date', dateOrder: 'dmy' }, [{ do: 'changeField', set: { type: 'date' }, reading: { decimal: '.', dateOrder: 'dmy' } }]],
+    [
+      'f_number',
+      { type: 'date', dateOrder: 'dmy' },
+      [{ do: 'changeField', set: { type: 'date' }, reading: { decimal: '.', dateOrder: 'dmy' } }],
+    ],
     [
       'f_state',
       { options: [option('strong', 'strong'), option('weak', 'weak'), option(' new ')] },
@@ -68,7 +86,11 @@ describe('a field in the form', () => {
     ],
     ['f_inspection_hive', { onDelete: 'clear' }, [{ do: 'changeField', set: { type: 'link', onDelete: 'clear' } }]],
     ['f_inspection_hive', { many: true }, [{ do: 'linkToMany' }]],
-    ['f_inspection_hive', { type: 'text', label: 'Hive no' }, [{ do: 'changeField', set: { label: 'Hive no' } }, { do: 'linkToText' }]],
+    [
+      'f_inspection_hive',
+      { type: 'text', label: 'Hive no' },
+      [{ do: 'changeField', set: { label: 'Hive no' } }, { do: 'linkToText' }],
+    ],
     ['f_inspection_hive', { type: 'option' }, [{ do: 'linkToOption' }]],
     [
       'f_number',
@@ -85,8 +107,16 @@ describe('a field in the form', () => {
       },
       [{ do: 'changeField', set: { type: 'option', options: [{ label: 'H-1', also: ['h 1'] }] } }],
     ],
-    ['f_number', { type: 'link', to: 'keepers', missing: 'create' }, [{ do: 'textToLink', to: 'keepers', missing: 'create', many: false }]],
-    ['f_hives_last_inspected', { formula: 'min(inspections.day)' }, [{ do: 'changeField', set: { type: 'formula', formula: 'min(inspections.day)' } }]],
+    [
+      'f_number',
+      { type: 'link', to: 'keepers', missing: 'create' },
+      [{ do: 'textToLink', to: 'keepers', missing: 'create', many: false }],
+    ],
+    [
+      'f_hives_last_inspected',
+      { formula: 'min(inspections.day)' },
+      [{ do: 'changeField', set: { type: 'formula', formula: 'min(inspections.day)' } }],
+    ],
     ['f_weight', { preset: 'value', presetText: '12' }, [{ do: 'changeField', set: { default: { value: 12 } } }]],
     ['f_weight', { off: true, internal: true }, [{ do: 'changeField', set: { off: true, internal: true } }]],
   ])('%s changed by %j', (id, change, expected) => {
@@ -97,7 +127,14 @@ describe('a field in the form', () => {
   });
 
   test('a new field and what waits, in words', () => {
-    const added = addFieldChange('hives', { ...emptyDraft(), label: 'Apiary', type: 'link', to: 'apiaries', counterpart: 'Hives', brings: ['name'] });
+    const added = addFieldChange('hives', {
+      ...emptyDraft(),
+      label: 'Apiary',
+      type: 'link',
+      to: 'apiaries',
+      counterpart: 'Hives',
+      brings: ['name'],
+    });
     expect(added).toEqual({
       do: 'addField',
       table: 'hives',

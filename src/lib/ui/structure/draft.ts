@@ -8,8 +8,16 @@ import { noRules, rulesOf } from './fieldRules';
 import type { ChangeDraft, FieldDraft, OptionDraft } from './fieldDraft';
 
 /** The values of a field as options, as the server counts them. */
-export const optionsOfValues = (values: readonly { readonly label: string; readonly count: number; readonly near: string | null }[]): OptionDraft[] =>
-  values.map((one, index) => ({ ...one, dye: optionDyes[index % optionDyes.length] ?? 'moss', retired: false, into: '', also: [] }));
+export const optionsOfValues = (
+  values: readonly { readonly label: string; readonly count: number; readonly near: string | null }[],
+): OptionDraft[] =>
+  values.map((one, index) => ({
+    ...one,
+    dye: optionDyes[index % optionDyes.length] ?? 'moss',
+    retired: false,
+    into: '',
+    also: [],
+  }));
 
 /** Options of which the one at a place is joined with another, by its label: its texts become that one. */
 export function joined(options: readonly OptionDraft[], at: number, into: string): OptionDraft[] {
@@ -19,7 +27,11 @@ export function joined(options: readonly OptionDraft[], at: number, into: string
     .filter((one) => one !== from)
     .map((one) =>
       one.label === into
-        ? { ...one, count: (one.count ?? 0) + (from.count ?? 0), also: [...(one.also ?? []), from.label, ...(from.also ?? [])] }
+        ? {
+            ...one,
+            count: (one.count ?? 0) + (from.count ?? 0),
+            also: [...(one.also ?? []), from.label, ...(from.also ?? [])],
+          }
         : one.near === from.label
           ? { ...one, near: into }
           : one,
@@ -85,7 +97,11 @@ export function draftOf(model: Model, field: Field): FieldDraft | null {
     unlisted: field.unlisted ?? false,
     preset: preset?.kind ?? 'none',
     presetText:
-      preset?.kind === 'value' ? printValue(preset.value, type as EnteredType) : preset?.kind === 'formula' ? printFormula(model, preset.formula) : '',
+      preset?.kind === 'value'
+        ? printValue(preset.value, type as EnteredType)
+        : preset?.kind === 'formula'
+          ? printFormula(model, preset.formula)
+          : '',
   };
   switch (type.kind) {
     case 'counterpart':
@@ -95,7 +111,12 @@ export function draftOf(model: Model, field: Field): FieldDraft | null {
     case 'longText':
       return { ...draft, type: 'longText', markdown: type.markdown ?? false };
     case 'number':
-      return { ...draft, type: 'number', digits: type.digits === null ? '' : String(type.digits), unit: type.unit ?? '' };
+      return {
+        ...draft,
+        type: 'number',
+        digits: type.digits === null ? '' : String(type.digits),
+        unit: type.unit ?? '',
+      };
     case 'percent':
       return { ...draft, type: 'percent', digits: type.digits === null ? '' : String(type.digits) };
     case 'money':
@@ -111,7 +132,13 @@ export function draftOf(model: Model, field: Field): FieldDraft | null {
         type: type.kind,
         open: type.open ?? false,
         buttons: type.entry === 'buttons',
-        options: type.options.map(({ id, label, dye, retired }) => ({ id, label, dye, retired: retired ?? false, into: '' })),
+        options: type.options.map(({ id, label, dye, retired }) => ({
+          id,
+          label,
+          dye,
+          retired: retired ?? false,
+          into: '',
+        })),
       };
     case 'link': {
       const other = fieldOf(model, type.counterpart).field;
@@ -192,7 +219,12 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
       };
     }
     case 'link':
-      return { type: 'link', to: draft.to, onDelete: draft.onDelete, ...(draft.many ? { many: true } : { shows: draft.shows, candidates: draft.candidates }) };
+      return {
+        type: 'link',
+        to: draft.to,
+        onDelete: draft.onDelete,
+        ...(draft.many ? { many: true } : { shows: draft.shows, candidates: draft.candidates }),
+      };
     case 'formula':
       return { type: 'formula', formula: draft.formula };
     default:
@@ -200,7 +232,18 @@ export function typeMembers(draft: FieldDraft): Record<string, unknown> {
   }
 }
 
-const settingNames = ['label', 'key', 'help', 'placeholder', 'example', 'required', 'unique', 'off', 'internal', 'unlisted'] as const;
+const settingNames = [
+  'label',
+  'key',
+  'help',
+  'placeholder',
+  'example',
+  'required',
+  'unique',
+  'off',
+  'internal',
+  'unlisted',
+] as const;
 
 function presetOf({ preset, presetText, type }: FieldDraft): unknown {
   if (preset === 'value') return presetText === '' ? null : { value: asRead(presetText, type) };
@@ -223,12 +266,18 @@ export function asRead(text: string, type: FieldDraft['type']): unknown {
 }
 
 /** The change that makes a new field of the draft. */
-export const addFieldChange = (table: string, draft: FieldDraft): ChangeDraft => ({ do: 'addField', table, field: fieldMembers(draft) });
+export const addFieldChange = (table: string, draft: FieldDraft): ChangeDraft => ({
+  do: 'addField',
+  table,
+  field: fieldMembers(draft),
+});
 
 /** A draft as the API takes a new field. */
 export function fieldMembers(draft: FieldDraft): Record<string, unknown> {
   const blank = emptyDraft();
-  const settings = Object.fromEntries(settingNames.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]));
+  const settings = Object.fromEntries(
+    settingNames.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]),
+  );
   const preset = presetOf(draft);
   const { counterpart, counterpartShown, brings } = draft;
   const link =
@@ -268,7 +317,9 @@ export function changeFieldChanges(table: string, field: string, before: FieldDr
 
 function withoutMerged(members: Record<string, unknown>, after: FieldDraft): Record<string, unknown> {
   const gone = new Set(after.options.filter(({ into }) => into !== '').map(({ id }) => id));
-  return Array.isArray(members.options) ? { ...members, options: (members.options as { id?: string }[]).filter(({ id }) => !gone.has(id)) } : members;
+  return Array.isArray(members.options)
+    ? { ...members, options: (members.options as { id?: string }[]).filter(({ id }) => !gone.has(id)) }
+    : members;
 }
 
 /** Links change their kind by plans of their own. */
@@ -281,7 +332,8 @@ function convertsLink(before: FieldDraft, after: FieldDraft): ChangeDraft | null
       missing: after.missing,
       ...(after.counterpart ? { counterpart: { label: after.counterpart } } : {}),
     };
-  if (before.type === 'link' && after.type !== 'link') return { do: after.type === 'text' ? 'linkToText' : 'linkToOption' };
+  if (before.type === 'link' && after.type !== 'link')
+    return { do: after.type === 'text' ? 'linkToText' : 'linkToOption' };
   if (before.type === 'link' && before.many !== after.many) return { do: after.many ? 'linkToMany' : 'linkToOne' };
   return null;
 }
@@ -289,7 +341,8 @@ function convertsLink(before: FieldDraft, after: FieldDraft): ChangeDraft | null
 /** A waiting change in words, for the strip at the foot. */
 export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, 'id' | 'label'>[]): string {
   const field = change.field as { label?: string } | string | undefined;
-  const name = typeof field === 'object' ? (field.label ?? '') : (fields.find(({ id }) => id === field)?.label ?? field ?? '');
+  const name =
+    typeof field === 'object' ? (field.label ?? '') : (fields.find(({ id }) => id === field)?.label ?? field ?? '');
   const set = Object.keys((change.set ?? {}) as object).map((one) => (one === 'type' ? 'type' : one));
   switch (change.do) {
     case 'addField':
@@ -327,4 +380,17 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
   }
 }
 
-export const optionDyes: readonly Dye[] = ['moss', 'rust', 'indigo', 'weld', 'heather', 'woad', 'cochineal', 'walnut', 'sage', 'slate', 'plum', 'madder'];
+export const optionDyes: readonly Dye[] = [
+  'moss',
+  'rust',
+  'indigo',
+  'weld',
+  'heather',
+  'woad',
+  'cochineal',
+  'walnut',
+  'sage',
+  'slate',
+  'plum',
+  'madder',
+];

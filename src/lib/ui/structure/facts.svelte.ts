@@ -33,7 +33,10 @@ export class TableFacts {
     const waiting = [...fields];
     const work = async () => {
       for (let field = waiting.shift(); field && !this.stopped; field = waiting.shift()) {
-        const answer = await call<FieldFacts>('GET', workspacePath(this.workspace, `/tables/${this.table}/fields/${field.id}/facts`));
+        const answer = await call<FieldFacts>(
+          'GET',
+          workspacePath(this.workspace, `/tables/${this.table}/fields/${field.id}/facts`),
+        );
         if (answer.ok && !this.stopped) this.found = { ...this.found, [field.id]: answer.value };
       }
     };

@@ -10,7 +10,10 @@ export interface OptionDraft {
   dye: Dye;
   retired: boolean;
   into: string;
-  /** Of values that become a list: how often it stands, the other that may be meant by it, and the texts that were joined with it. */
+  /**
+   * Of values that become a list: how often it stands, the other that may be meant by it, and the texts that were
+   * joined with it.
+   */
   count?: number;
   near?: string | null;
   also?: readonly string[];

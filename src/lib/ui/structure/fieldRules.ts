@@ -18,8 +18,15 @@ interface Standing {
   readonly message: string;
 }
 
-/** The rules of a field that its form can show, with what they say; further ones of the same shape stay in the list of rules. */
-export function rulesOf(model: Model, table: Table, field: Field): { readonly rules: FieldRules; readonly standing: readonly Standing[] } {
+/**
+ * The rules of a field that its form can show, with what they say; further ones of the same shape stay in the list of
+ * rules.
+ */
+export function rulesOf(
+  model: Model,
+  table: Table,
+  field: Field,
+): { readonly rules: FieldRules; readonly standing: readonly Standing[] } {
   const rules = noRules();
   const standing: Standing[] = [];
   const stand = (part: Standing['part'], { id, message }: { id: RuleId; message: string }): boolean => {
@@ -29,7 +36,8 @@ export function rulesOf(model: Model, table: Table, field: Field): { readonly ru
   };
   for (const rule of table.rules ?? []) {
     if (rule.kind === 'unique') {
-      if (rule.fields.includes(field.id) && stand('together', rule)) rules.together = rule.fields.filter((id) => id !== field.id);
+      if (rule.fields.includes(field.id) && stand('together', rule))
+        rules.together = rule.fields.filter((id) => id !== field.id);
       continue;
     }
     const written = printFormula(model, rule.condition);
@@ -45,7 +53,12 @@ export function rulesOf(model: Model, table: Table, field: Field): { readonly ru
 }
 
 /** What a condition holds a field between; null where it says anything else. */
-function boundsOf(model: Model, table: Table, field: Field, written: string): Pick<FieldRules, 'least' | 'greatest'> | null {
+function boundsOf(
+  model: Model,
+  table: Table,
+  field: Field,
+  written: string,
+): Pick<FieldRules, 'least' | 'greatest'> | null {
   const group = readConditions(model, table, written);
   if (!group || group.join !== 'and' || group.parts.length === 0) return null;
   const bounds = { least: '', greatest: '' };
@@ -86,7 +99,11 @@ function draftField({ label, key, type, currency }: FieldDraft): Field {
 }
 
 /** Which rules make sense for a draft. */
-export function fittingRules(draft: FieldDraft): { readonly range: boolean; readonly pattern: boolean; readonly together: boolean } {
+export function fittingRules(draft: FieldDraft): {
+  readonly range: boolean;
+  readonly pattern: boolean;
+  readonly together: boolean;
+} {
   const field = draftField(draft);
   const one = draft.type !== 'formula' && !draft.many && !['options', 'files', 'pictures'].includes(draft.type);
   return { range: ruleShapes.range.fits(field), pattern: ruleShapes.pattern.fits(field), together: one };
@@ -94,7 +111,10 @@ export function fittingRules(draft: FieldDraft): { readonly range: boolean; read
 
 /** Fields that can be unique together with a field. */
 export const otherFields = (table: Table, field: string | undefined): readonly Field[] =>
-  table.fields.filter((one) => one.key !== field && isWritten(one) && isShown(one) && !['options', 'files', 'pictures'].includes(one.type.kind));
+  table.fields.filter(
+    (one) =>
+      one.key !== field && isWritten(one) && isShown(one) && !['options', 'files', 'pictures'].includes(one.type.kind),
+  );
 
 interface Parts {
   readonly shape: RuleShape;
@@ -103,18 +123,31 @@ interface Parts {
 }
 
 /** The condition of one part of the rules; the problem of what cannot be read. */
-export function partCondition(model: Model, draft: FieldDraft, shape: 'range' | 'pattern', reading: Reading): Result<string> {
+export function partCondition(
+  model: Model,
+  draft: FieldDraft,
+  shape: 'range' | 'pattern',
+  reading: Reading,
+): Result<string> {
   const { least, greatest, pattern } = draft.rules;
-  return fittingRules(draft)[shape] ? ruleCondition(model, shape, draftField(draft), { least, greatest, words: pattern }, reading) : good('');
+  return fittingRules(draft)[shape]
+    ? ruleCondition(model, shape, draftField(draft), { least, greatest, words: pattern }, reading)
+    : good('');
 }
 
 const sentence = (shape: RuleShape, draft: FieldDraft, { least, greatest, pattern }: FieldRules): string =>
-  shape === 'unique' ? 'These fields together must be unique.' : ruleShapes[shape].message(draftField(draft), { least, greatest, words: pattern });
+  shape === 'unique'
+    ? 'These fields together must be unique.'
+    : ruleShapes[shape].message(draftField(draft), { least, greatest, words: pattern });
 
 /** Whether a message is a sentence of ours, whatever values stand in it and in whose notation. */
 function proposed(shape: RuleShape, draft: FieldDraft, message: string): boolean {
   const mark = '\u0001';
-  const shapes = [{ least: mark, greatest: mark }, { least: mark }, { greatest: mark }].map((ends) => ({ ...noRules(), pattern: mark, ...ends }));
+  const shapes = [{ least: mark, greatest: mark }, { least: mark }, { greatest: mark }].map((ends) => ({
+    ...noRules(),
+    pattern: mark,
+    ...ends,
+  }));
   return shapes.some((rules) => {
     const pattern = sentence(shape, draft, rules)
       .replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')
@@ -127,7 +160,13 @@ function proposed(shape: RuleShape, draft: FieldDraft, message: string): boolean
  * The changes that bring the rules of a field from what stands to what the form has, to go behind those of the field. A
  * message that a person wrote is kept; one that says what the rule said is said anew.
  */
-export function ruleChanges(model: Model, table: Table, before: FieldDraft | null, after: FieldDraft, reading: Reading): ChangeDraft[] {
+export function ruleChanges(
+  model: Model,
+  table: Table,
+  before: FieldDraft | null,
+  after: FieldDraft,
+  reading: Reading,
+): ChangeDraft[] {
   const old = table.fields.find(({ key }) => key === before?.key);
   const { rules: was, standing } = old ? rulesOf(model, table, old) : { rules: noRules(), standing: [] };
   const fits = fittingRules(after);
@@ -140,15 +179,23 @@ export function ruleChanges(model: Model, table: Table, before: FieldDraft | nul
   ];
   for (const { shape, part, filled } of parts) {
     const stands = standing.find((one) => one.part === part);
-    const pick = ({ least, greatest, pattern, together }: FieldRules) => ({ range: [least, greatest], pattern: [pattern], together })[part];
+    const pick = ({ least, greatest, pattern, together }: FieldRules) =>
+      ({ range: [least, greatest], pattern: [pattern], together })[part];
     if (JSON.stringify(pick(was)) === JSON.stringify(pick(now)) && Boolean(stands) === filled) continue;
     if (stands) changes.push({ do: 'removeRule', table: table.id, rule: stands.id });
     if (!filled) continue;
     const written = stands !== undefined && before !== null && !proposed(shape, before, stands.message);
     const message = written ? stands.message : sentence(shape, after, now);
-    if (shape === 'unique') changes.push({ do: 'addRule', table: table.id, message, unique: [after.key, ...now.together] });
+    if (shape === 'unique')
+      changes.push({ do: 'addRule', table: table.id, message, unique: [after.key, ...now.together] });
     else {
-      const condition = ruleCondition(model, shape, draftField(after), { least: now.least, greatest: now.greatest, words: now.pattern }, reading);
+      const condition = ruleCondition(
+        model,
+        shape,
+        draftField(after),
+        { least: now.least, greatest: now.greatest, words: now.pattern },
+        reading,
+      );
       if (condition.ok) changes.push({ do: 'addRule', table: table.id, message, condition: condition.value });
     }
   }

@@ -13,7 +13,9 @@ export type PastedField = { readonly line: string } & (
 );
 
 /** What a type is called in a pasted list, and what the words in parentheses behind it say. */
-const typeWords: Readonly<Record<string, { readonly type: DraftType; readonly set?: (inside: string) => Partial<FieldDraft> }>> = {
+const typeWords: Readonly<
+  Record<string, { readonly type: DraftType; readonly set?: (inside: string) => Partial<FieldDraft> }>
+> = {
   text: { type: 'text' },
   'long text': { type: 'longText' },
   notes: { type: 'longText' },
@@ -77,9 +79,9 @@ function options(list: string): Partial<FieldDraft> {
 }
 
 /**
- * Fields from pasted lines: a label, then behind a tab, a colon or two spaces its type in words, with what belongs to it in
- * parentheses: `Weight: number (kg)`, `Hive: link to Hives (Visits)`, `Rate: = mites / bees_sampled`. A star behind a label
- * says that it is required. A line that cannot be meant says why.
+ * Fields from pasted lines: a label, then behind a tab, a colon or two spaces its type in words, with what belongs to
+ * it in parentheses: `Weight: number (kg)`, `Hive: link to Hives (Visits)`, `Rate: = mites / bees_sampled`. A star
+ * behind a label says that it is required. A line that cannot be meant says why.
  */
 export function pastedFields(text: string, targets: readonly LinkTarget[]): PastedField[] {
   return text
@@ -90,7 +92,9 @@ export function pastedFields(text: string, targets: readonly LinkTarget[]): Past
       const [, written = line, kind = 'text'] = /^(.+?)(?:\t+|\s*:\s*|\s{2,})(.+)$/.exec(line) ?? [];
       const named = { ...emptyDraft(), label: written.replace(/\s*\*$/, ''), required: /\*$/.test(written) };
       const meant = typeMeant(kind.trim(), targets);
-      return 'problem' in meant ? { draft: null, line, problem: meant.problem } : { draft: { ...named, ...meant }, line, problem: '' };
+      return 'problem' in meant
+        ? { draft: null, line, problem: meant.problem }
+        : { draft: { ...named, ...meant }, line, problem: '' };
     });
 }
 
@@ -100,16 +104,28 @@ function typeMeant(kind: string, targets: readonly LinkTarget[]): Partial<FieldD
   const [, many, name] = /^link(s?)(?:\s+to)?\s+(.+)$/i.exec(words) ?? [];
   if (name !== undefined) return linkMeant(name, many !== '', inside.trim(), targets);
   const word = typeWords[words.toLowerCase()];
-  if (!word) return { problem: `“${kind}” is no type; write for example text, number, date, option (calm, wild), link to Hives, = a + b.` };
+  if (!word)
+    return {
+      problem: `“${kind}” is no type; write for example text, number, date, option (calm, wild), link to Hives, = a + b.`,
+    };
   return { type: word.type, ...word.set?.(inside.trim()) };
 }
 
-function linkMeant(name: string, many: boolean, counterpart: string, targets: readonly LinkTarget[]): Partial<FieldDraft> | { readonly problem: string } {
-  const target = targets.find(({ path, label }) => [path, label].some((one) => one.toLowerCase() === name.toLowerCase()));
+function linkMeant(
+  name: string,
+  many: boolean,
+  counterpart: string,
+  targets: readonly LinkTarget[],
+): Partial<FieldDraft> | { readonly problem: string } {
+  const target = targets.find(({ path, label }) =>
+    [path, label].some((one) => one.toLowerCase() === name.toLowerCase()),
+  );
   if (target) return { type: 'link', to: target.path, many, counterpart };
   const near = nearestNames(
     name,
     targets.map(({ label }) => label),
   );
-  return { problem: `No table is called “${name}”. ${near.length > 0 ? `Is it ${near.join(', ')}?` : 'Make it first, or correct its name.'}` };
+  return {
+    problem: `No table is called “${name}”. ${near.length > 0 ? `Is it ${near.join(', ')}?` : 'Make it first, or correct its name.'}`,
+  };
 }

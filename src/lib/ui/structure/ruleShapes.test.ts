@@ -11,12 +11,24 @@ const parts = (some: Partial<RuleParts>): RuleParts => ({ least: '', greatest: '
 
 describe('a rule made by choosing', () => {
   test.each<[RuleShape, string, Partial<RuleParts>, string, string]>([
-    ['range', 'f_weight', { least: '1', greatest: '60' }, 'weight >= 1 and weight <= 60', 'Weight must be between 1 and 60.'],
+    [
+      'range',
+      'f_weight',
+      { least: '1', greatest: '60' },
+      'weight >= 1 and weight <= 60',
+      'Weight must be between 1 and 60.',
+    ],
     ['range', 'f_weight', { greatest: '60' }, 'weight <= 60', 'Weight must be at most 60.'],
     ['range', 'f_day', { least: '2020-01-01' }, "day >= date '2020-01-01'", 'Day must be at least 2020-01-01.'],
     ['length', 'f_number', { least: '3' }, 'char_length(number) >= 3', 'Number must have at least 3 characters.'],
     ['pattern', 'f_number', { words: "H-%'" }, "number like 'H-%'''", "Number must look like H-%'."],
-    ['allowed', 'f_state', { words: 'strong, weak' }, "state in ('strong', 'weak')", 'State must be one of strong, weak.'],
+    [
+      'allowed',
+      'f_state',
+      { words: 'strong, weak' },
+      "state in ('strong', 'weak')",
+      'State must be one of strong, weak.',
+    ],
     ['allowed', 'f_weight', { words: '1,2' }, 'weight in (1, 2)', 'Weight must be one of 1,2.'],
   ])('%s of %s by %j', (shape, id, some, condition, message) => {
     expect(ruleShapes[shape].fits(field(id))).toBe(true);
@@ -28,11 +40,25 @@ describe('a rule made by choosing', () => {
   test('is read as the field’s editor reads: shares in hundredths, days and numbers in the person’s way', () => {
     const share: Field = { ...field('f_weight'), key: 'share', type: { kind: 'percent', digits: null } };
     const german = { decimal: ',', dateOrder: 'dmy' } as const;
-    expect(ruleCondition(model, 'range', share, parts({ least: '0', greatest: '30' }))).toEqual({ ok: true, value: 'share >= 0 and share <= 0.3' });
-    expect(ruleShapes.range.message(share, parts({ least: '0', greatest: '30 %' }))).toBe('Weight must be between 0 % and 30 %.');
-    expect(ruleCondition(model, 'allowed', share, parts({ words: '10 %, 20' }))).toEqual({ ok: true, value: 'share in (0.1, 0.2)' });
-    expect(ruleCondition(model, 'range', field('f_weight'), parts({ greatest: '2,5' }), german)).toEqual({ ok: true, value: 'weight <= 2.5' });
-    expect(ruleCondition(model, 'range', field('f_day'), parts({ least: '31.12.2025' }), german)).toEqual({ ok: true, value: "day >= date '2025-12-31'" });
+    expect(ruleCondition(model, 'range', share, parts({ least: '0', greatest: '30' }))).toEqual({
+      ok: true,
+      value: 'share >= 0 and share <= 0.3',
+    });
+    expect(ruleShapes.range.message(share, parts({ least: '0', greatest: '30 %' }))).toBe(
+      'Weight must be between 0 % and 30 %.',
+    );
+    expect(ruleCondition(model, 'allowed', share, parts({ words: '10 %, 20' }))).toEqual({
+      ok: true,
+      value: 'share in (0.1, 0.2)',
+    });
+    expect(ruleCondition(model, 'range', field('f_weight'), parts({ greatest: '2,5' }), german)).toEqual({
+      ok: true,
+      value: 'weight <= 2.5',
+    });
+    expect(ruleCondition(model, 'range', field('f_day'), parts({ least: '31.12.2025' }), german)).toEqual({
+      ok: true,
+      value: "day >= date '2025-12-31'",
+    });
     expect(ruleCondition(model, 'range', field('f_day'), parts({ least: 'soon' }))).toMatchObject({ ok: false });
   });
 

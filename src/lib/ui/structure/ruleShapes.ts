@@ -30,11 +30,17 @@ function between({ least, greatest }: RuleParts): string {
 /** A share is read in hundredths also where nobody wrote so; the sentence says it. */
 const shareOf = (text: string): string => (text === '' || text.includes('%') ? text : `${text} %`);
 const worded = (field: Field, parts: RuleParts): RuleParts =>
-  ['percent', 'progress'].includes(field.type.kind) ? { ...parts, least: shareOf(parts.least), greatest: shareOf(parts.greatest) } : parts;
+  ['percent', 'progress'].includes(field.type.kind)
+    ? { ...parts, least: shareOf(parts.least), greatest: shareOf(parts.greatest) }
+    : parts;
 
 export const ruleShapes: Record<
   RuleShape,
-  { readonly name: string; readonly fits: (field: Field) => boolean; readonly message: (field: Field, parts: RuleParts) => string }
+  {
+    readonly name: string;
+    readonly fits: (field: Field) => boolean;
+    readonly message: (field: Field, parts: RuleParts) => string;
+  }
 > = {
   range: {
     name: 'Minimum and maximum',
@@ -46,7 +52,11 @@ export const ruleShapes: Record<
     fits: (field) => is(field) === 'text',
     message: (field, parts) => `${field.label} must have ${between(parts)} characters.`,
   },
-  pattern: { name: 'Text pattern', fits: (field) => is(field) === 'text', message: (field, { words }) => `${field.label} must look like ${words}.` },
+  pattern: {
+    name: 'Text pattern',
+    fits: (field) => is(field) === 'text',
+    message: (field, { words }) => `${field.label} must look like ${words}.`,
+  },
   allowed: {
     name: 'Allowed values',
     fits: (field) => ['text', 'option', 'number'].includes(is(field)),
@@ -57,10 +67,16 @@ export const ruleShapes: Record<
 };
 
 /**
- * The condition that a shape makes of its parts, each read as the field's editor reads it; empty while something is missing,
- * and the problem of the first part that is no value.
+ * The condition that a shape makes of its parts, each read as the field's editor reads it; empty while something is
+ * missing, and the problem of the first part that is no value.
  */
-export function ruleCondition(model: Model, shape: RuleShape, field: Field, parts: RuleParts, reading: Reading = plainReading): Result<string> {
+export function ruleCondition(
+  model: Model,
+  shape: RuleShape,
+  field: Field,
+  parts: RuleParts,
+  reading: Reading = plainReading,
+): Result<string> {
   const { least, greatest, words } = parts;
   const bounds = (what: string, write: (text: string) => Result<string>): Result<string> => {
     const written: string[] = [];

@@ -26,7 +26,10 @@ export class WaitingChanges {
   busy = $state(false);
   readonly work: WatchedWork;
 
-  /** `name`: what these changes are of, among those of the workspace. They are kept in this browser until they are applied or discarded. */
+  /**
+   * `name`: what these changes are of, among those of the workspace. They are kept in this browser until they are
+   * applied or discarded.
+   */
   constructor(
     private readonly workspace: () => string,
     private readonly name: string,
@@ -34,7 +37,9 @@ export class WaitingChanges {
   ) {
     this.work = new WatchedWork(workspace);
     // Not before the page stands: the server, which draws it first, knows nothing of what waits here.
-    $effect(() => untrack(() => void (this.changes = JSON.parse(localStorage.getItem(this.place) ?? '[]') as ChangeDraft[])));
+    $effect(() =>
+      untrack(() => void (this.changes = JSON.parse(localStorage.getItem(this.place) ?? '[]') as ChangeDraft[])),
+    );
   }
 
   private get place(): string {
@@ -87,7 +92,11 @@ export class WaitingChanges {
     const settings = (change.do === 'addField' ? change.field : change.set) as Record<string, unknown> | undefined;
     const turned: ChangeDraft =
       way === 'setAside'
-        ? { ...change, breaking: 'setAside', ...(change.do === 'addRule' && change.about ? { clear: change.about } : {}) }
+        ? {
+            ...change,
+            breaking: 'setAside',
+            ...(change.do === 'addRule' && change.about ? { clear: change.about } : {}),
+          }
         : way === 'fill'
           ? { ...change, fill: this.fillOf(change, value) }
           : change.do === 'addRule'
@@ -106,7 +115,12 @@ export class WaitingChanges {
   async confirm(source: number, confirmed: Record<string, number>): Promise<void> {
     const change = this.changes[source];
     if (!change) return;
-    this.put(this.changes.with(source, { ...change, confirmed: { ...((change.confirmed as object | undefined) ?? {}), ...confirmed } }));
+    this.put(
+      this.changes.with(source, {
+        ...change,
+        confirmed: { ...((change.confirmed as object | undefined) ?? {}), ...confirmed },
+      }),
+    );
     await this.see();
   }
 
@@ -114,9 +128,12 @@ export class WaitingChanges {
   async apply(): Promise<Applied | null> {
     if (!this.plan) return null;
     this.busy = true;
-    // They are with the server from here on: who leaves the page meanwhile must not find them waiting again once they are applied.
+    // They are with the server from here on: who leaves the page meanwhile must not find them waiting again once they
+    // are applied.
     localStorage.removeItem(this.place);
-    const answer = await this.work.during(call<Applied>('POST', workspacePath(this.workspace(), `/plans/${this.plan.id}/apply`), {}, true));
+    const answer = await this.work.during(
+      call<Applied>('POST', workspacePath(this.workspace(), `/plans/${this.plan.id}/apply`), {}, true),
+    );
     this.busy = false;
     if (answer.ok) {
       this.throwAway();

@@ -27,6 +27,7 @@ export class WatchedWork {
 
   /** Asks the server to stop; the call then answers that nothing was kept. */
   async stop(): Promise<void> {
-    if (this.current) await call('DELETE', workspacePath(this.workspace(), '/work'), { kind: this.current.kind, id: this.current.id });
+    if (this.current)
+      await call('DELETE', workspacePath(this.workspace(), '/work'), { kind: this.current.kind, id: this.current.id });
   }
 }

@@ -33,12 +33,17 @@
   const chosen = $derived.by((): { option: Option; place: number }[] => {
     if (type.kind !== 'option' && type.kind !== 'options') return [];
     const labels = Array.isArray(value) ? value : [value];
-    return type.options.map((option, place) => ({ option, place })).filter(({ option }) => labels.includes(option.label));
+    return type.options
+      .map((option, place) => ({ option, place }))
+      .filter(({ option }) => labels.includes(option.label));
   });
   const target = $derived(linkedTable(model, field)?.table);
   const links = $derived(Array.isArray(value) && target ? (value as { id: number; title: string }[]) : []);
-  const files = $derived((type.kind === 'files' || type.kind === 'pictures') && Array.isArray(value) ? (value as FileReference[]) : []);
-  const hrefOf = ({ file, name }: FileReference, small = '') => `/api/workspaces/${frame.workspace.key}/files/${file}?name=${encodeURIComponent(name)}${small}`;
+  const files = $derived(
+    (type.kind === 'files' || type.kind === 'pictures') && Array.isArray(value) ? (value as FileReference[]) : [],
+  );
+  const hrefOf = ({ file, name }: FileReference, small = '') =>
+    `/api/workspaces/${frame.workspace.key}/files/${file}?name=${encodeURIComponent(name)}${small}`;
   const isPicture = ({ type: found }: FileReference) => found.startsWith('image/');
 </script>
 
@@ -74,21 +79,34 @@
 {:else if type.kind === 'yesNo'}
   <span class:no={!value}>{value ? 'yes' : 'no'}</span>
 {:else if type.kind === 'rating'}
-  <span class="stars" role="img" aria-label="{String(value)} of {type.most}">{'★'.repeat(Number(value))}<i>{'★'.repeat(type.most - Number(value))}</i></span>
+  <span class="stars" role="img" aria-label="{String(value)} of {type.most}"
+    >{'★'.repeat(Number(value))}<i>{'★'.repeat(type.most - Number(value))}</i></span
+  >
 {:else if type.kind === 'progress'}
   <span class="progress"><i style:--share="{Number(value) * 100}%" aria-hidden="true"></i>{textOf(value, type)}</span>
 {:else if files.length > 0}
   <span class="several">
     {#each files as file, index (index)}
-      <a href={hrefOf(file)} target="_blank" rel="noreferrer" title={file.name} onclick={(event) => event.stopPropagation()}>
-        {#if isPicture(file)}<img src={hrefOf(file, `&thumbnail=${large ? 320 : 80}`)} alt={file.name} class:large loading="lazy" />{:else}<File
-            size={14}
-          />{file.name}{/if}
+      <a
+        href={hrefOf(file)}
+        target="_blank"
+        rel="noreferrer"
+        title={file.name}
+        onclick={(event) => event.stopPropagation()}
+      >
+        {#if isPicture(file)}<img
+            src={hrefOf(file, `&thumbnail=${large ? 320 : 80}`)}
+            alt={file.name}
+            class:large
+            loading="lazy"
+          />{:else}<File size={14} />{file.name}{/if}
       </a>
     {/each}
   </span>
 {:else if type.kind === 'url'}
-  <a href={String(value)} target="_blank" rel="noreferrer noopener" onclick={(event) => event.stopPropagation()}>{String(value).replace(/^https?:\/\//, '')}</a>
+  <a href={String(value)} target="_blank" rel="noreferrer noopener" onclick={(event) => event.stopPropagation()}
+    >{String(value).replace(/^https?:\/\//, '')}</a
+  >
 {:else if type.kind === 'email'}
   <a href="mailto:{String(value)}" onclick={(event) => event.stopPropagation()}>{String(value)}</a>
 {:else if type.kind === 'longText' && type.markdown && large}

@@ -1,11 +1,15 @@
 <script lang="ts">
   /**
-   * Long text written in Markdown (CommonMark), read as it is meant. micromark makes no HTML of HTML in the text and keeps
-   * no address of a dangerous kind, so that nothing in a record runs; pictures are left out, as showing one would tell another
-   * server who reads here. It is fetched when the first such text is shown.
+   * Long text written in Markdown (CommonMark), read as it is meant. micromark makes no HTML of HTML in the text and
+   * keeps no address of a dangerous kind, so that nothing in a record runs; pictures are left out, as showing one would
+   * tell another server who reads here. It is fetched when the first such text is shown.
    */
   const { text }: { text: string } = $props();
-  const html = $derived(import('micromark').then(({ micromark }) => micromark(text, { extensions: [{ disable: { null: ['labelStartImage'] } }] })));
+  const html = $derived(
+    import('micromark').then(({ micromark }) =>
+      micromark(text, { extensions: [{ disable: { null: ['labelStartImage'] } }] }),
+    ),
+  );
 </script>
 
 <div class="markdown">

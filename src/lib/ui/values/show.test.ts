@@ -52,15 +52,19 @@ describe('values as people read them', () => {
 });
 
 test('counts and moments have their words', () => {
-  expect([counted(1, 'record'), counted(1200, 'record'), counted(2, 'entry', 'entries')]).toEqual(['1 record', '1,200 records', '2 entries']);
+  expect([counted(1, 'record'), counted(1200, 'record'), counted(2, 'entry', 'entries')]).toEqual([
+    '1 record',
+    '1,200 records',
+    '2 entries',
+  ]);
   const now = Date.parse('2026-05-16T12:00:00Z');
   const ago = (instant: string) => agoWords(instant, now);
-  expect([ago('2026-05-16T11:59:50Z'), ago('2026-05-16T11:00:00Z'), ago('2026-05-14T12:00:00Z'), ago('2024-05-16T12:00:00Z')]).toEqual([
-    '10 seconds ago',
-    '1 hour ago',
-    '2 days ago',
-    '2 years ago',
-  ]);
+  expect([
+    ago('2026-05-16T11:59:50Z'),
+    ago('2026-05-16T11:00:00Z'),
+    ago('2026-05-14T12:00:00Z'),
+    ago('2024-05-16T12:00:00Z'),
+  ]).toEqual(['10 seconds ago', '1 hour ago', '2 days ago', '2 years ago']);
 });
 
 test('what is to be looked at before loading: links that miss, misfits, dates that could be either; settled ones go', () => {
@@ -83,9 +87,19 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
   });
   const sheets = [
     sheet('hives', [column('no', ['A'])]),
-    sheet('visits', [column('hive', ['A', 'Z']), column('frames', [...numbers, 'some', 'n/a']), column('seen', ['03/04/2026'])]),
+    sheet('visits', [
+      column('hive', ['A', 'Z']),
+      column('frames', [...numbers, 'some', 'n/a']),
+      column('seen', ['03/04/2026']),
+    ]),
   ];
-  const link: FoundLink = { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 1, missing: 1, misfits: [{ text: 'Z', count: 1 }] };
+  const link: FoundLink = {
+    from: { sheet: 1, column: 0 },
+    to: { sheet: 0, column: 0 },
+    matching: 1,
+    missing: 1,
+    misfits: [{ text: 'Z', count: 1 }],
+  };
   const reading = { decimal: '.', dateOrder: 'ymd' } as const;
   const mappings = sheets.map((one, index) => ({
     sheet: index,
@@ -93,7 +107,15 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
     columns: one.columns.map((_, column) => ({ column, field: `${index}.${column}`, reading })),
   }));
   const look = (columns: typeof noDecisions.columns) =>
-    thingsToLookAt(sheets, { decisions: { tables: {}, columns }, changes: [], mappings, links: [link] }).map(({ words }) => words);
-  expect(look({})).toEqual(['1 row of hive match no hives', '1 value of frames is no number', 'dates of seen could be day-month or month-day']);
-  expect(look({ '1.0': { as: 'skip' }, '1.1': { as: 'text' }, '1.2': { reading: { decimal: '.', dateOrder: 'dmy' } } })).toEqual([]);
+    thingsToLookAt(sheets, { decisions: { tables: {}, columns }, changes: [], mappings, links: [link] }).map(
+      ({ words }) => words,
+    );
+  expect(look({})).toEqual([
+    '1 row of hive match no hives',
+    '1 value of frames is no number',
+    'dates of seen could be day-month or month-day',
+  ]);
+  expect(
+    look({ '1.0': { as: 'skip' }, '1.1': { as: 'text' }, '1.2': { reading: { decimal: '.', dateOrder: 'dmy' } } }),
+  ).toEqual([]);
 });

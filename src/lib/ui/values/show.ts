@@ -69,14 +69,18 @@ export function editText(value: unknown, type?: FieldType, zone = 'UTC'): string
 }
 
 export const isCalculated = (field: Field): boolean =>
-  field.type.kind === 'formula' || field.veiled === true || (field.type.kind === 'counterpart' && field.type.over === undefined);
+  field.type.kind === 'formula' ||
+  field.veiled === true ||
+  (field.type.kind === 'counterpart' && field.type.over === undefined);
 
 /** Kinds whose columns are aligned by their decimals. */
 export const alignsRight = (model: Model, field: Field): boolean => {
   const { kind } = shownType(model, field);
   return (
     ['number', 'money', 'percent', 'duration'].includes(kind) ||
-    (kind === 'counterpart' && linkedTable(model, field)?.many === true && !(field.type.kind === 'counterpart' && field.type.over))
+    (kind === 'counterpart' &&
+      linkedTable(model, field)?.many === true &&
+      !(field.type.kind === 'counterpart' && field.type.over))
   );
 };
 
@@ -84,11 +88,20 @@ export const alignsRight = (model: Model, field: Field): boolean => {
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
   const listed = (...parts: (string | undefined)[]) =>
-    [field.veiled ? 'calculated from fields that you may not see' : '', kindWords[type.kind], ...parts].filter(Boolean).join(', ');
+    [field.veiled ? 'calculated from fields that you may not see' : '', kindWords[type.kind], ...parts]
+      .filter(Boolean)
+      .join(', ');
   switch (type.kind) {
     case 'number':
     case 'percent': {
-      const decimals = type.digits === 0 ? 'whole' : type.digits === null ? '' : type.digits === 1 ? '1 decimal' : `${type.digits} decimals`;
+      const decimals =
+        type.digits === 0
+          ? 'whole'
+          : type.digits === null
+            ? ''
+            : type.digits === 1
+              ? '1 decimal'
+              : `${type.digits} decimals`;
       return listed(decimals, type.kind === 'number' ? type.unit : '');
     }
     case 'money':

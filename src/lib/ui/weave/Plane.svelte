@@ -4,9 +4,19 @@
   import type { Point } from '$core/weave/route';
   import { arrow, halves, pathData, strands } from '$core/weave/svg';
   import Button from '$ui/controls/Button.svelte';
-  import { boxHeight, boxWidth, headHeight, rowHeight, type Weave, type WeaveRun, type WeaveTable } from '$core/weave/weave';
+  import {
+    boxHeight,
+    boxWidth,
+    headHeight,
+    rowHeight,
+    type Weave,
+    type WeaveRun,
+    type WeaveTable,
+  } from '$core/weave/weave';
 
-  /** Tables as boxes and links as threads, moved and drawn by pointer and by keyboard; only what is in sight is drawn. */
+  /**
+   * Tables as boxes and links as threads, moved and drawn by pointer and by keyboard; only what is in sight is drawn.
+   */
   const {
     weave,
     places,
@@ -55,20 +65,29 @@
     weave.tables.filter((table) => {
       const { x, y } = at(table.id);
       const [w, h] = [width / view.zoom, height / view.zoom];
-      return places[table.id] && x + boxWidth > view.x && x < view.x + w && y + boxHeight(table) > view.y && y < view.y + h;
+      return (
+        places[table.id] && x + boxWidth > view.x && x < view.x + w && y + boxHeight(table) > view.y && y < view.y + h
+      );
     }),
   );
   const sighted = $derived(new Set(inSight.map(({ id }) => id)));
-  const drawn = $derived(weave.threads.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && paths.has(id)));
-  const flowing = $derived(flows.runs.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && flows.paths.has(id)));
+  const drawn = $derived(
+    weave.threads.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && paths.has(id)),
+  );
+  const flowing = $derived(
+    flows.runs.filter(({ from, to, id }) => (sighted.has(from) || sighted.has(to)) && flows.paths.has(id)),
+  );
   const detailed = $derived(view.zoom > 0.45);
   const dyeOf = (id: string) => `var(--dye-${weave.tables.find((table) => table.id === id)?.dye ?? 'slate'})`;
   const dimmed = (id: string) => shown !== null && !shown.has(id);
-  const rowLit = (id: string) => (lit === null ? '' : id === chosenField ? 'chosen' : lit.from.has(id) ? 'from' : lit.to.has(id) ? 'to' : 'dim');
+  const rowLit = (id: string) =>
+    lit === null ? '' : id === chosenField ? 'chosen' : lit.from.has(id) ? 'from' : lit.to.has(id) ? 'to' : 'dim';
 
   /** Brings everything, or one table, into sight. */
   export function fit(id?: string) {
-    const tables = id ? weave.tables.filter((table) => table.id === id) : weave.tables.filter((table) => places[table.id]);
+    const tables = id
+      ? weave.tables.filter((table) => table.id === id)
+      : weave.tables.filter((table) => places[table.id]);
     if (tables.length === 0) return;
     if (id) {
       const { x, y } = at(id);
@@ -83,12 +102,20 @@
     // The foot is for the buttons.
     const room = height - 44;
     const zoom = Math.min(1.2, width / (right - left), room / (bottom - top));
-    view = { zoom, x: left - (width / zoom - (right - left)) / 2, y: top - Math.max(0, (room / zoom - (bottom - top)) / 2) };
+    view = {
+      zoom,
+      x: left - (width / zoom - (right - left)) / 2,
+      y: top - Math.max(0, (room / zoom - (bottom - top)) / 2),
+    };
   }
 
   export function zoomBy(factor: number, centre: Point = { x: width / 2, y: height / 2 }) {
     const zoom = Math.max(0.08, Math.min(2.5, view.zoom * factor));
-    view = { zoom, x: view.x + centre.x / view.zoom - centre.x / zoom, y: view.y + centre.y / view.zoom - centre.y / zoom };
+    view = {
+      zoom,
+      x: view.x + centre.x / view.zoom - centre.x / zoom,
+      y: view.y + centre.y / view.zoom - centre.y / zoom,
+    };
   }
 
   // The inspector takes room when a table is chosen: what was chosen stays in sight.
@@ -108,16 +135,31 @@
 
   const pointOf = (event: MouseEvent): Point => {
     const box = svg?.getBoundingClientRect();
-    return { x: view.x + (event.clientX - (box?.left ?? 0)) / view.zoom, y: view.y + (event.clientY - (box?.top ?? 0)) / view.zoom };
+    return {
+      x: view.x + (event.clientX - (box?.left ?? 0)) / view.zoom,
+      y: view.y + (event.clientY - (box?.top ?? 0)) / view.zoom,
+    };
   };
 
   function down(event: PointerEvent) {
     if (event.button !== 0) return;
     const target = event.target as Element;
     const id = target.closest<SVGElement>('[data-table]')?.dataset.table ?? '';
-    const kind = target.closest('.handle') ? 'link' : id && target.closest('.head') && mayDesign ? 'box' : id ? null : 'pan';
+    const kind = target.closest('.handle')
+      ? 'link'
+      : id && target.closest('.head') && mayDesign
+        ? 'box'
+        : id
+          ? null
+          : 'pan';
     if (!kind) return;
-    drag = { kind, id, x: event.clientX, y: event.clientY, start: kind === 'box' ? at(id) : kind === 'pan' ? { x: view.x, y: view.y } : pointOf(event) };
+    drag = {
+      kind,
+      id,
+      x: event.clientX,
+      y: event.clientY,
+      start: kind === 'box' ? at(id) : kind === 'pan' ? { x: view.x, y: view.y } : pointOf(event),
+    };
     svg?.setPointerCapture(event.pointerId);
   }
 
@@ -134,11 +176,14 @@
     const ended = drag;
     drag = null;
     if (!ended) return;
-    if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) > 2) onplace(ended.id, at(ended.id), true);
-    if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) <= 2) onchoose(ended.id, null);
+    if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) > 2)
+      onplace(ended.id, at(ended.id), true);
+    if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) <= 2)
+      onchoose(ended.id, null);
     if (ended.kind === 'link') {
       drawing = null;
-      const over = document.elementFromPoint(event.clientX, event.clientY)?.closest<SVGElement>('[data-table]')?.dataset.table;
+      const over = document.elementFromPoint(event.clientX, event.clientY)?.closest<SVGElement>('[data-table]')
+        ?.dataset.table;
       if (over) onlink(ended.id, over);
     }
   }
@@ -163,7 +208,9 @@
     const rows = table.rows;
     const index = rows.findIndex(({ id }) => id === chosenField);
     if (event.altKey && event.key.startsWith('Arrow') && mayDesign) {
-      const by = { ArrowRight: [20, 0], ArrowLeft: [-20, 0], ArrowDown: [0, 20], ArrowUp: [0, -20] }[event.key] ?? [0, 0];
+      const by = { ArrowRight: [20, 0], ArrowLeft: [-20, 0], ArrowDown: [0, 20], ArrowUp: [0, -20] }[event.key] ?? [
+        0, 0,
+      ];
       onplace(table.id, { x: at(table.id).x + (by[0] ?? 0), y: at(table.id).y + (by[1] ?? 0) }, true);
     } else if (event.key.startsWith('Arrow')) {
       const next = nearest(table, event.key);
@@ -174,7 +221,11 @@
       }
     } else if (event.key === 'Enter') onchoose(table.id, chosenField);
     else if (event.key === 'PageDown' || event.key === 'PageUp') {
-      const row = rows[(index + (event.key === 'PageDown' ? 1 : -1) + rows.length + (index < 0 && event.key === 'PageUp' ? 1 : 0)) % Math.max(1, rows.length)];
+      const row =
+        rows[
+          (index + (event.key === 'PageDown' ? 1 : -1) + rows.length + (index < 0 && event.key === 'PageUp' ? 1 : 0)) %
+            Math.max(1, rows.length)
+        ];
       if (row) onchoose(table.id, row.id);
     } else if (event.key === '+' || event.key === '-') zoomBy(event.key === '+' ? 1.2 : 1 / 1.2);
     else if (event.key === '0') fit();
@@ -188,7 +239,10 @@
     event.preventDefault();
     const box = svg?.getBoundingClientRect();
     if (event.ctrlKey || event.metaKey || !event.shiftKey)
-      zoomBy(Math.exp(-event.deltaY / 600), { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) });
+      zoomBy(Math.exp(-event.deltaY / 600), {
+        x: event.clientX - (box?.left ?? 0),
+        y: event.clientY - (box?.top ?? 0),
+      });
     else view = { ...view, x: view.x + event.deltaY / view.zoom };
   }
   const wheeled = (node: SVGSVGElement) => {
@@ -229,7 +283,8 @@
     {/each}
     {#each inSight as table (table.id)}
       {@const { x, y } = at(table.id)}
-      <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex, a11y_click_events_have_key_events -->
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex,
+           a11y_click_events_have_key_events -->
       <g
         class="box"
         class:chosen={chosenTable === table.id}
@@ -241,14 +296,18 @@
         style:--dye={dyeOf(table.id)}
         role="group"
         tabindex={chosenTable === table.id || (chosenTable === null && table === inSight[0]) ? 0 : -1}
-        aria-label="{table.label}, {counted(table.rows.length + table.more, 'field')}{table.waiting ? ', will be created' : ''}"
+        aria-label="{table.label}, {counted(table.rows.length + table.more, 'field')}{table.waiting
+          ? ', will be created'
+          : ''}"
         onkeydown={(event) => key(event, table)}
         onclick={() => !mayDesign && onchoose(table.id, null)}
       >
         <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
         <rect class="selvedge" width={boxWidth} height="4" />
         <rect class="head" width={boxWidth} height={headHeight} fill="transparent" />
-        <text class="title" x="10" y="21" class:small={!detailed}>{table.home === null ? table.label : `${table.home}: ${table.label}`}</text>
+        <text class="title" x="10" y="21" class:small={!detailed}
+          >{table.home === null ? table.label : `${table.home}: ${table.label}`}</text
+        >
         {#if mayDesign && detailed && table.home === null}<circle class="handle" cx={boxWidth - 14} cy="17" r="6"
             ><title>Drag to another table to link them</title></circle
           >{/if}
@@ -267,7 +326,9 @@
               <text x="10" y="14">{row.kind === 'calculated' ? 'ƒ ' : ''}{row.label}</text>
             </g>
           {/each}
-          {#if table.more > 0}<text class="more" x="10" y={headHeight + table.rows.length * rowHeight + 14}>and {table.more} more</text>{/if}
+          {#if table.more > 0}<text class="more" x="10" y={headHeight + table.rows.length * rowHeight + 14}
+              >and {table.more} more</text
+            >{/if}
         {/if}
       </g>
     {/each}

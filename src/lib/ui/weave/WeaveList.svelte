@@ -15,7 +15,11 @@
 <div class="list">
   {#each weaveWords(model, weave) as { table, links, calculated } (table.id)}
     <section style:--dye="var(--dye-{table.dye})">
-      <h2><button onclick={() => onchoose(table.id)}>{table.home === null ? table.label : `${table.home}: ${table.label}`}</button></h2>
+      <h2>
+        <button onclick={() => onchoose(table.id)}
+          >{table.home === null ? table.label : `${table.home}: ${table.label}`}</button
+        >
+      </h2>
       <p>{labels(table.id)}</p>
       <ul>
         {#each links as words, index (index)}<li>{words}</li>{:else}<li class="none">linked with nothing</li>{/each}

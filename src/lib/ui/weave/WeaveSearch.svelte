@@ -4,7 +4,11 @@
   import type { Weave } from '$core/weave/weave';
 
   /** Finds a table or a field of the map by part of its name; Enter takes the first. */
-  const { model, weave, onfound }: { model: Model; weave: Weave; onfound: (table: string, field: string | null) => void } = $props();
+  const {
+    model,
+    weave,
+    onfound,
+  }: { model: Model; weave: Weave; onfound: (table: string, field: string | null) => void } = $props();
   const mostShown = 10;
   let sought = $state('');
 
@@ -27,10 +31,17 @@
 </script>
 
 <form class="search" role="search" onsubmit={(event) => (event.preventDefault(), take(hits[0]))}>
-  <input bind:value={sought} placeholder="Find a table or a field" aria-label="Find a table or a field" autocomplete="off" />
+  <input
+    bind:value={sought}
+    placeholder="Find a table or a field"
+    aria-label="Find a table or a field"
+    autocomplete="off"
+  />
   {#if hits.length > 0}
     <ul>
-      {#each hits.slice(0, mostShown) as hit, index (index)}<li><button type="button" onclick={() => take(hit)}>{hit.label}</button></li>{/each}
+      {#each hits.slice(0, mostShown) as hit, index (index)}<li>
+          <button type="button" onclick={() => take(hit)}>{hit.label}</button>
+        </li>{/each}
       {#if hits.length > mostShown}<li class="more">{hits.length - mostShown} more</li>{/if}
     </ul>
   {/if}

@@ -2,7 +2,10 @@ import type { ELK, ElkNode } from 'elkjs/lib/elk-api';
 import type { Point } from '$core/weave/route';
 import { boxHeight, boxWidth, type Weave } from '$core/weave/weave';
 
-/** Places for the tables that nobody put anywhere, with distances in pixels between layers and beside each other, in layers along their links; worked out in a worker that ends with it. */
+/**
+ * Places for the tables that nobody put anywhere, with distances in pixels between layers and beside each other, in
+ * layers along their links; worked out in a worker that ends with it.
+ */
 export async function placesFor(
   weave: Weave,
   placed: Readonly<Record<string, Point | null>>,
@@ -12,7 +15,10 @@ export async function placesFor(
   const known = Object.fromEntries(weave.tables.flatMap(({ id }) => (stands(id) ? [[id, stands(id) as Point]] : [])));
   const free = weave.tables.filter(({ id }) => !stands(id));
   if (free.length === 0) return known;
-  const [{ default: Elk }, { default: workerUrl }] = await Promise.all([import('elkjs/lib/elk-api.js'), import('elkjs/lib/elk-worker.min.js?url')]);
+  const [{ default: Elk }, { default: workerUrl }] = await Promise.all([
+    import('elkjs/lib/elk-api.js'),
+    import('elkjs/lib/elk-worker.min.js?url'),
+  ]);
   const elk: ELK = new Elk({ workerUrl });
   const graph: ElkNode = {
     id: 'weave',
@@ -34,8 +40,16 @@ export async function placesFor(
   try {
     const laid = await elk.layout(graph);
     // Beside those that a person placed, the others begin below.
-    const below = Math.max(0, ...weave.tables.map((table) => (stands(table.id) ? (stands(table.id)?.y ?? 0) + boxHeight(table) + 80 : 0)));
-    return { ...known, ...Object.fromEntries((laid.children ?? []).map(({ id, x = 0, y = 0 }) => [id, { x: Math.round(x), y: Math.round(y + below) }])) };
+    const below = Math.max(
+      0,
+      ...weave.tables.map((table) => (stands(table.id) ? (stands(table.id)?.y ?? 0) + boxHeight(table) + 80 : 0)),
+    );
+    return {
+      ...known,
+      ...Object.fromEntries(
+        (laid.children ?? []).map(({ id, x = 0, y = 0 }) => [id, { x: Math.round(x), y: Math.round(y + below) }]),
+      ),
+    };
   } finally {
     elk.terminateWorker();
   }

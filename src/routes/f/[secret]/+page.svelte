@@ -23,7 +23,8 @@
     }
     return answer;
   }
-  const choices = (field: Field, typed: string, values: Readonly<Record<string, unknown>>) => outsideChoices(path, field, typed, values);
+  const choices = (field: Field, typed: string, values: Readonly<Record<string, unknown>>) =>
+    outsideChoices(path, field, typed, values);
   // What is read out next is what one has come to.
   $effect(() => {
     if (thanked) heading?.focus();
@@ -50,7 +51,15 @@
         </div>
       </div>
     {:else}
-      <FormFill page={data.page} zone={data.zone} today={data.today} kept="loom form {data.secret}" action="Send" {choices} {send} />
+      <FormFill
+        page={data.page}
+        zone={data.zone}
+        today={data.today}
+        kept="loom form {data.secret}"
+        action="Send"
+        {choices}
+        {send}
+      />
     {/if}
   </main>
 </div>

@@ -60,6 +60,13 @@
   }
 </script>
 
-<Frame workspace={data.workspace} model={data.model} counts={data.counts} setAside={data.setAside} person={data.person} workspaces={data.workspaces}>
+<Frame
+  workspace={data.workspace}
+  model={data.model}
+  counts={data.counts}
+  setAside={data.setAside}
+  person={data.person}
+  workspaces={data.workspaces}
+>
   {@render children()}
 </Frame>

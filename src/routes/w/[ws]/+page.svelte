@@ -64,7 +64,9 @@
 {#snippet ways()}
   <div class="actions">
     <Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">New table</Button>
-    <Button kind="quiet" onclick={() => picker?.click()} title="A structure as History exports it, as JSON">From a structure</Button>
+    <Button kind="quiet" onclick={() => picker?.click()} title="A structure as History exports it, as JSON"
+      >From a structure</Button
+    >
     <input
       bind:this={picker}
       type="file"
@@ -80,13 +82,21 @@
 <StagePage title={data.workspace.label} purpose={data.workspace.description}>
   {#if making}
     {#key page.url.search}
-      <NewTableForm workspace={data.workspace.key} model={data.model} others={data.otherTables} from={page.url.searchParams.get('from')} />
+      <NewTableForm
+        workspace={data.workspace.key}
+        model={data.model}
+        others={data.otherTables}
+        from={page.url.searchParams.get('from')}
+      />
     {/key}
   {:else if tables.length === 0}
     <div class="empty">
       <h2>Nothing stands here yet</h2>
       {#if designs}
-        <p>Bring in the spreadsheets that the team works with today: their columns, keys and links are found for you, and nothing is made until you say so.</p>
+        <p>
+          Bring in the spreadsheets that the team works with today: their columns, keys and links are found for you, and
+          nothing is made until you say so.
+        </p>
         {@render ways()}
       {:else}<p>An administrator of this workspace can bring in files or make a table.</p>{/if}
     </div>

@@ -102,7 +102,13 @@ export const calendar: readonly FunctionDefinition[] = [
     evaluate([d, from]) {
       const monday = sinceMonday(d) % 7;
       const kind = from === undefined ? 1 : new Exact(String(from)).toNumber();
-      return kind === 1 ? String(((monday + 1) % 7) + 1) : kind === 2 ? String(monday + 1) : kind === 3 ? String(monday) : null;
+      return kind === 1
+        ? String(((monday + 1) % 7) + 1)
+        : kind === 2
+          ? String(monday + 1)
+          : kind === 3
+            ? String(monday)
+            : null;
     },
     sql: ([d, from]) => {
       const sunday = `(extract(dow from ${d}) + 1)`;

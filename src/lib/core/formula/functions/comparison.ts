@@ -23,13 +23,19 @@ export function compareScalars(a: Scalar, b: Scalar, type: ValueType): number {
 }
 
 /** Texts are ordered by code point in formulas, whatever the database's own order for people is. */
-export const ordered = (sql: string, type: ValueType | undefined): string => (type?.is === 'text' || type?.is === 'option' ? `${sql} collate "C"` : sql);
+export const ordered = (sql: string, type: ValueType | undefined): string =>
+  type?.is === 'text' || type?.is === 'option' ? `${sql} collate "C"` : sql;
 
 const same: Signature = { takes: ['same', 'same'], gives: 'boolean' };
 const inOrder: Signature = { takes: ['ordered', 'ordered'], gives: 'boolean' };
 const anyType: ValueType = { is: 'text' };
 
-const compared = (name: string, help: string, holds: (order: number) => boolean, examples: FunctionDefinition['examples']): FunctionDefinition => ({
+const compared = (
+  name: string,
+  help: string,
+  holds: (order: number) => boolean,
+  examples: FunctionDefinition['examples'],
+): FunctionDefinition => ({
   name,
   family: 'comparison',
   usage: `a ${name} b`,
@@ -50,7 +56,11 @@ const extreme = (name: 'greatest' | 'least', sign: 1 | -1, help: string): Functi
   blanks: 'own',
   evaluate(args, _, types) {
     const type = types[0] ?? anyType;
-    return args.reduce<Scalar>((best, value) => (value === null ? best : best === null || compareScalars(value, best, type) * sign > 0 ? value : best), null);
+    return args.reduce<Scalar>(
+      (best, value) =>
+        value === null ? best : best === null || compareScalars(value, best, type) * sign > 0 ? value : best,
+      null,
+    );
   },
   sql: (args, _, types) => `${name}(${args.map((arg) => ordered(arg, types[0])).join(', ')})`,
   examples: [[`${name}(3, null, 12)`, sign > 0 ? '12' : '3']],
@@ -169,7 +179,8 @@ export const comparison: readonly FunctionDefinition[] = [
     signatures: [{ takes: ['same', 'same'], gives: 'same' }],
     blanks: 'own',
     mayBlank: 'both sides are the same',
-    evaluate: ([a, b], _, types) => (a == null || (b != null && compareScalars(a, b, types[0] ?? anyType) === 0) ? null : a),
+    evaluate: ([a, b], _, types) =>
+      a == null || (b != null && compareScalars(a, b, types[0] ?? anyType) === 0) ? null : a,
     sql: ([a, b]) => `nullif(${a}, ${b})`,
     examples: [
       ['nullif(0, 0)', ''],

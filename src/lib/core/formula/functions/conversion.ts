@@ -10,7 +10,8 @@ import type { Scalar } from '../expression';
 const read = (kind: 'number' | 'date', value: Scalar | undefined): Scalar => {
   const reading = { decimal: '.', dateOrder: 'ymd' } as const;
   const written = String(value).replace(/^ +| +$/g, '');
-  const parsed = kind === 'number' ? number.parse(written, { kind, digits: null }, reading) : date.parse(written, { kind }, reading);
+  const parsed =
+    kind === 'number' ? number.parse(written, { kind, digits: null }, reading) : date.parse(written, { kind }, reading);
   return parsed.ok ? parsed.value : null;
 };
 
@@ -31,7 +32,8 @@ export const conversion: readonly FunctionDefinition[] = [
       { takes: ['duration'], gives: 'text' },
     ],
     evaluate([x], { zone = 'UTC' }, types) {
-      if (types[0]?.is === 'timestamp') return dateTime.print(x ?? null, { kind: 'dateTime' }, { ...plainReading, zone });
+      if (types[0]?.is === 'timestamp')
+        return dateTime.print(x ?? null, { kind: 'dateTime' }, { ...plainReading, zone });
       return types[0]?.is === 'duration' ? duration.print(x ?? null, { kind: 'duration' }, plainReading) : String(x);
     },
     sql([x], { zone }, types) {
@@ -81,9 +83,14 @@ export const conversion: readonly FunctionDefinition[] = [
       { takes: ['date'], gives: 'date' },
       { takes: ['timestamp'], gives: 'date' },
     ],
-    evaluate: ([x], { zone = 'UTC' }, types) => (types[0]?.is === 'timestamp' ? dayOf(x ?? null, zone) : read('date', x)),
+    evaluate: ([x], { zone = 'UTC' }, types) =>
+      types[0]?.is === 'timestamp' ? dayOf(x ?? null, zone) : read('date', x),
     sql: ([x], { zone }, types) =>
-      types[0]?.is === 'date' ? String(x) : types[0]?.is === 'timestamp' ? `loom.day_of(${x}, ${quoteText(zone)})` : `loom.read_date(btrim(${x}, ' '), 'ymd')`,
+      types[0]?.is === 'date'
+        ? String(x)
+        : types[0]?.is === 'timestamp'
+          ? `loom.day_of(${x}, ${quoteText(zone)})`
+          : `loom.read_date(btrim(${x}, ' '), 'ymd')`,
     examples: [
       ["cast('2026-05-16' as date)", '2026-05-16'],
       ["cast('2026-02-30' as date)", ''],
@@ -99,8 +106,10 @@ export const conversion: readonly FunctionDefinition[] = [
       { takes: ['date'], gives: 'timestamp' },
       { takes: ['timestamp'], gives: 'timestamp' },
     ],
-    evaluate: ([x], { zone = 'UTC' }, types) => (types[0]?.is === 'timestamp' ? (x ?? null) : instantOf(`${String(x)}T00:00:00`, zone)),
-    sql: ([x], { zone }, types) => (types[0]?.is === 'timestamp' ? String(x) : `loom.day_start(${x}, ${quoteText(zone)})`),
+    evaluate: ([x], { zone = 'UTC' }, types) =>
+      types[0]?.is === 'timestamp' ? (x ?? null) : instantOf(`${String(x)}T00:00:00`, zone),
+    sql: ([x], { zone }, types) =>
+      types[0]?.is === 'timestamp' ? String(x) : `loom.day_start(${x}, ${quoteText(zone)})`,
     examples: [["cast(date '2026-05-16' as timestamp)", '2026-05-16T00:00:00Z']],
   },
   {
@@ -110,9 +119,16 @@ export const conversion: readonly FunctionDefinition[] = [
     help: 'Whether it is a number, or a text that says one.',
     blanks: 'own',
     signatures: [{ takes: ['any'], gives: 'boolean' }],
-    evaluate: ([x], _, types) => x !== null && x !== undefined && (types[0]?.is === 'number' || (types[0]?.is === 'text' && read('number', x) !== null)),
+    evaluate: ([x], _, types) =>
+      x !== null &&
+      x !== undefined &&
+      (types[0]?.is === 'number' || (types[0]?.is === 'text' && read('number', x) !== null)),
     sql: ([x], _, types) =>
-      types[0]?.is === 'number' ? `(${x} is not null)` : types[0]?.is === 'text' ? `(loom.read_number(btrim(${x}, ' '), '.') is not null)` : 'false',
+      types[0]?.is === 'number'
+        ? `(${x} is not null)`
+        : types[0]?.is === 'text'
+          ? `(loom.read_number(btrim(${x}, ' '), '.') is not null)`
+          : 'false',
     examples: [
       ["isnumber('12.5')", 'true'],
       ["isnumber('many')", 'false'],

@@ -67,7 +67,8 @@ const parts: Record<string, (iso: string) => number> = {
 };
 const timeParts = ['hour', 'minute', 'second'];
 /** What can be extracted of a day; of a moment the parts of its time, too. */
-export const partNames = (is: 'date' | 'timestamp'): readonly string[] => (is === 'date' ? Object.keys(parts) : [...Object.keys(parts), ...timeParts]);
+export const partNames = (is: 'date' | 'timestamp'): readonly string[] =>
+  is === 'date' ? Object.keys(parts) : [...Object.keys(parts), ...timeParts];
 
 const part = (name: 'year' | 'month' | 'day', example: string): FunctionDefinition => ({
   name,
@@ -115,7 +116,8 @@ export const dates: readonly FunctionDefinition[] = [
     mayBlank: 'the calendar has no such day',
     evaluate([y, m, d]) {
       const [year, month, day] = [y, m, d].map((value) => new Exact(String(value)));
-      if (!year || !month || !day || ![year, month, day].every((value) => value.isInteger() && value.abs().lt(100_000))) return null;
+      if (!year || !month || !day || ![year, month, day].every((value) => value.isInteger() && value.abs().lt(100_000)))
+        return null;
       return isoDate(year.toNumber(), month.toNumber(), day.toNumber());
     },
     sql: ([y, m, d]) => `loom.date_of(${y}, ${m}, ${d})`,

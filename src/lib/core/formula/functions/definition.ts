@@ -1,7 +1,8 @@
 import type { Scalar, ValueType } from '../expression';
 
 /** What an argument may be. `same`: all such arguments share one type; `ordered`: the same, one that has an order. */
-export type Parameter = Exclude<ValueType['is'], 'blank' | 'option' | 'record' | 'records'> | 'same' | 'ordered' | 'any';
+export type Parameter =
+  Exclude<ValueType['is'], 'blank' | 'option' | 'record' | 'records'> | 'same' | 'ordered' | 'any';
 
 export interface Signature {
   readonly takes: readonly Parameter[];

@@ -10,7 +10,8 @@ const mostDecimals = 30;
 function numberText(value: Decimal, decimals: number, least: number, grouped: boolean): string {
   const rounded = roundTo(value, decimals);
   const [whole = '0', fraction] = rounded.abs().toFixed(decimals).split('.');
-  const digits = whole.length < least ? whole.padStart(least, '0') : least === 0 && whole === '0' && decimals > 0 ? '' : whole;
+  const digits =
+    whole.length < least ? whole.padStart(least, '0') : least === 0 && whole === '0' && decimals > 0 ? '' : whole;
   const shown = grouped ? digits.replace(/\B(?=(?:\d{3})+$)/g, ',') : digits;
   return `${rounded.lt(0) ? '-' : ''}${shown}${decimals > 0 ? `.${fraction ?? ''}` : ''}`;
 }
@@ -23,7 +24,12 @@ export function numberByPattern(value: Decimal, pattern: string): string | null 
   if (!found) return null;
   const [, before = '', whole = '', , decimals = '', percent = '', behind = ''] = found;
   const least = whole.replace(/[#,]/g, '').length;
-  return before + numberText(percent === '%' ? value.times(100) : value, decimals.length, least, whole.includes(',')) + percent + behind;
+  return (
+    before +
+    numberText(percent === '%' ? value.times(100) : value, decimals.length, least, whole.includes(',')) +
+    percent +
+    behind
+  );
 }
 
 const dayParts: Record<string, (iso: string) => string> = {
@@ -39,7 +45,8 @@ const dayParts: Record<string, (iso: string) => string> = {
 export const dateByPattern = (iso: string, pattern: string): string =>
   pattern.replace(/yyyy|yy|mm|m|dd|d/gi, (part) => dayParts[part.toLowerCase()]?.(iso) ?? part);
 
-const places = (value: Scalar | undefined) => Exact.max(0, Exact.min(mostDecimals, new Exact(String(value)).trunc())).toNumber();
+const places = (value: Scalar | undefined) =>
+  Exact.max(0, Exact.min(mostDecimals, new Exact(String(value)).trunc())).toNumber();
 
 export const formats: readonly FunctionDefinition[] = [
   {
@@ -54,8 +61,11 @@ export const formats: readonly FunctionDefinition[] = [
     blanks: 'spreads',
     mayBlank: 'the pattern says no number',
     evaluate: ([x, pattern], _, types) =>
-      types[0]?.is === 'date' ? dateByPattern(String(x), String(pattern)) : numberByPattern(new Exact(String(x)), String(pattern)),
-    sql: ([x, pattern], _, types) => (types[0]?.is === 'date' ? `loom.date_by_pattern(${x}, ${pattern})` : `loom.number_by_pattern(${x}, ${pattern})`),
+      types[0]?.is === 'date'
+        ? dateByPattern(String(x), String(pattern))
+        : numberByPattern(new Exact(String(x)), String(pattern)),
+    sql: ([x, pattern], _, types) =>
+      types[0]?.is === 'date' ? `loom.date_by_pattern(${x}, ${pattern})` : `loom.number_by_pattern(${x}, ${pattern})`,
     examples: [
       ["text(1234.5, '#,##0.00')", '1,234.50'],
       ["text(0.125, '0.0%')", '12.5%'],
@@ -70,7 +80,8 @@ export const formats: readonly FunctionDefinition[] = [
     help: 'A number as text with so many decimals (2) and commas between thousands; without commas when plain is true.',
     signatures: [{ takes: ['number', 'number', 'boolean'], optional: 2, gives: 'text' }],
     blanks: 'spreads',
-    evaluate: ([x, decimals, plain]) => numberText(new Exact(String(x)), decimals === undefined ? 2 : places(decimals), 1, plain !== true),
+    evaluate: ([x, decimals, plain]) =>
+      numberText(new Exact(String(x)), decimals === undefined ? 2 : places(decimals), 1, plain !== true),
     sql: ([x, decimals, plain]) =>
       `loom.number_text(${x}, ${decimals === undefined ? '2' : `loom.not_below_zero(loom.clamp(${decimals}, ${mostDecimals}))`}, 1, ${plain === undefined ? 'true' : `not ${plain}`})`,
     examples: [

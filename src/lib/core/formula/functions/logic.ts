@@ -54,7 +54,8 @@ export const logic: readonly FunctionDefinition[] = [
     blanks: 'own',
     mayBlank: 'the condition does not hold',
     evaluate: ([condition, then, otherwise]) => (condition === true ? (then ?? null) : (otherwise ?? null)),
-    sql: ([condition, then, otherwise]) => `(case when ${condition} then ${then}${otherwise === undefined ? '' : ` else ${otherwise}`} end)`,
+    sql: ([condition, then, otherwise]) =>
+      `(case when ${condition} then ${then}${otherwise === undefined ? '' : ` else ${otherwise}`} end)`,
     examples: [
       ["if(2 > 1, 'more', 'less')", 'more'],
       ['if(null, 1, 2)', '2'],

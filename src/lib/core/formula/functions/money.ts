@@ -47,19 +47,38 @@ const two: Signature = { takes: ['money', 'money'], gives: 'money' };
 const added = (sign: 1 | -1): FunctionDefinition['evaluate'] =>
   function add([a = null, b = null]) {
     const [x, y] = [moneyParts(a), moneyParts(b)];
-    return x.currency === y.currency ? moneyOf(canonicalNumber(new Exact(x.amount).plus(new Exact(y.amount).times(sign))), x.currency) : null;
+    return x.currency === y.currency
+      ? moneyOf(canonicalNumber(new Exact(x.amount).plus(new Exact(y.amount).times(sign))), x.currency)
+      : null;
   };
 
 /** Money whose currency each record chooses. That of a fixed currency is counted with as a number. */
 export const moneyFunctions: readonly FunctionDefinition[] = [
-  define('money plus', 'money + money', 'The sum of two amounts of one currency.', two, added(1), (a, b) => `loom.money_plus(${a}, ${b})`, differ),
-  define('money minus', 'money - money', 'The difference of two amounts of one currency.', two, added(-1), (a, b) => `loom.money_minus(${a}, ${b})`, differ),
+  define(
+    'money plus',
+    'money + money',
+    'The sum of two amounts of one currency.',
+    two,
+    added(1),
+    (a, b) => `loom.money_plus(${a}, ${b})`,
+    differ,
+  ),
+  define(
+    'money minus',
+    'money - money',
+    'The difference of two amounts of one currency.',
+    two,
+    added(-1),
+    (a, b) => `loom.money_minus(${a}, ${b})`,
+    differ,
+  ),
   define(
     'money times',
     'money * number',
     'So many times the amount.',
     { takes: ['money', 'number'], gives: 'money' },
-    ([a = null, n]) => moneyOf(canonicalNumber(new Exact(moneyParts(a).amount).times(String(n))), moneyParts(a).currency),
+    ([a = null, n]) =>
+      moneyOf(canonicalNumber(new Exact(moneyParts(a).amount).times(String(n))), moneyParts(a).currency),
     (a, n) => `loom.money_times(${a}, ${n})`,
   ),
   define(
@@ -67,7 +86,8 @@ export const moneyFunctions: readonly FunctionDefinition[] = [
     'number * money',
     'So many times the amount.',
     { takes: ['number', 'money'], gives: 'money' },
-    ([n, a = null]) => moneyOf(canonicalNumber(new Exact(moneyParts(a).amount).times(String(n))), moneyParts(a).currency),
+    ([n, a = null]) =>
+      moneyOf(canonicalNumber(new Exact(moneyParts(a).amount).times(String(n))), moneyParts(a).currency),
     (n, a) => `loom.money_times(${a}, ${n})`,
   ),
   define(
@@ -98,7 +118,8 @@ export const moneyFunctions: readonly FunctionDefinition[] = [
     { takes: ['money', 'number'], optional: 1, gives: 'money' },
     ([a = null, places]) => {
       const { amount, currency } = moneyParts(a);
-      const to = places === undefined ? 0 : Decimal.max(-30, Decimal.min(30, new Exact(String(places)).trunc())).toNumber();
+      const to =
+        places === undefined ? 0 : Decimal.max(-30, Decimal.min(30, new Exact(String(places)).trunc())).toNumber();
       return moneyOf(canonicalNumber(roundTo(new Exact(amount), to)), currency);
     },
     (a, places) => `loom.money_round(${a}, ${places === 'undefined' ? '0' : places})`,

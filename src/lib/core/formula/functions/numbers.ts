@@ -50,7 +50,12 @@ const operator = (
   examples: [example],
 });
 
-const single = (name: string, help: string, evaluate: (a: Decimal) => Decimal, example: readonly [string, string]): FunctionDefinition => ({
+const single = (
+  name: string,
+  help: string,
+  evaluate: (a: Decimal) => Decimal,
+  example: readonly [string, string],
+): FunctionDefinition => ({
   name,
   family: 'numbers',
   usage: `${name}(x)`,
@@ -136,7 +141,8 @@ export const numbers: readonly FunctionDefinition[] = [
     help: 'Rounded towards zero; to whole numbers without places.',
     signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }],
     blanks: 'spreads',
-    evaluate: ([a, places]) => number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_DOWN)),
+    evaluate: ([a, places]) =>
+      number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_DOWN)),
     sql: ([a, places]) => (places === undefined ? `trunc(${a})` : `trunc(${a}, loom.clamp(${places}, 30))`),
     examples: [
       ['rounddown(-2.79, 1)', '-2.7'],
@@ -150,7 +156,8 @@ export const numbers: readonly FunctionDefinition[] = [
     help: 'Rounded away from zero; to whole numbers without places.',
     signatures: [{ takes: ['number', 'number'], optional: 1, gives: 'number' }],
     blanks: 'spreads',
-    evaluate: ([a, places]) => number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_UP)),
+    evaluate: ([a, places]) =>
+      number(roundIn(decimal(a), places === undefined ? 0 : placesOf(places), Decimal.ROUND_UP)),
     sql: ([a, places]) => `loom.round_up(${a}, ${places ?? '0'})`,
     examples: [
       ['roundup(2.01)', '3'],

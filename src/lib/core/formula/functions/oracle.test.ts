@@ -83,10 +83,17 @@ describe('texts', () => {
   });
 
   test('find: blank where the standard has an error', () => {
-    run(fc.tuple(fc.string({ unit: fc.constantFrom('a', 'B'), minLength: 1, maxLength: 2 }), word, fc.integer({ min: 1, max: 4 })), (part, text, start) => {
-      const theirs = text === '' ? new Error('nothing to look in') : oracle.FIND(part, text, start);
-      expect(ours('find', [part, text, String(start)], 'text')).toBe(theirs instanceof Error ? null : String(theirs));
-    });
+    run(
+      fc.tuple(
+        fc.string({ unit: fc.constantFrom('a', 'B'), minLength: 1, maxLength: 2 }),
+        word,
+        fc.integer({ min: 1, max: 4 }),
+      ),
+      (part, text, start) => {
+        const theirs = text === '' ? new Error('nothing to look in') : oracle.FIND(part, text, start);
+        expect(ours('find', [part, text, String(start)], 'text')).toBe(theirs instanceof Error ? null : String(theirs));
+      },
+    );
   });
 
   test('textjoin and concatenate', () => {
@@ -107,19 +114,27 @@ describe('texts', () => {
 
   test('proper', () => {
     run(fc.tuple(fc.string({ unit: fc.constantFrom('a', 'B', 'c', ' '), maxLength: 10 })), (text) => {
-      // The oracle refuses the empty text, and begins words behind spaces only; the standard's words are runs of letters.
+      // The oracle refuses the empty text, and begins words behind spaces only; the standard's words are runs of
+      // letters.
       if (text !== '') expect(ours('proper', [text], 'text')).toBe(oracle.PROPER(text));
     });
   });
 
   test('fixed', () => {
     // Ties are left out: a binary fraction is never quite one, and half away from zero is what 6.17.5 says.
-    run(fc.tuple(fc.integer({ min: -1_000_000, max: 1_000_000 }), fc.integer({ min: 0, max: 3 }), fc.boolean()), (x, places, plain) => {
-      const definition = functionsCalled('fixed')[0];
-      expect(definition?.evaluate([String(x), String(places), plain], { today: '' }, [{ is: 'number' }, { is: 'number' }, { is: 'boolean' }])).toBe(
-        String(oracle.FIXED(x, places, plain)),
-      );
-    });
+    run(
+      fc.tuple(fc.integer({ min: -1_000_000, max: 1_000_000 }), fc.integer({ min: 0, max: 3 }), fc.boolean()),
+      (x, places, plain) => {
+        const definition = functionsCalled('fixed')[0];
+        expect(
+          definition?.evaluate([String(x), String(places), plain], { today: '' }, [
+            { is: 'number' },
+            { is: 'number' },
+            { is: 'boolean' },
+          ]),
+        ).toBe(String(oracle.FIXED(x, places, plain)));
+      },
+    );
   });
 });
 
@@ -127,14 +142,17 @@ describe('days', () => {
   test('days, weekday and week', () => {
     run(fc.tuple(day, day), (a, b) => {
       expect(ours('days', [a, b], 'date')).toBe(String(oracle.DAYS(dateOf(a), dateOf(b))));
-      for (const from of [1, 2, 3]) expect(ours('weekday', [a, String(from)], 'date')).toBe(String(oracle.WEEKDAY(dateOf(a), from)));
+      for (const from of [1, 2, 3])
+        expect(ours('weekday', [a, String(from)], 'date')).toBe(String(oracle.WEEKDAY(dateOf(a), from)));
       expect(ours('isoweeknum', [a], 'date')).toBe(String(oracle.ISOWEEKNUM(dateOf(a))));
     });
   });
 
   test('working days', () => {
     // The oracle walks day by day, so the two are near each other.
-    const near = fc.tuple(fc.integer({ min: 0, max: 60_000 }), fc.integer({ min: 0, max: 900 })).map(([n, more]) => [dayAt(n), dayAt(n + more)] as const);
+    const near = fc
+      .tuple(fc.integer({ min: 0, max: 60_000 }), fc.integer({ min: 0, max: 900 }))
+      .map(([n, more]) => [dayAt(n), dayAt(n + more)] as const);
     run(fc.tuple(near), ([a, b]) => {
       // From a later to an earlier day the standard counts backwards (6.10.13); the oracle's sign is its own.
       const [from, to] = a <= b ? [a, b] : [b, a];

@@ -100,8 +100,10 @@ export const parts: readonly FunctionDefinition[] = [
       { takes: ['files'], gives: 'number' },
     ],
     blanks: 'spreads',
-    evaluate: ([x], _, types) => String(types[0]?.is === 'files' ? filesOf(x ?? null).length : optionIds(x ?? null).length),
-    sql: ([x], _, types) => (types[0]?.is === 'files' ? `jsonb_array_length(${x})::numeric` : `cardinality(${x})::numeric`),
+    evaluate: ([x], _, types) =>
+      String(types[0]?.is === 'files' ? filesOf(x ?? null).length : optionIds(x ?? null).length),
+    sql: ([x], _, types) =>
+      types[0]?.is === 'files' ? `jsonb_array_length(${x})::numeric` : `cardinality(${x})::numeric`,
     examples: [],
   },
   {

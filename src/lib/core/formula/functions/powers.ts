@@ -14,7 +14,8 @@ const significant = (value: Decimal): Scalar => canonicalNumber(new Kept(value).
 
 /** Beyond e^200 no number is of use here; below e^-200 it is 0 to 40 decimals. */
 const mostExponent = 200;
-const exponential = (x: Decimal): Decimal | null => (x.lt(-mostExponent) ? new Precise(0) : x.lte(mostExponent) ? x.exp() : null);
+const exponential = (x: Decimal): Decimal | null =>
+  x.lt(-mostExponent) ? new Precise(0) : x.lte(mostExponent) ? x.exp() : null;
 
 function power(x: Decimal, y: Decimal): Scalar {
   if (y.isZero()) return '1';

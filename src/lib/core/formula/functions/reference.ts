@@ -47,7 +47,10 @@ export function functionReference(): string {
   for (const [family, title] of families) {
     lines.push(`## ${title}`, '', row('written', 'gives', 'blank when', 'examples'), row('---', '---', '---', '---'));
     for (const one of functionTable.filter((found) => found.family === family)) {
-      const blank = [...(one.blanks === 'own' ? ['it looks at blanks itself'] : []), ...(one.mayBlank ? [one.mayBlank] : [])].join('; ');
+      const blank = [
+        ...(one.blanks === 'own' ? ['it looks at blanks itself'] : []),
+        ...(one.mayBlank ? [one.mayBlank] : []),
+      ].join('; ');
       lines.push(row(`\`${one.usage}\``, one.help, blank, examplesOf(one.examples)));
     }
     for (const one of rewrittenFunctions.filter((found) => found.family === family))

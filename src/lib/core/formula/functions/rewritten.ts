@@ -22,7 +22,10 @@ export const rewrittenFunctions: readonly RewrittenFunction[] = [
     family: 'logic',
     usage: 'ifs(condition, then, condition, then, …)',
     help: 'The value behind the first condition that holds; blank when none does. Kept as case when … end.',
-    rewrite: ({ args, at }) => (args.length >= 2 && args.length % 2 === 0 ? { node: 'case', operand: null, otherwise: null, at, whens: pairs(args) } : null),
+    rewrite: ({ args, at }) =>
+      args.length >= 2 && args.length % 2 === 0
+        ? { node: 'case', operand: null, otherwise: null, at, whens: pairs(args) }
+        : null,
     examples: [
       ["ifs(1 > 2, 'a', 2 > 1, 'b')", 'b'],
       ["ifs(1 > 2, 'a')", ''],

@@ -51,7 +51,9 @@ const bySign = new Set(['and', 'or', 'not', 'in', 'between', 'like', 'negate']);
 /** Functions that people call by name, not by a sign; those of several names under each. */
 export const calledFunctions: readonly CalledFunction[] = [
   ...functionTable.flatMap((one) =>
-    [one.name, ...(one.also ?? [])].filter((name) => /^[a-z_]+$/.test(name) && !bySign.has(name)).map((name) => ({ ...one, name })),
+    [one.name, ...(one.also ?? [])]
+      .filter((name) => /^[a-z_]+$/.test(name) && !bySign.has(name))
+      .map((name) => ({ ...one, name })),
   ),
   ...rewrittenFunctions.map((one) => ({ ...one, signatures: [] })),
 ];

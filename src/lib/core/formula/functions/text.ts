@@ -7,7 +7,8 @@ const textToText: Signature = { takes: ['text'], gives: 'text' };
 const clamp = 1_000_000_000;
 
 /** A count of characters: fractions are cut, sizes beyond any text are held at a billion. */
-const count = (value: Scalar | undefined) => Exact.max(-clamp, Exact.min(clamp, new Exact(String(value)).trunc())).toNumber();
+const count = (value: Scalar | undefined) =>
+  Exact.max(-clamp, Exact.min(clamp, new Exact(String(value)).trunc())).toNumber();
 const countSql = (sql: string | undefined) => `loom.clamp(${sql}, ${clamp})`;
 
 /** `%` stands for any characters, `_` for one; there is no escape. */
@@ -107,7 +108,9 @@ export const text: readonly FunctionDefinition[] = [
       return [...string(a)].slice(Math.max(0, first - 1), Math.max(0, end - 1)).join('');
     },
     sql: ([a, start, length]) =>
-      length === undefined ? `substring(${a} from ${countSql(start)})` : `substring(${a} from ${countSql(start)} for loom.not_below_zero(${countSql(length)}))`,
+      length === undefined
+        ? `substring(${a} from ${countSql(start)})`
+        : `substring(${a} from ${countSql(start)} for loom.not_below_zero(${countSql(length)}))`,
     examples: [
       ["substring('H-0042' from 3)", '0042'],
       ["substring('honey' from 2 for 3)", 'one'],
@@ -182,8 +185,12 @@ export const text: readonly FunctionDefinition[] = [
     signatures: [{ takes: ['text', 'number', 'number'], gives: 'text' }],
     blanks: 'spreads',
     mayBlank: 'start is below 1 or n is negative',
-    evaluate: ([a, start, n]) => (count(start) < 1 || count(n) < 0 ? null : [...string(a)].slice(count(start) - 1, count(start) - 1 + count(n)).join('')),
-    sql: ([a, start, n]) => `(case when ${countSql(start)} >= 1 and ${countSql(n)} >= 0 then substring(${a} from ${countSql(start)} for ${countSql(n)}) end)`,
+    evaluate: ([a, start, n]) =>
+      count(start) < 1 || count(n) < 0
+        ? null
+        : [...string(a)].slice(count(start) - 1, count(start) - 1 + count(n)).join(''),
+    sql: ([a, start, n]) =>
+      `(case when ${countSql(start)} >= 1 and ${countSql(n)} >= 0 then substring(${a} from ${countSql(start)} for ${countSql(n)}) end)`,
     examples: [["mid('K-014', 3, 2)", '01']],
   },
   {
@@ -239,7 +246,9 @@ export const text: readonly FunctionDefinition[] = [
     signatures: [{ takes: ['text', 'boolean', 'text'], rest: 'text', gives: 'text' }],
     blanks: 'own',
     evaluate: ([between, passOver, ...parts]) =>
-      (passOver === true ? parts.filter((part) => part !== null) : parts.map((part) => part ?? '')).join(between === null ? '' : string(between)),
+      (passOver === true ? parts.filter((part) => part !== null) : parts.map((part) => part ?? '')).join(
+        between === null ? '' : string(between),
+      ),
     sql: ([between, passOver, ...parts]) =>
       `(case when ${passOver} then concat_ws(coalesce(${between}, ''), ${parts.join(', ')}) else concat_ws(coalesce(${between}, ''), ${parts.map((part) => `coalesce(${part}, '')`).join(', ')}) end)`,
     examples: [

@@ -5,9 +5,10 @@ const wordsFor = (columns: number): number => (columns + 31) >>> 5;
 const mostSets = 4_000;
 
 /**
- * In which columns pairs of rows agree. Each such set refutes every dependency of a column outside it on columns inside it
- * without looking at the other rows. Pairs are taken from rows that are close in some column, where agreement is likely: the
- * sampling of HyFD (Papenbrock and Naumann: “A Hybrid Approach to Functional Dependency Discovery”, SIGMOD 2016).
+ * In which columns pairs of rows agree. Each such set refutes every dependency of a column outside it on columns inside
+ * it without looking at the other rows. Pairs are taken from rows that are close in some column, where agreement is
+ * likely: the sampling of HyFD (Papenbrock and Naumann: “A Hybrid Approach to Functional Dependency Discovery”, SIGMOD
+ * 2016).
  */
 export class AgreeSets {
   private readonly sets: Uint32Array[] = [];
@@ -24,7 +25,8 @@ export class AgreeSets {
         const step = Math.max(1, Math.floor((groups * 3) / pairsAColumn));
         for (let group = 0; group < groups && left > 0; group += step) {
           const [from, to] = [starts[group] ?? 0, starts[group + 1] ?? 0];
-          for (let at = from; at + distance < to && at < from + 4; at++, left--) this.compare(rows[at] ?? 0, rows[at + distance] ?? 0);
+          for (let at = from; at + distance < to && at < from + 4; at++, left--)
+            this.compare(rows[at] ?? 0, rows[at + distance] ?? 0);
         }
       }
     }

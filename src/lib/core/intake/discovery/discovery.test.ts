@@ -5,21 +5,27 @@ import { discover, type SearchLimits } from './search';
 
 type Rows = readonly (readonly (string | null)[])[];
 const names = (width: number) => Array.from({ length: width }, (_, i) => `c${i}`);
-const run = (rows: Rows, width: number, limits: SearchLimits) => discover(encodeTable(names(width), rows), rows.length, limits);
+const run = (rows: Rows, width: number, limits: SearchLimits) =>
+  discover(encodeTable(names(width), rows), rows.length, limits);
 
 /** All sets of columns of at most so many. */
 function subsets(width: number, most: number): number[][] {
   const all: number[][] = [[]];
-  for (let column = 0; column < width; column++) for (const set of [...all]) if (set.length < most) all.push([...set, column]);
+  for (let column = 0; column < width; column++)
+    for (const set of [...all]) if (set.length < most) all.push([...set, column]);
   return all;
 }
-const keyOf = (row: readonly (string | null)[], set: readonly number[]) => JSON.stringify(set.map((column) => row[column] ?? null));
-const within = (small: readonly number[], large: readonly number[]) => small.length < large.length && small.every((one) => large.includes(one));
+const keyOf = (row: readonly (string | null)[], set: readonly number[]) =>
+  JSON.stringify(set.map((column) => row[column] ?? null));
+const within = (small: readonly number[], large: readonly number[]) =>
+  small.length < large.length && small.every((one) => large.includes(one));
 
 /** Every dependency tried on every row: slow, and nothing to get wrong. */
 function slowly(rows: Rows, width: number, { keyColumns, determinants, exceptions }: SearchLimits) {
   const unique = (set: readonly number[]) => new Set(rows.map((row) => keyOf(row, set))).size === rows.length;
-  const keys = subsets(width, keyColumns).filter((set) => set.length > 0 && unique(set) && set.every((column) => rows.every((row) => row[column] !== null)));
+  const keys = subsets(width, keyColumns).filter(
+    (set) => set.length > 0 && unique(set) && set.every((column) => rows.every((row) => row[column] !== null)),
+  );
   const exceptionsOf = (set: readonly number[], dependent: number) => {
     const groups = new Map<string, Map<string | null, number>>();
     for (const row of rows) {
@@ -27,7 +33,10 @@ function slowly(rows: Rows, width: number, { keyColumns, determinants, exception
       groups.set(keyOf(row, set), group);
       group.set(row[dependent] ?? null, (group.get(row[dependent] ?? null) ?? 0) + 1);
     }
-    return [...groups.values()].reduce((sum, group) => sum + [...group.values()].reduce((a, b) => a + b, 0) - Math.max(...group.values()), 0);
+    return [...groups.values()].reduce(
+      (sum, group) => sum + [...group.values()].reduce((a, b) => a + b, 0) - Math.max(...group.values()),
+      0,
+    );
   };
   const found: string[] = [];
   for (let dependent = 0; dependent < width; dependent++) {
@@ -51,7 +60,9 @@ function slowly(rows: Rows, width: number, { keyColumns, determinants, exception
 }
 const words = ({ keys, dependencies }: ReturnType<typeof run>) => ({
   keys: keys.map((set) => set.join()).sort(),
-  dependencies: dependencies.map(({ determinants, dependent, exceptions }) => `${determinants.join()} → ${dependent} −${exceptions}`).sort(),
+  dependencies: dependencies
+    .map(({ determinants, dependent, exceptions }) => `${determinants.join()} → ${dependent} −${exceptions}`)
+    .sort(),
 });
 
 describe('keys and dependencies are exactly those an exhaustive search finds', () => {

@@ -2,8 +2,8 @@ import type { EncodedColumn } from './encoded';
 
 /**
  * Rows grouped by equal values, groups of one left out: a stripped partition (Huhtala, Kärkkäinen, Porkka and Toivonen:
- * “TANE: An Efficient Algorithm for Discovering Functional and Approximate Dependencies”, The Computer Journal 42, 1999).
- * The groups stand one behind the other in `rows`; group g goes from `starts[g]` up to `starts[g + 1]`.
+ * “TANE: An Efficient Algorithm for Discovering Functional and Approximate Dependencies”, The Computer Journal 42,
+ * 1999). The groups stand one behind the other in `rows`; group g goes from `starts[g]` up to `starts[g + 1]`.
  */
 export interface Partition {
   readonly rows: Int32Array;
@@ -93,8 +93,8 @@ export class Probe {
   }
 
   /**
-   * In how many rows a column would have to be changed for its value to follow from the group: all but those of the most
-   * frequent value of each group. Stops once there are more than `most`.
+   * In how many rows a column would have to be changed for its value to follow from the group: all but those of the
+   * most frequent value of each group. Stops once there are more than `most`.
    */
   exceptions(of: Partition, { codes }: EncodedColumn, most = Infinity): number {
     const { counts, met } = this;

@@ -2,7 +2,10 @@ import { AgreeSets } from './agreeSets';
 import type { EncodedColumn } from './encoded';
 import { partitionOf, Probe, type Partition } from './partition';
 
-/** A column whose value follows from that of others: rows that agree in the determinants agree in it, but for exceptions. */
+/**
+ * A column whose value follows from that of others: rows that agree in the determinants agree in it, but for
+ * exceptions.
+ */
 export interface Dependency {
   readonly determinants: readonly number[];
   readonly dependent: number;
@@ -29,11 +32,16 @@ export interface SearchLimits {
 export const usualLimits: SearchLimits = { keyColumns: 3, determinants: 2, exceptions: 0.03 };
 
 /**
- * Keys and functional dependencies of a table, all that are minimal within the limits. Level by level over the sets of columns
- * as TANE does (see partition.ts), with pairs of rows sampled first to refute most candidates (see agreeSets.ts). A set that
- * is a key determines everything, so nothing is looked for above it. Blanks count as equal to each other; a key has none.
+ * Keys and functional dependencies of a table, all that are minimal within the limits. Level by level over the sets of
+ * columns as TANE does (see partition.ts), with pairs of rows sampled first to refute most candidates (see
+ * agreeSets.ts). A set that is a key determines everything, so nothing is looked for above it. Blanks count as equal to
+ * each other; a key has none.
  */
-export function discover(columns: readonly EncodedColumn[], rows: number, limits: SearchLimits = usualLimits): Discovered {
+export function discover(
+  columns: readonly EncodedColumn[],
+  rows: number,
+  limits: SearchLimits = usualLimits,
+): Discovered {
   const steps = discovering(columns, rows, limits);
   for (;;) {
     const { done, value } = steps.next();
@@ -42,7 +50,11 @@ export function discover(columns: readonly EncodedColumn[], rows: number, limits
 }
 
 /** The same search a set of columns at a time, for whoever has other things to do in between. */
-export function* discovering(columns: readonly EncodedColumn[], rows: number, limits: SearchLimits = usualLimits): Generator<void, Discovered> {
+export function* discovering(
+  columns: readonly EncodedColumn[],
+  rows: number,
+  limits: SearchLimits = usualLimits,
+): Generator<void, Discovered> {
   if (rows === 0) return { keys: [], dependencies: [] };
   const probe = new Probe(Math.max(0, ...columns.map(({ distinct }) => distinct)) + 1);
   const singles = columns.map(partitionOf);
@@ -64,7 +76,9 @@ export function* discovering(columns: readonly EncodedColumn[], rows: number, li
     }
   });
 
-  let level: { readonly set: readonly number[]; readonly partition: Partition }[] = singles.map((partition, column) => ({ set: [column], partition }));
+  let level: { readonly set: readonly number[]; readonly partition: Partition }[] = singles.map(
+    (partition, column) => ({ set: [column], partition }),
+  );
   for (let size = 1; size <= most && level.length > 0; size++) {
     const next: { readonly set: readonly number[]; readonly partition: Partition }[] = [];
     const open: typeof level = [];
@@ -73,7 +87,8 @@ export function* discovering(columns: readonly EncodedColumn[], rows: number, li
       yield;
       if (partition.groups > 0) open.push({ set, partition });
       else superkeys.push([...set]);
-      if (size <= limits.keyColumns && partition.groups === 0 && set.every((column) => columns[column]?.blanks === 0)) keys.push([...set]);
+      if (size <= limits.keyColumns && partition.groups === 0 && set.every((column) => columns[column]?.blanks === 0))
+        keys.push([...set]);
     }
     if (size === most) break;
     for (const { set, partition } of open)
@@ -82,7 +97,13 @@ export function* discovering(columns: readonly EncodedColumn[], rows: number, li
         const extra = columns[column];
         // What holds a key, or a column that follows from the others, brings nothing new above it.
         if (!extra || superkeys.some((key) => key.every((one) => wider.includes(one)))) continue;
-        if (wider.some((one) => (determined[one] ?? []).some((determinants) => determinants.every((other) => other !== one && wider.includes(other)))))
+        if (
+          wider.some((one) =>
+            (determined[one] ?? []).some((determinants) =>
+              determinants.every((other) => other !== one && wider.includes(other)),
+            ),
+          )
+        )
           continue;
         // Only keys are looked for on this level, and two rows are known that agree in all of it.
         if (size + 1 > limits.determinants && size + 1 === most && agreeing.agree(wider)) continue;
@@ -101,10 +122,14 @@ export function* discovering(columns: readonly EncodedColumn[], rows: number, li
       if (!approximate && agreeing.refutes(set, dependent)) return;
       const exceptions = probe.exceptions(partition, column, approximate ? mayExcept : 0);
       if (exceptions === 0) determined[dependent]?.push([...set]);
-      if (exceptions === 0 || (approximate && exceptions <= mayExcept)) dependencies.push({ determinants: [...set], dependent, exceptions });
+      if (exceptions === 0 || (approximate && exceptions <= mayExcept))
+        dependencies.push({ determinants: [...set], dependent, exceptions });
     });
   }
 }
 
 const minimal = (sets: readonly number[][]): number[][] =>
-  sets.filter((set) => !sets.some((other) => other !== set && other.length < set.length && other.every((one) => set.includes(one))));
+  sets.filter(
+    (set) =>
+      !sets.some((other) => other !== set && other.length < set.length && other.every((one) => set.includes(one))),
+  );

@@ -34,8 +34,18 @@ describe('a flat sheet is taken apart as a sensible person would', () => {
       return [
         `H-${String(hive).padStart(4, '0')}`,
         ['long hive', 'frame hive', 'skep'][hive % 3] ?? '',
-        ['Mill Race', 'Low Field', 'High Field', 'Old Quarry', 'Brook End', 'Long Acre', 'Far Side', 'Gate'][apiary] ?? '',
-        ['Pell Ashlock', 'Ulla Rigg', 'Nils Lowther', 'Orla Millbeck', 'Ida Vale', 'Zander Uldale', 'Märta Wetheral', 'Perrin Tarn'][apiary] ?? '',
+        ['Mill Race', 'Low Field', 'High Field', 'Old Quarry', 'Brook End', 'Long Acre', 'Far Side', 'Gate'][apiary] ??
+          '',
+        [
+          'Pell Ashlock',
+          'Ulla Rigg',
+          'Nils Lowther',
+          'Orla Millbeck',
+          'Ida Vale',
+          'Zander Uldale',
+          'Märta Wetheral',
+          'Perrin Tarn',
+        ][apiary] ?? '',
         `K-${String(keeper).padStart(3, '0')}`,
         `keeper ${keeper}`,
         villages[keeper % 5] ?? '',
@@ -45,17 +55,35 @@ describe('a flat sheet is taken apart as a sensible person would', () => {
         `note ${random(100_000)}`,
       ];
     });
-    expect(splits(['hive_no', 'hive_type', 'apiary', 'apiary_owner', 'keeper_code', 'keeper', 'village', 'day', 'frames', 'temper', 'notes'], rows)).toEqual([
-      'hive_no: hive_type, apiary, keeper_code',
-      'keeper_code: keeper, village',
-      'apiary: apiary_owner',
-    ]);
+    expect(
+      splits(
+        [
+          'hive_no',
+          'hive_type',
+          'apiary',
+          'apiary_owner',
+          'keeper_code',
+          'keeper',
+          'village',
+          'day',
+          'frames',
+          'temper',
+          'notes',
+        ],
+        rows,
+      ),
+    ).toEqual(['hive_no: hive_type, apiary, keeper_code', 'keeper_code: keeper, village', 'apiary: apiary_owner']);
   });
 
   test('with small disagreements', () => {
     const rows = many(900, (i, random) => {
       const keeper = random(30);
-      return [`K-${100 + keeper}`, i % 150 === 7 ? 'misspelt' : `keeper ${keeper}`, villages[keeper % 5] ?? '', String(random(1000))];
+      return [
+        `K-${100 + keeper}`,
+        i % 150 === 7 ? 'misspelt' : `keeper ${keeper}`,
+        villages[keeper % 5] ?? '',
+        String(random(1000)),
+      ];
     });
     expect(splits(['keeper_code', 'keeper', 'village', 'kg'], rows)).toEqual(['keeper_code: keeper −6, village']);
   });
@@ -63,9 +91,17 @@ describe('a flat sheet is taken apart as a sensible person would', () => {
   test.each<[string, string[], (i: number, random: (most: number) => number) => string[]]>([
     ['a column that is nearly unique', ['code', 'a', 'b'], (i) => [`C-${i}`, String(i % 7), String(i % 3)]],
     ['constants', ['code', 'country', 'year'], (_, random) => [`C-${random(20)}`, 'Alder', '2026']],
-    ['measures that agree by accident', ['kg', 'grams', 'pounds'], (_, random) => ((kg) => [String(kg), String(kg * 1000), String(kg * 2)])(random(40))],
+    [
+      'measures that agree by accident',
+      ['kg', 'grams', 'pounds'],
+      (_, random) => ((kg) => [String(kg), String(kg * 1000), String(kg * 2)])(random(40)),
+    ],
     ['nothing that depends', ['a_code', 'b_code'], (_, random) => [`A-${random(9)}`, `B-${random(9)}`]],
-    ['a thing met twice at most', ['code', 'name', 'place'], (i) => [`C-${i >> 1}`, `name ${i >> 1}`, villages[(i >> 1) % 5] ?? '']],
+    [
+      'a thing met twice at most',
+      ['code', 'name', 'place'],
+      (i) => [`C-${i >> 1}`, `name ${i >> 1}`, villages[(i >> 1) % 5] ?? ''],
+    ],
   ])('no split on %s', (_, names, row) => expect(splits(names, many(300, row))).toEqual([]));
 });
 

@@ -19,10 +19,10 @@ const leastRepeats = 3;
 const determining: ReadonlySet<string> = new Set(['text', 'option', 'email', 'phone', 'number']);
 
 /**
- * Which dependencies make tables, the most telling first. Each column goes to the nearest thing that determines it: the one
- * with the fewest different values, so that what belongs to the apiary does not go to the hive standing in it. Of two
- * columns that determine each other, the one that reads as a key stands for the thing. No split is made that saves nothing,
- * none on constant or nearly unique columns, and none between measures, which agree by accident.
+ * Which dependencies make tables, the most telling first. Each column goes to the nearest thing that determines it: the
+ * one with the fewest different values, so that what belongs to the apiary does not go to the hive standing in it. Of
+ * two columns that determine each other, the one that reads as a key stands for the thing. No split is made that saves
+ * nothing, none on constant or nearly unique columns, and none between measures, which agree by accident.
  */
 export function splitsOf(
   columns: readonly ColumnProfile[],
@@ -31,7 +31,8 @@ export function splitsOf(
   linked: ReadonlySet<number> = new Set(),
 ): Split[] {
   const single = dependencies.filter(({ determinants }) => determinants.length === 1);
-  const determines = (a: number, b: number) => single.some(({ determinants, dependent }) => determinants[0] === a && dependent === b);
+  const determines = (a: number, b: number) =>
+    single.some(({ determinants, dependent }) => determinants[0] === a && dependent === b);
   const distinctOf = (column: number) => columns[column]?.distinct ?? Infinity;
   const able = (column: number): boolean => {
     const profile = columns[column];
@@ -46,7 +47,11 @@ export function splitsOf(
   const headOf = (column: number): number =>
     columns.reduce(
       (head, _, other) =>
-        other !== head && able(other) && determines(column, other) && determines(other, column) && telling(columns[other]) > telling(columns[head])
+        other !== head &&
+        able(other) &&
+        determines(column, other) &&
+        determines(other, column) &&
+        telling(columns[other]) > telling(columns[head])
           ? other
           : head,
       column,
@@ -57,7 +62,12 @@ export function splitsOf(
     if (profile.filled === 0 || linked.has(column) || (profile.distinct ?? 2) < 2) return;
     const head = headOf(column);
     const candidates = heads
-      .filter((one) => one !== column && determines(one, column) && (head === one || !determines(column, one) || !heads.includes(column)))
+      .filter(
+        (one) =>
+          one !== column &&
+          determines(one, column) &&
+          (head === one || !determines(column, one) || !heads.includes(column)),
+      )
       // What has hardly fewer values than the thing is one with it, or less than it by accident.
       .sort((a, b) => distinctOf(a) - distinctOf(b) || telling(columns[b]) - telling(columns[a]) || a - b);
     const [nearest] = candidates;
@@ -67,12 +77,19 @@ export function splitsOf(
   });
   return heads
     .map((determinant): Split => {
-      const dependents = [...owner].filter(([, one]) => one.head === determinant).map(([column, { exceptions }]) => ({ column, exceptions }));
+      const dependents = [...owner]
+        .filter(([, one]) => one.head === determinant)
+        .map(([column, { exceptions }]) => ({ column, exceptions }));
       const distinct = distinctOf(determinant);
       return { determinant, dependents, distinct, saved: (rows - distinct) * dependents.length };
     })
     .filter((split) => isWorth(split, columns))
-    .sort((a, b) => telling(columns[b.determinant]) + b.dependents.length - (telling(columns[a.determinant]) + a.dependents.length) || b.saved - a.saved);
+    .sort(
+      (a, b) =>
+        telling(columns[b.determinant]) +
+          b.dependents.length -
+          (telling(columns[a.determinant]) + a.dependents.length) || b.saved - a.saved,
+    );
 }
 
 /** How much a column reads as what a thing is known by. */
@@ -88,8 +105,8 @@ function telling(profile: ColumnProfile | undefined): number {
 }
 
 /**
- * One dependent alone may be an accident of few values: it is worth a table only where the determinant reads as a key, or the
- * two share a word.
+ * One dependent alone may be an accident of few values: it is worth a table only where the determinant reads as a key,
+ * or the two share a word.
  */
 function isWorth({ determinant, dependents, distinct }: Split, columns: readonly ColumnProfile[]): boolean {
   const head = columns[determinant];

@@ -3,8 +3,8 @@ let taken = new Uint8Array(64);
 let common = new Uint16Array(64);
 
 /**
- * The Jaro–Winkler similarity of two texts, from 0 for nothing in common to 1 for the same (Winkler 1990: Jaro's share of
- * common signs, less half of those out of place, raised by a tenth for each of up to four first signs that agree).
+ * The Jaro–Winkler similarity of two texts, from 0 for nothing in common to 1 for the same (Winkler 1990: Jaro's share
+ * of common signs, less half of those out of place, raised by a tenth for each of up to four first signs that agree).
  */
 export function jaroWinkler(a: string, b: string): number {
   if (a === b) return 1;

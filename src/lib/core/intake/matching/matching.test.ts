@@ -27,7 +27,18 @@ test('is the same both ways, and between 0 and 1', () =>
   ));
 
 describe('what a text may mean', () => {
-  const targets = ['H-0042', 'H-0043', 'H-0007', 'Ida Vale', 'Tom Orrin', 'Märta Sowerby', 'Low Meadow', 'Long Acre', 'Heather Bank', 'K-014'];
+  const targets = [
+    'H-0042',
+    'H-0043',
+    'H-0007',
+    'Ida Vale',
+    'Tom Orrin',
+    'Märta Sowerby',
+    'Low Meadow',
+    'Long Acre',
+    'Heather Bank',
+    'K-014',
+  ];
   const near = new NearMatches(targets);
   test.each<[string, string[]]>([
     ['h-0042', ['H-0042']],

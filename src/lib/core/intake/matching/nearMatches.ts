@@ -51,7 +51,11 @@ function spelled(text: string): Spelled {
   const numbers = words.some((word) => startsWithNumber.test(word))
     ? words.flatMap((word) => (startsWithNumber.test(word) ? [word.replace(/^0+(?=.)/, '')] : []))
     : [];
-  return { plain: words.join(''), sorted: (words.length > 1 ? words.toSorted() : words).join(' '), numbers: numbers.join(' ') };
+  return {
+    plain: words.join(''),
+    sorted: (words.length > 1 ? words.toSorted() : words).join(' '),
+    numbers: numbers.join(' '),
+  };
 }
 
 /** Signs in six bits: blank, letters and digits each their own, all others shared out. */
@@ -76,8 +80,9 @@ function trigramsOf(text: string): number[] {
 }
 
 /**
- * Finds what texts may be meant by others. Blocking by shared trigrams (an inverted index, the rarest first) leaves a handful
- * of targets for each text, which are compared by Jaro–Winkler similarity; so 100,000 texts are held against 50,000 in seconds.
+ * Finds what texts may be meant by others. Blocking by shared trigrams (an inverted index, the rarest first) leaves a
+ * handful of targets for each text, which are compared by Jaro–Winkler similarity; so 100,000 texts are held against
+ * 50,000 in seconds.
  */
 export class NearMatches {
   private readonly targets: readonly Spelled[];
@@ -93,7 +98,8 @@ export class NearMatches {
     this.shared = new Uint16Array(targets.length);
     const trigrams = this.targets.map(({ sorted }) => trigramsOf(sorted));
     this.sizes = Uint16Array.from(trigrams, ({ length }) => length);
-    for (const own of trigrams) for (const trigram of own) this.begins[trigram + 1] = (this.begins[trigram + 1] ?? 0) + 1;
+    for (const own of trigrams)
+      for (const trigram of own) this.begins[trigram + 1] = (this.begins[trigram + 1] ?? 0) + 1;
     for (let n = 0; n < trigramCount; n++) this.begins[n + 1] = (this.begins[n + 1] ?? 0) + (this.begins[n] ?? 0);
     this.postings = new Int32Array(this.begins[trigramCount] ?? 0);
     const next = this.begins.slice();
@@ -165,7 +171,10 @@ export class NearMatches {
     if (inOrder > 0.96) return Math.min(0.999, inOrder);
     const sorted = a.sorted.length === a.plain.length ? 0 : 0.99 * jaroWinkler(a.sorted, b.sorted);
     // A letter lost among doubled ones misleads the first measure; the share of letters that need no change does not.
-    const edits = Math.max(inOrder, sorted) < leastScore && inOrder > 0.7 ? 1 - distance(a.plain, b.plain) / Math.max(a.plain.length, b.plain.length) : 0;
+    const edits =
+      Math.max(inOrder, sorted) < leastScore && inOrder > 0.7
+        ? 1 - distance(a.plain, b.plain) / Math.max(a.plain.length, b.plain.length)
+        : 0;
     return Math.min(0.999, Math.max(inOrder, sorted, edits));
   }
 }

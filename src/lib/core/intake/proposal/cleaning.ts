@@ -10,14 +10,21 @@ export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, spl
   const kind = asDecided(profile, decision);
   const [unit] = profile.units;
   const joined =
-    (splitOff || kind === 'option' || kind === 'options') && profile.misspellings && (splitOff || !decision.keepSpellings)
+    (splitOff || kind === 'option' || kind === 'options') &&
+    profile.misspellings &&
+    (splitOff || !decision.keepSpellings)
       ? // What was split off has its misspellings joined already.
         profile.misspellings.map(({ from, to }) => ({ from, to }))
       : [];
-  const replace = [...(decision.replace ?? []), ...joined.filter(({ from }) => !decision.replace?.some((one) => one.from === from))];
+  const replace = [
+    ...(decision.replace ?? []),
+    ...joined.filter(({ from }) => !decision.replace?.some((one) => one.from === from)),
+  ];
   const clean: Cleaning = {
     ...(profile.cleaned ? { formula: profile.cleaned.formula } : {}),
-    ...(profile.blankWords.length > 0 && !decision.keepBlanks ? { blanks: profile.blankWords.map(({ text }) => text) } : {}),
+    ...(profile.blankWords.length > 0 && !decision.keepBlanks
+      ? { blanks: profile.blankWords.map(({ text }) => text) }
+      : {}),
     ...(kind === 'number' && unit ? { unit: unit.unit } : {}),
     ...(kind === 'options' ? { separator: severalAsked(profile.several, profile.values).separator } : {}),
     ...(replace.length > 0 ? { replace } : {}),

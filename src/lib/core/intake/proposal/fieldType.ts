@@ -60,9 +60,12 @@ export function optionsOf(labels: readonly string[]): Option[] {
   return [...options.values()];
 }
 
-/** The type that takes what a field takes and another column of the same field, too: words where they are of two kinds. */
+/**
+ * The type that takes what a field takes and another column of the same field, too: words where they are of two kinds.
+ */
 export function widened(a: FieldType, b: FieldType): FieldType {
-  if (a.kind === 'number' && b.kind === 'number') return { ...a, digits: a.digits === null || b.digits === null ? null : Math.max(a.digits, b.digits) };
+  if (a.kind === 'number' && b.kind === 'number')
+    return { ...a, digits: a.digits === null || b.digits === null ? null : Math.max(a.digits, b.digits) };
   if ((a.kind === 'option' || a.kind === 'options') && (b.kind === 'option' || b.kind === 'options'))
     return {
       kind: a.kind === 'options' || b.kind === 'options' ? 'options' : 'option',

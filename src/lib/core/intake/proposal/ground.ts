@@ -45,7 +45,10 @@ export class Ground {
     const freshDyes = [...dyes.filter((dye) => !usedDyes.has(dye)), ...dyes.filter((dye) => usedDyes.has(dye))];
     this.tables = sheets.map((sheet, index): Table => {
       const declared = sheet.declared?.table;
-      const label = freeLabel(this.sheetDecision(index).label ?? declared?.label ?? labelFromName(this.nameOf(index)), labels);
+      const label = freeLabel(
+        this.sheetDecision(index).label ?? declared?.label ?? labelFromName(this.nameOf(index)),
+        labels,
+      );
       const named = declared && checkKey(sheet.name).ok ? sheet.name : keyFromLabel(label, 'table');
       const key = freeKey(named, keys);
       if (this.isNew(index)) {
@@ -91,13 +94,19 @@ export class Ground {
     const { into: wished, with: other } = this.sheetDecision(sheet);
     const { model, sheets } = this.source;
     const alike = sheets[sheet]?.standing?.find(({ column }) => column === sheets[sheet]?.keys[0]);
-    return wished === 'new' || other !== undefined ? undefined : model.tables.find(({ id, home }) => home === undefined && id === (wished ?? alike?.table));
+    return wished === 'new' || other !== undefined
+      ? undefined
+      : model.tables.find(({ id, home }) => home === undefined && id === (wished ?? alike?.table));
   }
 
   /** The sheet whose new table takes a sheet's rows: itself, or the one it is brought in with. */
   rootOf(sheet: number): number {
     const { with: other } = this.sheetDecision(sheet);
-    const isRoot = other !== undefined && other !== sheet && this.source.sheets[other] && this.sheetDecision(other).with === undefined;
+    const isRoot =
+      other !== undefined &&
+      other !== sheet &&
+      this.source.sheets[other] &&
+      this.sheetDecision(other).with === undefined;
     return isRoot && !this.intoOf(other) && !this.isLeftOut(other) ? other : sheet;
   }
 
@@ -123,8 +132,8 @@ export class Ground {
   }
 
   /**
-   * Whether columns that a sheet repeats have no place when they are split off it: the things they tell of stand in a table
-   * that does not take all of them, or the sheet goes into a table that stands and has fields for them itself.
+   * Whether columns that a sheet repeats have no place when they are split off it: the things they tell of stand in a
+   * table that does not take all of them, or the sheet goes into a table that stands and has fields for them itself.
    */
   private wouldLose(sheet: number, { sheet: parent, determinant, dependents }: SplitOff): boolean {
     const own = this.intoOf(sheet);
@@ -139,7 +148,9 @@ export class Ground {
 
   /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
   isSplitOff(sheet: number, column: number): boolean {
-    return this.source.sheets.some(({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !this.isLeftOut(index));
+    return this.source.sheets.some(
+      ({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !this.isLeftOut(index),
+    );
   }
 
   /** Where a column's link goes: to a table that another sheet becomes or goes into, else to one that stands. */
@@ -177,10 +188,13 @@ export class Ground {
   /** A target that nobody found but a person chose. */
   private wishedTarget(to: string, match: FieldId | undefined): LinkTarget | undefined {
     const place = /^t(\d+)$/.exec(to)?.[1];
-    const standing = place === undefined ? this.source.model.tables.find(({ id }) => id === to) : this.intoOf(Number(place));
+    const standing =
+      place === undefined ? this.source.model.tables.find(({ id }) => id === to) : this.intoOf(Number(place));
     const splitOff = false;
     if (standing) {
-      const own = standing.fields.find((field) => field.id === match) ?? standing.fields.find((field) => field.unique && isEntered(field));
+      const own =
+        standing.fields.find((field) => field.id === match) ??
+        standing.fields.find((field) => field.unique && isEntered(field));
       const field = own?.id ?? standing.title;
       return field ? { table: standing, match: field, splitOff } : undefined;
     }
@@ -197,7 +211,11 @@ export class Ground {
     const splitOff = this.source.sheets[to.sheet]?.derived !== undefined;
     const told = into ? this.fieldsInto(into, to.sheet) : undefined;
     const fieldAt = (column: number) =>
-      this.recordColumn(to.sheet) === column ? recordMatch : told ? told.get(column)?.id : this.fieldPlaceOf(to.sheet, column);
+      this.recordColumn(to.sheet) === column
+        ? recordMatch
+        : told
+          ? told.get(column)?.id
+          : this.fieldPlaceOf(to.sheet, column);
     const match = fieldAt(to.column);
     const table = into ?? this.tables[this.rootOf(to.sheet)];
     if (match === undefined || !table) return undefined;

@@ -10,7 +10,16 @@ import type { Field } from '../../types/field';
 import { freeLabel } from '../../model/naming';
 import { canBeUnique } from '../../model/wellMade';
 import { newFieldPlace, withSystemFields } from '../../model/systemFields';
-import type { ColumnDecision, ColumnMapping, ColumnProfile, ConstantMapping, DeclaredColumn, IntakeSheet, Proposal, SheetMapping } from '../intake';
+import type {
+  ColumnDecision,
+  ColumnMapping,
+  ColumnProfile,
+  ConstantMapping,
+  DeclaredColumn,
+  IntakeSheet,
+  Proposal,
+  SheetMapping,
+} from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
 import { recordMatch } from '../declared';
 import { labelFromName, oneOf, thingNamed } from '../naming';
@@ -24,8 +33,8 @@ export type { ProposalSource } from './ground';
 
 /**
  * The model that the sheets would become: a table a sheet, a field a column with its proposed or chosen type, the found
- * links, keys unique and shown as titles; sheets that go into a table that stands, or into another sheet's, are mapped onto its
- * fields. Pure: the same sheets and decisions give the same proposal but for identities.
+ * links, keys unique and shown as titles; sheets that go into a table that stands, or into another sheet's, are mapped
+ * onto its fields. Pure: the same sheets and decisions give the same proposal but for identities.
  */
 export function propose(source: ProposalSource): Proposal {
   const { sheets, links, decisions } = source;
@@ -33,7 +42,9 @@ export function propose(source: ProposalSource): Proposal {
   const drafts = new Drafts(source, ground);
   const mappings: SheetMapping[] = [];
   // Tables come before the sheets that are brought in with them.
-  const order = sheets.map((_, sheet) => sheet).sort((a, b) => Number(ground.rootOf(a) !== a) - Number(ground.rootOf(b) !== b) || a - b);
+  const order = sheets
+    .map((_, sheet) => sheet)
+    .sort((a, b) => Number(ground.rootOf(a) !== a) - Number(ground.rootOf(b) !== b) || a - b);
   for (const sheet of order) {
     if (ground.isLeftOut(sheet)) continue;
     const standing = ground.intoOf(sheet);
@@ -76,7 +87,10 @@ class Drafts {
   ) {
     this.model = { tables: [...source.model.tables, ...ground.tables] };
     this.names = new Map(
-      this.model.tables.map(({ id, fields }) => [id, { labels: fields.map(({ label }) => label), keys: new Set(fields.map(({ key }) => key)) }]),
+      this.model.tables.map(({ id, fields }) => [
+        id,
+        { labels: fields.map(({ label }) => label), keys: new Set(fields.map(({ key }) => key)) },
+      ]),
     );
   }
 
@@ -91,7 +105,10 @@ class Drafts {
     return [...changes, ...this.pairRules(), ...this.calculated(changes)];
   }
 
-  /** Where links need two columns to tell a record, both together are unique from then on, and the next file finds them by that. */
+  /**
+   * Where links need two columns to tell a record, both together are unique from then on, and the next file finds them
+   * by that.
+   */
   private pairRules(): Change[] {
     const { links, sheets } = this.source;
     return [...this.drafts].flatMap(([sheet, { table, fields: own }]): Change[] => {
@@ -104,14 +121,30 @@ class Drafts {
         !sheets[sheet]?.columns[column]?.cleaned &&
         this.ground.linked(sheet, column)?.separator === undefined &&
         own.every(({ id, type }) => id !== field || canBeUnique(type) || type.kind === 'option');
-      if (!isAlone || columns.length < 2 || fields.includes(undefined) || !columns.every((column, at) => isSingle(column, fields[at]))) return [];
+      if (
+        !isAlone ||
+        columns.length < 2 ||
+        fields.includes(undefined) ||
+        !columns.every((column, at) => isSingle(column, fields[at]))
+      )
+        return [];
       const names = columns.map((column) => sheets[sheet]?.columns[column]?.name ?? '');
       const message = `There is a record with this ${names.join(' and ')} already.`;
-      return [{ do: 'addRule', table: table.id, at: 0, rule: { id: newId('r'), kind: 'unique', fields: fields as FieldId[], message } }];
+      return [
+        {
+          do: 'addRule',
+          table: table.id,
+          at: 0,
+          rule: { id: newId('r'), kind: 'unique', fields: fields as FieldId[], message },
+        },
+      ];
     });
   }
 
-  /** Calculated fields that a file of ours declares, once what it reads is there; those that cannot be read any more are left out. */
+  /**
+   * Calculated fields that a file of ours declares, once what it reads is there; those that cannot be read any more are
+   * left out.
+   */
   private calculated(before: readonly Change[]): Change[] {
     if (this.formulas.length === 0) return [];
     const applied = applyChanges(this.source.model, before);
@@ -121,7 +154,10 @@ class Drafts {
     for (let open = this.formulas; open.length > 0;) {
       const left = open.filter(({ table, declared }) => {
         const { fields } = tableOf(model, table);
-        const own = { ...this.named(tableOf(model, table), declared.title ?? labelFromName(declared.name), declared.name), id: newId('f') };
+        const own = {
+          ...this.named(tableOf(model, table), declared.title ?? labelFromName(declared.name), declared.name),
+          id: newId('f'),
+        };
         const { expression } = checkOwnFormula(model, table, own, declared.formula ?? '');
         if (!expression) return true;
         const type = { kind: 'formula', formula: expression, result: expression.type } as const;
@@ -147,7 +183,10 @@ class Drafts {
   private named(table: Table, wished: string, wishedKey?: string): { label: string; key: string } {
     const { labels, keys } = this.names.get(table.id) ?? { labels: [], keys: new Set<string>() };
     const label = freeLabel(wished, labels);
-    const key = freeKey(wishedKey !== undefined && checkKey(wishedKey).ok ? wishedKey : keyFromLabel(label, 'field'), keys);
+    const key = freeKey(
+      wishedKey !== undefined && checkKey(wishedKey).ok ? wishedKey : keyFromLabel(label, 'field'),
+      keys,
+    );
     labels.push(label);
     keys.add(key);
     return { label, key };
@@ -164,7 +203,12 @@ class Drafts {
     const columns: ColumnMapping[] = [];
     profiles.forEach((profile, column) => {
       const decision = this.ground.decisionOf(sheet, column);
-      if (decision.as === 'skip' || column === this.ground.recordColumn(sheet) || (decision.as === undefined && this.ground.isSplitOff(sheet, column))) return;
+      if (
+        decision.as === 'skip' ||
+        column === this.ground.recordColumn(sheet) ||
+        (decision.as === undefined && this.ground.isSplitOff(sheet, column))
+      )
+        return;
       const { declared } = profile;
       // What is calculated is calculated anew.
       if (declared?.formula !== undefined && decision.as === undefined && root === sheet) {
@@ -176,15 +220,26 @@ class Drafts {
       const base = { column, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
       const into = joined.get(column);
       if (into) {
-        if (!link) draft.fields.splice(0, draft.fields.length, ...draft.fields.map((one) => (one.id === into.id ? widen(one, profile, decision) : one)));
-        columns.push({ ...base, field: into.id, ...(link ? told(this.source, this.ground, sheet, link, decision) : {}) });
+        if (!link)
+          draft.fields.splice(
+            0,
+            draft.fields.length,
+            ...draft.fields.map((one) => (one.id === into.id ? widen(one, profile, decision) : one)),
+          );
+        columns.push({
+          ...base,
+          field: into.id,
+          ...(link ? told(this.source, this.ground, sheet, link, decision) : {}),
+        });
         return;
       }
       const id = this.ground.identity(`f${sheet}.${column}`, 'f');
       const label =
         decision.label ??
         declared?.title ??
-        labelFromName(link ? (link.match === recordMatch ? oneOf(link.table.label) : thingNamed(profile.name)) : profile.name);
+        labelFromName(
+          link ? (link.match === recordMatch ? oneOf(link.table.label) : thingNamed(profile.name)) : profile.name,
+        );
       const names = this.named(table, label, declared?.field || declared?.link ? profile.name : undefined);
       const field = {
         ...names,
@@ -199,24 +254,40 @@ class Drafts {
         return;
       }
       const type = typeOfColumn(profile, decision);
-      draft.fields.push({ ...field, unique: (declared?.field ? declared.unique === true : this.isKey(sheet, column, profile)) && canBeUnique(type), type });
+      draft.fields.push({
+        ...field,
+        unique: (declared?.field ? declared.unique === true : this.isKey(sheet, column, profile)) && canBeUnique(type),
+        type,
+      });
       columns.push({ ...base, field: id });
     });
     if (root === sheet) {
       const wished = this.source.sheets[sheet]?.declared?.table?.title;
-      const told = columns.find(({ column }) => (wished === undefined ? column === keys[0] : profiles[column]?.name === wished))?.field;
+      const told = columns.find(({ column }) =>
+        wished === undefined ? column === keys[0] : profiles[column]?.name === wished,
+      )?.field;
       draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
     }
     for (const { column, field } of columns) this.taken.set(`${sheet}.${column}`, field);
     const constants = this.marked(draft, sheet);
     const numbered = this.ground.recordColumn(sheet);
-    return { sheet, table: table.id, columns, ...(constants.length > 0 ? { constants } : {}), ...(numbered === undefined ? {} : { numbered }) };
+    return {
+      sheet,
+      table: table.id,
+      columns,
+      ...(constants.length > 0 ? { constants } : {}),
+      ...(numbered === undefined ? {} : { numbered }),
+    };
   }
 
   /** Whether each record has a value of its own; what several sheets bring together, or a formula makes, may repeat. */
   private isKey(sheet: number, column: number, { cleaned, distinct, filled, blanks }: ColumnProfile): boolean {
-    const alone = this.ground.rootOf(sheet) === sheet && !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
-    return alone && this.source.sheets[sheet]?.keys[0] === column && (!cleaned || (distinct === filled && blanks === 0));
+    const alone =
+      this.ground.rootOf(sheet) === sheet &&
+      !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
+    return (
+      alone && this.source.sheets[sheet]?.keys[0] === column && (!cleaned || (distinct === filled && blanks === 0))
+    );
   }
 
   /** The fields of a drafted table that the columns of another sheet go to, by decision, name and content. */
@@ -227,7 +298,10 @@ class Drafts {
     profiles.forEach((_, column) => {
       const { field: wished, as } = this.ground.decisionOf(sheet, column);
       if (wished === 'new' || as === 'skip') own.add(column);
-      const known = wished !== undefined && /^f\d+\.\d+$/.test(wished) ? all.find(({ id }) => id === this.ground.identity(wished, 'f')) : undefined;
+      const known =
+        wished !== undefined && /^f\d+\.\d+$/.test(wished)
+          ? all.find(({ id }) => id === this.ground.identity(wished, 'f'))
+          : undefined;
       if (known) told.set(column, known);
     });
     const open = profiles.map((profile, column) => (own.has(column) ? { ...profile, name: '' } : profile));
@@ -245,7 +319,15 @@ class Drafts {
     const before = standing?.type.kind === 'option' ? standing.type.options.map(({ label }) => label) : [];
     const type = { kind: 'option', options: optionsOf([...before, mark.text]) } as const;
     if (standing) fields[known] = { ...standing, type };
-    else fields.push({ ...this.named(table, mark.field), id, help: 'Which sheet the record came from', required: false, unique: false, type });
+    else
+      fields.push({
+        ...this.named(table, mark.field),
+        id,
+        help: 'Which sheet the record came from',
+        required: false,
+        unique: false,
+        type,
+      });
     return [{ field: id, text: mark.text }];
   }
 
@@ -270,7 +352,14 @@ class Drafts {
         field: { ...base, unique: false, type: link },
         counterpart: {
           at: 1_000,
-          field: { ...names, id: other, help: '', required: false, unique: false, type: { kind: 'counterpart', from: table.id, link: base.id } },
+          field: {
+            ...names,
+            id: other,
+            help: '',
+            required: false,
+            unique: false,
+            type: { kind: 'counterpart', from: table.id, link: base.id },
+          },
         },
       };
       return [change];
@@ -289,7 +378,15 @@ class Drafts {
     const place = `${sheet}.${column}`;
     const { changes } = changesToAddLink(
       this.model,
-      { table: table.id, at: column, to: target.id, field: { ...base, unique: false }, onDelete: 'clear', many: true, counterpart },
+      {
+        table: table.id,
+        at: column,
+        to: target.id,
+        field: { ...base, unique: false },
+        onDelete: 'clear',
+        many: true,
+        counterpart,
+      },
       {
         here: base.id,
         pairs: this.ground.identity(`p${place}`, 't'),
@@ -300,7 +397,10 @@ class Drafts {
     );
     // Behind the target's own fields, which are not there yet.
     return changes.map((change) =>
-      change.do === 'addField' && change.counterpart?.field.type.kind === 'counterpart' && change.table !== table.id && change.at === 1
+      change.do === 'addField' &&
+      change.counterpart?.field.type.kind === 'counterpart' &&
+      change.table !== table.id &&
+      change.at === 1
         ? { ...change, counterpart: { ...change.counterpart, at: 1_000 } }
         : change,
     );
@@ -333,7 +433,8 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
     const profile = profiles[column] as ColumnProfile;
     const decision = ground.decisionOf(sheet, column);
     const many = linkedTable(model, field)?.many ?? false;
-    const as = field.type.kind === 'options' || many ? 'options' : field.type.kind === 'number' ? 'number' : decision.as;
+    const as =
+      field.type.kind === 'options' || many ? 'options' : field.type.kind === 'number' ? 'number' : decision.as;
     const clean = cleaningOf(profile, { ...decision, as });
     const target = linkedTable(model, field)?.table;
     const linked = ground.linked(sheet, column);
@@ -341,18 +442,29 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
     const match = target && (own?.id ?? (linked?.table.id === target.id ? linked.match : tellingField(target)));
     const also = decision.also ?? (linked && linked.table.id === target?.id ? linked.also : undefined);
     const base = { column, field: field.id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
-    return match === undefined ? base : { ...base, ...told(source, ground, sheet, { match, ...(also ? { also } : {}) }, decision) };
+    return match === undefined
+      ? base
+      : { ...base, ...told(source, ground, sheet, { match, ...(also ? { also } : {}) }, decision) };
   });
   const { by, mode, blanks, mark, record } = ground.sheetDecision(sheet);
   const key = recognisedBy(table, chosen.values());
-  const constants = mark && table.fields.some(({ id }) => id === mark.field) ? { constants: [{ field: mark.field, text: mark.text }] } : {};
-  const into = { by: by ?? (key ? [key.id] : []), mode: mode ?? 'both', blanks: blanks ?? 'keep', ...(record === undefined ? {} : { record }) } as const;
+  const constants =
+    mark && table.fields.some(({ id }) => id === mark.field)
+      ? { constants: [{ field: mark.field, text: mark.text }] }
+      : {};
+  const into = {
+    by: by ?? (key ? [key.id] : []),
+    mode: mode ?? 'both',
+    blanks: blanks ?? 'keep',
+    ...(record === undefined ? {} : { record }),
+  } as const;
   const numbered = ground.recordColumn(sheet);
   return { sheet, table: table.id, columns, ...constants, ...(numbered === undefined ? {} : { numbered }), into };
 }
 
 /** The field by which a table's records are told from outside: one that each has once, else the title. */
-const tellingField = (table: Table): FieldId | undefined => (table.fields.find((one) => one.unique && isEntered(one))?.id ?? table.title) || undefined;
+const tellingField = (table: Table): FieldId | undefined =>
+  (table.fields.find((one) => one.unique && isEntered(one))?.id ?? table.title) || undefined;
 
 /** The identities of a proposal by place, for making it anew after a correction. */
 export function identitiesOf({ changes, mappings, decisions }: Proposal): Map<string, string> {

@@ -37,12 +37,18 @@ export function checkWritten(model: Model, field: Field): Result<Model> {
   if (field.default?.kind === 'formula' && conditionMissing(model, field.default.formula))
     return bad(`The default of “${field.label}” uses a field that is not there.`, 'Write it again.');
   if (type.kind === 'link' && type.candidates) {
-    if (conditionMissing(model, type.candidates)) return bad(`The candidates of “${field.label}” use a field that is not there.`, 'Write the limit again.');
+    if (conditionMissing(model, type.candidates))
+      return bad(`The candidates of “${field.label}” use a field that is not there.`, 'Write the limit again.');
     const cycle = candidateCycle(model, field);
-    if (cycle) return bad(`The candidates of these fields wait for each other: ${cycle.join(' ← ')}.`, 'Let one of them be chosen freely.');
+    if (cycle)
+      return bad(
+        `The candidates of these fields wait for each other: ${cycle.join(' ← ')}.`,
+        'Let one of them be chosen freely.',
+      );
   }
   if (type.kind !== 'formula') return good(model);
-  if (dependenciesOf(model, type.formula).missing) return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
+  if (dependenciesOf(model, type.formula).missing)
+    return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
   const result = checkResult(field.label, type.result.is);
   return result.ok ? acyclic(model, field) : result;
 }
@@ -55,11 +61,19 @@ export function acyclic(model: Model, field: Field): Result<Model> {
   const cycle = cycleThrough(model, field.id);
   if (cycle) {
     const path = cycle.map((id) => fieldOf(model, id)).map((one) => `${one.table.label}.${one.field.label}`);
-    return bad(`“${field.label}” would be calculated from itself: ${path.join(' ← ')}.`, 'Take one of these fields out of the formula.', undefined, cycle);
+    return bad(
+      `“${field.label}” would be calculated from itself: ${path.join(' ← ')}.`,
+      'Take one of these fields out of the formula.',
+      undefined,
+      cycle,
+    );
   }
   const back = backAndForth(model, hierarchyPaths(model, field));
   return back
-    ? bad(`“${field.label}” reads itself both ways along “${back.label}”, so each record would come from itself.`, 'Let it follow the link in one direction.')
+    ? bad(
+        `“${field.label}” reads itself both ways along “${back.label}”, so each record would come from itself.`,
+        'Let it follow the link in one direction.',
+      )
     : good(model);
 }
 
@@ -74,7 +88,8 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
       const other = counterpart?.field.type;
       if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
         return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the reverse link a label.');
-      if (other.from !== table || other.link !== field.id) return bad(`The counterpart of “${field.label}” belongs to another link.`);
+      if (other.from !== table || other.link !== field.id)
+        return bad(`The counterpart of “${field.label}” belongs to another link.`);
       return good(true);
     }
     case 'counterpart':

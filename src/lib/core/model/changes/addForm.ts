@@ -15,7 +15,11 @@ export function applyAddForm(model: Model, { table: id, form, at }: AddForm): Re
   return checked.ok ? good(withForms(model, table, (table.forms ?? []).toSpliced(at, 0, form))) : checked;
 }
 
-export const invertAddForm = (_: Model, { table, form }: AddForm): RemoveForm => ({ do: 'removeForm', table, form: form.id });
+export const invertAddForm = (_: Model, { table, form }: AddForm): RemoveForm => ({
+  do: 'removeForm',
+  table,
+  form: form.id,
+});
 
 /** The table with these forms; one without any has none written. */
 export function withForms(model: Model, { forms: _, ...table }: Table, forms: readonly Form[]): Model {

@@ -12,17 +12,27 @@ export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Re
   const rules = table.rules ?? [];
   if (rules.some((other) => other.id === rule.id)) return bad('This rule exists already.');
   if (rule.message.trim() === '') return bad('The rule has no message.', 'Write what people read when it is broken.');
-  if (rule.kind === 'holds' && conditionMissing(model, rule.condition)) return bad('The rule uses a field that is not there.', 'Write it again.');
+  if (rule.kind === 'holds' && conditionMissing(model, rule.condition))
+    return bad('The rule uses a field that is not there.', 'Write it again.');
   if (rule.kind === 'unique') {
     const fields = rule.fields.map((field) => table.fields.find((one) => one.id === field));
-    const calculated = fields.find((field) => !field || ['counterpart', 'files', 'pictures', 'place'].includes(field.type.kind));
+    const calculated = fields.find(
+      (field) => !field || ['counterpart', 'files', 'pictures', 'place'].includes(field.type.kind),
+    );
     if (fields.length === 0 || fields.includes(undefined) || calculated)
-      return bad('Only fields with single values of this table can be unique together.', 'Choose two or three of them.');
+      return bad(
+        'Only fields with single values of this table can be unique together.',
+        'Choose two or three of them.',
+      );
   }
   return good(replaceTable(model, { ...table, rules: rules.toSpliced(at, 0, rule) }));
 }
 
-export const invertAddRule = (_: Model, { table, rule }: AddRule): RemoveRule => ({ do: 'removeRule', table, rule: rule.id });
+export const invertAddRule = (_: Model, { table, rule }: AddRule): RemoveRule => ({
+  do: 'removeRule',
+  table,
+  rule: rule.id,
+});
 
 /** A rule of a table; a missing one is a fault of the caller. */
 export function ruleOf(model: Model, table: TableId, id: string): TableRule {

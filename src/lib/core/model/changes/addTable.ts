@@ -11,7 +11,8 @@ export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   const named = checkTableNames(model, table);
   if (!named.ok) return named;
   const linked = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
-  if (linked) return bad(`“${linked.label}” cannot be made together with its table.`, 'Add it as a change after the table.');
+  if (linked)
+    return bad(`“${linked.label}” cannot be made together with its table.`, 'Add it as a change after the table.');
   const fields = checkFields(table.fields);
   if (!fields.ok) return fields;
   for (const field of table.fields) {
@@ -21,4 +22,7 @@ export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   return good({ tables: model.tables.toSpliced(at, 0, table) });
 }
 
-export const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({ do: 'removeTable', table: change.table.id });
+export const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({
+  do: 'removeTable',
+  table: change.table.id,
+});

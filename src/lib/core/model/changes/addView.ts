@@ -15,14 +15,19 @@ export function applyAddView(model: Model, { table: id, view, at }: AddView): Re
   return checked.ok ? good(withViews(model, table, (table.views ?? []).toSpliced(at, 0, view))) : checked;
 }
 
-export const invertAddView = (_: Model, { table, view }: AddView): RemoveView => ({ do: 'removeView', table, view: view.id });
+export const invertAddView = (_: Model, { table, view }: AddView): RemoveView => ({
+  do: 'removeView',
+  table,
+  view: view.id,
+});
 
 /** Whether a view can stand among the others. Fields that it names may go later; a view passes over what is gone. */
 export function checkView(table: Table, view: View): Result<true> {
   if (view.label.trim() === '') return bad('The view has no name.', 'Write what people will read.', '/label');
   if (table.views?.some(({ id, label }) => id !== view.id && label.toLowerCase() === view.label.toLowerCase()))
     return bad(`${table.label} has a view called “${view.label}” already.`, 'Choose another name.', '/label');
-  if (view.groups.length > mostGroups) return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
+  if (view.groups.length > mostGroups)
+    return bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups');
   return good(true);
 }
 

@@ -13,7 +13,8 @@ import { checkWritten } from './addField';
 import type { ChangeField } from '../../types/change';
 
 /** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
-export const isConvertible = (kind: FieldKind): boolean => kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);
+export const isConvertible = (kind: FieldKind): boolean =>
+  kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);
 
 /**
  * Whether a field can be given the other's type. What is calculated can be kept as values from then on, read as what it
@@ -32,12 +33,19 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
   const after = changedField(before, change);
   const same = after.type.kind === before.type.kind;
   if (isSystem(before) && (!same || after.required !== before.required || after.unique !== before.unique))
-    return bad(`“${before.label}” is kept by the system itself.`, 'Its names can be changed, and it can be switched off.');
+    return bad(
+      `“${before.label}” is kept by the system itself.`,
+      'Its names can be changed, and it can be switched off.',
+    );
   if (!canBecome(model, before, after))
-    return bad(`A ${before.type.kind} field cannot become a ${after.type.kind} field.`, 'Add a new field of that type beside it.');
+    return bad(
+      `A ${before.type.kind} field cannot become a ${after.type.kind} field.`,
+      'Add a new field of that type beside it.',
+    );
   if (before.type.kind === 'link' && after.type.kind === 'link' && before.type.to !== after.type.to)
     return bad(`“${before.label}” points at another table already.`, 'Add a second link.');
-  if (before.type.kind === 'counterpart' && JSON.stringify(before.type) !== JSON.stringify(after.type)) return bad('A reverse link has no type of its own.');
+  if (before.type.kind === 'counterpart' && JSON.stringify(before.type) !== JSON.stringify(after.type))
+    return bad('A reverse link has no type of its own.');
   const wellMade = checkFieldType(after);
   if (!wellMade.ok) return wellMade;
   const fields = table.fields.map((field) => (field.id === after.id ? after : field));
@@ -46,7 +54,11 @@ export function applyChangeField(model: Model, change: ChangeField): Result<Mode
   const changed = replaceTable(model, { ...tableOf(model, table.id), fields });
   if (!sameType(valueTypeOf(before), valueTypeOf(after))) {
     const users = dependentsOf(model, before.id).filter(needs);
-    if (users.length > 0) return bad(`${users.map(({ words }) => words).join(', ')} would be given another type than now.`, 'Change or remove those first.');
+    if (users.length > 0)
+      return bad(
+        `${users.map(({ words }) => words).join(', ')} would be given another type than now.`,
+        'Change or remove those first.',
+      );
   }
   return checkWritten(changed, after);
 }

@@ -11,7 +11,13 @@ export function applyChangeForm(model: Model, { table: id, form, at }: ChangeFor
   const place = forms.findIndex((other) => other.id === form.id);
   if (!table || place < 0) return bad('There is no such form.');
   const checked = checkForm(model, table, form);
-  return checked.ok ? good(withForms(model, table, forms.toSpliced(place, 1).toSpliced(at ?? place, 0, form))) : checked;
+  return checked.ok
+    ? good(withForms(model, table, forms.toSpliced(place, 1).toSpliced(at ?? place, 0, form)))
+    : checked;
 }
 
-export const invertChangeForm = (model: Model, { table, form }: ChangeForm): ChangeForm => ({ do: 'changeForm', table, ...formAt(model, table, form.id) });
+export const invertChangeForm = (model: Model, { table, form }: ChangeForm): ChangeForm => ({
+  do: 'changeForm',
+  table,
+  ...formAt(model, table, form.id),
+});

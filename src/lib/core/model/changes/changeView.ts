@@ -10,7 +10,9 @@ export function applyChangeView(model: Model, { table: id, view, at }: ChangeVie
   const place = views.findIndex((other) => other.id === view.id);
   if (!table || place < 0) return bad('There is no such view.');
   const checked = checkView(table, view);
-  return checked.ok ? good(withViews(model, table, views.toSpliced(place, 1).toSpliced(at ?? place, 0, view))) : checked;
+  return checked.ok
+    ? good(withViews(model, table, views.toSpliced(place, 1).toSpliced(at ?? place, 0, view)))
+    : checked;
 }
 
 export const invertChangeView = (model: Model, { table, view }: ChangeView): ChangeView => ({

@@ -13,7 +13,10 @@ export function applyCopyValues(model: Model, change: CopyValues): Result<Model>
   if (isLink(to.field)) {
     const target = linkedTable(model, to.field);
     if (!isLink(from.field) && !target?.table.fields.some(({ id }) => id === change.match))
-      return bad(`“${to.field.label}” points at a table without the field to compare with.`, 'Choose a field of that table.');
+      return bad(
+        `“${to.field.label}” points at a table without the field to compare with.`,
+        'Choose a field of that table.',
+      );
     return good(model);
   }
   return isLink(from.field) && to.field.type.kind === 'text'

@@ -10,11 +10,14 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field } = found;
-  if (isSystem(field)) return bad(`“${field.label}” is kept by the system itself.`, 'Switch it off: it is then hidden everywhere.');
+  if (isSystem(field))
+    return bad(`“${field.label}” is kept by the system itself.`, 'Switch it off: it is then hidden everywhere.');
   if (field.type.kind === 'counterpart') return bad(`“${field.label}” is a reverse link.`, 'Remove the link itself.');
   const gone = field.type.kind === 'link' ? [field.id, field.type.counterpart] : [field.id];
   // What the field itself has written goes with it.
-  const users = gone.flatMap((id) => dependentsOf(model, id)).filter((user) => needs(user) && !('field' in user && gone.includes(user.field.id)));
+  const users = gone
+    .flatMap((id) => dependentsOf(model, id))
+    .filter((user) => needs(user) && !('field' in user && gone.includes(user.field.id)));
   if (users.length > 0) {
     const direct = new Set(users.map(({ words }) => words));
     const further = new Set(gone.flatMap((id) => goesTo(model, id)).map(({ words }) => words)).size - direct.size;

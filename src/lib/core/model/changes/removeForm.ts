@@ -11,4 +11,8 @@ export function applyRemoveForm(model: Model, { table: id, form }: RemoveForm): 
   return good(withForms(model, table, forms));
 }
 
-export const invertRemoveForm = (model: Model, { table, form }: RemoveForm): AddForm => ({ do: 'addForm', table, ...formAt(model, table, form) });
+export const invertRemoveForm = (model: Model, { table, form }: RemoveForm): AddForm => ({
+  do: 'addForm',
+  table,
+  ...formAt(model, table, form),
+});

@@ -7,7 +7,8 @@ export function applyRemoveTable(model: Model, change: RemoveTable): Result<Mode
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
   const held = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
-  if (held) return bad(`${table.label} still has the linked or calculated field “${held.label}”.`, 'Remove that field first.');
+  if (held)
+    return bad(`${table.label} still has the linked or calculated field “${held.label}”.`, 'Remove that field first.');
   return good({ tables: model.tables.filter(({ id }) => id !== change.table) });
 }
 

@@ -37,12 +37,13 @@ function subjectsOf(change: Change): readonly string[] {
 }
 
 /**
- * Whether a later change stands on an earlier one, so that undoing the earlier by itself would undo the later in part, or
- * leave it without what it is about. Places in an order never matter.
+ * Whether a later change stands on an earlier one, so that undoing the earlier by itself would undo the later in part,
+ * or leave it without what it is about. Places in an order never matter.
  */
 export function standsOn(later: Change, earlier: Change): boolean {
   if (later.do === 'moveField' || earlier.do === 'moveField') return false;
-  if (earlier.do === 'addTable' || earlier.do === 'removeTable' || later.do === 'removeTable') return tableOfChange(later) === tableOfChange(earlier);
+  if (earlier.do === 'addTable' || earlier.do === 'removeTable' || later.do === 'removeTable')
+    return tableOfChange(later) === tableOfChange(earlier);
   const about = new Set(subjectsOf(earlier));
   if (!subjectsOf(later).some((subject) => about.has(subject))) return false;
   if (earlier.do !== 'changeField' || later.do !== 'changeField') return true;

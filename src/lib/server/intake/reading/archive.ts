@@ -6,8 +6,8 @@ const mostEntries = 10_000;
 /** In bytes of one archive, unpacked. */
 const mostUnpacked = 4_000_000_000;
 /**
- * An unpacked part may be this many times its packed size once it is large: XML of equal rows packs to about a hundredth, and
- * what packs much better was made to keep a reader busy.
+ * An unpacked part may be this many times its packed size once it is large: XML of equal rows packs to about a
+ * hundredth, and what packs much better was made to keep a reader busy.
  */
 const mostRatio = 150;
 const ratioFrom = 200_000_000;
@@ -53,7 +53,11 @@ export async function openArchive(path: string, name: string): Promise<Archive> 
         own += chunk.length;
         unpacked += chunk.length;
         if (unpacked > mostUnpacked || (own > ratioFrom && own > entry.compressedSize * mostRatio))
-          throw refuse(422, `${name} unpacks to far more than a table holds.`, 'Save the sheet as CSV and bring that in.');
+          throw refuse(
+            422,
+            `${name} unpacks to far more than a table holds.`,
+            'Save the sheet as CSV and bring that in.',
+          );
         yield chunk;
       }
     } catch (error) {

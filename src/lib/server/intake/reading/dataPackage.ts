@@ -17,7 +17,11 @@ interface TableSchema {
     readonly title?: string;
     readonly description?: string;
     readonly decimalChar?: string;
-    readonly constraints?: { readonly required?: boolean; readonly unique?: boolean; readonly enum?: readonly unknown[] };
+    readonly constraints?: {
+      readonly required?: boolean;
+      readonly unique?: boolean;
+      readonly enum?: readonly unknown[];
+    };
     /** Our own settings of the field, as programs write them. */
     readonly field?: Readonly<Record<string, unknown>>;
   }[];
@@ -92,13 +96,22 @@ export function dataPackageIn(text: string): DataPackage | null {
 const list = (given: string | readonly string[]): readonly string[] => (typeof given === 'string' ? [given] : given);
 
 /** What our own export says of a field, as far as it is well made; of others nothing is known here. */
-function ownSettings(sent: Readonly<Record<string, unknown>>, label: string): Pick<DeclaredColumn, 'field' | 'link' | 'formula'> {
+function ownSettings(
+  sent: Readonly<Record<string, unknown>>,
+  label: string,
+): Pick<DeclaredColumn, 'field' | 'link' | 'formula'> {
   const members = Object.fromEntries(Object.entries(sent).filter(([name]) => name in typeMembers));
-  const { error, value } = fieldSchema.validate({ label, ...members, shows: undefined, candidates: undefined }, { stripUnknown: { objects: true } });
+  const { error, value } = fieldSchema.validate(
+    { label, ...members, shows: undefined, candidates: undefined },
+    { stripUnknown: { objects: true } },
+  );
   if (error) return {};
   const json = value as FieldJson;
   const { counterpart, onDelete, many } = json;
-  if (json.type === 'link') return { link: { ...(onDelete ? { onDelete } : {}), ...(many ? { many } : {}), ...(counterpart ? { counterpart } : {}) } };
+  if (json.type === 'link')
+    return {
+      link: { ...(onDelete ? { onDelete } : {}), ...(many ? { many } : {}), ...(counterpart ? { counterpart } : {}) },
+    };
   if (json.type === 'formula') return { formula: json.formula ?? '' };
   const table: Table = { id: '', key: '', label: '', description: '', dye: 'slate', title: null, fields: [] };
   return { field: typeFromJson(emptyModel, table, json, { id: '', key: '', label }) };
@@ -115,7 +128,10 @@ function tableSettings({ title, description, table }: DataPackage['resources'][n
 }
 
 /** What the package declares of one of its tables. */
-export function declaredIn({ resources }: DataPackage, path: string): { readonly name: string; readonly declared: DeclaredSheet } | null {
+export function declaredIn(
+  { resources }: DataPackage,
+  path: string,
+): { readonly name: string; readonly declared: DeclaredSheet } | null {
   const resource = resources.find((one) => one.path === path || one.path.split('/').at(-1) === path);
   if (!resource) return null;
   const { name, schema } = resource;
@@ -124,17 +140,19 @@ export function declaredIn({ resources }: DataPackage, path: string): { readonly
     name,
     declared: {
       header: true,
-      columns: schema.fields.map(({ name: column, type = 'any', title, description, constraints, decimalChar, field }) => ({
-        name: column,
-        type,
-        ...(typeof title === 'string' && title ? { title } : {}),
-        ...(typeof description === 'string' && description ? { description } : {}),
-        ...(decimalChar === ',' ? { decimal: ',' as const } : {}),
-        ...(constraints?.required ? { required: true } : {}),
-        ...(constraints?.unique ? { unique: true } : {}),
-        ...(Array.isArray(constraints?.enum) ? { options: constraints.enum.map(String) } : {}),
-        ...(field ? ownSettings(field, title ?? column) : {}),
-      })),
+      columns: schema.fields.map(
+        ({ name: column, type = 'any', title, description, constraints, decimalChar, field }) => ({
+          name: column,
+          type,
+          ...(typeof title === 'string' && title ? { title } : {}),
+          ...(typeof description === 'string' && description ? { description } : {}),
+          ...(decimalChar === ',' ? { decimal: ',' as const } : {}),
+          ...(constraints?.required ? { required: true } : {}),
+          ...(constraints?.unique ? { unique: true } : {}),
+          ...(Array.isArray(constraints?.enum) ? { options: constraints.enum.map(String) } : {}),
+          ...(field ? ownSettings(field, title ?? column) : {}),
+        }),
+      ),
       ...(schema.fields.some(({ name: column }) => column === recordColumn) ? { record: recordColumn } : {}),
       ...(resource.table ? { table: tableSettings(resource) } : {}),
       ...(schema.primaryKey ? { key: list(schema.primaryKey) } : {}),
@@ -159,10 +177,16 @@ export function declaredIn({ resources }: DataPackage, path: string): { readonly
 /** The tables of a package that came as one archive. */
 export async function* dataPackagePieces(archive: Archive, part: string, file: string): AsyncGenerator<Piece, void> {
   const found = dataPackageIn(await archive.text(part));
-  if (!found) throw refuse(422, `${file} has a datapackage.json that describes no tables.`, 'Bring its CSV files in by themselves.');
+  if (!found)
+    throw refuse(
+      422,
+      `${file} has a datapackage.json that describes no tables.`,
+      'Bring its CSV files in by themselves.',
+    );
   const folder = part.slice(0, -'datapackage.json'.length);
   for (const { path, name, encoding = 'utf-8', dialect } of found.resources) {
-    if (!archive.has(folder + path)) throw refuse(422, `${file} names ${path}, which is not in it.`, 'Bring in the whole package.');
+    if (!archive.has(folder + path))
+      throw refuse(422, `${file} names ${path}, which is not in it.`, 'Bring in the whole package.');
     const declared = declaredIn(found, path)?.declared;
     for await (const piece of delimitedPieces(archive.chunks(folder + path), path, {
       encoding,

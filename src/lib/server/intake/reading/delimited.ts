@@ -17,9 +17,9 @@ export interface DelimitedText extends Dialect {
 }
 
 /**
- * Rows of delimited text as its bytes stream by; nothing holds the whole file. Decoded before it is taken apart, so that
- * characters split over pieces stay whole. At the end the line ends of the text, counted by themselves, have to be those
- * that ended rows and those within cells: a row that was lost or made is refused and never passed over.
+ * Rows of delimited text as its bytes stream by; nothing holds the whole file. Decoded before it is taken apart, so
+ * that characters split over pieces stay whole. At the end the line ends of the text, counted by themselves, have to be
+ * those that ended rows and those within cells: a row that was lost or made is refused and never passed over.
  */
 export async function* delimitedPieces(
   source: AsyncIterable<Buffer>,
@@ -38,11 +38,18 @@ export async function* delimitedPieces(
   const given = (found: string[][], quoted: boolean): Piece | null => {
     rows += found.length;
     if (found.length === 0) return null;
-    return { kind: 'rows', rows: quoted && !asWritten ? found.map((row) => (row.some(isDefused) ? row.map(bare) : row)) : found };
+    return {
+      kind: 'rows',
+      rows: quoted && !asWritten ? found.map((row) => (row.some(isDefused) ? row.map(bare) : row)) : found,
+    };
   };
   const take = (piece: string): Piece | null => {
     if (piece.includes('\0'))
-      throw refuse(422, `${file} holds a NUL character after row ${rows.toLocaleString('en')}.`, 'Take it out, or save the file as CSV again.');
+      throw refuse(
+        422,
+        `${file} holds a NUL character after row ${rows.toLocaleString('en')}.`,
+        'Take it out, or save the file as CSV again.',
+      );
     const text = first ? piece.replace(/^\uFEFF/, '').replace(/^sep=.\r?\n/, '') : piece;
     if (piece !== '') first = false;
     counted.take(text);
@@ -51,7 +58,11 @@ export async function* delimitedPieces(
     quoteWaits = reading.waiting > 0 && (quoteWaits || text.includes("'"));
     if (reading.waiting > longestRow)
       throw reading.open
-        ? refuse(422, `In ${file}, row ${rowNumber()} opens a quotation mark that is never closed.`, 'Close it or take it out.')
+        ? refuse(
+            422,
+            `In ${file}, row ${rowNumber()} opens a quotation mark that is never closed.`,
+            'Close it or take it out.',
+          )
         : refuse(
             422,
             `In ${file}, row ${rowNumber()} has more than 24 million characters and no line end.`,
@@ -67,10 +78,16 @@ export async function* delimitedPieces(
   if (tail) yield tail;
   const rest = given(reading.end(), quoteWaits);
   if (reading.open)
-    throw refuse(422, `${file} is cut off: row ${rows.toLocaleString('en')} opens a quotation mark that is never closed.`, 'Bring in the whole file.');
+    throw refuse(
+      422,
+      `${file} is cut off: row ${rows.toLocaleString('en')} opens a quotation mark that is never closed.`,
+      'Bring in the whole file.',
+    );
   if (rest) yield rest;
   if (counted.end() !== reading.ended + reading.within)
-    throw new Error(`${file} has ${counted.end()} line ends, of which ${reading.ended} ended rows and ${reading.within} stood within cells`);
+    throw new Error(
+      `${file} has ${counted.end()} line ends, of which ${reading.ended} ended rows and ${reading.within} stood within cells`,
+    );
 }
 
 /** Counts the line ends of a text that comes in pieces; a CRLF may be split over two. */

@@ -10,7 +10,9 @@ interface Utf8Share {
   readonly invalid: number;
 }
 
-/** Characters may be split over chunks: only what is certainly whole is looked at, the rest goes before the next chunk. */
+/**
+ * Characters may be split over chunks: only what is certainly whole is looked at, the rest goes before the next chunk.
+ */
 async function utf8Share(path: string): Promise<Utf8Share> {
   let [characters, invalid] = [0, 0];
   let rest: Buffer = Buffer.alloc(0);
@@ -18,7 +20,8 @@ async function utf8Share(path: string): Promise<Utf8Share> {
     if (isUtf8(bytes) && characters > 0) return;
     for (let at = 0; at < bytes.length;) {
       const byte = bytes[at] ?? 0;
-      const length = byte < 0x80 ? 1 : byte >= 0xf0 && byte < 0xf5 ? 4 : byte >= 0xe0 ? 3 : byte >= 0xc2 && byte < 0xe0 ? 2 : 0;
+      const length =
+        byte < 0x80 ? 1 : byte >= 0xf0 && byte < 0xf5 ? 4 : byte >= 0xe0 ? 3 : byte >= 0xc2 && byte < 0xe0 ? 2 : 0;
       if (length > 1 && isUtf8(bytes.subarray(at, at + length)) && at + length <= bytes.length) characters++;
       else if (length !== 1) invalid++;
       at += length > 1 && isUtf8(bytes.subarray(at, at + length)) ? length : 1;
@@ -60,11 +63,16 @@ function oneByteEncodingOf(sample: Buffer): string {
 
 const eastAsian = /^(?:shift_jis|euc-jp|euc-kr|gb18030|big5)$/;
 
-/** Every sign beyond ASCII is of East Asia, and there are many: texts of the West have few, and not in pairs that mean something. */
+/**
+ * Every sign beyond ASCII is of East Asia, and there are many: texts of the West have few, and not in pairs that mean
+ * something.
+ */
 function readsAsEastAsian(sample: Buffer, encoding: string): boolean {
   const text = iconv.decode(sample, encoding).slice(0, -2);
   const beyond = text.match(/[^\p{ASCII}]/gu) ?? [];
-  const signs = beyond.filter((sign) => /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}\u3000-\u303f\uff00-\uffef]/u.test(sign));
+  const signs = beyond.filter((sign) =>
+    /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}\u3000-\u303f\uff00-\uffef]/u.test(sign),
+  );
   return beyond.length * 2 > sample.length * 0.1 && signs.length > beyond.length * 0.97;
 }
 
@@ -73,13 +81,16 @@ function readsAsEastAsian(sample: Buffer, encoding: string): boolean {
  * characters, then by the statistics of its first bytes. Refuses what is empty or no text.
  */
 export async function encodingOf(path: string, name: string, sample: Buffer): Promise<string> {
-  if (sample.toString('latin1').trim() === '') throw refuse(422, `${name} is empty.`, 'Choose a file with a header and rows.');
+  if (sample.toString('latin1').trim() === '')
+    throw refuse(422, `${name} is empty.`, 'Choose a file with a header and rows.');
   const start = sample.subarray(0, 2).toString('hex');
   if (start === 'fffe') return 'utf-16le';
   if (start === 'feff') return 'utf-16be';
   if (sample.includes(0)) {
     // Texts of plain letters in UTF-16 without a mark have a NUL in every other place.
-    const zeros = [0, 1].map((from) => sample.subarray(0, 1000).filter((byte, index) => index % 2 === from && byte === 0).length);
+    const zeros = [0, 1].map(
+      (from) => sample.subarray(0, 1000).filter((byte, index) => index % 2 === from && byte === 0).length,
+    );
     const half = Math.min(1000, sample.length) / 2;
     if ((zeros[1] ?? 0) > half * 0.7 && zeros[0] === 0) return 'utf-16le';
     if ((zeros[0] ?? 0) > half * 0.7 && zeros[1] === 0) return 'utf-16be';
@@ -90,7 +101,11 @@ export async function encodingOf(path: string, name: string, sample: Buffer): Pr
   const { encoding, confidence } = jschardet.detect(sample);
   const guess = encoding?.toLowerCase().replace('cp949', 'euc-kr').replace('gb2312', 'gb18030');
   if (guess && iconv.encodingExists(guess)) {
-    if (eastAsian.test(guess) ? readsAsEastAsian(sample, guess) : confidence > 0.9 && /^(?:windows-125[0134567]|koi8-r|iso-8859-[257])$/.test(guess))
+    if (
+      eastAsian.test(guess)
+        ? readsAsEastAsian(sample, guess)
+        : confidence > 0.9 && /^(?:windows-125[0134567]|koi8-r|iso-8859-[257])$/.test(guess)
+    )
       return guess;
   }
   return oneByteEncodingOf(sample);

@@ -28,9 +28,9 @@ class TextTokenizer extends Tokenizer {
 type Shape = 'list' | 'sequence' | 'object';
 
 /**
- * Reads JSON as tables: a list of objects is a sheet, each of their members a column; an object within gives columns `a.b`,
- * a list of plain values one cell with semicolons, a list of objects a sheet of its own that names its parent's row. Read
- * twice: columns may appear with the last object.
+ * Reads JSON as tables: a list of objects is a sheet, each of their members a column; an object within gives columns
+ * `a.b`, a list of plain values one cell with semicolons, a list of objects a sheet of its own that names its parent's
+ * row. Read twice: columns may appear with the last object.
  */
 export async function* jsonPieces(path: string, file: string, mostRows = Infinity): AsyncGenerator<Piece, void> {
   const shape = await shapeOf(path, file);
@@ -46,7 +46,12 @@ export async function* jsonPieces(path: string, file: string, mostRows = Infinit
         const known = columns.get(of) ?? new Map<string, number>();
         columns.set(of, known);
         for (const [column] of row) if (!known.has(column)) known.set(column, known.size);
-        if (known.size > mostColumns) throw refuse(422, `${file} has objects with more than ${mostColumns} different members.`, 'Bring in a part of it.');
+        if (known.size > mostColumns)
+          throw refuse(
+            422,
+            `${file} has objects with more than ${mostColumns} different members.`,
+            'Bring in a part of it.',
+          );
       };
       spread(sheet, value, learn, passing);
     }
@@ -54,7 +59,12 @@ export async function* jsonPieces(path: string, file: string, mostRows = Infinit
   for (const [sheet, known] of columns) {
     const above = parents.get(sheet);
     const isParent = [...parents.values()].includes(sheet);
-    const places = new Map([...(isParent ? ['row'] : []), ...(above ? [`${above} row`] : []), ...known.keys()].map((column, index) => [column, index]));
+    const places = new Map(
+      [...(isParent ? ['row'] : []), ...(above ? [`${above} row`] : []), ...known.keys()].map((column, index) => [
+        column,
+        index,
+      ]),
+    );
     yield {
       kind: 'sheet',
       name: sheet,
@@ -99,7 +109,13 @@ interface Spreading {
 }
 
 /** Gives an object's row, and those of the lists of objects within it. */
-function spread(sheet: string, value: Json, onto: (sheet: string, row: readonly (readonly [string, string])[]) => void, how: Spreading, parentRow = 0): void {
+function spread(
+  sheet: string,
+  value: Json,
+  onto: (sheet: string, row: readonly (readonly [string, string])[]) => void,
+  how: Spreading,
+  parentRow = 0,
+): void {
   const number = (how.rows.get(sheet) ?? 0) + 1;
   how.rows.set(sheet, number);
   const row: [string, string][] = [];
@@ -112,7 +128,8 @@ function spread(sheet: string, value: Json, onto: (sheet: string, row: readonly 
   const members = (of: Json, before: string, depth: number): void => {
     if (depth > deepest) throw refuse(422, 'The JSON is nested too deeply.', `At most ${deepest} levels are read.`);
     if (isObject(of)) {
-      for (const [key, inner] of Object.entries(of)) members(inner, before === '' ? key : `${before}.${key}`, depth + 1);
+      for (const [key, inner] of Object.entries(of))
+        members(inner, before === '' ? key : `${before}.${key}`, depth + 1);
       return;
     }
     if (Array.isArray(of) && of.some((one) => isObject(one as Json))) {
@@ -141,11 +158,17 @@ function textOf(value: Json): string {
 
 const plainWritten = (written: string) => (/[eE]/.test(written) ? plainNumber(written) : written);
 
-function* sheetsIn(values: readonly Json[], shape: Shape, name: string): Generator<{ sheet: string; value: Json }, void> {
+function* sheetsIn(
+  values: readonly Json[],
+  shape: Shape,
+  name: string,
+): Generator<{ sheet: string; value: Json }, void> {
   for (const value of values) {
     const lists =
       shape === 'object' && isObject(value)
-        ? Object.entries(value).filter(([, inner]) => Array.isArray(inner) && inner.some((one) => isObject(one as Json)))
+        ? Object.entries(value).filter(
+            ([, inner]) => Array.isArray(inner) && inner.some((one) => isObject(one as Json)),
+          )
         : [];
     if (lists.length === 0) yield { sheet: name, value };
     for (const [key, list] of lists) for (const one of list as readonly Json[]) yield { sheet: key, value: one };
@@ -174,7 +197,11 @@ async function* valuesOf(path: string, file: string, shape: Shape): AsyncGenerat
   let found: Json[] = [];
   let broken: Error | null = null;
   const tokenizer = new TextTokenizer(shape === 'sequence' ? { separator: '' } : {});
-  const parser = new TokenParser({ paths: [shape === 'list' ? '$.*' : '$'], keepStack: false, ...(shape === 'sequence' ? { separator: '' } : {}) });
+  const parser = new TokenParser({
+    paths: [shape === 'list' ? '$.*' : '$'],
+    keepStack: false,
+    ...(shape === 'sequence' ? { separator: '' } : {}),
+  });
   tokenizer.onToken = parser.write.bind(parser);
   parser.onValue = ({ value }) => found.push(value as Json);
   parser.onError = (error) => (broken = error);
@@ -183,9 +210,15 @@ async function* valuesOf(path: string, file: string, shape: Shape): AsyncGenerat
   let bytes = 0;
   for await (const chunk of createReadStream(path, { highWaterMark: 256 * 1024 })) {
     bytes += (chunk as Buffer).length;
-    if (shape === 'object' && bytes > mostWhole) throw refuse(413, `${file} is one object of more than 64 MB.`, 'Send its lists, or one object a line.');
+    if (shape === 'object' && bytes > mostWhole)
+      throw refuse(413, `${file} is one object of more than 64 MB.`, 'Send its lists, or one object a line.');
     tokenizer.write(chunk as Buffer);
-    if (broken) throw refuse(422, `${file} is no JSON from byte ${bytes.toLocaleString('en')} or before on.`, 'Save it again and bring in the whole file.');
+    if (broken)
+      throw refuse(
+        422,
+        `${file} is no JSON from byte ${bytes.toLocaleString('en')} or before on.`,
+        'Save it again and bring in the whole file.',
+      );
     if (found.length > 0) yield found;
     found = [];
   }

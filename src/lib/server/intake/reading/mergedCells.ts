@@ -25,8 +25,9 @@ export function columnOf(reference: string): number {
 }
 
 /**
- * The areas of a worksheet that go over several rows (ECMA-376 part 1, 18.3.1.55). They stand behind the cells, so the part is
- * looked through once before it is read; what is only beside each other is left as it is, as groups above names are.
+ * The areas of a worksheet that go over several rows (ECMA-376 part 1, 18.3.1.55). They stand behind the cells, so the
+ * part is looked through once before it is read; what is only beside each other is left as it is, as groups above names
+ * are.
  */
 export async function mergedRowsOf(archive: Archive, part: string, whole: boolean): Promise<MergedRows[]> {
   const found: MergedRows[] = [];
@@ -43,8 +44,11 @@ export async function mergedRowsOf(archive: Archive, part: string, whole: boolea
       continue;
     }
     const text = piece.toString('latin1');
-    for (const [, left = '', top = '', , bottom = ''] of text.matchAll(/<(?:\w+:)?mergeCell\s[^>]*?ref="\$?([A-Z]+)\$?(\d+):\$?([A-Z]+)\$?(\d+)"/g))
-      if (bottom !== top && found.length < mostAreas) found.push({ column: columnOf(left), top: Number(top), bottom: Number(bottom) });
+    for (const [, left = '', top = '', , bottom = ''] of text.matchAll(
+      /<(?:\w+:)?mergeCell\s[^>]*?ref="\$?([A-Z]+)\$?(\d+):\$?([A-Z]+)\$?(\d+)"/g,
+    ))
+      if (bottom !== top && found.length < mostAreas)
+        found.push({ column: columnOf(left), top: Number(top), bottom: Number(bottom) });
     rest = Buffer.from(tailOf(text), 'latin1');
   }
   return found.sort((a, b) => a.top - b.top);

@@ -8,11 +8,19 @@ import { canonicalNumber, Exact } from '$core/values/number';
 const mostCells = 50_000_000;
 const mostColumns = 16_384;
 
-/** Reads the sheets of an OpenDocument spreadsheet (ODF 1.3, part 3): values as the file means them, line breaks kept, repeated cells and rows given in full. */
-export async function* openDocumentPieces(archive: Archive, file: string, mostRows = Infinity): AsyncGenerator<Piece, void> {
+/**
+ * Reads the sheets of an OpenDocument spreadsheet (ODF 1.3, part 3): values as the file means them, line breaks kept,
+ * repeated cells and rows given in full.
+ */
+export async function* openDocumentPieces(
+  archive: Archive,
+  file: string,
+  mostRows = Infinity,
+): AsyncGenerator<Piece, void> {
   if (archive.has('META-INF/manifest.xml') && (await archive.text('META-INF/manifest.xml')).includes('encryption-data'))
     throw refuse(422, `${file} is protected by a password.`, 'Save it without one.');
-  if (!archive.has('content.xml')) throw refuse(422, `${file} is cut off or damaged.`, 'Save it again and bring in the whole file.');
+  if (!archive.has('content.xml'))
+    throw refuse(422, `${file} is cut off or damaged.`, 'Save it again and bring in the whole file.');
   const reading = new ContentReading(file, mostRows);
   for await (const chunk of archive.chunks('content.xml')) {
     reading.write(chunk);
@@ -20,7 +28,8 @@ export async function* openDocumentPieces(archive: Archive, file: string, mostRo
   }
   reading.end();
   yield* reading.take();
-  if (archive.parts.some((part) => /^(?:Basic|Scripts)\/./.test(part))) yield { kind: 'note', text: 'it holds macros, which were not looked at' };
+  if (archive.parts.some((part) => /^(?:Basic|Scripts)\/./.test(part)))
+    yield { kind: 'note', text: 'it holds macros, which were not looked at' };
 }
 
 type Attributes = Readonly<Record<string, string>>;
@@ -156,7 +165,10 @@ class ContentReading {
       ...(this.hiddenSheet ? ['the sheet is hidden in the file'] : []),
       ...(this.spanned > 0 ? [`${n(this.spanned, 'cell was', 'cells were')} filled from merged cells above`] : []),
       ...(this.hidden > 0 ? [`${n(this.hidden, 'hidden row was', 'hidden rows were')} read as well`] : []),
-      ...[...this.errors].map(([error, count]) => `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`),
+      ...[...this.errors].map(
+        ([error, count]) =>
+          `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`,
+      ),
     ];
   }
 
@@ -173,7 +185,11 @@ class ContentReading {
       return;
     }
     if (this.row.length + times > mostColumns)
-      throw refuse(422, `${this.file} has a sheet of more columns than can be read.`, 'Save the part that is needed as CSV.');
+      throw refuse(
+        422,
+        `${this.file} has a sheet of more columns than can be read.`,
+        'Save the part that is needed as CSV.',
+      );
     for (let i = 0; i < times; i++) this.row.push(value);
     this.filled = true;
   }
@@ -191,7 +207,8 @@ class ContentReading {
     while (end > 0 && !this.row[end - 1]) end--;
     const row = Array.from({ length: end }, (_, index) => this.row[index] ?? '');
     this.cells += end * this.times;
-    if (this.cells > mostCells) throw refuse(422, `${this.file} has more cells than can be read.`, 'Save the part that is needed as CSV.');
+    if (this.cells > mostCells)
+      throw refuse(422, `${this.file} has more cells than can be read.`, 'Save the part that is needed as CSV.');
     for (let i = 0; i < this.times && this.given < this.mostRows; i++) {
       this.rows.push(row);
       this.given++;
@@ -202,7 +219,9 @@ class ContentReading {
   private valueOf(cell: Attributes): string {
     const value = cell['office:value'] ?? '';
     // A cell with an error says beside it that it is a text.
-    switch (cell['calcext:value-type'] === 'error' ? 'error' : (cell['office:value-type'] ?? cell['calcext:value-type'])) {
+    switch (
+      cell['calcext:value-type'] === 'error' ? 'error' : (cell['office:value-type'] ?? cell['calcext:value-type'])
+    ) {
       case 'error': {
         const error = this.written.trim() || 'of its formula';
         this.errors.set(error, (this.errors.get(error) ?? 0) + 1);
@@ -232,7 +251,12 @@ class ContentReading {
 function durationText(written: string): string {
   const found = /^P(?:(\d+)D)?T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)(?:[.,]\d+)?S)?$/.exec(written);
   if (!found) return written;
-  const [days, hours, minutes, seconds] = [1, 2, 3, 4].map((place) => Number(found[place] ?? 0)) as [number, number, number, number];
+  const [days, hours, minutes, seconds] = [1, 2, 3, 4].map((place) => Number(found[place] ?? 0)) as [
+    number,
+    number,
+    number,
+    number,
+  ];
   const two = (n: number) => String(n).padStart(2, '0');
   return `${two(days * 24 + hours)}:${two(minutes)}${seconds > 0 ? `:${two(seconds)}` : ''}`;
 }

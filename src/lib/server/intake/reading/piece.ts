@@ -1,8 +1,8 @@
 import type { DeclaredSheet, ReadingFound } from '$core/intake/intake';
 
 /**
- * What comes out of any file, one after the other: where a sheet begins, its rows as texts, and what people should know of
- * it. All kinds of files are read into this, so that everything after it is the same for all.
+ * What comes out of any file, one after the other: where a sheet begins, its rows as texts, and what people should know
+ * of it. All kinds of files are read into this, so that everything after it is the same for all.
  */
 export type Piece =
   | { readonly kind: 'sheet'; readonly name: string; readonly declared?: DeclaredSheet }

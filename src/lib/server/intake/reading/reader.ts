@@ -28,21 +28,30 @@ const signatures: readonly (readonly [string, string])[] = [
   ['377abcaf271c', 'a compressed file'],
 ];
 
-/** Opens a file by what is in it, whatever it is called. `described`: a Data Package's descriptor that came beside it. */
-export async function openFile(path: string, name: string, wish: ReadingWish = {}, described: DataPackage | null = null): Promise<FileReader> {
+/**
+ * Opens a file by what is in it, whatever it is called. `described`: a Data Package's descriptor that came beside it.
+ */
+export async function openFile(
+  path: string,
+  name: string,
+  wish: ReadingWish = {},
+  described: DataPackage | null = null,
+): Promise<FileReader> {
   const sample = await sampleOf(path);
   if (sample.length === 0) throw refuse(422, `${name} is empty.`, 'Choose a file with a header and rows.');
   const start = sample.subarray(0, 8).toString('hex');
   if (start.startsWith('504b0304') || start.startsWith('504b0506')) return openBook(path, name);
   if (start.startsWith('d0cf11e0')) throw refuseCompound(name, sample);
   const known = signatures.find(([signature]) => start.startsWith(signature));
-  if (known) throw refuse(422, `${name} is ${known[1]}, not a table.`, 'Save the table as CSV or .xlsx and bring that in.');
+  if (known)
+    throw refuse(422, `${name} is ${known[1]}, not a table.`, 'Save the table as CSV or .xlsx and bring that in.');
   const text = sample
     .toString('utf8')
     .replace(/^\uFEFF/, '')
     .trimStart();
   if (text.startsWith('{') || text.startsWith('['))
-    if (looksLikeJson(text)) return { found: { kind: 'JSON' }, pieces: (most) => jsonPieces(path, name, most), close: () => undefined };
+    if (looksLikeJson(text))
+      return { found: { kind: 'JSON' }, pieces: (most) => jsonPieces(path, name, most), close: () => undefined };
   if (/^(?:<!doctype html|<html|<meta|<table|<!--StartFragment)/i.test(text)) return openHtml(path, name);
   return openDelimited(path, name, sample, wish, described);
 }
@@ -64,9 +73,12 @@ async function openBook(path: string, name: string): Promise<FileReader> {
   const archive = await openArchive(path, name);
   const close = () => archive.close();
   const description = archive.parts.find((part) => /(?:^|\/)datapackage\.json$/.test(part));
-  if (archive.has('xl/workbook.xml')) return { found: { kind: 'workbook' }, pieces: (most) => workbookPieces(archive, name, most), close };
-  if (archive.has('content.xml')) return { found: { kind: 'open document' }, pieces: (most) => openDocumentPieces(archive, name, most), close };
-  if (description) return { found: { kind: 'data package' }, pieces: () => dataPackagePieces(archive, description, name), close };
+  if (archive.has('xl/workbook.xml'))
+    return { found: { kind: 'workbook' }, pieces: (most) => workbookPieces(archive, name, most), close };
+  if (archive.has('content.xml'))
+    return { found: { kind: 'open document' }, pieces: (most) => openDocumentPieces(archive, name, most), close };
+  if (description)
+    return { found: { kind: 'data package' }, pieces: () => dataPackagePieces(archive, description, name), close };
   const encrypted = archive.has('EncryptedPackage');
   close();
   throw encrypted
@@ -75,16 +87,24 @@ async function openBook(path: string, name: string): Promise<FileReader> {
 }
 
 async function openHtml(path: string, name: string): Promise<FileReader> {
-  if ((await stat(path)).size > mostHtml) throw refuse(413, `${name} is a page of more than 50 MB.`, 'Save the table as CSV.');
+  if ((await stat(path)).size > mostHtml)
+    throw refuse(413, `${name} is a page of more than 50 MB.`, 'Save the table as CSV.');
   const html = await readFile(path, 'utf8');
-  if (!/<t[rdh]\b/i.test(html)) throw refuse(422, `${name} is a page without a table.`, 'Save the table as CSV or .xlsx and bring that in.');
+  if (!/<t[rdh]\b/i.test(html))
+    throw refuse(422, `${name} is a page without a table.`, 'Save the table as CSV or .xlsx and bring that in.');
   async function* pieces(): AsyncGenerator<Piece, void> {
     yield* htmlPieces(html, name.replace(/\.[^.]*$/, ''));
   }
   return { found: { kind: 'pasted range' }, pieces, close: () => undefined };
 }
 
-async function openDelimited(path: string, name: string, sample: Buffer, wish: ReadingWish, described: DataPackage | null): Promise<FileReader> {
+async function openDelimited(
+  path: string,
+  name: string,
+  sample: Buffer,
+  wish: ReadingWish,
+  described: DataPackage | null,
+): Promise<FileReader> {
   const encoding = wish.encoding ?? (await encodingOf(path, name, sample));
   if (!iconv.encodingExists(encoding)) throw refuse(422, `There is no encoding “${encoding}”.`, 'Choose another one.');
   const start = iconv.decode(sample, encoding).replace(/^\uFEFF/, '');

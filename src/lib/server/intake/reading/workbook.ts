@@ -26,12 +26,17 @@ interface Book {
 type RawCell = string | number;
 
 /**
- * Reads the sheets of an Office Open XML workbook (ECMA-376): stored values of formulas, days by the file's own date system,
- * percents and amounts by the format they are shown in. What is hidden is read, too, and said.
+ * Reads the sheets of an Office Open XML workbook (ECMA-376): stored values of formulas, days by the file's own date
+ * system, percents and amounts by the format they are shown in. What is hidden is read, too, and said.
  */
-export async function* workbookPieces(archive: Archive, file: string, mostRows = Infinity): AsyncGenerator<Piece, void> {
+export async function* workbookPieces(
+  archive: Archive,
+  file: string,
+  mostRows = Infinity,
+): AsyncGenerator<Piece, void> {
   const book = await readBook(archive, file);
-  if (archive.parts.some((part) => /vbaProject\.bin$/i.test(part))) yield { kind: 'note', text: 'it holds macros, which were not looked at' };
+  if (archive.parts.some((part) => /vbaProject\.bin$/i.test(part)))
+    yield { kind: 'note', text: 'it holds macros, which were not looked at' };
   const shared = new SharedTexts(archive, file);
   try {
     for (const sheet of book.sheets) yield* sheetPieces(archive, file, book, sheet, shared, mostRows);
@@ -41,7 +46,8 @@ export async function* workbookPieces(archive: Archive, file: string, mostRows =
 }
 
 async function readBook(archive: Archive, file: string): Promise<Book> {
-  if (!archive.has('xl/workbook.xml')) throw refuse(422, `${file} is no workbook this reads.`, 'Save it as .xlsx, .ods or CSV.');
+  if (!archive.has('xl/workbook.xml'))
+    throw refuse(422, `${file} is no workbook this reads.`, 'Save it as .xlsx, .ods or CSV.');
   const targets = new Map<string, string>();
   if (archive.has('xl/_rels/workbook.xml.rels'))
     readXml(file, await archive.text('xl/_rels/workbook.xml.rels'), {
@@ -58,10 +64,18 @@ async function readBook(archive: Archive, file: string): Promise<Book> {
       const id = Object.entries(attributes).find(([key]) => /(?:^|:)id$/.test(key))?.[1] ?? '';
       const part = targets.get(id) ?? `xl/worksheets/sheet${sheets.length + 1}.xml`;
       if (archive.has(part))
-        sheets.push({ name: attributes.name ?? `Sheet ${sheets.length + 1}`, part, hidden: (attributes.state ?? 'visible') !== 'visible' });
+        sheets.push({
+          name: attributes.name ?? `Sheet ${sheets.length + 1}`,
+          part,
+          hidden: (attributes.state ?? 'visible') !== 'visible',
+        });
     },
   });
-  return { sheets, from1904, meanings: archive.has('xl/styles.xml') ? meaningsOf(file, await archive.text('xl/styles.xml')) : [] };
+  return {
+    sheets,
+    from1904,
+    meanings: archive.has('xl/styles.xml') ? meaningsOf(file, await archive.text('xl/styles.xml')) : [],
+  };
 }
 
 /** What numbers mean in each of the workbook's cell formats. */
@@ -133,7 +147,8 @@ class SharedTexts {
         return;
       }
       this.reader.write(value);
-      if (this.length > mostShared) throw refuse(422, `${this.file} holds more text than can be read at once.`, 'Save its sheets as CSV.');
+      if (this.length > mostShared)
+        throw refuse(422, `${this.file} holds more text than can be read at once.`, 'Save its sheets as CSV.');
     }
   }
 
@@ -146,9 +161,18 @@ class SharedTexts {
 
 /** Signs that XML cannot hold stand as `_x000D_` (ECMA-376 part 1, 22.9.2.19). */
 const unescaped = (text: string): string =>
-  text.includes('_x') ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16))) : text;
+  text.includes('_x')
+    ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
+    : text;
 
-async function* sheetPieces(archive: Archive, file: string, book: Book, sheet: SheetPart, shared: SharedTexts, mostRows: number): AsyncGenerator<Piece, void> {
+async function* sheetPieces(
+  archive: Archive,
+  file: string,
+  book: Book,
+  sheet: SheetPart,
+  shared: SharedTexts,
+  mostRows: number,
+): AsyncGenerator<Piece, void> {
   const merged = new MergedCells(await mergedRowsOf(archive, sheet.part, mostRows === Infinity));
   const reading = new SheetReading(file, book, merged);
   let rows = 0;
@@ -164,12 +188,17 @@ async function* sheetPieces(archive: Archive, file: string, book: Book, sheet: S
       begun = true;
       await shared.until(reading.sharedNeeded);
       rows += raw.length;
-      yield { kind: 'rows', rows: raw.map((row) => Array.from(row, (cell) => (cell === undefined ? '' : shared.of(cell)))) };
+      yield {
+        kind: 'rows',
+        rows: raw.map((row) => Array.from(row, (cell) => (cell === undefined ? '' : shared.of(cell)))),
+      };
     }
     if (done) break;
   }
   await chunks.return();
-  if (begun) for (const text of [...(sheet.hidden ? ['the sheet is hidden in the workbook'] : []), ...reading.notes()]) yield { kind: 'note', text };
+  if (begun)
+    for (const text of [...(sheet.hidden ? ['the sheet is hidden in the workbook'] : []), ...reading.notes()])
+      yield { kind: 'note', text };
 }
 
 /** Takes a sheet's XML piece by piece and gives its rows. */
@@ -224,7 +253,11 @@ class SheetReading {
       case 'c':
         this.column = attributes.r === undefined ? this.column + 1 : columnOf(attributes.r);
         if (this.column >= mostColumns || ++this.cells > mostCells)
-          throw refuse(422, `${this.file} has a sheet of more cells than can be read.`, 'Save the part that is needed as CSV.');
+          throw refuse(
+            422,
+            `${this.file} has a sheet of more cells than can be read.`,
+            'Save the part that is needed as CSV.',
+          );
         this.type = attributes.t ?? 'n';
         this.style = Number(attributes.s ?? 0);
         this.value = '';
@@ -287,7 +320,9 @@ class SheetReading {
         return isoText(value);
       case 'n': {
         const meaning = this.book.meanings[this.style];
-        return meaning === undefined || meaning.kind === 'number' ? plainNumber(value) : numberText(value, meaning, this.book.from1904);
+        return meaning === undefined || meaning.kind === 'number'
+          ? plainNumber(value)
+          : numberText(value, meaning, this.book.from1904);
       }
       default:
         return unescaped(value);
@@ -297,17 +332,26 @@ class SheetReading {
   notes(): string[] {
     const n = (count: number, one: string, many: string) => `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
     return [
-      ...(this.merged.filled > 0 ? [`${n(this.merged.filled, 'cell was', 'cells were')} filled from merged cells above`] : []),
+      ...(this.merged.filled > 0
+        ? [`${n(this.merged.filled, 'cell was', 'cells were')} filled from merged cells above`]
+        : []),
       ...(this.hidden > 0 ? [`${n(this.hidden, 'hidden row was', 'hidden rows were')} read as well`] : []),
-      ...(this.uncalculated > 0 ? [`${n(this.uncalculated, 'formula has', 'formulas have')} no stored value, so these cells are blank`] : []),
-      ...[...this.errors].map(([error, count]) => `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`),
+      ...(this.uncalculated > 0
+        ? [`${n(this.uncalculated, 'formula has', 'formulas have')} no stored value, so these cells are blank`]
+        : []),
+      ...[...this.errors].map(
+        ([error, count]) =>
+          `${n(count, 'cell holds', 'cells hold')} the error ${error} and ${count === 1 ? 'is' : 'are'} blank`,
+      ),
     ];
   }
 }
 
 /** Beginnings of the old container format; inside it lies a workbook that is protected, or an old one. */
 export function refuseCompound(name: string, start: Buffer): Refusal {
-  const protectedBook = start.includes(Buffer.from('EncryptedPackage', 'utf16le')) || start.includes(Buffer.from('EncryptionInfo', 'utf16le'));
+  const protectedBook =
+    start.includes(Buffer.from('EncryptedPackage', 'utf16le')) ||
+    start.includes(Buffer.from('EncryptionInfo', 'utf16le'));
   return protectedBook
     ? refuse(422, `${name} is protected by a password.`, 'Save it without one.')
     : refuse(422, `${name} is a workbook of the old binary kind.`, 'Save it as .xlsx or CSV and bring that in.');

@@ -10,7 +10,10 @@ export interface XmlEvents {
 /** The name without its prefix: files choose prefixes as they like. */
 const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
 
-/** An XML parser that is fed pieces of bytes; names come without prefixes, attributes with theirs. Entities of one's own are refused. */
+/**
+ * An XML parser that is fed pieces of bytes; names come without prefixes, attributes with theirs. Entities of one's own
+ * are refused.
+ */
 export function xmlReader(name: string, events: XmlEvents): { write(chunk: Buffer): void; end(): void } {
   const parser = new SaxesParser({ position: false, xmlns: false });
   const decoder = new TextDecoder();
@@ -28,7 +31,9 @@ export function xmlReader(name: string, events: XmlEvents): { write(chunk: Buffe
     try {
       work();
     } catch (error) {
-      throw error instanceof Refusal ? error : refuse(422, `${name} is cut off or damaged.`, 'Save it again and bring in the whole file.');
+      throw error instanceof Refusal
+        ? error
+        : refuse(422, `${name} is cut off or damaged.`, 'Save it again and bring in the whole file.');
     }
   };
   return {

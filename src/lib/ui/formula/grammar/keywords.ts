@@ -1,7 +1,9 @@
 import { CaseWord, Constant, EndWord, Keyword } from './parser.terms.js';
 
 const keywords = new Set(
-  'and or not is in like between when then else as from for where filter distinct order by asc desc date timestamp interval cast extract'.split(' '),
+  'and or not is in like between when then else as from for where filter distinct order by asc desc date timestamp interval cast extract'.split(
+    ' ',
+  ),
 );
 /** Words that are a function where a bracket follows; the grammar cannot look so far ahead. */
 const both = new Set(['date', 'cast', 'extract']);

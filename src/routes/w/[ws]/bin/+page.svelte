@@ -66,12 +66,17 @@
     <p>Nothing was deleted here.</p>
   {:else}
     <table>
-      <thead><tr><th>what</th><th></th><th>of</th><th>deleted</th><th>by</th><th><span class="sr-only">step</span></th></tr></thead>
+      <thead
+        ><tr><th>what</th><th></th><th>of</th><th>deleted</th><th>by</th><th><span class="sr-only">step</span></th></tr
+        ></thead
+      >
       <tbody>
         {#each things as thing (`${thing.kind} ${thing.id} ${thing.kind === 'record' ? thing.table : ''}`)}
           <tr>
             <td><b>{thing.label}</b></td>
-            <td class="soft">{kinds[thing.kind]}{thing.kind === 'table' ? `, ${counted(thing.fields, 'field')}` : ''}</td>
+            <td class="soft"
+              >{kinds[thing.kind]}{thing.kind === 'table' ? `, ${counted(thing.fields, 'field')}` : ''}</td
+            >
             <td>{thing.kind === 'table' ? '' : thing.tableLabel}</td>
             <td title={new Date(thing.at).toLocaleString()}>{agoWords(thing.at)}</td>
             <td>{thing.by}</td>

@@ -22,7 +22,10 @@
   let defects = $state<readonly { table: string; words: string }[]>([]);
   $effect(() => {
     void data.model;
-    void call<{ defects: { table: string; words: string }[] }>('GET', workspacePath(workspace, '/structure/check')).then((answer) => {
+    void call<{ defects: { table: string; words: string }[] }>(
+      'GET',
+      workspacePath(workspace, '/structure/check'),
+    ).then((answer) => {
       if (answer.ok) defects = answer.value.defects;
     });
   });
@@ -44,14 +47,23 @@
     untrack(() => void read(all.filter(({ key, id }) => !found[key] || (changed && live.concerns(new Set([id]))))));
   });
   const looked = $derived(tables.filter(({ key }) => found[key]).length);
-  const all = $derived(tables.map((table) => ({ table, findings: [...(found[table.key]?.findings ?? [])].sort((a, b) => b.count - a.count) })));
+  const all = $derived(
+    tables.map((table) => ({
+      table,
+      findings: [...(found[table.key]?.findings ?? [])].sort((a, b) => b.count - a.count),
+    })),
+  );
   const total = $derived(all.reduce((sum, { findings }) => sum + findings.length, 0));
   $effect(() => {
     if (looked === tables.length) health.count = total;
   });
 
   const mayAccept = $derived(data.workspace.role !== 'reader');
-  const accepted = $derived(tables.map((table) => ({ table, accepted: found[table.key]?.accepted ?? [] })).filter((one) => one.accepted.length > 0));
+  const accepted = $derived(
+    tables
+      .map((table) => ({ table, accepted: found[table.key]?.accepted ?? [] }))
+      .filter((one) => one.accepted.length > 0),
+  );
   const shown = $derived(accepting && tables.find(({ key }) => key === accepting?.table));
 
   function done(table: Table, words: string) {
@@ -67,11 +79,18 @@
 </script>
 
 <svelte:head><title>Health · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="Health" purpose="Data checks: problems with this workspace’s data and structure, the records they are on, and how to fix them.">
+<StagePage
+  title="Health"
+  purpose="Data checks: problems with this workspace’s data and structure, the records they are on, and how to fix them."
+>
   {#if defects.length > 0}
     <section class="defects" role="alert">
       <h2>The structure is not what the tables are</h2>
-      <p>Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code>./loom repair {workspace}</code>.</p>
+      <p>
+        Records are safe. Do not change the structure; ask whoever runs Inner Loom for <code
+          >./loom repair {workspace}</code
+        >.
+      </p>
       <ul>
         {#each defects as { table, words }, index (index)}<li>{table ? `${table}: ` : ''}{words}</li>{/each}
       </ul>
@@ -80,7 +99,8 @@
   <p role="status">
     {#if looked < tables.length}Looking through {tables.length} tables: {looked} done …
     {:else if total === 0}No problems found.
-    {:else}{total} {total === 1 ? 'finding' : 'findings'} in {all.filter(({ findings }) => findings.length > 0).length} tables{/if}
+    {:else}{total}
+      {total === 1 ? 'finding' : 'findings'} in {all.filter(({ findings }) => findings.length > 0).length} tables{/if}
   </p>
   {#each all.filter(({ findings }) => findings.length > 0) as { table, findings } (table.id)}
     <h2 style:--dye="var(--dye-{table.dye})">{table.label}</h2>
@@ -93,13 +113,23 @@
       onaccept={(finding) => (accepting = { table: table.key, finding })}
     />
   {/each}
-  {#if accepted.length > 0}<AcceptedList tables={accepted} {mayAccept} onundo={(table, one) => void undo(table, one)} />{/if}
+  {#if accepted.length > 0}<AcceptedList
+      tables={accepted}
+      {mayAccept}
+      onundo={(table, one) => void undo(table, one)}
+    />{/if}
 </StagePage>
 {#if accepting && shown}
   {@const { finding } = accepting}
   {@const table = shown}
   {#key finding.id}
-    <AcceptPanel model={data.model} {table} {finding} onclose={() => (accepting = null)} onaccepted={() => done(table, `${finding.label}: accepted.`)} />
+    <AcceptPanel
+      model={data.model}
+      {table}
+      {finding}
+      onclose={() => (accepting = null)}
+      onaccepted={() => done(table, `${finding.label}: accepted.`)}
+    />
   {/key}
 {/if}
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (accepting = null)} />

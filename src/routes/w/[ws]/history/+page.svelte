@@ -18,12 +18,21 @@
   const work = new WatchedWork(() => workspace);
   const most = 100;
   let batches = $state<readonly BatchOut[] | null>(null);
-  const kinds: Record<string, string> = { edit: 'records', plan: 'structure', load: 'intake', form: 'form', undo: 'undo' };
+  const kinds: Record<string, string> = {
+    edit: 'records',
+    plan: 'structure',
+    load: 'intake',
+    form: 'form',
+    undo: 'undo',
+  };
 
   async function read() {
     const answer = await call<{ batches: BatchOut[] }>(
       'GET',
-      workspacePath(workspace, `/history?${new URLSearchParams({ limit: String(most), ...(table ? { table } : {}), ...(person ? { person } : {}) })}`),
+      workspacePath(
+        workspace,
+        `/history?${new URLSearchParams({ limit: String(most), ...(table ? { table } : {}), ...(person ? { person } : {}) })}`,
+      ),
     );
     if (answer.ok) batches = answer.value.batches;
     else notices.refused(answer.problem);
@@ -31,18 +40,27 @@
   /** Which steps are shown: of a table, by a person; all where nothing is chosen. */
   let table = $state('');
   let person = $state('');
-  const directory = $derived(call<{ people: { id: number; name: string }[] }>('GET', workspacePath(workspace, '/directory')));
+  const directory = $derived(
+    call<{ people: { id: number; name: string }[] }>('GET', workspacePath(workspace, '/directory')),
+  );
   $effect(() => (live.count, table, person, untrack(() => void read())));
 
   let compared = $state.raw<{ title: string; difference: readonly StructureDifference[] } | null>(null);
   /** What the structure was like after a step, beside what it is now, or after the step chosen as the other side. */
   async function compare(batch: BatchOut, to: BatchOut | null) {
-    const answer = await call<{ difference: StructureDifference[] }>('GET', workspacePath(workspace, `/structure/${batch.id}${to ? `?to=${to.id}` : ''}`));
+    const answer = await call<{ difference: StructureDifference[] }>(
+      'GET',
+      workspacePath(workspace, `/structure/${batch.id}${to ? `?to=${to.id}` : ''}`),
+    );
     if (!answer.ok) return notices.refused(answer.problem);
     planned = null;
-    compared = { title: to ? `From ${agoWords(batch.at)} to ${agoWords(to.at)}` : `Since ${agoWords(batch.at)}`, difference: answer.value.difference };
+    compared = {
+      title: to ? `From ${agoWords(batch.at)} to ${agoWords(to.at)}` : `Since ${agoWords(batch.at)}`,
+      difference: answer.value.difference,
+    };
   }
-  const stepBefore = (batch: BatchOut) => (batches ?? []).find(({ id, structural }) => structural && id < batch.id) ?? null;
+  const stepBefore = (batch: BatchOut) =>
+    (batches ?? []).find(({ id, structural }) => structural && id < batch.id) ?? null;
 
   /** What an undo would do, looked at before it is done. */
   let planned = $state.raw<UndoPlan | null>(null);
@@ -65,7 +83,10 @@
 </script>
 
 <svelte:head><title>History · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="History" purpose="Every edit, plan and intake as one step that can be undone when no later change stands on it.">
+<StagePage
+  title="History"
+  purpose="Every edit, plan and intake as one step that can be undone when no later change stands on it."
+>
   {#if work.current}<WorkGoing work={work.current} onstop={() => void work.stop()} />{/if}
   <p class="asked">
     <label
@@ -96,16 +117,20 @@
       <tbody>
         {#each batches as batch (batch.id)}
           <tr class:undone={batch.undoneBy !== null}>
-            <td class="short" title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td class="short">{batch.by}</td><td class="title"
-              >{batch.title}</td
-            >
+            <td class="short" title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td class="short"
+              >{batch.by}</td
+            ><td class="title">{batch.title}</td>
             <td class="kind">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
             <td class="actions"
-              >{#if batch.structural}<Button kind="quiet" onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
+              >{#if batch.structural}<Button
+                  kind="quiet"
+                  onclick={() => void compare(stepBefore(batch) ?? { ...batch, id: 0 }, batch)}>What it changed</Button
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button><Button
                   kind="quiet"
                   href="/w/{workspace}/weave?at={batch.id}">Structure then</Button
-                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button kind="quiet" onclick={() => void plan(batch)}>Undo</Button
+                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button
+                  kind="quiet"
+                  onclick={() => void plan(batch)}>Undo</Button
                 >{/if}</td
             >
           </tr>
@@ -115,7 +140,10 @@
     {#if batches.length === most}<p>The newest {most} steps are shown.</p>{/if}
   {/if}
   <p class="export">
-    The structure in open formats: <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=structure">JSON, which can be imported again</a> ·
+    The structure in open formats: <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=structure"
+      >JSON, which can be imported again</a
+    >
+    ·
     <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
   </p>
 </StagePage>
@@ -129,7 +157,9 @@
         {standing.length === 1 ? 'stands' : 'stand'} on it.
       </p>
       <ul>
-        {#each standing as one (one.batch)}<li>{one.title} <span class="soft">{one.by}, {agoWords(one.at)}</span></li>{/each}
+        {#each standing as one (one.batch)}<li>
+            {one.title} <span class="soft">{one.by}, {agoWords(one.at)}</span>
+          </li>{/each}
       </ul>
       <p class="soft">Undo those first, the latest first.</p>
     {/if}
@@ -147,7 +177,9 @@
       <h3>Structure</h3>
       {#each effects as effect, index (index)}
         <p>
-          {effect.change}{#each effect.counts as { what, count }, at (at)}<br /><span class="soft">{count.toLocaleString()} {what}</span>{/each}
+          {effect.change}{#each effect.counts as { what, count }, at (at)}<br /><span class="soft"
+              >{count.toLocaleString()} {what}</span
+            >{/each}
         </p>
         {#each effect.breaks as broken, at (at)}<p class="refused"><b>{broken.message}</b> {broken.fix ?? ''}</p>{/each}
       {/each}
@@ -163,7 +195,10 @@
     {#each compared.difference as one, index (index)}
       <div class="difference {one.kind}">
         <b>{one.what}</b> <span>{one.kind}</span>
-        {#each one.changes as change, index (index)}<p><span>{change.of}:</span> {change.before} → <b>{change.now}</b></p>{/each}
+        {#each one.changes as change, index (index)}<p>
+            <span>{change.of}:</span>
+            {change.before} → <b>{change.now}</b>
+          </p>{/each}
       </div>
     {:else}<p>Nothing is different.</p>{/each}
   </Inspector>

@@ -25,7 +25,9 @@
   };
 
   let looks = $state.raw<readonly FirstLook[]>([]);
-  /** Delimited texts are looked at here while they are sent, so that their first rows stand at once whatever their size. */
+  /**
+   * Delimited texts are looked at here while they are sent, so that their first rows stand at once whatever their size.
+   */
   function lookAt(files: FileList) {
     const texts = [...files].filter(({ name }) => /\.(csv|tsv|txt)$/i.test(name));
     if (texts.length === 0) return;
@@ -53,13 +55,19 @@
   }
 
   let inside = $state('');
-  const insides = $derived([...ownTables(data.model).map(({ key, label }) => ({ path: key, label })), ...data.otherTables]);
+  const insides = $derived([
+    ...ownTables(data.model).map(({ key, label }) => ({ path: key, label })),
+    ...data.otherTables,
+  ]);
   /** A table that stands, with its records or its structure alone. */
   async function take(records: boolean) {
     const from = insides.find(({ path }) => path === inside) ?? insides[0];
     if (!from) return;
     sending = from.label;
-    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), { from: from.path, records });
+    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), {
+      from: from.path,
+      records,
+    });
     sending = null;
     if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
     else refused = answer.problem;
@@ -74,7 +82,10 @@
     const range = text.includes('\t') || !/<t[dh]/i.test(html) ? { text } : { html };
     if ((range.text ?? range.html ?? '').trim() === '') return;
     sending = 'what you pasted';
-    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), { ...range, name: 'Pasted range' });
+    const answer = await call<{ id: number }>('POST', workspacePath(workspace, '/intakes'), {
+      ...range,
+      name: 'Pasted range',
+    });
     sending = null;
     if (answer.ok) await goto(`/w/${workspace}/intake/${answer.value.id}`);
     else refused = answer.problem;
@@ -84,7 +95,10 @@
 <svelte:window onpaste={(event) => void paste(event)} />
 
 <svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
-<StagePage title="Intake" purpose="Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load.">
+<StagePage
+  title="Intake"
+  purpose="Bring in the files as they are. You see what they hold and what would be made of them; nothing is made before you load."
+>
   <div
     class="drop"
     class:over
@@ -97,7 +111,10 @@
     {#if sending}
       <p role="status"><b>Sending {sending} …</b></p>
     {:else}
-      <p><b>Drop files here</b>, several at once: CSV, workbooks (.xlsx, .ods), JSON, a Data Package. Columns that refer to each other become links.</p>
+      <p>
+        <b>Drop files here</b>, several at once: CSV, workbooks (.xlsx, .ods), JSON, a Data Package. Columns that refer
+        to each other become links.
+      </p>
       <p class="soft">Or copy a range in your spreadsheet and press Ctrl+V here.</p>
       <Button kind="main" onclick={() => input?.click()}>Choose files</Button>
       <input
@@ -113,12 +130,17 @@
     {/if}
     {#if refused}<p class="refused" role="alert"><b>{refused.message}</b> {refused.fix ?? ''}</p>{/if}
   </div>
-  {#if sending}{#each looks as look (look.file)}<PreviewTable preview={look} types={look.types} found={look.found} />{/each}{/if}
+  {#if sending}{#each looks as look (look.file)}<PreviewTable
+        preview={look}
+        types={look.types}
+        found={look.found}
+      />{/each}{/if}
   {#if insides.length > 0 && !sending}
     <p class="inside">
       <label
         >Or take a table that stands: <select aria-label="Table to take" bind:value={inside}
-          >{#each insides as { path, label }, index (path)}<option value={index === 0 ? '' : path}>{label}</option>{/each}</select
+          >{#each insides as { path, label }, index (path)}<option value={index === 0 ? '' : path}>{label}</option
+            >{/each}</select
         ></label
       >
       <Button onclick={() => void take(true)}>With its records</Button>
@@ -130,8 +152,10 @@
     <ul>
       {#each data.intakes as intake (intake.id)}
         <li>
-          <a href="/w/{workspace}/intake/{intake.id}">{intake.names.join(', ') || 'files that could not be read'}</a><span>{counted(intake.rows, 'row')}</span
-          ><span>{states[intake.state]}</span><span class="soft">{agoWords(intake.madeAt)}</span>
+          <a href="/w/{workspace}/intake/{intake.id}">{intake.names.join(', ') || 'files that could not be read'}</a
+          ><span>{counted(intake.rows, 'row')}</span><span>{states[intake.state]}</span><span class="soft"
+            >{agoWords(intake.madeAt)}</span
+          >
         </li>
       {/each}
     </ul>

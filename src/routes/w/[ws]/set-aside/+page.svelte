@@ -27,7 +27,12 @@
   const fields = $derived(
     [...new Set((groups ?? []).map(({ table: t, field: f }) => `${t}.${f}`))].map((place) => {
       const of = (groups ?? []).filter((one) => `${one.table}.${one.field}` === place);
-      return { place, group: of[0] as SetAsideGroup, count: of.reduce((sum, one) => sum + one.count, 0), reasons: of.map(({ reason }) => reason) };
+      return {
+        place,
+        group: of[0] as SetAsideGroup,
+        count: of.reduce((sum, one) => sum + one.count, 0),
+        reasons: of.map(({ reason }) => reason),
+      };
     }),
   );
   const total = $derived(fields.reduce((sum, { count }) => sum + count, 0));
@@ -42,7 +47,10 @@
   }
   async function readTexts() {
     if (!table || !field) return void (texts = null);
-    const answer = await call<NonNullable<typeof texts>>('GET', workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/set-aside`));
+    const answer = await call<NonNullable<typeof texts>>(
+      'GET',
+      workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/set-aside`),
+    );
     if (answer.ok) texts = answer.value;
   }
   $effect(() => {
@@ -65,10 +73,13 @@
     if ('try' in body) return answer.value;
     const { batch, fixed } = answer.value;
     if (batch !== null)
-      notices.done(`${counted(fixed, 'value')} of ${table.label}.${field.label} ${(body as { do: string }).do === 'leave' ? 'left blank' : 'fixed'}.`, {
-        label: 'Undo it',
-        run: () => void undo(batch),
-      });
+      notices.done(
+        `${counted(fixed, 'value')} of ${table.label}.${field.label} ${(body as { do: string }).do === 'leave' ? 'left blank' : 'fixed'}.`,
+        {
+          label: 'Undo it',
+          run: () => void undo(batch),
+        },
+      );
     chosen = null;
     await Promise.all([read(), readTexts()]);
     return answer.value;
@@ -93,7 +104,10 @@
 
 <svelte:head><title>Set aside · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (chosen = null)} />
-<StagePage title="Set aside" purpose="Values that did not fit, kept with their record and reason until they are fixed. Nothing of them is lost.">
+<StagePage
+  title="Set aside"
+  purpose="Values that did not fit, kept with their record and reason until they are fixed. Nothing of them is lost."
+>
   <p role="status">
     {#if groups === null}Looking …
     {:else if total === 0}Nothing is set aside: every value that came in fits its field.
@@ -111,7 +125,9 @@
               style:--dye="var(--dye-{tableOf(group.table)?.dye ?? 'slate'})"
               onclick={() => (chosen = null)}
             >
-              <span class="name">{tableOf(group.table)?.label} · <b>{group.label}</b></span><span class="count">{count.toLocaleString()}</span>
+              <span class="name">{tableOf(group.table)?.label} · <b>{group.label}</b></span><span class="count"
+                >{count.toLocaleString()}</span
+              >
               <span class="soft">{[...new Set(reasons)].join('; ')}</span>
             </a>
           </li>
@@ -120,7 +136,10 @@
     {/if}
     {#if table && field && texts && texts.values > 0}
       <section aria-label="Texts set aside in {field.label}">
-        <h2>{table.label} · {field.label} <span class="soft">{counted(texts.values, 'value')}, {counted(texts.different, 'unique text')}</span></h2>
+        <h2>
+          {table.label} · {field.label}
+          <span class="soft">{counted(texts.values, 'value')}, {counted(texts.different, 'unique text')}</span>
+        </h2>
         <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
         <table onkeydown={walk}>
           <thead
@@ -132,13 +151,16 @@
             {#each texts.texts as { text, count, records, reason }, index (text)}
               <tr class:chosen={chosen === text}>
                 <td
-                  ><button id="text-{index}" tabindex={chosen === text || (chosen === null && index === 0) ? 0 : -1} onclick={() => (chosen = text)}
-                    ><code>{text}</code></button
+                  ><button
+                    id="text-{index}"
+                    tabindex={chosen === text || (chosen === null && index === 0) ? 0 : -1}
+                    onclick={() => (chosen = text)}><code>{text}</code></button
                   ></td
                 >
                 <td class="n">{count.toLocaleString()}</td>
                 <td
-                  >{#each records.slice(0, 3) as { id, title }, place (id)}{place > 0 ? ', ' : ''}<a href="/w/{workspace}/t/{table.key}?record={id}">{title}</a
+                  >{#each records.slice(0, 3) as { id, title }, place (id)}{place > 0 ? ', ' : ''}<a
+                      href="/w/{workspace}/t/{table.key}?record={id}">{title}</a
                     >{/each}{count > 3 ? ' …' : ''}</td
                 >
                 {#if reasons > 1}<td class="soft">{reason}</td>{/if}
@@ -155,7 +177,9 @@
     {:else if field && texts?.values === 0 && fields.length > 0}
       <p class="soft hint">
         Nothing is set aside in {field.label} any more.
-        <button onclick={() => void goto(`/w/${workspace}/set-aside?table=${fields[0]?.group.table}&field=${fields[0]?.group.field}`)}
+        <button
+          onclick={() =>
+            void goto(`/w/${workspace}/set-aside?table=${fields[0]?.group.table}&field=${fields[0]?.group.field}`)}
           >Go to {fields[0]?.group.label}</button
         >
       </p>
@@ -170,7 +194,15 @@
     onclose={() => (one ? (chosen = null) : void goto(`/w/${workspace}/set-aside`))}
   >
     {#key `${field.id} ${chosen}`}
-      <FixForm {workspace} model={data.model} {field} text={one ?? null} samples={texts.texts.map(({ text }) => text)} values={texts.values} onfix={fix} />
+      <FixForm
+        {workspace}
+        model={data.model}
+        {field}
+        text={one ?? null}
+        samples={texts.texts.map(({ text }) => text)}
+        values={texts.values}
+        onfix={fix}
+      />
     {/key}
   </Inspector>
 {/if}

@@ -45,12 +45,19 @@
   let kept = $state.raw<Readonly<Record<string, Point | null>>>({});
   let places = $state.raw<Readonly<Record<string, Point>>>({});
   let paths = $state.raw<ReadonlyMap<string, readonly Point[]>>(new Map());
-  let flows = $state.raw<{ readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> }>({ runs: [], paths: new Map() });
+  let flows = $state.raw<{ readonly runs: readonly WeaveRun[]; readonly paths: ReadonlyMap<string, readonly Point[]> }>(
+    { runs: [], paths: new Map() },
+  );
   let chosen = $state<{ table: string; field: string | null } | null>(null);
   let focusOn = $state(false);
   let asList = $state(false);
   let allFlows = $state(false);
-  let panel = $state<{ kind: 'table'; place: Point | null } | { kind: 'field'; table: string; start: FieldDraft | null } | { kind: 'plan' } | null>(null);
+  let panel = $state<
+    | { kind: 'table'; place: Point | null }
+    | { kind: 'field'; table: string; start: FieldDraft | null }
+    | { kind: 'plan' }
+    | null
+  >(null);
   let laying = $state(false);
   let plane = $state<ReturnType<typeof Plane> | null>(null);
   let links: RunRouter | null = null;
@@ -66,14 +73,19 @@
       return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(model, id).table.id));
     return focusOn && chosen ? neighboursOf(weave, chosen.table) : null;
   });
-  /** What is calculated from what: everywhere, or along the stream of the chosen field, or into and out of the chosen table. */
+  /**
+   * What is calculated from what: everywhere, or along the stream of the chosen field, or into and out of the chosen
+   * table.
+   */
   const runs = $derived.by(() => {
     if (chosen?.field && stream) {
       const along = new Set([chosen.field, ...stream.from, ...stream.to]);
       return flowsOf(model, weave, (id) => along.has(id));
     }
     if (allFlows) return flowsOf(model, weave, null);
-    return chosen ? flowsOf(model, weave, null).filter(({ from, to }) => from === chosen?.table || to === chosen?.table) : [];
+    return chosen
+      ? flowsOf(model, weave, null).filter(({ from, to }) => from === chosen?.table || to === chosen?.table)
+      : [];
   });
   const nameOf = (id: string) => {
     const { field: one, table: owner } = fieldOf(model, id);
@@ -229,19 +241,25 @@
     <span class="tools">
       <Button kind="quiet" onclick={() => (asList = !asList)} title="Alt+L">{asList ? 'As a map' : 'As a list'}</Button>
       {#if !asList}
-        <Button kind="quiet" pressed={allFlows} onclick={() => (allFlows = !allFlows)} title="Alt+C">Calculations</Button>
-        {#if designs && Object.values(kept).some(Boolean)}<Button kind="quiet" onclick={() => void layAgain()}>Lay out again</Button>{/if}
+        <Button kind="quiet" pressed={allFlows} onclick={() => (allFlows = !allFlows)} title="Alt+C"
+          >Calculations</Button
+        >
+        {#if designs && Object.values(kept).some(Boolean)}<Button kind="quiet" onclick={() => void layAgain()}
+            >Lay out again</Button
+          >{/if}
         <Button kind="quiet" onclick={download}>SVG</Button>
       {/if}
-      {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: null })} title="Alt+T">New table</Button>{/if}
+      {#if designs}<Button kind="main" onclick={() => (panel = { kind: 'table', place: null })} title="Alt+T"
+          >New table</Button
+        >{/if}
     </span>
   </header>
   {#if data.earlier}
     {@const { step, before, after } = data.earlier}
     <p class="earlier" role="status">
       <span
-        >The structure as it was after <b>{step.title}</b>, {step.by}, <span title={new Date(step.at).toLocaleString()}>{agoWords(step.at)}</span>. It can only
-        be looked at.</span
+        >The structure as it was after <b>{step.title}</b>, {step.by},
+        <span title={new Date(step.at).toLocaleString()}>{agoWords(step.at)}</span>. It can only be looked at.</span
       >
       <span class="ways">
         {#if before !== null}<a href="?at={before}">← the step before</a>{/if}
@@ -274,7 +292,12 @@
         (panel = {
           kind: 'field',
           table: from,
-          start: { ...emptyDraft(), type: 'link', to: findTable(model, to)?.key ?? '', label: findTable(model, to)?.label ?? '' },
+          start: {
+            ...emptyDraft(),
+            type: 'link',
+            to: findTable(model, to)?.key ?? '',
+            label: findTable(model, to)?.label ?? '',
+          },
         })}
     />
   {/if}
@@ -283,7 +306,9 @@
       <b>{nameOf(field.id)}</b>
       {#if stream.from.size > 0}<span class="from">comes from</span> {[...stream.from].map(nameOf).join(', ')}{/if}
       {#if stream.to.size > 0}<span class="to">goes to</span> {[...stream.to].map(nameOf).join(', ')}{/if}
-      {#if stream.from.size === 0 && stream.to.size === 0}<span class="soft">is calculated from nothing, and nothing from it</span>{/if}
+      {#if stream.from.size === 0 && stream.to.size === 0}<span class="soft"
+          >is calculated from nothing, and nothing from it</span
+        >{/if}
     </p>
   {/if}
   {#if waiting.changes.length > 0 && !data.earlier}
@@ -312,7 +337,12 @@
   {@const owner = findTable(model, panel.table) ?? ownTables(model)[0]}
   {#if owner}
     {@const start = panel.start}
-    <Inspector kind={start ? 'New link of' : 'New field of'} title={owner.label} dye={owner.dye} onclose={() => (panel = null)}>
+    <Inspector
+      kind={start ? 'New link of' : 'New field of'}
+      title={owner.label}
+      dye={owner.dye}
+      onclose={() => (panel = null)}
+    >
       {#key `${owner.id} ${start?.to ?? ''}`}
         <FieldForm
           {workspace}
@@ -321,19 +351,36 @@
           others={data.otherTables}
           start={null}
           preset={start}
-          onsave={(draft) => wait(addFieldChange(owner.id, draft), ...ruleChanges(model, owner, null, draft, { ...habit(), zone: here.zone }))}
+          onsave={(draft) =>
+            wait(
+              addFieldChange(owner.id, draft),
+              ...ruleChanges(model, owner, null, draft, { ...habit(), zone: here.zone }),
+            )}
         />
       {/key}
     </Inspector>
   {/if}
 {:else if panel?.kind === 'plan'}
   <Inspector kind="Plan" title={counted(waiting.changes.length, 'change')} onclose={() => (panel = null)}>
-    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.fix ?? ''}</p>
+    {#if waiting.refused}<p class="refused" role="alert">
+        <b>{waiting.refused.message}</b>
+        {waiting.refused.fix ?? ''}
+      </p>
       <Button onclick={() => void see()}>Make the plan again</Button>{/if}
-    {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} onapply={() => void apply()} onaway={() => (waiting.throwAway(), (panel = null))} />{/if}
+    {#if waiting.plan}<PlanPanel
+        {waiting}
+        plan={waiting.plan}
+        onapply={() => void apply()}
+        onaway={() => (waiting.throwAway(), (panel = null))}
+      />{/if}
   </Inspector>
 {:else if table}
-  <Inspector kind={field ? `Field of ${table.label}` : 'Table'} title={field?.label ?? table.label} dye={table.dye} onclose={() => (chosen = null)}>
+  <Inspector
+    kind={field ? `Field of ${table.label}` : 'Table'}
+    title={field?.label ?? table.label}
+    dye={table.dye}
+    onclose={() => (chosen = null)}
+  >
     {#if field}
       <p>{typeWords(model, field)}</p>
       {#if field.help}<p class="soft">{field.help}</p>{/if}
@@ -345,7 +392,9 @@
           {#each table.fields.filter(({ off }) => !off) as one (one.id)}
             <dt>{one.label}</dt>
             <dd>
-              {typeWords(model, one)}{#if one.type.kind === 'formula'}: <code>{printFormula(model, one.type.formula)}</code>{/if}
+              {typeWords(model, one)}{#if one.type.kind === 'formula'}: <code
+                  >{printFormula(model, one.type.formula)}</code
+                >{/if}
             </dd>
           {/each}
         </dl>
@@ -353,18 +402,26 @@
       {:else}<p class="soft">{counted(data.counts[table.key] ?? 0, 'record')}</p>{/if}
     {/if}
     {#if !asList}<p>
-        <Button kind="quiet" pressed={focusOn} onclick={() => (focusOn = !focusOn)}>{focusOn ? 'Show all tables' : 'Show only its neighbours'}</Button>
+        <Button kind="quiet" pressed={focusOn} onclick={() => (focusOn = !focusOn)}
+          >{focusOn ? 'Show all tables' : 'Show only its neighbours'}</Button
+        >
       </p>{/if}
     {#if table.home === undefined && !findTable(data.model, table.id)}
       <p class="soft">This table is not there any more.</p>
     {:else if table.home === undefined}
       {@const key = findTable(data.model, table.id)?.key ?? table.key}
       <div class="steps">
-        <Button onclick={() => void goto(`/w/${workspace}/t/${key}/structure`)}>Structure{data.earlier ? ' today' : ''}</Button>
+        <Button onclick={() => void goto(`/w/${workspace}/t/${key}/structure`)}
+          >Structure{data.earlier ? ' today' : ''}</Button
+        >
         <Button onclick={() => void goto(`/w/${workspace}/t/${key}`)}>Records{data.earlier ? ' today' : ''}</Button>
         {#if designs}
-          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: null })} title="F">Add a field</Button>
-          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: { ...emptyDraft(), type: 'link' } })}>Add a link</Button>
+          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: null })} title="F"
+            >Add a field</Button
+          >
+          <Button onclick={() => (panel = { kind: 'field', table: table.id, start: { ...emptyDraft(), type: 'link' } })}
+            >Add a link</Button
+          >
         {/if}
       </div>
     {:else}<p class="soft">It belongs to the workspace {table.home}; only what is linked from here is shown.</p>{/if}

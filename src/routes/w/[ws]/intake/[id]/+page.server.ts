@@ -3,7 +3,12 @@ import { readForPage, refusedAsPage } from '$server/http/page';
 import { readIntake } from '$server/intake/intakes';
 
 export const load = async (event) => {
-  if (!/^\d{1,15}$/.test(event.params.id ?? '')) error(404, { message: 'There is no such intake here.', fix: 'Choose one from the list.' });
+  if (!/^\d{1,15}$/.test(event.params.id ?? ''))
+    error(404, { message: 'There is no such intake here.', fix: 'Choose one from the list.' });
   const id = Number(event.params.id);
-  return { intake: await readForPage(event, 'administrator', (seat) => refusedAsPage(event, readIntake(event.locals.pool, seat, id))) };
+  return {
+    intake: await readForPage(event, 'administrator', (seat) =>
+      refusedAsPage(event, readIntake(event.locals.pool, seat, id)),
+    ),
+  };
 };

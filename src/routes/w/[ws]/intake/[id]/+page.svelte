@@ -30,7 +30,9 @@
   const look = $derived(intake.proposal ? thingsToLookAt(intake.sheets, intake.proposal) : []);
   const blocked = $derived(look.some(({ blocks }) => blocks));
   const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + (sheet.derived ? 0 : sheet.rows), 0));
-  const tables = $derived(intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? []);
+  const tables = $derived(
+    intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? [],
+  );
   const settled = $derived(intake.state === 'loaded' || intake.state === 'undone');
 
   // While the server works, the page asks how far it is; leaving the page changes nothing.
@@ -60,19 +62,28 @@
   function decide(sheet: number, column: number, decision: ColumnDecision) {
     const before = intake.proposal?.decisions;
     const place = `${sheet}.${column}`;
-    const decisions: Decisions = { tables: before?.tables ?? {}, columns: { ...before?.columns, [place]: { ...before?.columns[place], ...decision } } };
+    const decisions: Decisions = {
+      tables: before?.tables ?? {},
+      columns: { ...before?.columns, [place]: { ...before?.columns[place], ...decision } },
+    };
     void send('Working it out', 'PUT', '/proposal', decisions);
   }
 
   function settle(sheet: number, decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) {
     const before = intake.proposal?.decisions;
     chosen = null;
-    const tables: Record<string, SheetDecision> = { ...before?.tables, [sheet]: { ...before?.tables[String(sheet)], ...decision } };
+    const tables: Record<string, SheetDecision> = {
+      ...before?.tables,
+      [sheet]: { ...before?.tables[String(sheet)], ...decision },
+    };
     if (also) tables[also.sheet] = { ...tables[also.sheet], ...also.decision };
     void send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
   }
 
-  /** Whether a column can tell things of a table of its own: on a sheet as it came in, and not linked or split off already. */
+  /**
+   * Whether a column can tell things of a table of its own: on a sheet as it came in, and not linked or split off
+   * already.
+   */
   const maySplit = (sheet: number, column: number) =>
     !intake.sheets[sheet]?.derived &&
     !intake.proposal?.links.some(({ from }) => from.sheet === sheet && from.column === column) &&
@@ -99,7 +110,8 @@
   /** Rows that go to each table, for the small Weave. */
   const rowsTo = $derived.by(() => {
     const sums = new Map<string, number>();
-    for (const { sheet, table } of intake.proposal?.mappings ?? []) sums.set(table, (sums.get(table) ?? 0) + (intake.sheets[sheet]?.rows ?? 0));
+    for (const { sheet, table } of intake.proposal?.mappings ?? [])
+      sums.set(table, (sums.get(table) ?? 0) + (intake.sheets[sheet]?.rows ?? 0));
     return sums;
   });
   function showSheetOf(table: string) {
@@ -114,7 +126,8 @@
   }
 
   let rereading = $state<number | null>(null);
-  const rowsOf = (file: number) => intake.sheets.reduce((sum, sheet) => sum + (sheet.file === file && !sheet.derived ? sheet.rows : 0), 0);
+  const rowsOf = (file: number) =>
+    intake.sheets.reduce((sum, sheet) => sum + (sheet.file === file && !sheet.derived ? sheet.rows : 0), 0);
   function readAgain(wish: ReadingWish) {
     const file = rereading;
     [rereading, chosen] = [null, null];
@@ -135,9 +148,13 @@
     {#each intake.files as file, index (index)}
       {@const sheet = intake.sheets.find((one) => one.file === index && !one.derived)}
       <span class="soft"
-        >{intake.files.length === 1 ? '' : `${file.name}: `}{sheet ? `${readWords(sheet.read)}, ${counted(rowsOf(index), 'row')}` : ''}
-        {#if !settled && !working}<button class="again" aria-expanded={rereading === index} onclick={() => (rereading = rereading === index ? null : index)}
-            >Read it another way</button
+        >{intake.files.length === 1 ? '' : `${file.name}: `}{sheet
+          ? `${readWords(sheet.read)}, ${counted(rowsOf(index), 'row')}`
+          : ''}
+        {#if !settled && !working}<button
+            class="again"
+            aria-expanded={rereading === index}
+            onclick={() => (rereading = rereading === index ? null : index)}>Read it another way</button
           >{/if}</span
       >
     {/each}
@@ -219,7 +236,9 @@
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <Button kind="quiet" onclick={() => void send('Discarding', 'DELETE', '')}>Discard</Button>
-      <Button disabled={busy !== null || blocked} onclick={() => void send('Dry run', 'POST', '/dry-run')}>Dry run</Button>
+      <Button disabled={busy !== null || blocked} onclick={() => void send('Dry run', 'POST', '/dry-run')}
+        >Dry run</Button
+      >
       <Button
         kind="main"
         disabled={busy !== null || blocked}
@@ -229,7 +248,9 @@
     </footer>
   {:else if settled && intake.receipt}
     <div class="scroll">
-      {#if intake.state === 'undone'}<p class="note">This load was undone; the files are still here. Correct what was wrong and load them again.</p>{/if}
+      {#if intake.state === 'undone'}<p class="note">
+          This load was undone; the files are still here. Correct what was wrong and load them again.
+        </p>{/if}
       <ReceiptView receipt={intake.receipt} {workspace} tables={intake.state === 'loaded' ? data.model.tables : []} />
     </div>
     <footer>
@@ -237,14 +258,20 @@
       <span></span>
       {#if intake.state === 'loaded'}
         {#each intake.receipt.sheets.filter(({ setAside, refused }) => setAside + refused > 0) as { sheet, index } (index)}
-          <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv?sheet={index}">Misfits of {sheet} as a file</Button>
+          <Button href="/api/workspaces/{workspace}/intakes/{intake.id}/receipt/misfits.csv?sheet={index}"
+            >Misfits of {sheet} as a file</Button
+          >
         {/each}
         <Button kind="danger" disabled={busy !== null} onclick={() => void undo()}>Undo the load</Button>
       {:else}
-        <Button onclick={() => void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}
+        <Button
+          onclick={() =>
+            void send('Working it out', 'PUT', '/proposal', intake.proposal?.decisions ?? { tables: {}, columns: {} })}
           >Look at the proposal again</Button
         >
-        <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}>Load it again</Button>
+        <Button kind="main" disabled={busy !== null} onclick={() => void send('Starting', 'POST', '/load')}
+          >Load it again</Button
+        >
       {/if}
     </footer>
   {:else}
@@ -256,7 +283,12 @@
   {@const { sheet, column } = chosen}
   {@const profile = intake.sheets[sheet]?.columns[column]}
   {#if profile}
-    <Inspector kind="Column of {intake.sheets[sheet]?.name}" title={profile.name} dye={tables[sheet]?.dye} onclose={() => (chosen = null)}>
+    <Inspector
+      kind="Column of {intake.sheets[sheet]?.name}"
+      title={profile.name}
+      dye={tables[sheet]?.dye}
+      onclose={() => (chosen = null)}
+    >
       <ColumnPanel
         {profile}
         sheets={intake.sheets}

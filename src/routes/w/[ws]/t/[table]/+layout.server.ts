@@ -15,6 +15,11 @@ export const load = async (event) => {
   });
   return {
     table,
-    views: views.map(({ view, personal, favourite }) => ({ id: view.id, personal, favourite, ...viewJson(model, table, view) })),
+    views: views.map(({ view, personal, favourite }) => ({
+      id: view.id,
+      personal,
+      favourite,
+      ...viewJson(model, table, view),
+    })),
   };
 };

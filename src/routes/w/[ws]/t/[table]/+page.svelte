@@ -39,13 +39,25 @@
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const mayEdit = $derived(data.workspace.role !== 'reader');
-  const shown = new ShownView(() => ({ workspace: data.workspace.key, model: data.model, table: data.table, views: data.views, url: page.url }));
+  const shown = new ShownView(() => ({
+    workspace: data.workspace.key,
+    model: data.model,
+    table: data.table,
+    views: data.views,
+    url: page.url,
+  }));
   const columns = $derived(gridColumns(data.model, table, shown.columns, shown.view));
-  // A changed structure is a new set: its fields are other ones. What is asked for is compared as text, so that a wider column asks for nothing.
+  // A changed structure is a new set: its fields are other ones. What is asked for is compared as text, so that a wider
+  // column asks for nothing.
   const shape = $derived(JSON.stringify(table.fields.map(({ id, key, type }) => [id, key, type])));
   const keys = $derived(
     table.fields
-      .filter((field) => field.id === table.title || field.key === shown.written.picture || columns.some((column) => column.field.id === field.id))
+      .filter(
+        (field) =>
+          field.id === table.title ||
+          field.key === shown.written.picture ||
+          columns.some((column) => column.field.id === field.id),
+      )
       .map(({ key }) => key)
       .join(','),
   );
@@ -53,7 +65,14 @@
   const filter = $derived(shown.written.filter);
   const order = $derived(shown.order);
   const tableKey = $derived(table.key);
-  const set = $derived(new RecordSet(workspace, tableKey, { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] }, shape));
+  const set = $derived(
+    new RecordSet(
+      workspace,
+      tableKey,
+      { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] },
+      shape,
+    ),
+  );
   const kind = $derived(shown.view.kind);
   const by = $derived(shown.written.by === null ? undefined : fieldNamed(table, shown.written.by));
   const until = $derived(shown.written.until === null ? undefined : fieldNamed(table, shown.written.until));
@@ -69,7 +88,11 @@
       shown.view,
     ),
   );
-  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
+  const work = new RecordWork(
+    () => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }),
+    notices,
+    unsent,
+  );
 
   let panel = $state<RecordPanelShown>(null);
   let grid = $state<ReturnType<typeof RecordGrid> | null>(null);
@@ -79,7 +102,9 @@
   /** The record beside the list. */
   let beside = $state<number | null>(null);
 
-  const groups = $derived(kind === 'grid' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null);
+  const groups = $derived(
+    kind === 'grid' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null,
+  );
   provideGroups({
     get parts() {
       return groupParts(data.model, data.table, group);
@@ -124,7 +149,9 @@
 
   function sortBy(key: string) {
     const [first] = orderParts(shown.written.sort);
-    shown.set({ sort: first?.key !== key ? sortedBy('', key, false) : first.descending ? '' : sortedBy('', key, true) });
+    shown.set({
+      sort: first?.key !== key ? sortedBy('', key, false) : first.descending ? '' : sortedBy('', key, true),
+    });
   }
 
   /** The list beside a record shows the first one until another is chosen. */
@@ -139,7 +166,8 @@
   }
 
   const select = (one: ShownRecord) => void open(set, one.id);
-  const trace = (one: ShownRecord, field: Field) => void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }));
+  const trace = (one: ShownRecord, field: Field) =>
+    void set.read(one.id).then(() => (panel = { kind: 'trace', field: field.id, id: one.id }));
   /** Another table's record is shown beside; one of another workspace is there only. */
   const linked = (one: ShownRecord, other: Table, named: RecordName) => {
     if (other.home !== undefined) void goto(recordAddress(workspace, other, named.id));
@@ -165,7 +193,10 @@
 </script>
 
 <svelte:head><title>{shown.held.view.label} · {table.label} · {data.workspace.label} · Inner Loom</title></svelte:head>
-<svelte:window onkeydown={key} onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)} />
+<svelte:window
+  onkeydown={key}
+  onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)}
+/>
 
 <TableStage {table} side="records">
   {#snippet head()}
@@ -188,7 +219,14 @@
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
   {/snippet}
   <div class="words">
-    <ViewLine model={data.model} {table} views={data.views} {shown} role={data.workspace.role} oncolumn={changeColumn} />
+    <ViewLine
+      model={data.model}
+      {table}
+      views={data.views}
+      {shown}
+      role={data.workspace.role}
+      oncolumn={changeColumn}
+    />
   </div>
   {#if work.clash}<ClashQuestion {work} />{/if}
   {#if work.reach}
@@ -207,14 +245,17 @@
   {/if}
   {#if set.problem ?? totals.problem}
     <p class="refused" role="alert">
-      {set.problem ?? totals.problem} <button onclick={() => void Promise.all([set.again(), totals.read()])}>Try again</button>
+      {set.problem ?? totals.problem}
+      <button onclick={() => void Promise.all([set.again(), totals.read()])}>Try again</button>
     </p>
   {/if}
   {#if set.problem && !set.opened}
     <div class="empty"></div>
   {:else if set.opened && set.rows === 0 && (filter || !mayEdit)}
     <div class="empty">
-      {#if filter}<p>No record meets this filter. <button onclick={() => shown.set({ filter: '' })}>Show all</button></p>
+      {#if filter}<p>
+          No record meets this filter. <button onclick={() => shown.set({ filter: '' })}>Show all</button>
+        </p>
       {:else}<p>No records yet.</p>{/if}
     </div>
   {:else}
@@ -295,8 +336,10 @@
         {heard}
         titleOf={(one) => work.titleOf(one)}
         onselect={select}
-        onwrite={(one, values) => work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
-        onnew={(day) => (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
+        onwrite={(one, values) =>
+          work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
+        onnew={(day) =>
+          (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
       />
     {:else if kind === 'board' || kind === 'calendar'}
       <p class="empty">Choose above what the {kind} is laid out by.</p>
@@ -332,11 +375,13 @@
   {/if}
   <footer>
     <span
-      >{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.fresh.length > 0
+      >{set.count === null ? 'counting …' : counted(set.count, 'record')}{filter ? ' meet the filter' : ''}{set.fresh
+        .length > 0
         ? ` · ${set.fresh.length} made just now, at the end`
         : ''}</span
     >
-    {#if set.moved}<button onclick={() => void set.refresh()} title="Alt+O">The order has changed · sort again</button>{/if}
+    {#if set.moved}<button onclick={() => void set.refresh()} title="Alt+O">The order has changed · sort again</button
+      >{/if}
     <span class="keys"
       >{mayEdit
         ? 'Enter edits or explains · Space opens · Ctrl+C Ctrl+V · Ctrl+D fills · Shift+Delete deletes · Ctrl+Z undoes'
@@ -350,10 +395,16 @@
   <MenuList
     label="{columns[column]?.field.label ?? ''}: what can be done"
     at={menu}
-    items={columnMenu({ model: data.model, table, structure: `/w/${workspace}/t/${table.key}/structure` }, shown.written, columns, column, {
-      change: changeColumn,
-      set: (parts) => shown.set(parts),
-    })}
+    items={columnMenu(
+      { model: data.model, table, structure: `/w/${workspace}/t/${table.key}/structure` },
+      shown.written,
+      columns,
+      column,
+      {
+        change: changeColumn,
+        set: (parts) => shown.set(parts),
+      },
+    )}
     onclose={closeMenu}
   />
 {/if}

@@ -7,9 +7,14 @@ export const load = async (event) => {
   const { pool } = event.locals;
   return readForPage(event, 'editor', async (seat) => {
     const forms = tableAt(seat, event.params.table).forms ?? [];
-    const addresses = await Promise.all(forms.map(async (form) => [form.id, await addressesOf(pool, seat, form)] as const));
+    const addresses = await Promise.all(
+      forms.map(async (form) => [form.id, await addressesOf(pool, seat, form)] as const),
+    );
     // Where a form is open is the administrator's; how much came in by it is for all who write.
-    const shown = seat.role === 'administrator' ? addresses : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
+    const shown =
+      seat.role === 'administrator'
+        ? addresses
+        : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
     return { addresses: Object.fromEntries(shown) };
   });
 };

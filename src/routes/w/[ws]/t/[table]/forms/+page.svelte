@@ -28,20 +28,28 @@
   <div class="forms">
     {#if forms.length === 0}
       <p class="none">
-        No form yet. A form asks for what is needed, in its own words and order: from members of the workspace, who are spared the rest of the table, or from
-        anybody who has its address, and who sees nothing else.
+        No form yet. A form asks for what is needed, in its own words and order: from members of the workspace, who are
+        spared the rest of the table, or from anybody who has its address, and who sees nothing else.
       </p>
     {:else}
       <table>
         <thead
-          ><tr><th>form</th><th>filled in by</th><th class="number">fields</th><th>addresses</th><th class="number">entries from outside</th><th></th></tr
+          ><tr
+            ><th>form</th><th>filled in by</th><th class="number">fields</th><th>addresses</th><th class="number"
+              >entries from outside</th
+            ><th></th></tr
           ></thead
         >
         <tbody>
           {#each forms as form (form.id)}
             <tr>
               <td
-                ><a href={form.audience === 'inside' ? `${root}/${form.id}/fill` : designs ? `${root}/${form.id}` : `${root}/${form.id}/fill`}>{form.label}</a
+                ><a
+                  href={form.audience === 'inside'
+                    ? `${root}/${form.id}/fill`
+                    : designs
+                      ? `${root}/${form.id}`
+                      : `${root}/${form.id}/fill`}>{form.label}</a
                 ></td
               >
               <td>{form.audience === 'inside' ? 'members of the workspace' : 'anybody with an address'}</td>
@@ -61,7 +69,10 @@
                 {#if designs}
                   <Button href="{root}/{form.id}" label="Design {form.label}">Design</Button>
                   <Button href="{root}/new?from={form.id}" label="Copy {form.label}">Copy</Button>
-                  {#if form.audience === 'outside'}<Button href="{root}/{form.id}?side=addresses" label="Addresses of {form.label}">Addresses</Button>{/if}
+                  {#if form.audience === 'outside'}<Button
+                      href="{root}/{form.id}?side=addresses"
+                      label="Addresses of {form.label}">Addresses</Button
+                    >{/if}
                 {/if}
               </td>
             </tr>

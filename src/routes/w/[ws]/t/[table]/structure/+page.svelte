@@ -34,7 +34,9 @@
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const designs = $derived(data.workspace.role === 'administrator');
-  let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(null);
+  let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(
+    null,
+  );
   let showSystem = $state(false);
   const waiting = new WaitingChanges(
     () => data.workspace.key,
@@ -56,7 +58,9 @@
   });
 
   // Another structure is counted anew; the page stands before any of it has come.
-  const shape = $derived(JSON.stringify([workspace, table.key, table.fields.map(({ id, key, type }) => [id, key, type.kind])]));
+  const shape = $derived(
+    JSON.stringify([workspace, table.key, table.fields.map(({ id, key, type }) => [id, key, type.kind])]),
+  );
   const facts = $derived(new TableFacts(workspace, table.key, shape));
   $effect(() => {
     const counting = facts;
@@ -98,7 +102,8 @@
 
   async function apply() {
     const { changes } = waiting;
-    const words = changes[0] && changes.length === 1 ? waitingWords(changes[0], table.fields) : `${changes.length} changes`;
+    const words =
+      changes[0] && changes.length === 1 ? waitingWords(changes[0], table.fields) : `${changes.length} changes`;
     const done = await waiting.apply();
     if (!done) return;
     panel = null;
@@ -145,7 +150,10 @@
           { label: 'Paste a list of fields', keys: 'Alt+V', run: () => (panel = { kind: 'paste' }) },
           { label: 'Add a rule', run: () => (panel = { kind: 'rule' }) },
           { label: 'Name, colour, icon and title field', run: () => (panel = { kind: 'table' }) },
-          { label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields', run: () => (showSystem = !showSystem) },
+          {
+            label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields',
+            run: () => (showSystem = !showSystem),
+          },
           { label: 'Copy the table', run: () => void goto(`/w/${workspace}?new&from=${table.key}`) },
           { label: 'Put the table in the bin', run: () => wait({ do: 'removeTable', table: table.id }) },
         ]}>More ▾</Menu
@@ -154,10 +162,10 @@
     {/if}
   {/snippet}
   <p class="summary">
-    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(own.length, 'field')} · {counted(
-      links.out,
-      'link',
-    )} out, {links.in} in
+    known by <b>{titleField?.label ?? 'its number'}</b> · {counted(data.counts[table.key] ?? 0, 'record')} · {counted(
+      own.length,
+      'field',
+    )} · {counted(links.out, 'link')} out, {links.in} in
   </p>
   <div class="fields">
     <FieldRows
@@ -182,7 +190,9 @@
                 : `unique: ${rule.fields.map((id) => fieldOf(data.model, id).field.key).join(', ')}`}</code
             >
             {#if rule.fromNow}<small>from now on</small>{/if}
-            {#if designs}<Button kind="quiet" onclick={() => wait({ do: 'removeRule', table: table.id, rule: rule.id })}>Remove</Button>{/if}
+            {#if designs}<Button kind="quiet" onclick={() => wait({ do: 'removeRule', table: table.id, rule: rule.id })}
+                >Remove</Button
+              >{/if}
           </li>
         {/each}
       </ul>
@@ -194,7 +204,9 @@
       <ul>
         {#each waiting.changes as change, index (index)}<li>
             {waitingWords(change, table.fields)}
-            <button aria-label="Leave {waitingWords(change, table.fields)} out" onclick={() => waiting.takeOut(index)}>×</button>
+            <button aria-label="Leave {waitingWords(change, table.fields)} out" onclick={() => waiting.takeOut(index)}
+              >×</button
+            >
           </li>{/each}
       </ul>
       <Button kind="quiet" onclick={throwAway}>Discard</Button>
@@ -205,7 +217,14 @@
 
 {#if panel?.kind === 'new'}
   <Inspector kind="New field of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
-    <FieldForm {workspace} model={data.model} {table} others={data.otherTables} start={null} onsave={(draft) => save(null, null, draft)} />
+    <FieldForm
+      {workspace}
+      model={data.model}
+      {table}
+      others={data.otherTables}
+      start={null}
+      onsave={(draft) => save(null, null, draft)}
+    />
   </Inspector>
 {:else if panel?.kind === 'paste'}
   <Inspector kind="New fields of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
@@ -244,7 +263,10 @@
         />
       {/key}
     {:else if shown.type.kind === 'counterpart'}
-      <p>The reverse of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules are changed there.</p>
+      <p>
+        The reverse of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules
+        are changed there.
+      </p>
       {#if designs}
         <form
           class="names"
@@ -270,10 +292,24 @@
     {/if}
   </Inspector>
 {:else if panel?.kind === 'plan'}
-  <Inspector kind="Plan" title="{counted(waiting.changes.length, 'change')} to {table.label}" dye={table.dye} onclose={() => (panel = null)}>
-    {#if waiting.refused}<p class="refused" role="alert"><b>{waiting.refused.message}</b> {waiting.refused.fix ?? ''}</p>
+  <Inspector
+    kind="Plan"
+    title="{counted(waiting.changes.length, 'change')} to {table.label}"
+    dye={table.dye}
+    onclose={() => (panel = null)}
+  >
+    {#if waiting.refused}<p class="refused" role="alert">
+        <b>{waiting.refused.message}</b>
+        {waiting.refused.fix ?? ''}
+      </p>
       <div class="again"><Button onclick={() => void see()}>Make the plan again</Button></div>{/if}
-    {#if waiting.plan}<PlanPanel {waiting} plan={waiting.plan} root="/w/{workspace}/t/{table.key}" onapply={() => void apply()} onaway={throwAway} />{/if}
+    {#if waiting.plan}<PlanPanel
+        {waiting}
+        plan={waiting.plan}
+        root="/w/{workspace}/t/{table.key}"
+        onapply={() => void apply()}
+        onaway={throwAway}
+      />{/if}
   </Inspector>
 {/if}
 

@@ -32,7 +32,9 @@
   const id = $derived(page.params.form === 'new' ? null : (page.params.form ?? null));
   const audience = $derived(page.url.searchParams.get('for') === 'inside' ? 'inside' : 'outside');
   /** The form that a new one begins as a copy of. */
-  const copied = $derived(id === null ? formsOf(table).find((one) => one.id === page.url.searchParams.get('from')) : undefined);
+  const copied = $derived(
+    id === null ? formsOf(table).find((one) => one.id === page.url.searchParams.get('from')) : undefined,
+  );
   const copyOf = (json: FormJson): FormJson => ({
     ...json,
     label: freeLabel(
@@ -45,7 +47,11 @@
     const [now, forWhom, from] = [id, audience, copied] as const;
     return untrack(() => {
       const form = formsOf(table).find((one) => one.id === now);
-      const begun = form ? formJson(model, table, form).form : from ? copyOf(formJson(model, table, from).form) : emptyDesign(forWhom);
+      const begun = form
+        ? formJson(model, table, form).form
+        : from
+          ? copyOf(formJson(model, table, from).form)
+          : emptyDesign(forWhom);
       return new FormDesign(begun, now, () => ({ model, table, path }));
     });
   });
@@ -89,8 +95,12 @@
     toSettings();
   }
   const choices = (field: Field) => (typed: string) => {
-    const isSaved = id !== null && design.saved.sections.some(({ items }) => items.some((item) => 'field' in item && item.field === field.key));
-    const candidates = isSaved ? `${path}/${id}/candidates/${field.key}` : workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
+    const isSaved =
+      id !== null &&
+      design.saved.sections.some(({ items }) => items.some((item) => 'field' in item && item.field === field.key));
+    const candidates = isSaved
+      ? `${path}/${id}/candidates/${field.key}`
+      : workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
     return insideChoices(workspace, candidates, field, typed, {}, null);
   };
 
@@ -107,12 +117,17 @@
 </script>
 
 <svelte:head><title>{design.json.label || 'New form'} · {table.label} · Inner Loom</title></svelte:head>
-<svelte:window onkeydown={key} onbeforeunload={(event) => design.isChanged && design.canStepBack && event.preventDefault()} />
+<svelte:window
+  onkeydown={key}
+  onbeforeunload={(event) => design.isChanged && design.canStepBack && event.preventDefault()}
+/>
 
 <TableStage {table} side="forms">
   <div class="bar">
     <button class="name" onclick={() => (design.choose({ kind: 'form' }), toSettings())}>
-      <b>{design.json.label || 'A form without a name'}</b><small>{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small>
+      <b>{design.json.label || 'A form without a name'}</b><small
+        >{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small
+      >
     </button>
     <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
       {#each [['design', 'Design'], ['wide', 'Preview'], ['phone', 'Phone']] as const as [name, label] (name)}
@@ -120,13 +135,22 @@
       {/each}
     </div>
     <span class="space"></span>
-    <Button onclick={() => (design.choose({ kind: 'form' }), toSettings())} pressed={design.chosen.kind === 'form'}>Settings</Button>
+    <Button onclick={() => (design.choose({ kind: 'form' }), toSettings())} pressed={design.chosen.kind === 'form'}
+      >Settings</Button
+    >
     {#if hasAddresses}
-      <Button onclick={() => design.choose({ kind: 'addresses' })} pressed={design.chosen.kind === 'addresses'}>Addresses ({addresses.all.length})</Button>
+      <Button onclick={() => design.choose({ kind: 'addresses' })} pressed={design.chosen.kind === 'addresses'}
+        >Addresses ({addresses.all.length})</Button
+      >
     {/if}
-    <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back, Ctrl+Z" label="Step back"><Undo2 size={16} /></Button>
-    <Button kind="main" disabled={!design.isChanged || design.problem !== null} onclick={() => void save()} title="Ctrl+S"
-      >{design.isChanged ? 'Save the form' : 'Saved'}</Button
+    <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back, Ctrl+Z" label="Step back"
+      ><Undo2 size={16} /></Button
+    >
+    <Button
+      kind="main"
+      disabled={!design.isChanged || design.problem !== null}
+      onclick={() => void save()}
+      title="Ctrl+S">{design.isChanged ? 'Save the form' : 'Saved'}</Button
     >
   </div>
   {#if design.problem}
@@ -137,12 +161,19 @@
   {:else if design.missing.length > 0}
     <p class="problem" role="status">
       {design.missing.map(({ label }) => label).join(', ')}
-      {design.missing.length === 1 ? 'is' : 'are'} required in every record of {table.label} and not on the form: no entry could be saved.
-      <button onclick={() => design.missing[0] && design.add(design.missing[0])}>put {design.missing[0]?.label} on it</button>
+      {design.missing.length === 1 ? 'is' : 'are'} required in every record of {table.label} and not on the form: no entry
+      could be saved.
+      <button onclick={() => design.missing[0] && design.add(design.missing[0])}
+        >put {design.missing[0]?.label} on it</button
+      >
     </p>
   {/if}
   <div class="work">
-    {#if look === 'design'}<FieldShelf {model} fields={unplaced(table, design.json)} onadd={(field) => design.add(field)} />{/if}
+    {#if look === 'design'}<FieldShelf
+        {model}
+        fields={unplaced(table, design.json)}
+        onadd={(field) => design.add(field)}
+      />{/if}
     <div class="table">
       {#if look === 'design'}
         <div class="paper">
@@ -160,14 +191,23 @@
           />
           <Button
             kind="quiet"
-            onclick={() => design.change(addSection(design.json, design.json.sections.length), { kind: 'section', at: design.json.sections.length })}
-            >Add a section</Button
+            onclick={() =>
+              design.change(addSection(design.json, design.json.sections.length), {
+                kind: 'section',
+                at: design.json.sections.length,
+              })}>Add a section</Button
           >
         </div>
       {:else}
         <div class="paper" class:phone={look === 'phone'} aria-label="Preview" role="region">
           <h2>{design.json.label}</h2>
-          <FormPreview {design} {zone} today={day} {choices} ontried={() => notices.done('It would be taken. Nothing was written: this is the preview.')} />
+          <FormPreview
+            {design}
+            {zone}
+            today={day}
+            {choices}
+            ontried={() => notices.done('It would be taken. Nothing was written: this is the preview.')}
+          />
         </div>
       {/if}
     </div>

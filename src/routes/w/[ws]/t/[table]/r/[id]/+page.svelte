@@ -22,12 +22,22 @@
   const table = $derived(data.table);
   const mayEdit = $derived(data.workspace.role !== 'reader');
   const id = $derived(Number(page.params.id));
-  const shown = new ShownView(() => ({ workspace: data.workspace.key, model: data.model, table: data.table, views: data.views, url: page.url }));
+  const shown = new ShownView(() => ({
+    workspace: data.workspace.key,
+    model: data.model,
+    table: data.table,
+    views: data.views,
+    url: page.url,
+  }));
   const fields = $derived<readonly Field[]>(table.fields);
   const titleKey = $derived(fields.find((field) => field.id === table.title)?.key ?? '');
   const [filter, order, tableKey] = $derived([shown.written.filter, shown.order, table.key]);
   const set = $derived(new RecordSet(workspace, tableKey, { fields: titleKey, filter, sort: order, marks: [] }, ''));
-  const work = new RecordWork(() => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }), notices, unsent);
+  const work = new RecordWork(
+    () => ({ workspace: data.workspace.key, table: data.table, set, zone: here.zone }),
+    notices,
+    unsent,
+  );
   let panel = $state<RecordPanelShown>(null);
   const title = $derived(set.whole ? work.titleOf(set.whole) : `#${id}`);
   const addressOf = (other: number) => `/w/${workspace}/t/${table.key}/r/${other}${page.url.search}`;
@@ -36,12 +46,14 @@
   $effect(() => live.at({ table: table.key, record: id, field: null }));
   $effect(() => void set.open());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(tablesRead(data.model, table, fields, shown.view)))) untrack(() => set.hear(live.batch));
+    if (live.count > 0 && untrack(() => live.concerns(tablesRead(data.model, table, fields, shown.view))))
+      untrack(() => set.hear(live.batch));
   });
 
   function key(event: KeyboardEvent) {
     if ((event.target as Element).closest('input, textarea, select, dialog, [role=menu], [role=grid]')) return;
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') void work.step(event.shiftKey ? 'redo' : 'undo');
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
+      void work.step(event.shiftKey ? 'redo' : 'undo');
     else if (event.key === 'Escape' && panel) panel = null;
     else if (event.key === 'Escape') void goto(list);
     else if (event.key === 'Delete' && event.shiftKey && mayEdit) panel = { kind: 'removal', ids: [id] };

@@ -28,7 +28,10 @@
   const here = $derived(`/w/${workspace}/t/${table.key}/forms/${page.params.form}/fill`);
   const named = $derived(Number(page.url.searchParams.get('record')) || null);
   const hasLists = $derived(form?.sections.some(({ items }) => items.some(({ kind }) => kind === 'list')) ?? false);
-  /** The record as it stands now, and as it stood when one began: what somebody else wrote in between is not written over unseen. */
+  /**
+   * The record as it stands now, and as it stood when one began: what somebody else wrote in between is not written
+   * over unseen.
+   */
   let record = $state.raw<ShownRecord | null>(null);
   let base = $state.raw<ShownRecord | null>(null);
   let missing = $state('');
@@ -36,7 +39,9 @@
 
   async function read(id: number) {
     const answer = await call<ShownRecord>('GET', `${path}/records/${id}`);
-    [record, missing] = answer.ok ? [answer.value, ''] : [null, `${answer.problem.message} ${answer.problem.fix ?? ''}`];
+    [record, missing] = answer.ok
+      ? [answer.value, '']
+      : [null, `${answer.problem.message} ${answer.problem.fix ?? ''}`];
     if (base?.id !== id) base = record;
   }
   $effect(() => {
@@ -77,7 +82,14 @@
     return answer;
   }
   const choices = (field: Field, typed: string, values: Readonly<Record<string, unknown>>) =>
-    insideChoices(workspace, `${path}/forms/${page.params.form}/candidates/${field.key}`, field, typed, values, record?.id ?? null);
+    insideChoices(
+      workspace,
+      `${path}/forms/${page.params.form}/candidates/${field.key}`,
+      field,
+      typed,
+      values,
+      record?.id ?? null,
+    );
   const linkOf = (item: ListItem) => {
     const { type, label } = fieldOf(model, item.field).field;
     return type.kind === 'counterpart' ? { label: item.label ?? label, ...fieldOf(model, type.link) } : null;
@@ -89,7 +101,8 @@
   };
   // Others may change the record meanwhile: what one has not touched follows.
   $effect(() => {
-    if (live.count > 0 && named !== null && live.concerns(tablesRead(data.model, table, table.fields))) void read(named);
+    if (live.count > 0 && named !== null && live.concerns(tablesRead(data.model, table, table.fields)))
+      void read(named);
   });
 </script>
 
@@ -105,7 +118,9 @@
       <main>
         <header>
           <h2>{form.label}</h2>
-          {#if record}<span>{titleOf(record)}</span><Button href={here}>Next new record</Button>{:else if made > 0}<span>{made} made</span>{/if}
+          {#if record}<span>{titleOf(record)}</span><Button href={here}>Next new record</Button>{:else if made > 0}<span
+              >{made} made</span
+            >{/if}
         </header>
         {#key record?.id}
           <FormFill
