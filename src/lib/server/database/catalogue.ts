@@ -252,7 +252,7 @@ export const mappings = loom.table(
 export const formAddresses = loom.table(
   'form_addresses',
   {
-    id: serial('id').primaryKey(),
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
     workspace: integer('workspace')
       .notNull()
       .references(() => workspaces.id, { onDelete: 'cascade' }),
@@ -280,7 +280,7 @@ export const formAddresses = loom.table(
 export const formEntries = loom.table(
   'form_entries',
   {
-    address: integer('address')
+    address: bigint('address', { mode: 'number' })
       .notNull()
       .references(() => formAddresses.id, { onDelete: 'cascade' }),
     key: text('key').notNull(),
@@ -320,7 +320,7 @@ export const views = loom.table(
 export const acceptedFindings = loom.table(
   'accepted_findings',
   {
-    id: serial('id').primaryKey(),
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
     workspace: integer('workspace')
       .notNull()
       .references(() => workspaces.id, { onDelete: 'cascade' }),

@@ -1,6 +1,27 @@
--- The rest of the formula language's functions. Each has a twin in src/lib/core/formula/functions that gives the same to
--- the digit. What has no exact decimal is worked out with at least 40 digits more than are kept, so that both round alike.
+-- What the formula language needs of PostgreSQL. Each function has a twin in src/lib/core that gives the same to the
+-- digit; the tests hold them against each other. None of them raises an error.
 
+-- a / b to 20 significant digits, at most 40 decimals, half away from zero; blank for b = 0 (core: numbers.divide).
+create function loom.div(a numeric, b numeric) returns numeric language sql immutable parallel safe as $$
+  select case when b <> 0 then trim_scale(round(
+    to_char(round(a, greatest(60, scale(a))) / b, '9.9999999999999999999EEEE')::numeric, 40)) end
+$$;
+--> statement-breakpoint
+-- Whole days later (fractions cut), blank outside the years 1 to 9999.
+create function loom.shift_days(d date, n numeric) returns date language sql immutable parallel safe as $$
+  select case when abs(trunc(n)) <= 4000000 and (d - date '0001-01-01') + trunc(n) between 0 and 3652058 then d + trunc(n)::int end
+$$;
+--> statement-breakpoint
+-- Months first, then days; blank outside the years 1 to 9999.
+create function loom.shift_interval(d date, i interval) returns date language plpgsql immutable parallel safe as $$
+declare moved date;
+begin
+  if i is null or d is null or abs(extract(day from i)) > 4000000 or abs(extract(year from i)) > 10000 then return null; end if;
+  moved := (d + make_interval(years => extract(year from i)::int, months => extract(month from i)::int))::date;
+  if moved < date '0001-01-01' or moved > date '9999-12-31' then return null; end if;
+  return loom.shift_days(moved, extract(day from i));
+end $$;
+--> statement-breakpoint
 -- A number to 20 significant digits, at most 40 decimals (core: powers.significant).
 create function loom.significant(x numeric) returns numeric language sql immutable parallel safe as $$
   select trim_scale(round(to_char(x, '9.9999999999999999999EEEE')::numeric, 40))
@@ -98,4 +119,45 @@ create function loom.work_day(d date, n numeric) returns date language sql immut
   select case when trunc(n) = 0 then d when abs(n) <= 4000000 and k >= 1 then loom.shift_days(date '0001-01-01', (k - 1) / 5 * 7 + (k - 1) % 5) end
   from (select case when n > 0 then loom.working_days((d - date '0001-01-01') + 1) + trunc(n)::bigint
     else loom.working_days(d - date '0001-01-01') + trunc(n)::bigint + 1 end as k where abs(n) <= 4000000) w
+$$;
+--> statement-breakpoint
+-- Money of a chosen currency; blank where it cannot be stored (core: functions/money).
+create function loom.money_of(amount numeric, currency text) returns loom.money language sql immutable parallel safe as $$
+  select case when amount is not null and currency is not null and loom.fit(amount) is not null then row(loom.fit(amount), currency)::loom.money end
+$$;
+--> statement-breakpoint
+create function loom.money_plus(a loom.money, b loom.money) returns loom.money language sql immutable parallel safe as $$
+  select case when (a).currency = (b).currency then loom.money_of((a).amount + (b).amount, (a).currency) end
+$$;
+--> statement-breakpoint
+create function loom.money_minus(a loom.money, b loom.money) returns loom.money language sql immutable parallel safe as $$
+  select case when (a).currency = (b).currency then loom.money_of((a).amount - (b).amount, (a).currency) end
+$$;
+--> statement-breakpoint
+create function loom.money_times(a loom.money, n numeric) returns loom.money language sql immutable parallel safe as $$
+  select loom.money_of((a).amount * n, (a).currency)
+$$;
+--> statement-breakpoint
+create function loom.money_over(a loom.money, n numeric) returns loom.money language sql immutable parallel safe as $$
+  select loom.money_of(loom.div((a).amount, n), (a).currency)
+$$;
+--> statement-breakpoint
+create function loom.money_ratio(a loom.money, b loom.money) returns numeric language sql immutable parallel safe as $$
+  select case when (a).currency = (b).currency then loom.div((a).amount, (b).amount) end
+$$;
+--> statement-breakpoint
+create function loom.money_round(a loom.money, places numeric) returns loom.money language sql immutable parallel safe as $$
+  select loom.money_of(round((a).amount, loom.clamp(places, 30)), (a).currency)
+$$;
+--> statement-breakpoint
+create function loom.money_amounts(amounts loom.money[]) returns numeric language sql immutable parallel safe as $$
+  select sum((m).amount) from unnest(amounts) m
+$$;
+--> statement-breakpoint
+-- Blank rather than longer than a million characters, as replacing within replaced texts multiplies their lengths (core: text.replace).
+create function loom.replaced(t text, a text, b text) returns text language sql immutable strict parallel safe as $$
+  select case
+    when a = '' then t
+    when char_length(t) + (char_length(t) - char_length(replace(t, a, ''))) / char_length(a) * (char_length(b) - char_length(a)) <= 1000000 then replace(t, a, b)
+  end
 $$;

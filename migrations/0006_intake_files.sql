@@ -1,2 +1,0 @@
-ALTER TABLE "loom"."intakes" ADD COLUMN "files" jsonb DEFAULT '[]'::jsonb NOT NULL;--> statement-breakpoint
-ALTER TABLE "loom"."intakes" ADD COLUMN "preview" jsonb;
