@@ -1,4 +1,5 @@
-import type { FormItemJson, FormSectionJson } from '../src/lib/core/forms/formJson';
+import type { FormItemJson, FormJson, FormSectionJson } from '../src/lib/core/forms/formJson';
+import type { ViewJson } from '../src/lib/core/query/viewJson';
 import type { ChangeJson } from '../src/lib/server/api/changeJson';
 import type { FieldJson } from '../src/lib/server/structure/fieldJson';
 
@@ -15,10 +16,11 @@ const formula = (table: string, label: string, written: string, more: object = {
   table,
   field: { label, type: 'formula', formula: written, ...more },
 });
-const view = (table: string, label: string, parts: Extract<ChangeJson, { do: 'addView' }>['view']): ChangeJson => ({
-  do: 'addView',
+const view = (table: string, label: string, parts: Partial<ViewJson>): ChangeJson => ({
+  do: 'addPart',
+  kind: 'view',
   table,
-  view: { label, ...parts },
+  part: { label, ...parts },
 });
 
 const rule = (table: string, message: string, condition: string): ChangeJson => ({
@@ -28,10 +30,11 @@ const rule = (table: string, message: string, condition: string): ChangeJson => 
   condition,
 });
 
-const form = (table: string, label: string, parts: Extract<ChangeJson, { do: 'addForm' }>['form']): ChangeJson => ({
-  do: 'addForm',
+const form = (table: string, label: string, parts: Partial<FormJson>): ChangeJson => ({
+  do: 'addPart',
+  kind: 'form',
   table,
-  form: { label, ...parts },
+  part: { label, ...parts },
 });
 const section = (
   label: string,

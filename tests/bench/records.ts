@@ -31,7 +31,9 @@ export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Fig
     `update ${key}.inspections set notes = (array['brood','queen','stores','robbing','drone','swarm','comb','mites'])[1 + _id % 8] || ' ' || substr(md5(_id::text), 1, 6) || ' by ' || (array['anselm','brida','corwen','dunmere','elwick','farrow','greta'])[1 + _id % 7]`,
   );
   await pool.query(`vacuum analyze ${key}.inspections`);
-  seat = await apply(pool, seat, [{ do: 'addView', table: 'inspections', view: { label: 'By day', sort: 'day' } }]);
+  seat = await apply(pool, seat, [
+    { do: 'addPart', kind: 'view', table: 'inspections', part: { label: 'By day', sort: 'day' } },
+  ]);
   const built = await timed(async () => {
     // The plan begins the indexes by itself; it is waited for until they stand.
     for (;;) {

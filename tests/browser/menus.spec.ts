@@ -27,7 +27,7 @@ async function workshop(page: Page, key: string): Promise<void> {
       values: { name, price: n + 1, state: 'new', bought: '2026-05-16', shelf: 1 },
     })),
   });
-  await change(page, key, { do: 'addForm', table: 'tools', form: { label: 'New tool' } });
+  await change(page, key, { do: 'addPart', kind: 'form', table: 'tools', part: { label: 'New tool' } });
   await api(page, 'POST', `/api/workspaces/${key}/tables/tools/views`, {
     view: { label: 'Dear ones', filter: 'price > 1' },
   });

@@ -47,9 +47,10 @@ beforeAll(async () => {
   });
   await bees.change({ do: 'addRule', table: 'hives', message: 'Dear.', condition: 'zqrent < 1000' });
   await bees.change({
-    do: 'addView',
+    do: 'addPart',
+    kind: 'view',
     table: 'hives',
-    view: { label: 'Dear ones', filter: 'zqrent > 5', sort: '-zqrent' },
+    part: { label: 'Dear ones', filter: 'zqrent > 5', sort: '-zqrent' },
   } as never);
   await bees.insert('hives', { number: 'H-1', zqrent: 7, zqold: 'zQold words', zqbin: 'zQbin words', kg: 1 });
   await bees.write('hives', { update: [{ id: 1, values: { zqrent: 8, zqold: 'zQold other' } }] });

@@ -6,6 +6,7 @@ import type { Pool } from '$server/database/pool';
 import { ChangedValues, recalculate } from '$server/calculation/recalculate';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { undoBatch } from '$server/history/undo';
+import { partsOf } from '$core/types/part';
 import { freshDatabase, join, makePerson } from '../server/database';
 import { makePlace, Place, text } from '../server/place';
 import { called } from './calling';
@@ -288,10 +289,16 @@ describe('who may not see all of it', () => {
       'you may not see',
     );
     const view = { label: 'Heavy', filter: 'sum(swarms_taken.kg) > 5' };
-    await yard.change({ do: 'addView', table: 'keepers', view } as never);
-    const seen = (await place.seat()).workspace.model.tables[0]?.views?.[0];
+    await yard.change({ do: 'addPart', kind: 'view', table: 'keepers', part: view } as never);
+    const seen = partsOf((await place.seat()).workspace.model.tables[0] ?? {}, 'view')[0];
     expect(seen?.filter).toBeNull();
-    const changed = { do: 'changeView', table: 'keepers', view: seen?.id, set: { label: 'Light' } } as never;
+    const changed = {
+      do: 'changePart',
+      kind: 'view',
+      table: 'keepers',
+      part: seen?.id,
+      set: { label: 'Light' },
+    } as never;
     expect(await place.refused(place.plan(changed))).toContain('you may not see');
     await yard.change(changed);
   });

@@ -727,6 +727,17 @@ describe('structure over time', () => {
 
   test('is exported as JSON that builds the same, and as SQL that PostgreSQL takes', async () => {
     const home = new Place(pool, 'links', ida);
+    const section = { label: 'Where', about: '', columns: 1, shownIf: '', items: [{ field: 'name' }] };
+    await home.change(
+      { do: 'changePart', kind: 'view', table: 'apiaries', part: 'all', set: { sort: '-name' } },
+      { do: 'addPart', kind: 'view', table: 'apiaries', part: { label: 'Meadows', filter: "name like 'M%'" } },
+      {
+        do: 'addPart',
+        kind: 'form',
+        table: 'apiaries',
+        part: { label: 'Tell us', sections: [section] },
+      },
+    );
     const { workspace } = await home.seat();
     const json = modelJson(workspace.model);
     const copy = await place('Links again');

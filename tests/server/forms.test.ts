@@ -94,9 +94,10 @@ beforeAll(async () => {
   await place.insert('helpers', { alias: 'Mrs. Wintergreen', free: true }, { alias: 'Mr. Sorrel', free: false });
   await place.change(
     {
-      do: 'addForm',
+      do: 'addPart',
+      kind: 'form',
       table: 'reports',
-      form: form('Report', [
+      part: form('Report', [
         { field: 'place' },
         { field: 'size' },
         { field: 'words', shownIf: "size = 'melon'" },
@@ -108,9 +109,10 @@ beforeAll(async () => {
       ]),
     },
     {
-      do: 'addForm',
+      do: 'addPart',
+      kind: 'form',
       table: 'reports',
-      form: form('Inside', [{ field: 'place' }, { field: 'phone' }, { field: 'village', offers: 'open' }], {
+      part: form('Inside', [{ field: 'place' }, { field: 'phone' }, { field: 'village', offers: 'open' }], {
         audience: 'inside',
       }),
     },
@@ -326,7 +328,7 @@ describe('an address', () => {
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await pool.query(`update loom.workspaces set deleted_at = null where key = 'outreach'`);
     const id = formNamed(tableAt(await place.seat(), 'reports'), 'Report').id;
-    const batch = await place.change({ do: 'removeForm', table: 'reports', form: id });
+    const batch = await place.change({ do: 'removePart', kind: 'form', table: 'reports', part: id });
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await place.undo(batch);
     expect((await call(getForm, { secret: one })).status).toBe(200);
@@ -337,12 +339,12 @@ describe('an address', () => {
     const before = Number(
       (await pool.query<{ n: string }>('select coalesce(sum(entries), 0) as n from loom.form_addresses')).rows[0]?.n,
     );
-    await place.change({ do: 'changeForm', table: 'reports', form: id, set: { most: before + 3 } });
+    await place.change({ do: 'changePart', kind: 'form', table: 'reports', part: id, set: { most: before + 3 } });
     const both = [secretOf(await address()), secretOf(await address())];
     const answers = await Promise.all(Array.from({ length: 8 }, (_, i) => send(both[i % 2] ?? '', { place: `p${i}` })));
     expect(answers.filter(({ status }) => status === 200)).toHaveLength(3);
     expect(answers.filter(({ status }) => status === 410)).toHaveLength(5);
-    await place.change({ do: 'changeForm', table: 'reports', form: id, set: { most: null } });
+    await place.change({ do: 'changePart', kind: 'form', table: 'reports', part: id, set: { most: null } });
   });
 
   test('a script that sends a thousand gets in as many as it may from one place, and no more than there is room for from many', async () => {

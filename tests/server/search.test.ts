@@ -1,10 +1,11 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
-import { tableAt, type Person } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { countRecords } from '$server/query/read';
 import { searchTable, searchWorkspace } from '$server/query/search';
 import { keepIndexes } from '$server/structure/standingIndexes';
+import { partsOf } from '$core/types/part';
+import { tableAt, type Person } from '$server/access/seat';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -126,7 +127,7 @@ describe('indexes of large tables', () => {
     );
     // Applying a plan begins it by itself; who is second leaves it to the first.
     const kept = async () => (await keepIndexes(pool, await place.seat()), (await standing()).length);
-    await place.change({ do: 'addView', table: 'hives', view: { label: 'By number', sort: '-number' } });
+    await place.change({ do: 'addPart', kind: 'view', table: 'hives', part: { label: 'By number', sort: '-number' } });
     await expect.poll(kept).toBe(3);
     const all = await standing();
     expect(all.join()).toContain('gin_trgm_ops');
@@ -137,8 +138,8 @@ describe('indexes of large tables', () => {
     expect(rows.map((row) => row['QUERY PLAN']).join()).toContain('Index');
     expect((await searchWorkspace(pool, await place.seat(), 'N-2499', 5)).length).toBe(5);
     // A view that goes takes its index along; a table that shrinks, all of them.
-    const id = (await place.seat()).workspace.model.tables.find(({ key }) => key === 'hives')?.views?.[0]?.id ?? '';
-    await place.change({ do: 'removeView', table: 'hives', view: id });
+    const id = partsOf(tableAt(await place.seat(), 'hives'), 'view')[0]?.id ?? '';
+    await place.change({ do: 'removePart', kind: 'view', table: 'hives', part: id });
     await expect.poll(kept).toBe(2);
     await pool.query(`delete from "${place.key}".hives where number like 'N-%'`);
     await pool.query(`vacuum analyze "${place.key}".hives`);

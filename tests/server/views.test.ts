@@ -455,9 +455,10 @@ describe('views', () => {
 
   test('one whose field goes says so and stands on', async () => {
     await place.change({
-      do: 'addView',
+      do: 'addPart',
+      kind: 'view',
       table: 'visits',
-      view: {
+      part: {
         label: 'Heavy',
         filter: 'kg > 15',
         columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }],

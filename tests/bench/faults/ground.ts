@@ -46,9 +46,10 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
     { do: 'addTable', label: 'Reports', fields: [{ label: 'Words', type: 'text' }] },
     { do: 'addTable', label: 'Diary', fields: [{ label: 'Words', type: 'text' }] },
     {
-      do: 'addForm',
+      do: 'addPart',
+      kind: 'form',
       table: 'reports',
-      form: {
+      part: {
         label: 'Report',
         audience: 'outside',
         sections: [{ label: '', about: '', columns: 1, shownIf: '', items: [{ field: 'words' }] }],

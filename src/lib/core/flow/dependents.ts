@@ -1,15 +1,14 @@
 import type { Expression } from '../formula/expression';
-import { conditionsOf } from '../forms/form';
-import type { Form } from '../types/form';
 import type { FieldId } from '../model/identity';
 import type { Model, Table, TableRule } from '../types/model';
 import type { Field } from '../types/field';
-import type { View } from '../types/view';
+import type { KindedPart } from '../parts/parts';
+import { allParts, conditionsIn, partOf } from '../parts/parts';
 import { dependenciesOf } from './dependencies';
 
 /**
- * Something written in the formula language: a calculated field, a default, a candidate limit, a rule, a view's filter
- * or colour, or a form's condition.
+ * Something written in the formula language: a calculated field, a default, a candidate limit, a rule, or a condition of
+ * a part, such as a view's filter.
  */
 export type Written = {
   readonly table: Table;
@@ -19,8 +18,7 @@ export type Written = {
 } & (
   | { readonly kind: 'formula' | 'default' | 'candidates'; readonly field: Field }
   | { readonly kind: 'rule'; readonly rule: TableRule }
-  | { readonly kind: 'view'; readonly view: View }
-  | { readonly kind: 'form'; readonly form: Form }
+  | KindedPart
 );
 
 /** Everything in a model that is written in the formula language. */
@@ -49,18 +47,20 @@ export function* writtenIn(model: Model): Generator<Written> {
           expression: rule.condition,
           words: `the rule “${rule.message}” of ${table.label}`,
         };
-    for (const view of table.views ?? [])
-      for (const expression of [...(view.filter ? [view.filter] : []), ...view.colours.map(({ when }) => when)])
-        yield { kind: 'view', table, view, expression, words: `the view “${view.label}” of ${table.label}` };
-    for (const form of table.forms ?? [])
-      for (const expression of conditionsOf(form))
-        yield { kind: 'form', table, form, expression, words: `the form “${form.label}” of ${table.label}` };
+    for (const one of allParts(table))
+      for (const expression of conditionsIn(one))
+        yield {
+          ...one,
+          table,
+          expression,
+          words: `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`,
+        };
   }
 }
 
 const known = new WeakMap<Model, Map<FieldId, Written[]>>();
 
-/** What directly uses a field: formulas, defaults, candidate limits, rules and the conditions of views and forms. */
+/** What directly uses a field: formulas, defaults, candidate limits, rules and the conditions of parts. */
 export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   let all = known.get(model);
   if (!all) {
@@ -80,8 +80,8 @@ export function dependentsOf(model: Model, id: FieldId): readonly Written[] {
   return [...(all.get(id) ?? []), ...rules];
 }
 
-/** What cannot stand without a field. A view and a form can: they pass over what is gone. */
-export const needs = (user: Written): boolean => user.kind !== 'view' && user.kind !== 'form';
+/** What cannot stand without a field. Parts can: they pass over what is gone. */
+export const needs = (user: Written): user is Exclude<Written, KindedPart> => !('part' in user);
 
 /** Uniqueness is no formula; it stands for one where only its fields matter. */
 const uniqueness: Expression = { do: 'value', type: { is: 'boolean' }, value: true };

@@ -8,7 +8,7 @@ import { dependentsOf, type Written } from './dependents';
 export interface ImpactStep {
   /** 1: directly; more: over as many formulas. */
   readonly steps: number;
-  /** The field it is, or belongs to; null for a rule or a view, which belong to a table. */
+  /** The field it is, or belongs to; null for a rule or a part, which belong to a table. */
   readonly field: FieldId | null;
   readonly table: string;
   readonly kind: 'entered' | Written['kind'];
@@ -46,13 +46,11 @@ export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
 
 /** What tells one user from another. */
 function identityOf(user: Written): string {
+  // The view of all records has the same identity in every table.
+  if ('part' in user) return `${user.table.id} ${user.part.id}`;
   switch (user.kind) {
     case 'rule':
       return user.rule.id;
-    case 'view':
-      return `${user.table.id} ${user.view.id}`;
-    case 'form':
-      return user.form.id;
     case 'formula':
       return user.field.id;
     default:
@@ -62,7 +60,7 @@ function identityOf(user: Written): string {
 
 /**
  * Everything that comes from a field: calculated fields over any number of steps, defaults, candidate limits, rules,
- * views, forms; the nearest first.
+ * parts; the nearest first.
  */
 export function goesTo(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];

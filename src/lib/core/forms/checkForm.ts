@@ -8,9 +8,6 @@ import type { Form, FormItem } from '../types/form';
 
 /** Whether a form can stand as it is designed; what names fields that are gone is passed over, as on a view. */
 export function checkForm(model: Model, table: Table, form: Form): Result<true> {
-  if (form.label.trim() === '') return bad('The form has no name.', 'Write what people will read.', '/label');
-  if (table.forms?.some(({ id, label }) => id !== form.id && label.toLowerCase() === form.label.toLowerCase()))
-    return bad(`${table.label} has a form called “${form.label}” already.`, 'Choose another name.', '/label');
   const { next } = form;
   // A script behind an address would run for whoever was thanked.
   if (next && (next.label.trim() === '' || !/^https?:\/\/[^\s/]/i.test(next.address)))

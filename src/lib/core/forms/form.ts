@@ -5,6 +5,7 @@ import type { FieldId } from '../model/identity';
 import { findField, isEntered, isShown, isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
+import { partsOf } from '../types/part';
 import type { FieldItem, Form, FormAudience, FormItem, Preset } from '../types/form';
 
 export const newForm = (audience: FormAudience): Form => ({
@@ -19,7 +20,7 @@ export const newForm = (audience: FormAudience): Form => ({
   most: null,
 });
 
-export const formsOf = (table: Table): readonly Form[] => table.forms ?? [];
+export const formsOf = (table: Table): readonly Form[] => partsOf(table, 'form');
 
 export const fieldItems = (form: Form): FieldItem[] =>
   form.sections.flatMap(({ items }) => items.filter((item) => item.kind === 'field'));

@@ -11,7 +11,7 @@ import type { Field } from '../types/field';
 import { withoutInternal } from '../model/visible';
 import { plainReading } from '../values/value';
 import { shownParts, takeEntry } from './entry';
-import { fieldItems, missingOn, newForm, standingForm } from './form';
+import { fieldItems, formsOf, missingOn, newForm, standingForm } from './form';
 import type { Form, FormAudience } from '../types/form';
 import { formJson, readForm, type FormItemJson, type FormJson } from './formJson';
 import { formPage } from './formPage';
@@ -67,7 +67,7 @@ function form(audience: FormAudience, ...items: FormItemJson[]): Form {
   return read.value;
 }
 const added = (one: Form, within = model) =>
-  applyChanges(within, [{ do: 'addForm', table: 't_hive', form: one, at: 0 }]);
+  applyChanges(within, [{ do: 'addPart', kind: 'form', table: 't_hive', part: one, at: 0 }]);
 const refusalOf = (one: Form): string => {
   const result = added(one);
   return result.ok ? 'taken' : result.problem.message;
@@ -170,9 +170,9 @@ describe('a form in the model', () => {
     if (!start.ok) throw new Error('no form');
     const standing = start.value.model;
     for (const change of [
-      { do: 'changeForm', table: 't_hive', form: { ...first, label: 'Another' } },
-      { do: 'removeForm', table: 't_hive', form: 'o_1' },
-      { do: 'addForm', table: 't_hive', form: { ...first, id: 'o_2', label: 'Second' }, at: 0 },
+      { do: 'changePart', kind: 'form', table: 't_hive', part: { ...first, label: 'Another' } },
+      { do: 'removePart', kind: 'form', table: 't_hive', part: 'o_1' },
+      { do: 'addPart', kind: 'form', table: 't_hive', part: { ...first, id: 'o_2', label: 'Second' }, at: 0 },
     ] as const satisfies readonly Change[]) {
       const done = applyChanges(standing, [change, ...invertChange(standing, change)]);
       expect(done.ok && done.value.model).toEqual(standing);
@@ -191,13 +191,13 @@ describe('a form in the model', () => {
     expect(structureDifference(model, start.value.model)).toEqual([
       { kind: 'added', what: 'Hives: form “A form”', changes: [] },
     ]);
-    expect(after({ do: 'removeForm', table: 't_hive', form: 'o_1' })).toEqual([
+    expect(after({ do: 'removePart', kind: 'form', table: 't_hive', part: 'o_1' })).toEqual([
       { kind: 'removed', what: 'Hives: form “A form”', changes: [] },
     ]);
-    expect(after({ do: 'changeForm', table: 't_hive', form: { ...first, intro: 'Hello' } })).toEqual([
+    expect(after({ do: 'changePart', kind: 'form', table: 't_hive', part: { ...first, intro: 'Hello' } })).toEqual([
       { kind: 'changed', what: 'Hives: form “A form”', changes: [] },
     ]);
-    expect(after({ do: 'changeForm', table: 't_hive', form: { ...first, label: 'B' } })).toMatchObject([
+    expect(after({ do: 'changePart', kind: 'form', table: 't_hive', part: { ...first, label: 'B' } })).toMatchObject([
       { kind: 'changed', changes: [{ before: 'A form', now: 'B' }] },
     ]);
   });
@@ -211,16 +211,16 @@ describe('a form in the model', () => {
       { field: 'weight' },
     );
     const now = applyChanges(model, [
-      { do: 'addForm', table: 't_hive', form: one, at: 0 },
+      { do: 'addPart', kind: 'form', table: 't_hive', part: one, at: 0 },
       { do: 'changeField', table: 't_hive', field: 'f_state', set: { internal: true } },
       { do: 'changeField', table: 't_hive', field: 'f_weight', set: { off: true } },
       { do: 'removeField', table: 't_hive', field: 'f_note' },
     ]);
     if (!now.ok) throw new Error(now.problem.message);
     const table = tableOf(now.value.model, 't_hive');
-    const standing = standingForm(now.value.model, table, table.forms![0]!);
+    const standing = standingForm(now.value.model, table, formsOf(table)[0]!);
     expect(fieldItems(standing)).toEqual([{ kind: 'field', field: 'f_town' }]);
-    expect(formJson(now.value.model, table, table.forms![0]!).lost).toEqual([
+    expect(formJson(now.value.model, table, formsOf(table)[0]!).lost).toEqual([
       'a field on it was deleted',
       'the condition of town asked about a field that was deleted',
     ]);
@@ -230,15 +230,15 @@ describe('a form in the model', () => {
     const inside = { ...form('inside', { field: 'note', label: 'Where', preset: 'Low Meadow' }), id: 'o_1' };
     const outside = { ...form('outside', { field: 'note' }, { field: 'town' }), id: 'o_2', label: 'Other' };
     const start = applyChanges(model, [
-      { do: 'addForm', table: 't_hive', form: inside, at: 0 },
-      { do: 'addForm', table: 't_hive', form: outside, at: 1 },
+      { do: 'addPart', kind: 'form', table: 't_hive', part: inside, at: 0 },
+      { do: 'addPart', kind: 'form', table: 't_hive', part: outside, at: 1 },
     ]);
     if (!start.ok) throw new Error(start.problem.message);
     const changes = changesTextToLink(start.value.model, 't_hive', 'f_note', { to: 't_keeper', match: 'f_name' });
     if (!changes.ok) throw new Error(changes.problem.message);
     const done = applyChanges(start.value.model, changes.value);
     if (!done.ok) throw new Error(done.problem.message);
-    const [one, other] = tableOf(done.value.model, 't_hive').forms!;
+    const [one, other] = formsOf(tableOf(done.value.model, 't_hive'));
     const [item] = fieldItems(one!);
     expect(item).toMatchObject({ kind: 'field', label: 'Where' });
     expect(item).not.toHaveProperty('preset');
@@ -250,7 +250,7 @@ describe('a form in the model', () => {
     const one = form('inside', { field: 'secret' }, { field: 'note', shownIf: "secret = 'x'" });
     const done = added(one);
     if (!done.ok) throw new Error(done.problem.message);
-    expect(JSON.stringify(withoutInternal(done.value.model).tables.map(({ forms }) => forms))).not.toContain("'x'");
+    expect(JSON.stringify(withoutInternal(done.value.model).tables.map(formsOf))).not.toContain("'x'");
     expect(JSON.stringify(withoutInternal(done.value.model))).not.toContain('"value":"x"');
   });
 

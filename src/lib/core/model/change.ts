@@ -1,106 +1,83 @@
 import { good, type Result } from '../problem';
-import { applyAddField, invertAddField } from './changes/addField';
-import type { RemoveField, Change } from '../types/change';
-import { applyAddForm, invertAddForm } from './changes/addForm';
-import { applyAddRule, invertAddRule } from './changes/addRule';
-import { applyAddTable, invertAddTable } from './changes/addTable';
-import { applyAddView, invertAddView } from './changes/addView';
-import { applyChangeField, invertChangeField } from './changes/changeField';
-import { applyChangeForm, invertChangeForm } from './changes/changeForm';
-import { applyChangeTable, invertChangeTable } from './changes/changeTable';
-import { applyChangeView, invertChangeView } from './changes/changeView';
-import { applyCopyValues } from './changes/copyValues';
-import { applyMoveField, invertMoveField } from './changes/moveField';
-import { applyRemoveField, invertRemoveField } from './changes/removeField';
-import { applyRemoveForm, invertRemoveForm } from './changes/removeForm';
-import { applyRemoveRule, invertRemoveRule } from './changes/removeRule';
-import { applyRemoveTable, invertRemoveTable } from './changes/removeTable';
-import { applyRemoveView, invertRemoveView } from './changes/removeView';
-import { fieldOf, tableOf } from './model';
-import type { Model } from '../types/model';
+import type { Change } from '../types/change';
 import type { TypeOf } from '../types/field';
+import type { Model } from '../types/model';
+import { addField } from './changes/addField';
+import { addRule } from './changes/addRule';
+import { addTable } from './changes/addTable';
+import { changeField } from './changes/changeField';
+import { changeTable } from './changes/changeTable';
+import { copyValues } from './changes/copyValues';
+import type { ChangeDescriptor, Names } from './changes/descriptor';
+import { moveField } from './changes/moveField';
+import { addPart, changePart, removePart } from './changes/parts';
+import { removeField } from './changes/removeField';
+import { removeRule } from './changes/removeRule';
+import { removeTable } from './changes/removeTable';
+import type { TableId } from './identity';
+import { fieldOf, tableOf } from './model';
+
+/** The registry: each kind of change stands here once. */
+export const changeDescriptors: {
+  readonly [K in Change['do']]: ChangeDescriptor<Extract<Change, { readonly do: K }>>;
+} = {
+  addTable,
+  changeTable,
+  removeTable,
+  addField,
+  changeField,
+  removeField,
+  moveField,
+  addRule,
+  removeRule,
+  addPart,
+  changePart,
+  removePart,
+  copyValues,
+};
+
+// The registry maps each kind to its own type, which TypeScript cannot follow through a union.
+const descriptorOf = (change: Change) => changeDescriptors[change.do] as ChangeDescriptor<Change>;
 
 /** The model after the change, or why it cannot be made. */
-export function applyChange(model: Model, change: Change): Result<Model> {
-  switch (change.do) {
-    case 'addTable':
-      return applyAddTable(model, change);
-    case 'changeTable':
-      return applyChangeTable(model, change);
-    case 'removeTable':
-      return applyRemoveTable(model, change);
-    case 'addField':
-      return applyAddField(model, change);
-    case 'changeField':
-      return applyChangeField(model, change);
-    case 'removeField':
-      return applyRemoveField(model, change);
-    case 'moveField':
-      return applyMoveField(model, change);
-    case 'addRule':
-      return applyAddRule(model, change);
-    case 'removeRule':
-      return applyRemoveRule(model, change);
-    case 'addView':
-      return applyAddView(model, change);
-    case 'changeView':
-      return applyChangeView(model, change);
-    case 'removeView':
-      return applyRemoveView(model, change);
-    case 'addForm':
-      return applyAddForm(model, change);
-    case 'changeForm':
-      return applyChangeForm(model, change);
-    case 'removeForm':
-      return applyRemoveForm(model, change);
-    case 'copyValues':
-      return applyCopyValues(model, change);
-  }
+export const applyChange = (model: Model, change: Change): Result<Model> => descriptorOf(change).apply(model, change);
+
+/** The changes that take this one back. `model` is the model before it. */
+export const invertChange = (model: Model, change: Change): readonly Change[] =>
+  descriptorOf(change).invert(model, change);
+
+/**
+ * What a change does, in a few of the person's words. `model` is any model that knows its tables and fields, `before`
+ * the one before the change.
+ */
+export function describeChange(model: Model, change: Change, before: Model = model): string {
+  const tableNamed = (id: string) => model.tables.find((other) => other.id === id);
+  const table = (id: string) => tableNamed(id)?.label ?? 'a table';
+  const field = (owner: string, id: string) =>
+    tableNamed(owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
+  const names: Names = { model, before, table, field, path: (owner, id) => `${table(owner)}.${field(owner, id)}` };
+  return descriptorOf(change).words(change, names);
 }
 
-/** The change that takes this one back. `model` is the model before it. */
-export function invertChange(model: Model, change: Change): Change[] {
-  switch (change.do) {
-    case 'addTable':
-      return [invertAddTable(model, change)];
-    case 'changeTable':
-      return [invertChangeTable(model, change)];
-    case 'removeTable':
-      return [invertRemoveTable(model, change)];
-    case 'addField':
-      return [invertAddField(model, change)];
-    case 'changeField':
-      return [invertChangeField(model, change)];
-    case 'removeField':
-      return [invertRemoveField(model, change), ...titleAgain(model, change)];
-    case 'moveField':
-      return [invertMoveField(model, change)];
-    case 'addRule':
-      return [invertAddRule(model, change)];
-    case 'removeRule':
-      return [invertRemoveRule(model, change)];
-    case 'addView':
-      return [invertAddView(model, change)];
-    case 'changeView':
-      return [invertChangeView(model, change)];
-    case 'removeView':
-      return [invertRemoveView(model, change)];
-    case 'addForm':
-      return [invertAddForm(model, change)];
-    case 'changeForm':
-      return [invertChangeForm(model, change)];
-    case 'removeForm':
-      return [invertRemoveForm(model, change)];
-    // The field that was filled goes with the change that made it.
-    case 'copyValues':
-      return [];
-  }
-}
+const tableOfChange = (change: Change): TableId => (change.do === 'addTable' ? change.table.id : change.table);
 
-/** A title field that comes back from the bin becomes the title again. */
-function titleAgain(model: Model, change: RemoveField): Change[] {
-  const table = tableOf(model, change.table);
-  return table.title === change.field ? [{ do: 'changeTable', table: table.id, set: { title: change.field } }] : [];
+/**
+ * Whether a later change stands on an earlier one, so that undoing the earlier by itself would undo the later in part,
+ * or leave it without what it is about. Places in an order never matter.
+ */
+export function standsOn(later: Change, earlier: Change): boolean {
+  if (earlier.do === 'moveField' || later.do === 'moveField') return false;
+  if (earlier.do === 'addTable' || earlier.do === 'removeTable' || later.do === 'removeTable')
+    return tableOfChange(later) === tableOfChange(earlier);
+  const about = new Set(descriptorOf(earlier).subjects(earlier));
+  if (
+    !descriptorOf(later)
+      .subjects(later)
+      .some((subject) => about.has(subject))
+  )
+    return false;
+  if (earlier.do !== 'changeField' || later.do !== 'changeField') return true;
+  return Object.keys(later.set).some((name) => name in earlier.set);
 }
 
 /** Applies changes in order; stops at the first that cannot be made and says which (`at` is `/changes/N`). */

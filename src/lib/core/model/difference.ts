@@ -1,6 +1,8 @@
 import { dyeWords } from './kindWords';
 import { findField, linkedTable, ownTables } from './model';
+import { partKinds, partOf } from '../parts/parts';
 import type { Model, Table } from '../types/model';
+import { partsOf } from '../types/part';
 import type { Field } from '../types/field';
 
 /** One thing in which two structures differ. */
@@ -110,8 +112,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }
   found.push(
-    ...partsDifference(table, 'view', was.views, table.views),
-    ...partsDifference(table, 'form', was.forms, table.forms),
+    ...partKinds.flatMap((kind) => partsDifference(table, partOf(kind).word, partsOf(was, kind), partsOf(table, kind))),
   );
   const order = (one: Table, other: Table) =>
     one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);
@@ -130,12 +131,12 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
   return found;
 }
 
-/** Views or forms of a table that came, went or became others. */
+/** Parts of a kind that came, went or became others. */
 function partsDifference(
   table: Table,
-  what: 'view' | 'form',
-  before: readonly { readonly id: string; readonly label: string }[] = [],
-  now: readonly { readonly id: string; readonly label: string }[] = [],
+  what: string,
+  before: readonly { readonly id: string; readonly label: string }[],
+  now: readonly { readonly id: string; readonly label: string }[],
 ): StructureDifference[] {
   const named = (label: string) => `${table.label}: ${what} “${label}”`;
   const gone = before.filter(({ id }) => !now.some((one) => one.id === id));

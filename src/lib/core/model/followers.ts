@@ -1,19 +1,18 @@
 import { dependenciesOf } from '../flow/dependencies';
-import { withField } from '../forms/form';
-import type { Written } from '../flow/dependents';
+import { needs, type Written } from '../flow/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import type { Expression } from '../formula/expression';
 import { isProblem, resolvePath } from '../formula/names';
 import { parseFormula } from '../formula/parser';
 import { pathsIn } from '../formula/paths';
 import { printFormula } from '../formula/printer';
+import { allParts, followingIn } from '../parts/parts';
 import { bad, good, type Result } from '../problem';
 import type { Change } from '../types/change';
 import { newId, type FieldId } from './identity';
 import { typeAs } from './model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
-import type { SortPart, View } from '../types/view';
 
 /** A formula that was written with one field, written with another path instead. */
 function turnedText(before: Model, owner: Table, expression: Expression, old: Field, path: string): string {
@@ -33,61 +32,36 @@ function turnedText(before: Model, owner: Table, expression: Expression, old: Fi
 }
 
 /**
- * Forms with the field have the one that takes its place. What asks about it is no longer told, and the form says so.
+ * Parts that use a field use the one that takes its place; a condition that cannot follow stays as it is, and the part
+ * says so.
  */
-export function formsThatFollow(owner: Table, old: FieldId, added: FieldId): Change[] {
-  return (owner.forms ?? []).flatMap((form): Change[] => {
-    const now = withField(form, old, added);
-    return JSON.stringify(now) === JSON.stringify(form) ? [] : [{ do: 'changeForm', table: owner.id, form: now }];
-  });
-}
-
-/**
- * Views that show a field show the one that takes its place; a condition that cannot follow stays as it is, and the
- * view says so.
- */
-export function viewsThatFollow(
+export function partsThatFollow(
   before: Model,
   after: Model,
   owner: Table,
   old: Field,
-  added: FieldId,
+  now: FieldId,
   path: string,
 ): Change[] {
-  const turned = (table: Table, expression: Expression): Expression =>
-    dependenciesOf(before, expression).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id))
-      ? (checkCondition(after, table.id, turnedText(before, table, expression, old, path)).expression ?? expression)
-      : expression;
-  const other = (id: FieldId): FieldId => (id === old.id ? added : id);
-  const part = (one: SortPart): SortPart => ({
-    ...one,
-    field: other(one.field),
-    ...(one.via ? { via: one.via.map(other) } : {}),
+  const reads = (condition: Expression) =>
+    dependenciesOf(before, condition).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id));
+  return before.tables.flatMap((table) => {
+    const turned = (condition: Expression): Expression =>
+      reads(condition)
+        ? (checkCondition(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition)
+        : condition;
+    return allParts(table).flatMap((one): Change[] => {
+      const part = followingIn(one, { old: old.id, now, own: table.id === owner.id, turned });
+      return JSON.stringify(part) === JSON.stringify(one.part)
+        ? []
+        : [{ do: 'changePart', kind: one.kind, table: table.id, part } as Change];
+    });
   });
-  return before.tables.flatMap((table) =>
-    (table.views ?? []).flatMap((view): Change[] => {
-      const own = table.id === owner.id;
-      const now: View = {
-        ...view,
-        filter: view.filter && turned(table, view.filter),
-        colours: view.colours.map((colour) => ({ ...colour, when: turned(table, colour.when) })),
-        sort: view.sort.map(part),
-        groups: view.groups.map(part),
-        ...(own
-          ? {
-              columns: view.columns.map((column) => ({ ...column, field: other(column.field) })),
-              ...(view.by === undefined ? {} : { by: other(view.by) }),
-            }
-          : {}),
-      };
-      return JSON.stringify(now) === JSON.stringify(view) ? [] : [{ do: 'changeView', table: table.id, view: now }];
-    }),
-  );
 }
 
 /** What was written with one field, written with another path instead. */
 export function turnedUser(before: Model, after: Model, user: Written, old: Field, path: string): Result<Change[]> {
-  if (user.kind === 'view' || user.kind === 'form') return good([]);
+  if (!needs(user)) return good([]);
   const turned = turnedText(before, user.table, user.expression, old, path);
   const checked =
     user.kind === 'rule' || user.kind === 'candidates'

@@ -5,7 +5,7 @@ import { checkCondition, checkFormula } from '../formula/checker';
 import { printFormula } from '../formula/printer';
 import { applyChange, applyChanges, changesToRemoveTable } from './change';
 import type { Change } from '../types/change';
-import { describeChange } from './describe';
+import { describeChange } from './change';
 import { structureDifference } from './difference';
 import {
   changesLinkManyness,

@@ -6,7 +6,7 @@ import { newId, type FieldId, type TableId } from './identity';
 import { fieldOf, isToMany, linkedTable, tableOf, typeAs } from './model';
 import { type Model, type Table } from '../types/model';
 import { dyes, type DeletionRule, type Dye, type Field } from '../types/field';
-import { formsThatFollow, turnedUser, viewsThatFollow } from './followers';
+import { partsThatFollow, turnedUser } from './followers';
 import { freeLabel, newFieldKey, newTableKey } from './naming';
 import { newFieldPlace, withSystemFields } from './systemFields';
 
@@ -379,9 +379,8 @@ function replaced(
     if (!turned.ok) return turned;
     changes.push(...turned.value);
   }
-  changes.push(...formsThatFollow(owner, old.id, added.field));
   changes.push(
-    ...viewsThatFollow(
+    ...partsThatFollow(
       model,
       stands.value.model,
       owner,

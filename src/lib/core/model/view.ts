@@ -1,6 +1,7 @@
 import type { ViewId } from './identity';
 import { isShown, isToMany, typeAs, valueTypeOf } from './model';
 import type { Model, Table } from '../types/model';
+import { partsOf } from '../types/part';
 import type { Field } from '../types/field';
 import { shownType } from './shownType';
 import type { SortStep, TotalKind, View } from '../types/view';
@@ -25,11 +26,11 @@ export const viewOfAll = (): View => ({
   colours: [],
 });
 
-/** The views of a table that everybody has, the one of all records first unless it was put elsewhere. */
-export function sharedViews(table: Table): readonly View[] {
-  const views = table.views ?? [];
-  return views.some(({ id }) => id === wholeView) ? views : [viewOfAll(), ...views];
-}
+/** The views that everybody has, of those that are written: the one of all records first unless it was put elsewhere. */
+export const withWholeView = (written: readonly View[]): readonly View[] =>
+  written.some(({ id }) => id === wholeView) ? written : [viewOfAll(), ...written];
+
+export const sharedViews = (table: Table): readonly View[] => withWholeView(partsOf(table, 'view'));
 
 export interface ShownColumn {
   readonly field: Field;

@@ -1,10 +1,11 @@
 import { dependenciesOf, readsAny } from '../flow/dependencies';
 import type { Expression } from '../formula/expression';
 import { writtenIn } from '../flow/dependents';
-import { withConditions } from '../forms/form';
+import { keepingIn, mapParts } from '../parts/parts';
 import type { FieldId } from './identity';
 import { findField } from './model';
 import type { Model, Table } from '../types/model';
+import { partsOf } from '../types/part';
 import type { Field } from '../types/field';
 import { shownType } from './shownType';
 
@@ -48,24 +49,14 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
   };
   return {
     tables: model.tables.map((table) => {
-      const { rules, views, forms, ...rest } = table;
+      const { rules, ...rest } = table;
       const left = rules?.filter((rule) =>
         rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id)),
       );
       return {
-        ...rest,
-        ...(left ? { rules: left } : {}),
         // A condition tells of what it reads by the very value it compares with.
-        ...(views
-          ? {
-              views: views.map((view) => ({
-                ...view,
-                filter: view.filter && reads(view.filter) ? null : view.filter,
-                colours: view.colours.filter(({ when }) => !reads(when)),
-              })),
-            }
-          : {}),
-        ...(forms ? { forms: forms.map((form) => withConditions(form, (condition) => !reads(condition))) } : {}),
+        ...mapParts(rest, (one) => keepingIn(one, (condition) => !reads(condition))),
+        ...(left ? { rules: left } : {}),
         title: table.title !== null && gone.has(table.title) ? null : table.title,
         fields: table.fields.flatMap(bare),
       };
@@ -138,7 +129,7 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   const bare = (table: Table): Table[] => {
     if (sightOf(table) !== 'ends') return [table];
     if (!linked(table)) return [];
-    const { rules: _, views: __, forms: ___, ...rest } = table;
+    const { rules: _, parts: __, ...rest } = table;
     return [{ ...rest, description: '' }];
   };
   const seen =
@@ -168,7 +159,11 @@ export function nameless(whole: Model, seen: Model): Model {
     tables: whole.tables.map((table, index) => {
       const own = shown.get(table.id);
       return {
-        ...table,
+        ...mapParts(table, ({ kind, part }, at) =>
+          partsOf(own ?? {}, kind).some(({ id }) => id === part.id)
+            ? part
+            : { ...part, label: `${at + 1} that you may not see` },
+        ),
         label: own ? table.label : `table ${index + 1} that you may not see`,
         fields: hide(table.fields, own?.fields, (field, number) => ({
           ...field,
@@ -176,22 +171,6 @@ export function nameless(whole: Model, seen: Model): Model {
         })),
         ...(table.rules
           ? { rules: hide(table.rules, own?.rules, (rule) => ({ ...rule, message: 'that you may not see' })) }
-          : {}),
-        ...(table.views
-          ? {
-              views: hide(table.views, own?.views, (view, number) => ({
-                ...view,
-                label: `${number} that you may not see`,
-              })),
-            }
-          : {}),
-        ...(table.forms
-          ? {
-              forms: hide(table.forms, own?.forms, (form, number) => ({
-                ...form,
-                label: `${number} that you may not see`,
-              })),
-            }
           : {}),
       };
     }),

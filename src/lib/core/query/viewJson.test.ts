@@ -1,3 +1,4 @@
+import { partsOf } from '../types/part';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
@@ -121,14 +122,14 @@ describe('a view whose fields change', () => {
     sort: '-weight',
     takesNew: false,
   });
-  const add: Change = { do: 'addView', table: 't_hive', view, at: 0 };
+  const add: Change = { do: 'addPart', kind: 'view', table: 't_hive', part: view, at: 0 };
   const after = (...changes: Change[]): Model => {
     const applied = applyChanges(model, [add, ...changes]);
     if (!applied.ok) throw new Error(applied.problem.message);
     return applied.value.model;
   };
   const now = (within: Model) =>
-    viewJson(within, tableOf(within, 't_hive'), tableOf(within, 't_hive').views?.[0] ?? viewOfAll());
+    viewJson(within, tableOf(within, 't_hive'), partsOf(tableOf(within, 't_hive'), 'view')[0] ?? viewOfAll());
 
   test('follows a renamed key', () => {
     expect(
@@ -192,7 +193,7 @@ describe('a view whose fields change', () => {
       'v_p',
       within,
     );
-    const shown = applyChanges(within, [{ do: 'addView', table: 't_hive', view: own, at: 0 }]);
+    const shown = applyChanges(within, [{ do: 'addPart', kind: 'view', table: 't_hive', part: own, at: 0 }]);
     if (!shown.ok) throw new Error();
     const turned = changesTextToLink(shown.value.model, 't_hive', 'f_place', { to: 't_apiary', match: 'f_a_name' });
     if (!turned.ok) throw new Error(turned.problem.message);
@@ -207,7 +208,7 @@ describe('a view whose fields change', () => {
   test('keeps from readers what it says of internal fields', () => {
     const internal = after({ do: 'changeField', table: 't_hive', field: 'f_weight', set: { internal: true } });
     expect(JSON.stringify(withoutInternal(internal))).not.toContain('f_weight"},"');
-    expect(tableOf(withoutInternal(internal), 't_hive').views?.[0]?.filter).toBeNull();
+    expect(partsOf(tableOf(withoutInternal(internal), 't_hive'), 'view')[0]?.filter).toBeNull();
   });
 
   test('a new field joins the views that take new ones', () => {
@@ -240,17 +241,29 @@ describe('changes of views', () => {
           const changes: Change[] = [];
           let current = model;
           for (const [index, [what, json, at]] of steps.entries()) {
-            const views = tableOf(current, 't_hive').views ?? [];
+            const views = partsOf(tableOf(current, 't_hive'), 'view');
             const named = { ...json, label: `${json.label} ${index}` };
             const one = views[at % Math.max(1, views.length)];
             const change: Change | null =
               what === 'add'
-                ? { do: 'addView', table: 't_hive', view: read(named, `v_${index}`), at: Math.min(at, views.length) }
+                ? {
+                    do: 'addPart',
+                    kind: 'view',
+                    table: 't_hive',
+                    part: read(named, `v_${index}`),
+                    at: Math.min(at, views.length),
+                  }
                 : !one
                   ? null
                   : what === 'change'
-                    ? { do: 'changeView', table: 't_hive', view: read(named, one.id), at: at % views.length }
-                    : { do: 'removeView', table: 't_hive', view: one.id };
+                    ? {
+                        do: 'changePart',
+                        kind: 'view',
+                        table: 't_hive',
+                        part: read(named, one.id),
+                        at: at % views.length,
+                      }
+                    : { do: 'removePart', kind: 'view', table: 't_hive', part: one.id };
             if (!change) continue;
             const applied = applyChanges(current, [change]);
             if (!applied.ok) throw new Error(applied.problem.message);
@@ -270,17 +283,21 @@ describe('changes of views', () => {
   test.each<[string, Change]>([
     [
       'a name that is taken',
-      { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_2', label: 'heavy' }, at: 0 },
+      { do: 'addPart', kind: 'view', table: 't_hive', part: { ...viewOfAll(), id: 'v_2', label: 'heavy' }, at: 0 },
     ],
-    ['no name', { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_2', label: ' ' }, at: 0 }],
-    ['one that stands', { do: 'addView', table: 't_hive', view: { ...viewOfAll(), id: 'v_1' }, at: 0 }],
-    ['one that is not there', { do: 'changeView', table: 't_hive', view: { ...viewOfAll(), id: 'v_3' } }],
-    ['none to remove', { do: 'removeView', table: 't_hive', view: 'v_3' }],
+    [
+      'no name',
+      { do: 'addPart', kind: 'view', table: 't_hive', part: { ...viewOfAll(), id: 'v_2', label: ' ' }, at: 0 },
+    ],
+    ['one that stands', { do: 'addPart', kind: 'view', table: 't_hive', part: { ...viewOfAll(), id: 'v_1' }, at: 0 }],
+    ['one that is not there', { do: 'changePart', kind: 'view', table: 't_hive', part: { ...viewOfAll(), id: 'v_3' } }],
+    ['none to remove', { do: 'removePart', kind: 'view', table: 't_hive', part: 'v_3' }],
   ])('%s is refused', (_, change) => {
     const first: Change = {
-      do: 'addView',
+      do: 'addPart',
+      kind: 'view',
       table: 't_hive',
-      view: { ...viewOfAll(), id: 'v_1', label: 'Heavy' },
+      part: { ...viewOfAll(), id: 'v_1', label: 'Heavy' },
       at: 0,
     };
     expect(applyChanges(model, [first, change]).ok).toBe(false);
@@ -288,7 +305,9 @@ describe('changes of views', () => {
 
   test('the view of all records is there without being written', () => {
     expect(sharedViews(hives).map(({ id }) => id)).toEqual([wholeView]);
-    const saved = applyChanges(model, [{ do: 'addView', table: 't_hive', view: { ...viewOfAll(), frozen: 2 }, at: 0 }]);
+    const saved = applyChanges(model, [
+      { do: 'addPart', kind: 'view', table: 't_hive', part: { ...viewOfAll(), frozen: 2 }, at: 0 },
+    ]);
     expect(saved.ok && sharedViews(tableOf(saved.value.model, 't_hive')).map(({ frozen }) => frozen)).toEqual([2]);
   });
 });

@@ -1,10 +1,9 @@
 import type { Scalar } from '../formula/expression';
-import type { FieldId, FormId, KeptId, RuleId, TableId, ViewId } from '../model/identity';
+import type { FieldId, KeptId, RuleId, TableId } from '../model/identity';
 import type { Reading } from '../values/value';
-import type { Form } from './form';
 import type { Table, TableRule } from './model';
 import type { Field } from './field';
-import type { View } from './view';
+import type { PartId, PartKind, PartValues } from './part';
 
 /** A new table with its fields. Links are added by `addField` once both tables stand. */
 export interface AddTable {
@@ -102,52 +101,35 @@ export interface RemoveRule {
   readonly rule: RuleId;
 }
 
-/** A view that everybody has. */
-export interface AddView {
-  readonly do: 'addView';
-  readonly table: TableId;
-  readonly view: View;
-  readonly at: number;
-}
+/** A new part of a table: a view that everybody has, a form. */
+export type AddPart = {
+  [K in PartKind]: {
+    readonly do: 'addPart';
+    readonly kind: K;
+    readonly table: TableId;
+    readonly part: PartValues[K];
+    /** Its place among those of its kind. */
+    readonly at: number;
+  };
+}[PartKind];
 
-/** Another shape of a view, or another place among the views of its table. */
-export interface ChangeView {
-  readonly do: 'changeView';
-  readonly table: TableId;
-  /** The view as it will be; its identity says which one. */
-  readonly view: View;
-  readonly at?: number;
-}
+/** A part as it will be, or another place among those of its kind; its identity says which one. */
+export type ChangePart = {
+  [K in PartKind]: {
+    readonly do: 'changePart';
+    readonly kind: K;
+    readonly table: TableId;
+    readonly part: PartValues[K];
+    readonly at?: number;
+  };
+}[PartKind];
 
-/** Takes a view away; records are not looked at. */
-export interface RemoveView {
-  readonly do: 'removeView';
+/** Takes a part away; the records that came in by it, or were seen through it, are not looked at. */
+export interface RemovePart {
+  readonly do: 'removePart';
+  readonly kind: PartKind;
   readonly table: TableId;
-  readonly view: ViewId;
-}
-
-/** A form that people fill in for a table. */
-export interface AddForm {
-  readonly do: 'addForm';
-  readonly table: TableId;
-  readonly form: Form;
-  readonly at: number;
-}
-
-/** Another design of a form, or another place among the forms of its table. */
-export interface ChangeForm {
-  readonly do: 'changeForm';
-  readonly table: TableId;
-  /** The form as it will be; its identity says which one. */
-  readonly form: Form;
-  readonly at?: number;
-}
-
-/** Takes a form away; the records that came in by it stay. */
-export interface RemoveForm {
-  readonly do: 'removeForm';
-  readonly table: TableId;
-  readonly form: FormId;
+  readonly part: PartId;
 }
 
 /**
@@ -178,10 +160,7 @@ export type Change =
   | MoveField
   | AddRule
   | RemoveRule
-  | AddView
-  | ChangeView
-  | RemoveView
-  | AddForm
-  | ChangeForm
-  | RemoveForm
+  | AddPart
+  | ChangePart
+  | RemovePart
   | CopyValues;

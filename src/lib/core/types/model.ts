@@ -2,8 +2,7 @@ import type { Expression } from '../formula/expression';
 import type { Icon } from '../model/icons';
 import type { FieldId, RuleId, TableId } from '../model/identity';
 import type { Dye, Field } from './field';
-import type { Form } from './form';
-import type { View } from './view';
+import type { PartOwner } from './part';
 
 /** A condition over the fields of one record, or fields that are unique together. */
 export type TableRule = {
@@ -17,7 +16,7 @@ export type TableRule = {
   | { readonly kind: 'unique'; readonly fields: readonly FieldId[] }
 );
 
-export interface Table {
+export interface Table extends PartOwner {
   readonly id: TableId;
   readonly key: string;
   readonly label: string;
@@ -28,9 +27,6 @@ export interface Table {
   readonly title: FieldId | null;
   readonly fields: readonly Field[];
   readonly rules?: readonly TableRule[];
-  /** The views that everybody has; those of one person stand in the catalogue. */
-  readonly views?: readonly View[];
-  readonly forms?: readonly Form[];
   /** Holds the pairs of a link to many; it is shown nowhere by itself. */
   readonly pairs?: true;
   /** The key of the workspace it belongs to, where that is another one than the model's own. */

@@ -3,6 +3,8 @@ import type { Change } from '$core/types/change';
 import { findField, findTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { leastSights, seenOf } from '$core/model/visible';
+import { partOf } from '$core/parts/parts';
+import { partsOf, type AnyPart } from '$core/types/part';
 import { refuse } from '../base/refusal';
 import type { Seat } from './seat';
 
@@ -50,17 +52,12 @@ function hiddenPart(sight: Model, whole: Model, change: Change): string | null {
     const preset = 'default' in change.set && JSON.stringify(seen.default) !== JSON.stringify(all.default);
     return (change.set.type && isCut) || preset ? `“${seen.label}”` : null;
   }
-  if (change.do === 'changeView') {
+  if (change.do === 'changePart') {
+    const { kind, table, part } = change;
     const [seen, all] = [sight, whole].map((model) =>
-      findTable(model, change.table)?.views?.find(({ id }) => id === change.view.id),
+      (partsOf(findTable(model, table) ?? {}, kind) as readonly AnyPart[]).find(({ id }) => id === part.id),
     );
-    return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The view “${all.label}”` : null;
-  }
-  if (change.do === 'changeForm') {
-    const [seen, all] = [sight, whole].map((model) =>
-      findTable(model, change.table)?.forms?.find(({ id }) => id === change.form.id),
-    );
-    return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The form “${all.label}”` : null;
+    return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The ${partOf(kind).word} “${all.label}”` : null;
   }
   return null;
 }

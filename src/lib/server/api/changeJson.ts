@@ -3,13 +3,12 @@ import type { Breaking } from '$core/types/change';
 import { icons } from '$core/model/icons';
 import { type Table } from '$core/types/model';
 import { dyes, type Dye } from '$core/types/field';
-import type { FormJson } from '$core/forms/formJson';
-import type { ViewJson } from '$core/query/viewJson';
+import { partKinds } from '$core/parts/parts';
+import type { PartKind } from '$core/types/part';
 import type { Reading } from '$core/values/value';
 import { recordId, wholeNumber } from '../http/numbers';
 import { fieldNames, fieldSchema, typeMembers, type FieldJson } from '../structure/fieldJson';
-import { formSchema } from './formSchema';
-import { viewSchema } from './viewSchema';
+import { partSchemas } from './partSchemas';
 
 const label = Joi.string().trim().max(120);
 const tableNames = {
@@ -69,22 +68,15 @@ export const changesSchema = Joi.array()
       clear: Joi.string().description('the field whose values are set aside where they break the rule'),
     }).xor('condition', 'unique'),
     one('removeRule', { table: names.table, rule: Joi.string().required() }),
-    one('addView', { table: names.table, view: viewSchema.required(), at: wholeNumber }),
-    one('changeView', {
-      table: names.table,
-      view: Joi.string().required(),
-      set: viewSchema.required(),
-      at: wholeNumber,
+    ...partKinds.flatMap((kind) => {
+      const part = { kind: Joi.string().valid(kind).required(), table: names.table };
+      const id = Joi.string().required();
+      return [
+        one('addPart', { ...part, part: partSchemas[kind].required(), at: wholeNumber }),
+        one('changePart', { ...part, part: id, set: partSchemas[kind].required(), at: wholeNumber }),
+        one('removePart', { ...part, part: id }),
+      ];
     }),
-    one('removeView', { table: names.table, view: Joi.string().required() }),
-    one('addForm', { table: names.table, form: formSchema.required(), at: wholeNumber }),
-    one('changeForm', {
-      table: names.table,
-      form: Joi.string().required(),
-      set: formSchema.required(),
-      at: wholeNumber,
-    }),
-    one('removeForm', { table: names.table, form: Joi.string().required() }),
     one('addOption', {
       ...names,
       label: label.required(),
@@ -123,6 +115,15 @@ export interface Named {
 }
 type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
 
+/** What of a part is sent; see the schema of its kind. */
+export type PartJson = Readonly<Record<string, unknown>>;
+
+export type PartChangeJson = { readonly kind: PartKind; readonly table: string } & (
+  | { readonly do: 'addPart'; readonly part: PartJson; readonly at?: number }
+  | { readonly do: 'changePart'; readonly part: string; readonly set: PartJson; readonly at?: number }
+  | { readonly do: 'removePart'; readonly part: string }
+);
+
 export type ChangeJson =
   | ({ readonly do: 'addTable'; readonly label: string; readonly fields: readonly FieldJson[] } & TableSettings)
   | { readonly do: 'changeTable'; readonly table: string; readonly set: TableSettings }
@@ -152,24 +153,7 @@ export type ChangeJson =
       readonly clear?: string;
     }
   | { readonly do: 'removeRule'; readonly table: string; readonly rule: string }
-  | { readonly do: 'addView'; readonly table: string; readonly view: Partial<ViewJson>; readonly at?: number }
-  | {
-      readonly do: 'changeView';
-      readonly table: string;
-      readonly view: string;
-      readonly set: Partial<ViewJson>;
-      readonly at?: number;
-    }
-  | { readonly do: 'removeView'; readonly table: string; readonly view: string }
-  | { readonly do: 'addForm'; readonly table: string; readonly form: Partial<FormJson>; readonly at?: number }
-  | {
-      readonly do: 'changeForm';
-      readonly table: string;
-      readonly form: string;
-      readonly set: Partial<FormJson>;
-      readonly at?: number;
-    }
-  | { readonly do: 'removeForm'; readonly table: string; readonly form: string }
+  | PartChangeJson
   | ({ readonly do: 'addOption'; readonly label: string; readonly dye?: Dye; readonly at?: number } & Named)
   | ({
       readonly do: 'changeOption';

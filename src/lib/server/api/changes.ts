@@ -15,9 +15,6 @@ import { type Model, type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type FieldType } from '$core/types/field';
 import { freeLabel, newTableKey } from '$core/model/naming';
 import { newFieldPlace, withSystemFields } from '$core/model/systemFields';
-import { sharedViews, viewOfAll } from '$core/model/view';
-import type { View } from '$core/types/view';
-import { readView, viewJson, type ViewJson } from '$core/query/viewJson';
 import { plainReading, takeValue, type EnteredType } from '$core/values/value';
 import type { Result } from '$core/problem';
 import { refuse } from '../base/refusal';
@@ -32,7 +29,7 @@ import {
   type OptionJson,
 } from '../structure/fieldJson';
 import { copyTableChanges } from './copyTable';
-import { changeForms } from './changeForms';
+import { changeParts } from './changeParts';
 import type { ChangeJson, Named } from './changeJson';
 import { changeOptions } from './changeOptions';
 
@@ -113,32 +110,10 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       case 'removeRule':
         yield { do: 'removeRule', table: table.id, rule: json.rule };
         return;
-      case 'addView':
-        yield {
-          do: 'addView',
-          table: table.id,
-          view: viewFrom(current, table, viewOfAll(), newId('v'), json.view, at),
-          at: json.at ?? table.views?.length ?? 0,
-        };
-        return;
-      case 'changeView': {
-        const view = sharedViews(table).find(({ id }) => id === json.view);
-        if (!view) throw refuse(422, `${table.label} has no such view.`, 'Read the model again.', `${at}/view`);
-        const changed = viewFrom(current, table, view, view.id, json.set, at);
-        // The view of all records is written once it differs from what every table has.
-        const stands = table.views?.some(({ id }) => id === view.id);
-        yield stands
-          ? { do: 'changeView', table: table.id, view: changed, ...(json.at === undefined ? {} : { at: json.at }) }
-          : { do: 'addView', table: table.id, view: changed, at: json.at ?? 0 };
-        return;
-      }
-      case 'removeView':
-        yield { do: 'removeView', table: table.id, view: json.view };
-        return;
-      case 'addForm':
-      case 'changeForm':
-      case 'removeForm':
-        yield changeForms(current, table, json, at);
+      case 'addPart':
+      case 'changePart':
+      case 'removePart':
+        yield changeParts(current, table, json, at);
         return;
       case 'addOption':
       case 'changeOption':
@@ -382,26 +357,6 @@ export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { ch
       ...more,
     };
   }
-}
-
-/** A view with what was sent of it; refused with the place of what cannot be read. */
-export function viewFrom(
-  model: Model,
-  table: Table,
-  view: View,
-  id: string,
-  sent: Partial<ViewJson>,
-  at: string,
-): View {
-  const read = readView(model, table, id, { ...viewJson(model, table, view).view, ...sent });
-  if (!read.ok)
-    throw refuse(
-      422,
-      read.problem.message,
-      read.problem.fix,
-      `${at}${typeof read.problem.at === 'string' ? read.problem.at : ''}`,
-    );
-  return read.value;
 }
 
 /** What a new table's records are called by, unless it is said: a name, else the first text, else what stands first. */

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
-import { newForm, standingForm } from '$core/forms/form';
+import { formsOf, newForm, standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
 import type { Table } from '$core/types/model';
@@ -12,7 +12,7 @@ import { refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../http/numbers';
 import { candidatesOf } from '../query/candidates';
 import { addForm, formNamed, removeForm, saveForm } from '../forms/designs';
-import { formFrom } from './changeForms';
+import { partFrom } from './changeParts';
 import { formSchema } from './formSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/forms';
@@ -32,7 +32,7 @@ export const listForms = workspaceEndpoint({
     '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
   answer: async ({ pool, seat, params }) => {
     const table = tableAt(seat, params.t ?? '');
-    const forms = (table.forms ?? []).map(async (form) => ({
+    const forms = formsOf(table).map(async (form) => ({
       id: form.id,
       ...formJson(seat.workspace.model, table, form),
       ...(seat.role === 'administrator' ? { addresses: await addressesOf(pool, seat, form) } : {}),
@@ -55,7 +55,7 @@ export const postForm = workspaceEndpoint({
       pool,
       seat,
       table,
-      formFrom(seat.workspace.model, table, newForm(form.audience ?? 'inside'), form, '/form'),
+      partFrom(seat.workspace.model, table, 'form', newForm(form.audience ?? 'inside'), form, '/form'),
       at,
     );
     return { id: made.id };
@@ -82,7 +82,7 @@ export const patchForm = workspaceEndpoint({
         `Somebody else saved “${form.label}” meanwhile.`,
         'Open it again beside this page, and put both together.',
       );
-    await saveForm(call.pool, call.seat, table, formFrom(model, table, form, sent, '/form'), at);
+    await saveForm(call.pool, call.seat, table, partFrom(model, table, 'form', form, sent, '/form'), at);
     return { id: form.id };
   },
 });

@@ -1,8 +1,8 @@
-import { formJson } from '$core/forms/formJson';
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { viewJson } from '$core/query/viewJson';
+import { partKinds, partOf, printPart } from '$core/parts/parts';
+import { partsOf } from '$core/types/part';
 import { fieldJson } from '../structure/fieldJson';
 
 /** The structure as one JSON value, as `GET …/model` answers it: the workspace's own tables. */
@@ -16,8 +16,12 @@ export const modelJson = (model: Model) => ({
     ...(table.icon ? { icon: table.icon } : {}),
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
-    views: (table.views ?? []).map((view) => ({ id: view.id, ...viewJson(model, table, view).view })),
-    forms: (table.forms ?? []).map((form) => ({ id: form.id, ...formJson(model, table, form).form })),
+    ...Object.fromEntries(
+      partKinds.map((kind) => [
+        partOf(kind).words,
+        partsOf(table, kind).map((part) => ({ id: part.id, ...printPart(model, table, kind, part).json })),
+      ]),
+    ),
     rules: (table.rules ?? []).map((rule) =>
       rule.kind === 'holds'
         ? {

@@ -3,8 +3,10 @@ import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/naming';
+import { partKinds, partOf, standingParts } from '$core/parts/parts';
+import type { AnyPart } from '$core/types/part';
 import { Refusal, refuse } from '../base/refusal';
-import { changesSchema, type ChangeJson } from './changeJson';
+import { changesSchema, type ChangeJson, type PartJson } from './changeJson';
 import type { FieldJson } from '../structure/fieldJson';
 
 /** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */
@@ -112,6 +114,7 @@ export function changesFromStructure(model: Model, { tables }: StructureJson, re
       waiting.push(() => add({ do: 'addRule', table: table.key, message, condition, unique, fromNow }));
   }
   addInOrder(waiting);
+  for (const table of tables) addParts(table, add, () => current);
   for (const table of tables) putInOrder(table, add, () => current);
   return changes;
 }
@@ -132,6 +135,20 @@ function besideOthers(model: Model, link: FieldJson): FieldJson {
       ),
     },
   };
+}
+
+/** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
+function addParts(table: StructureJson['tables'][number], add: (json: ChangeJson) => void, model: () => Model): void {
+  for (const kind of partKinds)
+    for (const { id, ...part } of (table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []) {
+      const owner = tableNamed(model(), table.key);
+      const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);
+      add(
+        stands
+          ? { do: 'changePart', kind, table: table.key, part: String(id), set: part }
+          : { do: 'addPart', kind, table: table.key, part },
+      );
+    }
 }
 
 /** Does each step once what it reads is there: as long as any can be done, those that could not are tried again. */

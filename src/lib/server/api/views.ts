@@ -14,7 +14,7 @@ import {
   viewsOf,
   type ViewSaving,
 } from '../structure/views';
-import { viewFrom } from './changes';
+import { partFrom } from './changeParts';
 import { viewSchema } from './viewSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/views';
@@ -59,7 +59,7 @@ export const postView = workspaceEndpoint({
       pool,
       seat,
       table,
-      viewFrom(seat.workspace.model, table, viewOfAll(), '', view, '/view'),
+      partFrom(seat.workspace.model, table, 'view', { ...viewOfAll(), id: '' }, view, '/view'),
       how,
     );
     return { id: made.id };
@@ -88,7 +88,7 @@ export const patchView = workspaceEndpoint({
       await setFavourite(pool, seat, { kind: 'view', target: keptName(table, view.id) }, favourite);
     if (sent !== undefined || personal !== undefined || at !== undefined) {
       const held = (await viewsOf(pool, seat, table)).find((one) => one.view.id === view.id);
-      await saveView(pool, seat, table, viewFrom(seat.workspace.model, table, view, view.id, sent ?? {}, '/view'), {
+      await saveView(pool, seat, table, partFrom(seat.workspace.model, table, 'view', view, sent ?? {}, '/view'), {
         personal: personal ?? held?.personal ?? false,
         at,
       });

@@ -1,3 +1,5 @@
+import { partKinds, partOf } from '$core/parts/parts';
+import { partsOf } from '$core/types/part';
 import { isSystem, isToMany, linkedTable, ownTables, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
@@ -50,8 +52,10 @@ function leftOut(tables: readonly Table[]): string[] {
   return (
     [
       [count(({ rules }) => rules?.length ?? 0), 'rule', 'rules'],
-      [count(({ views }) => views?.length ?? 0), 'view', 'views'],
-      [count(({ forms }) => forms?.length ?? 0), 'form', 'forms'],
+      ...partKinds.map((kind) => {
+        const { word, words } = partOf(kind);
+        return [count((table) => partsOf(table, kind).length), word, words] as const;
+      }),
       [fields(({ default: preset }) => preset !== undefined), 'default value', 'default values'],
       [
         fields(({ type }) => type.kind === 'link' && type.candidates !== undefined),

@@ -28,13 +28,11 @@ export const textOfCell = (text: string): string =>
  * part 1, 22.9.2.19).
  */
 const written = (text: string): string =>
-  text
-    .replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_')
-    .replace(
-      // eslint-disable-next-line no-control-regex
-      /[\u0000-\u0008\u000B-\u001F\uFFFE\uFFFF]/g,
-      (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`,
-    );
+  text.replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_').replace(
+    // eslint-disable-next-line no-control-regex
+    /[\u0000-\u0008\u000B-\u001F\uFFFE\uFFFF]/g,
+    (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`,
+  );
 
 const serial = (ms: number): number => (ms - dayZero) / msADay;
 

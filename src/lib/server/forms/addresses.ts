@@ -1,3 +1,4 @@
+import { formsOf } from '$core/forms/form';
 import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
 import { standingForm } from '$core/forms/form';
@@ -141,7 +142,7 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
     .where(and(eq(formAddresses.secret, secret), isNull(workspaces.deletedAt)));
   const workspace = found && (await withModel(pool, found.workspace));
   const table = workspace?.model.tables.find(({ id }) => id === found?.address.tableId);
-  const form = table?.forms?.find(({ id }) => id === found?.address.formId);
+  const form = table && formsOf(table).find(({ id }) => id === found?.address.formId);
   if (!found || !workspace || !table || form?.audience !== 'outside') throw noSuchForm();
   const { address } = found;
   const seat = outsideSeat(workspace);

@@ -1,3 +1,4 @@
+import { formsOf } from '$core/forms/form';
 import { newId } from '$core/model/identity';
 import type { Form } from '$core/types/form';
 import type { Table } from '$core/types/model';
@@ -8,7 +9,7 @@ import { changeAtOnce } from '../structure/plan';
 
 /** A form of a table, by id or name. */
 export function formNamed(table: Table, name: string): Form {
-  const forms = table.forms ?? [];
+  const forms = formsOf(table);
   const found =
     forms.find(({ id }) => id === name) ?? forms.find(({ label }) => label.toLowerCase() === name.toLowerCase());
   if (!found) throw notHere('form');
@@ -21,17 +22,19 @@ export async function addForm(
   seat: Seat,
   table: Table,
   given: Form,
-  at = table.forms?.length ?? 0,
+  at = formsOf(table).length,
 ): Promise<Form> {
   const form = { ...given, id: newId('o') };
-  await changeAtOnce(pool, seat, [{ do: 'addForm', table: table.id, form, at }]);
+  await changeAtOnce(pool, seat, [{ do: 'addPart', kind: 'form', table: table.id, part: form, at }]);
   return form;
 }
 
 /** Saves another design of a form under its identity. */
 export const saveForm = (pool: Pool, seat: Seat, table: Table, form: Form, at?: number): Promise<void> =>
-  changeAtOnce(pool, seat, [{ do: 'changeForm', table: table.id, form, ...(at === undefined ? {} : { at }) }]);
+  changeAtOnce(pool, seat, [
+    { do: 'changePart', kind: 'form', table: table.id, part: form, ...(at === undefined ? {} : { at }) },
+  ]);
 
 /** Takes a form away; its addresses open nothing then, until it is brought back. */
 export const removeForm = (pool: Pool, seat: Seat, table: Table, form: Form): Promise<void> =>
-  changeAtOnce(pool, seat, [{ do: 'removeForm', table: table.id, form: form.id }]);
+  changeAtOnce(pool, seat, [{ do: 'removePart', kind: 'form', table: table.id, part: form.id }]);

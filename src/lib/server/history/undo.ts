@@ -1,6 +1,6 @@
 import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
-import { standsOn } from '$core/model/changes/standsOn';
+import { standsOn } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
 import { findTable } from '$core/model/model';
 import type { Table } from '$core/types/model';

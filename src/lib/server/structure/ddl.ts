@@ -125,12 +125,9 @@ export function statementsOf(change: Change, context: DdlContext): ChangeStateme
     }
     case 'moveField':
     case 'copyValues':
-    case 'addView':
-    case 'changeView':
-    case 'removeView':
-    case 'addForm':
-    case 'changeForm':
-    case 'removeForm':
+    case 'addPart':
+    case 'changePart':
+    case 'removePart':
       return nothing;
   }
 }

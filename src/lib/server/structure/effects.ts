@@ -4,7 +4,7 @@ import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
 import { applyChange } from '$core/model/change';
 import type { AddField, AddRule, Change, ChangeField, CopyValues } from '$core/types/change';
-import { describeChange } from '$core/model/describe';
+import { describeChange } from '$core/model/change';
 import type { Duration, Effect } from '$core/model/effect';
 import { fieldOf, findField, findTable, linkedTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
@@ -107,12 +107,9 @@ async function countedEffect(counting: Counting, change: Change): Promise<Counte
     case 'changeTable':
     case 'moveField':
     case 'removeRule':
-    case 'addView':
-    case 'changeView':
-    case 'removeView':
-    case 'addForm':
-    case 'changeForm':
-    case 'removeForm':
+    case 'addPart':
+    case 'changePart':
+    case 'removePart':
       return {};
   }
 }

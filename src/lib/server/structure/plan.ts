@@ -1,3 +1,4 @@
+import { partOf } from '$core/parts/parts';
 import { and, eq } from 'drizzle-orm';
 import type { Model } from '$core/types/model';
 import type { Change } from '$core/types/change';
@@ -55,7 +56,11 @@ export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[])
  * administrator's.
  */
 export const leastRoleFor = (changes: readonly Change[]): Role =>
-  changes.every((change) => change.do === 'addView' || change.do === 'changeView' || change.do === 'removeView')
+  changes.every(
+    (change) =>
+      (change.do === 'addPart' || change.do === 'changePart' || change.do === 'removePart') &&
+      partOf(change.kind).role === 'editor',
+  )
     ? 'editor'
     : 'administrator';
 

@@ -1,3 +1,4 @@
+import { partsOf } from '$core/types/part';
 import { createHash } from 'node:crypto';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
@@ -34,7 +35,7 @@ const wanted = (on: string): Wanted => ({
 
 /** The indexes by which the orders of views are read by key, where an order is by the record’s own columns. */
 function orderIndexes(seat: Seat, table: Table): Wanted[] {
-  return (table.views ?? []).flatMap(({ groups, sort }) => {
+  return partsOf(table, 'view').flatMap(({ groups, sort }) => {
     const parts = [...groups, ...sort];
     if (parts.length === 0 || parts.some(({ field }) => !table.fields.some(({ id }) => id === field))) return [];
     const selection = new Selection(seat, table);

@@ -115,12 +115,9 @@ function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet
     case 'removeField':
     case 'moveField':
     case 'removeRule':
-    case 'addView':
-    case 'changeView':
-    case 'removeView':
-    case 'addForm':
-    case 'changeForm':
-    case 'removeForm':
+    case 'addPart':
+    case 'changePart':
+    case 'removePart':
       return false;
   }
 }

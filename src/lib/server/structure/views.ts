@@ -1,6 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { newId, type ViewId } from '$core/model/identity';
 import type { Table } from '$core/types/model';
+import { partsOf } from '$core/types/part';
 import { sharedViews, wholeView } from '$core/model/view';
 import type { View } from '$core/types/view';
 import type { Seat } from '../access/seat';
@@ -73,7 +74,9 @@ export async function addView(
 ): Promise<View> {
   const view = { ...given, id: newId('v') };
   if (!personal) {
-    await changeAtOnce(pool, seat, [{ do: 'addView', table: table.id, view, at: at ?? table.views?.length ?? 0 }]);
+    await changeAtOnce(pool, seat, [
+      { do: 'addPart', kind: 'view', table: table.id, part: view, at: at ?? partsOf(table, 'view').length },
+    ]);
     return view;
   }
   await requireFreeName(pool, seat, table, view);
@@ -105,17 +108,23 @@ export async function saveView(
     await catalogueOn(pool).update(views).set({ view }).where(mine);
     if (at !== undefined) await placeAmongOwn(pool, seat, table, view.id, at);
   } else if (personal) {
-    await changeAtOnce(pool, seat, [{ do: 'removeView', table: table.id, view: view.id }]);
+    await changeAtOnce(pool, seat, [{ do: 'removePart', kind: 'view', table: table.id, part: view.id }]);
     await catalogueOn(pool)
       .insert(views)
       .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
     await placeAmongOwn(pool, seat, table, view.id, at);
   } else {
-    const stands = table.views?.some(({ id }) => id === view.id);
+    const written = partsOf(table, 'view');
     await changeAtOnce(pool, seat, [
-      stands
-        ? { do: 'changeView', table: table.id, view, at }
-        : { do: 'addView', table: table.id, view, at: at ?? (view.id === wholeView ? 0 : (table.views?.length ?? 0)) },
+      written.some(({ id }) => id === view.id)
+        ? { do: 'changePart', kind: 'view', table: table.id, part: view, at }
+        : {
+            do: 'addPart',
+            kind: 'view',
+            table: table.id,
+            part: view,
+            at: at ?? (view.id === wholeView ? 0 : written.length),
+          },
     ]);
     if (held.personal) await catalogueOn(pool).delete(views).where(mine);
   }
@@ -146,8 +155,8 @@ export async function removeView(pool: Pool, seat: Seat, table: Table, id: ViewI
     .where(and(eq(views.id, id), eq(views.tableId, table.id), eq(views.person, seat.person.id)))
     .returning({ id: views.id });
   if (gone.length > 0) return;
-  if (!table.views?.some((view) => view.id === id)) throw notHere('view');
-  await changeAtOnce(pool, seat, [{ do: 'removeView', table: table.id, view: id }]);
+  if (!partsOf(table, 'view').some((view) => view.id === id)) throw notHere('view');
+  await changeAtOnce(pool, seat, [{ do: 'removePart', kind: 'view', table: table.id, part: id }]);
 }
 
 async function requireFreeName(pool: Pool, seat: Seat, table: Table, view: View): Promise<void> {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formsOf } from '$core/forms/form';
   import Search from '@lucide/svelte/icons/search';
   import Contrast from '@lucide/svelte/icons/contrast';
   import Layers from '@lucide/svelte/icons/layers';
@@ -93,11 +94,11 @@
     })),
     ...(workspace.role === 'reader'
       ? []
-      : tables.flatMap(({ label, key, forms = [] }) =>
-          forms.map((form) => ({
+      : tables.flatMap((table) =>
+          formsOf(table).map((form) => ({
             label: `Fill in: ${form.label}`,
-            about: `form of ${label}`,
-            href: `${root}/t/${key}/forms/${form.id}/fill`,
+            about: `form of ${table.label}`,
+            href: `${root}/t/${table.key}/forms/${form.id}/fill`,
           })),
         )),
     ...(designs

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formsOf } from '$core/forms/form';
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import ChevronUp from '@lucide/svelte/icons/chevron-up';
   import { untrack } from 'svelte';
@@ -96,7 +97,7 @@
           { label: 'Print', keys: 'Ctrl+P', run: () => print() },
           ...(mayEdit
             ? [
-                ...(table.forms ?? []).map((form) => ({
+                ...formsOf(table).map((form) => ({
                   label: `Change it by the form “${form.label}”`,
                   href: `/w/${workspace}/t/${table.key}/forms/${form.id}/fill?record=${record.id}`,
                 })),

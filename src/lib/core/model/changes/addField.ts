@@ -11,8 +11,9 @@ import { checkFieldType } from '../wellMade';
 import { checkFields } from '../naming';
 import { replaceTable } from '../replace';
 import type { RemoveField, AddField } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyAddField(model: Model, change: AddField): Result<Model> {
+function applyAddField(model: Model, change: AddField): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
   if (findField(model, change.field.id)) return bad('This field exists already.');
@@ -109,8 +110,15 @@ export function checkResult(label: string, is: Parameters<typeof typeWord>[0]['i
 }
 
 /** Puts a field that stood before back, or takes a new one away. */
-export const invertAddField = (_: Model, change: AddField): RemoveField => ({
+const invertAddField = (_: Model, change: AddField): RemoveField => ({
   do: 'removeField',
   table: change.table,
   field: change.field.id,
 });
+
+export const addField: ChangeDescriptor<AddField> = {
+  apply: applyAddField,
+  invert: (model, change) => [invertAddField(model, change)],
+  subjects: ({ field, counterpart }) => [field.id, ...(counterpart ? [counterpart.field.id] : [])],
+  words: ({ table, field }, names) => `new field ${names.table(table)}.${field.label}`,
+};

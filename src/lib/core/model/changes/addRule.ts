@@ -5,8 +5,9 @@ import { findTable, tableOf } from '../model';
 import type { Model, TableRule } from '../../types/model';
 import { replaceTable } from '../replace';
 import type { RemoveRule, AddRule } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Result<Model> {
+function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Result<Model> {
   const table = findTable(model, id);
   if (!table) return bad('There is no such table.');
   const rules = table.rules ?? [];
@@ -28,7 +29,7 @@ export function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Re
   return good(replaceTable(model, { ...table, rules: rules.toSpliced(at, 0, rule) }));
 }
 
-export const invertAddRule = (_: Model, { table, rule }: AddRule): RemoveRule => ({
+const invertAddRule = (_: Model, { table, rule }: AddRule): RemoveRule => ({
   do: 'removeRule',
   table,
   rule: rule.id,
@@ -40,3 +41,10 @@ export function ruleOf(model: Model, table: TableId, id: string): TableRule {
   if (!found) throw new Error(`no rule ${id} in the model`);
   return found;
 }
+
+export const addRule: ChangeDescriptor<AddRule> = {
+  apply: applyAddRule,
+  invert: (model, change) => [invertAddRule(model, change)],
+  subjects: ({ rule }) => [rule.id],
+  words: ({ table, rule }, names) => `${names.table(table)}: new rule “${rule.message}”`,
+};

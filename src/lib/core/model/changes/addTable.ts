@@ -4,8 +4,9 @@ import type { Model } from '../../types/model';
 import { checkFields, checkTableNames } from '../naming';
 import { checkFieldType } from '../wellMade';
 import type { RemoveTable, AddTable } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyAddTable(model: Model, change: AddTable): Result<Model> {
+function applyAddTable(model: Model, change: AddTable): Result<Model> {
   const { table, at } = change;
   if (findTable(model, table.id)) return bad('This table exists already.', 'Give the new one another identity.');
   const named = checkTableNames(model, table);
@@ -22,7 +23,14 @@ export function applyAddTable(model: Model, change: AddTable): Result<Model> {
   return good({ tables: model.tables.toSpliced(at, 0, table) });
 }
 
-export const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({
+const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({
   do: 'removeTable',
   table: change.table.id,
 });
+
+export const addTable: ChangeDescriptor<AddTable> = {
+  apply: applyAddTable,
+  invert: (model, change) => [invertAddTable(model, change)],
+  subjects: () => [],
+  words: ({ table }) => (table.pairs ? `pairs of ${table.label}` : `new table ${table.label}`),
+};

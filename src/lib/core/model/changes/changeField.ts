@@ -11,6 +11,8 @@ import { replaceTable } from '../replace';
 import { checkFieldType } from '../wellMade';
 import { checkWritten } from './addField';
 import type { ChangeField } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
+import { settingsInWords } from './settingsInWords';
 
 /** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
 export const isConvertible = (kind: FieldKind): boolean =>
@@ -26,7 +28,7 @@ function canBecome(model: Model, before: Field, after: Field): boolean {
   return isConvertible(after.type.kind) && isConvertible(shownType(model, before).kind);
 }
 
-export function applyChangeField(model: Model, change: ChangeField): Result<Model> {
+function applyChangeField(model: Model, change: ChangeField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field: before, table } = found;
@@ -71,7 +73,7 @@ function changedField(before: Field, { set }: ChangeField): Field {
 
 const back = '_r';
 
-export function invertChangeField(model: Model, change: ChangeField): ChangeField {
+function invertChangeField(model: Model, change: ChangeField): ChangeField {
   const { field } = fieldOf(model, change.field);
   const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, field[name as keyof Field] ?? null]));
   const { do: done, table, keep, reading, merge } = change;
@@ -86,3 +88,11 @@ export function invertChangeField(model: Model, change: ChangeField): ChangeFiel
     restore: { keep, ...(reading ? { reading } : {}), ...(merge ? { merge } : {}) },
   };
 }
+
+export const changeField: ChangeDescriptor<ChangeField> = {
+  apply: applyChangeField,
+  invert: (model, change) => [invertChangeField(model, change)],
+  subjects: ({ field }) => [field],
+  words: (change, { model, before, path }) =>
+    `${path(change.table, change.field)}: ${settingsInWords(model, change, findField(before, change.field)?.field, before)}`,
+};

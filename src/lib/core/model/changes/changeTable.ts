@@ -1,11 +1,15 @@
 import { bad, good, type Result } from '../../problem';
+import { dyeWords } from '../kindWords';
 import { findTable, tableOf } from '../model';
+import type { Dye } from '../../types/field';
 import type { Model, Table } from '../../types/model';
 import { checkTableNames } from '../naming';
 import { replaceTable } from '../replace';
 import type { ChangeTable } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
+import { fromTo, settingWords } from './settingsInWords';
 
-export function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
+function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
   const { icon, ...named } = { ...table, ...change.set };
@@ -18,8 +22,25 @@ export function applyChangeTable(model: Model, change: ChangeTable): Result<Mode
   return good(replaceTable(model, changed));
 }
 
-export function invertChangeTable(model: Model, change: ChangeTable): ChangeTable {
+function invertChangeTable(model: Model, change: ChangeTable): ChangeTable {
   const table = tableOf(model, change.table);
   const set = Object.fromEntries(Object.keys(change.set).map((name) => [name, table[name as keyof Table] ?? null]));
   return { do: 'changeTable', table: change.table, set };
 }
+
+export const changeTable: ChangeDescriptor<ChangeTable> = {
+  apply: applyChangeTable,
+  invert: (model, change) => [invertChangeTable(model, change)],
+  subjects: ({ table, set }) => Object.keys(set).map((name) => `${table} ${name}`),
+  words: ({ table, set }, { before, ...names }) => {
+    const old = before.tables.find(({ id }) => id === table);
+    const words = Object.entries(set).map(([name, value]) =>
+      name === 'title'
+        ? 'another title field'
+        : name === 'dye'
+          ? fromTo('colour', old && dyeWords[old.dye], dyeWords[value as Dye])
+          : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
+    );
+    return `${names.table(table)}: ${words.join(', ')}`;
+  },
+};

@@ -3,10 +3,11 @@ import { findField, findTable, isToMany, linkedTable } from '../model';
 import type { Model } from '../../types/model';
 import type { Field } from '../../types/field';
 import type { CopyValues } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
 const isLink = (field: Field): boolean => field.type.kind === 'link' || isToMany(field);
 
-export function applyCopyValues(model: Model, change: CopyValues): Result<Model> {
+function applyCopyValues(model: Model, change: CopyValues): Result<Model> {
   if (!findTable(model, change.table)) return bad('There is no such table.');
   const [from, to] = [findField(model, change.from), findField(model, change.to)];
   if (from?.table.id !== change.table || to?.table.id !== change.table) return bad('There is no such field.');
@@ -23,3 +24,11 @@ export function applyCopyValues(model: Model, change: CopyValues): Result<Model>
     ? good(model)
     : bad(`“${from.field.label}” cannot fill “${to.field.label}”.`, 'Change its type instead.');
 }
+
+export const copyValues: ChangeDescriptor<CopyValues> = {
+  apply: applyCopyValues,
+  // The field that was filled goes with the change that made it.
+  invert: () => [],
+  subjects: ({ to }) => [to],
+  words: ({ table, from, to }, { field, path }) => `${path(table, to)} filled from ${field(table, from)}`,
+};

@@ -3,8 +3,9 @@ import { findField, fieldOf } from '../model';
 import type { Model } from '../../types/model';
 import { replaceTable } from '../replace';
 import type { MoveField } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyMoveField(model: Model, change: MoveField): Result<Model> {
+function applyMoveField(model: Model, change: MoveField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field, table } = found;
@@ -13,7 +14,14 @@ export function applyMoveField(model: Model, change: MoveField): Result<Model> {
   return good(replaceTable(model, { ...table, fields }));
 }
 
-export function invertMoveField(model: Model, change: MoveField): MoveField {
+function invertMoveField(model: Model, change: MoveField): MoveField {
   const { field, table } = fieldOf(model, change.field);
   return { ...change, to: table.fields.indexOf(field) };
 }
+
+export const moveField: ChangeDescriptor<MoveField> = {
+  apply: applyMoveField,
+  invert: (model, change) => [invertMoveField(model, change)],
+  subjects: () => [],
+  words: ({ table, field, to }, { path }) => `${path(table, field)} moved to place ${to + 1}`,
+};

@@ -1,12 +1,13 @@
 import { dependentsOf, needs } from '../../flow/dependents';
 import { goesTo } from '../../flow/impact';
 import { bad, good, type Result } from '../../problem';
-import { findField, fieldOf, isSystem } from '../model';
+import { findField, fieldOf, isSystem, tableOf } from '../model';
 import type { Model } from '../../types/model';
 import { replaceTable } from '../replace';
-import type { AddField, RemoveField } from '../../types/change';
+import type { AddField, ChangeTable, RemoveField } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyRemoveField(model: Model, change: RemoveField): Result<Model> {
+function applyRemoveField(model: Model, change: RemoveField): Result<Model> {
   const found = findField(model, change.field);
   if (!found || found.table.id !== change.table) return bad('There is no such field.');
   const { field } = found;
@@ -36,7 +37,7 @@ export function applyRemoveField(model: Model, change: RemoveField): Result<Mode
   return good(changed);
 }
 
-export function invertRemoveField(model: Model, change: RemoveField): AddField {
+function invertRemoveField(model: Model, change: RemoveField): AddField {
   const { field, table } = fieldOf(model, change.field);
   const at = table.fields.indexOf(field);
   if (field.type.kind !== 'link') return { do: 'addField', table: table.id, field, at };
@@ -46,3 +47,16 @@ export function invertRemoveField(model: Model, change: RemoveField): AddField {
   const shifted = other.table.id === table.id && otherAt < at ? at - 1 : at;
   return { do: 'addField', table: table.id, field, at: shifted, counterpart: { field: other.field, at: otherAt } };
 }
+
+/** A title field that comes back from the bin becomes the title again. */
+function titleAgain(model: Model, { table: id, field }: RemoveField): ChangeTable[] {
+  const table = tableOf(model, id);
+  return table.title === field ? [{ do: 'changeTable', table: table.id, set: { title: field } }] : [];
+}
+
+export const removeField: ChangeDescriptor<RemoveField> = {
+  apply: applyRemoveField,
+  invert: (model, change) => [invertRemoveField(model, change), ...titleAgain(model, change)],
+  subjects: ({ field }) => [field],
+  words: ({ table, field }, { path }) => `field ${path(table, field)} to the bin`,
+};

@@ -4,8 +4,9 @@ import type { Model, Table } from '../../types/model';
 import { replaceTable } from '../replace';
 import { ruleOf } from './addRule';
 import type { AddRule, RemoveRule } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyRemoveRule(model: Model, change: RemoveRule): Result<Model> {
+function applyRemoveRule(model: Model, change: RemoveRule): Result<Model> {
   const table = findTable(model, change.table);
   if (!table?.rules?.some(({ id }) => id === change.rule)) return bad('There is no such rule.');
   const { rules: before = [], ...rest } = table;
@@ -14,9 +15,16 @@ export function applyRemoveRule(model: Model, change: RemoveRule): Result<Model>
   return good(replaceTable(model, changed));
 }
 
-export const invertRemoveRule = (model: Model, { table, rule }: RemoveRule): AddRule => ({
+const invertRemoveRule = (model: Model, { table, rule }: RemoveRule): AddRule => ({
   do: 'addRule',
   table,
   rule: ruleOf(model, table, rule),
   at: tableOf(model, table).rules?.findIndex(({ id }) => id === rule) ?? 0,
 });
+
+export const removeRule: ChangeDescriptor<RemoveRule> = {
+  apply: applyRemoveRule,
+  invert: (model, change) => [invertRemoveRule(model, change)],
+  subjects: ({ rule }) => [rule],
+  words: ({ table }, names) => `${names.table(table)}: a rule removed`,
+};

@@ -2,8 +2,9 @@ import { bad, good, type Result } from '../../problem';
 import { findTable, tableOf } from '../model';
 import type { Model } from '../../types/model';
 import type { AddTable, RemoveTable } from '../../types/change';
+import type { ChangeDescriptor } from './descriptor';
 
-export function applyRemoveTable(model: Model, change: RemoveTable): Result<Model> {
+function applyRemoveTable(model: Model, change: RemoveTable): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
   const held = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
@@ -12,8 +13,15 @@ export function applyRemoveTable(model: Model, change: RemoveTable): Result<Mode
   return good({ tables: model.tables.filter(({ id }) => id !== change.table) });
 }
 
-export const invertRemoveTable = (model: Model, change: RemoveTable): AddTable => ({
+const invertRemoveTable = (model: Model, change: RemoveTable): AddTable => ({
   do: 'addTable',
   table: tableOf(model, change.table),
   at: model.tables.findIndex(({ id }) => id === change.table),
 });
+
+export const removeTable: ChangeDescriptor<RemoveTable> = {
+  apply: applyRemoveTable,
+  invert: (model, change) => [invertRemoveTable(model, change)],
+  subjects: () => [],
+  words: ({ table }, names) => `table ${names.table(table)} to the bin`,
+};

@@ -1,3 +1,4 @@
+import { formsOf } from '$core/forms/form';
 import { tableAt } from '$server/access/seat';
 import { addressesOf } from '$server/forms/addresses';
 import { readForPage } from '$server/http/page';
@@ -6,7 +7,7 @@ export const load = async (event) => {
   event.depends('loom:model');
   const { pool } = event.locals;
   return readForPage(event, 'editor', async (seat) => {
-    const forms = tableAt(seat, event.params.table).forms ?? [];
+    const forms = formsOf(tableAt(seat, event.params.table));
     const addresses = await Promise.all(
       forms.map(async (form) => [form.id, await addressesOf(pool, seat, form)] as const),
     );

@@ -1,12 +1,11 @@
-import { printFormula } from '../formula/printer';
-import type { Change, ChangeField } from '../types/change';
-import { dyeWords, kindWords } from './kindWords';
-import { findField } from './model';
-import type { Model } from '../types/model';
-import type { DeletionRule, Dye, Field, FieldType, Option } from '../types/field';
+import { printFormula } from '../../formula/printer';
+import type { ChangeField } from '../../types/change';
+import { kindWords } from '../kindWords';
+import type { Model } from '../../types/model';
+import type { DeletionRule, Field, FieldType, Option } from '../../types/field';
 
 /** What settings are called; those that are not here are called by their names. */
-const settingWords: Readonly<Record<string, string>> = {
+export const settingWords: Readonly<Record<string, string>> = {
   help: 'help text',
   placeholder: 'placeholder',
   example: 'example',
@@ -25,67 +24,20 @@ const deletionWords: Record<DeletionRule, string> = {
   remove: 'delete this record too',
 };
 
-/**
- * What a change does, in a few of the person's words, with what was before where something is given another value.
- * `model` is any model that knows its tables and fields, `before` the one before the change.
- */
-export function describeChange(model: Model, change: Change, before: Model = model): string {
-  const table = (id: string) => model.tables.find((other) => other.id === id)?.label ?? 'a table';
-  const field = (owner: string, id: string) =>
-    model.tables.find((other) => other.id === owner)?.fields.find((other) => other.id === id)?.label ?? 'a field';
-  const named = (owner: string, id: string) => `${table(owner)}.${field(owner, id)}`;
-  switch (change.do) {
-    case 'addTable':
-      return change.table.pairs ? `pairs of ${change.table.label}` : `new table ${change.table.label}`;
-    case 'changeTable': {
-      const old = before.tables.find(({ id }) => id === change.table);
-      const words = Object.entries(change.set).map(([name, value]) =>
-        name === 'title'
-          ? 'another title field'
-          : name === 'dye'
-            ? fromTo('colour', old && dyeWords[old.dye], dyeWords[value as Dye])
-            : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
-      );
-      return `${table(change.table)}: ${words.join(', ')}`;
-    }
-    case 'removeTable':
-      return `table ${table(change.table)} to the bin`;
-    case 'addField':
-      return `new field ${table(change.table)}.${change.field.label}`;
-    case 'changeField':
-      return `${named(change.table, change.field)}: ${settingsInWords(model, change, findField(before, change.field)?.field, before)}`;
-    case 'removeField':
-      return `field ${named(change.table, change.field)} to the bin`;
-    case 'moveField':
-      return `${named(change.table, change.field)} moved to place ${change.to + 1}`;
-    case 'addRule':
-      return `${table(change.table)}: new rule “${change.rule.message}”`;
-    case 'removeRule':
-      return `${table(change.table)}: a rule removed`;
-    case 'addView':
-      return `${table(change.table)}: new view “${change.view.label}”`;
-    case 'changeView':
-      return `${table(change.table)}: view “${change.view.label}” changed`;
-    case 'removeView':
-      return `${table(change.table)}: a view deleted`;
-    case 'addForm':
-      return `${table(change.table)}: new form “${change.form.label}”`;
-    case 'changeForm':
-      return `${table(change.table)}: form “${change.form.label}” changed`;
-    case 'removeForm':
-      return `${table(change.table)}: a form deleted`;
-    case 'copyValues':
-      return `${named(change.table, change.to)} filled from ${field(change.table, change.from)}`;
-  }
-}
-
 const shown = (value: unknown): string =>
   value === null || value === undefined || value === '' ? 'none' : `“${String(value)}”`;
 
-const fromTo = (name: string, old: unknown, now: unknown): string =>
+/** A setting that was given another value. */
+export const fromTo = (name: string, old: unknown, now: unknown): string =>
   typeof now === 'object' && now !== null ? `${name} changed` : `${name} ${shown(old)} → ${shown(now)}`;
 
-function settingsInWords(model: Model, { set, merge }: ChangeField, old: Field | undefined, before: Model): string {
+/** What a change of a field's settings does, in words; `old` is the field before it. */
+export function settingsInWords(
+  model: Model,
+  { set, merge }: ChangeField,
+  old: Field | undefined,
+  before: Model,
+): string {
   const words = Object.entries(set).map(([name, value]) => {
     switch (name) {
       case 'required':

@@ -1,0 +1,51 @@
+import type { Expression } from '../formula/expression';
+import type { FieldId } from '../model/identity';
+import type { Result } from '../problem';
+import type { Model, Table } from '../types/model';
+import type { PartKind, PartValues } from '../types/part';
+
+/** How a part in which one field is to take the place of another is written anew. */
+export interface Following {
+  readonly old: FieldId;
+  readonly now: FieldId;
+  /** Whether the fields are of the part's own table. */
+  readonly own: boolean;
+  /** A condition with the one field instead of the other; as it is where it cannot follow. */
+  readonly turned: (condition: Expression) => Expression;
+}
+
+/** A part as programs write and read it. */
+export interface WrittenPart {
+  readonly json: Readonly<Record<string, unknown>>;
+  /** In words, what could not be written as it uses fields that are gone. */
+  readonly lost: readonly string[];
+}
+
+/**
+ * All that the core knows of one kind of part. Everything else follows from it: the changes and their inverse, what
+ * depends on a field, what a plan may lose, renames in writing, what people may see, the words of History, the
+ * structure that is exported and brought in.
+ */
+export interface PartDescriptor<K extends PartKind> {
+  /** What one is called, and several; the latter also names them in JSON. */
+  readonly word: string;
+  readonly words: string;
+  readonly idPrefix: 'v' | 'o';
+  /** The least role that may change them. */
+  readonly role: 'editor' | 'administrator';
+  /** What a table has of them without anybody having made it, before those that are written; none unless said. */
+  standing?(written: readonly PartValues[K][]): readonly PartValues[K][];
+  /** Why it cannot stand as it is; that it has a name of its own is seen to for all kinds. */
+  check(model: Model, table: Table, part: PartValues[K]): Result<true>;
+  /** Everything in it that is written in the formula language. */
+  conditions(part: PartValues[K]): readonly Expression[];
+  /** Without the conditions that are not kept, for people who may not see what these read. */
+  keeping(part: PartValues[K], kept: (condition: Expression) => boolean): PartValues[K];
+  /** With one field in the place of another. */
+  following(part: PartValues[K], fields: Following): PartValues[K];
+  /** A new one, of which `json` says some. */
+  blank(json: Readonly<Record<string, unknown>>): PartValues[K];
+  print(model: Model, table: Table, part: PartValues[K]): WrittenPart;
+  /** Reads what `print` wrote; the first thing that cannot be read, with its place. */
+  read(model: Model, table: Table, id: string, json: Readonly<Record<string, unknown>>): Result<PartValues[K]>;
+}

@@ -1,0 +1,59 @@
+import type { FieldId } from '../model/identity';
+import { mostGroups, viewOfAll, withWholeView } from '../model/view';
+import { bad, good } from '../problem';
+import { readView, viewJson, type ViewJson } from '../query/viewJson';
+import type { SortPart, View } from '../types/view';
+import type { PartDescriptor } from './part';
+
+declare module '../types/part' {
+  interface PartValues {
+    /** A view that everybody has; those of one person stand in the catalogue. */
+    readonly view: View;
+  }
+}
+
+/** Fields that a view names may go later; it passes over what is gone. */
+export const view: PartDescriptor<'view'> = {
+  word: 'view',
+  words: 'views',
+  idPrefix: 'v',
+  role: 'editor',
+  standing: withWholeView,
+  check: (_model, _table, { groups }) =>
+    groups.length > mostGroups
+      ? bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups')
+      : good(true),
+  conditions: ({ filter, colours }) => [...(filter ? [filter] : []), ...colours.map(({ when }) => when)],
+  keeping: (part, kept) => ({
+    ...part,
+    filter: part.filter && kept(part.filter) ? part.filter : null,
+    colours: part.colours.filter(({ when }) => kept(when)),
+  }),
+  following: (part, { old, now, own, turned }) => {
+    const other = (id: FieldId): FieldId => (id === old ? now : id);
+    const step = (one: SortPart): SortPart => ({
+      ...one,
+      field: other(one.field),
+      ...(one.via ? { via: one.via.map(other) } : {}),
+    });
+    return {
+      ...part,
+      filter: part.filter && turned(part.filter),
+      colours: part.colours.map((colour) => ({ ...colour, when: turned(colour.when) })),
+      sort: part.sort.map(step),
+      groups: part.groups.map(step),
+      ...(own
+        ? {
+            columns: part.columns.map((column) => ({ ...column, field: other(column.field) })),
+            ...(part.by === undefined ? {} : { by: other(part.by) }),
+          }
+        : {}),
+    };
+  },
+  blank: () => viewOfAll(),
+  print: (model, table, part) => {
+    const { view: json, lost } = viewJson(model, table, part);
+    return { json: { ...json }, lost };
+  },
+  read: (model, table, id, json) => readView(model, table, id, json as unknown as ViewJson),
+};
