@@ -1,6 +1,6 @@
 import type { FormItemJson, FormJson, FormSectionJson } from '../src/lib/core/forms/formJson';
 import type { ViewJson } from '../src/lib/core/query/viewJson';
-import type { ChangeJson } from '../src/lib/server/api/changeJson';
+import type { ChangeJson } from '../src/lib/server/api/changes/changes';
 import type { FieldJson } from '../src/lib/server/structure/fieldJson';
 
 const text = (label: string, more: object = {}): FieldJson => ({ label, type: 'text', ...more });

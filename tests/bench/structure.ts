@@ -1,6 +1,5 @@
 import { tableAt, takeSeat, type Seat } from '../../src/lib/server/access/seat';
-import { changesFromJson } from '../../src/lib/server/api/changes';
-import type { ChangeJson } from '../../src/lib/server/api/changeJson';
+import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
 import { undoBatch } from '../../src/lib/server/history/undo';

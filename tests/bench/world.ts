@@ -1,5 +1,4 @@
-import { changesFromJson } from '../../src/lib/server/api/changes';
-import type { ChangeJson } from '../../src/lib/server/api/changeJson';
+import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
 import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
 import { people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';

@@ -14,7 +14,7 @@ import { placeValue } from '$core/values/place';
 import { tableName, takeSeat, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
-import { changesFromJson } from '$server/api/changes';
+import { changesFromJson } from '$server/api/changes/changes';
 import { changeNow, linkField, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson, makeSeat } from './database';
 import { makePlace } from './place';

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { tableAt, type Person } from '$server/access/seat';
-import type { ChangeJson } from '$server/api/changeJson';
+import type { ChangeJson } from '$server/api/changes/changes';
 import type { Pool } from '$server/database/pool';
 import { applyPlan } from '$server/structure/plan';
 import { effectWords, removalOf } from '$server/records/removal';

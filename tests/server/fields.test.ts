@@ -3,8 +3,8 @@ import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import { modelJson } from '$server/api/modelJson';
-import { changesFromStructure } from '$server/api/structureImport';
-import { changesFromJson } from '$server/api/changes';
+import { changesFromStructure } from '$server/api/changes/structureImport';
+import { readChange } from '$server/api/changes/changes';
 import { files } from '$server/database/catalogue';
 import { catalogueOn, type Pool } from '$server/database/pool';
 import { binOf, changesToRestore, restoreRecord } from '$server/history/bin';
@@ -744,7 +744,7 @@ describe('structure over time', () => {
     const plan = await makePlan(
       pool,
       await copy.seat(),
-      changesFromStructure((await copy.seat()).workspace.model, JSON.parse(JSON.stringify(json)), changesFromJson),
+      changesFromStructure((await copy.seat()).workspace.model, JSON.parse(JSON.stringify(json)), readChange),
     );
     expect(plan.effects.flatMap(({ breaks }) => breaks)).toEqual([]);
     await applyPlan(pool, await copy.seat(), plan.id);

@@ -1,6 +1,5 @@
 import { tableAt, takeSeat, type Person, type Seat } from '$server/access/seat';
-import { changesFromJson } from '$server/api/changes';
-import type { ChangeJson } from '$server/api/changeJson';
+import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
 import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
 import type { Refusal } from '$server/base/refusal';

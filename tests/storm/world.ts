@@ -6,8 +6,7 @@ import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
 import { ChangedValues, recalculate } from '../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
 import { writeRecords } from '../../src/lib/server/entry/write';
-import { changesFromJson } from '../../src/lib/server/api/changes';
-import type { ChangeJson } from '../../src/lib/server/api/changeJson';
+import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
 
 /** Sums upwards over three levels: edits of these go side by side. */
 export const rollups = [

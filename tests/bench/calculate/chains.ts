@@ -6,7 +6,7 @@ import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { applyEdits } from '../../../src/lib/server/records/applyEdits';
 import { ChangedValues, recalculate } from '../../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
-import type { ChangeJson } from '../../../src/lib/server/api/changeJson';
+import type { ChangeJson } from '../../../src/lib/server/api/changes/changes';
 import { randomFrom } from '../../../demo/random';
 import { alternating, figure, median, type Figure } from '../measure';
 import { apply, freshWorkspace } from '../world';

@@ -2,8 +2,7 @@ import type { Expression } from '../formula/expression';
 import type { FieldId } from '../model/identity';
 import type { Model, Table, TableRule } from '../types/model';
 import type { Field } from '../types/field';
-import type { KindedPart } from '../parts/parts';
-import { allParts, conditionsIn, partOf } from '../parts/parts';
+import { type KindedPart, allParts, conditionsIn, partOf } from '../parts/parts';
 import { dependenciesOf } from './dependencies';
 
 /**

@@ -3,9 +3,8 @@ import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { candidateCycle, dependentsOf } from '../flow/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import { printFormula } from '../formula/printer';
-import { applyChange, applyChanges, changesToRemoveTable } from './change';
+import { applyChange, applyChanges, changesToRemoveTable, describeChange } from './change';
 import type { Change } from '../types/change';
-import { describeChange } from './change';
 import { structureDifference } from './difference';
 import {
   changesLinkManyness,

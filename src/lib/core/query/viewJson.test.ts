@@ -10,7 +10,8 @@ import { type Model } from '../types/model';
 import { dyes } from '../types/field';
 import { withoutInternal } from '../model/visible';
 import { groupSteps, isSortable, sharedViews, shownColumns, totalsFor, viewOfAll, wholeView } from '../model/view';
-import { viewKinds, type View } from '../types/view';
+import type { View } from '../types/view';
+import { viewKinds } from '../views/kinds';
 import { readView, viewAddress, viewAt, viewJson, type ViewJson } from './viewJson';
 
 const model = alderfold();

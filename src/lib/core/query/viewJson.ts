@@ -4,8 +4,9 @@ import type { Expression } from '../formula/expression';
 import { conditionMissing } from '../flow/dependencies';
 import { fieldNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
-import type { Dye, Field } from '../types/field';
-import { makesBoard, makesCalendar, mostGroups, totalsFor } from '../model/view';
+import type { Dye } from '../types/field';
+import { mostGroups, totalsFor } from '../model/view';
+import { fitsLayout, viewKinds } from '../views/kinds';
 import {
   totalKinds,
   type RowLines,
@@ -154,7 +155,7 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
     if (key === null) continue;
     const field = fieldNamed(table, key);
     if (!field) return unknownField(table, key, `/${name}`);
-    if (!fits(json.kind, name, field))
+    if (!fitsLayout(json.kind, name, field))
       return bad(`${field.label} cannot be used here.`, 'Choose another field.', `/${name}`);
     laid[name] = field.id;
   }
@@ -173,13 +174,6 @@ export function readView(model: Model, table: Table, id: string, json: ViewJson)
     colours,
     ...laid,
   });
-}
-
-function fits(kind: ViewKind, name: 'by' | 'until' | 'picture', field: Field): boolean {
-  if (name === 'picture') return field.type.kind === 'pictures';
-  if (name === 'until') return makesCalendar(field);
-  // A view keeps what it was laid out by while it is shown another way.
-  return kind === 'board' ? makesBoard(field) : kind === 'calendar' ? makesCalendar(field) : true;
 }
 
 const unknownField = (table: Table, name: string, at: string) =>
@@ -209,7 +203,7 @@ const addressParts: {
     readonly read: (text: string) => ViewJson[K];
   };
 } = {
-  kind: { print: String, read: (text) => text as ViewKind },
+  kind: { print: String, read: (text) => viewKinds.find((kind) => kind === text) ?? 'grid' },
   columns: {
     print: (columns) => columns.map(columnText).join(','),
     read: (text) => text.split(',').filter(Boolean).map(columnFrom),

@@ -12,7 +12,7 @@ import { refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../http/numbers';
 import { candidatesOf } from '../query/candidates';
 import { addForm, formNamed, removeForm, saveForm } from '../forms/designs';
-import { partFrom } from './changeParts';
+import { partFrom } from './changes/parts';
 import { formSchema } from './formSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/forms';

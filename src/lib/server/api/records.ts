@@ -9,7 +9,7 @@ import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../http/numbers';
-import { formulaSamples } from '../structure/effects';
+import { formulaSamples } from '../structure/changes/counting';
 import { withAside } from '../records/asideMarks';
 import { paste, previewPaste, type PastedCells } from '../entry/paste';
 import { readByIds } from '../query/read';

@@ -26,9 +26,9 @@ import { readPlaces, savePlaces } from '../structure/weavePlaces';
 import type { WeavePlaces } from '$core/weave/places';
 import { fieldJson } from '../structure/fieldJson';
 import { modelJson } from './modelJson';
-import { changesFromStructure, type StructureJson } from './structureImport';
+import { changesFromStructure, type StructureJson } from './changes/structureImport';
 import { numberAt, withTargets } from './workspaces';
-import { changesFromJson } from './changes';
+import { readChange } from './changes/changes';
 
 const ofWorkspace = '/api/workspaces/{ws}';
 
@@ -269,7 +269,7 @@ export const postStructureImport = workspaceEndpoint({
       seat,
       structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
     );
-    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, changesFromJson));
+    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, readChange));
   },
 });
 

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { dyes } from '$core/types/field';
-import { totalKinds, viewKinds } from '$core/types/view';
+import { totalKinds } from '$core/types/view';
+import { viewKinds } from '$core/views/kinds';
 import { wholeNumber } from '../http/numbers';
 
 const key = Joi.string().max(63);

@@ -14,7 +14,7 @@ import {
   viewsOf,
   type ViewSaving,
 } from '../structure/views';
-import { partFrom } from './changeParts';
+import { partFrom } from './changes/parts';
 import { viewSchema } from './viewSchema';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/views';

@@ -19,8 +19,7 @@ import {
 import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
-import { expandedChanges } from './changes';
-import { changesSchema, type ChangeJson } from './changeJson';
+import { expandedChanges, changesSchema, type ChangeJson } from './changes/changes';
 import { modelJson } from './modelJson';
 
 export const listWorkspaces = endpoint({

@@ -1,7 +1,6 @@
-import { formsOf } from '$core/forms/form';
+import { formsOf, standingForm } from '$core/forms/form';
 import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
 import type { Table } from '$core/types/model';
 import { outsideSeat, stateColumns, withModel, type Seat } from '../access/seat';

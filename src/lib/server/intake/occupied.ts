@@ -17,14 +17,20 @@ const patience = 2_000;
 async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const until = Date.now() + patience;
   const client = await jobs.connect();
-  for (;;) {
-    const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [
-      intakeLock,
-      id,
-    ]);
-    if (rows[0]?.held) return client;
-    if (Date.now() > until) break;
-    await new Promise((resolve) => setTimeout(resolve, 40));
+  try {
+    for (;;) {
+      const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [
+        intakeLock,
+        id,
+      ]);
+      if (rows[0]?.held) return client;
+      if (Date.now() > until) break;
+      await new Promise((resolve) => setTimeout(resolve, 40));
+    }
+  } catch (error) {
+    // A connection that broke is not kept.
+    client.release(true);
+    throw error;
   }
   client.release();
   return null;

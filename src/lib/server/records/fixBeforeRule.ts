@@ -1,4 +1,4 @@
-import type { AddRule, Change, ChangeField } from '$core/types/change';
+import type { AddRule, ChangeField } from '$core/types/change';
 import type { Scalar } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
 import { fieldOf, tableOf, valueTypeOf } from '$core/model/model';
@@ -27,17 +27,13 @@ export interface FixedValue {
 export const mostFixed = 200_000;
 
 /**
- * Sets values aside that break a new rule, or fills blanks, where the plan says so. `seat` has the model after the
- * change.
+ * Fills blanks, or sets repeated values aside, before a field is held to a new rule, where the plan says so. `seat` has
+ * the model after the change.
  */
-export async function fixBeforeRule(client: Client, seat: Seat, change: Change): Promise<FixedValue[]> {
-  if (change.do === 'addRule') return change.breaking === 'setAside' ? setBrokenAside(client, seat, change) : [];
-  if (change.do !== 'changeField') return [];
-  return [
-    ...(await fillBlanks(client, seat, change)),
-    ...(change.breaking === 'setAside' && change.set.unique ? await setRepeatedAside(client, seat, change) : []),
-  ];
-}
+export const fixBeforeRule = async (client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> => [
+  ...(await fillBlanks(client, seat, change)),
+  ...(change.breaking === 'setAside' && change.set.unique ? await setRepeatedAside(client, seat, change) : []),
+];
 
 interface Place {
   readonly client: Client;
@@ -95,7 +91,12 @@ async function setRepeatedAside(client: Client, seat: Seat, change: ChangeField)
   return overwrite({ client, seat, table, field }, repeated, 'r._id <> d.first', null);
 }
 
-async function setBrokenAside(client: Client, seat: Seat, { table: id, rule, clear }: AddRule): Promise<FixedValue[]> {
+/** Sets values of a field aside where their records break a new rule. */
+export async function setBrokenAside(
+  client: Client,
+  seat: Seat,
+  { table: id, rule, clear }: AddRule,
+): Promise<FixedValue[]> {
   if (rule.kind !== 'holds' || clear === undefined) return [];
   const table = tableOf(seat.workspace.model, id);
   const { field } = fieldOf(seat.workspace.model, clear);

@@ -2,10 +2,8 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
 import { applyChange, invertChange } from '$core/model/change';
 import type { FieldId, TableId } from '$core/model/identity';
-import { fieldOf, findTable, isStored, tableOf } from '$core/model/model';
+import { fieldOf, findTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import type { FieldType } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import {
   besideSchema,
@@ -25,19 +23,12 @@ import { recordBatch, writeEdits, type Writing } from '../records/applyEdits';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
 import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
 import { textSql } from '../sql/conversion';
-import { binName, keptName, primaryKey, rulesOfTable, statementsOf, worksOver } from './ddl';
-import { copyValues, type CopiedValues } from './copyValues';
+import { statementsOf, workOf, worksLong } from './changes/changes';
+import { primaryKey, rulesOfTable } from './changes/columns';
+import type { Converted } from './changes/descriptor';
+import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import { fixBeforeRule } from '../records/fixBeforeRule';
-import { secondChance } from '../records/secondChance';
 import { ChangedValues, recalculate, type Recalculation } from '../calculation/recalculate';
-
-/** A column that a change of type left behind: what the new one lacks of it did not fit. */
-interface Converted {
-  readonly field: FieldId;
-  readonly kept: string;
-  readonly from: FieldType;
-}
 
 /** A field that nothing is set aside of any more. */
 type Settled = NonNullable<CopiedValues['settles']>;
@@ -89,38 +80,6 @@ const contextOf = (workspace: WorkspaceState) => ({
   homeOf: (table: Table) => homeOf(workspace, table),
   schemaOf: (table: Table) => schemaOf(workspace, table),
 });
-
-/**
- * Whether a change takes longer the more records there are: it works over their values, or something is calculated anew
- * from them.
- */
-function worksLong(change: Change, before: Model, after: Model, bin: ReadonlySet<string>): boolean {
-  switch (change.do) {
-    case 'addField': {
-      const { kind } = change.field.type;
-      return kind === 'formula' || kind === 'runningNumber' || bin.has(binName(change.field.id));
-    }
-    case 'changeField': {
-      if (change.fill !== undefined || change.breaking === 'setAside') return true;
-      const [old, now] = [fieldOf(before, change.field).field, fieldOf(after, change.field).field];
-      return isStored(old) && worksOver(change, old, now, bin);
-    }
-    case 'addRule':
-      return change.breaking === 'setAside';
-    case 'copyValues':
-      return true;
-    case 'addTable':
-    case 'changeTable':
-    case 'removeTable':
-    case 'removeField':
-    case 'moveField':
-    case 'removeRule':
-    case 'addPart':
-    case 'changePart':
-    case 'removePart':
-      return false;
-  }
-}
 
 /**
  * The tables that changes are to be made on beside those that are read meanwhile: as soon as one of the changes works
@@ -191,44 +150,18 @@ export async function changeStructure(
     else for (const statement of statements.shape) await client.query(statement);
     pending.push(statements.rules);
     inverse = [...invertChange(model, change), ...inverse];
-    if (change.do === 'addField') {
-      if (change.field.type.kind === 'formula') anew.add(change.field.id);
-      else changed.add(change.field.id, 'all');
-    }
-    if (change.do === 'changeField' && (change.set.type || change.restore)) {
-      const [old, now] = [fieldOf(model, change.field).field, fieldOf(after, change.field).field];
-      if (now.type.kind === 'formula') anew.add(now.id);
-      else {
-        changed.add(now.id, 'all');
-        if (change.keep !== undefined && worksOver(change, old, now, bin))
-          converted.push({ field: now.id, kept: keptName(change.keep), from: shownType(model, old) });
-      }
-    }
-    const fixed = await fixBeforeRule(client, { ...seat, workspace: { ...workspace, model: after } }, change);
-    for (const { table, field, id, before, now, text } of fixed) {
-      history.push({
-        table,
-        first: id,
-        last: id,
-        kind: 'changed',
-        before: { [field]: before },
-        after: { [field]: now },
-      });
-      if (text !== null) aside.push({ table, record: id, field, text, reason: 'broke a new rule' });
-      changed.add(field, [id]);
-    }
-    if (change.do === 'changeField')
-      for (const row of await secondChance(client, { ...seat, workspace: { ...workspace, model: after } }, change)) {
-        history.push(row);
-        changed.add(change.field, [row.first]);
-      }
-    if (change.do === 'copyValues') {
-      const copied = await copyValues(client, { ...seat, workspace: { ...workspace, model: after } }, change);
-      history.push(...copied.history);
-      aside.push(...copied.aside);
-      if (copied.settles) settled.push(copied.settles);
-      for (const field of copied.fields) changed.add(field, 'all');
-    }
+    const worked = await workOf(change, {
+      client,
+      seat: { ...seat, workspace: { ...workspace, model: after } },
+      before: model,
+      bin,
+    });
+    for (const [field, ids] of worked.changed ?? []) changed.add(field, ids);
+    for (const field of worked.anew ?? []) anew.add(field);
+    converted.push(...(worked.converted ?? []));
+    history.push(...(worked.history ?? []));
+    aside.push(...(worked.aside ?? []));
+    settled.push(...(worked.settled ?? []));
     model = after;
   }
   pending.push((after) => copiedTables(after, beside).flatMap((table) => rulesOfTable(table, context, after)));

@@ -2,8 +2,9 @@
   import Star from '@lucide/svelte/icons/star';
   import { isShown } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
-  import { makesBoard, makesCalendar, wholeView } from '$core/model/view';
-  import { viewKinds, type ViewKind } from '$core/types/view';
+  import { wholeView } from '$core/model/view';
+  import type { ViewKind } from '$core/types/view';
+  import { neededSetting, viewKindDescriptors, viewKinds } from '$core/views/kinds';
   import Button from '../controls/Button.svelte';
   import Menu from '../controls/Menu.svelte';
   import type { MenuItem } from '../controls/menuItem';
@@ -15,7 +16,7 @@
   import OrderPanel from './OrderPanel.svelte';
   import type { HeldViewJson, ShownView } from './shownView.svelte';
   import ViewName from './ViewName.svelte';
-  import { kindNames, orderWords, unsavedWords } from './viewWords';
+  import { orderWords, unsavedWords } from './viewWords';
 
   /** The view one is in, as a sentence above its records: each part says what holds, and is changed where it stands. */
   const {
@@ -41,23 +42,25 @@
   const { held, view, written } = $derived({ held: shown.held, view: shown.view, written: shown.written });
   const mayChange = $derived(held.personal || mayShare);
   const fields = $derived(table.fields.filter(isShown));
-  const boards = $derived(fields.filter(makesBoard));
-  const days = $derived(fields.filter(makesCalendar));
-  const pictures = $derived(fields.filter(({ type }) => type.kind === 'pictures'));
+  const layout = $derived(viewKindDescriptors[view.kind]);
+  /** The settings of this kind, each with the fields it can be; one that no field fits is not offered. */
+  const settingFields = $derived(
+    layout.settings
+      .map((setting) => ({ ...setting, fields: fields.filter(setting.fits) }))
+      .filter((setting) => setting.fields.length > 0),
+  );
   const toggle = (which: NonNullable<typeof panel>) => (panel = panel === which ? null : which);
 
   function showAs(kind: ViewKind) {
-    const fits = kind === 'board' ? boards : kind === 'calendar' ? days : [];
-    const by = fits.find(({ key }) => key === written.by) ?? fits[0];
-    if (fits.length === 0 && (kind === 'board' || kind === 'calendar'))
+    const needed = neededSetting(kind);
+    const fits = needed ? fields.filter(needed.fits) : [];
+    if (needed && fits.length === 0)
       return frame.notices.refused({
-        message: `${table.label} has no field for a ${kind}.`,
-        fix:
-          kind === 'board'
-            ? 'A board is laid out by an option, a link, a person or a yes/no.'
-            : 'A calendar needs a date.',
+        message: `${table.label} has no field for a ${viewKindDescriptors[kind].label.toLowerCase()}.`,
+        fix: needed.needs,
       });
-    shown.set({ kind, ...(by ? { by: by.key } : {}) });
+    const chosen = needed && (fits.find(({ key }) => key === written[needed.part]) ?? fits[0]);
+    shown.set({ kind, ...(chosen ? { [needed.part]: chosen.key } : {}) });
   }
 
   async function told(work: ReturnType<ShownView['save']>, done: string) {
@@ -161,54 +164,27 @@
       value={view.kind}
       onchange={(event) => showAs(event.currentTarget.value as ViewKind)}
     >
-      {#each viewKinds as kind (kind)}<option value={kind}>{kindNames[kind]}</option>{/each}
+      {#each viewKinds as kind (kind)}<option value={kind}>{viewKindDescriptors[kind].label}</option>{/each}
     </select>
-    {#if view.kind === 'board'}
-      by <select
-        class="in-line"
-        aria-label="Board by"
-        value={written.by}
-        onchange={(event) => shown.set({ by: event.currentTarget.value })}
-      >
-        {#each boards as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
-      </select>
-    {:else if view.kind === 'calendar'}
-      by <select
-        class="in-line"
-        aria-label="Calendar by"
-        value={written.by}
-        onchange={(event) => shown.set({ by: event.currentTarget.value })}
-      >
-        {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
-      </select>
-      until
+    {#each settingFields as { part, word, label, none, fields: offered } (part)}
+      {word}
       <select
         class="in-line"
-        aria-label="Until"
-        value={written.until ?? ''}
-        onchange={(event) => shown.set({ until: event.currentTarget.value || null })}
+        aria-label={label}
+        value={written[part] ?? ''}
+        onchange={(event) => shown.set({ [part]: event.currentTarget.value || null })}
       >
-        <option value="">the same day</option>
-        {#each days as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
+        {#if none !== undefined}<option value="">{none}</option>{/if}
+        {#each offered as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
-    {:else if view.kind === 'cards' && pictures.length > 0}
-      with <select
-        class="in-line"
-        aria-label="Pictures"
-        value={written.picture ?? ''}
-        onchange={(event) => shown.set({ picture: event.currentTarget.value || null })}
-      >
-        <option value="">no picture</option>
-        {#each pictures as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
-      </select>
-    {/if}
+    {/each}
   </span>
-  {#if view.kind === 'grid'}
+  {#if layout.groupedBy === 'groups'}
     <button aria-expanded={panel === 'groups'} onclick={() => toggle('groups')}
       >{written.groups ? `grouped by ${orderWords(model, table, written.groups)}` : 'no grouping'}</button
     >
   {/if}
-  {#if view.kind !== 'calendar'}
+  {#if layout.sorts}
     <button aria-expanded={panel === 'sort'} onclick={() => toggle('sort')}
       >{written.sort ? `sorted by ${orderWords(model, table, written.sort)}` : 'no sorting'}</button
     >

@@ -1,5 +1,5 @@
 import type { Model, Table } from '$core/types/model';
-import type { SortStep, ViewKind } from '$core/types/view';
+import type { SortStep } from '$core/types/view';
 import { orderPath, pathLabel, stepWords } from '$core/query/query';
 import type { ViewJson } from '$core/query/viewJson';
 
@@ -31,14 +31,6 @@ export const orderWords = (model: Model, table: Table, written: string): string 
       return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', descending' : ''}`;
     })
     .join('; ');
-
-export const kindNames: Record<ViewKind, string> = {
-  grid: 'Grid',
-  beside: 'List and record',
-  cards: 'Cards',
-  board: 'Board',
-  calendar: 'Calendar',
-};
 
 /** What of a view is not saved, in a few words. */
 export function unsavedWords(parts: readonly (keyof ViewJson)[]): string {

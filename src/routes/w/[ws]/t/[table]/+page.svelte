@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { tick, untrack } from 'svelte';
+  import { tick, untrack, type Snippet } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldNamed } from '$core/model/model';
   import type { Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
+  import type { ViewKind } from '$core/types/view';
+  import { viewKindDescriptors } from '$core/views/kinds';
   import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
@@ -76,7 +78,8 @@
   const kind = $derived(shown.view.kind);
   const by = $derived(shown.written.by === null ? undefined : fieldNamed(table, shown.written.by));
   const until = $derived(shown.written.until === null ? undefined : fieldNamed(table, shown.written.until));
-  const group = $derived(kind === 'grid' ? shown.written.groups : kind === 'board' ? (by?.key ?? '') : '');
+  const groupedBy = $derived(viewKindDescriptors[kind].groupedBy);
+  const group = $derived(groupedBy === 'groups' ? shown.written.groups : groupedBy === 'by' ? (by?.key ?? '') : '');
   const asked = $derived(askedTotals(shown.columns));
   const totalsText = $derived(asked.map(totalText).join(','));
   const totals = $derived(new ViewTotals(workspace, tableKey, { filter, group, totals: totalsText }));
@@ -95,15 +98,15 @@
   );
 
   let panel = $state<RecordPanelShown>(null);
-  let grid = $state<ReturnType<typeof RecordGrid> | null>(null);
+  let gridShown = $state<ReturnType<typeof RecordGrid> | null>(null);
   let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
   /** Grows whenever somebody changes records of the table: for what reads more than the set. */
   let heard = $state(0);
   /** The record beside the list. */
-  let beside = $state<number | null>(null);
+  let besideList = $state<number | null>(null);
 
   const groups = $derived(
-    kind === 'grid' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null,
+    groupedBy === 'groups' && group && totals.answer && !totals.answer.cut ? totals.answer.groups : null,
   );
   provideGroups({
     get parts() {
@@ -135,7 +138,7 @@
 
   function close() {
     [panel, work.pasting] = [null, null];
-    void tick().then(() => grid?.focusCell());
+    void tick().then(() => gridShown?.focusCell());
   }
 
   function closeMenu(back: boolean) {
@@ -156,8 +159,8 @@
 
   /** The list beside a record shows the first one until another is chosen. */
   $effect(() => {
-    const first = kind === 'beside' && beside === null ? set.at(0) : undefined;
-    if (first) beside = first.id;
+    const first = kind === 'beside' && besideList === null ? set.at(0) : undefined;
+    if (first) besideList = first.id;
   });
 
   async function place(one: ShownRecord, field: Field, value: unknown) {
@@ -188,6 +191,11 @@
     event.preventDefault();
   }
 
+  const dyes = $derived(shown.view.colours.map(({ dye }) => dye));
+  const selected = $derived(panel?.kind === 'record' ? panel.id : null);
+  /** The registry: how each kind of view is drawn. */
+  const views: Record<ViewKind, Snippet> = { grid, beside, cards, board, calendar };
+
   const exportOf = (format: string) =>
     `/api/workspaces/${workspace}/tables/${table.key}/export?${new URLSearchParams({ format, fields: shown.columns.map(({ field }) => field.key).join(','), filter, sort: order })}`;
 </script>
@@ -197,6 +205,132 @@
   onkeydown={key}
   onclick={(event) => menu && !(event.target as Element).closest('[role=menu], .more') && (menu = null)}
 />
+
+{#snippet beside()}
+  <div class="sides">
+    <RecordList
+      model={data.model}
+      {table}
+      {set}
+      columns={shown.columns}
+      {dyes}
+      selected={besideList}
+      titleOf={(one) => work.titleOf(one)}
+      onselect={(one) => (besideList = one.id)}
+    />
+    {#if besideList !== null}
+      <RecordPlace
+        {workspace}
+        model={data.model}
+        {table}
+        {set}
+        {work}
+        id={besideList}
+        {mayEdit}
+        page={pageOf(besideList)}
+        ongo={(one) => (besideList = one.id)}
+        onremove={(one) => (panel = { kind: 'removal', ids: [one.id] })}
+        ontrace={trace}
+      />
+    {/if}
+  </div>
+{/snippet}
+
+{#snippet cards()}
+  <Cards
+    {workspace}
+    model={data.model}
+    {table}
+    {set}
+    columns={shown.columns}
+    picture={shown.written.picture}
+    {dyes}
+    {selected}
+    titleOf={(one) => work.titleOf(one)}
+    onselect={select}
+  />
+{/snippet}
+
+{#snippet board()}
+  {#if by}
+    <Board
+      {workspace}
+      model={data.model}
+      {table}
+      query={{ fields: keys, filter, sort: shown.written.sort, marks: JSON.parse(marks) as string[] }}
+      {shape}
+      field={by}
+      columns={shown.columns}
+      groups={totals.answer?.groups ?? []}
+      {asked}
+      {dyes}
+      {selected}
+      {mayEdit}
+      {heard}
+      titleOf={(one) => work.titleOf(one)}
+      onselect={select}
+      onmove={place}
+    />
+  {:else}
+    <p class="empty">Choose above what the board is laid out by.</p>
+  {/if}
+{/snippet}
+
+{#snippet calendar()}
+  {#if by}
+    <CalendarView
+      {workspace}
+      {table}
+      fields={keys}
+      {filter}
+      marks={JSON.parse(marks) as string[]}
+      {by}
+      until={until ?? null}
+      {dyes}
+      {selected}
+      {mayEdit}
+      {heard}
+      titleOf={(one) => work.titleOf(one)}
+      onselect={select}
+      onwrite={(one, values) =>
+        work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
+      onnew={(day) =>
+        (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
+    />
+  {:else}
+    <p class="empty">Choose above what the calendar is laid out by.</p>
+  {/if}
+{/snippet}
+
+{#snippet grid()}
+  <RecordGrid
+    bind:this={gridShown}
+    {workspace}
+    model={data.model}
+    {table}
+    {set}
+    {work}
+    {columns}
+    {groups}
+    lines={shown.view.lines}
+    sort={shown.written.sort}
+    totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
+    {dyes}
+    {mayEdit}
+    {selected}
+    onat={(one, field) => live.at({ table: table.key, record: one, field })}
+    onselect={(one, opens) => (opens || panel?.kind === 'record') && select(one)}
+    onsort={sortBy}
+    oncolumn={changeColumn}
+    onmenu={(column, opener) => {
+      const { left, bottom } = opener.getBoundingClientRect();
+      menu = { column, x: left, y: bottom, opener };
+    }}
+    onremove={(records) => (panel = { kind: 'removal', ids: records.map(({ id }) => id) })}
+    ontrace={trace}
+    onlinked={linked}
+  />
+{/snippet}
 
 <TableStage {table} side="records">
   {#snippet head()}
@@ -259,119 +393,7 @@
       {:else}<p>No records yet.</p>{/if}
     </div>
   {:else}
-    {@const dyes = shown.view.colours.map(({ dye }) => dye)}
-    {@const selected = panel?.kind === 'record' ? panel.id : null}
-    {#if kind === 'beside'}
-      <div class="sides">
-        <RecordList
-          model={data.model}
-          {table}
-          {set}
-          columns={shown.columns}
-          {dyes}
-          selected={beside}
-          titleOf={(one) => work.titleOf(one)}
-          onselect={(one) => (beside = one.id)}
-        />
-        {#if beside !== null}
-          <RecordPlace
-            {workspace}
-            model={data.model}
-            {table}
-            {set}
-            {work}
-            id={beside}
-            {mayEdit}
-            page={pageOf(beside)}
-            ongo={(one) => (beside = one.id)}
-            onremove={(one) => (panel = { kind: 'removal', ids: [one.id] })}
-            ontrace={trace}
-          />
-        {/if}
-      </div>
-    {:else if kind === 'cards'}
-      <Cards
-        {workspace}
-        model={data.model}
-        {table}
-        {set}
-        columns={shown.columns}
-        picture={shown.written.picture}
-        {dyes}
-        {selected}
-        titleOf={(one) => work.titleOf(one)}
-        onselect={select}
-      />
-    {:else if kind === 'board' && by}
-      <Board
-        {workspace}
-        model={data.model}
-        {table}
-        query={{ fields: keys, filter, sort: shown.written.sort, marks: JSON.parse(marks) as string[] }}
-        {shape}
-        field={by}
-        columns={shown.columns}
-        groups={totals.answer?.groups ?? []}
-        {asked}
-        {dyes}
-        {selected}
-        {mayEdit}
-        {heard}
-        titleOf={(one) => work.titleOf(one)}
-        onselect={select}
-        onmove={place}
-      />
-    {:else if kind === 'calendar' && by}
-      <CalendarView
-        {workspace}
-        {table}
-        fields={keys}
-        {filter}
-        marks={JSON.parse(marks) as string[]}
-        {by}
-        until={until ?? null}
-        {dyes}
-        {selected}
-        {mayEdit}
-        {heard}
-        titleOf={(one) => work.titleOf(one)}
-        onselect={select}
-        onwrite={(one, values) =>
-          work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
-        onnew={(day) =>
-          (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
-      />
-    {:else if kind === 'board' || kind === 'calendar'}
-      <p class="empty">Choose above what the {kind} is laid out by.</p>
-    {:else}
-      <RecordGrid
-        bind:this={grid}
-        {workspace}
-        model={data.model}
-        {table}
-        {set}
-        {work}
-        {columns}
-        {groups}
-        lines={shown.view.lines}
-        sort={shown.written.sort}
-        totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
-        {dyes}
-        {mayEdit}
-        {selected}
-        onat={(one, field) => live.at({ table: table.key, record: one, field })}
-        onselect={(one, opens) => (opens || panel?.kind === 'record') && select(one)}
-        onsort={sortBy}
-        oncolumn={changeColumn}
-        onmenu={(column, opener) => {
-          const { left, bottom } = opener.getBoundingClientRect();
-          menu = { column, x: left, y: bottom, opener };
-        }}
-        onremove={(records) => (panel = { kind: 'removal', ids: records.map(({ id }) => id) })}
-        ontrace={trace}
-        onlinked={linked}
-      />
-    {/if}
+    {@render views[kind]()}
   {/if}
   <footer>
     <span
@@ -420,7 +442,7 @@
   {pageOf}
   onpanel={(next) => (panel = next)}
   onclose={close}
-  onremoved={() => (beside = null)}
+  onremoved={() => (besideList = null)}
 />
 
 <style>

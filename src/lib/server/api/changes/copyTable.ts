@@ -3,11 +3,12 @@ import { readsAny } from '$core/flow/dependencies';
 import { leftOutOfCopy } from '$core/model/copyTable';
 import { newTableKey } from '$core/model/naming';
 import type { Model, Table } from '$core/types/model';
-import type { ChangeJson } from './changeJson';
-import { modelJson } from './modelJson';
-import { changesFromStructure, type ReadChanges, type StructureJson } from './structureImport';
+import { modelJson } from '../modelJson';
+import { changesFromStructure, type ReadChange, type StructureJson } from './structureImport';
+import type { TableSettings } from './tables';
 
-type Sent = ChangeJson & { readonly do: 'copyTable' };
+/** What the copy is called, and what it looks like where that is another than the original. */
+export type CopyWish = { readonly label: string } & Omit<TableSettings, 'label' | 'title'>;
 
 /**
  * The changes that make another table of the same structure: fields in their order, options, formulas, rules, links to
@@ -17,8 +18,8 @@ type Sent = ChangeJson & { readonly do: 'copyTable' };
 export function copyTableChanges(
   model: Model,
   table: Table,
-  { label, key, description, dye, icon }: Sent,
-  read: ReadChanges,
+  { label, key, description, dye, icon }: CopyWish,
+  read: ReadChange,
 ): Change[] {
   const written = (modelJson(model) as unknown as StructureJson).tables.find((one) => one.key === table.key);
   if (!written) return [];

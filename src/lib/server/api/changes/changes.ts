@@ -1,0 +1,92 @@
+import Joi from 'joi';
+import { applyChange } from '$core/model/change';
+import type { Change } from '$core/types/change';
+import type { Model } from '$core/types/model';
+import { refuse } from '../../base/refusal';
+import { copyTableChanges, type CopyWish } from './copyTable';
+import { fieldChanges } from './fields';
+import { linkChanges } from './links';
+import { optionChanges } from './options';
+import { partChanges } from './parts';
+import { ruleChanges } from './rules';
+import { tableIn, type OfTable, type Sending, type SentChange } from './sent';
+import type { ReadChange } from './structureImport';
+import { tableChanges, tableMembers } from './tables';
+
+const copies = {
+  copyTable: {
+    members: {
+      ...tableMembers,
+      title: Joi.forbidden(),
+      table: Joi.string().required(),
+      label: tableMembers.label.required(),
+    },
+    expand: (json, sending) => copyTableChanges(sending.model(), tableIn(json, sending), json, readChange),
+  } satisfies SentChange<OfTable & CopyWish>,
+};
+
+/** The registry: each kind of change that programs write stands here once, by subject. */
+const sentChanges = {
+  ...tableChanges,
+  ...copies,
+  ...fieldChanges,
+  ...ruleChanges,
+  ...partChanges,
+  ...optionChanges,
+  ...linkChanges,
+};
+
+type Entries = typeof sentChanges;
+type Sent = { [K in keyof Entries]: { readonly do: K } & Parameters<Entries[K]['expand']>[0] };
+
+/** A change as programs write it. */
+export type ChangeJson = Sent[keyof Entries];
+
+const shapesOf = (name: string, { members, together }: SentChange<never>): Joi.ObjectSchema[] =>
+  [members].flat().map((shape) => {
+    const schema = Joi.object({ do: Joi.string().valid(name).required(), ...shape });
+    return together?.(schema) ?? schema;
+  });
+
+/** What `changes` of a plan holds. */
+export const changesSchema = Joi.array()
+  .min(1)
+  .max(5000)
+  .items(...Object.entries(sentChanges).flatMap(([name, entry]) => shapesOf(name, entry)));
+
+/** Reads one change of a structure that was written out, in which more may stand than a change holds. */
+export const readChange: ReadChange = (model, json) => {
+  const { value, error } = changesSchema.validate([json], { stripUnknown: true });
+  if (error)
+    throw refuse(
+      400,
+      `${error.message}.`,
+      'Send a structure as it is exported.',
+      `/${error.details[0]?.path.slice(1).join('/') ?? ''}`,
+    );
+  return changesFromJson(model, value as ChangeJson[]);
+};
+
+/** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
+export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] =>
+  expandedChanges(model, sent).changes;
+
+/** The same with the place in what was sent from which each change comes. */
+export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { changes: Change[]; sources: number[] } {
+  const changes: Change[] = [];
+  const sources: number[] = [];
+  let current = model;
+  for (const [index, json] of sent.entries()) {
+    const sending: Sending = { model: () => current, at: `/changes/${index}` };
+    // Entry and change have the same name, which TypeScript cannot follow through the union.
+    const { expand } = sentChanges[json.do] as SentChange<ChangeJson>;
+    for (const change of expand(json, sending)) {
+      changes.push(change);
+      sources.push(index);
+      const applied = applyChange(current, change);
+      // What cannot be applied is said by the plan's effects; names after it are looked up without it.
+      current = applied.ok ? applied.value : current;
+    }
+  }
+  return { changes, sources };
+}
