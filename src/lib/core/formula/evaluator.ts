@@ -12,7 +12,7 @@ import { divide } from './functions/numbers';
 import { functionNamed, type CallContext } from './functions/table';
 
 /** Where the evaluator finds stored values; calculated fields are read as stored, too. */
-export interface RecordSource {
+interface RecordSource {
   value(table: TableId, id: number, field: FieldId): Scalar;
   /** The records whose link points at this one, in order of their `_id`. */
   linked(counterpart: FieldId, id: number): readonly number[];

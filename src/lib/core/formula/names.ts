@@ -5,7 +5,7 @@ import type { Field } from '../types/field';
 import type { Problem } from '../problem';
 import { callableNames } from './functions/table';
 import { aggregateNames } from './expression';
-import type { NamePart, Range } from './syntax';
+import type { NamePart } from './syntax';
 
 /** A path looked up: the links and counterparts it passes, and the field it ends in. */
 export interface ResolvedPath {
@@ -70,5 +70,3 @@ function unknownName(table: Table, part: NamePart, alone: boolean): Problem {
 }
 
 export const isProblem = (found: ResolvedPath | Problem): found is Problem => 'message' in found;
-
-export const rangeOf = (at: Range): Range => ({ from: at.from, to: at.to });

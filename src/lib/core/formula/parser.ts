@@ -2,7 +2,7 @@ import type { Problem } from '../problem';
 import { tokensOf, type Token } from './lexer';
 import type { NamePart, OrderPart, Range, Syntax } from './syntax';
 
-export const longestFormula = 20_000;
+const longestFormula = 20_000;
 const deepest = 100;
 /** A chain of signs nests to the left as deep as it is long; both machines walk it. */
 const longestChain = 500;

@@ -1,7 +1,7 @@
 import type { IntakeSheet, Proposal } from './intake';
 
 /** Where the filled cells of a column go. */
-export type Fate =
+type Fate =
   /** To a field. */
   | 'field'
   /** To the table that was split off its sheet, once for each thing. */

@@ -198,7 +198,7 @@ export function rowsOfText(text: string, dialect: Dialect): string[][] {
 }
 
 /** Delimiters that files are looked through for, the likeliest first. */
-export const delimiters = [',', ';', '\t', '|'] as const;
+const delimiters = [',', ';', '\t', '|'] as const;
 
 /** In characters, and in rows: how much of a text tells its delimiter. */
 const looked = { characters: 20_000, rows: 30 };

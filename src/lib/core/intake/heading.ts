@@ -128,7 +128,7 @@ function namesIn(header: readonly (readonly string[])[], columns: number): strin
 }
 
 /** Names that are all different; one that is missing says its place. */
-export function columnNames(written: readonly string[]): string[] {
+function columnNames(written: readonly string[]): string[] {
   const taken = new Set<string>();
   return written.map((name, index) => {
     const base = name.replace(/\s+/g, ' ').trim() || `Column ${index + 1}`;

@@ -169,7 +169,7 @@ export interface ReadingFound {
   readonly quote?: string;
 }
 
-export type FileKind = 'delimited text' | 'workbook' | 'open document' | 'JSON' | 'data package' | 'pasted range';
+type FileKind = 'delimited text' | 'workbook' | 'open document' | 'JSON' | 'data package' | 'pasted range';
 
 /** One sheet that was brought in, staged and profiled. */
 export interface IntakeSheet {

@@ -6,7 +6,7 @@ const keyWordInside = /(?<=[a-z])(?:No|Nr|Id|ID|Code|Key)$/;
 export const speaksOfKey = (name: string): boolean => keyWord.test(name) || keyWordInside.test(name);
 
 /** The name without the word for a key at its end. */
-export const withoutKeyWord = (name: string): string => name.replace(keyWord, '').replace(keyWordInside, '');
+const withoutKeyWord = (name: string): string => name.replace(keyWord, '').replace(keyWordInside, '');
 
 /** Words that say that it holds a name. */
 export const nameWords = /(?:^|[\s_.-])(?:name|title|label)$/i;

@@ -1,5 +1,5 @@
 /** The shape of a text: letters as `A` or `a`, digits as `0`, everything else as it is. */
-export const shapeOf = (text: string): string =>
+const shapeOf = (text: string): string =>
   text
     .replace(/\p{Lu}/gu, 'A')
     .replace(/\p{L}/gu, (letter) => (letter === 'A' ? letter : 'a'))

@@ -9,7 +9,7 @@ import { severalIn } from './severalValues';
 import { misspellingsIn } from './spellings';
 
 /** Values are counted exactly up to this many different ones. */
-export const distinctLimit = 10_000;
+const distinctLimit = 10_000;
 const sampleCount = 5;
 const patternSamples = 300;
 /** So many units and currencies are counted in one column. */

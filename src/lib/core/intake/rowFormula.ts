@@ -6,7 +6,7 @@ import type { Model } from '../types/model';
 import type { Field } from '../types/field';
 
 /** The name by which a formula calls the text of its own column. */
-export const ownName = 'value';
+const ownName = 'value';
 
 const sheetTable = 'sheet';
 

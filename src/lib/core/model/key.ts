@@ -2,7 +2,7 @@ import { distance } from 'fastest-levenshtein';
 import { bad, good, type Result } from '../problem';
 
 /** PostgreSQL cuts identifiers at 63 bytes; keys are ASCII, so bytes are characters. */
-export const longestKey = 63;
+const longestKey = 63;
 
 /** Words that would have to be quoted in every formula or statement, so no key is one of them. */
 const reservedWords = new Set(

@@ -11,7 +11,7 @@ import { freeLabel, newFieldKey, newTableKey } from './naming';
 import { newFieldPlace, withSystemFields } from './systemFields';
 
 /** Names of a new field; the key is made from the label unless it is given. */
-export interface FieldNames {
+interface FieldNames {
   readonly label: string;
   readonly key?: string;
 }

@@ -3,7 +3,7 @@ import { checkKey, freeKey, keyFromLabel } from './key';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 
-export const longestLabel = 120;
+const longestLabel = 120;
 
 function checkLabel(label: string): Result<string> {
   if (label.trim() === '') return bad('The label is empty.', 'Write what people will read.');

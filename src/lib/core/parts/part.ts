@@ -5,7 +5,7 @@ import type { Model, Table } from '../types/model';
 import type { PartKind, PartValues } from '../types/part';
 
 /** How a part in which one field is to take the place of another is written anew. */
-export interface Following {
+interface Following {
   readonly old: FieldId;
   readonly now: FieldId;
   /** Whether the fields are of the part's own table. */

@@ -35,7 +35,7 @@ export interface AddField {
   readonly counterpart?: { readonly field: Field; readonly at: number };
 }
 
-export type FieldSettings = Omit<Field, 'id'>;
+type FieldSettings = Omit<Field, 'id'>;
 
 /** New names, rules or type of a field. */
 export interface ChangeField {

@@ -2,7 +2,11 @@ import type { Expression } from '../formula/expression';
 import type { FieldId, ViewId } from '../model/identity';
 import type { Dye } from './field';
 
-/** How a view draws its records. Each kind is declared beside its descriptor, in core/views. */
+/**
+ * How a view draws its records. Each kind is declared beside its descriptor, in core/views.
+ *
+ * @public
+ */
 // eslint-disable-next-line @typescript-eslint/no-empty-object-type
 export interface ViewKinds {}
 export type ViewKind = keyof ViewKinds;

@@ -5,7 +5,7 @@ import { shorten } from './text';
 
 const monthLengths = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
-export const isLeapYear = (year: number): boolean => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
+const isLeapYear = (year: number): boolean => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
 
 export const daysInMonth = (year: number, month: number): number =>
   month === 2 && isLeapYear(year) ? 29 : (monthLengths[month - 1] ?? 0);

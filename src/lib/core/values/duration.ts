@@ -5,7 +5,7 @@ import { compareNumbers } from './number';
 import { shorten } from './text';
 
 /** About three hundred years: beyond any work that is measured. */
-export const longestDuration = 9_999_999_999;
+const longestDuration = 9_999_999_999;
 
 const clock = /^([-−]?)(\d{1,7}):([0-5]\d)(?::([0-5]\d))?$/;
 const iso = /^([-−]?)P(?:(\d{1,9})D)?(?:T(?:(\d{1,9})H)?(?:(\d{1,9})M)?(?:(\d{1,9})S)?)?$/;

@@ -13,7 +13,7 @@ export interface FileReference {
   readonly type: string;
 }
 
-export const mostFiles = 50;
+const mostFiles = 50;
 
 export const filesOf = (value: Scalar): FileReference[] =>
   value === null ? [] : (JSON.parse(String(value)) as FileReference[]);

@@ -2,7 +2,7 @@
  * The names of the months, January first, in the languages that dates are read in; the SQL function `loom.month_of` has
  * the same.
  */
-export const monthNames: readonly (readonly string[])[] = [
+const monthNames: readonly (readonly string[])[] = [
   ['january', 'januar', 'jänner', 'janvier', 'enero', 'gennaio', 'januari'],
   ['february', 'februar', 'feber', 'février', 'febrero', 'febbraio', 'februari'],
   ['march', 'märz', 'mars', 'marzo', 'maart'],

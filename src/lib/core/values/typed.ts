@@ -25,7 +25,7 @@ const isNumeric = (type: EnteredType): boolean => ['number', 'money', 'percent',
 const isDay = (type: EnteredType): boolean => type.kind === 'date' || type.kind === 'dateTime';
 
 /** A text that says a share of a whole without its sign is meant in hundredths, as shares are shown and typed. */
-export const asShare = (written: string, type: EnteredType): string =>
+const asShare = (written: string, type: EnteredType): string =>
   isShare(type) && written.trim() !== '' && !written.includes('%') ? `${written.trim()} %` : written;
 
 /**

@@ -1,5 +1,5 @@
 import type { Scalar } from '../formula/expression';
-import type { FieldType, SystemKind, TypeOf } from '../types/field';
+import type { FieldType, SystemKind } from '../types/field';
 import { good, type Result } from '../problem';
 import { date } from './date';
 import { dateTime } from './dateTime';
@@ -85,5 +85,3 @@ export function compareValues(a: Scalar, b: Scalar, type: EnteredType): number {
 
 /** A believable value of the type. */
 export const sampleValue = (random: Random, type: EnteredType): Scalar => kindOf(type).sample(random, type);
-
-export type { TypeOf };

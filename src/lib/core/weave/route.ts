@@ -12,7 +12,7 @@ export interface Point {
 }
 
 /** One end of a thread: a box by its place in the list, and how far down its side the thread leaves. */
-export interface ThreadEnd {
+interface ThreadEnd {
   readonly box: number;
   readonly at: number;
 }

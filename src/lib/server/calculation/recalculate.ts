@@ -11,7 +11,7 @@ import { recalculateStep } from './calculationStep';
 import { ChangedValues, mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
 import { recalculateHierarchy } from './hierarchy';
 
-export { ChangedValues, mostLimited, ReachesMany, type Recalculation };
+export { ChangedValues, ReachesMany, type Recalculation };
 
 /**
  * Brings everything that comes from the changed values up to date, step by step in the order of `calculationSteps`.
@@ -48,7 +48,7 @@ export async function recalculate(run: Recalculation): Promise<Set<Table>> {
 }
 
 /** Links that some formula reads through, so that pointing them elsewhere must wait for whoever changes the target. */
-export function isReadThrough(model: Model, link: FieldId): boolean {
+function isReadThrough(model: Model, link: FieldId): boolean {
   return calculationSteps(model).some(({ fields }) =>
     fields.some(({ on }) => on.some(({ path }) => path.includes(link))),
   );

@@ -1,7 +1,7 @@
 import type { Client, Pool } from './pool';
 
 /** What a long change of structure is at, in its order. */
-export const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
+const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
 export const workKinds = ['plan', 'undo', 'edit'] as const;
 export type WorkPhase = (typeof workPhases)[number];
 

@@ -33,7 +33,7 @@ export function newWordsOf({ options }: ListType, words: Iterable<string>): stri
 const longestLabel = 120;
 
 /** The list with words added as options. */
-export function withWords<T extends ListType>(type: T, words: readonly string[]): T {
+function withWords<T extends ListType>(type: T, words: readonly string[]): T {
   const ids = new Set(type.options.map(({ id }) => id));
   const added = words.map((label): Option => {
     const id = optionId(label, ids);

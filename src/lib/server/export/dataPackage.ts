@@ -37,7 +37,7 @@ const packedFields = (model: Model, table: Table): Field[] =>
     );
   });
 
-export interface PackedTable {
+interface PackedTable {
   readonly table: Table;
   readonly fields: readonly Field[];
   /** How programs write each field, by its identity. */
@@ -76,7 +76,7 @@ function leftOut(tables: readonly Table[]): string[] {
  * The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys;
  * beside each type our own settings of the field.
  */
-export function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
+function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
   const { model, label, key } = seat.workspace;
   const left = leftOut(packed.map(({ table }) => table));
   return {

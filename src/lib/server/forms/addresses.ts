@@ -28,7 +28,7 @@ export interface FormAddress extends AddressSettings {
   readonly entries: number;
 }
 
-export const addressPath = (secret: string): string => `/f/${secret}`;
+const addressPath = (secret: string): string => `/f/${secret}`;
 
 type AddressRow = typeof formAddresses.$inferSelect;
 

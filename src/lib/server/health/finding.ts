@@ -1,7 +1,7 @@
 import type { Suspicion } from '$core/formula/findings';
 
 /** What can be wrong with what stands in a table, beside what is calculated. */
-export type DataFindingKind =
+type DataFindingKind =
   'required blank' | 'unused field' | 'broken rule' | 'same title' | 'set aside' | 'unused option' | 'link by text';
 
 /** Something that is wrong with records of a table, with how many and the first of them. */

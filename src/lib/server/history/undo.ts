@@ -22,7 +22,7 @@ import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { tellAs } from '../database/progress';
 
-export interface Standing {
+interface Standing {
   readonly batch: number;
   readonly title: string;
   readonly by: string;

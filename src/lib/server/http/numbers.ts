@@ -1,7 +1,7 @@
 import Joi from 'joi';
 
 /** What `integer` of PostgreSQL holds: identities of people and batches, versions, places in a list, counts. */
-export const largestInteger = 2_147_483_647;
+const largestInteger = 2_147_483_647;
 
 /** A whole number from 0 that an `integer` column can be compared with. */
 export const wholeNumber = Joi.number().integer().min(0).max(largestInteger);

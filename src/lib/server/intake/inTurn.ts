@@ -13,8 +13,8 @@ const atOnce = 2;
 const connections = atOnce * 2;
 /** In milliseconds: how often those that wait say so, and after how long of silence nobody waits any more. */
 const saidEvery = 2_000;
-export const waitsFor = 10_000;
-export const waitingPhase = 'waiting for its turn';
+const waitsFor = 10_000;
+const waitingPhase = 'waiting for its turn';
 
 interface Line {
   readonly limit: LimitFunction;

@@ -9,7 +9,7 @@ import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import type { FileReader } from './reading/piece';
 
-export const mostColumns = 1000;
+const mostColumns = 1000;
 const longestCell = 1_000_000;
 /** Rows that are looked at for where the table begins. */
 const headingRows = 100;

@@ -23,7 +23,7 @@ export interface PresenceNews extends Whereabouts {
 export const presenceChannel = 'loom_here';
 
 /** A page that was not heard of for so long is gone, in milliseconds; pages say where they are three times as often. */
-export const heardFor = 60_000;
+const heardFor = 60_000;
 
 /** Pages of one person that are shown to others. */
 const mostPages = 20;

@@ -18,13 +18,13 @@ export interface AskedTotal {
 }
 
 /** How many records there are, and their totals in the order they were asked for. */
-export interface Totals {
+interface Totals {
   readonly count: number;
   readonly totals: readonly unknown[];
 }
 
 /** Records with the same values in the first `level` fields that they are grouped by. */
-export interface Group extends Totals {
+interface Group extends Totals {
   readonly level: number;
   /** The values of those fields, as JSON. */
   readonly values: readonly unknown[];
@@ -38,7 +38,7 @@ export interface GroupedTotals extends Totals {
 }
 
 /** More groups than anybody looks through; who needs more narrows the filter or takes a coarser step. */
-export const mostGroupRows = 5000;
+const mostGroupRows = 5000;
 
 const totalSql = ({ field, kind }: AskedTotal): string => {
   const column = `r.${quoteIdentifier(field.key)}`;

@@ -13,7 +13,7 @@ import { textSql } from '../sql/conversion';
 import { titleSql } from './selection';
 
 /** Records that went into an aggregate, those with the greatest share first. */
-export interface TracedRecords {
+interface TracedRecords {
   readonly text: string;
   readonly table: { readonly key: string; readonly label: string; readonly home: string | null };
   readonly total: number;

@@ -24,7 +24,7 @@ export interface FixedValue {
 }
 
 /** So many values are fixed by one plan and kept for its undo; more are fixed by an edit before. */
-export const mostFixed = 200_000;
+const mostFixed = 200_000;
 
 /**
  * Fills blanks, or sets repeated values aside, before a field is held to a new rule, where the plan says so. `seat` has

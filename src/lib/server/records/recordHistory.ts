@@ -11,7 +11,7 @@ import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 
 /** One field of a record in one step of its history. */
-export interface FieldStep {
+interface FieldStep {
   readonly field: string;
   readonly label: string;
   readonly from: unknown;

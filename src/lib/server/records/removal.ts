@@ -22,7 +22,7 @@ export interface Removal {
 }
 
 /** A chain of deletions this long in records is refused: it is a structure's mistake more often than a wish. */
-export const mostRemoved = 100_000;
+const mostRemoved = 100_000;
 
 /**
  * Follows the deletion rules of all links that lead to the records, through as many tables as they reach. Reads only;

@@ -11,7 +11,7 @@ import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
 
-export const ruleName = (rule: Pick<TableRule, 'id'>): string => quoteIdentifier(`${rule.id}_rule`);
+const ruleName = (rule: Pick<TableRule, 'id'>): string => quoteIdentifier(`${rule.id}_rule`);
 
 /**
  * Whether PostgreSQL itself can hold a rule to every record: it reads only what is entered in the record, which is the
@@ -153,7 +153,7 @@ export async function brokenRules(
 }
 
 /** A condition over a table's records on alias `r`, with the day and the zone of where the table lives. */
-export function conditionOf(seat: Seat, table: Table, condition: Expression): { where: string; joins: string } {
+function conditionOf(seat: Seat, table: Table, condition: Expression): { where: string; joins: string } {
   const { workspace } = seat;
   const { day, zone } = homeOf(workspace, table);
   return compileCondition(condition, {

@@ -22,7 +22,7 @@ import { wholeNumber } from '../http/numbers';
 import { optionId } from '../sql/conversion';
 
 /** Types as programs write them; a calculated field, a lookup and a rollup are all `formula`. */
-export const writtenTypes = [
+const writtenTypes = [
   'text',
   'longText',
   'number',
@@ -47,7 +47,7 @@ export const writtenTypes = [
   'runningNumber',
   'formula',
 ] as const;
-export type WrittenType = (typeof writtenTypes)[number];
+type WrittenType = (typeof writtenTypes)[number];
 
 export type OptionJson =
   | string

@@ -13,7 +13,7 @@ import { plainly } from './nearMisses';
 import { titleSql } from '../query/selection';
 
 /** A value that would become an option: how often it stands, and the more frequent one that may be meant by it. */
-export interface ListedValue {
+interface ListedValue {
   readonly label: string;
   readonly count: number;
   readonly near: string | null;

@@ -21,7 +21,7 @@ export type Chosen =
 
 export const itemName = (item: FormItemJson): string => ('list' in item ? item.list : item.field);
 
-export const emptySection: FormSectionJson = { label: '', about: '', columns: 1, shownIf: '', items: [] };
+const emptySection: FormSectionJson = { label: '', about: '', columns: 1, shownIf: '', items: [] };
 
 /** A form that nothing stands on yet. */
 export function emptyDesign(audience: FormAudience): FormJson {

@@ -13,7 +13,7 @@
   import type { Distribution } from '$server/intake/stagedRows';
   import { call } from '../api';
   import Button from '../controls/Button.svelte';
-  import BarChart from '../charts/BarChart.svelte';
+  import Bars from '../controls/Bars.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
   import { kindWords } from '$core/model/kindWords';
@@ -318,7 +318,7 @@
   <h3>
     How it spreads{spread.kind === 'text' && spread.others > 0 ? `: the ${spread.bars.length} most frequent` : ''}
   </h3>
-  <BarChart bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
+  <Bars bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
   {#if spread.others > 0}<p class="soft">
       {counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.
     </p>{/if}

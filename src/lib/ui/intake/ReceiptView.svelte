@@ -2,7 +2,7 @@
   import type { Receipt } from '$core/intake/intake';
   import type { Table } from '$core/types/model';
   import { Exact } from '$core/values/number';
-  import BarChart from '../charts/BarChart.svelte';
+  import Bars from '../controls/Bars.svelte';
   import { numberText } from '../values/show';
   import { counted } from '../values/words';
 
@@ -152,7 +152,7 @@
     {#if misfits.length > 0}
       <section>
         <h3>What did not fit</h3>
-        {#if misfits.length > 1}<BarChart
+        {#if misfits.length > 1}<Bars
             lying
             bars={misfits.map(({ where, reason, count }) => ({ label: `${where}: ${reason}`, count }))}
             unit="values"

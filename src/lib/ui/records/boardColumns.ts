@@ -26,7 +26,7 @@ export interface KnownValue {
 }
 
 /** More columns than fit a board; a list tells them better. */
-export const mostBoardColumns = 60;
+const mostBoardColumns = 60;
 
 /**
  * The columns of a board by a field: all options in their order, yes and no, or the records and people that are there;

@@ -27,7 +27,7 @@ export interface Reach {
 }
 
 /** What a paste would do, as the server read the cells. */
-export interface PastePreview {
+interface PastePreview {
   readonly records: { readonly changed: number; readonly made: number };
   readonly cells: { readonly fit: number; readonly blank: number; readonly misfit: number };
   readonly misfits: readonly {

@@ -185,7 +185,7 @@ function tablePath(model: Model, field: Field): string {
 }
 
 /** The members of the API's field for the chosen type. */
-export function typeMembers(draft: FieldDraft): Record<string, unknown> {
+function typeMembers(draft: FieldDraft): Record<string, unknown> {
   const digits = draft.digits === '' ? null : Number(draft.digits);
   switch (draft.type) {
     case 'text':

@@ -23,7 +23,7 @@ export interface CallContext {
 }
 
 /** What stands in a statement for the workspace's day and zone. */
-export interface SqlContext {
+interface SqlContext {
   readonly today: string;
   readonly zone: string;
 }

@@ -19,7 +19,7 @@ function numberText(value: Decimal, decimals: number, least: number, grouped: bo
 const numberPattern = /^([^#0,.%]*)([#0,]+)(\.(0{1,30}))?(%?)([^#0,.%]*)$/u;
 
 /** A number by a pattern of `0 # , . %`; null when the pattern is none. */
-export function numberByPattern(value: Decimal, pattern: string): string | null {
+function numberByPattern(value: Decimal, pattern: string): string | null {
   const found = numberPattern.exec(pattern);
   if (!found) return null;
   const [, before = '', whole = '', , decimals = '', percent = '', behind = ''] = found;
@@ -42,7 +42,7 @@ const dayParts: Record<string, (iso: string) => string> = {
 };
 
 /** A day by a pattern of `yyyy yy mm m dd d`; all else stands as it is. */
-export const dateByPattern = (iso: string, pattern: string): string =>
+const dateByPattern = (iso: string, pattern: string): string =>
   pattern.replace(/yyyy|yy|mm|m|dd|d/gi, (part) => dayParts[part.toLowerCase()]?.(iso) ?? part);
 
 const places = (value: Scalar | undefined) =>

@@ -12,7 +12,7 @@ import { powers } from './powers';
 import { rewrittenFunctions } from './rewritten';
 import { text } from './text';
 
-export type { CallContext, FunctionDefinition, Parameter, Signature, SqlContext } from './definition';
+export type { CallContext, FunctionDefinition, Parameter, Signature } from './definition';
 
 /** Every function and operator of the language, each once. */
 export const functionTable: readonly FunctionDefinition[] = [

@@ -10,7 +10,7 @@ export interface EncodedColumn {
 }
 
 /** Encodes the texts of a column, row by row. */
-export function encodeColumn(name: string, rows: Iterable<string | null>, count: number): EncodedColumn {
+function encodeColumn(name: string, rows: Iterable<string | null>, count: number): EncodedColumn {
   const codes = new Int32Array(count);
   const known = new Map<string, number>();
   const texts = [''];

@@ -9,7 +9,7 @@ export interface NearMatch {
 }
 
 /** Below it two texts are not taken for one another. */
-export const leastScore = 0.86;
+const leastScore = 0.86;
 /** How many of a text's neighbours are compared sign by sign. */
 const compared = 12;
 /** Trigrams are looked up, the rarest first, until so many targets were met. */

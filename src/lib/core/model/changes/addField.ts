@@ -58,7 +58,7 @@ export function checkWritten(model: Model, field: Field): Result<Model> {
  * A calculated field may come from itself by no path: the refusal names the path. Only over a hierarchy, from record to
  * record of its own table, may it read itself, and all the way in one direction.
  */
-export function acyclic(model: Model, field: Field): Result<Model> {
+function acyclic(model: Model, field: Field): Result<Model> {
   const cycle = cycleThrough(model, field.id);
   if (cycle) {
     const path = cycle.map((id) => fieldOf(model, id)).map((one) => `${one.table.label}.${one.field.label}`);
@@ -101,7 +101,7 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
 }
 
 /** Only single values can be stored; a formula that gives a record says which of its fields is wanted. */
-export function checkResult(label: string, is: Parameters<typeof typeWord>[0]['is']): Result<true> {
+function checkResult(label: string, is: Parameters<typeof typeWord>[0]['is']): Result<true> {
   if (!['records', 'record', 'interval', 'blank'].includes(is)) return good(true);
   return bad(
     `The formula of “${label}” gives a ${is === 'records' ? 'set of records' : is}, which no field can hold.`,

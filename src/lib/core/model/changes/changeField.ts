@@ -15,7 +15,7 @@ import type { ChangeDescriptor } from './descriptor';
 import { settingsInWords } from './settingsInWords';
 
 /** Kinds whose values can be turned into one another; what does not fit is set aside. Links have plans of their own. */
-export const isConvertible = (kind: FieldKind): boolean =>
+const isConvertible = (kind: FieldKind): boolean =>
   kind !== 'link' && (enteredKinds as readonly FieldKind[]).includes(kind);
 
 /**

@@ -13,7 +13,7 @@ import { removeTable } from './removeTable';
 import { addRule, removeRule } from './rules';
 
 /** The registry: what the server does for each kind of change. What stands in the model alone needs nothing. */
-export const storedChanges: {
+const storedChanges: {
   readonly [K in Change['do']]: StoredChange<Extract<Change, { readonly do: K }>>;
 } = {
   addTable,

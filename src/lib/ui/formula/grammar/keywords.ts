@@ -8,7 +8,11 @@ const keywords = new Set(
 /** Words that are a function where a bracket follows; the grammar cannot look so far ahead. */
 const both = new Set(['date', 'cast', 'extract']);
 
-/** Which term of the grammar a word is, in capitals or small letters; -1: a name. */
+/**
+ * Which term of the grammar a word is, in capitals or small letters; -1: a name.
+ *
+ * @public
+ */
 export function keyword(word: string): number {
   const small = word.toLowerCase();
   if (small === 'case') return CaseWord;
