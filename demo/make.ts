@@ -15,7 +15,7 @@ import { formNamed } from '../src/lib/server/forms/designs';
 import { applyPlan, makePlan } from '../src/lib/server/structure/plan';
 import { makeWorkspace } from '../src/lib/server/workspaces/workspaces';
 import { writeRecords } from '../src/lib/server/entry/write';
-import { gazetteer } from '../src/lib/core/values/gazetteer';
+import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
 import { withForeign } from '../src/lib/server/api/workspaces';
 import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake/intakes';
 import { startLoad } from '../src/lib/server/intake/loading';

@@ -1,5 +1,5 @@
-import { gazetteer } from '../src/lib/core/values/gazetteer';
-import { dateOfDayNumber, dayNumber } from '../src/lib/core/values/date';
+import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
+import { dateOfDayNumber, dayNumber } from '../src/lib/core/fieldTypes/date';
 import { randomFrom } from './random';
 import { demoDay, type World } from './world';
 

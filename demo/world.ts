@@ -1,4 +1,4 @@
-import { dateOfDayNumber, dayNumber } from '../src/lib/core/values/date';
+import { dateOfDayNumber, dayNumber } from '../src/lib/core/fieldTypes/date';
 import { randomFrom } from './random';
 
 /** The Alderfold Bee Cooperative: everything here is made up, and the same for the same start. */

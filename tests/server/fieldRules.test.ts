@@ -3,7 +3,7 @@ import { alderfold } from '../alderfold';
 import { applyChanges } from '$core/model/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { plainReading } from '$core/values/kind';
+import { plainReading } from '$core/fieldTypes/kind';
 import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
 import { addFieldChange, draftOf, emptyDraft } from '$ui/structure/draft';
 import type { ChangeDraft, FieldDraft, FieldRules } from '$ui/structure/fieldDraft';

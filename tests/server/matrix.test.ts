@@ -3,10 +3,10 @@ import type { Scalar } from '$core/formula/expression';
 import { sqlTypeOf } from '$core/formula/compiler';
 import { valueTypeOf } from '$core/model/model';
 import type { Field, Option } from '$core/types/field';
-import { convertValue, conversionWay } from '$core/values/conversion';
-import { filesValue } from '$core/values/files';
-import { canonicalNumber, Exact } from '$core/values/number';
-import { placeValue } from '$core/values/place';
+import { convertValue, conversionWay } from '$core/fieldTypes/conversion';
+import { filesValue } from '$core/fieldTypes/files';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
+import { placeValue } from '$core/fieldTypes/place';
 import {
   enteredKinds,
   parseValue,
@@ -15,7 +15,7 @@ import {
   type EnteredKind,
   type EnteredType,
   type Reading,
-} from '$core/values/value';
+} from '$core/fieldTypes/registry';
 import { newId } from '$core/model/identity';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';

@@ -11,7 +11,7 @@ import { modelJson } from '$server/api/modelJson';
 import { isEntered, isToMany } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { printValue, sampleValue, type EnteredType } from '$core/values/value';
+import { printValue, sampleValue, type EnteredType } from '$core/fieldTypes/registry';
 import { correctIntake } from '$server/intake/intakes';
 import { cellPages, streamOf, type CellRow, type Selected } from '$server/export/cells';
 import { csvPieces } from '$server/export/csv';

@@ -3,7 +3,7 @@ import { changesToRemoveTable } from '$core/model/change';
 import type { Change } from '$core/types/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { FieldType } from '$core/types/field';
-import { parseValue, printValue, type EnteredType, type Reading } from '$core/values/value';
+import { parseValue, printValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { Refusal } from '$server/base/refusal';

@@ -5,8 +5,8 @@ import { isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
 import { good, type Result } from '../problem';
-import { valueJson } from '../values/json';
-import { takeValue, type EnteredType, type Reading } from '../values/value';
+import { valueJson } from '../fieldTypes/registry';
+import { takeValue, type EnteredType, type Reading } from '../fieldTypes/registry';
 import { fieldItems, isLink } from './form';
 import type { FieldItem, Form, FormItem } from '../types/form';
 

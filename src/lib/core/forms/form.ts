@@ -1,6 +1,6 @@
 import type { Expression } from '../formula/expression';
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
-import { optionIds } from '../values/options';
+import { optionIds } from '../fieldTypes/options';
 import type { FieldId } from '../model/identity';
 import { findField, isEntered, isShown, isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';

@@ -9,7 +9,7 @@ import { findField, tableNamed, tableOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { Field } from '../types/field';
 import { withoutInternal } from '../model/visible';
-import { plainReading } from '../values/value';
+import { plainReading } from '../fieldTypes/registry';
 import { shownParts, takeEntry } from './entry';
 import { fieldItems, formsOf, missingOn, newForm, standingForm } from './form';
 import type { Form, FormAudience } from '../types/form';

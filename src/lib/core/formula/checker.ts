@@ -3,13 +3,13 @@ import { fieldOf, linkedTable, tableOf, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { TableId } from '../model/identity';
 import type { Problem } from '../problem';
-import { date } from '../values/date';
-import { readInstant } from '../values/dateTime';
-import { canonicalNumber, Exact } from '../values/number';
-import { readDuration } from '../values/duration';
-import { option } from '../values/option';
-import { options } from '../values/options';
-import { plainReading } from '../values/kind';
+import { date } from '../fieldTypes/date';
+import { readInstant } from '../fieldTypes/dateTime';
+import { canonicalNumber, Exact } from '../fieldTypes/number';
+import { readDuration } from '../fieldTypes/duration';
+import { option } from '../fieldTypes/option';
+import { options } from '../fieldTypes/options';
+import { plainReading } from '../fieldTypes/kind';
 import {
   aggregateNames,
   partsOf,

@@ -3,7 +3,7 @@ import type { Model, Table } from '../types/model';
 import type { Option } from '../types/field';
 import type { FieldId } from '../model/identity';
 import { quoteIdentifier, quoteText } from '../sql';
-import { optionIds } from '../values/options';
+import { optionIds } from '../fieldTypes/options';
 import { partsOf, type Aggregate, type Expression, type Scalar, type ValueType } from './expression';
 import { ordered } from './functions/comparison';
 import { intervalParts } from './functions/dates';

@@ -1,10 +1,10 @@
 import Decimal from 'decimal.js';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
-import { instantOf } from '../values/dateTime';
-import { optionIds } from '../values/options';
+import { instantOf } from '../fieldTypes/dateTime';
+import { optionIds } from '../fieldTypes/options';
 import type { FieldId, TableId } from '../model/identity';
-import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../values/number';
+import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../fieldTypes/number';
 import type { Aggregate, Expression, Scalar } from './expression';
 import { compareScalars } from './functions/comparison';
 import { moneyOf, totalOf } from './functions/money';

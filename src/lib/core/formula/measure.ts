@@ -1,16 +1,12 @@
+import { unmeasured, type Measure } from '../fieldTypes/kind';
+import { measureOfType } from '../fieldTypes/registry';
 import type { FieldId } from '../model/identity';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { FieldType } from '../types/field';
 import type { Expression } from './expression';
 
-/** What a number measures, and so how it is shown. `any`: a written number takes on what stands beside it. */
-type Measure =
-  | { readonly is: 'any' | 'plain' | 'percent'; readonly digits: number | null }
-  | { readonly is: 'unit'; readonly unit: string; readonly digits: number | null }
-  | { readonly is: 'money'; readonly currency: string; readonly digits: number | null };
-
-const plain: Measure = { is: 'plain', digits: null };
+const plain = unmeasured;
 const whole: Measure = { is: 'plain', digits: 0 };
 
 /** How the number that a formula gives is shown: with the unit, the currency and the decimals of what it comes from. */
@@ -88,25 +84,11 @@ function measureOf(model: Model, expression: Expression, seen: ReadonlySet<Field
 
 function ofField(model: Model, id: FieldId, seen: ReadonlySet<FieldId>): Measure {
   const { type } = fieldOf(model, id).field;
-  switch (type.kind) {
-    case 'number':
-      return type.unit ? { is: 'unit', unit: type.unit, digits: type.digits } : { is: 'plain', digits: type.digits };
-    case 'money':
-      return type.currency === null ? plain : { is: 'money', currency: type.currency, digits: type.digits };
-    case 'percent':
-      return { is: 'percent', digits: type.digits };
-    case 'progress':
-      return { is: 'percent', digits: 0 };
-    case 'rating':
-      return whole;
-    case 'formula':
-      // Over a hierarchy a field is measured by what else goes in.
-      return seen.has(id) || type.result.is !== 'number'
-        ? { is: 'any', digits: 0 }
-        : measureOf(model, type.formula, new Set([...seen, id]));
-    default:
-      return plain;
-  }
+  if (type.kind !== 'formula') return measureOfType(type);
+  // Over a hierarchy a field is measured by what else goes in.
+  return seen.has(id) || type.result.is !== 'number'
+    ? { is: 'any', digits: 0 }
+    : measureOf(model, type.formula, new Set([...seen, id]));
 }
 
 const decimals = (value: unknown): number => String(value).split('.')[1]?.length ?? 0;

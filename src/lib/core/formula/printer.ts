@@ -1,9 +1,9 @@
 import { fieldOf, overOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { Expression, Scalar, ValueType } from './expression';
-import { duration } from '../values/duration';
-import { plainReading } from '../values/kind';
-import { optionIds } from '../values/options';
+import { duration } from '../fieldTypes/duration';
+import { plainReading } from '../fieldTypes/kind';
+import { optionIds } from '../fieldTypes/options';
 import { intervalParts } from './functions/dates';
 
 /** Binding strengths as in the parser; a part that binds less than its place needs brackets. */

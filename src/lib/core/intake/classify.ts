@@ -1,7 +1,7 @@
-import { date, daysInMonth } from '../values/date';
-import { plainReading } from '../values/kind';
-import { readNumber } from '../values/number';
-import { noWords, yesWords } from '../values/yesNo';
+import { date, daysInMonth } from '../fieldTypes/date';
+import { plainReading } from '../fieldTypes/kind';
+import { readNumber } from '../fieldTypes/number';
+import { noWords, yesWords } from '../fieldTypes/yesNo';
 
 /** What a text could be read as, as bits; cheap enough to ask of every cell. Agrees with the kinds' `parse`. */
 export const reads = {

@@ -1,4 +1,4 @@
-import { plainReading } from '../values/kind';
+import { plainReading } from '../fieldTypes/kind';
 import type { ColumnProfile, ColumnType, DeclaredColumn, FoundLink, IntakeSheet } from './intake';
 
 /** What a link's `match` says where targets are identified by a column that becomes no field. */

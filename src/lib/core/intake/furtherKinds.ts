@@ -1,6 +1,6 @@
-import { readDuration } from '../values/duration';
-import { readInstant } from '../values/dateTime';
-import { parseValue, plainReading } from '../values/value';
+import { readDuration } from '../fieldTypes/duration';
+import { readInstant } from '../fieldTypes/dateTime';
+import { parseValue, plainReading } from '../fieldTypes/registry';
 
 /** What a text could be read as beyond numbers, days and yes or no, as bits. */
 export const further = {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { Exact, canonicalNumber } from '../values/number';
-import { parseValue, type EnteredType } from '../values/value';
+import { Exact, canonicalNumber } from '../fieldTypes/number';
+import { parseValue, type EnteredType } from '../fieldTypes/registry';
 import { ExactSum, readingsOf, reads } from './classify';
 import { linkCandidates, speaksOf } from './discover';
 import type { IntakeSheet } from './intake';

@@ -2,7 +2,7 @@ import type { Expression } from '../formula/expression';
 import type { Change } from '../types/change';
 import type { FieldId, TableId } from '../model/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
-import type { Reading } from '../values/value';
+import type { Reading } from '../fieldTypes/registry';
 import type { SeveralValues } from './severalValues';
 import type { Misspelling } from './spellings';
 

@@ -1,3 +1,4 @@
+import { enteredKind, isEnteredType } from '../fieldTypes/registry';
 import { distance } from 'fastest-levenshtein';
 import { isEntered, ownTables } from '../model/model';
 import type { Model, Table } from '../types/model';
@@ -21,17 +22,15 @@ function likeness(a: string, b: string): number {
 
 /** Whether what a column looks like can be read into a field. */
 function fits(profile: ColumnProfile, field: Field): boolean {
+  if (!isEnteredType(field.type)) return false;
   const { kind } = field.type;
-  if (kind === 'files' || kind === 'pictures') return false;
-  const words = ['text', 'longText', 'option', 'options', 'link', 'member', 'place', 'runningNumber'];
-  if (words.includes(kind)) return true;
-  const looks = profile.type;
-  if (looks === kind || profile.filled === 0) return true;
-  const numbers = ['number', 'percent', 'money', 'rating', 'progress', 'duration'];
-  if (numbers.includes(kind) && numbers.includes(looks)) return true;
-  if ((kind === 'date' || kind === 'dateTime') && (looks === 'date' || looks === 'dateTime')) return true;
+  const { looksLike } = enteredKind(kind);
+  if (looksLike === 'files') return false;
+  if (looksLike === 'words' || profile.type === kind || profile.filled === 0) return true;
+  if ((looksLike === 'numbers' || looksLike === 'days') && enteredKind(profile.type).looksLike === looksLike)
+    return true;
   // A column with many misfits looks like words, and is read into the field all the same.
-  const alike = kind === 'rating' || kind === 'progress' ? 'number' : kind;
+  const alike = looksLike === 'numbers' && !(kind in profile.fits) ? 'number' : kind;
   const count = alike in profile.fits ? profile.fits[alike as keyof typeof profile.fits] : 0;
   return count >= profile.filled * 0.5;
 }

@@ -1,36 +1,10 @@
+import { fieldKinds } from '../fieldTypes/registry';
 import type { Dye, FieldKind } from '../types/field';
 
 /** What the kinds of fields are called. */
-export const kindWords: Record<FieldKind, string> = {
-  text: 'text',
-  longText: 'long text',
-  number: 'number',
-  money: 'money',
-  percent: 'percent',
-  yesNo: 'yes/no',
-  date: 'date',
-  dateTime: 'date and time',
-  duration: 'duration',
-  option: 'option',
-  options: 'several options',
-  link: 'link',
-  counterpart: 'reverse link',
-  member: 'person',
-  url: 'web address',
-  email: 'email',
-  phone: 'phone',
-  place: 'place',
-  files: 'files',
-  pictures: 'pictures',
-  rating: 'rating',
-  progress: 'progress',
-  runningNumber: 'running number',
-  formula: 'formula',
-  createdAt: 'created',
-  createdBy: 'created by',
-  changedAt: 'last changed',
-  changedBy: 'last changed by',
-};
+export const kindWords = Object.fromEntries(
+  Object.entries(fieldKinds).map(([kind, { word }]) => [kind, word]),
+) as Readonly<Record<FieldKind, string>>;
 
 /** What the dyes are called: a colour that everybody knows. */
 export const dyeWords: Record<Dye, string> = {

@@ -1,3 +1,4 @@
+import { formulaType } from '../fieldTypes/registry';
 import type { ValueType } from '../formula/expression';
 import type { FieldId, TableId } from './identity';
 import { type Model, type Table } from '../types/model';
@@ -99,48 +100,4 @@ export function typeAs<K extends FieldKind>(field: Field, kind: K): TypeOf<K> {
 }
 
 /** What a field's values are in formulas. */
-export function valueTypeOf(field: Field): ValueType {
-  const type = field.type;
-  switch (type.kind) {
-    case 'text':
-    case 'longText':
-    case 'url':
-    case 'email':
-    case 'phone':
-    case 'runningNumber':
-      return { is: 'text' };
-    case 'number':
-    case 'percent':
-    case 'rating':
-    case 'progress':
-      return { is: 'number' };
-    case 'money':
-      return { is: type.currency === null ? 'money' : 'number' };
-    case 'date':
-    case 'duration':
-    case 'place':
-      return { is: type.kind };
-    case 'dateTime':
-    case 'createdAt':
-    case 'changedAt':
-      return { is: 'timestamp' };
-    case 'member':
-    case 'createdBy':
-    case 'changedBy':
-      return { is: 'member' };
-    case 'yesNo':
-      return { is: 'boolean' };
-    case 'option':
-    case 'options':
-      return { is: type.kind, field: field.id };
-    case 'files':
-    case 'pictures':
-      return { is: 'files' };
-    case 'link':
-      return { is: 'record', table: type.to };
-    case 'counterpart':
-      return { is: 'records', table: type.from };
-    case 'formula':
-      return type.result;
-  }
-}
+export const valueTypeOf = ({ type, id }: Field): ValueType => formulaType(type, id);

@@ -7,10 +7,10 @@ import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
 import { shownType } from '../model/shownType';
 import { bad, good, type Result } from '../problem';
-import { plainReading, type Reading } from '../values/kind';
-import { Exact } from '../values/number';
-import { readTyped } from '../values/typed';
-import type { EnteredType } from '../values/value';
+import { plainReading, type Reading } from '../fieldTypes/kind';
+import { Exact } from '../fieldTypes/number';
+import { readTyped } from '../fieldTypes/typed';
+import type { EnteredType } from '../fieldTypes/registry';
 
 /**
  * A condition on one field as people choose it: a test and what the field is compared with, as people write it (an

@@ -1,5 +1,5 @@
-import type { Expression, Scalar, ValueType } from '../formula/expression';
-import type { FieldId, TableId } from '../model/identity';
+import type { Expression, Scalar } from '../formula/expression';
+import type { FieldId } from '../model/identity';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
 export const dyes = [
@@ -31,7 +31,7 @@ export interface Option {
 export type DeletionRule = 'prevent' | 'clear' | 'remove';
 
 /** What both kinds of lists share. */
-interface OptionList {
+export interface OptionList {
   readonly options: readonly Option[];
   /** People may add other values while they enter records. */
   readonly open?: true;
@@ -39,66 +39,19 @@ interface OptionList {
   readonly entry?: 'buttons';
 }
 
-export type FieldType =
-  | { readonly kind: 'text'; readonly maxLength?: number }
-  | { readonly kind: 'longText'; readonly markdown?: true }
-  /** `digits`: decimals kept and shown; null keeps what is entered. */
-  | { readonly kind: 'number'; readonly digits: number | null; readonly unit?: string }
-  /** `currency`: an ISO 4217 code; null lets each record choose. */
-  | { readonly kind: 'money'; readonly currency: string | null; readonly digits: number }
-  /** Held as the fraction that formulas count with: 12.5 % is 0.125. `digits` counts the decimals before the sign. */
-  | { readonly kind: 'percent'; readonly digits: number | null }
-  | { readonly kind: 'yesNo' }
-  | { readonly kind: 'date' }
-  /** An instant, to the second; shown and read in the workspace's zone. */
-  | { readonly kind: 'dateTime' }
-  /** A length of time, to the second. */
-  | { readonly kind: 'duration' }
-  | ({ readonly kind: 'option' } & OptionList)
-  | ({ readonly kind: 'options' } & OptionList)
-  /** A reference to one record of `to`; `counterpart` is the field of that table which shows the other side. */
-  | {
-      readonly kind: 'link';
-      readonly to: TableId;
-      readonly onDelete: DeletionRule;
-      readonly counterpart: FieldId;
-      /** Fields of the target that are shown beside its title when one chooses. */
-      readonly shows?: readonly FieldId[];
-      /**
-       * The candidates offered: a condition over this record; `place` 0 is the record edited, the candidate stands in
-       * the link itself.
-       */
-      readonly candidates?: Expression;
-    }
-  /**
-   * The other side of a link: the records of table `from` whose field `link` points here. Stores nothing. With `over`
-   * it is one side of a link to many: `from` is the table of pairs, and `over` its link to the records on the far side.
-   */
-  | { readonly kind: 'counterpart'; readonly from: TableId; readonly link: FieldId; readonly over?: FieldId }
-  /** A person of the Directory. */
-  | { readonly kind: 'member' }
-  | { readonly kind: 'url' }
-  | { readonly kind: 'email' }
-  | { readonly kind: 'phone' }
-  /** An address with its latitude and longitude (WGS 84, degrees). */
-  | { readonly kind: 'place' }
-  | { readonly kind: 'files' }
-  | { readonly kind: 'pictures' }
-  /** Whole steps from 1 to `most`. */
-  | { readonly kind: 'rating'; readonly most: number }
-  /** A share done, from 0 to 100 %; held as a fraction, as percent is. */
-  | { readonly kind: 'progress' }
-  /** Given by the database when a record is made. `pattern`: zeros in braces are the number, `{year}` the year. */
-  | { readonly kind: 'runningNumber'; readonly pattern: string }
-  | { readonly kind: 'formula'; readonly formula: Expression; readonly result: ValueType }
-  /** Kept by the system itself. */
-  | { readonly kind: SystemKind };
+/** A kind that nothing is settled about. */
+export type NoSettings = Readonly<Record<never, never>>;
+
+/** What is settled about a field of each kind, which declares it beside its descriptor, in core/fieldTypes. */
+// eslint-disable-next-line @typescript-eslint/no-empty-object-type
+export interface FieldTypes {}
+
+export type FieldKind = keyof FieldTypes;
+export type TypeOf<K extends FieldKind> = { [Kind in K]: { readonly kind: Kind } & FieldTypes[Kind] }[K];
+export type FieldType = TypeOf<FieldKind>;
 
 export const systemKinds = ['createdAt', 'createdBy', 'changedAt', 'changedBy'] as const;
 export type SystemKind = (typeof systemKinds)[number];
-
-export type FieldKind = FieldType['kind'];
-export type TypeOf<K extends FieldKind> = Extract<FieldType, { kind: K }>;
 
 /** What a new record has in a field when nobody says otherwise. */
 export type Default =

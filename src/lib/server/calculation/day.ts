@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { dayIn } from '$core/values/date';
+import { dayIn } from '$core/fieldTypes/date';
 import { tablesToTell } from '../database/changeEvents';
 import { withWorkspace } from '../access/lock';
 import { systemSeat, withModel } from '../access/seat';

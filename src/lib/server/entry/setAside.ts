@@ -5,7 +5,7 @@ import { fieldNamed, fieldOf, findTable, isToMany, linkedTable } from '$core/mod
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
-import { parseValue, plainReading, type EnteredType, type Reading } from '$core/values/value';
+import { parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
 import { requireRole, seeing, tableAt, tableName, type Seat } from '../access/seat';

@@ -5,8 +5,8 @@ import { fieldNamed, fieldOf, findTable, isEntered, linkedTable } from '$core/mo
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
-import { filesOf } from '$core/values/files';
-import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
+import { filesOf } from '$core/fieldTypes/files';
+import { plainReading, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
 import { acting, requireRole, tableAt, tableName, type Seat } from '../access/seat';

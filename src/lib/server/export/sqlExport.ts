@@ -4,7 +4,7 @@ import { fieldOf, isStored, tableOf, valueTypeOf } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { readPattern } from '$core/values/runningNumber';
+import { readPattern } from '$core/fieldTypes/runningNumber';
 import type { WorkspaceState } from '../access/seat';
 import { isHeldByDatabase } from '../records/rules';
 

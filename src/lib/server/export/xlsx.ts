@@ -1,7 +1,7 @@
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import { instantOf, localTime } from '$core/values/dateTime';
-import { currencies } from '$core/values/money';
+import { instantOf, localTime } from '$core/fieldTypes/dateTime';
+import { currencies } from '$core/fieldTypes/money';
 import { homeOf, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { cellPages, type Cell, type Selected } from './cells';

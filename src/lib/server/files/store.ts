@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { fileTypeFromFile } from 'file-type';
 import sharp from 'sharp';
-import type { FileReference } from '$core/values/files';
+import type { FileReference } from '$core/fieldTypes/files';
 import { requireRole, type Seat } from '../access/seat';
 import { files } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';

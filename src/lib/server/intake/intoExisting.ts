@@ -3,7 +3,7 @@ import type { Scalar } from '$core/formula/expression';
 import { isEntered, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { printValue, type EnteredType } from '$core/values/value';
+import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { changedColumns, columnType, fromColumn } from '../sql/column';

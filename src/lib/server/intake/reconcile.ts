@@ -3,7 +3,7 @@ import type { SheetReceipt } from '$core/intake/intake';
 import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { canonicalNumber, Exact } from '$core/values/number';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { tableName, type Seat } from '../access/seat';
 import { typedName } from './intoExisting';
 import { valuesOf } from './sheetValues';

@@ -1,7 +1,7 @@
 import type { ColumnProfile } from '$core/intake/intake';
 import { fieldOf, isToMany } from '$core/model/model';
 import { quoteText } from '$core/sql';
-import type { EnteredType, Reading } from '$core/values/value';
+import type { EnteredType, Reading } from '$core/fieldTypes/registry';
 import type { Seat } from '../access/seat';
 import { readSql } from '../sql/conversion';
 import { cleanedSql } from './cleaning';

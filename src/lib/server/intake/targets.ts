@@ -5,7 +5,7 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import type { EnteredType } from '$core/values/value';
+import type { EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';

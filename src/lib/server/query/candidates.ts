@@ -6,7 +6,7 @@ import type { Field } from '$core/types/field';
 import { withoutInternal } from '$core/model/visible';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { plainReading } from '$core/values/value';
+import { plainReading } from '$core/fieldTypes/registry';
 import { acting, homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';

@@ -4,7 +4,7 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { SortPart, TotalKind } from '$core/types/view';
-import { valueJson } from '$core/values/json';
+import { valueJson } from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/sql';
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';

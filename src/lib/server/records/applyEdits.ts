@@ -4,7 +4,7 @@ import { fieldOf, isEntered, isStored, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { numberIn } from '$core/values/runningNumber';
+import { numberIn } from '$core/fieldTypes/runningNumber';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { statementEpoch, prepared, withIds } from '../sql/statement';

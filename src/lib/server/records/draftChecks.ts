@@ -4,7 +4,7 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
 import { quoteIdentifier } from '$core/sql';
-import { printValue, type EnteredType } from '$core/values/value';
+import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse, type Refusal } from '../base/refusal';

@@ -3,7 +3,7 @@ import { linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import { valueJson } from '$core/values/json';
+import { valueJson } from '$core/fieldTypes/registry';
 import { tableName, type Seat } from '../access/seat';
 import { byWords } from '../database/catalogue';
 import type { Pool } from '../database/pool';

@@ -1,7 +1,7 @@
 import type { ChangeField } from '$core/types/change';
 import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
-import { plainReading, type EnteredType } from '$core/values/value';
+import { plainReading, type EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import type { Row } from '../sql/statement';

@@ -5,12 +5,12 @@ import type { FieldId } from '$core/model/identity';
 import { isSystem, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { filesValue, type FileReference } from '$core/values/files';
-import { moneyParts } from '$core/values/money';
-import { canonicalNumber, Exact } from '$core/values/number';
-import { joinedIds, optionIds } from '$core/values/options';
-import { placeValue, type Place } from '$core/values/place';
-import { readPattern } from '$core/values/runningNumber';
+import { filesValue, type FileReference } from '$core/fieldTypes/files';
+import { moneyParts } from '$core/fieldTypes/money';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
+import { joinedIds, optionIds } from '$core/fieldTypes/options';
+import { placeValue, type Place } from '$core/fieldTypes/place';
+import { readPattern } from '$core/fieldTypes/runningNumber';
 
 // Instants come as RFC 3339 in UTC (sessions run in UTC), durations as PostgreSQL writes hours, minutes and seconds.
 pg.types.setTypeParser(pg.types.builtins.TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/\+00$/, 'Z'));

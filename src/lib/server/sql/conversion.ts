@@ -3,13 +3,13 @@ import { keyFromLabel } from '$core/model/key';
 import { valueTypeOf } from '$core/model/model';
 import type { FieldType, Option } from '$core/types/field';
 import { quoteText } from '$core/sql';
-import { conversionWay, withSpellings } from '$core/values/conversion';
-import { gazetteer } from '$core/values/gazetteer';
-import { longestLongText } from '$core/values/longText';
-import { placeValue } from '$core/values/place';
-import { readPattern } from '$core/values/runningNumber';
-import { noWords, yesWords } from '$core/values/yesNo';
-import { plainReading, type EnteredType, type Reading } from '$core/values/value';
+import { conversionWay, withSpellings } from '$core/fieldTypes/conversion';
+import { gazetteer } from '$core/fieldTypes/gazetteer';
+import { longestLongText } from '$core/fieldTypes/longText';
+import { placeValue } from '$core/fieldTypes/place';
+import { readPattern } from '$core/fieldTypes/runningNumber';
+import { noWords, yesWords } from '$core/fieldTypes/yesNo';
+import { plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 
 const textArray = (words: readonly string[]) => `array[${words.map(quoteText).join(', ')}]::text[]`;
 

@@ -15,8 +15,8 @@ import {
 } from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
-import { valueJson } from '$core/values/json';
-import { plainReading, takeValue, type EnteredType } from '$core/values/value';
+import { valueJson } from '$core/fieldTypes/registry';
+import { plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import { refuse } from '../base/refusal';
 import { wholeNumber } from '../http/numbers';
 import { optionId } from '../sql/conversion';

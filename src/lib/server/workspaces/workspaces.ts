@@ -4,7 +4,7 @@ import { emptyModel, ownTables } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
 import { quoteIdentifier } from '$core/sql';
-import { dayIn } from '$core/values/date';
+import { dayIn } from '$core/fieldTypes/date';
 import type { Person } from '../access/seat';
 import { byWords, members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

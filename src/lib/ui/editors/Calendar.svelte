@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { addMonths, dateOfDayNumber, dayNumber, daysInMonth } from '$core/values/date';
+  import { addMonths, dateOfDayNumber, dayNumber, daysInMonth } from '$core/fieldTypes/date';
 
   /** A month to choose a day from; arrow keys walk through days and weeks, Page up and down through months. */
   const { day, today, onpick }: { day: string | null; today: string; onpick: (day: string) => void } = $props();

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { FileReference } from '$core/values/files';
+  import type { FileReference } from '$core/fieldTypes/files';
   import { call, workspacePath } from '../api';
 
   /** Files of one field: chosen, dropped or taken out. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { FileReference } from '$core/values/files';
+  import type { FileReference } from '$core/fieldTypes/files';
 
   /** Files for one field: those that stand, and those that go along when the form is sent. */
   const {

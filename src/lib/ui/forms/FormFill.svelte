@@ -5,7 +5,7 @@
   import type { FieldItem, ListItem } from '$core/types/form';
   import type { FormPage } from '$core/forms/formPage';
   import type { Field } from '$core/types/field';
-  import { plainReading } from '$core/values/value';
+  import { plainReading } from '$core/fieldTypes/registry';
   import type { Answer, Refused } from '../api';
   import Button from '../controls/Button.svelte';
   import type { Choice } from '../controls/Combo.svelte';

@@ -2,8 +2,8 @@
   import { formType } from '$core/forms/entry';
   import { isToMany } from '$core/model/model';
   import type { Field } from '$core/types/field';
-  import type { FileReference } from '$core/values/files';
-  import { gazetteer } from '$core/values/gazetteer';
+  import type { FileReference } from '$core/fieldTypes/files';
+  import { gazetteer } from '$core/fieldTypes/gazetteer';
   import type { Choice } from '../controls/Combo.svelte';
   import ChoiceInput from './ChoiceInput.svelte';
   import FileInput from './FileInput.svelte';

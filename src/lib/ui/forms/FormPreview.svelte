@@ -2,7 +2,7 @@
   import { takeEntry } from '$core/forms/entry';
   import { formPage } from '$core/forms/formPage';
   import type { Field } from '$core/types/field';
-  import { plainReading } from '$core/values/value';
+  import { plainReading } from '$core/fieldTypes/registry';
   import type { Choice } from '../controls/Combo.svelte';
   import type { FormDesign } from './formDesign.svelte';
   import FormFill from './FormFill.svelte';

@@ -1,7 +1,7 @@
 import type { Field } from '$core/types/field';
-import type { FileReference } from '$core/values/files';
+import type { FileReference } from '$core/fieldTypes/files';
 import type { EntryProblem } from '$core/forms/entry';
-import { wordsOf } from '$core/values/json';
+import { wordsOf } from '$core/fieldTypes/json';
 import { call, workspacePath, type Answer, type Refused } from '../api';
 import type { Choice } from '../controls/Combo.svelte';
 import { peopleChoices } from '../editors/linkChoices';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Receipt } from '$core/intake/intake';
   import type { Table } from '$core/types/model';
-  import { Exact } from '$core/values/number';
+  import { Exact } from '$core/fieldTypes/number';
   import Bars from '../controls/Bars.svelte';
   import { numberText } from '../values/show';
   import { counted } from '../values/words';

@@ -6,7 +6,7 @@
   import { isEntered, valueTypeOf } from '$core/model/model';
   import type { Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import { dayNumber } from '$core/values/date';
+  import { dayNumber } from '$core/fieldTypes/date';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import type { Model, Table } from '$core/types/model';
   import type { ShownColumn } from '$core/model/view';
-  import type { FileReference } from '$core/values/files';
+  import type { FileReference } from '$core/fieldTypes/files';
   import CardFields from './CardFields.svelte';
   import type { RecordSet, ShownRecord } from './recordSet.svelte';
   import { ScrolledRows } from './scrolledRows.svelte';

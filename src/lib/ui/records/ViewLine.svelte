@@ -283,6 +283,12 @@
 {/if}
 
 <style>
+  .as {
+    display: inline-flex;
+    flex-wrap: wrap;
+    gap: 2px 5px;
+    align-items: center;
+  }
   .line {
     display: flex;
     flex: 0 0 100%;

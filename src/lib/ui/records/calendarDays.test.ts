@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { dayNumber } from '$core/values/date';
+import { dayNumber } from '$core/fieldTypes/date';
 import { daysShown, plusDays, turned, weekPieces, type Dated } from './calendarDays';
 
 describe('the days of a calendar', () => {

@@ -1,4 +1,4 @@
-import { addMonths, dateOfDayNumber, dayNumber } from '$core/values/date';
+import { addMonths, dateOfDayNumber, dayNumber } from '$core/fieldTypes/date';
 
 /** Weeks run from Monday to Sunday (ISO 8601). */
 const weekdayOf = (day: string): number => (dayNumber(day) + 3) % 7;

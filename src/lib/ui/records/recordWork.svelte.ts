@@ -1,7 +1,7 @@
 import { isEntered } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { continued } from '$core/values/series';
+import { continued } from '$core/fieldTypes/series';
 import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 import type { Notices } from '../frame/notices.svelte';
 import type { UnsentEdits } from '../frame/unsent.svelte';

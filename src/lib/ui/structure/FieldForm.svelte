@@ -5,7 +5,7 @@
   import type { Model, Table } from '$core/types/model';
   import { withDraftLink } from '$core/model/draftLink';
   import { newFieldKey } from '$core/model/naming';
-  import { currencies } from '$core/values/money';
+  import { currencies } from '$core/fieldTypes/money';
   import Button from '../controls/Button.svelte';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
   import { kindWords } from '$core/model/kindWords';

@@ -2,7 +2,7 @@ import { printFormula } from '$core/formula/printer';
 import { fieldOf, linkedTable, overOf, typeAs } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Dye, Field } from '$core/types/field';
-import { printValue, type EnteredType } from '$core/values/value';
+import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { typedJson } from '../values/typedJson';
 import { noRules, rulesOf } from './fieldRules';
 import type { ChangeDraft, FieldDraft, OptionDraft } from './fieldDraft';

@@ -5,7 +5,7 @@ import type { Model, Table } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
 import { good, type Result } from '$core/problem';
 import { isGroup, readConditions, type FieldCondition } from '$core/query/conditions';
-import type { Reading } from '$core/values/kind';
+import type { Reading } from '$core/fieldTypes/kind';
 import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
 import type { ChangeDraft, FieldDraft, FieldRules } from './fieldDraft';
 

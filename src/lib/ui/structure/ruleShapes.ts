@@ -3,7 +3,7 @@ import type { Model } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { bad, good, type Result } from '$core/problem';
 import { typedLiteral } from '$core/query/conditions';
-import { plainReading, type Reading } from '$core/values/kind';
+import { plainReading, type Reading } from '$core/fieldTypes/kind';
 
 /** The shapes in which most rules come; each makes a condition in the formula language. */
 export type RuleShape = 'range' | 'length' | 'pattern' | 'allowed' | 'formula' | 'unique';

@@ -4,7 +4,7 @@
   import type { Model } from '$core/types/model';
   import type { Field, Option } from '$core/types/field';
   import { shownType } from '$core/model/shownType';
-  import type { FileReference } from '$core/values/files';
+  import type { FileReference } from '$core/fieldTypes/files';
   import { useFrame } from '../frame/context';
   import MarkdownText from './MarkdownText.svelte';
   import OptionLabel from './OptionLabel.svelte';

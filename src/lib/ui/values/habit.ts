@@ -1,4 +1,4 @@
-import { habitOf, type Habit } from '$core/values/typed';
+import { habitOf, type Habit } from '$core/fieldTypes/typed';
 
 let known: Habit | null = null;
 

@@ -3,11 +3,11 @@ import { linkedTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import { dateTime } from '$core/values/dateTime';
-import { duration, readDuration } from '$core/values/duration';
-import { wordsOf } from '$core/values/json';
-import { plainReading } from '$core/values/kind';
-import { canonicalNumber, Exact } from '$core/values/number';
+import { dateTime } from '$core/fieldTypes/dateTime';
+import { duration, readDuration } from '$core/fieldTypes/duration';
+import { wordsOf } from '$core/fieldTypes/json';
+import { plainReading } from '$core/fieldTypes/kind';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 
 const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
 

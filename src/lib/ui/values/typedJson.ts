@@ -1,6 +1,6 @@
-import { valueJson } from '$core/values/json';
-import { readTyped } from '$core/values/typed';
-import type { EnteredType } from '$core/values/value';
+import { valueJson } from '$core/fieldTypes/registry';
+import { readTyped } from '$core/fieldTypes/typed';
+import type { EnteredType } from '$core/fieldTypes/registry';
 import { habit } from './habit';
 
 /**

@@ -1,5 +1,5 @@
-import { addMonths, dateOfDayNumber, dayNumber, daysInMonth, isoDate } from '../../values/date';
-import { Exact } from '../../values/number';
+import { addMonths, dateOfDayNumber, dayNumber, daysInMonth, isoDate } from '../../fieldTypes/date';
+import { Exact } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import { isoWeek } from './dates';
 import type { FunctionDefinition, Signature } from './definition';

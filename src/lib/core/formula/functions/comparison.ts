@@ -1,7 +1,7 @@
-import { dayNumber } from '../../values/date';
-import { Exact } from '../../values/number';
-import { optionIds } from '../../values/options';
-import { compareCodePoints } from '../../values/text';
+import { dayNumber } from '../../fieldTypes/date';
+import { Exact } from '../../fieldTypes/number';
+import { optionIds } from '../../fieldTypes/options';
+import { compareCodePoints } from '../../fieldTypes/text';
 import type { Scalar, ValueType } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
 

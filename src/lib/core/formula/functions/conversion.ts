@@ -1,9 +1,9 @@
 import { quoteText } from '../../sql';
-import { date } from '../../values/date';
-import { dateTime, dayOf, instantOf } from '../../values/dateTime';
-import { duration } from '../../values/duration';
-import { plainReading } from '../../values/kind';
-import { number } from '../../values/number';
+import { date } from '../../fieldTypes/date';
+import { dateTime, dayOf, instantOf } from '../../fieldTypes/dateTime';
+import { duration } from '../../fieldTypes/duration';
+import { plainReading } from '../../fieldTypes/kind';
+import { number } from '../../fieldTypes/number';
 import type { FunctionDefinition } from './definition';
 import type { Scalar } from '../expression';
 

@@ -1,6 +1,6 @@
-import { addMonths, dateOfDayNumber, dayNumber, isoDate } from '../../values/date';
-import { localTime } from '../../values/dateTime';
-import { Exact } from '../../values/number';
+import { addMonths, dateOfDayNumber, dayNumber, isoDate } from '../../fieldTypes/date';
+import { localTime } from '../../fieldTypes/dateTime';
+import { Exact } from '../../fieldTypes/number';
 import { quoteText } from '../../sql';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition } from './definition';

@@ -1,5 +1,5 @@
 import type Decimal from 'decimal.js';
-import { Exact } from '../../values/number';
+import { Exact } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition } from './definition';
 import { roundTo } from './numbers';

@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
-import { moneyParts } from '../../values/money';
-import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../../values/number';
+import { moneyParts } from '../../fieldTypes/money';
+import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition, Parameter, Signature } from './definition';
 import { divide, roundTo } from './numbers';

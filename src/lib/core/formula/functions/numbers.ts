@@ -1,5 +1,5 @@
 import Decimal from 'decimal.js';
-import { canonicalNumber, Exact } from '../../values/number';
+import { canonicalNumber, Exact } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
 

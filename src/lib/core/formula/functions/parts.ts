@@ -1,8 +1,8 @@
-import { filesOf } from '../../values/files';
-import { moneyParts } from '../../values/money';
-import { Exact } from '../../values/number';
-import { optionIds } from '../../values/options';
-import { placeOf } from '../../values/place';
+import { filesOf } from '../../fieldTypes/files';
+import { moneyParts } from '../../fieldTypes/money';
+import { Exact } from '../../fieldTypes/number';
+import { optionIds } from '../../fieldTypes/options';
+import { placeOf } from '../../fieldTypes/place';
 import type { FunctionDefinition, Parameter } from './definition';
 import { divide } from './numbers';
 

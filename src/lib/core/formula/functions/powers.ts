@@ -1,5 +1,5 @@
 import Decimal from 'decimal.js';
-import { canonicalNumber } from '../../values/number';
+import { canonicalNumber } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
 

@@ -1,4 +1,4 @@
-import { Exact } from '../../values/number';
+import { Exact } from '../../fieldTypes/number';
 import type { Scalar } from '../expression';
 import type { FunctionDefinition, Signature } from './definition';
 

@@ -1,7 +1,7 @@
 import { freeKey, keyFromLabel } from '../../model/key';
 import { dyes, type Dye, type FieldType, type Option } from '../../types/field';
-import { moneyParts } from '../../values/money';
-import { parseValue } from '../../values/value';
+import { moneyParts } from '../../fieldTypes/money';
+import { parseValue } from '../../fieldTypes/registry';
 import type { ColumnDecision, ColumnProfile } from '../intake';
 import { severalAsked } from '../severalValues';
 import { asDecided, cleaningOf } from './cleaning';

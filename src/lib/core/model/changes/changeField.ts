@@ -1,7 +1,7 @@
 import { dependentsOf, needs } from '../../flow/dependents';
 import { sameType } from '../../formula/expression';
 import { bad, type Result } from '../../problem';
-import { enteredKinds } from '../../values/value';
+import { enteredKinds } from '../../fieldTypes/registry';
 import { findField, fieldOf, isSystem, tableOf, valueTypeOf } from '../model';
 import type { Model } from '../../types/model';
 import type { Field, FieldKind } from '../../types/field';

@@ -7,7 +7,7 @@ import { newFieldPlace } from '$core/model/systemFields';
 import type { Breaking, Change, ChangeField } from '$core/types/change';
 import type { FieldType } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { plainReading, takeValue, type EnteredType, type Reading } from '$core/values/value';
+import { plainReading, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { refuse } from '../../base/refusal';
 import { wholeNumber } from '../../http/numbers';
 import {

@@ -1,5 +1,5 @@
-import { currencies } from '$core/values/money';
-import { canonicalNumber, Exact } from '$core/values/number';
+import { currencies } from '$core/fieldTypes/money';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 
 /** What a number in a workbook means by the format it is shown in. */
 export type NumberMeaning =

@@ -3,7 +3,7 @@ import type { Archive } from './archive';
 import { isoText, plainNumber } from './numberFormat';
 import type { Piece } from './piece';
 import { xmlReader } from './xml';
-import { canonicalNumber, Exact } from '$core/values/number';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 
 const mostCells = 50_000_000;
 const mostColumns = 16_384;

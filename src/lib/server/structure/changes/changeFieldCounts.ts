@@ -5,7 +5,7 @@ import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';
-import type { EnteredType } from '$core/values/value';
+import type { EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableName } from '../../access/seat';
 import { titleSql } from '../../query/selection';
 import { conversionSql, textSql } from '../../sql/conversion';

@@ -1,9 +1,9 @@
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
+import { narrows, type EnteredType } from '$core/fieldTypes/registry';
 import type { ChangeField } from '$core/types/change';
-import type { Field, FieldType } from '$core/types/field';
+import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import type { EnteredType } from '$core/values/value';
 import { columnDefault, columnType } from '../../sql/column';
 import { conversionSql } from '../../sql/conversion';
 import { followOn } from './columns';
@@ -19,18 +19,6 @@ export const worksOver = (change: ChangeField, old: Field, now: Field, bin: Read
 export function changesValues(old: Field, now: Field): boolean {
   if (old.type.kind !== now.type.kind) return true;
   return narrows(old.type, now.type) || columnType(old) !== columnType(now);
-}
-
-function narrows(old: FieldType, now: FieldType): boolean {
-  if (old.kind === 'text' && now.kind === 'text') return (now.maxLength ?? Infinity) < (old.maxLength ?? Infinity);
-  if ((old.kind === 'number' || old.kind === 'percent') && now.kind === old.kind)
-    return (now.digits ?? Infinity) < (old.digits ?? Infinity);
-  if (old.kind === 'money' && now.kind === 'money')
-    return now.digits < old.digits || (now.currency !== old.currency && now.currency !== null);
-  if (old.kind === 'rating' && now.kind === 'rating') return now.most < old.most;
-  if ((old.kind === 'option' || old.kind === 'options') && now.kind === old.kind)
-    return old.options.some(({ id }) => !now.options.some((option) => option.id === id));
-  return false;
 }
 
 /**
