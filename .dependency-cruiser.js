@@ -3,6 +3,7 @@ const server = [
   'base',
   'database',
   'sql',
+  'fieldTypes',
   'access',
   'files',
   'http',

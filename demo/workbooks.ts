@@ -2,7 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { stringify } from 'csv-stringify/sync';
 import { writeXlsx } from 'hucre/xlsx';
 import iconv from 'iconv-lite';
-import type { Cell } from '../src/lib/server/export/cells';
+import type { Cell } from '../src/lib/server/fieldTypes/kind';
 import { odsPieces } from '../src/lib/server/export/ods';
 import { randomFrom } from './random';
 import { makeSeason } from './season';

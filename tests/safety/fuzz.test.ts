@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Person } from '$server/access/seat';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
-import { recordId } from '$server/http/numbers';
+import { recordId } from '$server/base/numbers';
 import { freshDatabase, makePerson } from '../server/database';
 import { makePlace, text, type Place } from '../server/place';
 import { called } from './calling';

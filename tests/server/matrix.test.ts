@@ -19,7 +19,8 @@ import {
 import { newId } from '$core/model/identity';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
-import { conversionSql, readSql, textSql } from '$server/sql/conversion';
+import { conversionSql } from '$server/fieldTypes/conversion';
+import { readSql, textSql } from '$server/fieldTypes/registry';
 import { tableName, type Person } from '$server/access/seat';
 import { changeNow, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson } from './database';

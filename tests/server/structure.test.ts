@@ -7,7 +7,7 @@ import { parseValue, printValue, type EnteredType, type Reading } from '$core/fi
 import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { Refusal } from '$server/base/refusal';
-import { readSql } from '$server/sql/conversion';
+import { readSql } from '$server/fieldTypes/registry';
 import { applyPlan, makePlan } from '$server/structure/plan';
 import { undoBatch } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';

@@ -1,8 +1,7 @@
-import { unmeasured } from './kind';
+import { unmeasured, type Reading, type ValueKind } from './kind';
 import { bad, good, type Result } from '../problem';
 import type { Scalar } from '../formula/expression';
 import type { TypeOf } from '../types/field';
-import type { Reading, ValueKind } from './kind';
 import { canonicalNumber, compareNumbers, Exact, readNumber, takeNumber, digitsWithin, numberJson } from './number';
 import { compareCodePoints, shorten } from './text';
 

@@ -1,5 +1,5 @@
 import type { Option, OptionList } from '../types/field';
-import { nearestNames } from '../model/key';
+import { keyFromLabel, nearestNames } from '../model/key';
 import { bad, good, type Result } from '../problem';
 import { plainReading, type ValueKind } from './kind';
 import { shorten } from './text';
@@ -28,6 +28,13 @@ export function checkOptions(options: readonly Option[], label: string): Result<
 /** Whether an option of one list is not in the other. */
 export const loses = (old: readonly Option[], now: readonly Option[]): boolean =>
   old.some(({ id }) => !now.some((option) => option.id === id));
+
+/** Ids for options made from labels: clean, readable, each once. */
+export function optionId(label: string, taken: ReadonlySet<string>): string {
+  const id = keyFromLabel(label, 'option');
+  if (!taken.has(id)) return id;
+  for (let n = 2; ; n++) if (!taken.has(`${id}_${n}`)) return `${id}_${n}`;
+}
 
 declare module '../types/field' {
   interface FieldTypes {

@@ -5,8 +5,7 @@ import { isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
 import { good, type Result } from '../problem';
-import { valueJson } from '../fieldTypes/registry';
-import { takeValue, type EnteredType, type Reading } from '../fieldTypes/registry';
+import { valueJson, takeValue, type EnteredType, type Reading } from '../fieldTypes/registry';
 import { fieldItems, isLink } from './form';
 import type { FieldItem, Form, FormItem } from '../types/form';
 

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { tableAt, takeSeat } from '../access/seat';
 import { poolBehind } from '../database/reading';
 import { workspaceEndpoint } from '../http/endpoint';
-import { recordId } from '../http/numbers';
+import { recordId } from '../base/numbers';
 import { eventStream } from '../live/events';
 import { tellPresence } from '../live/presence';
 

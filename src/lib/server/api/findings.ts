@@ -4,7 +4,7 @@ import { tableAt } from '../access/seat';
 import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';
 import { countFindings, findingsOf, forgetCount } from '../health/findings';
-import { recordId } from '../http/numbers';
+import { recordId } from '../base/numbers';
 import { numberAt } from './workspaces';
 
 const ofWorkspace = '/api/workspaces/{ws}';

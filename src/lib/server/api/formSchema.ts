@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { formAudiences } from '$core/types/form';
-import { wholeNumber } from '../http/numbers';
+import { wholeNumber } from '../base/numbers';
 
 const key = Joi.string().max(63);
 const words = Joi.string().trim().allow('').max(120);

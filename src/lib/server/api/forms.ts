@@ -9,7 +9,7 @@ import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSet
 import { sendEntry, type SentEntry } from '../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
 import { refuse } from '../base/refusal';
-import { recordId, wholeNumber } from '../http/numbers';
+import { recordId, wholeNumber } from '../base/numbers';
 import { candidatesOf } from '../query/candidates';
 import { addForm, formNamed, removeForm, saveForm } from '../forms/designs';
 import { partFrom } from './changes/parts';

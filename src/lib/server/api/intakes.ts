@@ -2,7 +2,7 @@ import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
-import { wholeNumber } from '../http/numbers';
+import { wholeNumber } from '../base/numbers';
 import { isJson, receiveFiles, receiveJson } from '../http/upload';
 import { packTable } from '../intake/fromTable';
 import {

@@ -15,7 +15,7 @@ import { csvPieces } from '../export/csv';
 import { jsonExport } from '../export/json';
 import { odsExport } from '../export/ods';
 import { xlsxExport } from '../export/xlsx';
-import { wholeNumber } from '../http/numbers';
+import { wholeNumber } from '../base/numbers';
 import { readAnchors } from '../query/anchors';
 import { withAside } from '../records/asideMarks';
 import { requireBearable } from '../query/cost';

@@ -8,7 +8,7 @@ import { newFieldKey } from '$core/model/naming';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../base/refusal';
-import { recordId, wholeNumber } from '../http/numbers';
+import { recordId, wholeNumber } from '../base/numbers';
 import { formulaSamples } from '../structure/changes/counting';
 import { withAside } from '../records/asideMarks';
 import { paste, previewPaste, type PastedCells } from '../entry/paste';

@@ -4,7 +4,7 @@ import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../entry/setAside';
-import { recordId } from '../http/numbers';
+import { recordId } from '../base/numbers';
 
 export const getSetAside = workspaceEndpoint({
   method: 'GET',

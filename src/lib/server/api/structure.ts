@@ -10,7 +10,7 @@ import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { binOf, changesToRestore, restoreRecord } from '../history/bin';
-import { coordinate, recordId, wholeNumber } from '../http/numbers';
+import { coordinate, recordId, wholeNumber } from '../base/numbers';
 import { candidatesOf } from '../query/candidates';
 import { factsOf } from '../query/facts';
 import { listOfValues } from '../structure/listOfValues';

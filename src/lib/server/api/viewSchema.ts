@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { dyes } from '$core/types/field';
 import { totalKinds } from '$core/types/view';
 import { viewKinds } from '$core/views/kinds';
-import { wholeNumber } from '../http/numbers';
+import { wholeNumber } from '../base/numbers';
 
 const key = Joi.string().max(63);
 const condition = Joi.string().allow('').max(10_000);

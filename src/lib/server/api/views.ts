@@ -3,7 +3,7 @@ import { viewOfAll } from '$core/model/view';
 import { viewJson, type ViewJson } from '$core/query/viewJson';
 import { tableAt } from '../access/seat';
 import { workspaceEndpoint } from '../http/endpoint';
-import { wholeNumber } from '../http/numbers';
+import { wholeNumber } from '../base/numbers';
 import {
   addView,
   keptName,

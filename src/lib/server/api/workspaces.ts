@@ -4,7 +4,7 @@ import { dyes } from '$core/types/field';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../history/ownSteps';
 import { planUndo, readHistory, undoBatch } from '../history/undo';
-import { recordId, wholeNumber } from '../http/numbers';
+import { recordId, wholeNumber } from '../base/numbers';
 import { applyPlan, makePlan } from '../structure/plan';
 import { keptPlaces } from '../workspaces/home';
 import { setFavourite } from '../structure/views';

@@ -6,7 +6,7 @@ import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/type
 import { withWorkspace } from '../access/lock';
 import { refreshSeat, tableAt, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
-import { optionId } from '../sql/conversion';
+import { optionId } from '$core/fieldTypes/option';
 import { applyStructure } from '../structure/structure';
 import type { RecordEdits } from './edits';
 

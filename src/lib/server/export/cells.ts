@@ -4,11 +4,12 @@ import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith, RecordQuery } from '$core/query/query';
-import { wordsOf } from '$core/fieldTypes/json';
-import { printPercent } from '$core/fieldTypes/percent';
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
+import type { Cell } from '../fieldTypes/kind';
+import { numberCell } from '../fieldTypes/numbers';
+import { storedKind } from '../fieldTypes/registry';
 import { readThrough } from '../query/read';
 
 const atOnce = 2000;
@@ -25,43 +26,9 @@ export interface Selected {
   readonly of?: LinkedWith | null;
 }
 
-/**
- * A value as a cell of any format: always its text, which reads as the same value, and what it is where a format can
- * say it.
- */
-export interface Cell {
-  readonly text: string;
-  /** Where a binary number says exactly the same. */
-  readonly number?: number;
-  /** A percentage as the fraction that it is. */
-  readonly share?: number;
-  /** ISO 8601. */
-  readonly date?: string;
-  readonly instant?: string;
-  readonly yes?: boolean;
-}
-
 /** Links by title, several values with semicolons, the other side of a link as how many, shares with their sign. */
-function cellOf(type: FieldType, value: unknown): Cell {
-  if (value === null || value === undefined) return { text: '' };
-  switch (type.kind) {
-    case 'percent':
-    case 'progress':
-      return { text: printPercent(String(value), null), ...(typeof value === 'number' ? { share: value } : {}) };
-    case 'number':
-    case 'rating':
-    case 'money':
-      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
-    case 'date':
-      return { text: String(value), date: String(value) };
-    case 'dateTime':
-      return { text: String(value), instant: String(value) };
-    case 'yesNo':
-      return { text: value ? 'yes' : 'no', yes: value === true };
-    default:
-      return typeof value === 'number' ? { text: String(value), number: value } : { text: wordsOf(value) };
-  }
-}
+const cellOf = (type: FieldType, value: unknown): Cell =>
+  value === null || value === undefined ? { text: '' } : (storedKind(type).cell ?? numberCell)(value);
 
 export interface CellRow {
   readonly id: number;

@@ -1,48 +1,24 @@
 import { to as copyTo } from 'pg-copy-streams';
-import { isToMany, linkedTable } from '$core/model/model';
+import { isToMany, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { textSql } from '../sql/conversion';
+import { storedKind } from '../fieldTypes/registry';
 import { RecordStatement } from '../query/read';
 import type { Selected } from './cells';
 
 /**
- * The text of a field as its cell has it, where PostgreSQL writes the very same; null for kinds that only the core
- * knows how to write. `column` is the field's column, `title` that of the record or person it names.
+ * The text of a field as its cell has it, where PostgreSQL writes the very same; null where only the core knows how.
+ * `column` is the field's column, `title` that of the record or person it names.
  */
 function cellSql(model: Model, field: Field, column: string, title: string | null): string | null {
+  // The other side of a link to one says how many there are.
+  if (field.type.kind === 'counterpart')
+    return !isToMany(field) && linkedTable(model, field)?.many === true ? `(${column})::text` : null;
   const type = shownType(model, field);
-  switch (type.kind) {
-    case 'text':
-    case 'longText':
-    case 'url':
-    case 'email':
-    case 'phone':
-    case 'runningNumber':
-    case 'number':
-    case 'rating':
-    case 'percent':
-    case 'progress':
-    case 'yesNo':
-    case 'date':
-    case 'option':
-      return textSql(column, type);
-    case 'money':
-      return type.currency === null ? null : `trim_scale(${column})::text`;
-    case 'dateTime':
-      return `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`;
-    case 'link':
-    case 'member':
-      return title;
-    // The other side of a link to one says how many there are.
-    case 'counterpart':
-      return !isToMany(field) && linkedTable(model, field)?.many === true ? `(${column})::text` : null;
-    default:
-      return null;
-  }
+  return storedKind(type).cellSql?.(column, type, title) ?? null;
 }
 
 /** The twin of `defused`: a quote before what a spreadsheet would run. Numbers are none of it. */
@@ -67,8 +43,8 @@ export function copiedStatement(seat: Seat, { table, fields, filter, sort, of }:
   });
   const cells = statement.columnsOf().map(({ field, column, title }) => {
     const text = cellSql(model, field, column, title);
-    const { kind } = shownType(model, field);
-    return text === null ? null : defusedSql(text, ['number', 'rating', 'money', 'counterpart'].includes(kind));
+    const { is } = valueTypeOf(field);
+    return text === null ? null : defusedSql(text, ['number', 'money', 'records'].includes(is));
   });
   return cells.every((cell) => cell !== null) ? statement.wholeOf(cells) : null;
 }

@@ -1,6 +1,7 @@
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { cellPages, type Audience, type Cell, type Selected } from './cells';
+import type { Cell } from '../fieldTypes/kind';
+import { cellPages, type Audience, type Selected } from './cells';
 
 const shownJson = ({ text, number, yes }: Cell): unknown => (text === '' ? null : (yes ?? number ?? text));
 

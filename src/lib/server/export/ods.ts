@@ -1,6 +1,7 @@
 import type { Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { cellPages, type Cell, type Selected } from './cells';
+import type { Cell } from '../fieldTypes/kind';
+import { cellPages, type Selected } from './cells';
 import { xmlText, ZipWriter } from './zip';
 
 const mimetype = 'application/vnd.oasis.opendocument.spreadsheet';

@@ -4,7 +4,7 @@ import { fieldOf, isStored, tableOf, valueTypeOf } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { readPattern } from '$core/fieldTypes/runningNumber';
+import { storedKind } from '../fieldTypes/registry';
 import type { WorkspaceState } from '../access/seat';
 import { isHeldByDatabase } from '../records/rules';
 
@@ -36,31 +36,15 @@ const sequenceOf = (schema: string, table: Table, field: Field): string =>
   `${quoteIdentifier(schema)}.${quoteIdentifier(`${table.key}_${field.key}_seq`.slice(0, 63))}`;
 
 function columnsOf(field: Field, table: Table, schema: string): string[] {
-  const name = quoteIdentifier(field.key);
+  const name = (suffix = '') => quoteIdentifier(`${field.key}${suffix}`.slice(0, 63));
   const filled = field.required === true ? ' not null' : '';
-  switch (field.type.kind) {
-    case 'money':
-      return field.type.currency === null
-        ? [`${name} numeric${filled}`, `${quoteIdentifier(`${field.key}_currency`.slice(0, 63))} char(3)`]
-        : [`${name} numeric${filled}`];
-    case 'createdAt':
-    case 'changedAt':
-      return [`${name} timestamptz default now()`];
-    case 'runningNumber': {
-      const pattern = readPattern(field.type.pattern);
-      if (!pattern.ok) return [`${name} text`];
-      const { before, width, behind } = pattern.value;
-      const literal = (text: string) =>
-        text.includes('{year}') ? `replace(${quoteText(text)}, '{year}', to_char(now(), 'YYYY'))` : quoteText(text);
-      const number = `nextval(${quoteText(sequenceOf(schema, table, field))})::text`;
-      // lpad alone would cut longer numbers, so the padding is put before what is there.
-      return [
-        `${name} text default ${literal(before)} || to_char(${number}::bigint, ${quoteText(`FM${'0'.repeat(width).padStart(15, '9')}`)}) || ${literal(behind)}${filled}`,
-      ];
-    }
-    default:
-      return [`${name} ${sqlTypeOf(valueTypeOf(field)).replace('loom.money', 'numeric')}${filled}`];
-  }
+  const sequence = quoteText(sequenceOf(schema, table, field));
+  const { exportedColumns } = storedKind(field.type);
+  return (
+    exportedColumns?.(name, field.type, { filled, sequence }) ?? [
+      `${name()} ${sqlTypeOf(valueTypeOf(field)).replace('loom.money', 'numeric')}${filled}`,
+    ]
+  );
 }
 
 function tableSql(model: Model, table: Table, schema: string, named: (table: Table) => string): string {

@@ -1,10 +1,11 @@
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { instantOf, localTime } from '$core/fieldTypes/dateTime';
-import { currencies } from '$core/fieldTypes/money';
+import { storedKind } from '../fieldTypes/registry';
 import { homeOf, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
-import { cellPages, type Cell, type Selected } from './cells';
+import type { Cell } from '../fieldTypes/kind';
+import { cellPages, type Selected } from './cells';
 import { xmlText, ZipWriter } from './zip';
 
 /** Days before March 1900 are counted wrongly by this format, so they stay texts. */
@@ -55,44 +56,8 @@ function numberOf({ number, share, date, instant }: Cell, zone: string): number 
   return number ?? share ?? null;
 }
 
-/** How a column's values are shown; a text for what is shown as it is. */
-function formatOf(type: FieldType): string | undefined {
-  const decimals = (digits: number) => (digits > 0 ? `.${'0'.repeat(digits)}` : '');
-  switch (type.kind) {
-    case 'date':
-      return 'yyyy-mm-dd';
-    case 'dateTime':
-    case 'createdAt':
-    case 'changedAt':
-      return 'yyyy-mm-dd hh:mm:ss';
-    case 'percent':
-      return `0${decimals(type.digits ?? 1)}%`;
-    case 'progress':
-      return '0%';
-    case 'money':
-      return type.currency === null ? undefined : `#,##0${decimals(type.digits)}\\ [$${type.currency}]`;
-    case 'number': {
-      // A unit that is the name of a currency would make an amount of it.
-      const unit = type.unit && !(type.unit in currencies) ? `"\u00A0${type.unit.replaceAll('"', '')}"` : '';
-      return type.digits === null && unit === ''
-        ? undefined
-        : `#,##0${type.digits === null ? '.##########' : decimals(type.digits)}${unit}`;
-    }
-    default:
-      return undefined;
-  }
-}
-
-const widths: Partial<Record<FieldType['kind'], number>> = {
-  longText: 48,
-  text: 24,
-  link: 24,
-  place: 28,
-  url: 32,
-  email: 28,
-  dateTime: 20,
-  yesNo: 8,
-};
+/** How a column's values are shown; nothing for what is shown as it is. */
+const formatOf = (type: FieldType): string | undefined => storedKind(type).workbookFormat?.(type);
 
 interface Column {
   readonly name: string;
@@ -111,7 +76,7 @@ function columnsOf(
   const columns = fields.map((field, index) => {
     const type = typeOf(field);
     const format = formatOf(type);
-    const width = Math.min(60, Math.max(field.label.length + 4, widths[type.kind] ?? 13));
+    const width = Math.min(60, Math.max(field.label.length + 4, storedKind(type).workbookWidth ?? 13));
     return { name: columnName(index), width, style: format === undefined ? 0 : formats.indexOf(format) + 2 };
   });
   return { columns, formats };

@@ -6,7 +6,7 @@ import { shownType } from '$core/model/shownType';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { titleSql } from '../query/selection';
 import { cleanedSql } from './cleaning';
 import { readIntake, requireState } from './intakes';

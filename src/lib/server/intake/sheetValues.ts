@@ -3,7 +3,7 @@ import { fieldOf, isToMany } from '$core/model/model';
 import { quoteText } from '$core/sql';
 import type { EnteredType, Reading } from '$core/fieldTypes/registry';
 import type { Seat } from '../access/seat';
-import { readSql } from '../sql/conversion';
+import { readSql } from '../fieldTypes/registry';
 import { cleanedSql } from './cleaning';
 import type { ValueOfColumn } from './intoExisting';
 import type { LoadedSheet } from './loadedSheet';

@@ -1,5 +1,5 @@
 import type { ColumnMapping, IntakeSheet } from '$core/intake/intake';
-import { readSql } from '../sql/conversion';
+import { readSql } from '../fieldTypes/registry';
 import type { Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { notHere } from '../base/refusal';

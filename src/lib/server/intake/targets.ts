@@ -10,7 +10,7 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import type { HistoryRow } from '../records/edits';
-import { readSql, textSql } from '../sql/conversion';
+import { readSql, textSql } from '../fieldTypes/registry';
 import { titleSql } from '../query/selection';
 import { cleanedSql } from './cleaning';
 import type { LoadedSheet } from './loadedSheet';

@@ -11,7 +11,7 @@ import { acting, homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, toColumn, wireOf } from '../sql/column';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { titleSql } from './selection';
 import { takeValues } from './recordJson';
 

@@ -5,7 +5,7 @@ import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 
 /** What is in a field, counted on all records. */
 export interface FieldFacts {

@@ -3,8 +3,7 @@ import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Scalar } from '$core/formula/expression';
-import { valueJson } from '$core/fieldTypes/registry';
-import { takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
+import { valueJson, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { fromColumn } from '../sql/column';
 import { type Refusal, refuse } from '../base/refusal';
 

@@ -8,7 +8,7 @@ import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 
 /** The SQL expression of a record's title as text, `alias` being its table's alias. */
 export function titleSql(seat: Seat, table: Table, alias: string): string {

@@ -9,7 +9,7 @@ import { shownType } from '$core/model/shownType';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { titleSql } from './selection';
 
 /** Records that went into an aggregate, those with the greatest share first. */

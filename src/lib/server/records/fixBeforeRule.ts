@@ -9,7 +9,7 @@ import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, fromColumn, toColumn, wireOf } from '../sql/column';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { brokenBy } from './rules';
 
 /** One value that a plan changed so that a new rule can hold. */

@@ -7,7 +7,7 @@ import type { Client } from '../database/pool';
 import type { Row } from '../sql/statement';
 import type { HistoryRow } from './edits';
 import { fromColumn } from '../sql/column';
-import { readSql } from '../sql/conversion';
+import { readSql } from '../fieldTypes/registry';
 
 /** More than so many stay where they are: each is a line of the history. */
 const mostTried = 50_000;

@@ -4,13 +4,12 @@ import type { Scalar, ValueType } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
 import { isSystem, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier } from '$core/sql';
 import { filesValue, type FileReference } from '$core/fieldTypes/files';
 import { moneyParts } from '$core/fieldTypes/money';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { joinedIds, optionIds } from '$core/fieldTypes/options';
 import { placeValue, type Place } from '$core/fieldTypes/place';
-import { readPattern } from '$core/fieldTypes/runningNumber';
 
 // Instants come as RFC 3339 in UTC (sessions run in UTC), durations as PostgreSQL writes hours, minutes and seconds.
 pg.types.setTypeParser(pg.types.builtins.TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/\+00$/, 'Z'));
@@ -21,28 +20,6 @@ export const columnType = (field: Field): string => sqlTypeOf(valueTypeOf(field)
 
 /** The name of the sequence behind a running number. */
 export const sequenceName = (field: Field): string => `_run_${field.id}`;
-
-/** What the database puts into the column of a new record by itself; null where that is nothing. */
-export function columnDefault(field: Field, schema: string, zone: string): string | null {
-  switch (field.type.kind) {
-    case 'createdAt':
-    case 'changedAt':
-      return `date_trunc('second', now())`;
-    case 'createdBy':
-    case 'changedBy':
-      return 'loom.person()';
-    case 'runningNumber': {
-      const pattern = readPattern(field.type.pattern);
-      if (!pattern.ok) throw new Error(`field ${field.key} has no pattern`);
-      const { before, width, behind } = pattern.value;
-      // The name is a text for nextval, in which PostgreSQL reads quoted identifiers.
-      const sequence = quoteText(`"${schema.replaceAll('"', '""')}"."${sequenceName(field)}"`);
-      return `loom.running(${quoteText(before)}, ${width}, ${quoteText(behind)}, nextval(${sequence}), ${quoteText(zone)})`;
-    }
-    default:
-      return null;
-  }
-}
 
 /** The assignments that say who changed a record and when, for the system fields a table has. */
 export const changedColumns = (fields: readonly Field[], quote: (key: string) => string): string[] =>

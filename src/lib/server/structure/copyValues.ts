@@ -8,7 +8,7 @@ import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
 import type { HistoryRow } from '../records/edits';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { titleSql } from '../query/selection';
 import type { SetAsideRow } from '../records/keepAside';
 

@@ -4,64 +4,22 @@ import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
-import {
-  dyes,
-  type Default,
-  type DeletionRule,
-  type Dye,
-  type Field,
-  type FieldType,
-  type Option,
-} from '$core/types/field';
+import type { Default, Field, FieldType } from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
-import { valueJson } from '$core/fieldTypes/registry';
-import { plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
+import { valueJson, enteredKinds, plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import { refuse } from '../base/refusal';
-import { wholeNumber } from '../http/numbers';
-import { optionId } from '../sql/conversion';
+import type { TypeJson } from '../fieldTypes/kind';
+import { typeMembers as entered, typeOfJson } from '../fieldTypes/registry';
 
 /** Types as programs write them; a calculated field, a lookup and a rollup are all `formula`. */
-const writtenTypes = [
-  'text',
-  'longText',
-  'number',
-  'money',
-  'percent',
-  'yesNo',
-  'date',
-  'dateTime',
-  'duration',
-  'option',
-  'options',
-  'link',
-  'member',
-  'url',
-  'email',
-  'phone',
-  'place',
-  'files',
-  'pictures',
-  'rating',
-  'progress',
-  'runningNumber',
-  'formula',
-] as const;
+const writtenTypes = [...enteredKinds, 'formula'] as const;
 type WrittenType = (typeof writtenTypes)[number];
 
-export type OptionJson =
-  | string
-  | {
-      readonly id?: string;
-      readonly label: string;
-      readonly dye?: Dye;
-      readonly retired?: boolean;
-      readonly also?: readonly string[];
-    };
 type DefaultJson = null | 'today' | 'person' | { readonly value: unknown } | { readonly formula: string };
 
 /** A field as programs write and read it: its type flat beside its names, its formula as text. */
-export interface FieldJson {
+export interface FieldJson extends TypeJson {
   readonly label: string;
   readonly key?: string;
   readonly help?: string;
@@ -74,71 +32,13 @@ export interface FieldJson {
   readonly unlisted?: boolean;
   readonly default?: DefaultJson;
   readonly type: WrittenType;
-  readonly maxLength?: number | null;
-  readonly markdown?: boolean;
-  readonly digits?: number | null;
-  readonly unit?: string;
-  readonly currency?: string | null;
-  readonly most?: number;
-  readonly pattern?: string;
-  readonly options?: readonly OptionJson[];
-  readonly open?: boolean;
-  readonly entry?: 'menu' | 'buttons';
-  readonly to?: string;
-  readonly many?: boolean;
-  readonly onDelete?: DeletionRule;
-  readonly shows?: readonly string[];
-  readonly candidates?: string;
-  readonly counterpart?: { readonly label?: string; readonly key?: string; readonly off?: boolean };
-  readonly brings?: readonly string[];
   readonly formula?: string;
 }
 
 const label = Joi.string().trim().max(120);
 export const typeMembers = {
+  ...entered,
   type: Joi.string().valid(...writtenTypes),
-  maxLength: Joi.number().integer().min(1).max(100_000).allow(null),
-  markdown: Joi.boolean(),
-  digits: wholeNumber.max(30).allow(null),
-  unit: Joi.string().max(20).allow(''),
-  currency: Joi.string().length(3).uppercase().allow(null).description('ISO 4217; null lets each record choose'),
-  most: wholeNumber.description('the steps of a rating'),
-  pattern: Joi.string().max(40).description('of running numbers, such as H-{0000}'),
-  options: Joi.array()
-    .max(1000)
-    .items(
-      label,
-      Joi.object({
-        id: Joi.string(),
-        label: label.required(),
-        dye: Joi.string().valid(...dyes),
-        retired: Joi.boolean(),
-        also: Joi.array()
-          .items(label)
-          .max(1000)
-          .description('further texts that become this option, where values of another type become a list'),
-      }),
-    ),
-  open: Joi.boolean().description('people may add other values'),
-  entry: Joi.string().valid('menu', 'buttons'),
-  to: Joi.string().description('key or id of the table a link points at; workspace.table for one of another workspace'),
-  many: Joi.boolean(),
-  onDelete: Joi.string()
-    .valid('prevent', 'clear', 'remove')
-    .description('what becomes of this field when the linked record is deleted'),
-  shows: Joi.array()
-    .items(Joi.string())
-    .max(8)
-    .description('fields of the target shown beside its title when one chooses'),
-  candidates: Joi.string()
-    .allow('')
-    .max(10_000)
-    .description('a condition over the record, with the candidate standing in the link'),
-  counterpart: Joi.object({ label, key: Joi.string(), off: Joi.boolean() }),
-  brings: Joi.array()
-    .items(Joi.string())
-    .max(20)
-    .description('fields of the target that are looked up in the same step'),
   formula: Joi.string().allow('').max(30_000),
 };
 export const fieldNames = {
@@ -249,58 +149,11 @@ export function newField(model: Model, table: Table, json: FieldJson): Field {
  * counterpart from the plan that makes it.
  */
 export function typeFromJson(model: Model, table: Table, json: FieldJson, own: OwnNames & Partial<Field>): FieldType {
-  switch (json.type) {
-    case 'text':
-      return { kind: 'text', ...(json.maxLength == null ? {} : { maxLength: json.maxLength }) };
-    case 'longText':
-      return { kind: 'longText', ...(json.markdown ? { markdown: true } : {}) };
-    case 'number':
-      return { kind: 'number', digits: json.digits ?? null, ...(json.unit ? { unit: json.unit } : {}) };
-    case 'money':
-      return { kind: 'money', currency: json.currency === undefined ? 'EUR' : json.currency, digits: json.digits ?? 2 };
-    case 'percent':
-      return { kind: 'percent', digits: json.digits ?? null };
-    case 'rating':
-      return { kind: 'rating', most: json.most ?? 5 };
-    case 'runningNumber':
-      return { kind: 'runningNumber', pattern: json.pattern ?? '{000}' };
-    case 'option':
-    case 'options':
-      return {
-        kind: json.type,
-        options: optionsFromJson(json.options ?? [], own),
-        ...(json.open ? { open: true } : {}),
-        ...(json.entry === 'buttons' ? { entry: 'buttons' } : {}),
-      };
-    case 'link':
-      return { kind: 'link', to: '', onDelete: json.onDelete ?? 'prevent', counterpart: '' };
-    case 'formula': {
-      const { expression, problems } = checkOwnFormula(model, table.id, own, json.formula ?? '');
-      if (expression) return { kind: 'formula', formula: expression, result: expression.type };
-      const [first] = problems;
-      throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.fix, first?.at);
-    }
-    default:
-      return { kind: json.type };
-  }
-}
-
-/** Options keep their identity by id, or by a label they had. */
-function optionsFromJson(sent: readonly OptionJson[], { type: old }: Partial<Field>): Option[] {
-  const before = old?.kind === 'option' || old?.kind === 'options' ? old.options : [];
-  const ids = new Set(before.map(({ id }) => id));
-  return sent.map((one, index): Option => {
-    const { label: text, id, dye, retired } = typeof one === 'string' ? { label: one } : one;
-    const same = before.find((option) => (id === undefined ? option.label === text : option.id === id));
-    const made = same?.id ?? optionId(text, ids);
-    ids.add(made);
-    return {
-      id: made,
-      label: text,
-      dye: dye ?? same?.dye ?? (dyes[index % dyes.length] as Dye),
-      ...((retired ?? same?.retired) ? { retired: true } : {}),
-    };
-  });
+  if (json.type !== 'formula') return typeOfJson(json.type, json, own);
+  const { expression, problems } = checkOwnFormula(model, table.id, own, json.formula ?? '');
+  if (expression) return { kind: 'formula', formula: expression, result: expression.type };
+  const [first] = problems;
+  throw refuse(422, first?.message ?? 'The formula cannot be read.', first?.fix, first?.at);
 }
 
 /** The settings of a link's type that are written by name: the fields shown and the limit of its candidates. */

@@ -8,7 +8,8 @@ import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
-import { optionId, textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
+import { optionId } from '$core/fieldTypes/option';
 import { plainly } from './nearMisses';
 import { titleSql } from '../query/selection';
 

@@ -6,7 +6,7 @@ import { quoteIdentifier } from '$core/sql';
 import type { Effect } from '$core/model/effect';
 import { homeOf, tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 
 /** So many unmatched texts are compared with the targets, the most frequent first. */
 const mostCompared = 200;

@@ -22,7 +22,7 @@ import { Refusal, refuse } from '../base/refusal';
 import { recordBatch, writeEdits, type Writing } from '../records/applyEdits';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
 import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
-import { textSql } from '../sql/conversion';
+import { textSql } from '../fieldTypes/registry';
 import { statementsOf, workOf, worksLong } from './changes/changes';
 import { primaryKey, rulesOfTable } from './changes/columns';
 import type { Converted } from './changes/descriptor';

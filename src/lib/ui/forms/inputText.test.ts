@@ -1,7 +1,6 @@
 import { expect, test } from 'vitest';
 import type { FieldType } from '$core/types/field';
-import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
-import { valueJson } from '$core/fieldTypes/registry';
+import { takeValue, type EnteredType, valueJson } from '$core/fieldTypes/registry';
 import { inputText, writtenValue } from './inputText';
 
 const number: FieldType = { kind: 'number', digits: null };

@@ -4,9 +4,8 @@
   import { linkedTable } from '$core/model/model';
   import type { Problem } from '$core/problem';
   import { gazetteer } from '$core/fieldTypes/gazetteer';
-  import { valueJson } from '$core/fieldTypes/registry';
+  import { valueJson, parseValue, plainReading, type EnteredType } from '$core/fieldTypes/registry';
   import { readTyped, typedText } from '$core/fieldTypes/typed';
-  import { parseValue, plainReading, type EnteredType } from '$core/fieldTypes/registry';
   import Combo, { type Choice } from '../controls/Combo.svelte';
   import ButtonsEditor from '../editors/ButtonsEditor.svelte';
   import Calendar from '../editors/Calendar.svelte';

@@ -1,6 +1,5 @@
-import { valueJson } from '$core/fieldTypes/registry';
+import { valueJson, type EnteredType } from '$core/fieldTypes/registry';
 import { readTyped } from '$core/fieldTypes/typed';
-import type { EnteredType } from '$core/fieldTypes/registry';
 import { habit } from './habit';
 
 /**

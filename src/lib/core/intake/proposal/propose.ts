@@ -8,7 +8,7 @@ import { isEntered, linkedTable, tableOf } from '../../model/model';
 import type { Model, Table } from '../../types/model';
 import type { Field } from '../../types/field';
 import { freeLabel } from '../../model/naming';
-import { canBeUnique } from '../../fieldTypes/registry';
+import { canBeUnique, type Reading } from '../../fieldTypes/registry';
 import { newFieldPlace, withSystemFields } from '../../model/systemFields';
 import type {
   ColumnDecision,
@@ -24,7 +24,6 @@ import { matchFields, recognisedBy } from '../matchFields';
 import { recordMatch } from '../declared';
 import { labelFromName, oneOf, thingNamed } from '../naming';
 import { plainReading } from '../../fieldTypes/kind';
-import type { Reading } from '../../fieldTypes/registry';
 import { cleaningOf } from './cleaning';
 import { optionsOf, typeOfColumn, widened } from './fieldType';
 import { Ground, type LinkTarget, type ProposalSource } from './ground';

@@ -9,7 +9,8 @@ import type { FieldType } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { plainReading, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { refuse } from '../../base/refusal';
-import { wholeNumber } from '../../http/numbers';
+import type { OptionJson } from '../../fieldTypes/option';
+import { wholeNumber } from '../../base/numbers';
 import {
   fieldJson,
   fieldNames,
@@ -21,7 +22,6 @@ import {
   typeFromJson,
   typeMembers,
   type FieldJson,
-  type OptionJson,
 } from '../../structure/fieldJson';
 import { fieldIn, known, tableIn, targetIn, type OfField, type OfTable, type Sending, type SentChange } from './sent';
 

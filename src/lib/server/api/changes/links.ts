@@ -8,7 +8,7 @@ import {
 } from '$core/model/linkPlans';
 import { fieldNamed, isToMany, tableOf } from '$core/model/model';
 import { refuse } from '../../base/refusal';
-import { recordId } from '../../http/numbers';
+import { recordId } from '../../base/numbers';
 import { fieldMembers } from './fields';
 import { all, fieldIn, known, targetIn, type OfField, type SentChange } from './sent';
 

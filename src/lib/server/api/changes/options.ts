@@ -3,8 +3,8 @@ import { newId } from '$core/model/identity';
 import type { Change } from '$core/types/change';
 import { dyes, type Dye, type Option, type TypeOf } from '$core/types/field';
 import { refuse } from '../../base/refusal';
-import { wholeNumber } from '../../http/numbers';
-import { optionId } from '../../sql/conversion';
+import { wholeNumber } from '../../base/numbers';
+import { optionId } from '$core/fieldTypes/option';
 import { fieldMembers } from './fields';
 import { fieldIn, type OfField, type Sending, type SentChange } from './sent';
 

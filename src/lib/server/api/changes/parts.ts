@@ -5,7 +5,7 @@ import type { Change } from '$core/types/change';
 import type { Model, Table } from '$core/types/model';
 import { partsOf, type AnyPart, type PartKind, type PartValues } from '$core/types/part';
 import { refuse } from '../../base/refusal';
-import { wholeNumber } from '../../http/numbers';
+import { wholeNumber } from '../../base/numbers';
 import { partSchemas } from '../partSchemas';
 import { tableIn, type OfTable, type SentChange } from './sent';
 

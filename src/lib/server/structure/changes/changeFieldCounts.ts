@@ -8,7 +8,8 @@ import type { Field } from '$core/types/field';
 import type { EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableName } from '../../access/seat';
 import { titleSql } from '../../query/selection';
-import { conversionSql, textSql } from '../../sql/conversion';
+import { conversionSql } from '../../fieldTypes/conversion';
+import { textSql } from '../../fieldTypes/registry';
 import { attempt, countOf, durationOf, formulaSamples, type Counted, type Counting } from './counting';
 import { changesValues } from './retype';
 

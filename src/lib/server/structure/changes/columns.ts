@@ -4,7 +4,8 @@ import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
 import { ruleStatement } from '../../records/rules';
-import { columnDefault, columnType, sequenceName } from '../../sql/column';
+import { columnDefault } from '../../fieldTypes/registry';
+import { columnType, sequenceName } from '../../sql/column';
 import { placesOf, type DdlContext, type Places } from './places';
 
 export const uniqueName = (field: Field) => quoteIdentifier(`${field.id}_unique`);

@@ -6,7 +6,7 @@ import type { CopyValues } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { tableName } from '../../access/seat';
-import { textSql } from '../../sql/conversion';
+import { textSql } from '../../fieldTypes/registry';
 import { copyValues as copy } from '../copyValues';
 import { nearMissesOf } from '../nearMisses';
 import { durationOf, type Counted, type Counting } from './counting';

@@ -9,7 +9,7 @@ import { homeOf, tableName, type Seat } from '../../access/seat';
 import type { Client, Pool } from '../../database/pool';
 import { estimatedRecords } from '../../query/estimate';
 import { titleSql } from '../../query/selection';
-import { textSql } from '../../sql/conversion';
+import { textSql } from '../../fieldTypes/registry';
 
 /** What is said of a change beside its words. */
 export type Counted = Partial<Omit<Effect, 'change'>>;

@@ -4,8 +4,9 @@ import { narrows, type EnteredType } from '$core/fieldTypes/registry';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { columnDefault, columnType } from '../../sql/column';
-import { conversionSql } from '../../sql/conversion';
+import { columnDefault } from '../../fieldTypes/registry';
+import { columnType } from '../../sql/column';
+import { conversionSql } from '../../fieldTypes/conversion';
 import { followOn } from './columns';
 import { keptName, type DdlContext, type Places } from './places';
 

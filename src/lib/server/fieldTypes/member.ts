@@ -1,0 +1,9 @@
+import type { StoredKind } from './kind';
+
+export const personText = (value: string): string => `loom.person_name(${value})`;
+
+export const member: StoredKind<'member'> = {
+  textSql: personText,
+  cellSql: (_column, _type, title) => title,
+  readSql: (text) => `loom.find_person(${text})`,
+};

@@ -1,0 +1,14 @@
+import { labelsSql } from '$core/formula/compiler';
+import { quoteText } from '$core/sql';
+import { listFromJson, listMembers } from './option';
+import type { StoredKind } from './kind';
+
+const textArray = (words: readonly string[]) => `array[${words.map(quoteText).join(', ')}]::text[]`;
+
+export const options: StoredKind<'options'> = {
+  textSql: (value, { options: list }) => (list.length === 0 ? 'null::text' : labelsSql(value, list)),
+  readSql: (text, { options: list }) =>
+    `loom.read_options(${text}, ${textArray(list.map(({ id }) => id))}, ${textArray(list.map(({ label }) => label))})`,
+  members: listMembers,
+  fromJson: listFromJson,
+};
