@@ -63,6 +63,27 @@ export default ts.config(
     },
   },
   {
+    // What a kind of field or of change does stands in its descriptor, never in a switch over all of them elsewhere.
+    files: ['src/lib/core/**', 'src/lib/server/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...["[object.name='type']", "[object.property.name='type']", "[object.name='field']"].map((of) => ({
+          selector: `SwitchStatement > MemberExpression.discriminant${of}[property.name='kind']`,
+          message: 'Ask the registry of kinds of fields (core/fieldTypes, server/fieldTypes).',
+        })),
+        {
+          selector: "SwitchStatement > MemberExpression.discriminant[object.name='change'][property.name='do']",
+          message: 'Ask the registry of changes (core/model/change, server/structure/changes).',
+        },
+        {
+          selector: "SwitchStatement > MemberExpression.discriminant[object.name='view'][property.name='kind']",
+          message: 'Ask the registry of kinds of views (core/views).',
+        },
+      ],
+    },
+  },
+  {
     files: ['src/lib/ui/**'],
     rules: {
       '@typescript-eslint/no-restricted-imports': [

@@ -4,7 +4,7 @@ import type { ValueKind } from './kind';
 import { compareNumbers, numberJson, readNumber, takeNumber } from './number';
 
 /** More steps than anybody tells apart. */
-export const mostSteps = 10;
+const mostSteps = 10;
 
 function step(read: Result<string>, { most }: TypeOf<'rating'>): Result<string> {
   if (!read.ok) return bad(read.problem.message, `Write a whole number from 1 to ${most}.`);

@@ -41,8 +41,10 @@ export type EnteredKind = Exclude<FieldKind, DerivedKind>;
 /** Field types with values of their own: those that people enter, and running numbers. */
 export type EnteredType = TypeOf<EnteredKind>;
 
-/** Each kind of entered value. */
-const entered: { readonly [K in EnteredKind]: ValueKind<K> } = {
+/** The registry: each kind of field stands here once; those that are read from text are entered. */
+export const fieldKinds: { readonly [K in EnteredKind]: ValueKind<K> } & {
+  readonly [K in DerivedKind]: FieldKindDescriptor<K>;
+} = {
   text,
   longText,
   number,
@@ -65,11 +67,6 @@ const entered: { readonly [K in EnteredKind]: ValueKind<K> } = {
   rating,
   progress,
   runningNumber,
-};
-
-/** The registry: each kind of field stands here once. */
-export const fieldKinds: { readonly [K in FieldKind]: FieldKindDescriptor<K> } = {
-  ...entered,
   counterpart,
   formula,
   createdAt,
@@ -78,17 +75,19 @@ export const fieldKinds: { readonly [K in FieldKind]: FieldKindDescriptor<K> } =
   changedBy,
 };
 
-export const enteredKinds = Object.keys(entered) as readonly EnteredKind[];
+const isEnteredKind = (kind: FieldKind): kind is EnteredKind => 'parse' in fieldKinds[kind];
+
+export const enteredKinds = (Object.keys(fieldKinds) as FieldKind[]).filter(isEnteredKind) as readonly EnteredKind[];
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.
-const kindOf = (type: EnteredType) => entered[type.kind] as ValueKind<EnteredKind>;
+const kindOf = (type: EnteredType) => fieldKinds[type.kind] as ValueKind<EnteredKind>;
 const descriptorOf = (type: FieldType) => fieldKinds[type.kind] as FieldKindDescriptor<FieldKind>;
 
 /** What is known of an entered kind. */
-export const enteredKind = <K extends EnteredKind>(kind: K): ValueKind<K> => entered[kind];
+export const enteredKind = <K extends EnteredKind>(kind: K) => fieldKinds[kind] as ValueKind<K>;
 
 /** Whether a field has values of its own that people enter, or the database gives. */
-export const isEnteredType = (type: FieldType): type is EnteredType => type.kind in entered;
+export const isEnteredType = (type: FieldType): type is EnteredType => isEnteredKind(type.kind);
 
 /** What values of a field of this type are in formulas. */
 export const formulaType = (type: FieldType, id: FieldId): ValueType => descriptorOf(type).valueType(type, id);

@@ -15,7 +15,7 @@ export function compareCodePoints(a: string, b: string): number {
   return a.length - b.length;
 }
 
-export const longestText = 100_000;
+const longestText = 100_000;
 
 /** Long values are cut in messages. */
 export const shorten = (written: string): string => (written.length > 60 ? `${written.slice(0, 57)}…` : written);

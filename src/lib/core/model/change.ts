@@ -18,7 +18,7 @@ import type { TableId } from './identity';
 import { fieldOf, tableOf } from './model';
 
 /** The registry: each kind of change stands here once. */
-const changeDescriptors: {
+export const changeDescriptors: {
   readonly [K in Change['do']]: ChangeDescriptor<Extract<Change, { readonly do: K }>>;
 } = {
   addTable,

@@ -26,19 +26,14 @@ const words = (value: unknown): string =>
 /** A field's type without identities, so that only what people chose is compared. */
 function typeWordsOf(model: Model, field: Field): string {
   const { type } = field;
-  switch (type.kind) {
-    case 'link':
-    case 'counterpart':
-      return `${type.kind === 'link' ? 'link to' : 'linked from'} ${linkedTable(model, field)?.table.label ?? 'a table'}${type.kind === 'link' ? `, ${type.onDelete}` : ''}`;
-    case 'option':
-    case 'options':
-      return `${type.kind}: ${type.options.map(({ label, retired }) => label + (retired ? ' (retired)' : '')).join(', ')}`;
-    default: {
-      const { kind, ...rest } = type;
-      const members = Object.entries(rest).filter(([, value]) => value !== null && value !== undefined);
-      return members.length === 0 ? kind : `${kind} ${JSON.stringify(Object.fromEntries(members))}`;
-    }
-  }
+  const linked = linkedTable(model, field)?.table.label;
+  if (linked !== undefined)
+    return type.kind === 'link' ? `link to ${linked}, ${type.onDelete}` : `linked from ${linked}`;
+  const { kind, ...rest } = type;
+  if ('options' in rest)
+    return `${kind}: ${rest.options.map(({ label, retired }) => label + (retired ? ' (retired)' : '')).join(', ')}`;
+  const members = Object.entries(rest).filter(([, value]) => value !== null && value !== undefined);
+  return members.length === 0 ? kind : `${kind} ${JSON.stringify(Object.fromEntries(members))}`;
 }
 
 const settings = [

@@ -149,18 +149,26 @@ export interface CopyValues {
   readonly missing?: 'setAside' | 'create';
 }
 
+/**
+ * Every kind of change by its name; a new one declares itself here from beside its descriptor.
+ *
+ * @public
+ */
+export interface Changes {
+  readonly addTable: AddTable;
+  readonly changeTable: ChangeTable;
+  readonly removeTable: RemoveTable;
+  readonly addField: AddField;
+  readonly changeField: ChangeField;
+  readonly removeField: RemoveField;
+  readonly moveField: MoveField;
+  readonly addRule: AddRule;
+  readonly removeRule: RemoveRule;
+  readonly addPart: AddPart;
+  readonly changePart: ChangePart;
+  readonly removePart: RemovePart;
+  readonly copyValues: CopyValues;
+}
+
 /** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */
-export type Change =
-  | AddTable
-  | ChangeTable
-  | RemoveTable
-  | AddField
-  | ChangeField
-  | RemoveField
-  | MoveField
-  | AddRule
-  | RemoveRule
-  | AddPart
-  | ChangePart
-  | RemovePart
-  | CopyValues;
+export type Change = Changes[keyof Changes];

@@ -42,7 +42,11 @@ export interface OptionList {
 /** A kind that nothing is settled about. */
 export type NoSettings = Readonly<Record<never, never>>;
 
-/** What is settled about a field of each kind, which declares it beside its descriptor, in core/fieldTypes. */
+/**
+ * What is settled about a field of each kind, which declares it beside its descriptor, in core/fieldTypes.
+ *
+ * @public
+ */
 // eslint-disable-next-line @typescript-eslint/no-empty-object-type
 export interface FieldTypes {}
 

@@ -20,7 +20,7 @@ export interface Cell {
 export interface TypeJson {}
 
 /** Where the column of a new field stands. */
-export interface ColumnPlace {
+interface ColumnPlace {
   /** The schema of its workspace, and the sequence behind it, as identifiers are written. */
   readonly sequence: string;
   /** The IANA time zone of the workspace. */
@@ -48,7 +48,7 @@ export interface StoredFieldKind<K extends FieldKind> {
   exportedColumns?(name: (suffix?: string) => string, type: TypeOf<K>, more: ExportedColumn): string[];
 }
 
-export interface ExportedColumn {
+interface ExportedColumn {
   /** ` not null`, where the field is required. */
   readonly filled: string;
   /** The sequence behind it, as a text. */

@@ -28,8 +28,10 @@ import { text } from './text';
 import { url } from './url';
 import { yesNo } from './yesNo';
 
-/** Each kind of entered value. */
-const entered: { readonly [K in EnteredKind]: StoredKind<K> } = {
+/** The registry: each kind of field stands here once. */
+export const storedKinds: { readonly [K in EnteredKind]: StoredKind<K> } & {
+  readonly [K in Exclude<FieldKind, EnteredKind>]: StoredFieldKind<K>;
+} = {
   text,
   longText,
   number,
@@ -52,11 +54,6 @@ const entered: { readonly [K in EnteredKind]: StoredKind<K> } = {
   rating,
   progress,
   runningNumber,
-};
-
-/** The registry: each kind of field stands here once. */
-const stored: { readonly [K in FieldKind]: StoredFieldKind<K> } = {
-  ...entered,
   counterpart,
   formula,
   createdAt,
@@ -66,10 +63,10 @@ const stored: { readonly [K in FieldKind]: StoredFieldKind<K> } = {
 };
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.
-const kindOf = (type: EnteredType) => entered[type.kind] as StoredKind<EnteredKind>;
+const kindOf = (type: EnteredType) => storedKinds[type.kind] as StoredKind<EnteredKind>;
 
 /** What is known of a kind on the server. */
-export const storedKind = (type: FieldType) => stored[type.kind] as StoredFieldKind<FieldKind>;
+export const storedKind = (type: FieldType) => storedKinds[type.kind] as StoredFieldKind<FieldKind>;
 
 /** SQL that reads a trimmed text as a value of a type, blank where it does not fit; see `StoredKind`. */
 export const readSql = (text: string, type: EnteredType, reading: Reading = plainReading, raw = text): string =>
@@ -85,12 +82,12 @@ export const textSql = (value: string, type: FieldType, zone = 'UTC'): string =>
 /** The members that programs write of the types of all kinds. */
 export const typeMembers: Joi.SchemaMap = Object.assign(
   {},
-  ...Object.values<{ readonly members?: Joi.SchemaMap }>(entered).map(({ members }) => members ?? {}),
+  ...Object.values(storedKinds).map((kind) => ('members' in kind ? kind.members : {})),
 ) as Joi.SchemaMap;
 
 /** The type of an entered kind as programs write it. */
 export const typeOfJson = (kind: EnteredKind, json: TypeJson, field: Partial<Field>): EnteredType =>
-  ({ kind, ...(entered[kind] as StoredKind<EnteredKind>).fromJson?.(json, field) }) as EnteredType;
+  ({ kind, ...(storedKinds[kind] as StoredKind<EnteredKind>).fromJson?.(json, field) }) as EnteredType;
 
 /** What the database puts into the column of a new record by itself; null where that is nothing. */
 export function columnDefault(field: Field, schema: string, zone: string): string | null {

@@ -148,19 +148,12 @@ export async function changesToRestore(pool: Pool, seat: Seat, batch: number, th
   for (const change of inverse)
     if (change.do === 'addField' && change.field.type.kind === 'link' && concerned.has(change.field.type.to))
       concerned.add(change.table);
-  const wanted = inverse.filter((change) => {
-    switch (change.do) {
-      case 'addTable':
-        return concerned.has(change.table.id);
-      case 'addField':
-        return change.field.id === thing || concerned.has(change.table);
-      case 'addRule':
-      case 'changeTable':
-        return concerned.has(change.table);
-      default:
-        return false;
-    }
-  });
+  const wanted = inverse.filter(
+    (change) =>
+      (change.do === 'addTable' && concerned.has(change.table.id)) ||
+      (change.do === 'addField' && (change.field.id === thing || concerned.has(change.table))) ||
+      ((change.do === 'addRule' || change.do === 'changeTable') && concerned.has(change.table)),
+  );
   if (wanted.length === 0) throw notHere('thing in the bin');
   return fitting(model, wanted);
 }

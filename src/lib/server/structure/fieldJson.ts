@@ -4,7 +4,7 @@ import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
-import type { Default, Field, FieldType } from '$core/types/field';
+import type { Default, Field, FieldType, TypeOf } from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
 import { valueJson, enteredKinds, plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
@@ -203,45 +203,40 @@ export function fieldJson(model: Model, one: Field): Record<string, unknown> {
     ...more,
     ...(preset ? { default: defaultJson(model, one, preset) } : {}),
   };
-  switch (type.kind) {
-    case 'link': {
-      const other = fieldOf(model, type.counterpart).field;
-      const target = tableOf(model, type.to);
-      return {
-        ...names,
-        type: 'link',
-        to: tablePath(target),
-        many: false,
-        onDelete: type.onDelete,
-        counterpart: { key: other.key, label: other.label, many: !unique, ...(other.off ? { off: true } : {}) },
-        ...(type.shows ? { shows: type.shows.map((shown) => fieldOf(model, shown).field.key) } : {}),
-        ...(type.candidates ? { candidates: printFormula(model, type.candidates) } : {}),
-      };
-    }
-    case 'counterpart': {
-      const { field: link, table } = fieldOf(model, type.link);
-      const linked = linkedTable(model, one);
-      const over = overOf(one);
-      if (over === undefined)
-        return { ...names, type: 'link', to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
-      const far = fieldOf(model, over).field;
-      const other = fieldOf(model, typeAs(far, 'link').counterpart).field;
-      return {
-        ...names,
-        type: 'link',
-        to: linked ? tablePath(linked.table) : null,
-        many: true,
-        onDelete: typeAs(far, 'link').onDelete === 'prevent' ? 'prevent' : 'clear',
-        counterpart: { key: other.key, label: other.label, many: true, ...(other.off ? { off: true } : {}) },
-      };
-    }
-    case 'formula':
-      return { ...names, type: 'formula', formula: printFormula(model, type.formula), result: type.result.is };
-    default: {
-      const { kind, ...members } = type;
-      return { ...names, type: kind, ...members };
-    }
+  if (type.kind === 'formula')
+    return { ...names, type: 'formula', formula: printFormula(model, type.formula), result: type.result.is };
+  if (type.kind === 'counterpart') return { ...names, type: 'link', ...counterpartJson(model, one, type) };
+  if (type.kind === 'link') {
+    const other = fieldOf(model, type.counterpart).field;
+    return {
+      ...names,
+      type: 'link',
+      to: tablePath(tableOf(model, type.to)),
+      many: false,
+      onDelete: type.onDelete,
+      counterpart: { key: other.key, label: other.label, many: !unique, ...(other.off ? { off: true } : {}) },
+      ...(type.shows ? { shows: type.shows.map((shown) => fieldOf(model, shown).field.key) } : {}),
+      ...(type.candidates ? { candidates: printFormula(model, type.candidates) } : {}),
+    };
   }
+  const { kind, ...members } = type;
+  return { ...names, type: kind, ...members };
+}
+
+/** One side of a link to many, or the other side of a link to one. */
+function counterpartJson(model: Model, field: Field, type: TypeOf<'counterpart'>) {
+  const { field: link, table } = fieldOf(model, type.link);
+  const linked = linkedTable(model, field);
+  const over = overOf(field);
+  if (over === undefined) return { to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
+  const far = fieldOf(model, over).field;
+  const other = fieldOf(model, typeAs(far, 'link').counterpart).field;
+  return {
+    to: linked ? tablePath(linked.table) : null,
+    many: true,
+    onDelete: typeAs(far, 'link').onDelete === 'prevent' ? 'prevent' : 'clear',
+    counterpart: { key: other.key, label: other.label, many: true, ...(other.off ? { off: true } : {}) },
+  };
 }
 
 const tablePath = ({ key, home }: Table): string => (home === undefined ? key : `${home}.${key}`);

@@ -82,22 +82,17 @@ function checkType(model: Model, { field, counterpart, table }: AddField): Resul
   const type = field.type;
   const wellMade = checkFieldType(field);
   if (!wellMade.ok) return wellMade;
-  switch (type.kind) {
-    case 'link': {
-      const target = findTable(model, type.to);
-      if (!target) return bad(`“${field.label}” points at a table that is not there.`, 'Choose another table.');
-      const other = counterpart?.field.type;
-      if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
-        return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the reverse link a label.');
-      if (other.from !== table || other.link !== field.id)
-        return bad(`The counterpart of “${field.label}” belongs to another link.`);
-      return good(true);
-    }
-    case 'counterpart':
-      return bad(`“${field.label}” is a reverse link.`, 'Add the link on the other table.');
-    default:
-      return good(true);
-  }
+  if (type.kind === 'counterpart')
+    return bad(`“${field.label}” is a reverse link.`, 'Add the link on the other table.');
+  if (type.kind !== 'link') return good(true);
+  const target = findTable(model, type.to);
+  if (!target) return bad(`“${field.label}” points at a table that is not there.`, 'Choose another table.');
+  const other = counterpart?.field.type;
+  if (!counterpart || other?.kind !== 'counterpart' || counterpart.field.id !== type.counterpart)
+    return bad(`“${field.label}” has no counterpart on ${target.label}.`, 'Give the reverse link a label.');
+  return other.from === table && other.link === field.id
+    ? good(true)
+    : bad(`The counterpart of “${field.label}” belongs to another link.`);
 }
 
 /** Only single values can be stored; a formula that gives a record says which of its fields is wanted. */

@@ -12,9 +12,9 @@ import { removeField } from './removeField';
 import { removeTable } from './removeTable';
 import { addRule, removeRule } from './rules';
 
-/** The registry: what the server does for each kind of change. What stands in the model alone needs nothing. */
+/** The registry: what the server does for each kind of change. One that stands in the model alone is not in it. */
 const storedChanges: {
-  readonly [K in Change['do']]: StoredChange<Extract<Change, { readonly do: K }>>;
+  readonly [K in Change['do']]?: StoredChange<Extract<Change, { readonly do: K }>>;
 } = {
   addTable,
   changeTable,
@@ -22,30 +22,26 @@ const storedChanges: {
   addField,
   changeField,
   removeField,
-  moveField: {},
   addRule,
   removeRule,
-  addPart: {},
-  changePart: {},
-  removePart: {},
   copyValues,
 };
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.
-const descriptorOf = (change: Change) => storedChanges[change.do] as StoredChange<Change>;
+const descriptorOf = (change: Change) => storedChanges[change.do] as StoredChange<Change> | undefined;
 
 /** A change as statements on real tables and columns. */
 export const statementsOf = (change: Change, context: DdlContext): ChangeStatements =>
-  descriptorOf(change).statements?.(change, context) ?? nothing;
+  descriptorOf(change)?.statements?.(change, context) ?? nothing;
 
 /** What a change would do, counted on what is stored. */
 export const countsOf = async (change: Change, counting: Counting): Promise<Counted> =>
-  (await descriptorOf(change).counts?.(change, counting)) ?? {};
+  (await descriptorOf(change)?.counts?.(change, counting)) ?? {};
 
 /** Does to records what a change does to them, once its statements have run. */
 export const workOf = async (change: Change, work: Work): Promise<Worked> =>
-  (await descriptorOf(change).work?.(change, work)) ?? {};
+  (await descriptorOf(change)?.work?.(change, work)) ?? {};
 
 /** Whether a change takes longer the more records there are. */
 export const worksLong = (change: Change, before: Model, after: Model, bin: ReadonlySet<string>): boolean =>
-  descriptorOf(change).worksLong?.(change, before, after, bin) ?? false;
+  descriptorOf(change)?.worksLong?.(change, before, after, bin) ?? false;

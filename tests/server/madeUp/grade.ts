@@ -1,0 +1,39 @@
+import { enteredKinds, fieldKinds } from '$core/fieldTypes/registry';
+import type { ValueKind } from '$core/fieldTypes/kind';
+import { bad, good } from '$core/problem';
+import { storedKinds } from '$server/fieldTypes/registry';
+import type { StoredKind } from '$server/fieldTypes/kind';
+
+/**
+ * A kind of field that the product does not have: a letter from A to F. Its two descriptors are all that there is of
+ * it, written for a kind of the same shape, as the types of the product know nothing of it.
+ */
+const letter = (written: unknown) =>
+  typeof written === 'string' && /^[a-f]$/i.test(written.trim())
+    ? good(written.trim().toUpperCase())
+    : bad('This is no grade.', 'Write a letter from A to F.');
+
+const grade: ValueKind<'email'> = {
+  word: 'grade',
+  valueType: () => ({ is: 'text' }),
+  looksLike: 'own',
+  family: 'textual',
+  parse: letter,
+  take: letter,
+  print: (value) => String(value),
+  compare: (a, b) => String(a).localeCompare(String(b)),
+  sample: () => 'A',
+};
+
+const stored: StoredKind<'email'> = {
+  textSql: (value) => value,
+  cellSql: (column) => column,
+  readSql: (text) => `case when ${text} ~* '^[a-f]$' then upper(${text}) end`,
+};
+
+/** The registries it stands in. */
+export const registries = ['core/fieldTypes/registry.ts', 'server/fieldTypes/registry.ts'];
+
+Object.assign(fieldKinds, { grade });
+(enteredKinds as unknown as string[]).push('grade');
+Object.assign(storedKinds, { grade: stored });
