@@ -639,7 +639,10 @@ test.each(found)('found before: %s', async (_, formula) => {
     { ...none, price: '1 EUR', mother: 1 },
     { ...none, price: '3 GBP', mother: 1 },
   ];
+  const before = tried;
   await bothMachines({ hives, visits: [], stalls: [], pairs: [] }, [formula]);
+  // The formula is one that can be checked, and each hive was looked at both ways.
+  expect(tried - before).toBe(2 * hives.length);
 });
 
 test('every example of the function table holds in both machines', async () => {

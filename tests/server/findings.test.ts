@@ -74,6 +74,7 @@ afterAll(() => drop());
 test('every reason for a blank that nobody meant is found with its records, counted by a formula that can be a filter', async () => {
   const seat = await home.seat();
   const found = new Map<string, number[]>();
+  let filters = 0;
   for (const name of ['hives', 'counts']) {
     const table = tableAt(seat, name);
     for (const { kind, field, words, part, count, filter, records } of await findingsOf(pool, seat, table)) {
@@ -86,8 +87,10 @@ test('every reason for a blank that nobody meant is found with its records, coun
       const { expression, problems } = checkCondition(seat.workspace.model, table.id, filter);
       expect(problems, filter).toEqual([]);
       expect(await countRecords(pool, seat, table, expression)).toBe(count);
+      filters++;
     }
   }
+  expect(filters).toBeGreaterThanOrEqual(4);
   expect(Object.fromEntries(found)).toEqual({
     'hives.paid currency: the currencies differ: sum(counts.paid)': [1],
     'hives.worst passed over: records are passed over, as it divides by 0: counts.mites / counts.bees': [1],
