@@ -12,7 +12,6 @@ import {
   primaryKey,
   serial,
   text,
-  timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
 import type { Expression } from '$core/formula/expression';
@@ -33,7 +32,11 @@ import type { WeavePlaces } from '$core/weave/places';
  */
 export const loom = pgSchema('loom');
 
-const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string' });
+/** RFC 3339, as programs read it; PostgreSQL writes a blank between day and time. Sessions run in UTC. */
+const instant = customType<{ data: string; driverData: string }>({
+  dataType: () => 'timestamp with time zone',
+  fromDriver: (text) => text.replace(' ', 'T').replace(/\+00$/, 'Z'),
+});
 const now = sql`now()`;
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
