@@ -71,6 +71,10 @@ describe('signing in', () => {
       Array.from({ length: 200 }, (_, n) => enter(`${n}@elsewhere.example`, 'guess', { place: '198.51.100.7' })),
     );
     expect(found.filter((status) => status === 401)).toHaveLength(60);
+    // Whoever goes on is answered once a second, so that nobody else is held up by them.
+    const began = performance.now();
+    expect((await refusal(enter('one.more@elsewhere.example', 'guess', { place: '198.51.100.7' })))?.status).toBe(429);
+    expect(performance.now() - began).toBeGreaterThan(900);
   });
 
   test('a stranger’s wrong tries do not shut out the right person on their own device; the longer they go on, the longer they wait', async () => {

@@ -74,9 +74,18 @@ export const countAttempt = (pool: Pool, attempt: Attempt): Promise<void> =>
     for (const limiter of limiters(pool).account) await limiter.consume(nameOf(attempt));
   });
 
+/**
+ * In milliseconds: how long a place that has tried too often waits for each further refusal. Whoever tries without end
+ * then keeps the server busy once a second for each of their connections, and not as fast as it can answer.
+ */
+const refusedAfter = 1_000;
+
 /** Counts a try by the place it comes from, which is known before anything is looked up. */
 export const countPlace = (pool: Pool, place: string): Promise<void> =>
-  counted(() => limiters(pool).place.consume(place));
+  counted(() => limiters(pool).place.consume(place)).catch(async (refusal: unknown) => {
+    if (refusal instanceof Refusal) await new Promise((resolve) => setTimeout(resolve, refusedAfter));
+    throw refusal;
+  });
 
 async function counted(count: () => Promise<unknown>): Promise<void> {
   try {
