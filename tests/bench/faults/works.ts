@@ -190,6 +190,7 @@ interface Intake {
   readonly id: number;
   readonly state: string;
   readonly problem: string | null;
+  readonly progress: unknown;
 }
 
 /** A file that is read, and loaded; whoever is told that it was cut off brings it in again, and no sooner. */
@@ -209,7 +210,14 @@ const load: Work = {
         const intake = await call.must<Intake>('GET', `${ofWorkspace}/intakes/${id}`);
         if (intake.state !== working) return intake;
       }
-      throw new Error(`intake ${id} is ${working} for a minute`);
+      // Who holds its lock, or that it waits for its turn, says what it hangs on.
+      const { progress } = await call.must<Intake>('GET', `${ofWorkspace}/intakes/${id}`);
+      const busy = await column(
+        ground,
+        `select coalesce(a.wait_event, a.state) || ' ' || left(a.query, 100) from pg_stat_activity a
+         where a.datname = current_database() and a.state <> 'idle' and a.pid <> pg_backend_pid()`,
+      );
+      throw new Error(`intake ${id} is ${working} for a minute: ${JSON.stringify({ progress, busy })}`);
     };
     let loaded = 0;
     return Promise.resolve({
