@@ -18,7 +18,7 @@ import { writeRecords } from '../src/lib/server/entry/write';
 import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
 import { withForeign } from '../src/lib/server/api/workspaces';
 import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake/intakes';
-import { startLoad } from '../src/lib/server/intake/loading';
+import { startLoad } from '../src/lib/server/intake/load/loading';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
 import { apiariesModel, harvestModel, honeyModel, outreachModel } from './structure';

@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, test } from 'vitest';
 import type { Decisions, IntakeSheet } from '$core/intake/intake';
 import type { Refusal } from '$server/base/refusal';
 import { correctIntake, readIntake } from '$server/intake/intakes';
-import { startLoad } from '$server/intake/loading';
+import { startLoad } from '$server/intake/load/loading';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 

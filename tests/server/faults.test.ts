@@ -11,7 +11,7 @@ import { onceOnly } from '$server/http/onceOnly';
 import { listenerName } from '$server/database/processId';
 import { endJobs } from '$server/intake/inTurn';
 import { beginIntake, readIntake } from '$server/intake/intakes';
-import { startLoad } from '$server/intake/loading';
+import { startLoad } from '$server/intake/load/loading';
 import { ChangeListener } from '$server/live/events';
 import { Refusal } from '$server/base/refusal';
 import { recordBatch } from '$server/records/applyEdits';

@@ -1,7 +1,7 @@
 import * as sheetjs from '@e965/xlsx';
 import { beforeEach, expect, test } from 'vitest';
 import { correctIntake } from '$server/intake/intakes';
-import { undoLoad } from '$server/intake/loading';
+import { undoLoad } from '$server/intake/load/loading';
 import { Refusal } from '$server/base/refusal';
 import { withAside } from '$server/records/asideMarks';
 import { readByIds } from '$server/query/read';

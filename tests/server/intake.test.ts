@@ -3,7 +3,7 @@ import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
 import { correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
-import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/loading';
+import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/load/loading';
 import { undoBatch } from '$server/history/undo';
 import { changeNow, formulaField } from './changes';
 import { intaking } from './intaking';

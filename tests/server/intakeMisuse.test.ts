@@ -6,7 +6,7 @@ import { headingOf } from '$core/intake/heading';
 import { problemResponse } from '$server/http/problem';
 import { receiveFiles } from '$server/http/upload';
 import { readIntake } from '$server/intake/intakes';
-import { startLoad, undoLoad } from '$server/intake/loading';
+import { startLoad, undoLoad } from '$server/intake/load/loading';
 import { intaking } from './intaking';
 
 const { place, newSeat, bring, load, stored, until } = intaking('misuse');

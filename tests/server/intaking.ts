@@ -5,7 +5,7 @@ import { afterAll, beforeAll } from 'vitest';
 import { takeSeat, type Person, type Seat } from '$server/access/seat';
 import type { Pool } from '$server/database/pool';
 import { beginIntake, readIntake } from '$server/intake/intakes';
-import { startLoad } from '$server/intake/loading';
+import { startLoad } from '$server/intake/load/loading';
 import { freshDatabase, makePerson, makeSeat } from './database';
 
 /** A database with workspaces that files are brought into, as the tests of intake share it. */

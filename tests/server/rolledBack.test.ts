@@ -4,7 +4,7 @@ import { workspaces } from '$server/database/catalogue';
 import { catalogueOn } from '$server/database/pool';
 import { repairStructure } from '$server/health/repairStructure';
 import { structureDefects } from '$server/health/storedStructure';
-import { dryRun } from '$server/intake/loading';
+import { dryRun } from '$server/intake/load/loading';
 import { paste } from '$server/entry/paste';
 import { intaking } from './intaking';
 import { Place, text } from './place';

@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import type { Receipt } from '$core/intake/intake';
 import { linkedTable, ownTables } from '$core/model/model';
 import { correctIntake } from '$server/intake/intakes';
-import { nearTargets } from '$server/intake/nearTargets';
+import { nearTargets } from '$server/intake/load/nearTargets';
 import { makeSources } from '../../demo/sources';
 import { makeWorkbooks } from '../../demo/workbooks';
 import { intaking } from './intaking';

@@ -4,7 +4,7 @@ import { basename, join } from 'node:path';
 import { takeSeat } from '../../../src/lib/server/access/seat';
 import { openPool } from '../../../src/lib/server/database/pool';
 import { beginIntake, readIntake } from '../../../src/lib/server/intake/intakes';
-import { startLoad } from '../../../src/lib/server/intake/loading';
+import { startLoad } from '../../../src/lib/server/intake/load/loading';
 import { benchPerson } from '../world';
 
 /** One whole intake of files into the workspace bench_load; prints its time, phases and the process's peak memory. */

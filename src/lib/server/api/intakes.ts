@@ -4,7 +4,7 @@ import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/
 import { workspaceEndpoint } from '../http/endpoint';
 import { wholeNumber } from '../base/numbers';
 import { isJson, receiveFiles, receiveJson } from '../http/upload';
-import { packTable } from '../intake/fromTable';
+import { packTable } from '../intake/staged/fromTable';
 import {
   beginIntake,
   correctIntake,
@@ -15,9 +15,9 @@ import {
   splitByHand,
   type SplitWish,
 } from '../intake/intakes';
-import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/loading';
-import { nearTargets } from '../intake/nearTargets';
-import { distributionOf, firstRows } from '../intake/stagedRows';
+import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/load/loading';
+import { nearTargets } from '../intake/load/nearTargets';
+import { distributionOf, firstRows } from '../intake/staged/stagedRows';
 import { defused } from '../export/csv';
 import { numberAt } from './workspaces';
 

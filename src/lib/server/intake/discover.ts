@@ -15,9 +15,9 @@ import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { tableName, type Seat } from '../access/seat';
 import type { Client } from '../database/pool';
-import { meantSql } from './cleaning';
-import { stagedName } from './stage';
-import { standingKey } from './targets';
+import { meantSql } from './staged/cleaning';
+import { stagedName } from './staged/stage';
+import { standingKey } from './load/targets';
 
 /** Values without a target that are kept as samples. */
 const shownMisfits = 50;

@@ -9,14 +9,14 @@ import { intakeLock } from '../database/locks';
 import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../files/uploaded';
 import { notHere, Refusal, refuse } from '../base/refusal';
-import { cleanColumns } from './cleanColumns';
+import { cleanColumns } from './staged/cleanColumns';
 import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
 import { keepSources, removeSources } from './sources';
 import type { SourceFile } from '$core/intake/sourceFile';
-import { derive, linkToSplit } from './splitOff';
-import { stagedName } from './stage';
+import { derive, linkToSplit } from './staged/splitOff';
+import { stagedName } from './staged/stage';
 
 export interface IntakeOut {
   readonly id: number;

@@ -5,18 +5,18 @@ import { refreshSeat, type Seat } from '../access/seat';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
-import { cleanColumns } from './cleanColumns';
+import { cleanColumns } from './staged/cleanColumns';
 import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
 import { working } from './occupied';
 import { inTurn } from './inTurn';
-import { loadedBefore } from './loadedBefore';
+import { loadedBefore } from './load/loadedBefore';
 import { rememberedDecisions } from './memory';
-import { previewOf } from './preview';
+import { previewOf } from './staged/preview';
 import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource } from './sources';
 import type { SourceFile } from '$core/intake/sourceFile';
-import { splitOff } from './splitOff';
-import { stageFile, stagedName, type StagedSheet } from './stage';
+import { splitOff } from './staged/splitOff';
+import { stageFile, stagedName, type StagedSheet } from './staged/stage';
 import type { OpenedFile } from './openedFile';
 
 /**

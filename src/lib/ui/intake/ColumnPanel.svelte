@@ -10,7 +10,7 @@
   } from '$core/intake/intake';
   import { findField, isEntered, linkedTable, ownTables } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
-  import type { Distribution } from '$server/intake/stagedRows';
+  import type { Distribution } from '$server/intake/staged/stagedRows';
   import { call } from '../api';
   import Button from '../controls/Button.svelte';
   import Bars from '../controls/Bars.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { NearTarget } from '$server/intake/nearTargets';
+  import type { NearTarget } from '$server/intake/load/nearTargets';
   import { call } from '../api';
   import Button from '../controls/Button.svelte';
   import { counted } from '../values/words';

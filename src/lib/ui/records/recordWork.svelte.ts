@@ -9,7 +9,7 @@ import { Later } from '../editors/later';
 import { WatchedWork } from '../structure/work.svelte';
 import { editText } from '../values/show';
 import { counted } from '../values/words';
-import { PendingRecords, type PendingRecord } from './pendingRecords.svelte';
+import { PendingRecords, type PendingRecord } from '../grid/pendingRecords.svelte';
 import type { RecordSet, ShownRecord, WriteAnswer } from './recordSet.svelte';
 
 /** Somebody else saved a record while it was edited: both values of each field, for the person to choose. */

@@ -8,11 +8,11 @@
   import { useFrame } from '$ui/frame/context';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
-  import RecordInspector, { type RecordPanelShown } from '$ui/records/RecordInspector.svelte';
-  import RecordPlace from '$ui/records/RecordPlace.svelte';
+  import RecordInspector, { type RecordPanelShown } from '$ui/record/RecordInspector.svelte';
+  import RecordPlace from '$ui/record/RecordPlace.svelte';
   import { RecordSet } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
-  import { ShownView } from '$ui/records/shownView.svelte';
+  import { ShownView } from '$ui/view/shownView.svelte';
   import TableStage from '$ui/TableStage.svelte';
 
   /** One record on a page of its own, in the order of the view one came from. */

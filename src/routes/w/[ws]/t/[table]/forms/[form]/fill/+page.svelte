@@ -12,7 +12,7 @@
   import FormFill from '$ui/forms/FormFill.svelte';
   import { clashOf, insideChoices, withFilesSent } from '$ui/forms/sending';
   import { useFrame } from '$ui/frame/context';
-  import RelatedList from '$ui/records/RelatedList.svelte';
+  import RelatedList from '$ui/record/RelatedList.svelte';
   import type { ShownRecord } from '$ui/records/recordSet.svelte';
   import TableStage from '$ui/TableStage.svelte';
   import { renewed } from '$ui/renewed';

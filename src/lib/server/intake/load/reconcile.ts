@@ -1,0 +1,173 @@
+import { sqlTypeOf } from '$core/formula/compiler';
+import type { SheetReceipt } from '$core/intake/intake';
+import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
+import { quoteIdentifier, quoteText } from '$core/sql';
+import { canonicalNumber, Exact } from '$core/fieldTypes/number';
+import { tableName, type Seat } from '../../access/seat';
+import { typedName } from './intoExisting';
+import { valuesOf } from '../staged/sheetValues';
+import type { LoadedSheet } from './loadedSheet';
+import { stagedName } from '../staged/stage';
+import { linkColumns, recordOf, type Loading } from './targets';
+
+const samples = 5;
+
+/**
+ * What became of a sheet's rows. What was filled in the file and is blank in the record did not fit: it is set aside,
+ * and counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
+ */
+export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: number): Promise<SheetReceipt> {
+  const { client, seat } = loading;
+  const { sheet, mapping, table, offset } = loaded;
+  const name = tableName(seat.workspace, table);
+  const { values } = valuesOf(loading, loaded);
+  await setAside(loading, loaded, batch);
+  // Several sheets may go into one table: only this one's records are told of.
+  const mine = mapping.into
+    ? `record_id in (select _id from ${typedName(mapping.sheet)})`
+    : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
+  const aside = await client.query<{ field: string; reason: string; count: number; samples: string[] }>(
+    `select field_id as field, reason, count(*) as count, (array_agg(distinct text))[1:${samples}] as samples from loom.set_aside where batch = $1 and table_id = $2 and ${mine} group by 1, 2 order by 3 desc`,
+    [batch, table.id],
+  );
+  const refusals = await client.query<{ reason: string; count: number; samples: string[] }>(
+    `select _refused as reason, count(*) as count, (array_agg(('row ' || _row) order by _row))[1:${samples}] as samples from ${stagedName(sheet.staged)} where _refused is not null group by 1 order by 2 desc limit 200`,
+  );
+  const labels = new Map(table.fields.map(({ id, label }) => [id, label]));
+  const numbers = values.filter(({ field, column }) => column !== null && isSummed(field));
+  const links = values.filter(({ field }) => field.type.kind === 'link');
+  const valueAt = (field: Field) =>
+    mapping.into ? `r.v${values.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`;
+  const counts = (where: string) => `count(*) filter (where a.record_id is null${where})`;
+  const totals = await client.query<Record<string, string | number>>(
+    `select ${[
+      `count(a.record_id) as aside`,
+      ...(mapping.into
+        ? [
+            `${counts(' and not stands')} as added`,
+            `${counts(' and differs')} as changed`,
+            `${counts(' and stands and not differs')} as unchanged`,
+          ]
+        : [`${counts('')} as added`]),
+      ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
+      ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
+    ].join(', ')} from ${mapping.into ? typedName(mapping.sheet) : name} r
+     left join (select distinct record_id from loom.set_aside where batch = $1 and table_id = $2) a on a.record_id = r._id${mapping.into ? '' : ` where r._id between ${offset + 1} and ${offset + sheet.rows}`}`,
+    [batch, table.id],
+  );
+  const total = totals.rows[0] ?? {};
+  const filled = (column: number | null) => (column === null ? 0 : filledRows(loaded, column));
+  return {
+    sheet: sheet.name,
+    table: table.id,
+    tableLabel: table.label,
+    offset,
+    index: mapping.sheet,
+    read: sheet.rows,
+    ...(sheet.derived
+      ? {}
+      : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
+    refused: refusals.rows.reduce((sum, { count }) => sum + count, 0),
+    setAside: Number(total.aside),
+    added: Number(total.added),
+    ...(mapping.into ? { changed: Number(total.changed), unchanged: Number(total.unchanged) } : {}),
+    reasons: [
+      ...aside.rows.map((row) => ({ ...row, field: labels.get(row.field) ?? '' })),
+      ...refusals.rows.map((row) => ({ field: '', ...row, reason: `refused: ${row.reason}` })),
+    ],
+    sums: numbers.map(({ field, column }, i) => ({
+      field: field.label,
+      read: sheet.columns[column ?? 0]?.sum ?? '0',
+      stored: canonicalNumber(new Exact(String(total[`s${i}`]))),
+    })),
+    links: [
+      ...links.map(({ field, column }, i) => ({
+        field: field.label,
+        made: Number(total[`l${i}`]),
+        missed: filled(column) - Number(total[`l${i}`]),
+      })),
+      ...(await pairsMade(loading, loaded)),
+    ],
+  };
+}
+
+const isSummed = ({ type }: Field): boolean =>
+  type.kind === 'number' || (type.kind === 'money' && type.currency !== null);
+
+/** Rows of a column that say something, spellings of blank left out. */
+function filledRows({ sheet, mapping }: LoadedSheet, column: number): number {
+  const profile = sheet.columns[column];
+  const blanks = new Set(mapping.columns.find((one) => one.column === column)?.clean?.blanks);
+  return (
+    (profile?.filled ?? 0) -
+    (profile?.blankWords.reduce((sum, { text, count }) => sum + (blanks.has(text) ? count : 0), 0) ?? 0)
+  );
+}
+
+/**
+ * Keeps every text that is filled in the file and blank in the record, with its reason; of links to many each word that
+ * found nothing.
+ */
+async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): Promise<void> {
+  const { client, seat } = loading;
+  const { sheet, mapping, table, offset } = loaded;
+  const name = tableName(seat.workspace, table);
+  const staged = stagedName(sheet.staged);
+  const { values } = valuesOf(loading, loaded);
+  const place = `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)`;
+  const checked = values.flatMap((one, index) =>
+    one.field.type.kind !== 'text' || one.field.type.maxLength !== undefined ? [{ ...one, index }] : [],
+  );
+  if (checked.length > 0) {
+    // Of a table that stood, a record may keep a value where the row's did not fit: what was typed tells, not the
+    // record.
+    const typed = mapping.into !== undefined;
+    const [text, isBlank] = [
+      (one: (typeof checked)[number]) => (typed ? `u.t${one.index}` : one.text),
+      (one: (typeof checked)[number]) =>
+        typed ? `u.v${one.index} is null` : `t.${quoteIdentifier(one.field.key)} is null`,
+    ];
+    const cases = checked.map(
+      (one) =>
+        `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, seat))})`,
+    );
+    await client.query(
+      `${place} select $1, $2, $3, ${typed ? 'u._id' : 't._id'}, m.field, m.text, m.reason from ${typed ? `${typedName(mapping.sheet)} u` : `${staged} s join ${name} t on t._id = s._row + ${offset}`}
+       cross join lateral (values ${cases.join(', ')}) m(field, text, reason)
+       where (${checked.map((one) => `${text(one)} is not null and ${isBlank(one)}`).join(' or ')}) and m.text is not null`,
+      [seat.workspace.id, batch, table.id],
+    );
+  }
+  for (const { field, many, from, found } of linkColumns(loading, loaded)) {
+    if (!many) continue;
+    const joins: string[] = [];
+    const id = found(joins);
+    await client.query(
+      `${place} select $1, $2, $3, ${recordOf(loaded)}, $4, w.word, $5 from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null and ${id} is null`,
+      [seat.workspace.id, batch, table.id, field.id, reasonFor(field, seat)],
+    );
+  }
+}
+
+/** Of each link to many: the words that found their target, and those that did not. */
+async function pairsMade(loading: Loading, loaded: LoadedSheet): Promise<SheetReceipt['links'][number][]> {
+  const out: SheetReceipt['links'][number][] = [];
+  for (const { field, many, from, found } of linkColumns(loading, loaded)) {
+    if (!many) continue;
+    const joins: string[] = [];
+    const id = found(joins);
+    const { rows } = await loading.client.query<{ made: number; missed: number }>(
+      `select count(${id}) as made, count(*) - count(${id}) as missed from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null`,
+    );
+    out.push({ field: field.label, made: rows[0]?.made ?? 0, missed: rows[0]?.missed ?? 0 });
+  }
+  return out;
+}
+
+function reasonFor(field: Field, seat: Seat): string {
+  const linked = linkedTable(seat.workspace.model, field);
+  if (linked) return `no record of ${tableOf(seat.workspace.model, linked.table.id).label} has this key`;
+  if (field.type.kind === 'option' || field.type.kind === 'options') return 'none of the options';
+  return `is no ${sqlTypeOf(valueTypeOf(field)) === 'numeric' ? 'number' : field.type.kind === 'yesNo' ? 'yes or no' : field.type.kind}`;
+}

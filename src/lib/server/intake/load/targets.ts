@@ -1,0 +1,289 @@
+import { recordMatch } from '$core/intake/declared';
+import type { ColumnMapping, MissingTargets, SheetMapping } from '$core/intake/intake';
+import { fieldOf, findField, isEntered, linkedTable, overOf, tableOf } from '$core/model/model';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
+import { shownType } from '$core/model/shownType';
+import { quoteIdentifier, quoteText } from '$core/sql';
+import type { EnteredType } from '$core/fieldTypes/registry';
+import { homeOf, tableName, type Seat } from '../../access/seat';
+import type { Client } from '../../database/pool';
+import { refuse } from '../../base/refusal';
+import type { HistoryRow } from '../../records/edits';
+import { readSql, textSql } from '../../fieldTypes/registry';
+import { titleSql } from '../../query/selection';
+import { cleanedSql } from '../staged/cleaning';
+import type { LoadedSheet } from './loadedSheet';
+import { stagedName } from '../staged/stage';
+
+/** What is being loaded together, and the tables that got records for texts which had no target. */
+export interface Loading {
+  readonly client: Client;
+  readonly seat: Seat;
+  readonly all: readonly LoadedSheet[];
+  readonly created: Set<string>;
+}
+
+/**
+ * A link column of a sheet: its texts over the staged row `s`, or, for a link to many, the words of each as `w.word`.
+ */
+export interface LinkColumn {
+  readonly column: number;
+  readonly field: Field;
+  readonly target: Table;
+  readonly many: boolean;
+  readonly missing: MissingTargets;
+  /** The text of a single target. */
+  readonly text: string;
+  /** What stands behind `from`: the staged rows, for a link to many with their words. */
+  readonly from: string;
+  /** The target's `_id`, with the joins it needs; blank where there is none. */
+  readonly found: (joins: string[]) => string;
+}
+
+/** The link columns of a sheet that is loaded. */
+export const linkColumns = (loading: Loading, loaded: LoadedSheet): LinkColumn[] =>
+  loaded.mapping.columns.flatMap((mapping) => linkColumn(loading, loaded, mapping) ?? []);
+
+export function linkColumn(loading: Loading, { sheet }: LoadedSheet, mapping: ColumnMapping): LinkColumn | null {
+  const { model } = loading.seat.workspace;
+  const { field } = fieldOf(model, mapping.field);
+  const linked = linkedTable(model, field);
+  if (!linked || mapping.match === undefined) return null;
+  const { table: target, many } = linked;
+  const { column, also, match, missing = 'setAside' } = mapping;
+  const cleaned = cleanedSql('s', column, mapping.clean);
+  const text = many ? 'w.word' : cleaned;
+  const staged = `${stagedName(sheet.staged)} s`;
+  const second = also && { text: cleanedSql('s', also.column, also.clean), match: also.match };
+  return {
+    column,
+    field,
+    target,
+    many,
+    missing,
+    text,
+    from: many
+      ? `${staged} cross join lateral (select distinct loom.trimmed(x) as word from unnest(string_to_array(${cleaned}, ';')) x) w`
+      : staged,
+    found: (joins) => targetSql(loading, target, [{ text, match }, ...(second ? [second] : [])], joins),
+  };
+}
+
+interface Told {
+  readonly text: string;
+  readonly match: string;
+}
+
+/**
+ * The target's `_id` for texts: by its place in the sheets that its table is loaded from, or in the table as it stands.
+ */
+function targetSql({ seat, all, created }: Loading, target: Table, told: readonly Told[], joins: string[]): string {
+  const found: string[] = [];
+  const sources = all.filter(
+    ({ table, mapping }) =>
+      table.id === target.id && told.every(({ match }) => keyColumn(mapping, match) !== undefined),
+  );
+  for (const one of sources) {
+    const alias = `k${joins.length}`;
+    const keys = told.map(({ match }) => {
+      const { column, clean } = keyColumn(one.mapping, match) as Pick<ColumnMapping, 'column' | 'clean'>;
+      return { column, text: cleanedSql('x', column, clean), plain: clean === undefined };
+    });
+    const [only] = keys;
+    const place = one.stands ? `coalesce(x._target, ${one.offset} + x._row)` : `${one.offset} + x._row`;
+    const proved = keys.length === 1 && only?.plain && one.sheet.keys.includes(only.column);
+    // Of a text that several rows have, none is meant more than another.
+    const source = `(select ${keys.map(({ text }, at) => `${text} as k${at}`).join(', ')}, ${proved ? place : `min(${place})`} as id from ${stagedName(one.sheet.staged)} x
+       where x._refused is null${proved ? '' : ` group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1`})`;
+    joins.push(
+      `left join ${source} ${alias} on ${told.map(({ text }, at) => `${alias}.k${at} = ${text}`).join(' and ')}`,
+    );
+    found.push(`${alias}.id`);
+  }
+  const byRecord = told.some(({ match }) => match === recordMatch);
+  if (!byRecord && (sources.length === 0 || sources.some(({ stands }) => stands) || created.has(target.id))) {
+    const alias = `k${joins.length}`;
+    const keys = told.map(({ text, match }) => standingKey(seat, target, match, text));
+    const once =
+      keys.length === 1 && keys[0]?.unique
+        ? `(select _id as id, ${keys[0].stored} as k0 from ${tableName(seat.workspace, target)} t)`
+        : `(select ${keys.map(({ stored }, at) => `${stored} as k${at}`).join(', ')}, min(_id) as id from ${tableName(seat.workspace, target)} t
+           where ${keys.map(({ stored }) => `${stored} is not null`).join(' and ')} group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1)`;
+    joins.push(
+      `left join ${once} ${alias} on ${keys.map(({ wanted }, at) => `${alias}.k${at} = ${wanted}`).join(' and ')}`,
+    );
+    found.push(`${alias}.id`);
+  }
+  return found.length > 1 ? `coalesce(${found.join(', ')})` : (found[0] ?? 'null::bigint');
+}
+
+/** The column by which a sheet's rows are told: that of a field, or the one that becomes no field. */
+const keyColumn = (
+  { columns, numbered }: SheetMapping,
+  match: string,
+): Pick<ColumnMapping, 'column' | 'clean'> | undefined =>
+  match === recordMatch && numbered !== undefined ? { column: numbered } : columns.find(({ field }) => field === match);
+
+/**
+ * How a text is held against a field of the target as it stands, whose alias is `t`: links by the title of where they
+ * point.
+ */
+export function standingKey(
+  seat: Seat,
+  target: Table,
+  match: string,
+  text: string,
+): { stored: string; wanted: string; unique: boolean } {
+  const { model } = seat.workspace;
+  const { field } = fieldOf(model, match);
+  const column = `t.${quoteIdentifier(field.key)}`;
+  if (field.type.kind === 'link') {
+    const further = tableOf(model, field.type.to);
+    return {
+      stored: `(select ${titleSql(seat, further, 'z')} from ${tableName(seat.workspace, further)} z where z._id = ${column})`,
+      wanted: text,
+      unique: false,
+    };
+  }
+  if (isEntered(field) || field.type.kind === 'runningNumber')
+    return {
+      stored: column,
+      wanted: field.type.kind === 'runningNumber' ? text : readSql(text, field.type as EnteredType),
+      unique: field.unique,
+    };
+  return {
+    stored: textSql(column, shownType(model, field), homeOf(seat.workspace, target).zone),
+    wanted: text,
+    unique: false,
+  };
+}
+
+/** Records made for texts of a sheet's link that found no target; their numbers follow each other. */
+export interface MadeTargets {
+  readonly loaded: LoadedSheet;
+  readonly field: Field;
+  readonly target: Table;
+  readonly first: number;
+  readonly last: number;
+}
+
+/**
+ * Makes a record for each text that finds no target, where that was chosen, and refuses rows where that was. Rows are
+ * refused first, so that nothing is made for them; those whose target may be among the records made are looked at once
+ * these are there.
+ */
+export async function settleMissing(loading: Loading): Promise<MadeTargets[]> {
+  const awaited = new Set(
+    loading.all.flatMap((loaded) =>
+      linkColumns(loading, loaded).flatMap(({ missing, target }) => (missing === 'create' ? [target.id] : [])),
+    ),
+  );
+  await refuseMissing(loading, ({ target }) => !awaited.has(target.id));
+  const made = await createTargets(loading);
+  if (awaited.size > 0) await refuseMissing(loading);
+  return made;
+}
+
+async function createTargets(loading: Loading): Promise<MadeTargets[]> {
+  const { client, seat } = loading;
+  const made: MadeTargets[] = [];
+  for (const loaded of loading.all)
+    for (const { column, field, target, missing, text, from, found } of linkColumns(loading, loaded)) {
+      if (missing !== 'create') continue;
+      const { match = '', also } = loaded.mapping.columns.find((one) => one.column === column) ?? {};
+      const key = findField(seat.workspace.model, match)?.field;
+      const needs = target.fields.find(
+        (one) => one.required && one.id !== match && one.default === undefined && isEntered(one),
+      );
+      if (also || needs || !key || !isEntered(key) || key.type.kind === 'link')
+        throw refuse(
+          422,
+          `Missing records of ${target.label} cannot be made from “${field.label}”${needs ? `: “${needs.label}” is required there` : ''}.`,
+          'Set those values aside, or refuse the rows.',
+        );
+      const joins: string[] = [];
+      const id = found(joins);
+      const { rows } = await client.query<{ first: number | null; last: number }>(
+        `with wanted as (select distinct ${text} as text from ${from} ${joins.join(' ')} where s._refused is null and ${text} is not null and ${id} is null),
+              made as (insert into ${tableName(seat.workspace, target)} (${quoteIdentifier(key.key)}) select v from (select distinct ${readSql('text', key.type as EnteredType)} as v from wanted) r where v is not null order by v returning _id)
+         select min(_id) as first, max(_id) as last from made`,
+      );
+      const [run] = rows;
+      if (!run || run.first === null) continue;
+      loading.created.add(target.id);
+      made.push({ loaded, field, target, first: run.first, last: run.last });
+    }
+  return made;
+}
+
+/** Refuses rows that find no target where that was chosen; a row refused may be the target of another one. */
+async function refuseMissing(loading: Loading, which: (link: LinkColumn) => boolean = () => true): Promise<void> {
+  const { client } = loading;
+  for (let refused = true; refused;) {
+    refused = false;
+    for (const loaded of loading.all)
+      for (const { field, target, missing, text, from, found } of linkColumns(loading, loaded).filter(which)) {
+        if (missing !== 'refuse') continue;
+        const joins: string[] = [];
+        const id = found(joins);
+        const reason = `${quoteText(`“${field.label}”: no record of ${target.label} is `)} || m.text`;
+        const { rowCount } = await client.query(
+          `update ${stagedName(loaded.sheet.staged)} r set _refused = ${reason}
+           from (select s._row, min(${text}) as text from ${from} ${joins.join(' ')} where s._refused is null and ${text} is not null and ${id} is null group by 1) m where m._row = r._row`,
+        );
+        refused ||= (rowCount ?? 0) > 0;
+      }
+  }
+}
+
+/** A record's number for the staged row `s`. */
+export const recordOf = ({ offset, stands }: LoadedSheet): string =>
+  stands ? `coalesce(s._target, ${offset} + s._row)` : `${offset} + s._row`;
+
+/** Writes the pairs of links to many: a filled cell says all targets of its record. Gives what became of the pairs. */
+export async function writePairs(
+  loading: Loading,
+  loaded: LoadedSheet,
+): Promise<{ table: Table; history: HistoryRow[] }[]> {
+  const { client, seat } = loading;
+  const { model } = seat.workspace;
+  const written: { table: Table; history: HistoryRow[] }[] = [];
+  for (const { field, many, from, found } of linkColumns(loading, loaded)) {
+    if (!many || field.type.kind !== 'counterpart') continue;
+    const { field: near, table } = fieldOf(model, field.type.link);
+    const { field: far } = fieldOf(model, overOf(field) ?? '');
+    const [name, n, f] = [tableName(seat.workspace, table), quoteIdentifier(near.key), quoteIdentifier(far.key)];
+    const joins: string[] = [];
+    const id = found(joins);
+    const history: HistoryRow[] = [];
+    await client.query(
+      `create temporary table wanted_pairs on commit drop as select distinct ${recordOf(loaded)} as n, ${id} as f from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null`,
+    );
+    if (loaded.stands) {
+      const { rows } = await client.query<{ id: number; n: number; f: number }>(
+        `delete from ${name} p where p.${n} in (select n from wanted_pairs) and not exists (select from wanted_pairs w where w.n = p.${n} and w.f = p.${f}) returning p._id as id, p.${n} as n, p.${f} as f`,
+      );
+      history.push(
+        ...rows.map((row): HistoryRow => ({
+          table: table.id,
+          first: row.id,
+          last: row.id,
+          kind: 'deleted',
+          before: { [near.id]: row.n, [far.id]: row.f },
+          after: null,
+        })),
+      );
+    }
+    const { rows } = await client.query<{ first: number | null; last: number }>(
+      `with made as (insert into ${name} (${n}, ${f}) select n, f from wanted_pairs w where f is not null and not exists (select from ${name} p where p.${n} = w.n and p.${f} = w.f) order by 1, 2 returning _id)
+       select min(_id) as first, max(_id) as last from made`,
+    );
+    await client.query('drop table wanted_pairs');
+    const [run] = rows;
+    if (run && run.first !== null)
+      history.push({ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null });
+    written.push({ table, history });
+  }
+  return written;
+}

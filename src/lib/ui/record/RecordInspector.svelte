@@ -1,0 +1,196 @@
+<script lang="ts" module>
+  import type { TableId } from '$core/model/identity';
+  import type { RecordName } from './linked';
+
+  /** What the inspector beside records shows. */
+  export type RecordPanelShown =
+    | { readonly kind: 'record'; readonly id: number }
+    | { readonly kind: 'removal'; readonly ids: readonly number[] }
+    | { readonly kind: 'new'; readonly preset?: Readonly<Record<string, unknown>> }
+    | { readonly kind: 'linked' | 'trace'; readonly field: string; readonly id: number }
+    | { readonly kind: 'other'; readonly table: TableId; readonly record: RecordName; readonly from: RecordPanelShown }
+    | null;
+</script>
+
+<script lang="ts">
+  import { fieldOf, tableOf } from '$core/model/model';
+  import type { Model, Table } from '$core/types/model';
+  import Inspector from '../frame/Inspector.svelte';
+  import { useFrame } from '../frame/context';
+  import { counted } from '../values/words';
+  import LinkedRecord from './LinkedRecord.svelte';
+  import NewRecord from './NewRecord.svelte';
+  import PastePanel from '../grid/PastePanel.svelte';
+  import RecordPanel from './RecordPanel.svelte';
+  import type { RecordSet } from '../records/recordSet.svelte';
+  import type { RecordWork } from '../records/recordWork.svelte';
+  import RemovalPanel from './RemovalPanel.svelte';
+  import TracePanel from './TracePanel.svelte';
+
+  /**
+   * The inspector beside records: one of them, a new one, what a deletion or a paste would do, how a value came about.
+   */
+  const {
+    workspace,
+    model,
+    table,
+    set,
+    work,
+    mayEdit,
+    panel,
+    back = null,
+    pageOf,
+    onpanel,
+    onclose,
+    onremoved,
+  }: {
+    workspace: string;
+    model: Model;
+    table: Table;
+    set: RecordSet;
+    work: RecordWork;
+    mayEdit: boolean;
+    panel: RecordPanelShown;
+    /** The way back to what was beside before. */
+    back?: { readonly label: string; readonly go: () => void } | null;
+    /** The address of a record's own page. */
+    pageOf: (id: number) => string;
+    onpanel: (panel: RecordPanelShown) => void;
+    onclose: () => void;
+    /** Records were deleted from here. */
+    onremoved: () => void;
+  } = $props();
+  const { notices } = useFrame();
+  const record = $derived(panel && 'id' in panel ? set.withId(panel.id) : undefined);
+  /** The link of another table for which a record is being made from here. */
+  const linked = $derived.by(() => {
+    const field = panel?.kind === 'linked' ? fieldOf(model, panel.field).field : undefined;
+    return field?.type.kind === 'counterpart' && !field.type.over ? fieldOf(model, field.type.link) : undefined;
+  });
+  const traced = $derived(
+    panel?.kind === 'trace' ? table.fields.find(({ id }) => panel.kind === 'trace' && id === panel.field) : undefined,
+  );
+
+  function titleOf(ids: readonly number[]): string {
+    const one = ids.length === 1 ? set.withId(ids[0] ?? 0) : undefined;
+    return one ? work.titleOf(one) : counted(ids.length, 'record');
+  }
+
+  async function remove(ids: readonly number[]) {
+    onclose();
+    if (await work.remove(ids)) onremoved();
+  }
+
+  function made(words: string, batch: number) {
+    notices.done(words, { label: 'Undo', run: () => void work.undo(batch) });
+    void set.refresh();
+  }
+</script>
+
+{#if work.pasting && (work.pasting.preview.cells.misfit > 0 || !work.going)}
+  <Inspector kind="Paste into" title={table.label} dye={table.dye} {onclose}>
+    <PastePanel {work} oncancel={onclose} />
+  </Inspector>
+{:else if panel?.kind === 'new'}
+  <Inspector kind="New record of" title={table.label} dye={table.dye} {onclose}>
+    <NewRecord
+      {workspace}
+      {model}
+      {table}
+      preset={panel.preset ?? {}}
+      onmade={(batch) => made('Record made.', batch)}
+    />
+  </Inspector>
+{:else if panel?.kind === 'linked' && record && linked}
+  {@const { field: link, table: from } = linked}
+  {@const one = record}
+  <Inspector
+    kind="New record of {from.label}, for"
+    title={work.titleOf(one)}
+    dye={from.dye}
+    onclose={() => onpanel({ kind: 'record', id: one.id })}
+  >
+    <NewRecord
+      {workspace}
+      {model}
+      table={from}
+      preset={{ [link.key]: { id: one.id, title: work.titleOf(one) } }}
+      onmade={(batch) => made(`Record of ${from.label} made.`, batch)}
+    />
+  </Inspector>
+{:else if panel?.kind === 'trace' && record && traced}
+  {@const one = record}
+  <Inspector kind="Explain value" title="{traced.label} of {work.titleOf(one)}" dye={table.dye} {onclose}>
+    <TracePanel
+      {workspace}
+      {model}
+      table={table.key}
+      field={traced}
+      record={one.id}
+      onfield={(field) => onpanel({ kind: 'trace', field: field.id, id: one.id })}
+    />
+  </Inspector>
+{:else if panel?.kind === 'removal'}
+  {@const ids = panel.ids}
+  <Inspector kind="Delete" title={titleOf(ids)} dye={table.dye} {onclose}>
+    <RemovalPanel
+      {workspace}
+      table={table.key}
+      {ids}
+      title={titleOf(ids)}
+      onremove={() => void remove(ids)}
+      oncancel={onclose}
+    />
+  </Inspector>
+{:else if panel?.kind === 'record' && record}
+  {@const one = record}
+  <Inspector kind="Record of {table.label}" title={work.titleOf(one)} dye={table.dye} {onclose}>
+    <p class="ways">
+      {#if back}<button onclick={back.go}>← {back.label}</button>{/if}
+      <a href={pageOf(one.id)}>Open full page</a>
+    </p>
+    <RecordPanel
+      {workspace}
+      {model}
+      {table}
+      record={one}
+      {mayEdit}
+      onedit={(field, value) => void work.edit(one, field, value)}
+      onremove={() => onpanel({ kind: 'removal', ids: [one.id] })}
+      onadd={(field) => onpanel({ kind: 'linked', field: field.id, id: one.id })}
+      onlinked={(other, named) =>
+        onpanel({ kind: 'other', table: other.id, record: named, from: { kind: 'record', id: one.id } })}
+      ontrace={(field) => onpanel({ kind: 'trace', field: field.id, id: one.id })}
+    />
+  </Inspector>
+{:else if panel?.kind === 'other'}
+  {@const { from, record: named } = panel}
+  {@const source = from?.kind === 'record' ? set.withId(from.id) : undefined}
+  {#key `${panel.table} ${named.id}`}
+    <LinkedRecord
+      {workspace}
+      {model}
+      table={tableOf(model, panel.table)}
+      record={named}
+      {mayEdit}
+      back={source ? { label: work.titleOf(source), go: () => onpanel(from) } : back}
+      {onclose}
+    />
+  {/key}
+{/if}
+
+<style>
+  .ways {
+    display: flex;
+    gap: 16px;
+    justify-content: space-between;
+    margin-bottom: 8px;
+  }
+  .ways > * {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+  .ways a {
+    margin-left: auto;
+  }
+</style>
