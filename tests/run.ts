@@ -91,7 +91,7 @@ await Promise.all([
         command: 'npx',
         args: ['depcruise', 'src/lib/core', 'src/lib/server', '--config', '.dependency-cruiser.js'],
       },
-      { name: 'dead exports', command: 'npx', args: ['knip'] },
+      { name: 'exports', command: 'npx', args: ['knip'] },
       { name: 'format', command: 'npx', args: ['prettier', '--check', '.', '--log-level', 'warn'] },
       { name: 'types', command: 'npm', args: ['run', '--silent', 'check'] },
       { name: 'build', command: 'npx', args: ['vite', 'build', '--logLevel', 'error'] },

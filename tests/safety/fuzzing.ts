@@ -93,7 +93,12 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
       type?: string;
       keys?: Record<string, Joi.Description>;
       items?: Joi.Description[];
-      matches?: { schema?: Joi.Description; then?: Joi.Description; otherwise?: Joi.Description }[];
+      matches?: {
+        schema?: Joi.Description;
+        then?: Joi.Description;
+        otherwise?: Joi.Description;
+        switch?: { then?: Joi.Description; otherwise?: Joi.Description }[];
+      }[];
       allow?: unknown[];
       flags?: { only?: boolean; presence?: string };
     };
@@ -111,7 +116,12 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
         return Array.from({ length: random(4) }, () => (items?.length ? valueOf(one(items), depth + 1) : words()));
       case 'alternatives': {
         const schemas = (matches ?? [])
-          .flatMap(({ schema, then, otherwise }) => [schema, then, otherwise])
+          .flatMap(({ schema, then, otherwise, switch: cases = [] }) => [
+            schema,
+            then,
+            otherwise,
+            ...cases.flatMap((one) => [one.then, one.otherwise]),
+          ])
           .filter((each) => each !== undefined);
         return schemas.length > 0 ? valueOf(one(schemas), depth + 1) : words();
       }

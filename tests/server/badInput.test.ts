@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { tableAt, type Person } from '$server/access/seat';
-import type { ChangeJson } from '$server/api/changes/changes';
+import { changesSchema, type ChangeJson } from '$server/api/changes/changes';
 import type { Pool } from '$server/database/pool';
 import { applyPlan } from '$server/structure/plan';
 import { effectWords, removalOf } from '$server/records/removal';
@@ -73,6 +73,46 @@ async function why(...changes: ChangeJson[]): Promise<string> {
     (error: { message: string; problem?: { fix?: string } }) => `${error.message} ${error.problem?.fix ?? ''}`,
   );
 }
+
+describe('a change that cannot be read says what is wrong with it, and where', () => {
+  test.each<[string, object, string, string]>([
+    ['no kind', { table: 'hives' }, '“[0].do” is required', '0.do'],
+    ['a kind that is none', { do: 'addView', table: 'hives' }, '“[0].do” must be one of [addTable, ', '0.do'],
+    ['a name that every object has', { do: 'constructor', table: 'hives' }, '“[0].do” must be one of', '0.do'],
+    ['no object at all', 5 as never, '“[0]” must be of type object', '0'],
+    [
+      'a member of the wrong type',
+      { do: 'moveField', table: 'hives', field: 'notes', to: 'up' },
+      'must be a number',
+      '0.to',
+    ],
+    ['a member too many', { do: 'removeTable', table: 'hives', also: 1 }, '“[0].also” is not allowed', '0.also'],
+    [
+      'a part of no kind',
+      { do: 'addPart', kind: 'nothing', table: 'hives', part: {} },
+      'must be one of [view, form]',
+      '0.kind',
+    ],
+    [
+      'something within a part',
+      { do: 'addPart', kind: 'view', table: 'hives', part: { label: 'A', sort: 5 } },
+      '“[0].part.sort” must be a string',
+      '0.part.sort',
+    ],
+    [
+      'a rule of both sorts',
+      { do: 'addRule', table: 'hives', message: 'A', condition: 'true', unique: ['a', 'b'] },
+      'conflict',
+      '0',
+    ],
+  ])('%s', (_, change, words, at) => {
+    const { error } = changesSchema.validate([change]);
+    expect([error?.message.replace(/"([^"]*)"/g, '“$1”'), error?.details[0]?.path.join('.')]).toEqual([
+      expect.stringContaining(words),
+      at,
+    ]);
+  });
+});
 
 describe('names', () => {
   test.each<[string, ChangeJson, string]>([

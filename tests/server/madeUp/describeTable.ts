@@ -32,9 +32,6 @@ const describeTable = {
   // Its own shape, which the types of the product do not know.
 } as unknown as ChangeDescriptor<ChangeTable>;
 
-/** The registries it stands in. On the server it needs none, as it stands in the model alone. */
-export const registries = ['core/model/change.ts', 'server/api/changes/tables.ts'];
-
 Object.assign(changeDescriptors, { describeTable });
 Object.assign(tableChanges, {
   describeTable: {

@@ -31,9 +31,6 @@ const stored: StoredKind<'email'> = {
   readSql: (text) => `case when ${text} ~* '^[a-f]$' then upper(${text}) end`,
 };
 
-/** The registries it stands in. */
-export const registries = ['core/fieldTypes/registry.ts', 'server/fieldTypes/registry.ts'];
-
 Object.assign(fieldKinds, { grade });
 (enteredKinds as unknown as string[]).push('grade');
 Object.assign(storedKinds, { grade: stored });

@@ -40,9 +40,6 @@ const remark = {
   // Its values are of its own shape, which the types of the product do not know.
 } as unknown as PartDescriptor<'form'>;
 
-/** The registries it stands in. */
-export const registries = ['core/parts/parts.ts', 'server/api/partSchemas.ts'];
-
 Object.assign(partDescriptors, { remark });
 (partKinds as unknown as string[]).push('remark');
 Object.assign(partSchemas, {

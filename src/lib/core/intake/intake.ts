@@ -177,7 +177,7 @@ export interface IntakeSheet {
   readonly rows: number;
   /** Rows of the file in which nothing stands. */
   readonly blankRows?: number;
-  /** Which of the files that came together it is from. */
+  /** Which of the files of the intake it is from. */
   readonly file: number;
   readonly read: ReadingFound;
   /** Rows above the names of the columns, and over how many the names go. */
@@ -205,7 +205,7 @@ export interface StandingMatch {
   readonly column: number;
   readonly table: TableId;
   readonly field: FieldId;
-  /** A second column that has to agree with a field of the table, where only both together tell its records. */
+  /** A second column that has to agree with a field of the table, where only both identify its records. */
   readonly also?: { readonly column: number; readonly field: FieldId };
   /** Rows that find their value there, and rows that do not. */
   readonly matching: number;
@@ -249,7 +249,7 @@ export interface SheetPreview {
 export interface FoundLink {
   readonly from: { readonly sheet: number; readonly column: number };
   readonly to: { readonly sheet: number; readonly column: number };
-  /** A second column that has to agree, where only both together tell the target. */
+  /** A second column that has to agree, where only both identify the target. */
   readonly also?: { readonly from: number; readonly to: number };
   /** Cells hold several values each, apart by this: a link to many. */
   readonly separator?: string;
@@ -361,7 +361,7 @@ export interface ColumnDecision {
   readonly keepSpellings?: boolean;
 }
 
-/** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made anew from them. */
+/** A person's corrections: tables by sheet, columns by `sheet.column`. The proposal is made again from them. */
 export interface Decisions {
   readonly tables: Readonly<Record<string, SheetDecision>>;
   readonly columns: Readonly<Record<string, ColumnDecision>>;

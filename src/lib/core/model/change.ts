@@ -42,7 +42,7 @@ const descriptorOf = (change: Change) => changeDescriptors[change.do] as ChangeD
 /** The model after the change, or why it cannot be made. */
 export const applyChange = (model: Model, change: Change): Result<Model> => descriptorOf(change).apply(model, change);
 
-/** The changes that take this one back. `model` is the model before it. */
+/** The changes that undo this one. `model` is the model before it. */
 export const invertChange = (model: Model, change: Change): readonly Change[] =>
   descriptorOf(change).invert(model, change);
 

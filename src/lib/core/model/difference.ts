@@ -3,7 +3,7 @@ import { findField, linkedTable, ownTables } from './model';
 import { partKinds, partOf } from '../parts/parts';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
-import type { Field } from '../types/field';
+import { fieldSettings, type Field } from '../types/field';
 
 /** One thing in which two structures differ. */
 export interface StructureDifference {
@@ -35,19 +35,6 @@ function typeWordsOf(model: Model, field: Field): string {
   const members = Object.entries(rest).filter(([, value]) => value !== null && value !== undefined);
   return members.length === 0 ? kind : `${kind} ${JSON.stringify(Object.fromEntries(members))}`;
 }
-
-const settings = [
-  'label',
-  'key',
-  'help',
-  'placeholder',
-  'example',
-  'required',
-  'unique',
-  'off',
-  'internal',
-  'unlisted',
-] as const;
 
 /** What is different in the second model: tables, fields, rules, their order. By identity, so a rename is a rename. */
 export function structureDifference(before: Model, now: Model): StructureDifference[] {
@@ -98,7 +85,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
       continue;
     }
     const changes = [
-      ...settings.map((name) => ({ of: name as string, before: words(earlier[name]), now: words(field[name]) })),
+      ...fieldSettings.map((name) => ({ of: name as string, before: words(earlier[name]), now: words(field[name]) })),
       // By identity: a link to a table that is called otherwise now is the same link.
       ...(JSON.stringify(earlier.type) === JSON.stringify(field.type)
         ? []

@@ -90,3 +90,17 @@ export interface Field {
    */
   readonly veiled?: true;
 }
+
+/** What people settle about a field beside its type and its default. */
+export const fieldSettings = [
+  'label',
+  'key',
+  'help',
+  'placeholder',
+  'example',
+  'required',
+  'unique',
+  'off',
+  'internal',
+  'unlisted',
+] as const;

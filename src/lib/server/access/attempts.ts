@@ -96,7 +96,7 @@ async function counted(count: () => Promise<unknown>): Promise<void> {
   }
 }
 
-/** Takes a try back that had the right password. */
+/** No longer counts a try that had the right password. */
 export async function attemptWasRight(pool: Pool, attempt: Attempt): Promise<void> {
   const { account, place } = limiters(pool);
   await Promise.all([

@@ -154,7 +154,7 @@ async function titlesNear(
       `${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`,
     );
   } finally {
-    // Takes the settings back as well.
+    // Resets the settings as well.
     await client.query('rollback to savepoint near');
   }
 }

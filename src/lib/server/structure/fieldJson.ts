@@ -4,7 +4,7 @@ import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
-import type { Default, Field, FieldType, TypeOf } from '$core/types/field';
+import { fieldSettings, type Default, type Field, type FieldType, type TypeOf } from '$core/types/field';
 import { newFieldKey } from '$core/model/naming';
 import { newId } from '$core/model/identity';
 import { valueJson, enteredKinds, plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
@@ -65,24 +65,12 @@ export const fieldSchema = Joi.object({
   type: typeMembers.type.required(),
 });
 
-const settingNames = [
-  'label',
-  'key',
-  'help',
-  'placeholder',
-  'example',
-  'required',
-  'unique',
-  'off',
-  'internal',
-  'unlisted',
-  'default',
-] as const;
+const settingNames: readonly string[] = [...fieldSettings, 'default'];
 
 /** The parts of a written field: its settings, and the members of its type. */
 export function partsOfJson(json: Partial<FieldJson>): { settings: Partial<FieldJson>; type: Partial<FieldJson> } {
   const entries = Object.entries(json).filter(([, value]) => value !== undefined);
-  const isSetting = (name: string) => (settingNames as readonly string[]).includes(name);
+  const isSetting = (name: string) => settingNames.includes(name);
   return {
     settings: Object.fromEntries(entries.filter(([name]) => isSetting(name))),
     type: Object.fromEntries(entries.filter(([name]) => !isSetting(name))),

@@ -133,7 +133,7 @@
         return kindWords[type.kind];
     }
   }
-  const told = $derived(
+  const matched = $derived(
     into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined,
   );
   /** Found in a table that stands. */
@@ -226,10 +226,10 @@
   {/if}
   {#if table && into}
     <div class="into">
-      {#if told}<span
-          >{counted(told.matching, 'row')}
-          {told.matching === 1 ? 'is' : 'are'} about records that stand in {table.label}{told.missing > 0
-            ? `, ${told.missing.toLocaleString()} about new ones`
+      {#if matched}<span
+          >{counted(matched.matching, 'row')}
+          {matched.matching === 1 ? 'is' : 'are'} about records that stand in {table.label}{matched.missing > 0
+            ? `, ${matched.missing.toLocaleString()} about new ones`
             : ''}.</span
         >{/if}
       <label

@@ -1,7 +1,7 @@
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, linkedTable, overOf, typeAs } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import type { Dye, Field } from '$core/types/field';
+import { fieldSettings, type Dye, type Field } from '$core/types/field';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { typedJson } from '../values/typedJson';
 import { noRules, rulesOf } from './fieldRules';
@@ -232,19 +232,6 @@ function typeMembers(draft: FieldDraft): Record<string, unknown> {
   }
 }
 
-const settingNames = [
-  'label',
-  'key',
-  'help',
-  'placeholder',
-  'example',
-  'required',
-  'unique',
-  'off',
-  'internal',
-  'unlisted',
-] as const;
-
 function presetOf({ preset, presetText, type }: FieldDraft): unknown {
   if (preset === 'value') return presetText === '' ? null : { value: asRead(presetText, type) };
   return preset === 'formula' ? { formula: presetText } : preset === 'none' ? null : preset;
@@ -276,7 +263,7 @@ export const addFieldChange = (table: string, draft: FieldDraft): ChangeDraft =>
 export function fieldMembers(draft: FieldDraft): Record<string, unknown> {
   const blank = emptyDraft();
   const settings = Object.fromEntries(
-    settingNames.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]),
+    fieldSettings.filter((name) => draft[name] !== blank[name]).map((name) => [name, draft[name]]),
   );
   const preset = presetOf(draft);
   const { counterpart, counterpartShown, brings } = draft;
@@ -297,7 +284,7 @@ export function changeFieldChanges(table: string, field: string, before: FieldDr
   for (const { id, into } of after.options) if (id && into !== '') merged.set(into, [...(merged.get(into) ?? []), id]);
   for (const [into, from] of merged) changes.push({ do: 'mergeOptions', table, field, from, into });
   const set: Record<string, unknown> = {};
-  for (const name of settingNames) if (before[name] !== after[name]) set[name] = after[name];
+  for (const name of fieldSettings) if (before[name] !== after[name]) set[name] = after[name];
   if (JSON.stringify(presetOf(before)) !== JSON.stringify(presetOf(after))) set.default = presetOf(after);
   const becomes = convertsLink(before, after);
   if (!becomes) {

@@ -18,7 +18,7 @@ export interface Names {
 export interface ChangeDescriptor<C extends Change> {
   /** The model after the change, or why it cannot be made. */
   apply(model: Model, change: C): Result<Model>;
-  /** The changes that take it back, over the model before it. */
+  /** The changes that undo it, over the model before it. */
   invert(model: Model, change: C): readonly Change[];
   /**
    * What it is about within its table, by identity: a later change of the same stands on it. Nothing for what only

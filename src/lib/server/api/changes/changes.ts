@@ -3,6 +3,7 @@ import { applyChange } from '$core/model/change';
 import type { Change } from '$core/types/change';
 import type { Model } from '$core/types/model';
 import { refuse } from '../../base/refusal';
+import { oneOf } from '../../http/oneOf';
 import { copyTableChanges, type CopyWish } from './copyTable';
 import { fieldChanges } from './fields';
 import { linkChanges } from './links';
@@ -42,17 +43,26 @@ type Sent = { [K in keyof Entries]: { readonly do: K } & Parameters<Entries[K]['
 /** A change as programs write it. */
 export type ChangeJson = Sent[keyof Entries];
 
-const shapesOf = (name: string, { members, together }: SentChange<never>): Joi.ObjectSchema[] =>
-  [members].flat().map((shape) => {
-    const schema = Joi.object({ do: Joi.string().valid(name).required(), ...shape });
+function schemaOf(name: string, { members, by, together }: SentChange<never>): Joi.Schema {
+  const shape = (more: Joi.SchemaMap = {}) => {
+    const schema = Joi.object({ do: Joi.string().valid(name).required(), ...members, ...more });
     return together?.(schema) ?? schema;
+  };
+  if (!by) return shape();
+  const kinds = Object.entries(by.shapes).map(([kind, more]) => {
+    const member = { [by.member]: Joi.string().valid(kind).required() };
+    return [kind, shape({ ...member, ...more })] as const;
   });
+  return oneOf(by.member, Object.fromEntries(kinds));
+}
 
 /** What `changes` of a plan holds. */
 export const changesSchema = Joi.array()
   .min(1)
   .max(5000)
-  .items(...Object.entries(sentChanges).flatMap(([name, entry]) => shapesOf(name, entry)));
+  .items(
+    oneOf('do', Object.fromEntries(Object.entries(sentChanges).map(([name, entry]) => [name, schemaOf(name, entry)]))),
+  );
 
 /** Reads one change of a structure that was written out, in which more may stand than a change holds. */
 export const readChange: ReadChange = (model, json) => {

@@ -14,13 +14,16 @@ export type PartJson = Readonly<Record<string, unknown>>;
 type OfKind = OfTable & { readonly kind: PartKind };
 
 const id = Joi.string().required();
-const forKinds = (members: (kind: PartKind) => Joi.SchemaMap): Joi.SchemaMap[] =>
-  partKinds.map((kind) => ({ kind: Joi.string().valid(kind).required(), table: id, ...members(kind) }));
+const byKind = (members: (kind: PartKind) => Joi.SchemaMap) => ({
+  member: 'kind',
+  shapes: Object.fromEntries(partKinds.map((kind) => [kind, members(kind)])),
+});
 
 /** Changes of the parts of a table. */
 export const partChanges = {
   addPart: {
-    members: forKinds((kind) => ({ part: partSchemas[kind].required(), at: wholeNumber })),
+    members: { table: id, at: wholeNumber },
+    by: byKind((kind) => ({ part: partSchemas[kind].required() })),
     *expand(json, sending) {
       const { kind } = json;
       const [model, table] = [sending.model(), tableIn(json, sending)];
@@ -32,7 +35,8 @@ export const partChanges = {
   } satisfies SentChange<OfKind & { readonly part: PartJson; readonly at?: number }>,
 
   changePart: {
-    members: forKinds((kind) => ({ part: id, set: partSchemas[kind].required(), at: wholeNumber })),
+    members: { table: id, part: id, at: wholeNumber },
+    by: byKind((kind) => ({ set: partSchemas[kind].required() })),
     *expand(json, sending) {
       const { kind } = json;
       const [model, table, at] = [sending.model(), tableIn(json, sending), sending.at];
@@ -50,7 +54,13 @@ export const partChanges = {
   } satisfies SentChange<OfKind & { readonly part: string; readonly set: PartJson; readonly at?: number }>,
 
   removePart: {
-    members: forKinds(() => ({ part: id })),
+    members: {
+      kind: Joi.string()
+        .valid(...partKinds)
+        .required(),
+      table: id,
+      part: id,
+    },
     *expand(json, sending) {
       yield { do: 'removePart', kind: json.kind, table: tableIn(json, sending).id, part: json.part };
     },

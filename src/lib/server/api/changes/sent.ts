@@ -16,8 +16,10 @@ export interface Sending {
 
 /** A kind of change as programs write it: its members, and the changes of the core that it stands for. */
 export interface SentChange<J> {
-  /** What it holds beside `do`; several where it has several shapes. */
-  readonly members: Joi.SchemaMap | readonly Joi.SchemaMap[];
+  /** What it holds beside `do`. */
+  readonly members: Joi.SchemaMap;
+  /** What it holds besides for each value of one more member. */
+  readonly by?: { readonly member: string; readonly shapes: Readonly<Record<string, Joi.SchemaMap>> };
   /** What holds between its members. */
   readonly together?: (schema: Joi.ObjectSchema) => Joi.ObjectSchema;
   expand(json: J, sending: Sending): Iterable<Change>;
