@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
-import { tableAt, takeSeat, type Person, type Seat } from '../src/lib/server/access/seat';
+import { tableAt, authorize, type Person, type WorkspaceAccess } from '../src/lib/server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes/changes';
 import { members, people, workspaces, type Role } from '../src/lib/server/database/catalogue';
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
@@ -204,12 +204,16 @@ export async function makeDemo(pool: Pool): Promise<void> {
 
 /** The form for anyone is open at two addresses, one of which ended with the last season. */
 async function openReportForm(pool: Pool, by: Person): Promise<void> {
-  const seat = await takeSeat(pool, by, 'outreach', 'administrator');
-  const table = tableAt(seat, 'swarm_reports');
+  const access = await authorize(pool, by, 'outreach', 'administrator');
+  const table = tableAt(access, 'swarm_reports');
   const form = formNamed(table, 'Report a swarm');
   const settings = { most: null, mostHourly: 60, closed: false };
-  await makeAddress(pool, seat, table, form, { ...settings, label: 'Notice boards in the villages', expiresAt: null });
-  await makeAddress(pool, seat, table, form, {
+  await makeAddress(pool, access, table, form, {
+    ...settings,
+    label: 'Notice boards in the villages',
+    expiresAt: null,
+  });
+  await makeAddress(pool, access, table, form, {
     ...settings,
     label: 'Leaflet of last season',
     expiresAt: '2025-09-30T21:59:59Z',
@@ -217,26 +221,26 @@ async function openReportForm(pool: Pool, by: Person): Promise<void> {
 }
 
 /** Letters about swarms come in as a file, so that History has a load and Set aside what did not fit in it. */
-async function bringLetters(pool: Pool, seat: Seat): Promise<void> {
+async function bringLetters(pool: Pool, access: WorkspaceAccess): Promise<void> {
   const letters = makeSources().find(({ name }) => name === 'swarm letters.csv');
   if (!letters) return;
   const path = join(tmpdir(), `loom-demo-${process.pid}`);
   writeFileSync(path, letters.bytes);
   const ended = async (id: number, working: string) => {
     for (;;) {
-      const intake = await readIntake(pool, seat, id);
+      const intake = await readIntake(pool, access, id);
       if (intake.state !== working) return intake;
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
   };
-  const { id } = await beginIntake(pool, seat, [{ name: letters.name, path }]);
+  const { id } = await beginIntake(pool, access, [{ name: letters.name, path }]);
   const read = await ended(id, 'reading');
-  const table = seat.workspace.model.tables.find(({ key }) => key === 'swarm_reports');
-  await correctIntake(pool, seat, id, {
+  const table = access.workspace.model.tables.find(({ key }) => key === 'swarm_reports');
+  await correctIntake(pool, access, id, {
     tables: { 0: { into: table?.id ?? 'new', by: [], mode: 'add' } },
     columns: {},
   });
-  await startLoad(pool, seat, id);
+  await startLoad(pool, access, id);
   const loaded = await ended(id, 'loading');
   if (read.problem ?? loaded.problem) throw new Error(read.problem ?? loaded.problem ?? '');
 }
@@ -247,26 +251,26 @@ async function makeOne(
   all: readonly (Person & { role: Role })[],
   wish: { label: string; description: string; zone: string },
   model: readonly ChangeJson[],
-): Promise<Seat> {
+): Promise<WorkspaceAccess> {
   const { id, key } = await makeWorkspace(pool, by, wish);
   for (const { id: person, role } of all)
     if (person !== by.id) await catalogueOn(pool).insert(members).values({ workspace: id, person, role });
   await changeAs(pool, by, key, model);
-  return takeSeat(pool, by, key, 'administrator');
+  return authorize(pool, by, key, 'administrator');
 }
 
 /** Plans and applies changes as a program would send them. */
 async function changeAs(pool: Pool, by: Person, key: string, changes: readonly ChangeJson[]): Promise<void> {
-  const seat = await withForeign(pool, await takeSeat(pool, by, key, 'administrator'), changes);
-  const plan = await makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
+  const access = await withForeign(pool, await authorize(pool, by, key, 'administrator'), changes);
+  const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.filter(({ breaks }) => breaks.length > 0)));
-  await applyPlan(pool, seat, plan.id);
+  await applyPlan(pool, access, plan.id);
 }
 
 /** The numbers of a table's records by the text of one field. */
-async function idsBy(pool: Pool, seat: Seat, table: string, field: string): Promise<Map<string, number>> {
+async function idsBy(pool: Pool, access: WorkspaceAccess, table: string, field: string): Promise<Map<string, number>> {
   const { rows } = await pool.query<{ id: number; word: string }>(
-    `select _id as id, ${quoteIdentifier(field)} as word from ${quoteIdentifier(seat.workspace.key)}.${quoteIdentifier(table)}`,
+    `select _id as id, ${quoteIdentifier(field)} as word from ${quoteIdentifier(access.workspace.key)}.${quoteIdentifier(table)}`,
   );
   return new Map(rows.map(({ id, word }) => [word, id]));
 }

@@ -1,4 +1,4 @@
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import type { ChangeListener } from '$server/live/events';
 

@@ -1,6 +1,6 @@
 import type pg from 'pg';
 import { fieldNamed } from '../../src/lib/core/model/model';
-import { tableAt, type Seat } from '../../src/lib/server/access/seat';
+import { tableAt, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import { applyEdits } from '../../src/lib/server/records/applyEdits';
@@ -60,13 +60,13 @@ async function byHand(
 
 async function measure(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   inspections: number,
   rounds: number,
 ): Promise<{ ours: number; theirs: number }> {
   const random = randomFrom(inspections);
-  const { key, id: workspace } = seat.workspace;
-  const table = tableAt(seat, 'inspections');
+  const { key, id: workspace } = access.workspace;
+  const table = tableAt(access, 'inspections');
   const field = fieldNamed(table, 'day');
   if (!field) throw new Error('no day');
   const next = () => ({
@@ -79,9 +79,9 @@ async function measure(
     200,
     async () => {
       const { id, day } = next();
-      await withWorkspace(pool, seat, 'shared', (own, now, whole) =>
+      await withWorkspace(pool, access, 'shared', (own, now, exclusive) =>
         applyEdits(
-          { client: own, seat: now, whole },
+          { client: own, access: now, exclusive },
           [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, day]]) }] }],
           {
             kind: 'edit',
@@ -92,7 +92,7 @@ async function measure(
     },
     async () => {
       const { id, day } = next();
-      await byHand(client, key, workspace, seat.person.id, table.id, field.id, id, day);
+      await byHand(client, key, workspace, access.person.id, table.id, field.id, id, day);
     },
   );
   client.release();

@@ -9,8 +9,8 @@ const key = 'bench_lookups';
  */
 export async function* lookups(pool: Pool): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
-  const seat = await makeLevels(pool, person, key, 1_000_000, false);
-  await apply(pool, seat, [
+  const access = await makeLevels(pool, person, key, 1_000_000, false);
+  await apply(pool, access, [
     { do: 'addField', table: 'inspections', field: { label: 'Number', type: 'formula', formula: 'hive.number' } },
   ]);
   await pool.query(`vacuum full analyze ${key}.inspections`);

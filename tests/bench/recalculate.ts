@@ -1,7 +1,7 @@
-import { takeSeat, tableAt } from '../../src/lib/server/access/seat';
+import { authorize, tableAt } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
-import { ChangedValues, recalculate as recalculateAll } from '../../src/lib/server/calculation/recalculate';
+import { recalculate as recalculateAll } from '../../src/lib/server/calculation/recalculate';
 import { alternating, figure, median, type Figure } from './measure';
 import { apply, benchPerson, makeLevels } from './world';
 
@@ -11,14 +11,14 @@ import { apply, benchPerson, makeLevels } from './world';
  */
 export async function recalculate(pool: Pool): Promise<Figure[]> {
   const person = await benchPerson(pool);
-  let seat = await makeLevels(pool, person, 'bench_recalculate', 1_000_000, false);
-  seat = await apply(pool, seat, [
+  let access = await makeLevels(pool, person, 'bench_recalculate', 1_000_000, false);
+  access = await apply(pool, access, [
     { do: 'addField', table: 'hives', field: { label: 'Kg', type: 'formula', formula: 'sum(inspections.kg)' } },
     { do: 'addField', table: 'hives', field: { label: 'Last day', type: 'formula', formula: 'max(inspections.day)' } },
   ]);
-  seat = await takeSeat(pool, person, 'bench_recalculate', 'administrator');
+  access = await authorize(pool, person, 'bench_recalculate', 'administrator');
   const anew = new Set(
-    tableAt(seat, 'hives')
+    tableAt(access, 'hives')
       .fields.filter(({ type }) => type.kind === 'formula')
       .map(({ id }) => id),
   );
@@ -39,8 +39,8 @@ export async function recalculate(pool: Pool): Promise<Figure[]> {
     1,
     () =>
       once('ours', () =>
-        withWorkspace(pool, seat, 'whole', (own, now) =>
-          recalculateAll({ client: own, workspace: now.workspace, whole: true, changed: new ChangedValues(), anew }),
+        withWorkspace(pool, access, 'exclusive', (own, now) =>
+          recalculateAll({ client: own, workspace: now.workspace, exclusive: true, anew }),
         ),
       ),
     () =>

@@ -4,7 +4,7 @@ import { unlink } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { to as copyTo } from 'pg-copy-streams';
 import { makeToken } from '../../src/lib/server/access/signIn';
-import { tableAt, takeSeat, type Person } from '../../src/lib/server/access/seat';
+import { tableAt, authorize, type Person } from '../../src/lib/server/access/workspaceAccess';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
 import { streamOf } from '../../src/lib/server/export/cells';
 import { csvPieces } from '../../src/lib/server/export/csv';
@@ -25,19 +25,19 @@ const key = 'bench_records';
 export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
   const token = await makeToken(pool, person.email, 'bench');
-  let seat = await makeLevels(pool, person, key, records);
+  let access = await makeLevels(pool, person, key, records);
   // Titles of many different words, as people give them.
   await pool.query(
     `update ${key}.inspections set notes = (array['brood','queen','stores','robbing','drone','swarm','comb','mites'])[1 + _id % 8] || ' ' || substr(md5(_id::text), 1, 6) || ' by ' || (array['anselm','brida','corwen','dunmere','elwick','farrow','greta'])[1 + _id % 7]`,
   );
   await pool.query(`vacuum analyze ${key}.inspections`);
-  seat = await apply(pool, seat, [
+  access = await apply(pool, access, [
     { do: 'addPart', kind: 'view', table: 'inspections', part: { label: 'By day', sort: 'day' } },
   ]);
   const built = await timed(async () => {
     // The plan begins the indexes by itself; it is waited for until they stand.
     for (;;) {
-      await keepIndexes(pool, seat);
+      await keepIndexes(pool, access);
       const { rows } = await pool.query<{ n: number }>(
         `select count(*) as n from pg_indexes where schemaname = $1 and tablename = 'inspections' and starts_with(indexname, '_for_')`,
         [key],
@@ -54,7 +54,7 @@ export async function* recordsBench(pool: Pool, url: string): AsyncGenerator<Fig
     'ms',
     null,
   );
-  seat = await apply(pool, seat, [
+  access = await apply(pool, access, [
     {
       do: 'addTable',
       label: 'Cases',
@@ -155,7 +155,7 @@ async function* jumps(pool: Pool, token: string): AsyncGenerator<Figure> {
 }
 
 async function* search(pool: Pool, person: Person): AsyncGenerator<Figure> {
-  const seat = await takeSeat(pool, person, key, 'reader');
+  const access = await authorize(pool, person, key, 'reader');
   const typed = [
     'bro',
     'anse',
@@ -174,7 +174,7 @@ async function* search(pool: Pool, person: Person): AsyncGenerator<Figure> {
   ];
   const times: number[] = [];
   for (let round = 0; round < 5; round++)
-    for (const text of typed) times.push(await timed(() => searchWorkspace(pool, seat, text, 5)));
+    for (const text of typed) times.push(await timed(() => searchWorkspace(pool, access, text, 5)));
   const ofText = typed.map((text, index) => ({
     text,
     took: median(times.filter((_, at) => at >= typed.length && at % typed.length === index)),
@@ -224,8 +224,8 @@ async function* indexCost(pool: Pool): AsyncGenerator<Figure> {
 }
 
 async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerator<Figure> {
-  const seat = await takeSeat(pool, person, key, 'reader');
-  const table = tableAt(seat, 'inspections');
+  const access = await authorize(pool, person, key, 'reader');
+  const table = tableAt(access, 'inspections');
   const own = openPool(url, 2);
   const ours: number[] = [];
   const theirs: number[] = [];
@@ -237,7 +237,7 @@ async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerat
     ours.push(
       await timed(async () => {
         const fields = table.fields.filter(({ key: name }) => ['day', 'frames', 'kg', 'notes', 'hive'].includes(name));
-        const stream = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet'));
+        const stream = streamOf(csvPieces(own, access, { table, fields, filter: null, sort: [] }, 'spreadsheet'));
         await pipeline(stream as unknown as NodeJS.ReadableStream, createWriteStream('.loom/bench-export.csv'));
       }),
     );
@@ -271,8 +271,8 @@ async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerat
 }
 
 async function* pasting(pool: Pool, person: Person): AsyncGenerator<Figure> {
-  let seat = await takeSeat(pool, person, key, 'administrator');
-  seat = await apply(pool, seat, [
+  let access = await authorize(pool, person, key, 'administrator');
+  access = await apply(pool, access, [
     {
       do: 'addTable',
       label: 'Counts',
@@ -305,7 +305,7 @@ async function* pasting(pool: Pool, person: Person): AsyncGenerator<Figure> {
   const times = await alternating(
     4,
     1,
-    () => paste(pool, seat, 'counts', { fields, rows, misfits: 'setAside' }, false),
+    () => paste(pool, access, 'counts', { fields, rows, misfits: 'setAside' }, false),
     async () => {
       // The same by hand: one typed insert with the link found by a join, the calculated column, and a row of history
       // each.

@@ -15,8 +15,8 @@ export async function* stormBench(pool: Pool, url: string): AsyncGenerator<Figur
     ['bench_storm_turns', 'sums and lookups that turn around', [...rollups, ...lookups]],
   ] as const) {
     await freshWorkspace(pool, person, key);
-    const seat = await buildStorm(pool, person, key, formulas);
-    const { done, faults, refused, killed } = await stormWithKill(pool, url, seat, 16, 60);
+    const access = await buildStorm(pool, person, key, formulas);
+    const { done, faults, refused, killed } = await stormWithKill(pool, url, access, 16, 60);
     const clashes = Object.values(refused).reduce((sum, n) => sum + n, 0);
     yield figure('storm', `${words}: edits of the eight that lived on`, done, null, 'edits', null);
     yield figure('storm', `${words}: clashes of versions or with deletions`, clashes, null, 'edits', null);
@@ -31,7 +31,7 @@ export async function* stormBench(pool: Pool, url: string): AsyncGenerator<Figur
     yield figure(
       'storm',
       `${words}: tables with a wrong value afterwards`,
-      (await wrongAfter(pool, seat)).length,
+      (await wrongAfter(pool, access)).length,
       null,
       'tables',
       0,

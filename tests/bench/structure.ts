@@ -1,4 +1,4 @@
-import { tableAt, takeSeat, type Seat } from '../../src/lib/server/access/seat';
+import { tableAt, authorize, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
@@ -10,8 +10,8 @@ const key = 'bench_structure';
 const records = 1_000_000;
 const targets = 50_000;
 
-async function makeVisits(pool: Pool, seat: Seat): Promise<Seat> {
-  const made = await apply(pool, seat, [
+async function makeVisits(pool: Pool, access: WorkspaceAccess): Promise<WorkspaceAccess> {
+  const made = await apply(pool, access, [
     { do: 'addTable', label: 'Hives', fields: [{ label: 'Number', type: 'text' }] },
     {
       do: 'addTable',
@@ -64,10 +64,10 @@ async function longestWait(url: string, work: () => Promise<unknown>): Promise<{
 /** Changes of structure on a table of a million records, beside the statements one would write by hand. */
 export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   const person = await benchPerson(pool);
-  let seat = await makeVisits(pool, await freshWorkspace(pool, person, key));
-  const again = async () => (seat = await takeSeat(pool, person, key, 'administrator'));
+  let access = await makeVisits(pool, await freshWorkspace(pool, person, key));
+  const again = async () => (access = await authorize(pool, person, key, 'administrator'));
   const planOf = (changes: readonly ChangeJson[]) =>
-    makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
+    makePlan(pool, access, changesFromJson(access.workspace.model, changes));
   const figures: Figure[] = [];
 
   // What rewrites nothing: planned and applied.
@@ -85,12 +85,12 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
       const plan = await planOf([change]);
       takes.set(words, [
         ...(takes.get(words) ?? []),
-        await timed(async () => void done.push((await applyPlan(pool, seat, plan.id)).batch)),
+        await timed(async () => void done.push((await applyPlan(pool, access, plan.id)).batch)),
       ]);
       await again();
     }
     for (const batch of done.reverse()) {
-      await undoBatch(pool, seat, batch);
+      await undoBatch(pool, access, batch);
       await again();
     }
   }
@@ -137,11 +137,11 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   for (let round = 0; round < 2; round++) {
     const plan = await planOf([toNumber]);
     let batch = 0;
-    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
+    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, access, plan.id)));
     times.ours.push(all);
     times.wait.push(wait);
     await again();
-    await undoBatch(pool, seat, batch);
+    await undoBatch(pool, access, batch);
     await again();
     await pool.query(`vacuum full analyze ${key}.visits`);
     times.theirs.push(
@@ -183,11 +183,11 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   for (let round = 0; round < 2; round++) {
     const plan = await planOf([toLink]);
     let batch = 0;
-    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, seat, plan.id)));
+    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, access, plan.id)));
     links.ours.push(all);
     links.wait.push(wait);
     await again();
-    await undoBatch(pool, seat, batch);
+    await undoBatch(pool, access, batch);
     await again();
     await pool.query(`vacuum full analyze ${key}.visits`);
     links.theirs.push(
@@ -218,6 +218,6 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
       0.1,
     ),
   );
-  if (tableAt(seat, 'visits').fields.length === 0) throw new Error('the table is gone');
+  if (tableAt(access, 'visits').fields.length === 0) throw new Error('the table is gone');
   return figures;
 }

@@ -1,10 +1,10 @@
 import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
-import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
+import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import { people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
-import { ChangedValues, recalculate } from '../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
 import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
 
@@ -19,18 +19,22 @@ export async function benchPerson(pool: Pool): Promise<Person> {
 }
 
 /** A fresh workspace of this key; one left over from an earlier run goes. */
-export async function freshWorkspace(pool: Pool, person: Person, key: string): Promise<Seat> {
+export async function freshWorkspace(pool: Pool, person: Person, key: string): Promise<WorkspaceAccess> {
   await pool.query(`drop schema if exists "${key}" cascade`);
   await pool.query('delete from loom.workspaces where key = $1', [key]);
   await makeWorkspace(pool, person, { label: key, key });
-  return takeSeat(pool, person, key, 'administrator');
+  return authorize(pool, person, key, 'administrator');
 }
 
-export async function apply(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
-  const plan = await makePlan(pool, seat, changesFromJson(seat.workspace.model, changes));
+export async function apply(
+  pool: Pool,
+  access: WorkspaceAccess,
+  changes: readonly ChangeJson[],
+): Promise<WorkspaceAccess> {
+  const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects));
-  await applyPlan(pool, seat, plan.id);
-  return takeSeat(pool, seat.person, seat.workspace.key, 'administrator');
+  await applyPlan(pool, access, plan.id);
+  return authorize(pool, access.person, access.workspace.key, 'administrator');
 }
 
 /** Inspections on hives on apiaries, with a rollup at each level; filled by the database itself. */
@@ -40,9 +44,9 @@ export async function makeLevels(
   key: string,
   inspections: number,
   rollups = true,
-): Promise<Seat> {
+): Promise<WorkspaceAccess> {
   const [hives, apiaries] = [Math.max(10, inspections / 20), Math.max(2, inspections / 1000)];
-  let seat = await apply(pool, await freshWorkspace(pool, person, key), [
+  let access = await apply(pool, await freshWorkspace(pool, person, key), [
     { do: 'addTable', label: 'Apiaries', fields: [{ label: 'Name', type: 'text' }] },
     {
       do: 'addTable',
@@ -93,16 +97,15 @@ export async function makeLevels(
   await pool.query(
     `select setval(pg_get_serial_sequence('"${key}".' || t, '_id'), 1000000000) from unnest(array['apiaries', 'hives', 'inspections']) t`,
   );
-  await withWorkspace(pool, seat, 'whole', (client, now) =>
+  await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
       workspace: now.workspace,
-      whole: true,
-      changed: new ChangedValues(),
+      exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),
   );
   for (const table of ['apiaries', 'hives', 'inspections']) await pool.query(`vacuum analyze "${key}".${table}`);
-  seat = await takeSeat(pool, person, key, 'administrator');
-  return seat;
+  access = await authorize(pool, person, key, 'administrator');
+  return access;
 }

@@ -1,6 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { strFromU8, unzipSync } from 'fflate';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { ChangeListener } from '$server/live/events';

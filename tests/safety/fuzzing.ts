@@ -1,5 +1,5 @@
 import type Joi from 'joi';
-import type { Person } from '../../src/lib/server/access/seat';
+import type { Person } from '../../src/lib/server/access/workspaceAccess';
 import { endpoints } from '../../src/lib/server/api/openapi';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { called } from './calling';

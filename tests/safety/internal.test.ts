@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { type Person, takeSeat } from '$server/access/seat';
+import { type Person, authorize } from '$server/access/workspaceAccess';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
 import { eventStream, ChangeListener } from '$server/live/events';
@@ -23,7 +23,7 @@ beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('internal'));
   [ida, pell] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Pell')];
   bees = await makePlace(pool, ida, 'Bees');
-  await join(pool, await bees.seat(), pell, 'reader');
+  await join(pool, await bees.access(), pell, 'reader');
   await bees.change({
     do: 'addTable',
     label: 'Hives',
@@ -60,9 +60,9 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 test('a reader is told nothing of them by any call', async () => {
-  const seat = await takeSeat(pool, ida, bees.key, 'reader');
+  const access = await authorize(pool, ida, bees.key, 'reader');
   const { rows } = await pool.query<{ id: number }>('select id from loom.batches where workspace = $1 order by id', [
-    seat.workspace.id,
+    access.workspace.id,
   ]);
   let successes = 0;
   for (const endpoint of endpoints.filter(({ method, reads }) => method === 'GET' || reads)) {
@@ -118,10 +118,10 @@ test('a reader is told nothing of them by any call', async () => {
 
 test('a stream tells a reader where others are without an internal field, and ends with the right to it', async () => {
   const listener = new ChangeListener('');
-  let seat = await takeSeat(pool, pell, bees.key, 'reader');
+  let access = await authorize(pool, pell, bees.key, 'reader');
   let gone = false;
-  const stream = eventStream(listener, seat, () =>
-    gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(seat),
+  const stream = eventStream(listener, access, () =>
+    gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(access),
   );
   const reader = stream.body!.getReader();
   const next = async () => {
@@ -130,8 +130,8 @@ test('a stream tells a reader where others are without an internal field, and en
   };
   expect(await next()).toContain('retry');
   expect(await next()).toContain('[]');
-  const hives = (await takeSeat(pool, ida, bees.key, 'reader')).workspace.model.tables[0]!.id;
-  const at = { workspace: seat.workspace.id, tab: 'one', person: ida.id, name: 'Ida', table: hives, record: 1 };
+  const hives = (await authorize(pool, ida, bees.key, 'reader')).workspace.model.tables[0]!.id;
+  const at = { workspace: access.workspace.id, tab: 'one', person: ida.id, name: 'Ida', table: hives, record: 1 };
   listener.presence.hear({ ...at, field: 'zqrent' });
   const first = await next();
   expect(first).toContain('"field":null');
@@ -142,9 +142,11 @@ test('a stream tells a reader where others are without an internal field, and en
   for (let page = 0; page < 1000; page++)
     listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: `tab ${page}`, field: null });
   listener.presence.hear({ ...at, person: pell.id, name: 'Pell', tab: 'one', field: null });
-  expect(listener.presence.in(seat.workspace.id).filter(({ name }) => name === 'Ida')).toMatchObject([{ field: 'kg' }]);
-  expect(listener.presence.in(seat.workspace.id)).toHaveLength(21);
-  seat = await takeSeat(pool, pell, bees.key, 'reader');
+  expect(listener.presence.in(access.workspace.id).filter(({ name }) => name === 'Ida')).toMatchObject([
+    { field: 'kg' },
+  ]);
+  expect(listener.presence.in(access.workspace.id)).toHaveLength(21);
+  access = await authorize(pool, pell, bees.key, 'reader');
   gone = true;
   await new Promise((resolve) => setTimeout(resolve, 1100));
   listener.presence.hear({ ...at, field: 'number' });
@@ -159,15 +161,15 @@ test('a stream tells a reader where others are without an internal field, and en
 
 test('who does not read a stream is let go, and nobody has more of them than pages', async () => {
   const listener = new ChangeListener('');
-  const seat = await takeSeat(pool, pell, bees.key, 'reader');
-  const open = () => eventStream(listener, seat, () => Promise.resolve(seat));
+  const access = await authorize(pool, pell, bees.key, 'reader');
+  const open = () => eventStream(listener, access, () => Promise.resolve(access));
   const unread = open();
   // What PostgreSQL would tell it.
   const { emitter } = listener as unknown as { emitter: { emit: (name: string, event: object) => void } };
   for (let news = 0; news < 3000; news++) {
-    emitter.emit('change', { workspace: seat.workspace.id, batch: news, tables: [] });
+    emitter.emit('change', { workspace: access.workspace.id, batch: news, tables: [] });
     listener.presence.hear({
-      workspace: seat.workspace.id,
+      workspace: access.workspace.id,
       tab: 'one',
       person: 1,
       name: 'Ida',

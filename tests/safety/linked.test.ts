@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { tableAt, takeSeat, type Person } from '$server/access/seat';
+import { tableAt, authorize, type Person } from '$server/access/workspaceAccess';
 import { withWorkspace } from '$server/access/lock';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
-import { ChangedValues, recalculate } from '$server/calculation/recalculate';
+import { recalculate } from '$server/calculation/recalculate';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { undoBatch } from '$server/history/undo';
 import { partsOf } from '$core/types/part';
@@ -37,9 +37,9 @@ beforeAll(async () => {
     ['Both', 'editor'],
   ] as const) {
     others[name] = await makePerson(pool, name);
-    await join(pool, await yard.seat(), others[name], role);
+    await join(pool, await yard.access(), others[name], role);
   }
-  await join(pool, await cellar.seat(), others.Both!, 'reader');
+  await join(pool, await cellar.access(), others.Both!, 'reader');
   await yard.change({
     do: 'addTable',
     label: 'Keepers',
@@ -175,7 +175,7 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
   });
 
   test('sees the titles, and what is calculated, without where it comes from', async () => {
-    const seat = await takeSeat(pool, others[name]!, 'yard', 'reader');
+    const access = await authorize(pool, others[name]!, 'yard', 'reader');
     const list = endpoints.find(({ path, method }) => method === 'GET' && path.endsWith('/tables/{t}/records'))!;
     const { records } = JSON.parse((await called(pool, others[name]!, list, { ws: 'yard', t: 'keepers' })).text) as {
       records: { values: Record<string, unknown> }[];
@@ -194,12 +194,12 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
     expect((await called(pool, others[name]!, trace, { ws: 'yard', t: 'keepers', f: 'double', id: '1' })).status).toBe(
       200,
     );
-    expect(tableAt(seat, 'keepers').fields.find(({ key }) => key === 'swarms_kg')).toMatchObject({
+    expect(tableAt(access, 'keepers').fields.find(({ key }) => key === 'swarms_kg')).toMatchObject({
       type: { kind: 'number' },
       veiled: true,
     });
     expect(
-      seat.workspace.model.tables
+      access.workspace.model.tables
         .filter(({ home }) => home !== undefined)
         .map(({ key, fields }) => [key, fields.map((field) => field.key)]),
     ).toEqual([['swarms', ['title', 'taken_by', 'first_of']]]);
@@ -207,8 +207,8 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
 });
 
 test('a reader of the other workspace sees there what its readers see', async () => {
-  const seat = await takeSeat(pool, others.Both!, 'yard', 'reader');
-  const swarms = seat.workspace.model.tables.find(({ key }) => key === 'swarms');
+  const access = await authorize(pool, others.Both!, 'yard', 'reader');
+  const swarms = access.workspace.model.tables.find(({ key }) => key === 'swarms');
   expect(swarms?.fields.slice(0, 7).map(({ key }) => key)).toEqual([
     'title',
     'spoken',
@@ -231,12 +231,11 @@ describe('who may not see all of it', () => {
   /** Whatever is stored is what a calculation from nothing gives, in both workspaces. */
   async function agrees() {
     for (const place of [yard, cellar])
-      await withWorkspace(pool, await place.seat(), 'whole', async (client, now) => {
+      await withWorkspace(pool, await place.access(), 'exclusive', async (client, now) => {
         const touched = await recalculate({
           client,
           workspace: now.workspace,
-          whole: true,
-          changed: new ChangedValues(),
+          exclusive: true,
           anew: allCalculated(now.workspace.model),
         });
         expect([...touched].map(({ key }) => key)).toEqual([]);
@@ -266,19 +265,19 @@ describe('who may not see all of it', () => {
   });
 
   test('changes the structure without losing what they do not see', async () => {
-    const before = (await yard.seat()).workspace.model;
+    const before = (await yard.access()).workspace.model;
     const batch = await designer().change(
       { do: 'changeField', table: 'keepers', field: 'swarms_kg', set: { label: 'Kg of swarms' } },
       { do: 'addField', table: 'keepers', field: { label: 'Triple', type: 'formula', formula: 'swarms_kg * 3' } },
     );
     expect(await yard.values('keepers', 'triple')).toEqual([90, 0, 0]);
-    const { model } = (await yard.seat()).workspace;
+    const { model } = (await yard.access()).workspace;
     const typeOf = (within: typeof model) =>
       within.tables.find(({ key }) => key === 'keepers')?.fields.find(({ key }) => key === 'swarms_kg')?.type;
     expect(typeOf(model)).toEqual(typeOf(before));
     expect(JSON.stringify(model)).not.toContain('veiled');
     await designer().undo(batch);
-    expect((await yard.seat()).workspace.model).toEqual(before);
+    expect((await yard.access()).workspace.model).toEqual(before);
     await agrees();
   });
 
@@ -290,7 +289,7 @@ describe('who may not see all of it', () => {
     );
     const view = { label: 'Heavy', filter: 'sum(swarms_taken.kg) > 5' };
     await yard.change({ do: 'addPart', kind: 'view', table: 'keepers', part: view } as never);
-    const seen = partsOf((await place.seat()).workspace.model.tables[0] ?? {}, 'view')[0];
+    const seen = partsOf((await place.access()).workspace.model.tables[0] ?? {}, 'view')[0];
     expect(seen?.filter).toBeNull();
     const changed = {
       do: 'changePart',
@@ -323,10 +322,10 @@ describe('who may not see all of it', () => {
   });
 
   test('undoes nothing that also changed the other workspace', async () => {
-    const designs = await designer().seat();
+    const designs = await designer().access();
     expect(await designer().refused(undoBatch(pool, designs, linking))).toMatch(/no such batch/);
     const removed = await yard.change({ do: 'removeField', table: 'keepers', field: 'first_swarm' });
-    expect(await designer().refused(undoBatch(pool, await designer().seat(), removed))).toContain('linked workspace');
+    expect(await designer().refused(undoBatch(pool, await designer().access(), removed))).toContain('linked workspace');
     await yard.undo(removed);
     expect(await yard.values('keepers', 'first_swarm')).toMatchObject([{ id: 1 }, null, { id: 2 }]);
   });

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { endpoints } from '$server/api/openapi';
 import type { Role } from '$server/database/catalogue';
 import type { Pool } from '$server/database/pool';
@@ -25,7 +25,7 @@ beforeAll(async () => {
   for (const role of roles) {
     const person = await makePerson(pool, role);
     people[role] = person;
-    await join(pool, await place.seat(), person, role);
+    await join(pool, await place.access(), person, role);
   }
 });
 afterAll(() => drop());

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openPool, type Pool } from '$server/database/pool';
 import { untilGone } from '$server/database/reading';
 import { withWorkspace } from '$server/access/lock';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { getExport, listRecords } from '$server/api/recordQueries';
 import { streamOf } from '$server/export/cells';
 import { refusalOf } from '$server/http/problem';
@@ -159,7 +159,7 @@ describe('shares', () => {
     const reads = openPool(databaseUrl('shares'), 2, 20_000);
     const filled = Array.from({ length: 6 }, () => reads.query('select pg_sleep(1)'));
     const started = performance.now();
-    await withWorkspace(pool, await place.seat(), 'shared', (client) => client.query('select 1'));
+    await withWorkspace(pool, await place.access(), 'shared', (client) => client.query('select 1'));
     await place.insert('things', { name: 'new' });
     expect(performance.now() - started).toBeLessThan(900);
     await Promise.all(filled);

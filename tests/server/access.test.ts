@@ -8,10 +8,10 @@ import { Refusal } from '$server/base/refusal';
 import { streamOf } from '$server/export/cells';
 import { csvPieces } from '$server/export/csv';
 import { ledgerOf, makeWorkspace } from '$server/workspaces/workspaces';
-import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { authorize, tableAt, type Person } from '$server/access/workspaceAccess';
 import { writeRecords } from '$server/entry/write';
 import { changeNow, linkField, plainField, plainTable } from './changes';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 
 let pool: Pool;
 let url: string;
@@ -156,9 +156,9 @@ describe('transactions', () => {
 });
 
 test('who listens hears of an edit, of the tables it touched, and of no other workspace', async () => {
-  const seat = await makeSeat(pool, ida, 'Heard');
-  const other = await makeSeat(pool, ida, 'Unheard');
-  await changeNow(pool, seat, [
+  const access = await makeAccess(pool, ida, 'Heard');
+  const other = await makeAccess(pool, ida, 'Unheard');
+  await changeNow(pool, access, [
     { do: 'addTable', table: plainTable('hives', [plainField('number', { kind: 'text' })]), at: 0 },
   ]);
   const listener = new ChangeListener(url);
@@ -166,31 +166,31 @@ test('who listens hears of an edit, of the tables it touched, and of no other wo
   const heard: ChangeEvent[] = [];
   const elsewhere: ChangeEvent[] = [];
   const first = new Promise<void>((resolve) =>
-    listener.subscribe(seat.workspace.id, (event) => (heard.push(event), resolve())),
+    listener.subscribe(access.workspace.id, (event) => (heard.push(event), resolve())),
   );
   listener.subscribe(other.workspace.id, (event) => elsewhere.push(event));
-  const now = await takeSeat(pool, ida, 'heard', 'editor');
+  const now = await authorize(pool, ida, 'heard', 'editor');
   const { batch } = await writeRecords(pool, now, 'hives', { insert: [{ values: { number: 'H-1' } }] });
   await first;
-  expect(heard).toEqual([{ workspace: seat.workspace.id, batch, tables: [tableAt(now, 'hives').id] }]);
+  expect(heard).toEqual([{ workspace: access.workspace.id, batch, tables: [tableAt(now, 'hives').id] }]);
   expect(elsewhere).toEqual([]);
   await listener.stop();
 });
 
 test('an export streams every record in the order asked, links by title, formulas of spreadsheets defused', async () => {
-  const seat = await makeSeat(pool, ida, 'Exported');
+  const access = await makeAccess(pool, ida, 'Exported');
   const apiaries = plainTable('apiaries', [plainField('name', { kind: 'text' })]);
   const hives = plainTable('hives', [
     plainField('number', { kind: 'text' }),
     plainField('weight', { kind: 'number', digits: 1 }),
     plainField('alive', { kind: 'yesNo' }),
   ]);
-  await changeNow(pool, seat, [
+  await changeNow(pool, access, [
     { do: 'addTable', table: apiaries, at: 0 },
     { do: 'addTable', table: hives, at: 1 },
     linkField(hives, apiaries, 'apiary', 'hives'),
   ]);
-  const now = await takeSeat(pool, ida, 'exported', 'editor');
+  const now = await authorize(pool, ida, 'exported', 'editor');
   await writeRecords(pool, now, 'apiaries', { insert: [{ values: { name: 'Low "Meadow", west' } }] });
   const rows = Array.from({ length: 4500 }, (_, i) => ({
     values: { number: i === 7 ? '=1+1' : `H-${i}`, weight: i / 10, alive: i % 2 === 0, apiary: i % 3 === 0 ? 1 : null },

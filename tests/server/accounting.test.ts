@@ -6,13 +6,13 @@ import { startLoad } from '$server/intake/load/loading';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 
-const { place, newSeat, again, bring, load, until } = intaking('accounting');
+const { place, newAccess, again, bring, load, until } = intaking('accounting');
 let shop: Place;
 
 /** Customers told by their code, and orders of them: 100 and 1,000 records. */
 beforeEach(async () => {
-  const seat = await newSeat();
-  shop = new Place(place.pool, seat.workspace.key, place.ida);
+  const access = await newAccess();
+  shop = new Place(place.pool, access.workspace.key, place.ida);
   await shop.change(
     { do: 'addTable', label: 'Customers', fields: [text('Code', { unique: true }), text('Town')] },
     {
@@ -38,7 +38,7 @@ beforeEach(async () => {
 });
 
 const decide = (id: number, decisions: Partial<Decisions>) =>
-  correctIntake(place.pool, place.seat, id, { tables: {}, columns: {}, ...decisions });
+  correctIntake(place.pool, place.access, id, { tables: {}, columns: {}, ...decisions });
 const refusal = (work: Promise<unknown>): Promise<Refusal['problem'] | null> =>
   work.then(
     () => null,
@@ -70,7 +70,7 @@ describe('every filled cell is accounted for', () => {
 
   test('a column that no field takes stops the load until somebody says what becomes of it', async () => {
     const intake = await bring({ name: 'orders.csv', bytes: ['no,qty,weather', 'O1,5,rain', 'O2,6,sun'].join('\n') });
-    const problem = await refusal(startLoad(place.pool, place.seat, intake.id));
+    const problem = await refusal(startLoad(place.pool, place.access, intake.id));
     expect(problem).toMatchObject({ message: expect.stringContaining('“weather”'), at: '/columns/0.2' });
     await decide(intake.id, { columns: { '0.2': { as: 'skip' } } });
     const loaded = await load(intake.id);
@@ -126,11 +126,11 @@ describe('every filled cell is accounted for', () => {
       let problem: Awaited<ReturnType<typeof refusal>>;
       for (
         let tries = 0;
-        (problem = await refusal(startLoad(place.pool, place.seat, intake.id))) && tries < 8;
+        (problem = await refusal(startLoad(place.pool, place.access, intake.id))) && tries < 8;
         tries++
       ) {
         const before: Partial<Decisions> =
-          (await readIntake(place.pool, place.seat, intake.id)).proposal?.decisions ?? {};
+          (await readIntake(place.pool, place.access, intake.id)).proposal?.decisions ?? {};
         await decide(intake.id, {
           ...before,
           columns: { ...before.columns, [String(problem.at).replace('/columns/', '')]: { as: 'skip' } },
@@ -141,8 +141,8 @@ describe('every filled cell is accounted for', () => {
       expect(loaded.problem).toBeNull();
       // What the records say of each row is read back by itself, and held against the file.
       const mapping = loaded.proposal?.mappings.find(({ sheet }) => sheet === 0);
-      const seat = await again();
-      const table = seat.workspace.model.tables.find(({ id }) => id === mapping?.table);
+      const access = await again();
+      const table = access.workspace.model.tables.find(({ id }) => id === mapping?.table);
       const left = new Set(
         Object.entries(loaded.proposal?.decisions.columns ?? {}).flatMap(([at, { as }]) =>
           as === 'skip' ? [names[Number(at.split('.')[1])]] : [],

@@ -11,12 +11,12 @@ import { fieldOf, tableNamed, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { placeValue } from '$core/fieldTypes/place';
-import { tableName, takeSeat, type Seat } from '$server/access/seat';
+import { tableName, authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
 import { changesFromJson } from '$server/api/changes/changes';
 import { changeNow, linkField, plainField, plainTable } from './changes';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 import { makePlace } from './place';
 
 /** `LOOM_LONG=1` runs ten times as many. */
@@ -26,12 +26,12 @@ const today = '2026-05-16';
 
 let pool: Pool;
 let drop: () => Promise<void>;
-let seat: Seat;
+let access: WorkspaceAccess;
 
 beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('agreement'));
   const person = await makePerson(pool, 'Ida');
-  seat = await makeSeat(pool, person, 'Agreement');
+  access = await makeAccess(pool, person, 'Agreement');
   const hives = plainTable('hives', [
     plainField('name', { kind: 'text' }),
     plainField('weight', { kind: 'number', digits: null }),
@@ -63,19 +63,19 @@ beforeAll(async () => {
     plainField('day', { kind: 'date' }),
     plainField('seen', { kind: 'yesNo' }),
   ]);
-  await changeNow(pool, seat, [
+  await changeNow(pool, access, [
     { do: 'addTable', table: hives, at: 0 },
     { do: 'addTable', table: visits, at: 1 },
     linkField(visits, hives, 'hive', 'visits'),
     linkField(visits, hives, 'other', 'others'),
     linkField(hives, hives, 'mother', 'daughters'),
   ]);
-  seat = await takeSeat(pool, person, 'agreement', 'administrator');
+  access = await authorize(pool, person, 'agreement', 'administrator');
   // A link to many, whose pairs are a table of their own, and records of another workspace that link here.
   await changeNow(
     pool,
-    seat,
-    changesFromJson(seat.workspace.model, [
+    access,
+    changesFromJson(access.workspace.model, [
       {
         do: 'addField',
         table: 'hives',
@@ -95,7 +95,7 @@ beforeAll(async () => {
       { label: 'Hive', type: 'link', to: 'agreement.hives', counterpart: { label: 'Stalls' } },
     ],
   });
-  seat = await takeSeat(pool, person, 'agreement', 'administrator');
+  access = await authorize(pool, person, 'agreement', 'administrator');
 });
 afterAll(() => drop());
 
@@ -485,7 +485,7 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
   for (const [index, row] of rows.entries()) {
     const keys = Object.keys(row);
     await pool.query(
-      `insert into ${tableName(seat.workspace, table)} (_id, ${keys.join(', ')}) values (${[index + 1, ...keys].map((_, i) => `$${i + 1}`).join(', ')})`,
+      `insert into ${tableName(access.workspace, table)} (_id, ${keys.join(', ')}) values (${[index + 1, ...keys].map((_, i) => `$${i + 1}`).join(', ')})`,
       [
         index + 1,
         ...keys.map((key) =>
@@ -498,7 +498,7 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
     );
   }
   // Who brings numbers along sees to it that the next record gets another one.
-  const name = tableName(seat.workspace, table);
+  const name = tableName(access.workspace, table);
   await pool.query(`select setval(pg_get_serial_sequence($1, '_id'), (select greatest(max(_id), 1) from ${name}))`, [
     name,
   ]);
@@ -506,7 +506,7 @@ async function store(table: Table, rows: readonly Row[]): Promise<void> {
 
 /** The table that holds the pairs of the link to many, and its links to the two sides. */
 function pairTable() {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const table = model.tables.find(({ pairs }) => pairs)!;
   const to = (key: string) =>
     table.fields.find(({ type }) => type.kind === 'link' && type.to === tableNamed(model, key)!.id)!.key;
@@ -518,7 +518,7 @@ const pairRows = ({ pairs }: World): Row[] => {
 };
 
 function inMemory(stored: World): EvaluationContext {
-  const model = seat.workspace.model;
+  const model = access.workspace.model;
   const rowsOf = (key: string): readonly Row[] =>
     key === 'hives'
       ? stored.hives
@@ -550,7 +550,7 @@ const shown = (raw: unknown, expression: Expression) => {
 };
 
 async function bothMachines(stored: World, written: readonly string[]): Promise<void> {
-  const model = seat.workspace.model;
+  const model = access.workspace.model;
   const hives = tableNamed(model, 'hives')!;
   const checked = written
     .map((text) => ({ text, ...checkFormula(model, hives.id, text) }))
@@ -563,7 +563,7 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
     const again = checkFormula(model, hives.id, printFormula(model, expression));
     expect(again.expression, `printed again: ${text} → ${printFormula(model, expression)}`).toEqual(expression);
   }
-  await pool.query(`truncate ${model.tables.map((table) => tableName(seat.workspace, table)).join(', ')}`);
+  await pool.query(`truncate ${model.tables.map((table) => tableName(access.workspace, table)).join(', ')}`);
   await store(
     hives,
     stored.hives.map((row) => ({ ...row, mother: null })),
@@ -582,7 +582,7 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
       checked.map(({ expression }) => expression),
       {
         model,
-        nameOf: (table) => tableName(seat.workspace, table),
+        nameOf: (table) => tableName(access.workspace, table),
         today: `'${today}'::date`,
         zone: 'Europe/Vienna',
         root: 'r',
@@ -666,7 +666,7 @@ test('every example of the function table holds in both machines', async () => {
     stalls: [],
     pairs: [],
   };
-  const model = seat.workspace.model;
+  const model = access.workspace.model;
   const hives = tableNamed(model, 'hives')!;
   const examples = [...functionTable, ...rewrittenFunctions].flatMap(({ name, examples: all }) =>
     all.map(([text, value]) => ({ name, text, value })),

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
 import { called } from '../safety/calling';

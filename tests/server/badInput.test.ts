@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { tableAt, type Person } from '$server/access/seat';
+import { tableAt, type Person } from '$server/access/workspaceAccess';
 import { changesSchema, type ChangeJson } from '$server/api/changes/changes';
 import type { Pool } from '$server/database/pool';
 import { applyPlan } from '$server/structure/plan';
@@ -136,7 +136,7 @@ describe('names', () => {
   test('that are equal once they are keys get keys of their own, none of them a reserved word', async () => {
     const labels = ['Order', 'order!', 'Ordér', '🐝', '🐞', '1st', long.slice(0, 110), `${long.slice(0, 110)}!`];
     await home.change(...labels.map((label) => field(label)));
-    const keys = tableAt(await home.seat(), 'hives').fields.filter((one) => labels.includes(one.label));
+    const keys = tableAt(await home.access(), 'hives').fields.filter((one) => labels.includes(one.label));
     expect(new Set(keys.map(({ key }) => key)).size).toBe(labels.length);
     for (const { key } of keys) expect(key).toMatch(/^[a-z][a-z0-9_]{0,62}$/);
     expect(keys.map(({ key }) => key)).not.toContain('order');
@@ -160,7 +160,7 @@ describe('rules over what stands already', () => {
       },
       ways: ['fromNow', 'fill'],
     });
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('2 records have “Notes” blank');
+    expect(await home.refused(applyPlan(pool, await home.access(), plan.id))).toContain('2 records have “Notes” blank');
   });
 
   test('a field that must be unique says which value stands how often, and lists the records', async () => {
@@ -172,17 +172,17 @@ describe('rules over what stands already', () => {
   test('what breaks a plan meanwhile is refused by the database, in the person’s words', async () => {
     const plan = await home.plan({ do: 'changeField', table: 'apiaries', field: 'name', set: { unique: true } });
     const [twin] = await home.insert('apiaries', { name: 'Fell Gate' });
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain(
+    expect(await home.refused(applyPlan(pool, await home.access(), plan.id))).toContain(
       'Name must be unique, and “Fell Gate” is taken.',
     );
     await home.write('apiaries', { remove: [twin!.id] });
-    await applyPlan(pool, await home.seat(), plan.id);
+    await applyPlan(pool, await home.access(), plan.id);
   });
 });
 
 test('a deletion that would empty three tables is counted first, table by table', async () => {
-  const seat = await home.seat();
-  const removal = await removalOf(pool, seat, tableAt(seat, 'apiaries'), [1]);
+  const access = await home.access();
+  const removal = await removalOf(pool, access, tableAt(access, 'apiaries'), [1]);
   expect(removal.remove.map(({ table, ids }) => [table.label, ids.length])).toEqual([
     ['Apiaries', 1],
     ['Hives', 3],
@@ -213,19 +213,19 @@ describe('what one may not see or do', () => {
     };
     expect(await why(link)).not.toContain('possible');
     expect(await why(link)).not.toContain('Number');
-    await join(pool, await theirs.seat(), ida, 'reader');
+    await join(pool, await theirs.access(), ida, 'reader');
     expect(await why(link)).toContain('Your role here is reader');
   });
 
   test('a plan by somebody who may not design, and a plan of another workspace', async () => {
     const reader = await makePerson(pool, 'Una');
-    await join(pool, await home.seat(), reader, 'editor');
+    await join(pool, await home.access(), reader, 'editor');
     const una = new Place(pool, home.key, reader);
     expect(await una.refused(una.plan(field('Plain')))).toContain('Your role here is editor');
     const plan = await home.plan(field('Plain'));
-    expect(await una.refused(applyPlan(pool, await una.seat(), plan.id))).toContain('Your role here is editor');
+    expect(await una.refused(applyPlan(pool, await una.access(), plan.id))).toContain('Your role here is editor');
     const other = await makePlace(pool, ida, 'Another');
-    expect(await other.refused(applyPlan(pool, await other.seat(), plan.id))).toContain('plan');
+    expect(await other.refused(applyPlan(pool, await other.access(), plan.id))).toContain('plan');
   });
 
   test.each<[string, ChangeJson, string]>([

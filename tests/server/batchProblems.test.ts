@@ -132,22 +132,24 @@ describe('a paste says what is wrong before anything is written', () => {
 
   test('with the row and the field, and takes no running number for it', async () => {
     const pasted = cells(['B', '3', 'New'], ['A', '3', 'New'], ['C', '-2', ''], ['D', '4', '']);
-    const seat = await home.seat();
-    const { problems: found, problemRows } = await previewPaste(pool, seat, 'tools', pasted);
+    const access = await home.access();
+    const { problems: found, problemRows } = await previewPaste(pool, access, 'tools', pasted);
     expect(found).toEqual([
       { row: 1, field: 'code', message: 'Code must be unique, and “A” is taken.' },
       { row: 2, field: null, message: 'A price is above 0.' },
     ]);
     expect(problemRows).toBe(2);
-    const full = await previewPaste(pool, seat, 'tools', cells(['B', '3', 'Old'], ['C', '3', 'New']));
+    const full = await previewPaste(pool, access, 'tools', cells(['B', '3', 'Old'], ['C', '3', 'New']));
     expect(full.problems?.map(({ row, message }) => [row, message])).toEqual([[0, 'B: The shed has room.']]);
-    await paste(pool, seat, 'tools', cells(['B', '3', 'New']), false);
+    await paste(pool, access, 'tools', cells(['B', '3', 'New']), false);
     expect(await home.values('tools', 'no')).toEqual(['T-001', 'T-002']);
     expect(await home.values('tools', 'code')).toEqual(['A', 'B']);
   });
 
   test('what is refused all the same names its row', async () => {
-    const found = await problems(paste(pool, await home.seat(), 'tools', cells(['B', '3', ''], ['A', '3', '']), false));
+    const found = await problems(
+      paste(pool, await home.access(), 'tools', cells(['B', '3', ''], ['A', '3', '']), false),
+    );
     expect(found).toMatchObject([{ at: '/records/1/values/code' }]);
   });
 });

@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
 import pg from 'pg';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { applyPlan } from '$server/structure/plan';
 import { stopWork, workAt } from '$server/structure/work';
@@ -154,7 +154,7 @@ describe('a long change', () => {
       set: { type: 'number', unique: true },
     });
     await pool.query(`insert into ${home.key}.visits (frames) values ('7')`);
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('must be unique');
+    expect(await home.refused(applyPlan(pool, await home.access(), plan.id))).toContain('must be unique');
     expect(await known(home.key)).toEqual(before);
     expect(await leftovers()).toEqual([]);
     expect(await home.values('visits', 'frames')).toEqual(['7', 'many', '7']);
@@ -165,7 +165,7 @@ describe('a long change', () => {
     const slow = new pg.Client({ connectionString: url });
     await slow.connect();
     await slow.query(`begin; select * from ${home.key}.visits`);
-    const applied = applyPlan(pool, await home.seat(), plan.id);
+    const applied = applyPlan(pool, await home.access(), plan.id);
     // Once it has stepped back from the slow reader it is known to be at the exchange.
     const waits = async () =>
       (await pool.query(`select 1 from pg_locks where not granted and mode = 'AccessExclusiveLock'`)).rowCount !== 0;
@@ -205,7 +205,7 @@ describe('a server that is ended', () => {
     const [code] = (await once(applying, 'exit')) as [number | null];
     expect(code).toBe(0);
     expect(await home.values('visits', 'frames')).toEqual([7, null]);
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('applied already');
+    expect(await home.refused(applyPlan(pool, await home.access(), plan.id))).toContain('applied already');
   });
 
   test('in the middle of an application: nothing of it stands, and it can be applied after all', async () => {
@@ -236,7 +236,7 @@ describe('a server that is ended', () => {
       .toBe(0);
     expect(await known(home.key)).toEqual(before);
     expect(await leftovers()).toEqual([]);
-    await applyPlan(pool, await home.seat(), plan.id);
+    await applyPlan(pool, await home.access(), plan.id);
     const { rows } = await pool.query(
       `select count(frames)::int as filled, sum(frames)::int as total from ${home.key}.visits`,
     );
@@ -270,7 +270,7 @@ describe('what is calculated', () => {
       ],
       samples: [{ after: 'A!' }, { after: 'B!' }, { after: 'C!' }],
     });
-    const { batch } = await applyPlan(pool, await home.seat(), plan.id);
+    const { batch } = await applyPlan(pool, await home.access(), plan.id);
     expect(await home.values('hives', 'height')).toEqual(['A!', 'B!', 'C!']);
     const { batch: undone } = await home.undo(batch);
     expect(await home.values('hives', 'height')).toEqual(['12', 'tall', '1']);
@@ -293,7 +293,7 @@ describe('what is calculated', () => {
     await home.change({ do: 'changeField', table: 'hives', field: 'last', set });
     expect(await home.values('hives', 'last')).toEqual(values);
     const { rows } = await pool.query<{ text: string }>('select text from loom.set_aside where workspace = $1', [
-      (await home.seat()).workspace.id,
+      (await home.access()).workspace.id,
     ]);
     expect(rows.map(({ text: one }) => one)).toEqual(aside);
   });
@@ -301,26 +301,26 @@ describe('what is calculated', () => {
 
 describe('a change that goes on', () => {
   test('says how far it is, and is stopped without a trace', async () => {
-    const seat = await home.seat();
-    expect(await workAt(pool, seat)).toEqual([]);
+    const access = await home.access();
+    expect(await workAt(pool, access)).toEqual([]);
     const plan = await home.plan({ do: 'changeField', table: 'visits', field: 'frames', set: { type: 'number' } });
     const slow = new pg.Client({ connectionString: url });
     await slow.connect();
     await slow.query(`begin; select 1 from ${home.key}.visits limit 1`);
-    const stopped = home.refused(applyPlan(pool, seat, plan.id));
-    await expect.poll(async () => (await workAt(pool, seat))[0]?.phase, { timeout: 10_000 }).toBe('exchange');
-    const [work] = await workAt(pool, seat);
+    const stopped = home.refused(applyPlan(pool, access, plan.id));
+    await expect.poll(async () => (await workAt(pool, access))[0]?.phase, { timeout: 10_000 }).toBe('exchange');
+    const [work] = await workAt(pool, access);
     expect(work).toMatchObject({ kind: 'plan', id: plan.id });
-    expect(await home.refused(stopWork(pool, seat, { kind: 'undo', id: plan.id }))).toContain('work');
+    expect(await home.refused(stopWork(pool, access, { kind: 'undo', id: plan.id }))).toContain('work');
     // Between two statements there is nothing to stop, so it is asked until it has heard.
     let heard = false;
     void stopped.then(() => (heard = true));
-    while (!heard) await stopWork(pool, seat, { kind: 'plan', id: plan.id }).catch(() => undefined);
+    while (!heard) await stopWork(pool, access, { kind: 'plan', id: plan.id }).catch(() => undefined);
     expect(await stopped).toContain('Stopped; nothing of it was kept.');
     await slow.query('commit');
     await slow.end();
-    expect(await workAt(pool, seat)).toEqual([]);
+    expect(await workAt(pool, access)).toEqual([]);
     expect(await home.values('visits', 'frames')).toEqual(['7', 'many']);
-    await applyPlan(pool, seat, plan.id);
+    await applyPlan(pool, access, plan.id);
   });
 });

@@ -3,7 +3,7 @@ import { newId } from '$core/model/identity';
 import type { Table } from '$core/types/model';
 import type { DeletionRule, Field, FieldType } from '$core/types/field';
 import { checkOwnFormula } from '$core/formula/ownFormula';
-import type { Seat } from '$server/access/seat';
+import type { WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { applyPlan, makePlan } from '$server/structure/plan';
 
@@ -50,9 +50,9 @@ export function linkField(
 }
 
 /** A formula field, checked against the model as it is now. */
-export function formulaField(seat: Seat, table: Table, key: string, text: string): AddField {
+export function formulaField(access: WorkspaceAccess, table: Table, key: string, text: string): AddField {
   const own = { id: newId('f'), key, label: key.replaceAll('_', ' ') };
-  const { expression, problems } = checkOwnFormula(seat.workspace.model, table.id, own, text);
+  const { expression, problems } = checkOwnFormula(access.workspace.model, table.id, own, text);
   if (!expression) throw new Error(`${text}: ${problems.map(({ message }) => message).join(' ')}`);
   return {
     do: 'addField',
@@ -63,8 +63,8 @@ export function formulaField(seat: Seat, table: Table, key: string, text: string
 }
 
 /** Plans the changes, expects the plan to be possible, and applies it. */
-export async function changeNow(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<number> {
-  const plan = await makePlan(pool, seat, changes);
+export async function changeNow(pool: Pool, access: WorkspaceAccess, changes: readonly Change[]): Promise<number> {
+  const plan = await makePlan(pool, access, changes);
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
-  return (await applyPlan(pool, seat, plan.id)).batch;
+  return (await applyPlan(pool, access, plan.id)).batch;
 }

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { leftOutOfCopy } from '$core/model/copyTable';
-import { tableAt, type Person } from '$server/access/seat';
+import { tableAt, type Person } from '$server/access/workspaceAccess';
 import { modelJson } from '$server/api/modelJson';
 import type { Pool } from '$server/database/pool';
 import { changeWorkspace, ledgerOf } from '$server/workspaces/workspaces';
@@ -87,7 +87,9 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 const written = async (key: string) => {
-  const { tables } = modelJson((await shop.seat()).workspace.model) as unknown as { tables: Record<string, unknown>[] };
+  const { tables } = modelJson((await shop.access()).workspace.model) as unknown as {
+    tables: Record<string, unknown>[];
+  };
   return tables.find((one) => one.key === key) as {
     fields: Record<string, unknown>[];
     rules: Record<string, unknown>[];
@@ -108,8 +110,8 @@ const essence = ({ id: _, options, counterpart, ...field }: Record<string, unkno
 });
 
 test('a copy has the fields in their order, their options, formulas, limits, defaults and rules; not what comes from links to the table', async () => {
-  const seat = await shop.seat();
-  expect(leftOutOfCopy(seat.workspace.model, tableAt(seat, 'boats')).map(({ label }) => label)).toEqual([
+  const access = await shop.access();
+  expect(leftOutOfCopy(access.workspace.model, tableAt(access, 'boats')).map(({ label }) => label)).toEqual([
     'Hires',
     'Hours',
     'Busy',

@@ -1,6 +1,6 @@
 import pg from 'pg';
 import { hashPassword } from '../../src/lib/server/access/signIn';
-import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
+import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import { people, type Role, members } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../../src/lib/server/database/pool';
 import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
@@ -49,11 +49,11 @@ export async function makePerson(pool: Pool, name: string): Promise<Person> {
 }
 
 /** A workspace with its administrator. */
-export async function makeSeat(pool: Pool, person: Person, label: string): Promise<Seat> {
+export async function makeAccess(pool: Pool, person: Person, label: string): Promise<WorkspaceAccess> {
   const { key } = await makeWorkspace(pool, person, { label });
-  return takeSeat(pool, person, key, 'administrator');
+  return authorize(pool, person, key, 'administrator');
 }
 
-export async function join(pool: Pool, seat: Seat, person: Person, role: Role): Promise<void> {
-  await catalogueOn(pool).insert(members).values({ workspace: seat.workspace.id, person: person.id, role });
+export async function join(pool: Pool, access: WorkspaceAccess, person: Person, role: Role): Promise<void> {
+  await catalogueOn(pool).insert(members).values({ workspace: access.workspace.id, person: person.id, role });
 }

@@ -2,7 +2,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { takeSeat, type Seat } from '$server/access/seat';
+import { authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { openPool, type Pool } from '$server/database/pool';
 import { untilGone } from '$server/database/reading';
 import { workspaceLock } from '$server/database/locks';
@@ -14,7 +14,7 @@ import { beginIntake, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/load/loading';
 import { ChangeListener } from '$server/live/events';
 import { Refusal } from '$server/base/refusal';
-import { recordBatch } from '$server/records/applyEdits';
+import { recordBatch } from '$server/records/recordBatch';
 import { writeRecords } from '$server/entry/write';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -71,8 +71,8 @@ describe('a call under an Idempotency-Key', () => {
 
   test('that ended with its process behind its writing is answered from what it wrote, and not done again', async () => {
     const [name, work] = [key(), counting()];
-    const seat = { ...(await home.seat()), call: name };
-    const { batch } = await writeRecords(pool, seat, 'hives', { insert: [{ values: { number: 'H-1' } }] });
+    const access = { ...(await home.access()), call: name };
+    const { batch } = await writeRecords(pool, access, 'hives', { insert: [{ values: { number: 'H-1' } }] });
     await onceOnly(pool, called(name), work);
     await cutOff(name, 'a process that is gone');
     expect(await onceOnly(pool, called(name), work)).toEqual({ batch });
@@ -95,7 +95,7 @@ describe('a call under an Idempotency-Key', () => {
 test('twelve files that come at once are all read, over a pool that would not hold two connections for each', async () => {
   const narrow = openPool(url, 6);
   const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
-  const seat = await takeSeat(narrow, home.person, home.key, 'administrator');
+  const access = await authorize(narrow, home.person, home.key, 'administrator');
   const begun = await Promise.all(
     Array.from({ length: 12 }, async (_, n) => {
       const path = join(folder, String(n));
@@ -103,17 +103,17 @@ test('twelve files that come at once are all read, over a pool that would not ho
         path,
         `Number,Kg\n${Array.from({ length: 300 }, (__, row) => `F-${n}-${row},${row}`).join('\n')}\n`,
       );
-      return (await beginIntake(narrow, seat, [{ name: `file ${n}.csv`, path }])).id;
+      return (await beginIntake(narrow, access, [{ name: `file ${n}.csv`, path }])).id;
     }),
   );
   for (let tries = 0; tries < 600; tries++) {
-    const states = await Promise.all(begun.map(async (id) => (await readIntake(narrow, seat, id)).state));
+    const states = await Promise.all(begun.map(async (id) => (await readIntake(narrow, access, id)).state));
     expect(states).not.toContain('failed');
     if (states.every((state) => state === 'ready')) break;
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
   const read = await Promise.all(
-    begun.map(async (id) => (await readIntake(narrow, seat, id)).sheets.map(({ rows }) => rows)),
+    begun.map(async (id) => (await readIntake(narrow, access, id)).sheets.map(({ rows }) => rows)),
   );
   expect(read).toEqual(Array.from({ length: 12 }, () => [300]));
   await endJobs(narrow);
@@ -125,9 +125,9 @@ test('who waits for a workspace that is held neither stops another workspace nor
   const other = await makePlace(pool, await makePerson(pool, 'Tom'), 'Next door');
   await other.change({ do: 'addTable', label: 'Hives', fields: [text('Number')] });
   const hives = async () => Number((await pool.query(`select count(*) as n from ${home.key}.hives`)).rows[0].n);
-  const write = (seat: Seat, number: string) =>
-    writeRecords(narrow, seat, 'hives', { insert: [{ values: { number } }] });
-  const [mine, theirs] = [await home.seat(), await other.seat()];
+  const write = (access: WorkspaceAccess, number: string) =>
+    writeRecords(narrow, access, 'hives', { insert: [{ values: { number } }] });
+  const [mine, theirs] = [await home.access(), await other.access()];
   const holder = await pool.connect();
   await holder.query('select pg_advisory_lock($1, $2)', [workspaceLock, mine.workspace.id]);
   const before = await hives();
@@ -165,14 +165,14 @@ test.each([
 test('a batch that touches 540 tables is written, and told of', async () => {
   const listener = new ChangeListener(url);
   await listener.start();
-  const seat = await home.seat();
+  const access = await home.access();
   const heard = new Promise<unknown>((resolve) =>
-    listener.subscribe(seat.workspace.id, (event) => event.batch !== null && resolve(event)),
+    listener.subscribe(access.workspace.id, (event) => event.batch !== null && resolve(event)),
   );
   const tables = Array.from({ length: 540 }, (_, n) => `t_${String(n).padStart(20, '0')}`);
   const client = await pool.connect();
   try {
-    await recordBatch({ client, seat, whole: true }, { kind: 'edit', title: 'very many' }, [], tables, []);
+    await recordBatch({ client, access }, { kind: 'edit', title: 'very many' }, [], tables, []);
   } finally {
     client.release();
   }
@@ -183,11 +183,11 @@ test('a batch that touches 540 tables is written, and told of', async () => {
 
 describe('what is cut off', () => {
   test('behind the commit of a load: the intake says so as soon as its records stand', async () => {
-    const seat = await takeSeat(pool, home.person, home.key, 'administrator');
+    const access = await authorize(pool, home.person, home.key, 'administrator');
     const path = join(mkdtempSync(join(tmpdir(), 'loom-test-')), 'load');
     writeFileSync(path, 'Wagon,Colour,Built\nlong one,green,2019-04-02\nshort one,red,2021-07-09\n');
-    const { id } = await beginIntake(pool, seat, [{ name: 'wagons.csv', path }]);
-    const now = async () => (await readIntake(pool, seat, id)).state;
+    const { id } = await beginIntake(pool, access, [{ name: 'wagons.csv', path }]);
+    const now = async () => (await readIntake(pool, access, id)).state;
     await expect.poll(now).toBe('ready');
     // Whoever says that it is loaded takes a second for it: a server would be killed just then.
     await pool.query(
@@ -196,7 +196,7 @@ describe('what is cut off', () => {
     await pool.query(
       `create trigger slowly before update on loom.intakes for each row when (new.state = 'loaded') execute function slowly()`,
     );
-    await startLoad(pool, seat, id);
+    await startLoad(pool, access, id);
     const stands = new Set<string>();
     for (let over = false; !over; await new Promise((resolve) => setTimeout(resolve, 20))) {
       const { rows } = await pool.query<{ state: string; stands: boolean }>(
@@ -212,9 +212,9 @@ describe('what is cut off', () => {
 
   test('with the database under it: the same key again is answered from what was written, in the same process, too', async () => {
     const name = 'cut off in its commit';
-    const seat = { ...(await home.seat()), call: name };
+    const access = { ...(await home.access()), call: name };
     const call = { person: home.person, key: name, name: 'POST /records', body: '{}' };
-    const write = () => writeRecords(pool, seat, 'hives', { insert: [{ values: { number: 'H-cut' } }] });
+    const write = () => writeRecords(pool, access, 'hives', { insert: [{ values: { number: 'H-cut' } }] });
     let batch = 0;
     const lost = async () => {
       ({ batch } = await write());

@@ -1,6 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
 import { respond } from '$server/http/endpoint';

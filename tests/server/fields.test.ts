@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { structureDifference } from '$core/model/difference';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/changes/structureImport';
 import { readChange } from '$server/api/changes/changes';
@@ -12,7 +12,7 @@ import { candidatesOf } from '$server/query/candidates';
 import { factsOf } from '$server/query/facts';
 import { applyPlan, makePlan } from '$server/structure/plan';
 import { readByIds } from '$server/query/read';
-import { recalculate, ChangedValues } from '$server/calculation/recalculate';
+import { recalculate } from '$server/calculation/recalculate';
 import { structureSql } from '$server/export/sqlExport';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { earlierStructure, structureAfter, structureSteps } from '$server/history/structureHistory';
@@ -77,7 +77,7 @@ describe('every kind of field', () => {
       await catalogueOn(pool)
         .insert(files)
         .values({
-          workspace: (await home.seat()).workspace.id,
+          workspace: (await home.access()).workspace.id,
           hash: letter.repeat(64),
           size: 3,
           type: letter === 'c' ? 'image/png' : 'application/pdf',
@@ -143,14 +143,14 @@ describe('every kind of field', () => {
   });
 
   test('has facts that are counted on what is stored', async () => {
-    const seat = await home.seat();
-    const table = tableAt(seat, 'things');
+    const access = await home.access();
+    const table = tableAt(access, 'things');
     for (const field of table.fields) {
-      const facts = await factsOf(pool, seat, table, field);
+      const facts = await factsOf(pool, access, table, field);
       expect([field.key, facts.records]).toEqual([field.key, 4]);
       expect(facts.filled).toBe(field.key in sent ? 1 : 4);
     }
-    const number = await factsOf(pool, seat, table, fieldNamed(table, 'option')!);
+    const number = await factsOf(pool, access, table, fieldNamed(table, 'option')!);
     expect(number).toMatchObject({ distinct: 1, frequent: [{ value: 'calm', count: 1 }] });
   });
 
@@ -172,7 +172,7 @@ describe('every kind of field', () => {
     expect([plain?.values.number, plain?.values.member]).toEqual([7, { id: ida.id, name: 'Ida' }]);
     expect(given?.values.text).toBe('x');
     const tom = await makePerson(pool, 'Tomas');
-    await join(pool, await home.seat(), tom, 'editor');
+    await join(pool, await home.access(), tom, 'editor');
     const { records } = await new Place(pool, home.key, tom).write('things', {
       update: [{ id: plain!.id, values: { number: 8 } }],
     });
@@ -185,11 +185,11 @@ describe('every kind of field', () => {
   test('internal fields are not there for a reader', async () => {
     await home.change({ do: 'changeField', table: 'things', field: 'phone', set: { internal: true } });
     const pell = await makePerson(pool, 'Pell');
-    await join(pool, await home.seat(), pell, 'reader');
-    const seat = await takeSeat(pool, pell, home.key, 'reader');
-    expect(fieldNamed(tableAt(seat, 'things'), 'phone')).toBeUndefined();
-    expect(JSON.stringify(modelJson(seat.workspace.model))).not.toContain('"phone"');
-    const [record] = await readByIds(pool, seat, tableAt(seat, 'things'), [1]);
+    await join(pool, await home.access(), pell, 'reader');
+    const access = await authorize(pool, pell, home.key, 'reader');
+    expect(fieldNamed(tableAt(access, 'things'), 'phone')).toBeUndefined();
+    expect(JSON.stringify(modelJson(access.workspace.model))).not.toContain('"phone"');
+    const [record] = await readByIds(pool, access, tableAt(access, 'things'), [1]);
     expect(record?.values).not.toHaveProperty('phone');
   });
 });
@@ -237,13 +237,13 @@ describe('lists of options', () => {
       { do: 'addField', table: 'hives', field: { label: 'Loud', type: 'formula', formula: "mood = 'wild'" } },
     );
     await home.insert('hives', { number: '1', mood: 'calm' }, { number: '2', mood: 'wild' }, { number: '3' });
-    const before = (await home.seat()).workspace.model;
+    const before = (await home.access()).workspace.model;
     const batch = await home.change({ do: 'optionsToTable', table: 'hives', field: 'mood', label: 'Moods' });
     expect(await home.values('moods', 'name')).toEqual(['calm', 'wild']);
     expect(await home.values('hives', 'mood')).toMatchObject([{ title: 'calm' }, { title: 'wild' }, null]);
     expect(await home.values('hives', 'loud')).toEqual([false, true, null]);
     await home.undo(batch);
-    expect((await home.seat()).workspace.model).toEqual(before);
+    expect((await home.access()).workspace.model).toEqual(before);
     expect(await home.values('hives', 'mood')).toEqual(['calm', 'wild', null]);
     expect(await home.values('hives', 'loud')).toEqual([false, true, null]);
   });
@@ -346,11 +346,11 @@ describe('links', () => {
       { code: 'A-2', apiary: 1 },
       { code: 'B-1', apiary: 2 },
     );
-    const seat = await home.seat();
-    const hives = tableAt(seat, 'hives');
+    const access = await home.access();
+    const hives = tableAt(access, 'hives');
     const stand = fieldNamed(hives, 'stand')!;
     const asked = (draft: object, record: number | null = null, typed = '') =>
-      candidatesOf(pool, seat, hives, stand, { typed, limit: 10, record, draft: draft as Record<string, unknown> });
+      candidatesOf(pool, access, hives, stand, { typed, limit: 10, record, draft: draft as Record<string, unknown> });
     expect(await asked({ apiary: 1 })).toEqual([
       { id: 1, title: 'A-1', shows: ['3'] },
       { id: 2, title: 'A-2', shows: [null] },
@@ -405,17 +405,17 @@ describe('links', () => {
     expect(await home.values('stands', 'code')).toEqual(['B-1']);
     expect(await home.values('plants', 'grows_at')).toMatchObject([[], [{ title: 'Fell Gate' }], []]);
     expect(
-      (await binOf(pool, await home.seat())).things
+      (await binOf(pool, await home.access())).things
         .filter(({ kind }) => kind === 'record')
         .map(({ label }) => label)
         .sort(),
     ).toEqual(['A-1', 'A-2', 'Low Meadow']);
-    await restoreRecord(pool, await home.seat(), 'apiaries', 1);
+    await restoreRecord(pool, await home.access(), 'apiaries', 1);
     expect(await home.values('apiaries', 'plants_there')).toEqual(['clover, lime', 'clover']);
     expect(await home.values('hives', 'apiary')).toMatchObject([{ title: 'Low Meadow' }]);
-    expect(await home.refused(restoreRecord(pool, await home.seat(), 'apiaries', 1))).toContain('back already');
+    expect(await home.refused(restoreRecord(pool, await home.access(), 'apiaries', 1))).toContain('back already');
     expect(await home.refused(home.undo(batch))).toContain('later');
-    await restoreRecord(pool, await home.seat(), 'stands', 1);
+    await restoreRecord(pool, await home.access(), 'stands', 1);
     expect(await home.values('stands', 'apiary')).toMatchObject([{ title: 'Low Meadow' }, { title: 'Fell Gate' }]);
   });
 
@@ -435,14 +435,14 @@ describe('links', () => {
     );
     await home2.insert('plants', { name: 'lime' }, { name: 'clover' });
     await home2.insert('apiaries', { name: 'a', forage: [1, 2] }, { name: 'b', forage: [2] });
-    const before = (await home2.seat()).workspace.model;
+    const before = (await home2.access()).workspace.model;
     const one = await home2.change({ do: 'linkToOne', table: 'apiaries', field: 'forage' });
     expect(await home2.values('apiaries', 'forage')).toMatchObject([null, { title: 'clover' }]);
     expect((await pool.query('select text from loom.set_aside where batch = $1', [one])).rows).toEqual([
       { text: 'lime; clover' },
     ]);
     await home2.undo(one);
-    expect((await home2.seat()).workspace.model).toEqual(before);
+    expect((await home2.access()).workspace.model).toEqual(before);
     expect(await home2.values('apiaries', 'forage')).toMatchObject([
       [{ title: 'lime' }, { title: 'clover' }],
       [{ title: 'clover' }],
@@ -463,7 +463,7 @@ describe('links', () => {
     await home2.undo(many);
     expect(await home2.values('plants', 'kin')).toMatchObject([{ title: 'clover' }, null]);
     await home2.change({ do: 'removeField', table: 'plants', field: 'kin' });
-    expect((await home2.seat()).workspace.model).toEqual(before);
+    expect((await home2.access()).workspace.model).toEqual(before);
   });
 });
 
@@ -487,7 +487,7 @@ describe('a column of texts becomes a link', () => {
     expect(copied?.nearMisses.find(({ text: word }) => word === 'Tom Orin')?.candidates).toEqual([
       { id: 2, title: 'Tom Orrin' },
     ]);
-    const before = (await home.seat()).workspace.model;
+    const before = (await home.access()).workspace.model;
     const batch = await home.change({
       do: 'textToLink',
       table: 'hives',
@@ -503,7 +503,7 @@ describe('a column of texts becomes a link', () => {
       { text: 'Pell' },
     ]);
     await home.undo(batch);
-    expect((await home.seat()).workspace.model).toEqual(before);
+    expect((await home.access()).workspace.model).toEqual(before);
     expect(await home.values('hives', 'keeper')).toEqual(written);
     const creating = await home.change({
       do: 'textToLink',
@@ -587,7 +587,7 @@ describe('rules', () => {
         },
       ],
     });
-    expect(await home.refused(applyPlan(pool, await home.seat(), plan.id))).toContain('2 records break');
+    expect(await home.refused(applyPlan(pool, await home.access(), plan.id))).toContain('2 records break');
     const aside = await home.change({ ...rule, breaking: 'setAside', clear: 'frames' });
     expect(await home.values('hives', 'frames')).toEqual([5, null, null, null]);
     await home.undo(aside);
@@ -645,16 +645,16 @@ describe('structure over time', () => {
     });
     await home.insert('hives', { number: '1', weight: 12 });
     await home.insert('visits', { day: '2026-05-16', hive: 1 });
-    const start = (await structureSteps(pool, await home.seat(), 10))[0]!.batch;
+    const start = (await structureSteps(pool, await home.access(), 10))[0]!.batch;
     const gone = await home.change(
       { do: 'removeField', table: 'hives', field: 'weight' },
       { do: 'removeTable', table: 'visits' },
     );
     await home.change({ do: 'changeField', table: 'hives', field: 'number', set: { label: 'Code', key: 'code' } });
-    const seat = await home.seat();
-    const { things } = await binOf(pool, seat);
+    const access = await home.access();
+    const { things } = await binOf(pool, access);
     expect(things.map(({ kind, label }) => `${kind} ${label}`).sort()).toEqual(['field Weight', 'table Visits']);
-    expect(structureDifference(await structureAfter(pool, seat, start), seat.workspace.model)).toEqual([
+    expect(structureDifference(await structureAfter(pool, access, start), access.workspace.model)).toEqual([
       { kind: 'removed', what: 'Visits', changes: [] },
       { kind: 'removed', what: 'Hives.Weight', changes: [] },
       { kind: 'removed', what: 'Hives.Visits', changes: [] },
@@ -670,15 +670,15 @@ describe('structure over time', () => {
     for (const thing of things) {
       const plan = await makePlan(
         pool,
-        await home.seat(),
-        await changesToRestore(pool, await home.seat(), gone, String(thing.id)),
+        await home.access(),
+        await changesToRestore(pool, await home.access(), gone, String(thing.id)),
       );
       expect(plan.possible, JSON.stringify(plan.effects)).toBe(true);
-      await applyPlan(pool, await home.seat(), plan.id);
+      await applyPlan(pool, await home.access(), plan.id);
     }
     expect(await home.values('hives', 'weight')).toEqual([12]);
     expect(await home.values('visits', 'hive')).toMatchObject([{ id: 1 }]);
-    expect((await binOf(pool, await home.seat())).things).toEqual([]);
+    expect((await binOf(pool, await home.access())).things).toEqual([]);
   });
 
   test('an earlier structure is looked at whole, step by step; a reader sees nothing of what was internal', async () => {
@@ -694,8 +694,8 @@ describe('structure over time', () => {
       { do: 'changeField', table: 'hives', field: 'notes', set: { label: 'Remarks' } },
     );
     await home.insert('hives', { number: '1' });
-    const labels = async (seat: Seat, batch: number) => {
-      const { model, before, after, step } = await earlierStructure(pool, seat, batch);
+    const labels = async (access: WorkspaceAccess, batch: number) => {
+      const { model, before, after, step } = await earlierStructure(pool, access, batch);
       return [
         model.tables.flatMap((table) => table.fields.filter(({ off }) => !off).map(({ label }) => label)),
         before,
@@ -703,15 +703,15 @@ describe('structure over time', () => {
         after,
       ];
     };
-    const seat = await home.seat();
-    expect(await labels(seat, ruled)).toEqual([['Number', 'Secret code', 'Notes'], made, ruled, gone]);
-    expect(await labels(seat, gone)).toEqual([['Number', 'Remarks'], ruled, gone, null]);
+    const access = await home.access();
+    expect(await labels(access, ruled)).toEqual([['Number', 'Secret code', 'Notes'], made, ruled, gone]);
+    expect(await labels(access, gone)).toEqual([['Number', 'Remarks'], ruled, gone, null]);
     const pell = await makePerson(pool, 'Pell Earlier');
-    await join(pool, seat, pell, 'reader');
-    const reader = await takeSeat(pool, pell, home.key, 'reader');
+    await join(pool, access, pell, 'reader');
+    const reader = await authorize(pool, pell, home.key, 'reader');
     expect((await labels(reader, ruled))[0]).toEqual(['Number', 'Notes']);
     expect((await labels(reader, made))[0]).toEqual(['Number']);
-    expect(await home.refused(earlierStructure(pool, seat, gone + 1))).toContain('no such step');
+    expect(await home.refused(earlierStructure(pool, access, gone + 1))).toContain('no such step');
   });
 
   test('two people plan at once: the second is told what moved, and plans again', async () => {
@@ -719,9 +719,9 @@ describe('structure over time', () => {
     await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number')] });
     const mine = await home.plan({ do: 'addField', table: 'hives', field: text('One') });
     const theirs = await home.plan({ do: 'addField', table: 'hives', field: text('Two') });
-    await applyPlan(pool, await home.seat(), theirs.id);
-    expect(await home.refused(applyPlan(pool, await home.seat(), mine.id))).toContain('Ida: new field Hives.Two');
-    expect(await home.refused(applyPlan(pool, await home.seat(), theirs.id))).toContain('applied already');
+    await applyPlan(pool, await home.access(), theirs.id);
+    expect(await home.refused(applyPlan(pool, await home.access(), mine.id))).toContain('Ida: new field Hives.Two');
+    expect(await home.refused(applyPlan(pool, await home.access(), theirs.id))).toContain('applied already');
     await home.change({ do: 'addField', table: 'hives', field: text('One') });
   });
 
@@ -738,19 +738,19 @@ describe('structure over time', () => {
         part: { label: 'Tell us', sections: [section] },
       },
     );
-    const { workspace } = await home.seat();
+    const { workspace } = await home.access();
     const json = modelJson(workspace.model);
     const copy = await place('Links again');
     const plan = await makePlan(
       pool,
-      await copy.seat(),
-      changesFromStructure((await copy.seat()).workspace.model, JSON.parse(JSON.stringify(json)), readChange),
+      await copy.access(),
+      changesFromStructure((await copy.access()).workspace.model, JSON.parse(JSON.stringify(json)), readChange),
     );
     expect(plan.effects.flatMap(({ breaks }) => breaks)).toEqual([]);
-    await applyPlan(pool, await copy.seat(), plan.id);
+    await applyPlan(pool, await copy.access(), plan.id);
     const bare = (value: unknown): unknown =>
       JSON.parse(JSON.stringify(value, (name, one: unknown) => (name === 'id' ? undefined : one)));
-    expect(bare(modelJson((await copy.seat()).workspace.model))).toEqual(bare(json));
+    expect(bare(modelJson((await copy.access()).workspace.model))).toEqual(bare(json));
     const other = await freshDatabase('sqlexport');
     try {
       await other.pool.query('drop schema loom cascade');
@@ -812,7 +812,7 @@ describe('across workspaces', () => {
       (await yard.plan({ do: 'removeField', table: 'hives', field: 'number' })).effects[0]?.breaks[0]?.message,
     ).toContain('Harvests.Number');
     const other = await makePerson(pool, 'Wren');
-    await join(pool, await honey.seat(), other, 'administrator');
+    await join(pool, await honey.access(), other, 'administrator');
     const theirs = new Place(pool, honey.key, other);
     expect(
       await theirs.refused(
@@ -827,13 +827,12 @@ describe('across workspaces', () => {
       'no such workspace',
     );
     // Whatever is stored is what a calculation from nothing gives.
-    const { workspace } = await yard.seat();
-    await withWorkspace(pool, await yard.seat(), 'whole', async (client, now) => {
+    const { workspace } = await yard.access();
+    await withWorkspace(pool, await yard.access(), 'exclusive', async (client, now) => {
       const touched = await recalculate({
         client,
         workspace: now.workspace,
-        whole: true,
-        changed: new ChangedValues(),
+        exclusive: true,
         anew: allCalculated(workspace.model),
       });
       expect([...touched]).toEqual([]);
@@ -842,6 +841,6 @@ describe('across workspaces', () => {
     expect(steps).toContain('Kg brought');
     await yard.change({ do: 'removeField', table: 'hives', field: 'kg_brought' });
     await honey.change({ do: 'removeTable', table: 'harvests' });
-    expect((await yard.seat()).workspace.peers).toEqual([]);
+    expect((await yard.access()).workspace.peers).toEqual([]);
   });
 });

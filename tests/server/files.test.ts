@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join as pathJoin } from 'node:path';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { takeSeat, type Person } from '$server/access/seat';
+import { authorize, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { fileAt, keepFile, thumbnail } from '$server/files/store';
 import { freshDatabase, join, makePerson } from './database';
@@ -23,7 +23,7 @@ beforeAll(async () => {
   const ida = await makePerson(pool, 'Ida');
   pell = await makePerson(pool, 'Pell');
   [home, other] = [await makePlace(pool, ida, 'Home'), await makePlace(pool, ida, 'Other')];
-  await join(pool, await home.seat(), pell, 'reader');
+  await join(pool, await home.access(), pell, 'reader');
   await home.change({
     do: 'addTable',
     label: 'Frames',
@@ -42,7 +42,7 @@ afterAll(async () => {
 async function send(place: Place, name: string, contents: Buffer | string) {
   const path = pathJoin(folder, `upload-${Math.random()}`);
   await writeFile(path, contents);
-  return keepFile(pool, await place.seat(), { name, path });
+  return keepFile(pool, await place.access(), { name, path });
 }
 const drawn = (width: number, height: number) => sharp({ create: { width, height, channels: 3, background: '#345' } });
 const kept = async () =>
@@ -69,7 +69,7 @@ describe('contents', () => {
     const bytes = await contents();
     const sent = await send(home, name, bytes);
     expect(sent).toMatchObject({ name, type, size: bytes.length });
-    expect(await fileAt(pool, await home.seat(), sent.file)).toMatchObject({ type, shown, size: bytes.length });
+    expect(await fileAt(pool, await home.access(), sent.file)).toMatchObject({ type, shown, size: bytes.length });
   });
 
   test('stand once, however often and under whatever name they are sent', async () => {
@@ -86,7 +86,7 @@ describe('contents', () => {
     await writeFile(path, 'mine');
     expect(
       await home.refused(
-        takeSeat(pool, pell, home.key, 'reader').then((seat) => keepFile(pool, seat, { name: 'pell.txt', path })),
+        authorize(pool, pell, home.key, 'reader').then((access) => keepFile(pool, access, { name: 'pell.txt', path })),
       ),
     ).toMatch(/may change records/);
   });
@@ -95,15 +95,15 @@ describe('contents', () => {
 describe('small pictures', () => {
   test('keep their shape within their width, are made once, and never of what is no picture', async () => {
     const sent = await send(home, 'wide.png', await drawn(1000, 250).png().toBuffer());
-    const file = await fileAt(pool, await home.seat(), sent.file);
+    const file = await fileAt(pool, await home.access(), sent.file);
     const small = await thumbnail(file, sent.file, 320);
     expect(await sharp(small ?? '').metadata()).toMatchObject({ format: 'webp', width: 320, height: 80 });
     expect(await thumbnail(file, sent.file, 320)).toBe(small);
     const paper = await send(home, 'paper.pdf', '%PDF-1.7 nothing');
-    expect(await thumbnail(await fileAt(pool, await home.seat(), paper.file), paper.file, 80)).toBeNull();
+    expect(await thumbnail(await fileAt(pool, await home.access(), paper.file), paper.file, 80)).toBeNull();
     // Its first bytes say a picture, the rest does not.
     const broken = await send(home, 'broken.png', (await drawn(60, 60).png().toBuffer()).subarray(0, 60));
-    expect(await thumbnail(await fileAt(pool, await home.seat(), broken.file), broken.file, 80)).toBeNull();
+    expect(await thumbnail(await fileAt(pool, await home.access(), broken.file), broken.file, 80)).toBeNull();
   });
 });
 
@@ -120,7 +120,9 @@ describe('references in records', () => {
       expect(
         await home.refused(home.write('frames', { update: [{ id: made!.id, values: { papers: [wrong] } }] })),
       ).toContain('was not sent');
-      expect(await home.refused(home.seat().then((seat) => fileAt(pool, seat, wrong.file)))).toContain('no such file');
+      expect(await home.refused(home.access().then((access) => fileAt(pool, access, wrong.file)))).toContain(
+        'no such file',
+      );
     }
     expect(await home.values('frames', 'papers')).toEqual([[mine]]);
     // What a program says of a file counts for nothing: neither its type nor its size.

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
 import { fieldNamed } from '$core/model/model';
-import { tableAt, type Person } from '$server/access/seat';
+import { tableAt, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { acceptedOf, acceptFinding, unaccept } from '$server/health/acceptedFindings';
 import { findingsOf } from '$server/health/findings';
@@ -72,21 +72,21 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 test('every reason for a blank that nobody meant is found with its records, counted by a formula that can be a filter', async () => {
-  const seat = await home.seat();
+  const access = await home.access();
   const found = new Map<string, number[]>();
   let filters = 0;
   for (const name of ['hives', 'counts']) {
-    const table = tableAt(seat, name);
-    for (const { kind, field, words, part, count, filter, records } of await findingsOf(pool, seat, table)) {
+    const table = tableAt(access, name);
+    for (const { kind, field, words, part, count, filter, records } of await findingsOf(pool, access, table)) {
       found.set(
         `${name}.${field} ${kind}: ${words}${part === null ? '' : `: ${part}`}`,
         records.map(({ id }) => id),
       );
       expect(records.length).toBe(count);
       if (filter === null) continue;
-      const { expression, problems } = checkCondition(seat.workspace.model, table.id, filter);
+      const { expression, problems } = checkCondition(access.workspace.model, table.id, filter);
       expect(problems, filter).toEqual([]);
-      expect(await countRecords(pool, seat, table, expression)).toBe(count);
+      expect(await countRecords(pool, access, table, expression)).toBe(count);
       filters++;
     }
   }
@@ -105,17 +105,17 @@ test.each([
   ['counts', 'rate', 2, 'divided by 0'],
   ['hives', 'generation', 3, 'in a ring'],
 ])('the trace of %s.%s says the same', async (name, key, id, words) => {
-  const seat = await home.seat();
-  const table = tableAt(seat, name);
-  const { step } = await traceField(pool, seat, table, fieldNamed(table, key)!, id);
+  const access = await home.access();
+  const table = tableAt(access, name);
+  const { step } = await traceField(pool, access, table, fieldNamed(table, key)!, id);
   expect(step.value).toBeNull();
   expect(step.note).toContain(words);
 });
 
 test('a formula that is no longer over a hierarchy has no rings; undone, they are there again', async () => {
   const kinds = async () => {
-    const seat = await home.seat();
-    return (await findingsOf(pool, seat, tableAt(seat, 'hives'))).map(({ kind }) => kind);
+    const access = await home.access();
+    return (await findingsOf(pool, access, tableAt(access, 'hives'))).map(({ kind }) => kind);
   };
   const batch = await home.change({
     do: 'changeField',
@@ -124,43 +124,48 @@ test('a formula that is no longer over a hierarchy has no rings; undone, they ar
     set: { type: 'formula', formula: 'nullif(1, 1)' },
   });
   expect(await kinds()).not.toContain('cycle');
-  const seat = await home.seat();
-  const table = tableAt(seat, 'hives');
-  expect((await traceField(pool, seat, table, fieldNamed(table, 'generation')!, 3)).step.note).not.toContain('ring');
+  const access = await home.access();
+  const table = tableAt(access, 'hives');
+  expect((await traceField(pool, access, table, fieldNamed(table, 'generation')!, 3)).step.note).not.toContain('ring');
   await home.undo(batch);
   expect(await kinds()).toContain('cycle');
 });
 
 test('findings are counted anew after an edit', async () => {
   await home.write('hives', { update: [{ id: 3, values: { mother: null } }] });
-  const seat = await home.seat();
-  expect((await findingsOf(pool, seat, tableAt(seat, 'hives'))).map(({ kind }) => kind)).not.toContain('cycle');
+  const access = await home.access();
+  expect((await findingsOf(pool, access, tableAt(access, 'hives'))).map(({ kind }) => kind)).not.toContain('cycle');
 });
 
 describe('what is as it should be is accepted', () => {
   let shop: Place;
   const found = async (kind: string) => {
-    const seat = await shop.seat();
-    return (await findingsOf(pool, seat, tableAt(seat, 'loans'))).find((one) => one.kind === kind);
+    const access = await shop.access();
+    return (await findingsOf(pool, access, tableAt(access, 'loans'))).find((one) => one.kind === kind);
   };
   const accept = async (kind: string, how: { condition?: string; records?: number[] }) => {
-    const seat = await shop.seat();
-    const table = tableAt(seat, 'loans');
-    return acceptFinding(pool, seat, table, await findingsOf(pool, seat, table), {
+    const access = await shop.access();
+    const table = tableAt(access, 'loans');
+    return acceptFinding(pool, access, table, await findingsOf(pool, access, table), {
       finding: (await found(kind))?.id ?? '',
       reason: 'Still out',
       ...how,
     });
   };
   const forget = async (id: number) => {
-    const seat = await shop.seat();
-    await unaccept(pool, seat, tableAt(seat, 'loans'), id);
+    const access = await shop.access();
+    await unaccept(pool, access, tableAt(access, 'loans'), id);
   };
   /** How many records the finding's own filter shows. */
   const shown = async (filter: string | null | undefined) => {
-    const seat = await shop.seat();
-    const table = tableAt(seat, 'loans');
-    return countRecords(pool, seat, table, checkCondition(seat.workspace.model, table.id, filter ?? '').expression!);
+    const access = await shop.access();
+    const table = tableAt(access, 'loans');
+    return countRecords(
+      pool,
+      access,
+      table,
+      checkCondition(access.workspace.model, table.id, filter ?? '').expression!,
+    );
   };
 
   beforeAll(async () => {
@@ -193,9 +198,9 @@ describe('what is as it should be is accepted', () => {
     expect(await found('blank')).toBeUndefined();
     await shop.change({ do: 'changeField', table: 'loans', field: 'returned', set: { required: 'fromNow' } });
     expect((await found('required blank'))?.count).toBe(10);
-    const seat = await shop.seat();
+    const access = await shop.access();
     expect(
-      (await findingsOf(pool, seat, tableAt(seat, 'loans'))).map(({ kind, field }) => `${field} ${kind}`),
+      (await findingsOf(pool, access, tableAt(access, 'loans'))).map(({ kind, field }) => `${field} ${kind}`),
     ).toContain('days blank');
   });
 
@@ -231,8 +236,8 @@ describe('what is as it should be is accepted', () => {
     const id = await accept('zero', {});
     expect(await found('zero')).toBeUndefined();
     expect(await shop.refused(accept('zero', {}))).toContain('no such finding now');
-    const seat = await shop.seat();
-    const listed = await acceptedOf(pool, seat, tableAt(seat, 'loans'));
+    const access = await shop.access();
+    const listed = await acceptedOf(pool, access, tableAt(access, 'loans'));
     expect(listed[0]).toMatchObject({
       id,
       finding: zero,

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import type { RequestEvent } from '@sveltejs/kit';
 import type { FormItemJson, FormJson } from '$core/forms/formJson';
 import { standingForm } from '$core/forms/form';
-import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { authorize, tableAt, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import {
   changeAddress,
@@ -54,8 +54,8 @@ beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('forms'));
   [ida, tom, noor] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom'), await makePerson(pool, 'Noor')];
   place = await makePlace(pool, ida, 'Outreach');
-  await join(pool, await place.seat(), tom, 'editor');
-  await join(pool, await place.seat(), noor, 'reader');
+  await join(pool, await place.access(), tom, 'editor');
+  await join(pool, await place.access(), noor, 'reader');
   await place.change(
     {
       do: 'addTable',
@@ -121,9 +121,9 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 const address = async (settings: Partial<AddressSettings> = {}, name = 'Report'): Promise<FormAddress> => {
-  const seat = await place.seat();
-  const table = tableAt(seat, 'reports');
-  return makeAddress(pool, seat, table, formNamed(table, name), { ...always, ...settings });
+  const access = await place.access();
+  const table = tableAt(access, 'reports');
+  return makeAddress(pool, access, table, formNamed(table, name), { ...always, ...settings });
 };
 const secretOf = ({ path }: FormAddress): string => path.replace('/f/', '');
 
@@ -178,8 +178,8 @@ describe('an entry from outside', () => {
       helpers: [1],
     });
     expect(answer).toEqual({ status: 200, body: { thanks: 'Somebody will come.', next: null } });
-    const seat = await place.seat();
-    const [latest] = await readHistory(pool, seat, { table: tableAt(seat, 'reports') }, 1);
+    const access = await place.access();
+    const [latest] = await readHistory(pool, access, { table: tableAt(access, 'reports') }, 1);
     expect(latest).toMatchObject({
       by: 'somebody outside',
       kind: 'form',
@@ -187,7 +187,7 @@ describe('an entry from outside', () => {
       undoneBy: null,
     });
     const id = await countIn('reports');
-    expect((await recordHistory(pool, seat, tableAt(seat, 'reports'), id, 5))[0]).toMatchObject({
+    expect((await recordHistory(pool, access, tableAt(access, 'reports'), id, 5))[0]).toMatchObject({
       by: 'somebody outside',
       how: 'form',
       kind: 'made',
@@ -281,11 +281,11 @@ describe('an entry from outside', () => {
     const secret = secretOf(await address());
     for (const one of nasty) expect((await send(secret, { place: one, size: 'melon', words: one })).status).toBe(200);
     expect((await place.values('reports', 'words')).slice(-5)).toEqual(nasty);
-    const seat = await place.seat();
-    const table = tableAt(seat, 'reports');
+    const access = await place.access();
+    const table = tableAt(access, 'reports');
     const fields = table.fields.filter(({ key }) => key === 'words');
     const pieces: Uint8Array[] = [];
-    for await (const piece of csvPieces(pool, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet'))
+    for await (const piece of csvPieces(pool, access, { table, fields, filter: null, sort: [] }, 'spreadsheet'))
       pieces.push(piece);
     const csv = Buffer.concat(pieces).toString();
     expect(csv).toContain(`"'=HYPERLINK(""http://x"")"`);
@@ -312,11 +312,11 @@ describe('an address', () => {
 
   test('ends while people have it before them', async () => {
     const one = await address({ expiresAt: new Date(Date.now() + day).toISOString() });
-    const seat = await place.seat();
+    const access = await place.access();
     expect((await call(getForm, { secret: secretOf(one) })).body).toHaveProperty('form');
-    await changeAddress(pool, seat, formNamed(tableAt(seat, 'reports'), 'Report'), one.id, { closed: true });
+    await changeAddress(pool, access, formNamed(tableAt(access, 'reports'), 'Report'), one.id, { closed: true });
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(410);
-    await removeAddress(pool, seat, formNamed(tableAt(seat, 'reports'), 'Report'), one.id);
+    await removeAddress(pool, access, formNamed(tableAt(access, 'reports'), 'Report'), one.id);
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(404);
   });
 
@@ -327,7 +327,7 @@ describe('an address', () => {
     await pool.query(`update loom.workspaces set deleted_at = now() where key = 'outreach'`);
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await pool.query(`update loom.workspaces set deleted_at = null where key = 'outreach'`);
-    const id = formNamed(tableAt(await place.seat(), 'reports'), 'Report').id;
+    const id = formNamed(tableAt(await place.access(), 'reports'), 'Report').id;
     const batch = await place.change({ do: 'removePart', kind: 'form', table: 'reports', part: id });
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await place.undo(batch);
@@ -335,7 +335,7 @@ describe('an address', () => {
   });
 
   test('two of them share what the form takes in all', async () => {
-    const id = formNamed(tableAt(await place.seat(), 'reports'), 'Report').id;
+    const id = formNamed(tableAt(await place.access(), 'reports'), 'Report').id;
     const before = Number(
       (await pool.query<{ n: string }>('select coalesce(sum(entries), 0) as n from loom.form_addresses')).rows[0]?.n,
     );
@@ -508,39 +508,43 @@ describe('files', () => {
 
 describe('inside', () => {
   const insideForm = async () => {
-    const seat = await takeSeat(pool, tom, 'outreach', 'editor');
-    const table = tableAt(seat, 'reports');
-    return { seat, table, form: standingForm(seat.workspace.model, table, formNamed(table, 'Inside')) };
+    const access = await authorize(pool, tom, 'outreach', 'editor');
+    const table = tableAt(access, 'reports');
+    return { access, table, form: standingForm(access.workspace.model, table, formNamed(table, 'Inside')) };
   };
   test('a form makes a record and changes one, as its person’s own edits', async () => {
-    const { seat, table, form: inside } = await insideForm();
-    const made = await sendEntry(pool, seat, table, inside, {
+    const { access, table, form: inside } = await insideForm();
+    const made = await sendEntry(pool, access, table, inside, {
       values: { place: 'in the office', phone: '555', village: 1 },
     });
     const record = made.records[0]!;
     expect(record.values).toMatchObject({ place: 'in the office', phone: '555' });
-    await sendEntry(pool, seat, table, inside, {
+    await sendEntry(pool, access, table, inside, {
       values: { place: 'outside it' },
       record: record.id,
       version: record.version,
     });
     expect(
       await place.refused(
-        sendEntry(pool, seat, table, inside, { values: { place: 'late' }, record: record.id, version: record.version }),
+        sendEntry(pool, access, table, inside, {
+          values: { place: 'late' },
+          record: record.id,
+          version: record.version,
+        }),
       ),
     ).toMatch(/Somebody else/);
     expect(
-      await place.refused(sendEntry(pool, seat, table, inside, { values: { place: '' }, record: record.id })),
+      await place.refused(sendEntry(pool, access, table, inside, { values: { place: '' }, record: record.id })),
     ).toMatch(/is required/);
     expect(
-      await place.refused(sendEntry(pool, seat, table, inside, { values: { village: 2 }, record: record.id })),
+      await place.refused(sendEntry(pool, access, table, inside, { values: { village: 2 }, record: record.id })),
     ).toMatch(/cannot be chosen/);
-    expect((await readHistory(pool, seat, { table }, 1))[0]).toMatchObject({
+    expect((await readHistory(pool, access, { table }, 1))[0]).toMatchObject({
       by: 'Tom',
       kind: 'edit',
       title: '1 record changed in Reports by the form “Inside”',
     });
-    expect((await undoOwn(pool, seat)).title).toContain('by the form');
+    expect((await undoOwn(pool, access)).title).toContain('by the form');
   });
 
   test('has no address, and is for those who may write; addresses are the administrator’s', async () => {

@@ -8,12 +8,12 @@ import { readByIds } from '$server/query/read';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 
-const { place, newSeat, bring, load, again } = intaking('found_by_use');
+const { place, newAccess, bring, load, again } = intaking('found_by_use');
 let home: Place;
 
 beforeEach(async () => {
-  const seat = await newSeat();
-  home = new Place(place.pool, seat.workspace.key, place.ida);
+  const access = await newAccess();
+  home = new Place(place.pool, access.workspace.key, place.ida);
 });
 
 test('a table, and a table with options and a link to it, in one plan', async () => {
@@ -54,7 +54,7 @@ test('a text becomes a link and is called something else at once', async () => {
   );
   await home.insert('shelves', { name: 'Left' });
   await home.insert('items', { name: 'Saw', place: 'Left' }, { name: 'Axe', place: 'Nowhere' });
-  const { model } = (await home.seat()).workspace;
+  const { model } = (await home.access()).workspace;
   const field = model.tables[1]!.fields.find(({ key }) => key === 'place')!;
   await home.change({ do: 'changeField', table: 'items', field: field.id, set: { label: 'Shelf' } }, {
     do: 'textToLink',
@@ -76,7 +76,7 @@ test('a JSON list of words is several options, or anything else a person takes i
   const intake = await bring({ name: 'things.json', bytes: JSON.stringify(rows) });
   expect(intake.problem).toBeNull();
   const column = intake.sheets[0]!.columns.findIndex(({ name }) => name === 'tags');
-  await correctIntake(place.pool, place.seat, intake.id, {
+  await correctIntake(place.pool, place.access, intake.id, {
     tables: {},
     columns: { [`0.${column}`]: { as: 'options' } },
   });
@@ -99,9 +99,9 @@ test('a value set aside is seen with its record, and gets a second chance when t
     { name: 'Rope', size: 'long' },
   );
   const toNumber = await home.change({ do: 'changeField', table: 'items', field: 'size', set: { type: 'number' } });
-  const seat = await home.seat();
-  const table = seat.workspace.model.tables[0]!;
-  const shown = await withAside(place.pool, seat, table, await readByIds(place.pool, seat, table, [1, 2, 3]));
+  const access = await home.access();
+  const table = access.workspace.model.tables[0]!;
+  const shown = await withAside(place.pool, access, table, await readByIds(place.pool, access, table, [1, 2, 3]));
   expect(shown.map(({ aside }) => aside?.size?.text)).toEqual([undefined, 'large', 'long']);
   // One of them was corrected meanwhile: that stands.
   await home.write('items', { update: [{ id: 3, values: { size: 9 } }] });
@@ -110,7 +110,7 @@ test('a value set aside is seen with its record, and gets a second chance when t
   const open = async () =>
     (
       await place.pool.query('select text from loom.open_set_aside where workspace = $1 order by id', [
-        place.seat.workspace.id,
+        place.access.workspace.id,
       ])
     ).rows.map(({ text: one }: { text: string }) => one);
   expect(await open()).toEqual([]);
@@ -150,6 +150,6 @@ test('a file that was loaded before is said to be the same, until its load is un
     expect.stringMatching(/^this very file was loaded before, on \d{4}-/),
   ]);
   expect((await bring({ ...file, bytes: `${file.bytes}d,4\n` })).sheets[0]?.notes).toEqual([]);
-  await undoLoad(place.pool, place.seat, loaded.id);
+  await undoLoad(place.pool, place.access, loaded.id);
   expect((await bring(file)).sheets[0]?.notes).toEqual([]);
 });

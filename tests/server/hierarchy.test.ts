@@ -2,19 +2,19 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
 import { withWorkspace } from '$server/access/lock';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
-import { reachOf } from '$server/calculation/reach';
-import { ChangedValues, recalculate } from '$server/calculation/recalculate';
+import { estimateImpact } from '$server/calculation/impact';
+import { recalculate } from '$server/calculation/recalculate';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { writeRecords } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 
 let pool: Pool;
 let drop: () => Promise<void>;
 let ida: Person;
-let seat: Seat;
+let access: WorkspaceAccess;
 
 const formulas = [
   ['generation', 'coalesce(mother.generation + 1, 0)'],
@@ -26,17 +26,17 @@ const formulas = [
 beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('hierarchy'));
   ida = await makePerson(pool, 'Ida');
-  seat = await makeSeat(pool, ida, 'hierarchy');
+  access = await makeAccess(pool, ida, 'hierarchy');
   const queens = plainTable('queens', [plainField('mark', { kind: 'text' }), plainField('born', { kind: 'date' })]);
-  await changeNow(pool, seat, [
+  await changeNow(pool, access, [
     { do: 'addTable', table: queens, at: 0 },
     linkField(queens, queens, 'mother', 'daughters', 'clear'),
   ]);
   for (const [key, text] of formulas) {
-    seat = await takeSeat(pool, ida, 'hierarchy', 'administrator');
-    await changeNow(pool, seat, [formulaField(seat, tableAt(seat, 'queens'), key, text)]);
+    access = await authorize(pool, ida, 'hierarchy', 'administrator');
+    await changeNow(pool, access, [formulaField(access, tableAt(access, 'queens'), key, text)]);
   }
-  seat = await takeSeat(pool, ida, 'hierarchy', 'administrator');
+  access = await authorize(pool, ida, 'hierarchy', 'administrator');
 });
 afterAll(() => drop());
 
@@ -122,7 +122,7 @@ const step = fc.oneof(
 );
 
 test('over a hierarchy values follow every edit, also into cycles and out of them', async () => {
-  await writeRecords(pool, seat, 'queens', {
+  await writeRecords(pool, access, 'queens', {
     insert: Array.from({ length: 9 }, (_, i) => ({
       values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? Math.ceil(i / 2) : null },
     })),
@@ -134,15 +134,15 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
         const ids = (await all()).map(({ id }) => id);
         const pick = (n: number) => ids[n % ids.length] ?? 0;
         if (one.do === 'make')
-          await writeRecords(pool, seat, 'queens', {
+          await writeRecords(pool, access, 'queens', {
             insert: [{ values: { mark: 'N', born: one.day, mother: one.under === null ? null : pick(one.under) } }],
           });
         else if (one.do === 'remove')
-          await writeRecords(pool, seat, 'queens', { remove: ids.length > 4 ? [pick(one.which)] : [] });
+          await writeRecords(pool, access, 'queens', { remove: ids.length > 4 ? [pick(one.which)] : [] });
         else if (one.do === 'born')
-          await writeRecords(pool, seat, 'queens', { update: [{ id: pick(one.which), values: { born: one.day } }] });
+          await writeRecords(pool, access, 'queens', { update: [{ id: pick(one.which), values: { born: one.day } }] });
         else
-          await writeRecords(pool, seat, 'queens', {
+          await writeRecords(pool, access, 'queens', {
             update: [{ id: pick(one.which), values: { mother: one.to === null ? null : pick(one.to) } }],
           });
         await compare(JSON.stringify(one));
@@ -151,24 +151,22 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
     { numRuns: process.env.LOOM_LONG ? 200 : 12 },
   );
   // From nothing it is the same, and nothing differs.
-  await withWorkspace(pool, seat, 'whole', async (client, now) => {
+  await withWorkspace(pool, access, 'exclusive', async (client, now) => {
     const touched = await recalculate({
       client,
       workspace: now.workspace,
-      whole: true,
-      changed: new ChangedValues(),
+      exclusive: true,
       anew: allCalculated(now.workspace.model),
     });
     expect([...touched]).toEqual([]);
   });
   await pool.query('update hierarchy.queens set generation = 77, line = null, descendants = -1, youngest = null');
   await pool.query('delete from loom.record_cycles');
-  await withWorkspace(pool, seat, 'whole', (client, now) =>
+  await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
       workspace: now.workspace,
-      whole: true,
-      changed: new ChangedValues(),
+      exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),
   );
@@ -178,27 +176,31 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
 test('how far an edit reaches is told over the hierarchy, too', async () => {
   await pool.query('delete from loom.record_cycles');
   await pool.query('truncate hierarchy.queens restart identity');
-  await writeRecords(pool, seat, 'queens', {
+  await writeRecords(pool, access, 'queens', {
     insert: Array.from({ length: 30 }, (_, i) => ({
       values: { mark: `Q${i}`, born: '2026-05-01', mother: i > 0 ? i : null },
     })),
   });
-  const queens = tableAt(seat, 'queens');
+  const queens = tableAt(access, 'queens');
   const reach = async (key: string, id: number) =>
-    (await reachOf(pool, seat.workspace, new Set([fieldNamed(queens, key)!.id]), [id])).map(({ count }) => count);
+    (await estimateImpact(pool, access.workspace, new Set([fieldNamed(queens, key)!.id]), [id])).map(
+      ({ count }) => count,
+    );
   // Her line goes down to all that come from her; her birthday goes up to all she comes from.
   expect(await reach('mark', 21)).toEqual([10]);
   expect(await reach('born', 21)).toEqual([21]);
 });
 
 test('a formula that follows the link both ways, or reads itself on its own record, is refused with the reason', async () => {
-  const queens = tableAt(seat, 'queens');
+  const queens = tableAt(access, 'queens');
   await expect(
-    changeNow(pool, seat, [formulaField(seat, queens, 'twice', 'coalesce(mother.twice, 0) + sum(daughters.twice)')]),
+    changeNow(pool, access, [
+      formulaField(access, queens, 'twice', 'coalesce(mother.twice, 0) + sum(daughters.twice)'),
+    ]),
   ).rejects.toThrow('both ways');
-  await expect(changeNow(pool, seat, [formulaField(seat, queens, 'same', 'same + 1')])).rejects.toThrow(
+  await expect(changeNow(pool, access, [formulaField(access, queens, 'same', 'same + 1')])).rejects.toThrow(
     'calculated from itself',
   );
-  expect(() => formulaField(seat, queens, 'mixed', "coalesce(mother.mixed || 'x', 1)")).toThrow();
+  expect(() => formulaField(access, queens, 'mixed', "coalesce(mother.mixed || 'x', 1)")).toThrow();
   expect(fieldNamed(queens, 'generation')?.type).toMatchObject({ result: { is: 'number' } });
 });

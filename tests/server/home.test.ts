@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { takeSeat, tableAt, type Person } from '$server/access/seat';
+import { authorize, tableAt, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { Presence } from '$server/live/presence';
 import { findingsOf } from '$server/health/findings';
@@ -23,7 +23,7 @@ beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('home'));
   [ida, tom] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom')];
   place = await makePlace(pool, ida, 'Bees');
-  await join(pool, await place.seat(), tom, 'reader');
+  await join(pool, await place.access(), tom, 'reader');
   await place.change(
     { do: 'addTable', label: 'Apiaries', fields: [text('Name', { unique: true })] },
     {
@@ -43,14 +43,14 @@ afterAll(() => drop());
 
 describe('Home', () => {
   test('has where one left off and what one keeps, each person for themselves', async () => {
-    const seat = await place.seat();
-    const hives = tableAt(seat, 'hives');
-    await noteVisit(pool, seat, hives);
-    await setFavourite(pool, seat, { kind: 'table', target: tableAt(seat, 'apiaries').id }, true);
-    const own = await addView(pool, seat, hives, { ...viewOfAll(), label: 'Mine' }, { personal: true });
-    await setFavourite(pool, seat, { kind: 'view', target: own.id }, true);
-    await setFavourite(pool, seat, { kind: 'view', target: `${hives.id}:all` }, true);
-    await setFavourite(pool, seat, { kind: 'workspace', target: 'all' }, true);
+    const access = await place.access();
+    const hives = tableAt(access, 'hives');
+    await noteVisit(pool, access, hives);
+    await setFavourite(pool, access, { kind: 'table', target: tableAt(access, 'apiaries').id }, true);
+    const own = await addView(pool, access, hives, { ...viewOfAll(), label: 'Mine' }, { personal: true });
+    await setFavourite(pool, access, { kind: 'view', target: own.id }, true);
+    await setFavourite(pool, access, { kind: 'view', target: `${hives.id}:all` }, true);
+    await setFavourite(pool, access, { kind: 'workspace', target: 'all' }, true);
     const { recent, favourites } = await keptPlaces(pool, ida);
     expect(recent.map(({ label, href }) => [label, href])).toEqual([['Hives', '/w/bees/t/hives']]);
     expect(favourites.map(({ href }) => href).sort()).toEqual([
@@ -78,7 +78,7 @@ describe('Home', () => {
     expect(await names(ida)).toEqual([['bees', true, 1]]);
     await changeWorkspace(pool, ida, 'bees', { archived: false, deleted: true });
     expect([await names(ida), await names(tom)]).toEqual([[], []]);
-    expect(await place.refused(takeSeat(pool, tom, 'bees', 'reader'))).toContain('workspace');
+    expect(await place.refused(authorize(pool, tom, 'bees', 'reader'))).toContain('workspace');
     expect([
       (await deletedWorkspaces(pool, ida)).map(({ label }) => label),
       await deletedWorkspaces(pool, tom),
@@ -90,8 +90,12 @@ describe('Home', () => {
 
 describe('Health', () => {
   const kinds = async (table: string) => {
-    const seat = await place.seat();
-    return (await findingsOf(pool, seat, tableAt(seat, table))).map(({ kind, field, count }) => [kind, field, count]);
+    const access = await place.access();
+    return (await findingsOf(pool, access, tableAt(access, table))).map(({ kind, field, count }) => [
+      kind,
+      field,
+      count,
+    ]);
   };
 
   test('finds what is wrong with what stands in a table, and no longer once it is fixed', async () => {
@@ -138,34 +142,34 @@ describe('Health', () => {
   });
 
   test('says a filter that gives the very records', async () => {
-    const seat = await place.seat();
+    const access = await place.access();
     const { countRecords } = await import('$server/query/read');
     const { checkCondition } = await import('$core/formula/checker');
-    const table = tableAt(seat, 'hives');
-    for (const { filter, count, kind } of await findingsOf(pool, seat, table)) {
+    const table = tableAt(access, 'hives');
+    for (const { filter, count, kind } of await findingsOf(pool, access, table)) {
       if (filter === null) continue;
-      const { expression, problems } = checkCondition(seat.workspace.model, table.id, filter);
+      const { expression, problems } = checkCondition(access.workspace.model, table.id, filter);
       expect(problems, kind).toEqual([]);
-      expect(await countRecords(pool, seat, table, expression), kind).toBe(count);
+      expect(await countRecords(pool, access, table, expression), kind).toBe(count);
     }
   });
 });
 
 test('the history of a workspace is asked for by table and by person', async () => {
-  await join(pool, await place.seat(), await makePerson(pool, 'Wren'), 'editor');
-  const seat = await place.seat();
+  await join(pool, await place.access(), await makePerson(pool, 'Wren'), 'editor');
+  const access = await place.access();
   const [wren] = (
     await pool.query<{ id: number; email: string; name: string }>(
       `select id, email, name from loom.people where name = 'Wren'`,
     )
   ).rows;
-  const other = await takeSeat(pool, wren!, place.key, 'editor');
+  const other = await authorize(pool, wren!, place.key, 'editor');
   await writeRecords(pool, other, 'apiaries', { insert: [{ values: { name: 'By Wren' } }] });
   const titles = async (asked: Parameters<typeof readHistory>[2]) =>
-    (await readHistory(pool, seat, asked, 50)).map(({ title }) => title);
+    (await readHistory(pool, access, asked, 50)).map(({ title }) => title);
   expect(await titles({ person: wren!.id })).toEqual(['1 record made in Apiaries']);
-  expect(await titles({ person: wren!.id, table: tableAt(seat, 'hives') })).toEqual([]);
-  const ofApiaries = await titles({ table: tableAt(seat, 'apiaries') });
+  expect(await titles({ person: wren!.id, table: tableAt(access, 'hives') })).toEqual([]);
+  const ofApiaries = await titles({ table: tableAt(access, 'apiaries') });
   expect(ofApiaries[0]).toBe('1 record made in Apiaries');
   expect(ofApiaries.some((title) => title.includes('Hives'))).toBe(false);
   expect((await titles({})).length).toBeGreaterThan(ofApiaries.length);
@@ -180,8 +184,8 @@ describe('the history of a record', () => {
     });
     await place.write('apiaries', { update: [{ id: 2, values: { name: 'Fell Gate, upper' } }] });
     await place.undo(edit.batch);
-    const seat = await place.seat();
-    const steps = await recordHistory(pool, seat, tableAt(seat, 'hives'), hive!.id, 10);
+    const access = await place.access();
+    const steps = await recordHistory(pool, access, tableAt(access, 'hives'), hive!.id, 10);
     expect(steps.map(({ how, kind, undone }) => [how, kind, undone])).toEqual([
       ['undo', 'changed', false],
       ['edit', 'changed', true],
@@ -199,12 +203,12 @@ describe('the history of a record', () => {
 
   test('of another workspace’s record is not given', async () => {
     const other = await makePlace(pool, ida, 'Elsewhere');
-    const seat = await place.seat();
+    const access = await place.access();
     expect(
       await recordHistory(
         pool,
-        { ...seat, workspace: { ...seat.workspace, id: (await other.seat()).workspace.id } },
-        tableAt(seat, 'hives'),
+        { ...access, workspace: { ...access.workspace, id: (await other.access()).workspace.id } },
+        tableAt(access, 'hives'),
         1,
         10,
       ),

@@ -9,10 +9,10 @@ import { changeNow, formulaField } from './changes';
 import { intaking } from './intaking';
 import { makeSources } from '../../demo/sources';
 
-const { newSeat, again, until, bring, load, stored, place } = intaking('intake');
+const { newAccess, again, until, bring, load, stored, place } = intaking('intake');
 
 test('the demo’s files are read, linked, tried, loaded, undone, loaded again, and add up', async () => {
-  await newSeat();
+  await newAccess();
   const intake = await bring(...makeSources().slice(0, 2));
   expect(intake.problem).toBeNull();
   const [hives, inspections] = intake.sheets;
@@ -37,7 +37,7 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
   ]);
   expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
 
-  const tried = await dryRun(place.pool, place.seat, intake.id);
+  const tried = await dryRun(place.pool, place.access, intake.id);
   const want = [
     { read: 240, added: 240, setAside: 0, refused: 0 },
     { read: 3600, added: 3580, setAside: 20, refused: 0, links: [{ made: 3584, missed: 16 }] },
@@ -56,25 +56,25 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
     weight_kg: '34.4',
     keeper: 'Pell Ashlock',
   });
-  expect((await misfitRows(place.pool, place.seat, intake.id, 1)).length).toBe(21);
+  expect((await misfitRows(place.pool, place.access, intake.id, 1)).length).toBe(21);
   expect((await place.pool.query('select 1 from loom.set_aside')).rowCount).toBe(20);
 
-  await undoLoad(place.pool, place.seat, intake.id);
+  await undoLoad(place.pool, place.access, intake.id);
   expect((await again()).workspace.model.tables).toEqual([]);
   expect((await place.pool.query('select 1 from loom.set_aside')).rowCount).toBe(0);
   const second = await load(intake.id);
   // Undone from History, and that undone, too: the intake says what stands.
   const { batch: undo } = await undoBatch(place.pool, await again(), second.batch ?? 0);
-  expect((await readIntake(place.pool, place.seat, intake.id)).state).toBe('undone');
+  expect((await readIntake(place.pool, place.access, intake.id)).state).toBe('undone');
   await undoBatch(place.pool, await again(), undo);
   expect((await readIntake(place.pool, await again(), intake.id)).state).toBe('loaded');
   expect(second.receipt?.sheets).toMatchObject(want);
-  await changeNow(place.pool, place.seat, [
-    formulaField(place.seat, place.seat.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)'),
+  await changeNow(place.pool, place.access, [
+    formulaField(place.access, place.access.workspace.model.tables[0]!, 'last_visit', 'max(inspections.visited)'),
   ]);
   await again();
   // What was built on the load stands in the way of taking it back, and is named.
-  await expect(undoLoad(place.pool, place.seat, intake.id)).rejects.toThrow('last visit');
+  await expect(undoLoad(place.pool, place.access, intake.id)).rejects.toThrow('last visit');
 });
 
 /** A sheet of visits that repeats the keeper and the apiary on every row, with small disagreements. */
@@ -99,7 +99,7 @@ function flatSheet(rows: number): string {
 }
 
 test('a flat sheet is taken apart into linked tables, adds up, and comes back whole when undone', async () => {
-  await newSeat();
+  await newAccess();
   const intake = await bring({ name: 'visits.csv', bytes: flatSheet(600) });
   expect(intake.problem).toBeNull();
   expect(
@@ -112,7 +112,7 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
   expect(intake.sheets[1]?.derived?.exceptions).toMatchObject([{ column: 3, rows: 4 }]);
   const loaded = await load(intake.id);
   expect(loaded.problem).toBeNull();
-  const { tables } = place.seat.workspace.model;
+  const { tables } = place.access.workspace.model;
   expect(
     tables.map(({ label, fields }) => [
       label,
@@ -128,18 +128,18 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
     ].map((row) => expect.arrayContaining(row)),
   );
   const { rows } = await place.pool.query<{ keeper: string; village: string; owner: string; n: number; kg: string }>(
-    `select k.keeper, k.village, a.apiary_owner as owner, count(*) as n, sum(v.weight)::text as kg from "${place.seat.workspace.key}".visits v
-     join "${place.seat.workspace.key}".keepers k on k._id = v.keeper join "${place.seat.workspace.key}".apiaries a on a._id = k.apiary group by 1, 2, 3 order by 1`,
+    `select k.keeper, k.village, a.apiary_owner as owner, count(*) as n, sum(v.weight)::text as kg from "${place.access.workspace.key}".visits v
+     join "${place.access.workspace.key}".keepers k on k._id = v.keeper join "${place.access.workspace.key}".apiaries a on a._id = k.apiary group by 1, 2, 3 order by 1`,
   );
   expect(rows).toHaveLength(13);
   expect(rows.reduce((sum, { n }) => sum + n, 0)).toBe(600);
   const [visits] = loaded.receipt?.sheets ?? [];
   expect(visits).toMatchObject({ read: 600, added: 600, setAside: 0, refused: 0, links: [{ made: 600, missed: 0 }] });
   for (const { read, stored: sum } of visits?.sums ?? []) expect(sum).toBe(read);
-  await undoLoad(place.pool, place.seat, intake.id);
+  await undoLoad(place.pool, place.access, intake.id);
   expect((await again()).workspace.model.tables).toEqual([]);
   // A person may leave it together.
-  const together = await correctIntake(place.pool, place.seat, intake.id, {
+  const together = await correctIntake(place.pool, place.access, intake.id, {
     tables: { '1': { skip: true }, '2': { skip: true } },
     columns: {},
   });
@@ -147,7 +147,7 @@ test('a flat sheet is taken apart into linked tables, adds up, and comes back wh
 });
 
 test('a workbook and its several sheets go in as they are linked', async () => {
-  await newSeat();
+  await newAccess();
   const book = sheetjs.utils.book_new();
   const add = (name: string, rows: unknown[][]) =>
     sheetjs.utils.book_append_sheet(book, sheetjs.utils.aoa_to_sheet(rows), name);
@@ -182,14 +182,14 @@ test('a workbook and its several sheets go in as they are linked', async () => {
     { field: 'Price', read: '800', stored: '800' },
   ]);
   // Read again as one table with a name over two rows: everything is found anew.
-  await undoLoad(place.pool, place.seat, intake.id);
-  await readAgain(place.pool, place.seat, intake.id, 0, { preamble: 1, header: 0 });
+  await undoLoad(place.pool, place.access, intake.id);
+  await readAgain(place.pool, place.access, intake.id, 0, { preamble: 1, header: 0 });
   const other = await until(intake.id, (state) => state !== 'reading');
   expect(other.sheets[0]?.columns.map(({ name }) => name)).toEqual(['Column 1', 'Column 2']);
 });
 
 test('corrections change what they touch and nothing else; self links and any order of sheets resolve', async () => {
-  await newSeat();
+  await newAccess();
   const intake = await bring(
     { name: '../../etc/visits.csv', bytes: 'hive;when;ok\nB;03/04/2026;yes\nA;13/04/2026;no\nZ;01/01/2026;x\n' },
     { name: 'hives.csv', bytes: '\uFEFFhive,split_from_hive,kg\nA,,1\nB,A,2\nC,B,x3\nD,C,4\n' },
@@ -209,7 +209,7 @@ test('corrections change what they touch and nothing else; self links and any or
     tables: { 1: { label: 'Colonies' } },
     columns: { '0.2': { as: 'skip' }, '0.1': { reading: { decimal: '.', dateOrder: 'dmy' } }, '1.2': { as: 'number' } },
   };
-  const corrected = await correctIntake(place.pool, place.seat, intake.id, decisions);
+  const corrected = await correctIntake(place.pool, place.access, intake.id, decisions);
   expect(corrected.proposal?.mappings[0]?.columns.map(({ column }) => column)).toEqual([0, 1]);
   expect(corrected.proposal?.mappings[1]?.columns[0]?.field).toBe(intake.proposal?.mappings[1]?.columns[0]?.field);
   const done = await load(intake.id);
@@ -249,7 +249,7 @@ describe('files that are no tables get a clear message, and nothing is half-made
     ['a thousand columns too many', 'a.csv', `${'c,'.repeat(2000)}c\n1\n`, '2,001 columns'],
     ['a huge cell', 'a.csv', `a,b\n1,${'x'.repeat(1_500_000)}\n`, 'a cell of 1,500,000'],
   ])('%s', async (_, name, bytes, message) => {
-    await newSeat();
+    await newAccess();
     const intake = await bring({ name: 'good.csv', bytes: row }, { name, bytes });
     expect(intake.state).toBe('failed');
     expect(intake.problem).toContain(message);
@@ -257,11 +257,11 @@ describe('files that are no tables get a clear message, and nothing is half-made
       `s${intake.id}_%`,
     ]);
     expect(rows[0]?.n).toBe(0);
-    await expect(startLoad(place.pool, place.seat, intake.id)).rejects.toThrow('failed');
+    await expect(startLoad(place.pool, place.access, intake.id)).rejects.toThrow('failed');
   });
 
   test('rows of other lengths: shorter ones are filled up and said, longer ones refused and kept', async () => {
-    await newSeat();
+    await newAccess();
     const intake = await bring({
       name: 'a.csv',
       bytes: 'a,b,c\r\n1,2,3\r\n4,5\r\n6,7,8,9\r\n"x\ny","z, ""q""",\r\n1,2,3,,\r\n',
@@ -287,7 +287,7 @@ describe('files that are no tables get a clear message, and nothing is half-made
     ['Windows-1252', iconv.encode('name;n\nJürgen – “x”;1\n', 'windows-1252'), 'Jürgen – “x”'],
     ['sep line', Buffer.from('sep=;\nname;n\nJürgen;1\n'), 'Jürgen'],
   ])('encoding: %s', async (_, bytes, name) => {
-    await newSeat();
+    await newAccess();
     const intake = await bring({ name: 'names.csv', bytes });
     expect(intake.problem).toBeNull();
     expect(intake.sheets[0]?.columns[0]?.samples).toEqual([name]);
@@ -295,14 +295,14 @@ describe('files that are no tables get a clear message, and nothing is half-made
 });
 
 test('a load whose PostgreSQL process is killed leaves nothing, and says so', async () => {
-  await newSeat();
+  await newAccess();
   const rows = Array.from({ length: 60_000 }, (_, i) => `${i},${i % 977},text ${i}`).join('\n');
   const intake = await bring({ name: 'big.csv', bytes: `id,n,words\n${rows}\n` });
-  await startLoad(place.pool, place.seat, intake.id);
+  await startLoad(place.pool, place.access, intake.id);
   let killed = 0;
   for (let tries = 0; killed === 0 && tries < 500; tries++) {
     const found = await place.pool.query(
-      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and query like 'insert into "intake_%'`,
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and ltrim(query, E' \\n') like 'insert into "intake_%'`,
     );
     killed = found.rowCount ?? 0;
   }
@@ -311,30 +311,30 @@ test('a load whose PostgreSQL process is killed leaves nothing, and says so', as
   expect(ended.problem).toContain('nothing of it was kept');
   expect((await again()).workspace.model.tables).toEqual([]);
   const { rows: left } = await place.pool.query('select 1 from information_schema.tables where table_schema = $1', [
-    place.seat.workspace.key,
+    place.access.workspace.key,
   ]);
   expect(left).toEqual([]);
 });
 
 test('work that nobody does any more is said to be cut off; a cancelled load leaves nothing', async () => {
-  await newSeat();
+  await newAccess();
   const intake = await bring({ name: 'a.csv', bytes: 'a,b\n1,2\n' });
   await place.pool.query(
     `update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`,
     [intake.id],
   );
-  const cut = await readIntake(place.pool, place.seat, intake.id);
+  const cut = await readIntake(place.pool, place.access, intake.id);
   expect([cut.state, cut.problem]).toEqual(['ready', expect.stringContaining('stopped in the middle of the load')]);
   await place.pool.query(`delete from loom_staging.${intake.sheets[0]!.staged}`);
   await place.pool.query(
     `update loom.intakes set state = 'loading', made_at = now() - interval '1 minute' where id = $1`,
     [intake.id],
   );
-  expect((await readIntake(place.pool, place.seat, intake.id)).state).toBe('failed');
+  expect((await readIntake(place.pool, place.access, intake.id)).state).toBe('failed');
 
   const other = await bring({ name: 'b.csv', bytes: 'a,b\n1,2\n' });
-  await startLoad(place.pool, place.seat, other.id);
-  await endIntake(place.pool, place.seat, other.id);
+  await startLoad(place.pool, place.access, other.id);
+  await endIntake(place.pool, place.access, other.id);
   const ended = await until(other.id, (state) => state !== 'loading');
   // The load may have been faster than its cancelling; what it said is what stands.
   expect((await again()).workspace.model.tables.length).toBe(ended.state === 'loaded' ? 1 : 0);
@@ -349,12 +349,12 @@ describe('into tables that stand', () => {
     decision: { mode?: 'add' | 'update' | 'both'; blanks?: 'keep' | 'clear'; by?: string[] } = {},
     label = 'Hives',
   ) {
-    await newSeat();
+    await newAccess();
     await load((await bring({ name: 'hives.csv', bytes: hives }, { name: 'visits.csv', bytes: visits })).id);
-    const table = place.seat.workspace.model.tables.find((one) => one.label === label);
+    const table = place.access.workspace.model.tables.find((one) => one.label === label);
     const intake = await bring({ name: 'news.csv', bytes });
     const by = decision.by?.map((key) => table?.fields.find((field) => field.key === key)?.id ?? '');
-    const corrected = await correctIntake(place.pool, place.seat, intake.id, {
+    const corrected = await correctIntake(place.pool, place.access, intake.id, {
       tables: { '0': { into: table?.id ?? '', ...decision, ...(by ? { by } : { by: undefined }) } },
       columns: {},
     });
@@ -362,7 +362,7 @@ describe('into tables that stand', () => {
     return intake.id;
   }
   const numbers = async (id: number) => {
-    const tried = (await dryRun(place.pool, place.seat, id)).receipt?.sheets[0];
+    const tried = (await dryRun(place.pool, place.access, id)).receipt?.sheets[0];
     const before = await stored('hives', '*');
     const loaded = await load(id);
     expect(loaded.problem).toBeNull();
@@ -429,11 +429,11 @@ describe('into tables that stand', () => {
     const outcome = await numbers(id);
     expect(outcome.counts).toEqual(counts);
     const labels = await place.pool.query<{ no: string; type: string; kg: string; since: string }>(
-      `select no, type, kg::text, since::text from "${place.seat.workspace.key}".hives order by no`,
+      `select no, type, kg::text, since::text from "${place.access.workspace.key}".hives order by no`,
     );
     expect(labels.rows.map(({ no, type, kg, since }) => [no, type, kg, since])).toEqual(rows);
     // Undone, every record is as it was; undone again, it is as it was loaded.
-    const intake = await readIntake(place.pool, place.seat, id);
+    const intake = await readIntake(place.pool, place.access, id);
     const { batch } = await undoBatch(place.pool, await again(), intake.batch ?? 0);
     const plain = (all: Record<string, unknown>[]) =>
       all.map((row) =>
@@ -441,15 +441,15 @@ describe('into tables that stand', () => {
       );
     expect(plain(await stored('hives', '*'))).toEqual(plain(outcome.before));
     await undoBatch(place.pool, await again(), batch);
-    expect((await place.pool.query(`select no from "${place.seat.workspace.key}".hives`)).rowCount).toBe(rows.length);
+    expect((await place.pool.query(`select no from "${place.access.workspace.key}".hives`)).rowCount).toBe(rows.length);
   });
 
   test('what differs is said with both values, and what is calculated follows', async () => {
     const id = await send('no,kg\nA,10\nD,4.0\n', { mode: 'update' });
     await changeNow(place.pool, await again(), [
       formulaField(
-        place.seat,
-        place.seat.workspace.model.tables.find(({ label }) => label === 'Hives')!,
+        place.access,
+        place.access.workspace.model.tables.find(({ label }) => label === 'Hives')!,
         'double',
         'kg * 2',
       ),
@@ -473,7 +473,7 @@ describe('into tables that stand', () => {
       { read: 2, added: 1, setAside: 1, links: [{ field: 'Hive', made: 1, missed: 1 }] },
     ]);
     const { rows } = await place.pool.query(
-      `select h.no, v.frames::text from "${place.seat.workspace.key}".visits v left join "${place.seat.workspace.key}".hives h on h._id = v.hive order by v._id`,
+      `select h.no, v.frames::text from "${place.access.workspace.key}".visits v left join "${place.access.workspace.key}".hives h on h._id = v.hive order by v._id`,
     );
     expect(rows.map((row) => Object.values(row as object))).toEqual([
       ['A', '3'],
@@ -484,20 +484,20 @@ describe('into tables that stand', () => {
   });
 
   test('a sheet about things that stand is proposed into their table, what is split off as well, and links find both', async () => {
-    await newSeat();
+    await newAccess();
     const first = flatSheet(300);
     await load((await bring({ name: 'visits.csv', bytes: first })).id);
     const later = `${flatSheet(300).replaceAll('2026-05', '2026-06')}2026-06-29;K-099;keeper 99;Ashbeck;apiary 1;owner 1;5;1 kg\n2026-06-30;K-099;keeper 99;Ashbeck;apiary 1;owner 1;6;2 kg\n`;
     const intake = await bring({ name: 'june.csv', bytes: later });
     const labelOf = (id: string | undefined) =>
-      place.seat.workspace.model.tables.find((table) => table.id === id)?.label;
+      place.access.workspace.model.tables.find((table) => table.id === id)?.label;
     // The sheet has the shape of the first one, so it goes where that went; here it is to be a table of its own.
     expect(intake.proposal?.mappings.map(({ table, into }) => [labelOf(table), into?.by.length])).toEqual([
       ['Visits', 0],
       ['Keepers', 1],
       ['Apiaries', 1],
     ]);
-    await correctIntake(place.pool, place.seat, intake.id, { tables: { 0: { into: 'new' } }, columns: {} });
+    await correctIntake(place.pool, place.access, intake.id, { tables: { 0: { into: 'new' } }, columns: {} });
     const loaded = await load(intake.id);
     expect(loaded.problem).toBeNull();
     expect(loaded.receipt?.sheets).toMatchObject([
@@ -506,19 +506,19 @@ describe('into tables that stand', () => {
       { tableLabel: 'Apiaries', read: 4, added: 0, changed: 0, unchanged: 4 },
     ]);
     const { rows } = await place.pool.query(
-      `select k.keeper_code, a.apiary_name, count(*) as n from "${place.seat.workspace.key}".june j join "${place.seat.workspace.key}".keepers k on k._id = j.keeper
-       join "${place.seat.workspace.key}".apiaries a on a._id = k.apiary where k.keeper_code in ('K-099', 'K-001') group by 1, 2 order by 1`,
+      `select k.keeper_code, a.apiary_name, count(*) as n from "${place.access.workspace.key}".june j join "${place.access.workspace.key}".keepers k on k._id = j.keeper
+       join "${place.access.workspace.key}".apiaries a on a._id = k.apiary where k.keeper_code in ('K-099', 'K-001') group by 1, 2 order by 1`,
     );
     expect(rows).toEqual([
       { keeper_code: 'K-001', apiary_name: 'apiary 0', n: 24 },
       { keeper_code: 'K-099', apiary_name: 'apiary 1', n: 2 },
     ]);
     // All of it is undone, what stood stays.
-    await undoLoad(place.pool, place.seat, intake.id);
+    await undoLoad(place.pool, place.access, intake.id);
     expect((await again()).workspace.model.tables.map(({ label }) => label)).toEqual(['Visits', 'Keepers', 'Apiaries']);
     expect((await stored('keepers', '_id')).length).toBe(13);
     // A person may want a table of its own all the same.
-    const apart = await correctIntake(place.pool, place.seat, intake.id, {
+    const apart = await correctIntake(place.pool, place.access, intake.id, {
       tables: { '1': { into: 'new' } },
       columns: {},
     });
@@ -526,7 +526,7 @@ describe('into tables that stand', () => {
   });
 
   test('a column that names records of a standing table is a link to them', async () => {
-    await newSeat();
+    await newAccess();
     await load((await bring({ name: 'hives.csv', bytes: hives })).id);
     const intake = await bring({
       name: 'weights.csv',

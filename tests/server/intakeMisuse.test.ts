@@ -9,7 +9,7 @@ import { readIntake } from '$server/intake/intakes';
 import { startLoad, undoLoad } from '$server/intake/load/loading';
 import { intaking } from './intaking';
 
-const { place, newSeat, bring, load, stored, until } = intaking('misuse');
+const { place, newAccess, bring, load, stored, until } = intaking('misuse');
 const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
 
 describe('acid cases of CSV, by their own collection', () => {
@@ -17,7 +17,7 @@ describe('acid cases of CSV, by their own collection', () => {
   // Of one file the collection gives the contents of another one.
   const files = readdirSync(`${folder}/csvs`).filter((file) => file !== 'location_coordinates.csv');
   test.each(files.map((file) => [file]))('%s', async (file) => {
-    await newSeat();
+    await newAccess();
     const expected = JSON.parse(readFileSync(`${folder}/json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<
       string,
       string
@@ -48,7 +48,7 @@ test('two headers alike are told apart, and a blank one is called by its place',
 });
 
 test('what is written otherwise is read where it can be, set aside where not, and never run', async () => {
-  await newSeat();
+  await newAccess();
   const rows = Array.from(
     { length: 30 },
     (_, i) => `H-${i},${i}.05.2025,"1.234.567,${String(i).padStart(2, '0')}",note ${i}`,
@@ -132,10 +132,10 @@ describe('an upload', () => {
 });
 
 test('a load that finds no room in the database says so and leaves nothing', async () => {
-  await newSeat();
+  await newAccess();
   const { id } = await bring(csv('hives', 'number,kg', 'A,1', 'B,2'));
   await load(id);
-  const name = place.seat.workspace.key;
+  const name = place.access.workspace.key;
   await place.pool.query(
     `create function "${name}".full_disk() returns trigger language plpgsql as $$ begin raise exception 'could not extend file' using errcode = '53100'; end $$`,
   );
@@ -154,13 +154,13 @@ test('a load that finds no room in the database says so and leaves nothing', asy
 });
 
 test('two loads into one table at once: both stand, or what clashes is refused row by row', async () => {
-  await newSeat();
+  await newAccess();
   await load((await bring(csv('hives', 'number,kg', 'A,1', 'B,2'))).id);
   const intakes = [
     await bring(csv('hives', 'number,kg', 'B,5', 'C,3', 'D,4')),
     await bring(csv('hives', 'number,kg', 'C,30', 'E,5')),
   ];
-  await Promise.all(intakes.map(({ id }) => startLoad(place.pool, place.seat, id)));
+  await Promise.all(intakes.map(({ id }) => startLoad(place.pool, place.access, id)));
   const ended = await Promise.all(intakes.map(({ id }) => until(id, (state) => state !== 'loading')));
   expect(ended.map(({ state, problem }) => [state, problem])).toEqual([
     ['loaded', null],
@@ -181,11 +181,11 @@ test('two loads into one table at once: both stand, or what clashes is refused r
   // What stands on another load is said, and the later one is undone first.
   const [first, second] = intakes.map(({ id }) => id) as [number, number];
   const order = (ended[0]?.batch ?? 0) > (ended[1]?.batch ?? 0) ? [first, second] : [second, first];
-  await expect(undoLoad(place.pool, place.seat, order[1] ?? 0)).rejects.toThrow(/later change/);
-  for (const id of order) await undoLoad(place.pool, place.seat, id);
+  await expect(undoLoad(place.pool, place.access, order[1] ?? 0)).rejects.toThrow(/later change/);
+  for (const id of order) await undoLoad(place.pool, place.access, id);
   expect(await stored('hives', 'number, kg::int', 'number')).toEqual([
     { number: 'A', kg: 1 },
     { number: 'B', kg: 2 },
   ]);
-  expect((await readIntake(place.pool, place.seat, first)).state).toBe('undone');
+  expect((await readIntake(place.pool, place.access, first)).state).toBe('undone');
 });

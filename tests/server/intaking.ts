@@ -2,15 +2,15 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll } from 'vitest';
-import { takeSeat, type Person, type Seat } from '$server/access/seat';
+import { authorize, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { beginIntake, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/load/loading';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 
 /** A database with workspaces that files are brought into, as the tests of intake share it. */
 export function intaking(name: string) {
-  const place = {} as { pool: Pool; seat: Seat; ida: Person };
+  const place = {} as { pool: Pool; access: WorkspaceAccess; ida: Person };
   const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
   let drop: () => Promise<void>;
   let files = 0;
@@ -23,12 +23,12 @@ export function intaking(name: string) {
   });
   afterAll(() => drop());
 
-  const newSeat = async () => (place.seat = await makeSeat(place.pool, place.ida, `Intake ${++labels}`));
+  const newAccess = async () => (place.access = await makeAccess(place.pool, place.ida, `Intake ${++labels}`));
   const again = async () =>
-    (place.seat = await takeSeat(place.pool, place.ida, String(place.seat.workspace.id), 'administrator'));
+    (place.access = await authorize(place.pool, place.ida, String(place.access.workspace.id), 'administrator'));
   async function until(id: number, done: (state: string) => boolean) {
     for (let tries = 0; tries < 400; tries++) {
-      const intake = await readIntake(place.pool, place.seat, id);
+      const intake = await readIntake(place.pool, place.access, id);
       if (done(intake.state)) return intake;
       await new Promise((resolve) => setTimeout(resolve, 25));
     }
@@ -40,17 +40,17 @@ export function intaking(name: string) {
       writeFileSync(path, bytes);
       return { name: file, path };
     });
-    const { id } = await beginIntake(place.pool, place.seat, uploads);
+    const { id } = await beginIntake(place.pool, place.access, uploads);
     return until(id, (state) => state !== 'reading');
   }
   const load = async (id: number) => {
-    await startLoad(place.pool, place.seat, id);
+    await startLoad(place.pool, place.access, id);
     const intake = await until(id, (state) => state !== 'loading');
     await again();
     return intake;
   };
   const stored = async (table: string, columns: string, order = '_id') =>
-    (await place.pool.query(`select ${columns} from "${place.seat.workspace.key}"."${table}" order by ${order}`))
+    (await place.pool.query(`select ${columns} from "${place.access.workspace.key}"."${table}" order by ${order}`))
       .rows as Record<string, unknown>[];
-  return { place, newSeat, again, until, bring, load, stored };
+  return { place, newAccess, again, until, bring, load, stored };
 }

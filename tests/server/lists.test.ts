@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, test } from 'vitest';
-import { tableAt } from '$server/access/seat';
+import { tableAt } from '$server/access/workspaceAccess';
 import { listOfValues } from '$server/structure/listOfValues';
 import type { Pool } from '$server/database/pool';
 import { fixSetAside } from '$server/entry/setAside';
@@ -7,26 +7,26 @@ import { correctIntake } from '$server/intake/intakes';
 import { intaking } from './intaking';
 import { Place, text } from './place';
 
-const { place, newSeat, again, bring, load } = intaking('lists');
+const { place, newAccess, again, bring, load } = intaking('lists');
 let pool: Pool;
 let home: Place;
 
 beforeEach(async () => {
-  const seat = await newSeat();
+  const access = await newAccess();
   pool = place.pool;
-  home = new Place(pool, seat.workspace.key, place.ida);
+  home = new Place(pool, access.workspace.key, place.ida);
 });
 
 const options = async (table: string, key: string) => {
-  const { type } = tableAt(await home.seat(), table).fields.find((field) => field.key === key)!;
+  const { type } = tableAt(await home.access(), table).fields.find((field) => field.key === key)!;
   return type.kind === 'option' || type.kind === 'options' ? type.options.map(({ label }) => label) : type.kind;
 };
 const list = async (table: string, key: string, several = false) => {
-  const seat = await home.seat();
-  const at = tableAt(seat, table);
+  const access = await home.access();
+  const at = tableAt(access, table);
   return listOfValues(
     pool,
-    seat,
+    access,
     at,
     at.fields.find((field) => field.key === key)!,
     several,
@@ -35,7 +35,7 @@ const list = async (table: string, key: string, several = false) => {
 const setAside = async () =>
   (
     await pool.query<{ text: string }>('select text from loom.open_set_aside where workspace = $1 order by id', [
-      (await home.seat()).workspace.id,
+      (await home.access()).workspace.id,
     ])
   ).rows.map((row) => row.text);
 
@@ -195,9 +195,12 @@ describe('a list that people may add to', () => {
     });
     expect(await setAside()).toEqual(['grumpy', 'Grumpy']);
     const fix = { do: 'read', reading: { decimal: '.', dateOrder: 'ymd' } } as const;
-    expect(await fixSetAside(pool, await home.seat(), 'hives', 'mood', fix, true)).toMatchObject({ fixed: 2, left: 0 });
+    expect(await fixSetAside(pool, await home.access(), 'hives', 'mood', fix, true)).toMatchObject({
+      fixed: 2,
+      left: 0,
+    });
     expect(await options('hives', 'mood')).toEqual(moods);
-    expect(await fixSetAside(pool, await home.seat(), 'hives', 'mood', fix)).toMatchObject({ fixed: 2, left: 0 });
+    expect(await fixSetAside(pool, await home.access(), 'hives', 'mood', fix)).toMatchObject({ fixed: 2, left: 0 });
     expect(await options('hives', 'mood')).toEqual([...moods, 'grumpy']);
     expect(await home.values('hives', 'mood')).toEqual(['calm', 'grumpy', 'grumpy']);
   });
@@ -207,7 +210,7 @@ describe('a list that people may add to', () => {
     const bytes = 'Number,Mood,Tags\n1,wild,a\n2,sleepy,a; b\n3,Sleepy,c\n4,,\n';
     await again();
     const brought = await bring({ name: 'hives.csv', bytes });
-    await correctIntake(pool, place.seat, brought.id, {
+    await correctIntake(pool, place.access, brought.id, {
       tables: { '0': { into: 'hives', by: ['number'], mode: 'both' } },
       columns: {},
     });

@@ -11,16 +11,16 @@ import { newId } from '$core/model/identity';
 import { changeNow } from './changes';
 import { intaking } from './intaking';
 
-const { place, newSeat, again, bring, load, stored } = intaking('mapping');
+const { place, newAccess, again, bring, load, stored } = intaking('mapping');
 const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
 const correct = (id: number, decisions: Partial<Decisions>) =>
-  correctIntake(place.pool, place.seat, id, { tables: {}, columns: {}, ...decisions });
+  correctIntake(place.pool, place.access, id, { tables: {}, columns: {}, ...decisions });
 const refusalOf = (work: Promise<unknown>) =>
   work.then(
     () => 'nothing was refused',
     (error: unknown) => (error as Error).message,
   );
-const tableNamed = (label: string) => place.seat.workspace.model.tables.find((table) => table.label === label);
+const tableNamed = (label: string) => place.access.workspace.model.tables.find((table) => table.label === label);
 const fieldsOf = (label: string) =>
   tableNamed(label)?.fields.filter(
     ({ type }) => !['createdAt', 'createdBy', 'changedAt', 'changedBy'].includes(type.kind),
@@ -48,7 +48,7 @@ describe('several sheets become one table', () => {
   };
 
   test('lined up by name and by hand, each marked, with a sign turned by a formula; undone whole', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(extractions, fillings);
     const settled = await correct(id, joined);
     expect(settled.sheets[1]?.columns[2]).toMatchObject({
@@ -87,14 +87,14 @@ describe('several sheets become one table', () => {
       { lot: 'L-1', day: '2026-06-01', kg: '-30', kind: 'filling', jars: 60 },
       { lot: 'L-2', day: '2026-06-03', kg: '-12.125', kind: 'filling', jars: 25 },
     ]);
-    await undoLoad(place.pool, place.seat, id);
+    await undoLoad(place.pool, place.access, id);
     await again();
-    expect(place.seat.workspace.model.tables).toEqual([]);
+    expect(place.access.workspace.model.tables).toEqual([]);
     expect((await load(id)).state).toBe('loaded');
   });
 
   test('files of the same shape are recognised and go where the last ones went, as they were mapped', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(extractions, fillings);
     await correct(id, joined);
     await load(id);
@@ -110,8 +110,8 @@ describe('several sheets become one table', () => {
       kg: '-7.5',
     });
     // Nothing is remembered of what is gone.
-    await undoLoad(place.pool, place.seat, next.id);
-    await undoLoad(place.pool, place.seat, id);
+    await undoLoad(place.pool, place.access, next.id);
+    await undoLoad(place.pool, place.access, id);
     await again();
     const later = await bring(fillings);
     expect([later.sheets[0]?.remembered, later.proposal?.mappings[0]?.into]).toEqual([undefined, undefined]);
@@ -128,7 +128,7 @@ describe('formulas over the rows of a sheet', () => {
     ['a day out of parts', 'date(2026, cast(right(value, 1) as number), 1)', ['2026-04-01', '2026-02-01'], 'date'],
     ['yes or no', "value = 'K014'", ['yes', 'no'], 'yesNo'],
   ])('%s', async (_, formula, samples, type) => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(csv('keepers', 'code,first,last', 'K014,Ida,Vale', 'K002,Tom,Orrin'));
     const { sheets } = await correct(id, { columns: { '0.0': { formula } } });
     expect(sheets[0]?.columns[0]).toMatchObject({ samples, type });
@@ -136,7 +136,7 @@ describe('formulas over the rows of a sheet', () => {
     expect(loaded.problem).toBeNull();
     expect(loaded.receipt?.sheets[0]).toMatchObject({ read: 2, added: 2, setAside: 0 });
     // Undone, the column is what it was.
-    await undoLoad(place.pool, place.seat, id);
+    await undoLoad(place.pool, place.access, id);
     await again();
     const { sheets: before } = await correct(id, {});
     expect(before[0]?.columns[0]).toMatchObject({ samples: ['K014', 'K002'], type: 'text' });
@@ -147,13 +147,13 @@ describe('formulas over the rows of a sheet', () => {
     ['sum(code)', /many records|aggregate|set/i],
     ['code +', /./],
   ])('%s is refused with its place', async (formula, message) => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(csv('keepers', 'code,first', 'K014,Ida', 'K002,Tom'));
     expect(await refusalOf(correct(id, { columns: { '0.0': { formula } } }))).toMatch(message);
   });
 
   test('what a formula makes alike becomes a link', async () => {
-    await newSeat();
+    await newAccess();
     const { id, proposal } = await bring(
       csv('hives', 'number,type', 'H-1,long', 'H-2,long', 'H-3,short'),
       csv('visits', 'hive,day', '1,2026-05-01', '2,2026-05-02', '2,2026-05-03'),
@@ -191,10 +191,10 @@ describe('columns split off by hand', () => {
   );
 
   test('become a table and a link; rows that disagree are told, however many', async () => {
-    await newSeat();
+    await newAccess();
     const { id, sheets } = await bring(visits);
     expect(sheets).toHaveLength(1);
-    const split = await splitByHand(place.pool, place.seat, id, { sheet: 0, determinant: 1, dependents: [2] });
+    const split = await splitByHand(place.pool, place.access, id, { sheet: 0, determinant: 1, dependents: [2] });
     expect(split.sheets[1]).toMatchObject({
       rows: 5,
       derived: { sheet: 0, determinant: 1, dependents: [2], exceptions: [{ column: 2, rows: 7 }] },
@@ -207,9 +207,9 @@ describe('columns split off by hand', () => {
   });
 
   test('follow a formula that is written later', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(visits);
-    await splitByHand(place.pool, place.seat, id, { sheet: 0, determinant: 1, dependents: [2] });
+    await splitByHand(place.pool, place.access, id, { sheet: 0, determinant: 1, dependents: [2] });
     const after = await correct(id, { columns: { '0.1': { formula: 'upper(value)' } } });
     expect(after.sheets[1]?.columns[0]?.samples[0]).toBe('PLACE 0');
     expect((await load(id)).receipt?.sheets[0]?.links).toEqual([{ field: 'Place', made: 12, missed: 0 }]);
@@ -220,15 +220,15 @@ describe('columns split off by hand', () => {
     [{ sheet: 0, determinant: 9, dependents: [1] }, /no such sheet or column/],
     [{ sheet: 3, determinant: 1, dependents: [2] }, /no such sheet or column/],
   ])('%j is refused', async (wish, message) => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(visits);
-    expect(await refusalOf(splitByHand(place.pool, place.seat, id, wish))).toMatch(message);
+    expect(await refusalOf(splitByHand(place.pool, place.access, id, wish))).toMatch(message);
   });
 });
 
 describe('cells with several values', () => {
   test('become links to many, each word to its record; what names nothing is set aside', async () => {
-    await newSeat();
+    await newAccess();
     const { id, proposal } = await bring(plants, apiaries);
     expect(proposal?.links).toMatchObject([
       { from: { sheet: 1, column: 1 }, to: { sheet: 0, column: 0 }, separator: ';', matching: 9, missing: 1 },
@@ -242,22 +242,22 @@ describe('cells with several values', () => {
       links: [{ field: 'Forage', made: 9, missed: 1 }],
     });
     const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
-    const pairs = place.seat.workspace.model.tables.find(
+    const pairs = place.access.workspace.model.tables.find(
       (table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from,
     );
     expect(await stored(pairs?.key ?? '', 'apiaries as a, plants as p', '1, 2')).toHaveLength(9);
     expect(fieldsOf('Plants').map(({ label }) => label)).toEqual(['Name', 'Flowers', 'Apiaries']);
-    await undoLoad(place.pool, place.seat, id);
+    await undoLoad(place.pool, place.access, id);
     await again();
-    expect(place.seat.workspace.model.tables).toEqual([]);
+    expect(place.access.workspace.model.tables).toEqual([]);
   });
 
   test('say all targets of a record that stands; an undo brings back those it had', async () => {
-    await newSeat();
+    await newAccess();
     await load((await bring(plants, apiaries)).id);
     const forage = fieldsOf('Apiaries').find(({ label }) => label === 'Forage');
     const pairs =
-      place.seat.workspace.model.tables.find(
+      place.access.workspace.model.tables.find(
         (table) => forage?.type.kind === 'counterpart' && table.id === forage.type.from,
       )?.key ?? '';
     const before = await stored(pairs, 'apiaries as a, plants as p', '1, 2');
@@ -276,13 +276,13 @@ describe('cells with several values', () => {
     ]);
     // A blank cell leaves what stands.
     expect(after.filter(({ a }) => a === 2)).toEqual([{ a: 2, p: 3 }]);
-    await undoLoad(place.pool, place.seat, next.id);
+    await undoLoad(place.pool, place.access, next.id);
     expect(await stored(pairs, 'apiaries as a, plants as p', '1, 2')).toEqual(before);
   });
 });
 
 test('two columns together tell a target that neither tells alone', async () => {
-  await newSeat();
+  await newAccess();
   const stands = csv(
     'stands',
     'apiary,stand,shade',
@@ -332,13 +332,13 @@ test('two columns together tell a target that neither tells alone', async () => 
     matching: 2,
     missing: 1,
   });
-  await undoLoad(place.pool, place.seat, id);
+  await undoLoad(place.pool, place.access, id);
   await again();
-  expect(place.seat.workspace.model.tables).toEqual([]);
+  expect(place.access.workspace.model.tables).toEqual([]);
 });
 
 test('two columns together tell a record of a table that stands, by its rule', async () => {
-  await newSeat();
+  await newAccess();
   const apiaryNames = ['Low Meadow', 'Fell Gate', 'Mill Race'];
   await load(
     (
@@ -354,7 +354,7 @@ test('two columns together tell a record of a table that stands, by its rule', a
   );
   const stands = tableNamed('Stands');
   const [apiary, stand] = ['apiary', 'stand'].map((key) => stands?.fields.find((field) => field.key === key)?.id ?? '');
-  await changeNow(place.pool, place.seat, [
+  await changeNow(place.pool, place.access, [
     {
       do: 'addRule',
       table: stands?.id ?? '',
@@ -415,21 +415,21 @@ describe('a link whose target is missing', () => {
     ['create', { read: 11, added: 11, setAside: 0, refused: 0, links: [{ field: 'Hive', made: 11, missed: 0 }] }, 15],
     ['refuse', { read: 11, added: 7, setAside: 0, refused: 4 }, 12],
   ])('%s', async (missing, expected, hiveCount) => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(hives, visits);
     await correct(id, { columns: { '1.0': { missing } } });
-    const tried = await dryRun(place.pool, place.seat, id);
+    const tried = await dryRun(place.pool, place.access, id);
     expect(tried.receipt?.sheets[1]).toMatchObject(expected);
     const loaded = await load(id);
     expect(loaded.receipt?.sheets[1]).toMatchObject(expected);
     expect(await stored('hives', '_id')).toHaveLength(hiveCount);
-    await undoLoad(place.pool, place.seat, id);
+    await undoLoad(place.pool, place.access, id);
     await again();
-    expect(place.seat.workspace.model.tables).toEqual([]);
+    expect(place.access.workspace.model.tables).toEqual([]);
   });
 
   test('is made only for rows that come in, and the receipt says how many were made', async () => {
-    await newSeat();
+    await newAccess();
     const keepers = csv('keepers', 'code,name', ...Array.from({ length: 12 }, (_, i) => `K-${i + 10},Keeper ${i}`));
     const both = csv(
       'visits',
@@ -451,9 +451,9 @@ describe('a link whose target is missing', () => {
   });
 
   test('near misses are shown and confirmed; what is confirmed finds its target', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(hives, visits);
-    const near = await nearTargets(place.pool, place.seat, id, { sheet: 1, column: 0, limit: 100 });
+    const near = await nearTargets(place.pool, place.access, id, { sheet: 1, column: 0, limit: 100 });
     expect(near).toMatchObject({
       missing: 3,
       near: 2,
@@ -470,7 +470,7 @@ describe('a link whose target is missing', () => {
   });
 
   test('very many confirmed spellings are looked up as well as few', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(
       hives,
       csv(
@@ -485,7 +485,7 @@ describe('a link whose target is missing', () => {
   });
 
   test('misfits come back as a file; corrected and brought in, they fill the gaps', async () => {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(
       hives,
       csv(
@@ -506,7 +506,7 @@ describe('a link whose target is missing', () => {
     );
     await correct(id, { columns: { '1.0': { missing: 'refuse' } } });
     await load(id);
-    const rows = await misfitRows(place.pool, place.seat, id, 1);
+    const rows = await misfitRows(place.pool, place.access, id, 1);
     expect(rows).toEqual([
       ['hive', 'frames', '_intake', '_record', '_why'],
       ['H-77', '5', `${id}.1`, '', '“Hive”: no record of Hives is H-77'],
@@ -521,20 +521,20 @@ describe('a link whose target is missing', () => {
       into: { record: 3, mode: 'both' },
     });
     expect(again.sheets[0]?.remembered?.by).toBe('Ida');
-    expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
+    expect(await setAsideGroups(place.pool, place.access)).toHaveLength(1);
     const filled = await load(again.id);
     expect(filled.receipt?.sheets[0]).toMatchObject({ read: 2, added: 1, changed: 1, setAside: 0, refused: 0 });
-    expect(await setAsideGroups(place.pool, place.seat)).toEqual([]);
+    expect(await setAsideGroups(place.pool, place.access)).toEqual([]);
     expect(await stored('visits', 'frames::int')).toHaveLength(11);
     // Undone, the gap is there again, and so is what was set aside.
-    await undoLoad(place.pool, place.seat, again.id);
-    expect(await setAsideGroups(place.pool, place.seat)).toHaveLength(1);
+    await undoLoad(place.pool, place.access, again.id);
+    expect(await setAsideGroups(place.pool, place.access)).toHaveLength(1);
   });
 });
 
 describe('what was set aside', () => {
   async function withMisfits() {
-    await newSeat();
+    await newAccess();
     const { id } = await bring(
       csv('hives', 'number,type', ...Array.from({ length: 12 }, (_, i) => `H-${String(i + 1).padStart(2, '0')},long`)),
       csv(
@@ -550,7 +550,7 @@ describe('what was set aside', () => {
     const intake = await load(id);
     return { id, intake };
   }
-  const groups = async () => (await setAsideGroups(place.pool, place.seat)).map(({ field, count }) => [field, count]);
+  const groups = async () => (await setAsideGroups(place.pool, place.access)).map(({ field, count }) => [field, count]);
 
   test('stands by field and text, with its records', async () => {
     await withMisfits();
@@ -563,7 +563,7 @@ describe('what was set aside', () => {
     );
     const table = tableNamed('Visits');
     const frames = table?.fields.find(({ key }) => key === 'frames');
-    expect(table && frames && (await setAsideTexts(place.pool, place.seat, table, frames))).toMatchObject({
+    expect(table && frames && (await setAsideTexts(place.pool, place.access, table, frames))).toMatchObject({
       different: 2,
       values: 4,
       texts: [
@@ -576,7 +576,7 @@ describe('what was set aside', () => {
   test('is replaced, read another way, made over, pointed at a record, or left; each undone', async () => {
     await withMisfits();
     const { pool } = place;
-    const replaced = await fixSetAside(pool, place.seat, 'visits', 'frames', {
+    const replaced = await fixSetAside(pool, place.access, 'visits', 'frames', {
       do: 'replace',
       text: 'four',
       value: '4',
@@ -584,13 +584,13 @@ describe('what was set aside', () => {
     expect(replaced).toMatchObject({ fixed: 2, left: 0 });
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 2]]));
     expect((await stored('visits', 'frames::int'))[4]).toEqual({ frames: 4 });
-    await undoBatch(pool, place.seat, replaced.batch ?? 0);
+    await undoBatch(pool, place.access, replaced.batch ?? 0);
     expect(await groups()).toEqual(expect.arrayContaining([['frames', 4]]));
 
     expect(
       await fixSetAside(
         pool,
-        place.seat,
+        place.access,
         'visits',
         'day',
         { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } },
@@ -601,7 +601,10 @@ describe('what was set aside', () => {
       fixed: 3,
     });
     expect(
-      await fixSetAside(pool, place.seat, 'visits', 'day', { do: 'read', reading: { decimal: '.', dateOrder: 'mdy' } }),
+      await fixSetAside(pool, place.access, 'visits', 'day', {
+        do: 'read',
+        reading: { decimal: '.', dateOrder: 'mdy' },
+      }),
     ).toMatchObject({
       fixed: 3,
       left: 0,
@@ -609,7 +612,7 @@ describe('what was set aside', () => {
     expect((await stored('visits', 'day::text as day'))[3]).toEqual({ day: '2025-12-31' });
 
     expect(
-      await fixSetAside(pool, place.seat, 'visits', 'frames', {
+      await fixSetAside(pool, place.access, 'visits', 'frames', {
         do: 'formula',
         formula: "replace(value, ' or so', '')",
       }),
@@ -618,16 +621,16 @@ describe('what was set aside', () => {
       left: 2,
     });
     expect(
-      await fixSetAside(pool, place.seat, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 }),
+      await fixSetAside(pool, place.access, 'visits', 'hive', { do: 'replace', text: 'H-99', value: 12 }),
     ).toMatchObject({ fixed: 3 });
     expect((await stored('visits', 'hive')).slice(-3)).toEqual([{ hive: 12 }, { hive: 12 }, { hive: 12 }]);
-    const left = await fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'leave', text: 'four' });
+    const left = await fixSetAside(pool, place.access, 'visits', 'frames', { do: 'leave', text: 'four' });
     expect(await groups()).toEqual([]);
-    await undoBatch(pool, place.seat, left.batch ?? 0);
+    await undoBatch(pool, place.access, left.batch ?? 0);
     expect(await groups()).toEqual([['frames', 2]]);
     expect(
       await refusalOf(
-        fixSetAside(pool, place.seat, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }),
+        fixSetAside(pool, place.access, 'visits', 'frames', { do: 'replace', text: 'four', value: 'fore' }),
       ),
     ).toMatch(/number/);
   });
@@ -641,7 +644,7 @@ describe('how a column spreads over all rows', () => {
   );
   const sums = async (column: number) => {
     const { id } = await bring(csv('visits', 'hive,frames,weight,day,mood', ...rows, 'H-60,,many,,'));
-    const { bars, ...rest } = await distributionOf(place.pool, place.seat, id, 0, column);
+    const { bars, ...rest } = await distributionOf(place.pool, place.access, id, 0, column);
     return { ...rest, bars: bars.length, counted: bars.reduce((sum, { count }) => sum + count, 0), first: bars[0] };
   };
   test.each<[string, number, object]>([
@@ -663,7 +666,7 @@ describe('how a column spreads over all rows', () => {
     ],
     ['many words by the most frequent', 0, { kind: 'text', bars: 20, others: 41, first: { label: 'H-0', count: 1 } }],
   ])('%s', async (_, column, expected) => {
-    await newSeat();
+    await newAccess();
     expect(await sums(column)).toMatchObject(expected);
   });
 });

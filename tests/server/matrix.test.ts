@@ -21,7 +21,7 @@ import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
 import { conversionSql } from '$server/fieldTypes/conversion';
 import { readSql, textSql } from '$server/fieldTypes/registry';
-import { tableName, type Person } from '$server/access/seat';
+import { tableName, type Person } from '$server/access/workspaceAccess';
 import { changeNow, plainField, plainTable } from './changes';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text } from './place';
@@ -212,8 +212,8 @@ describe('every change of a field’s type is done as planned, and comes back wh
       );
       const fields = targets.map((__, to) => plainField(`v${to}`, from));
       const table = plainTable('things', fields);
-      await changeNow(pool, await home.seat(), [{ do: 'addTable', table, at: 0 }]);
-      const name = tableName((await home.seat()).workspace, table);
+      await changeNow(pool, await home.access(), [{ do: 'addTable', table, at: 0 }]);
+      const name = tableName((await home.access()).workspace, table);
       const column = sqlTypeOf(valueTypeOf(fieldOfType(from)));
       await pool.query(
         `insert into ${name} (${fields.map(({ key }) => key).join(', ')}) select ${fields.map(() => `w::${column}`).join(', ')} from unnest($1::text[]) with ordinality u(w, n) order by n`,
@@ -228,7 +228,7 @@ describe('every change of a field’s type is done as planned, and comes back wh
       const before = await stored(() => from);
       const batch = await changeNow(
         pool,
-        await home.seat(),
+        await home.access(),
         fields.map(({ id }, to) => ({
           do: 'changeField',
           table: table.id,
@@ -237,7 +237,7 @@ describe('every change of a field’s type is done as planned, and comes back wh
           keep: newId('k'),
         })),
       );
-      const { zone } = (await home.seat()).workspace;
+      const { zone } = (await home.access()).workspace;
       const after = await stored((to) => targets[to]!);
       for (const [to, type] of targets.entries()) {
         const expected = values.map((value) => {

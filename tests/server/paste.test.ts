@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { takeSeat, type Person } from '$server/access/seat';
+import { authorize, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { redoOwn, undoOwn } from '$server/history/ownSteps';
 import { paste, previewPaste, type PastedCells } from '$server/entry/paste';
@@ -60,7 +60,7 @@ const cells = (
   misfits: 'setAside',
   ...more,
 });
-const written = async (pasted: PastedCells) => paste(pool, await place.seat(), 'hives', pasted, false);
+const written = async (pasted: PastedCells) => paste(pool, await place.access(), 'hives', pasted, false);
 
 describe('pasted cells', () => {
   test('are read as the values of their fields, links by title or key', async () => {
@@ -98,7 +98,7 @@ describe('pasted cells', () => {
       ],
     );
     const before = await place.values('hives', 'weight');
-    const preview = await previewPaste(pool, await place.seat(), 'hives', pasted);
+    const preview = await previewPaste(pool, await place.access(), 'hives', pasted);
     expect(preview).toMatchObject({ records: { changed: 1, made: 1 }, cells: { fit: 2, blank: 1, misfit: 5 } });
     expect(preview.misfits.map(({ row, field, text: what }) => [row, field, what])).toEqual([
       [0, 'weight', 'heavy'],
@@ -187,7 +187,7 @@ describe('pasted cells', () => {
 
   test('say where day and month could be the other way round, and are read as one says', async () => {
     const pasted = cells(['day'], [[3, '04/03/2026']]);
-    expect((await previewPaste(pool, await place.seat(), 'hives', pasted)).readings).toMatchObject([
+    expect((await previewPaste(pool, await place.access(), 'hives', pasted)).readings).toMatchObject([
       { dateOrder: 'dmy', either: true },
     ]);
     const { records } = await written({ ...pasted, readings: { day: { dateOrder: 'mdy' } } });
@@ -213,8 +213,8 @@ describe('own steps', () => {
     const weights = () => place.values('hives', 'weight');
     const set = (value: number) => place.write('hives', { update: [{ id: 3, values: { weight: value } }] });
     for (const value of [1, 2, 3]) await set(value);
-    const undo = async () => undoOwn(pool, await place.seat());
-    const redo = async () => redoOwn(pool, await place.seat());
+    const undo = async () => undoOwn(pool, await place.access());
+    const redo = async () => redoOwn(pool, await place.access());
     const seen: unknown[] = [];
     for (const step of [undo, undo, redo, redo, undo]) {
       await step();
@@ -229,11 +229,11 @@ describe('own steps', () => {
 
   test('leave alone what others did, and say what stands in the way', async () => {
     const tom = await makePerson(pool, 'Tom');
-    await join(pool, await place.seat(), tom, 'editor');
-    const other = await takeSeat(pool, tom, place.key, 'editor');
+    await join(pool, await place.access(), tom, 'editor');
+    const other = await authorize(pool, tom, place.key, 'editor');
     expect(await place.refused(undoOwn(pool, other))).toContain('no edit of yours');
     await place.write('hives', { update: [{ id: 2, values: { weight: 40 } }] });
     await writeRecords(pool, other, 'hives', { update: [{ id: 2, values: { weight: 41 } }] });
-    expect(await place.refused(undoOwn(pool, await place.seat()))).toContain('later change');
+    expect(await place.refused(undoOwn(pool, await place.access()))).toContain('later change');
   });
 });

@@ -1,4 +1,4 @@
-import { tableAt, takeSeat, type Person, type Seat } from '$server/access/seat';
+import { tableAt, authorize, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
 import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
@@ -8,37 +8,37 @@ import { readByIds } from '$server/query/read';
 import { undoBatch } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';
 import type { RecordEdits } from '$server/entry/edits';
-import { makeSeat } from './database';
+import { makeAccess } from './database';
 
-/** A workspace that changes are made in as a program would, each step with the newest seat. */
+/** A workspace that changes are made in as a program would, each step with the newest access. */
 export class Place {
   constructor(
     readonly pool: Pool,
     readonly key: string,
     readonly person: Person,
   ) {}
-  seat = (): Promise<Seat> => takeSeat(this.pool, this.person, this.key, 'reader');
+  access = (): Promise<WorkspaceAccess> => authorize(this.pool, this.person, this.key, 'reader');
   async plan(...changes: ChangeJson[]): Promise<PlanOut> {
-    const seat = await withForeign(this.pool, await this.seat(), changes);
-    return makePlan(this.pool, seat, changesFromJson(seat.workspace.model, changes));
+    const access = await withForeign(this.pool, await this.access(), changes);
+    return makePlan(this.pool, access, changesFromJson(access.workspace.model, changes));
   }
   async change(...changes: ChangeJson[]): Promise<number> {
     const plan = await this.plan(...changes);
     if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
-    return (await applyPlan(this.pool, await this.seat(), plan.id)).batch;
+    return (await applyPlan(this.pool, await this.access(), plan.id)).batch;
   }
-  write = async (table: string, edits: RecordEdits) => writeRecords(this.pool, await this.seat(), table, edits);
+  write = async (table: string, edits: RecordEdits) => writeRecords(this.pool, await this.access(), table, edits);
   insert = async (table: string, ...values: Record<string, unknown>[]) =>
     (await this.write(table, { insert: values.map((one) => ({ values: one })) })).records;
-  undo = async (batch: number) => undoBatch(this.pool, await this.seat(), batch);
+  undo = async (batch: number) => undoBatch(this.pool, await this.access(), batch);
   async values(table: string, key: string): Promise<unknown[]> {
-    const seat = await this.seat();
+    const access = await this.access();
     const { rows } = await this.pool.query<{ id: number }>(`select _id as id from ${this.key}.${table} order by 1`);
     return (
       await readByIds(
         this.pool,
-        seat,
-        tableAt(seat, table),
+        access,
+        tableAt(access, table),
         rows.map(({ id }) => id),
       )
     ).map(({ values }) => values[key]);
@@ -54,7 +54,7 @@ export class Place {
 }
 
 export async function makePlace(pool: Pool, person: Person, label: string): Promise<Place> {
-  const { workspace } = await makeSeat(pool, person, label);
+  const { workspace } = await makeAccess(pool, person, label);
   return new Place(pool, workspace.key, person);
 }
 

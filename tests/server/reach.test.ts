@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
-import { tableAt } from '$server/access/seat';
+import { tableAt } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import type { Refusal } from '$server/base/refusal';
-import { reachOf } from '$server/calculation/reach';
+import { estimateImpact } from '$server/calculation/impact';
 import { stopWork, workAt } from '$server/structure/work';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, type Place } from './place';
@@ -73,9 +73,9 @@ test('an edit of few consequences is not asked about; one of very many says how 
   expect(await placesOf('Upper Meadow')).toBe(0);
   await rename(1, 'Upper Meadow', false);
   expect(await placesOf('Upper Meadow')).toBe(39_990);
-  const seat = await home.seat();
+  const access = await home.access();
   expect(
-    await reachOf(pool, seat.workspace, new Set([fieldNamed(tableAt(seat, 'apiaries'), 'height')!.id]), [1]),
+    await estimateImpact(pool, access.workspace, new Set([fieldNamed(tableAt(access, 'apiaries'), 'height')!.id]), [1]),
   ).toEqual([]);
 });
 
@@ -87,14 +87,14 @@ test('while it runs it is told, and stopping it leaves nothing of it', async () 
     () => 'done',
     (error: Refusal) => error.message,
   );
-  const seat = await home.seat();
-  let work = await workAt(pool, seat);
+  const access = await home.access();
+  let work = await workAt(pool, access);
   for (let tries = 0; work.length === 0 && tries < 200; tries++) {
     await new Promise((resolve) => setTimeout(resolve, 25));
-    work = await workAt(pool, seat);
+    work = await workAt(pool, access);
   }
   expect(work).toMatchObject([{ kind: 'edit', phase: 'calculation' }]);
-  await stopWork(pool, seat, work[0]!);
+  await stopWork(pool, access, work[0]!);
   expect(await renaming).toMatch(/stopped/i);
   await holder.query('rollback');
   holder.release();

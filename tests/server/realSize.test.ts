@@ -1,6 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { getEvents } from '$server/api/events';
 import { listRecords } from '$server/api/recordQueries';
 import { patchRecords } from '$server/api/records';
@@ -44,7 +44,7 @@ beforeAll(async () => {
   );
   for (let n = 0; n < 12; n++) {
     const person = await makePerson(pool, `Editor ${n}`);
-    await join(pool, await place.seat(), person, 'editor');
+    await join(pool, await place.access(), person, 'editor');
     people.push(person);
   }
   running = await startServer(url);

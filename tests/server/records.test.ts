@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkCondition } from '$core/formula/checker';
 import { decodeCursor, parseSort } from '$core/query/query';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { Refusal } from '$server/base/refusal';
 import { beginDays } from '$server/calculation/day';
@@ -10,15 +10,15 @@ import { readHistory, undoBatch } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';
 import type { RecordEdits } from '$server/entry/edits';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
-import { freshDatabase, join, makePerson, makeSeat } from './database';
+import { freshDatabase, join, makePerson, makeAccess } from './database';
 
 let pool: Pool;
 let drop: () => Promise<void>;
 let ida: Person;
-let seat: Seat;
+let access: WorkspaceAccess;
 
-const again = async () => (seat = await takeSeat(pool, ida, 'bees', 'administrator'));
-const write = (table: string, edits: RecordEdits) => writeRecords(pool, seat, table, edits);
+const again = async () => (access = await authorize(pool, ida, 'bees', 'administrator'));
+const write = (table: string, edits: RecordEdits) => writeRecords(pool, access, table, edits);
 const refusalOf = (work: Promise<unknown>): Promise<Refusal> =>
   work.then(
     () => {
@@ -31,14 +31,14 @@ const refusalOf = (work: Promise<unknown>): Promise<Refusal> =>
   );
 
 async function all(table: string, options: { filter?: string; sort?: string; limit?: number } = {}) {
-  const owner = tableAt(seat, table);
-  const sort = parseSort(seat.workspace.model, owner, options.sort ?? '');
-  const filter = options.filter ? checkCondition(seat.workspace.model, owner.id, options.filter) : null;
+  const owner = tableAt(access, table);
+  const sort = parseSort(access.workspace.model, owner, options.sort ?? '');
+  const filter = options.filter ? checkCondition(access.workspace.model, owner.id, options.filter) : null;
   if (!sort.ok || (filter && !filter.expression)) throw new Error('bad query');
   const records = [];
   for (let after: string | null = null, first = true; first || after; first = false) {
     const cursor = after ? decodeCursor(after) : null;
-    const page = await readRecords(pool, seat, owner, {
+    const page = await readRecords(pool, access, owner, {
       fields: owner.fields.map(({ id }) => id),
       filter: filter?.expression ?? null,
       sort: sort.value,
@@ -58,7 +58,7 @@ beforeAll(async () => {
   ({ pool, drop } = done = await freshDatabase('records'));
   expect(done.pool).toBe(pool);
   ida = await makePerson(pool, 'Ida');
-  seat = await makeSeat(pool, ida, 'Bees');
+  access = await makeAccess(pool, ida, 'Bees');
   const apiaries = plainTable('apiaries', [plainField('name', { kind: 'text' }, { unique: true, required: true })]);
   const state = {
     kind: 'option',
@@ -76,7 +76,7 @@ beforeAll(async () => {
     plainField('day', { kind: 'date' }),
     plainField('frames', { kind: 'number', digits: 0 }),
   ]);
-  await changeNow(pool, seat, [
+  await changeNow(pool, access, [
     { do: 'addTable', table: apiaries, at: 0 },
     { do: 'addTable', table: hives, at: 1 },
     { do: 'addTable', table: inspections, at: 2 },
@@ -95,7 +95,7 @@ beforeAll(async () => {
     ['inspections', 'where_at', 'hive.place'],
     ['hives', 'share_of_apiary', 'round(frames / nullif(apiary.frames, 0), 4)'],
   ] as const) {
-    await changeNow(pool, seat, [formulaField(seat, tableAt(seat, table), key, text)]);
+    await changeNow(pool, access, [formulaField(access, tableAt(access, table), key, text)]);
     await again();
   }
 });
@@ -142,14 +142,14 @@ describe('records', () => {
     });
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
     expect(await valuesOf('apiaries', 'frames')).toEqual([18, 0]);
-    await undoBatch(pool, seat, batch);
+    await undoBatch(pool, access, batch);
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
-    const [newest] = await readHistory(pool, seat, {}, 5);
+    const [newest] = await readHistory(pool, access, {}, 5);
     expect(newest?.title).toContain('Undone: day, frames changed on 1 record in inspections');
-    await undoBatch(pool, seat, newest!.id);
+    await undoBatch(pool, access, newest!.id);
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
-    expect((await refusalOf(undoBatch(pool, seat, newest!.id))).status).toBe(409);
-    await undoBatch(pool, seat, (await readHistory(pool, seat, {}, 1))[0]!.id);
+    expect((await refusalOf(undoBatch(pool, access, newest!.id))).status).toBe(409);
+    await undoBatch(pool, access, (await readHistory(pool, access, {}, 1))[0]!.id);
   });
 
   test('a link moved touches the old and the new parent; a rename reaches what reads through two links', async () => {
@@ -222,7 +222,7 @@ describe('records', () => {
     expect((await all('inspections')).map(({ id }) => id)).toEqual([3]);
     expect(await valuesOf('hives', 'split_from')).toEqual([null, null, null]);
     expect(await valuesOf('apiaries', 'frames')).toEqual([3, 0]);
-    await undoBatch(pool, seat, batch);
+    await undoBatch(pool, access, batch);
     expect((await all('inspections')).map(({ id }) => id)).toEqual([1, 2, 3]);
     expect((await valuesOf('hives', 'split_from', { filter: "number = 'H-3'" }))[0]).toMatchObject({
       id: 1,
@@ -235,11 +235,11 @@ describe('records', () => {
     const { batch } = await write('hives', { insert: [{ values: { number: 'H-50', apiary: 2 } }] });
     const hive = (await all('hives', { filter: "number = 'H-50'" }))[0]!;
     const later = await write('hives', { update: [{ id: hive.id, values: { weight: 3 } }] });
-    const blocked = await refusalOf(undoBatch(pool, seat, batch));
+    const blocked = await refusalOf(undoBatch(pool, access, batch));
     expect([blocked.status, blocked.message]).toEqual([409, expect.stringContaining('weight changed')]);
-    await undoBatch(pool, seat, later.batch);
+    await undoBatch(pool, access, later.batch);
     await write('inspections', { insert: [{ values: { hive: hive.id, day: '2026-01-01' } }] });
-    expect((await refusalOf(undoBatch(pool, seat, batch))).message).toContain('point at what would be removed');
+    expect((await refusalOf(undoBatch(pool, access, batch))).message).toContain('point at what would be removed');
   });
 
   test('pages by key visit every record once in each order, blanks last, numbers in texts by size', async () => {
@@ -275,16 +275,16 @@ describe('records', () => {
       await valuesOf('hives', 'number', { filter: "apiary.name = 'Lower Meadow' and count(inspections) > 1" }),
     ).toEqual(['H-1']);
     expect(await valuesOf('hives', 'number', { filter: "state = 'weak'" })).toEqual(['H-1']);
-    const hives = tableAt(seat, 'hives');
+    const hives = tableAt(access, 'hives');
     expect(
       await countRecords(
         pool,
-        seat,
+        access,
         hives,
-        checkCondition(seat.workspace.model, hives.id, 'weight is null').expression,
+        checkCondition(access.workspace.model, hives.id, 'weight is null').expression,
       ),
     ).toBe((await all('hives')).length - 1);
-    expect((await searchTitles(pool, seat, hives, 'h-1', 10)).map(({ title }) => title)).toEqual(['H-1', 'H-10']);
+    expect((await searchTitles(pool, access, hives, 'h-1', 10)).map(({ title }) => title)).toEqual(['H-1', 'H-10']);
   });
 
   test('what depends on the day follows when the day begins', async () => {
@@ -305,19 +305,19 @@ describe('rights', () => {
       await makePerson(pool, 'Pell'),
       await makePerson(pool, 'Tom'),
     ];
-    await join(pool, seat, reader, 'reader');
-    await join(pool, seat, editor, 'editor');
-    const nothing = await refusalOf(takeSeat(pool, stranger, 'bees', 'reader'));
-    expect(await refusalOf(takeSeat(pool, stranger, 'no_such', 'reader'))).toMatchObject({
+    await join(pool, access, reader, 'reader');
+    await join(pool, access, editor, 'editor');
+    const nothing = await refusalOf(authorize(pool, stranger, 'bees', 'reader'));
+    expect(await refusalOf(authorize(pool, stranger, 'no_such', 'reader'))).toMatchObject({
       status: nothing.status,
       message: nothing.message,
     });
     expect(nothing.status).toBe(404);
-    const reading = await takeSeat(pool, reader, 'bees', 'reader');
+    const reading = await authorize(pool, reader, 'bees', 'reader');
     expect((await refusalOf(writeRecords(pool, reading, 'hives', { remove: [1] }))).status).toBe(403);
     expect((await refusalOf(undoBatch(pool, reading, 1))).status).toBe(403);
-    const editing = await takeSeat(pool, editor, 'bees', 'editor');
+    const editing = await authorize(pool, editor, 'bees', 'editor');
     expect((await refusalOf(changeNow(pool, editing, [{ do: 'removeTable', table: 't_x' }]))).status).toBe(403);
-    expect((await refusalOf(takeSeat(pool, editor, 'bees', 'administrator'))).status).toBe(403);
+    expect((await refusalOf(authorize(pool, editor, 'bees', 'administrator'))).status).toBe(403);
   });
 });

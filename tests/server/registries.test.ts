@@ -9,7 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { goesTo } from '$core/flow/impact';
 import { structureDifference } from '$core/model/difference';
 import { withoutInternal } from '$core/model/visible';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import { readChange, type ChangeJson } from '$server/api/changes/changes';
 import { changesFromStructure } from '$server/api/changes/structureImport';
 import { modelJson } from '$server/api/modelJson';
@@ -56,7 +56,7 @@ describe('a kind of field that is only in its two descriptors', () => {
     const formula = "temper || '!'";
     await place.change({ do: 'addField', table: 'hives', field: { label: 'Loud', type: 'formula', formula } });
     expect((await place.values('hives', 'loud'))[0]).toBe('B!');
-    const [table] = modelJson((await place.seat()).workspace.model).tables;
+    const [table] = modelJson((await place.access()).workspace.model).tables;
     expect(table?.fields.map(({ type }) => type)).toContain('grade');
   });
 
@@ -79,7 +79,7 @@ describe('a kind of field that is only in its two descriptors', () => {
 
 describe('a part that is only in its descriptor and its schema', () => {
   const remarks = async () => {
-    const [table] = modelJson((await place.seat()).workspace.model).tables as unknown as { remarks: object[] }[];
+    const [table] = modelJson((await place.access()).workspace.model).tables as unknown as { remarks: object[] }[];
     return table?.remarks;
   };
 
@@ -106,24 +106,24 @@ describe('a part that is only in its descriptor and its schema', () => {
   test('follows a renamed key, is an impact of the field, and says nothing of it to who may not see it', async () => {
     await place.change({ do: 'changeField', table: 'hives', field: 'temper', set: { key: 'mood' } });
     expect(await remarks()).toMatchObject([{ about: "mood = 'A'" }]);
-    const { model } = (await place.seat()).workspace;
+    const { model } = (await place.access()).workspace;
     const mood = model.tables[0]?.fields.find(({ key }) => key === 'mood');
     expect(goesTo(model, mood?.id ?? '').map(({ words }) => words)).toContain('the remark “Calm ones” of Hives');
     await place.change({ do: 'changeField', table: 'hives', field: 'mood', set: { internal: true } });
-    const seen = withoutInternal((await place.seat()).workspace.model);
+    const seen = withoutInternal((await place.access()).workspace.model);
     expect(JSON.stringify(seen.tables[0]?.parts)).not.toContain('"A"');
   });
 
   test('comes along with a structure, and counts as a difference', async () => {
-    const { model } = (await place.seat()).workspace;
+    const { model } = (await place.access()).workspace;
     const copy = await makePlace(pool, ida, 'Made up again');
     const changes = changesFromStructure(
-      (await copy.seat()).workspace.model,
+      (await copy.access()).workspace.model,
       JSON.parse(JSON.stringify(modelJson(model))),
       readChange,
     );
-    await applyPlan(pool, await copy.seat(), (await makePlan(pool, await copy.seat(), changes)).id);
-    const now = (await copy.seat()).workspace.model;
+    await applyPlan(pool, await copy.access(), (await makePlan(pool, await copy.access(), changes)).id);
+    const now = (await copy.access()).workspace.model;
     const [table] = modelJson(now).tables as unknown as { remarks: object[] }[];
     expect(table?.remarks).toMatchObject([{ label: 'Calm ones', about: "mood = 'A'" }]);
     const { parts: _, ...bare } = now.tables[0]!;
@@ -134,7 +134,7 @@ describe('a part that is only in its descriptor and its schema', () => {
 test('a change that is only in its descriptor and its entry is planned, applied and taken back', async () => {
   const change = sent({ do: 'describeTable', table: 'hives', words: 'One colony’s home' });
   expect((await place.plan(change)).effects[0]?.change).toBe('Hives is told as “One colony’s home”');
-  const described = async () => (await place.seat()).workspace.model.tables[0]?.description;
+  const described = async () => (await place.access()).workspace.model.tables[0]?.description;
   const batch = await place.change(change);
   expect(await described()).toBe('One colony’s home');
   await place.undo(batch);
@@ -145,7 +145,7 @@ test('a change that is only in its descriptor and its entry is planned, applied 
 
 test('a view of a kind that is only in its descriptor is kept', async () => {
   await place.change(sent({ do: 'addPart', kind: 'view', table: 'hives', part: { label: 'Short', kind: 'list' } }));
-  const [table] = modelJson((await place.seat()).workspace.model).tables as unknown as { views: object[] }[];
+  const [table] = modelJson((await place.access()).workspace.model).tables as unknown as { views: object[] }[];
   expect(table?.views).toMatchObject([{ label: 'Short', kind: 'list' }]);
 });
 

@@ -10,12 +10,12 @@ import { intaking } from './intaking';
 import { Place, text } from './place';
 import { damaged } from './sound';
 
-const { place, newSeat, bring, load } = intaking('rolled_back');
+const { place, newAccess, bring, load } = intaking('rolled_back');
 let home: Place;
 
 beforeEach(async () => {
-  const seat = await newSeat();
-  home = new Place(place.pool, seat.workspace.key, place.ida);
+  const access = await newAccess();
+  home = new Place(place.pool, access.workspace.key, place.ida);
   await home.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), text('Note')] });
 });
 
@@ -30,7 +30,7 @@ describe('a structure change that is rolled back leaves no trace in memory', () 
   const rolledBack: Record<string, () => Promise<unknown>> = {
     'a dry run': async () => {
       const intake = await bring({ name: 'visits.csv', bytes: 'day,frames\n2026-05-01,7\n2026-05-02,9\n' });
-      await dryRun(place.pool, await home.seat(), intake.id);
+      await dryRun(place.pool, await home.access(), intake.id);
     },
     'a plan that a unique field refuses': async () => {
       await home.insert('hives', { number: 'A' }, { number: 'A' });
@@ -47,7 +47,7 @@ describe('a structure change that is rolled back leaves no trace in memory', () 
       );
       await home.insert('hives', { number: 'B' });
       const { applyPlan } = await import('$server/structure/plan');
-      expect(await home.refused(applyPlan(place.pool, await home.seat(), plan.id))).not.toBe('nothing was refused');
+      expect(await home.refused(applyPlan(place.pool, await home.access(), plan.id))).not.toBe('nothing was refused');
     },
     'a load that fails': async () => {
       const intake = await bring({ name: 'visits.csv', bytes: 'day,frames\n2026-05-01,7\n2026-05-02,9\n' });
@@ -58,7 +58,7 @@ describe('a structure change that is rolled back leaves no trace in memory', () 
   test.each(Object.entries(rolledBack))('%s, then another change', async (_, work) => {
     await work();
     await home.change({ do: 'addField', table: 'hives', field: text('Colour') });
-    const known = shape((await home.seat()).workspace.model);
+    const known = shape((await home.access()).workspace.model);
     expect(known).toEqual(shape((await stored()).model));
     expect(known.some((line) => line.includes('Colour'))).toBe(true);
     await home.insert('hives', { number: 'Z', colour: 'blue' });
@@ -113,7 +113,13 @@ describe('numbering goes on behind what stands', () => {
         async () => await home.insert('visits', { code: `new ${made++}` }),
         async () => {
           const rows = [made++, made++].map((n) => ({ id: null, cells: [`p ${n}`] }));
-          await paste(place.pool, await home.seat(), 'visits', { fields: ['code'], rows, misfits: 'setAside' }, false);
+          await paste(
+            place.pool,
+            await home.access(),
+            'visits',
+            { fields: ['code'], rows, misfits: 'setAside' },
+            false,
+          );
         },
         async () => {
           const more = await bring({
@@ -161,7 +167,7 @@ describe('a damaged workspace', () => {
       .update(workspaces)
       .set({ model: { tables }, version: sql`${workspaces.version} + 1` })
       .where(eq(workspaces.key, home.key));
-    const words = (await structureDefects(place.pool, await home.seat().then(({ workspace }) => workspace)))
+    const words = (await structureDefects(place.pool, await home.access().then(({ workspace }) => workspace)))
       .map(({ words: one }) => one)
       .join('; ');
     expect(words).toMatch(/the table .*\.dry does not stand/);

@@ -26,7 +26,7 @@ import { writeRecords } from '$server/entry/write';
 import { intaking } from './intaking';
 import { randomFrom } from '../../demo/random';
 
-const { place, newSeat, again, bring, load, stored } = intaking('round_trip');
+const { place, newAccess, again, bring, load, stored } = intaking('round_trip');
 
 const apiaryFields: FieldJson[] = [{ label: 'Name', type: 'text', unique: true, required: true }];
 const hiveFields: FieldJson[] = [
@@ -84,9 +84,9 @@ const formulas: ChangeJson[] = [
 const apiaries = ['Low Meadow', 'Fell Gate', '=1+2', 'a, "b"', 'Ünder the – hill', "'=quoted", '0042'];
 
 async function build(changes: readonly ChangeJson[]) {
-  const plan = await makePlan(place.pool, place.seat, changesFromJson(place.seat.workspace.model, changes));
+  const plan = await makePlan(place.pool, place.access, changesFromJson(place.access.workspace.model, changes));
   expect(plan.possible).toBe(true);
-  await applyPlan(place.pool, place.seat, plan.id);
+  await applyPlan(place.pool, place.access, plan.id);
   await again();
 }
 
@@ -113,9 +113,9 @@ async function fill(start: number, count: number) {
     '"',
   ];
   const ids = (
-    await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) })
+    await writeRecords(place.pool, place.access, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) })
   ).records.map(({ id }) => id);
-  const hives = place.seat.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
+  const hives = place.access.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
   const insert = Array.from({ length: count }, (_, i) => {
     const values: Record<string, unknown> = { number: String(i + 1).padStart(4, '0') };
@@ -137,21 +137,26 @@ async function fill(start: number, count: number) {
     values.near_to = ids.filter(() => random() < 0.3);
     return { values };
   });
-  const made = await writeRecords(place.pool, place.seat, 'hives', { insert });
-  await writeRecords(place.pool, place.seat, 'hives', {
+  const made = await writeRecords(place.pool, place.access, 'hives', { insert });
+  await writeRecords(place.pool, place.access, 'hives', {
     update: made.records
       .slice(1)
       .flatMap(({ id }, i) => (random() < 0.3 ? [{ id, values: { split_from: made.records[i]?.id ?? null } }] : [])),
   });
 }
 
-const hivesTable = () => place.seat.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
+const hivesTable = () => place.access.workspace.model.tables.find(({ key }) => key === 'hives') as Table;
 const entered = (table: Table): Field[] => table.fields.filter((field) => isEntered(field));
 
 /** All values of all records, links by their targets' titles, in the order of the number. */
 async function contents(table: Table) {
   const rows: unknown[] = [];
-  for await (const page of cellPages(place.pool, place.seat, { table, fields: entered(table), filter: null, sort: [] }))
+  for await (const page of cellPages(place.pool, place.access, {
+    table,
+    fields: entered(table),
+    filter: null,
+    sort: [],
+  }))
     rows.push(
       ...page.map(({ cells }) =>
         cells.map(({ text }) => (text.includes('; ') ? text.split('; ').sort().join('; ') : text)),
@@ -168,28 +173,30 @@ async function bytesOf(stream: ReadableStream<Uint8Array>, name: string): Promis
 }
 
 const formats = {
-  csv: (selected: Selected) => streamOf(csvPieces(place.pool, place.seat, selected, 'spreadsheet')),
-  xlsx: (selected: Selected) => streamOf(xlsxExport(place.pool, place.seat, selected)),
-  ods: (selected: Selected) => streamOf(odsExport(place.pool, place.seat, selected)),
-  json: (selected: Selected) => streamOf(jsonExport(place.pool, place.seat, selected, 'spreadsheet')),
+  csv: (selected: Selected) => streamOf(csvPieces(place.pool, place.access, selected, 'spreadsheet')),
+  xlsx: (selected: Selected) => streamOf(xlsxExport(place.pool, place.access, selected)),
+  ods: (selected: Selected) => streamOf(odsExport(place.pool, place.access, selected)),
+  json: (selected: Selected) => streamOf(jsonExport(place.pool, place.access, selected, 'spreadsheet')),
 };
 
 describe('CSV that PostgreSQL writes itself', () => {
   test('is to the byte what the core writes, for every field and generated values', async () => {
-    await newSeat();
+    await newAccess();
     await build(structure);
     await fill(23, 80);
     const table = hivesTable();
     const text = async (fields: readonly Field[], change?: (page: CellRow[]) => Promise<CellRow[]>) =>
       Buffer.from(
         await new Response(
-          streamOf(csvPieces(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 'spreadsheet', change)),
+          streamOf(
+            csvPieces(place.pool, place.access, { table, fields, filter: null, sort: [] }, 'spreadsheet', change),
+          ),
         ).arrayBuffer(),
       ).toString('utf8');
     let copied = 0;
     for (const field of table.fields) {
       const selected = { table, fields: [field], filter: null, sort: [] };
-      if (copiedStatement(place.seat, selected) === null) continue;
+      if (copiedStatement(place.access, selected) === null) continue;
       copied++;
       // What is changed on the way comes from the core.
       const core = await text([field], (page) => Promise.resolve(page));
@@ -204,7 +211,7 @@ describe('what is exported is read again as the same', () => {
   test.each(
     Object.keys(formats).flatMap((format) => [11, 12].map((start) => [format as keyof typeof formats, start] as const)),
   )('%s into a table of the same structure, start %i', async (format, start) => {
-    await newSeat();
+    await newAccess();
     await build(structure);
     await fill(start, 60);
     const table = hivesTable();
@@ -214,9 +221,11 @@ describe('what is exported is read again as the same', () => {
     );
     const before = await contents(table);
     // Into a workspace with the same structure, in which the apiaries stand already.
-    await newSeat();
+    await newAccess();
     await build(structure);
-    await writeRecords(place.pool, place.seat, 'apiaries', { insert: apiaries.map((name) => ({ values: { name } })) });
+    await writeRecords(place.pool, place.access, 'apiaries', {
+      insert: apiaries.map((name) => ({ values: { name } })),
+    });
     const intake = await bring({ name: `hives.${format}`, bytes });
     expect(intake.problem).toBeNull();
     const names = intake.sheets[0]?.columns.map(({ name }) => name) ?? [];
@@ -232,7 +241,7 @@ describe('what is exported is read again as the same', () => {
         },
       ]),
     );
-    await correctIntake(place.pool, place.seat, intake.id, {
+    await correctIntake(place.pool, place.access, intake.id, {
       tables: { 0: { into: to.id, by: [], mode: 'add' } },
       columns,
     });
@@ -246,20 +255,22 @@ describe('what is exported is read again as the same', () => {
   test.each([21, 22, 23])(
     'a whole workspace as a Data Package, start %i: tables, types, keys, links, formulas and records',
     async (start) => {
-      await newSeat();
+      await newAccess();
       await build(structure);
       await build(formulas);
       await fill(start, 80);
       // By its title no cell with several could name it; a package names records by their numbers.
-      await writeRecords(place.pool, place.seat, 'apiaries', { update: [{ id: 2, values: { name: 'here; there' } }] });
-      const { model } = place.seat.workspace;
+      await writeRecords(place.pool, place.access, 'apiaries', {
+        update: [{ id: 2, values: { name: 'here; there' } }],
+      });
+      const { model } = place.access.workspace;
       const bytes = await bytesOf(
-        streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))),
+        streamOf(workspacePackage(place.pool, place.access, (field) => fieldJson(model, field))),
         'package.zip',
       );
       const before = await contents(hivesTable());
       const shape = nameless(modelJson(model));
-      await newSeat();
+      await newAccess();
       const intake = await bring({ name: 'package.zip', bytes });
       expect(intake.problem).toBeNull();
       const loaded = await load(intake.id);
@@ -268,10 +279,10 @@ describe('what is exported is read again as the same', () => {
         { read: apiaries.length, added: apiaries.length, setAside: 0, refused: 0 },
         { read: 80, added: 80, setAside: 0, refused: 0 },
       ]);
-      expect(nameless(modelJson(place.seat.workspace.model))).toEqual(shape);
+      expect(nameless(modelJson(place.access.workspace.model))).toEqual(shape);
       expect(await contents(hivesTable())).toEqual(before);
       const [first] = await stored('hives', '_id');
-      const [record] = await readByIds(place.pool, place.seat, hivesTable(), [Number(first?._id)]);
+      const [record] = await readByIds(place.pool, place.access, hivesTable(), [Number(first?._id)]);
       const weight = record?.values.weight as number | null;
       expect(record?.values.double).toBe(weight === null ? null : weight * 2);
     },
@@ -288,16 +299,16 @@ interface PackageReading {
 }
 
 test('a package is one to a reader of the standard by others: its descriptor, each value by its type, each key it names', async () => {
-  await newSeat();
+  await newAccess();
   await build(structure);
   await build([
     ...formulas,
     { do: 'addRule', table: 'hives', message: 'No less than nothing.', condition: 'whole >= 0', fromNow: true },
   ]);
   await fill(31, 80);
-  const { model } = place.seat.workspace;
+  const { model } = place.access.workspace;
   const bytes = await bytesOf(
-    streamOf(workspacePackage(place.pool, place.seat, (field) => fieldJson(model, field))),
+    streamOf(workspacePackage(place.pool, place.access, (field) => fieldJson(model, field))),
     'standard.zip',
   );
   const folder = mkdtempSync(join(tmpdir(), 'loom-package-'));
@@ -321,7 +332,7 @@ test('a package is one to a reader of the standard by others: its descriptor, ea
   expect(tables.map(({ length }) => length)).toEqual([apiaries.length, 80]);
   const hives = await readByIds(
     place.pool,
-    place.seat,
+    place.access,
     hivesTable(),
     tables[1]!.map(({ _record }) => Number(_record)),
   );
@@ -331,10 +342,10 @@ test('a package is one to a reader of the standard by others: its descriptor, ea
 });
 
 test('for a program CSV has keys, numbers of records and bare values, JSON the values of the API', async () => {
-  await newSeat();
+  await newAccess();
   await build(structure);
   const [made] = (
-    await writeRecords(place.pool, place.seat, 'hives', {
+    await writeRecords(place.pool, place.access, 'hives', {
       insert: [{ values: { number: '=1+1', share: -0.05, in_use: true, seen: ['queen', 'cups'], cost: '12.5 EUR' } }],
     })
   ).records;
@@ -346,13 +357,13 @@ test('for a program CSV has keys, numbers of records and bare values, JSON the v
     sort: [],
   };
   const written = (stream: AsyncGenerator<Uint8Array, void>) => new Response(streamOf(stream)).text();
-  expect(await written(csvPieces(place.pool, place.seat, selected, 'program'))).toBe(
+  expect(await written(csvPieces(place.pool, place.access, selected, 'program'))).toBe(
     `_record,number,cost,share,in_use,seen\r\n${made!.id},=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n`,
   );
-  expect(await written(csvPieces(place.pool, place.seat, selected, 'spreadsheet'))).toBe(
+  expect(await written(csvPieces(place.pool, place.access, selected, 'spreadsheet'))).toBe(
     "Number,Cost,Share,In use,Seen\r\n'=1+1,12.5 EUR,-5 %,yes,queen; cups\r\n",
   );
-  expect(JSON.parse(await written(jsonExport(place.pool, place.seat, selected, 'program')))).toEqual([
+  expect(JSON.parse(await written(jsonExport(place.pool, place.access, selected, 'program')))).toEqual([
     {
       _id: made!.id,
       number: '=1+1',
@@ -365,7 +376,7 @@ test('for a program CSV has keys, numbers of records and bare values, JSON the v
 });
 
 test('a workbook has shares, amounts, instants and numbers as such, in the format of their field, and texts to the letter', async () => {
-  await newSeat();
+  await newAccess();
   await build(structure);
   const values = {
     number: 'a_x0041_b\u0007',
@@ -376,11 +387,11 @@ test('a workbook has shares, amounts, instants and numbers as such, in the forma
     seen_at: '2026-05-16T12:30:05Z',
     stores: 0.4,
   };
-  await writeRecords(place.pool, place.seat, 'hives', { insert: [{ values }] });
+  await writeRecords(place.pool, place.access, 'hives', { insert: [{ values }] });
   const table = hivesTable();
   const fields = table.fields.filter(({ key }) => key in values);
   const bytes = await bytesOf(
-    streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] })),
+    streamOf(xlsxExport(place.pool, place.access, { table, fields, filter: null, sort: [] })),
     'formats.xlsx',
   );
   const sheet = sheetjs.read(bytes, { cellNF: true, cellStyles: true }).Sheets.Hives!;
@@ -402,14 +413,14 @@ test('a workbook has shares, amounts, instants and numbers as such, in the forma
 });
 
 test('a workbook goes on in a next sheet where one is full, and loses no row', async () => {
-  await newSeat();
+  await newAccess();
   await build(structure);
   const names = Array.from({ length: 23 }, (_, n) => `H ${n}`);
-  await writeRecords(place.pool, place.seat, 'hives', { insert: names.map((number) => ({ values: { number } })) });
+  await writeRecords(place.pool, place.access, 'hives', { insert: names.map((number) => ({ values: { number } })) });
   const table = hivesTable();
   const fields = table.fields.filter(({ key }) => key === 'number');
   const bytes = await bytesOf(
-    streamOf(xlsxExport(place.pool, place.seat, { table, fields, filter: null, sort: [] }, 10)),
+    streamOf(xlsxExport(place.pool, place.access, { table, fields, filter: null, sort: [] }, 10)),
     'sheets.xlsx',
   );
   const book = sheetjs.read(bytes);

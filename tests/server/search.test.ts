@@ -5,7 +5,7 @@ import { countRecords } from '$server/query/read';
 import { searchTable, searchWorkspace } from '$server/query/search';
 import { keepIndexes } from '$server/structure/standingIndexes';
 import { partsOf } from '$core/types/part';
-import { tableAt, type Person } from '$server/access/seat';
+import { tableAt, type Person } from '$server/access/workspaceAccess';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -65,20 +65,20 @@ describe('search', () => {
     ['xyzw', []],
     ['', []],
   ])('“%s” finds %j', async (typed, titles) => {
-    const records = await searchWorkspace(pool, await place.seat(), typed, 5);
+    const records = await searchWorkspace(pool, await place.access(), typed, 5);
     expect(records.map(({ title }) => title).sort()).toEqual([...titles].sort());
   });
 
   test('says what was nearly meant as such', async () => {
-    expect(await searchWorkspace(pool, await place.seat(), 'Tom Orin', 5)).toMatchObject([
+    expect(await searchWorkspace(pool, await place.access(), 'Tom Orin', 5)).toMatchObject([
       { table: 'keepers', near: true },
     ]);
   });
 
   test('of several records of one name offers one condition', async () => {
     const [second] = await place.insert('keepers', { name: 'Tom Orrin' });
-    const seat = await place.seat();
-    const { suggestions } = await searchTable(pool, seat, tableAt(seat, 'hives'), 'tom orrin', 10);
+    const access = await place.access();
+    const { suggestions } = await searchTable(pool, access, tableAt(access, 'hives'), 'tom orrin', 10);
     expect(suggestions.filter(({ field }) => field === 'keeper')).toHaveLength(1);
     await place.write('keepers', { remove: [second!.id] });
   });
@@ -98,14 +98,14 @@ describe('search', () => {
     ["o'hare", [['Keeper', "O'Hare", 1]]],
     ['Tom Orin', [['Helpers', 'Tom Orrin', 2]]],
   ])('“%s” over a table offers conditions that hold', async (typed, offered) => {
-    const seat = await place.seat();
-    const table = tableAt(seat, 'hives');
-    const { suggestions } = await searchTable(pool, seat, table, typed, 10);
+    const access = await place.access();
+    const table = tableAt(access, 'hives');
+    const { suggestions } = await searchTable(pool, access, table, typed, 10);
     const found = await Promise.all(
       suggestions.map(async ({ label, value, filter }) => {
-        const { expression, problems } = checkCondition(seat.workspace.model, table.id, filter);
+        const { expression, problems } = checkCondition(access.workspace.model, table.id, filter);
         expect(problems, filter).toEqual([]);
-        return [label, value, await countRecords(pool, seat, table, expression)];
+        return [label, value, await countRecords(pool, access, table, expression)];
       }),
     );
     for (const one of offered) expect(found).toContainEqual(one);
@@ -126,7 +126,7 @@ describe('indexes of large tables', () => {
       `insert into "${place.key}".hives (number) select 'N-' || i from generate_series(1, 25000) i; analyze "${place.key}".hives`,
     );
     // Applying a plan begins it by itself; who is second leaves it to the first.
-    const kept = async () => (await keepIndexes(pool, await place.seat()), (await standing()).length);
+    const kept = async () => (await keepIndexes(pool, await place.access()), (await standing()).length);
     await place.change({ do: 'addPart', kind: 'view', table: 'hives', part: { label: 'By number', sort: '-number' } });
     await expect.poll(kept).toBe(3);
     const all = await standing();
@@ -136,9 +136,9 @@ describe('indexes of large tables', () => {
       `explain select r._id from "${place.key}".hives r order by r.number collate loom.people desc nulls last, r._id desc limit 10`,
     );
     expect(rows.map((row) => row['QUERY PLAN']).join()).toContain('Index');
-    expect((await searchWorkspace(pool, await place.seat(), 'N-2499', 5)).length).toBe(5);
+    expect((await searchWorkspace(pool, await place.access(), 'N-2499', 5)).length).toBe(5);
     // A view that goes takes its index along; a table that shrinks, all of them.
-    const id = partsOf(tableAt(await place.seat(), 'hives'), 'view')[0]?.id ?? '';
+    const id = partsOf(tableAt(await place.access(), 'hives'), 'view')[0]?.id ?? '';
     await place.change({ do: 'removePart', kind: 'view', table: 'hives', part: id });
     await expect.poll(kept).toBe(2);
     await pool.query(`delete from "${place.key}".hives where number like 'N-%'`);

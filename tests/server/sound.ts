@@ -1,5 +1,5 @@
 import { afterEach, expect } from 'vitest';
-import { withModel } from '$server/access/seat';
+import { withModel } from '$server/access/workspaceAccess';
 import { workspaces } from '$server/database/catalogue';
 import { catalogueOn, type Pool } from '$server/database/pool';
 import { structureDefects } from '$server/health/storedStructure';

@@ -7,7 +7,7 @@ import { makeSources } from '../../demo/sources';
 import { makeWorkbooks } from '../../demo/workbooks';
 import { intaking } from './intaking';
 
-const { place, newSeat, bring, load } = intaking('sources');
+const { place, newAccess, bring, load } = intaking('sources');
 
 const addsUp = (receipt: Receipt | null) => {
   for (const { read, added, changed = 0, unchanged = 0, setAside, refused, sums } of receipt?.sheets ?? []) {
@@ -17,7 +17,7 @@ const addsUp = (receipt: Receipt | null) => {
 };
 
 test('all of the team’s files become the cooperative’s fifteen tables with their links', async () => {
-  await newSeat();
+  await newAccess();
   const files = await makeWorkbooks();
   const named = (...names: string[]) => names.flatMap((name) => files.filter((file) => file.name === name));
   const inspections = makeSources().filter(({ name }) => name === 'inspections.csv');
@@ -27,12 +27,12 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
   const at = (sheet: string, column: string) =>
     `${sheetAt.get(sheet)}.${first.sheets[sheetAt.get(sheet) ?? 0]?.columns.findIndex(({ name }) => name === column)}`;
   // Inspections call hives by their digits alone; codes of keepers were typed in a hurry.
-  await correctIntake(place.pool, place.seat, first.id, {
+  await correctIntake(place.pool, place.access, first.id, {
     tables: {},
     columns: { [at('inspections', 'hive_no')]: { formula: "'H-' || value" } },
   });
   const [sheet, column] = at('Hives', 'keeper').split('.').map(Number);
-  const near = await nearTargets(place.pool, place.seat, first.id, {
+  const near = await nearTargets(place.pool, place.access, first.id, {
     sheet: sheet ?? 0,
     column: column ?? 0,
     limit: 100,
@@ -41,7 +41,7 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
     best?.score === 1 ? [{ from: text, to: best.key }] : [],
   );
   expect(near.texts.filter(({ candidates }) => candidates.length === 0).map(({ text }) => text)).toEqual(['K-099']);
-  const settled = await correctIntake(place.pool, place.seat, first.id, {
+  const settled = await correctIntake(place.pool, place.access, first.id, {
     tables: {},
     columns: { [at('inspections', 'hive_no')]: { formula: "'H-' || value" }, [at('Hives', 'keeper')]: { replace } },
   });
@@ -67,7 +67,7 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
   expect(second.problem).toBeNull();
   const other = new Map(second.sheets.map(({ name }, index) => [name, index]));
   const [out, filled] = [other.get('extractions') ?? 0, other.get('fillings') ?? 0];
-  await correctIntake(place.pool, place.seat, second.id, {
+  await correctIntake(place.pool, place.access, second.id, {
     tables: {
       [out]: { label: 'Movements', mark: { field: 'Kind', text: 'extraction' } },
       [filled]: { with: out, mark: { field: 'Kind', text: 'filling' } },
@@ -77,7 +77,7 @@ test('all of the team’s files become the cooperative’s fifteen tables with t
   const honey = await load(second.id);
   expect(honey.problem).toBeNull();
   addsUp(honey.receipt);
-  const { model } = place.seat.workspace;
+  const { model } = place.access.workspace;
   const links = ownTables(model).map(({ label, fields }) => [
     label,
     fields.flatMap((field) => {

@@ -1,10 +1,10 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { Person } from '$server/access/seat';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { buildStorm, lookups, rollups, wrongAfter } from '../storm/world';
 import { stormWithKill } from '../storm/withKill';
 import { storm } from '../storm/writers';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 
 const writers = 8;
 const seconds = 4;
@@ -26,22 +26,22 @@ test.each([
 ])(
   `${writers} people writing at once leave every calculated value right: %s`,
   async (_, label, formulas) => {
-    await makeSeat(pool, ida, label);
-    const seat = await buildStorm(pool, ida, label, formulas);
-    const { done, faults } = await storm(pool, seat, writers, seconds);
+    await makeAccess(pool, ida, label);
+    const access = await buildStorm(pool, ida, label, formulas);
+    const { done, faults } = await storm(pool, access, writers, seconds);
     expect(faults).toEqual([]);
     expect(done).toBeGreaterThan(seconds * 20);
-    expect(await wrongAfter(pool, seat)).toEqual([]);
+    expect(await wrongAfter(pool, access)).toEqual([]);
   },
   60_000,
 );
 
 test('a process that is killed in the middle of its writes leaves no value wrong', async () => {
-  await makeSeat(pool, ida, 'killed');
-  const seat = await buildStorm(pool, ida, 'killed', [...rollups, ...lookups]);
-  const { done, faults, killed } = await stormWithKill(pool, url, seat, writers, seconds);
+  await makeAccess(pool, ida, 'killed');
+  const access = await buildStorm(pool, ida, 'killed', [...rollups, ...lookups]);
+  const { done, faults, killed } = await stormWithKill(pool, url, access, writers, seconds);
   expect(killed).toBe(true);
   expect(faults).toEqual([]);
   expect(done).toBeGreaterThan(seconds * 5);
-  expect(await wrongAfter(pool, seat)).toEqual([]);
+  expect(await wrongAfter(pool, access)).toEqual([]);
 }, 60_000);

@@ -4,7 +4,7 @@ import type { Change } from '$core/types/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { FieldType } from '$core/types/field';
 import { parseValue, printValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { Refusal } from '$server/base/refusal';
 import { readSql } from '$server/fieldTypes/registry';
@@ -12,17 +12,17 @@ import { applyPlan, makePlan } from '$server/structure/plan';
 import { undoBatch } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
-import { freshDatabase, makePerson, makeSeat } from './database';
+import { freshDatabase, makePerson, makeAccess } from './database';
 
 let pool: Pool;
 let drop: () => Promise<void>;
 let ida: Person;
-let seat: Seat;
-const again = async () => (seat = await takeSeat(pool, ida, 'shape', 'administrator'));
+let access: WorkspaceAccess;
+const again = async () => (access = await authorize(pool, ida, 'shape', 'administrator'));
 const column = async (table: string, key: string): Promise<unknown[]> =>
   (await pool.query(`select ${key} as v from shape.${table} order by _id`)).rows.map(({ v }: { v: unknown }) => v);
 const change = async (...changes: Change[]) => {
-  const batch = await changeNow(pool, seat, changes);
+  const batch = await changeNow(pool, access, changes);
   await again();
   return batch;
 };
@@ -30,7 +30,7 @@ const change = async (...changes: Change[]) => {
 beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('structure'));
   ida = await makePerson(pool, 'Ida');
-  seat = await makeSeat(pool, ida, 'Shape');
+  access = await makeAccess(pool, ida, 'Shape');
   const hives = plainTable('hives', [
     plainField('number', { kind: 'text' }, { unique: true }),
     plainField('weight', { kind: 'text' }),
@@ -41,10 +41,10 @@ beforeAll(async () => {
     { do: 'addTable', table: visits, at: 1 },
     linkField(visits, hives, 'hive', 'visits'),
   );
-  await writeRecords(pool, seat, 'hives', {
+  await writeRecords(pool, access, 'hives', {
     insert: ['12.50', 'heavy', '007', null, '3'].map((weight, i) => ({ values: { number: `H-${i}`, weight } })),
   });
-  await writeRecords(pool, seat, 'visits', {
+  await writeRecords(pool, access, 'visits', {
     insert: [{ values: { day: '2026-05-02', hive: 1 } }, { values: { day: '2026-05-01', hive: 1 } }],
   });
 });
@@ -52,8 +52,8 @@ afterAll(() => drop());
 
 describe('plans', () => {
   test('count what they would do, write nothing, are applied once and to the structure they were made for', async () => {
-    const formula = formulaField(seat, tableAt(seat, 'hives'), 'last_visit', 'max(visits.day)');
-    const plan = await makePlan(pool, seat, [formula]);
+    const formula = formulaField(access, tableAt(access, 'hives'), 'last_visit', 'max(visits.day)');
+    const plan = await makePlan(pool, access, [formula]);
     expect(plan).toMatchObject({
       possible: true,
       effects: [
@@ -66,68 +66,68 @@ describe('plans', () => {
     });
     expect(plan.effects[0]?.samples[0]).toEqual({ record: 'H-0', before: '', after: '2026-05-02' });
     expect(fieldNamed(tableAt(await again(), 'hives'), 'last_visit')).toBeUndefined();
-    const other = await makePlan(pool, seat, [formula]);
-    const { batch } = await applyPlan(pool, seat, plan.id);
+    const other = await makePlan(pool, access, [formula]);
+    const { batch } = await applyPlan(pool, access, plan.id);
     for (const [id, message] of [
       [plan.id, 'applied already'],
       [other.id, 'moved on'],
     ] as const)
-      await expect(applyPlan(pool, seat, id)).rejects.toThrow(message);
+      await expect(applyPlan(pool, access, id)).rejects.toThrow(message);
     await again();
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-05-02');
-    await undoBatch(pool, seat, batch);
+    await undoBatch(pool, access, batch);
     expect(fieldNamed(tableAt(await again(), 'hives'), 'last_visit')).toBeUndefined();
   });
 
   test('a plan that cannot be done says why and is not applied', async () => {
-    const hives = tableAt(seat, 'hives');
+    const hives = tableAt(access, 'hives');
     const weight = fieldNamed(hives, 'weight')!;
-    const plan = await makePlan(pool, seat, [
+    const plan = await makePlan(pool, access, [
       { do: 'changeField', table: hives.id, field: weight.id, set: { required: true } },
     ]);
     expect(plan.possible).toBe(false);
     expect(plan.effects[0]?.breaks[0]?.message).toContain('1 record has');
-    await expect(applyPlan(pool, seat, plan.id)).rejects.toThrow('1 record has');
+    await expect(applyPlan(pool, access, plan.id)).rejects.toThrow('1 record has');
   });
 
   test('renames follow everywhere; what a formula uses cannot go', async () => {
-    await change(formulaField(seat, tableAt(seat, 'hives'), 'last_visit', 'max(visits.day)'));
-    const visits = tableAt(seat, 'visits');
+    await change(formulaField(access, tableAt(access, 'hives'), 'last_visit', 'max(visits.day)'));
+    const visits = tableAt(access, 'visits');
     const day = fieldNamed(visits, 'day')!;
     await change(
       { do: 'changeField', table: visits.id, field: day.id, set: { key: 'seen_on' } },
       { do: 'changeTable', table: visits.id, set: { key: 'inspections', label: 'Inspections' } },
     );
-    await writeRecords(pool, seat, 'inspections', { update: [{ id: 1, values: { seen_on: '2026-07-07' } }] });
+    await writeRecords(pool, access, 'inspections', { update: [{ id: 1, values: { seen_on: '2026-07-07' } }] });
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-07-07');
-    const plan = await makePlan(pool, seat, [{ do: 'removeField', table: visits.id, field: day.id }]);
+    const plan = await makePlan(pool, access, [{ do: 'removeField', table: visits.id, field: day.id }]);
     expect(plan.effects[0]?.breaks[0]?.message).toContain('hives.last visit');
   });
 
   test('a table goes to the bin and comes back with records, links and rules', async () => {
-    const before = seat.workspace.model;
-    const last = fieldNamed(tableAt(seat, 'hives'), 'last_visit')!;
+    const before = access.workspace.model;
+    const last = fieldNamed(tableAt(access, 'hives'), 'last_visit')!;
     const batch = await change(
-      { do: 'removeField', table: tableAt(seat, 'hives').id, field: last.id },
-      ...changesToRemoveTable(before, tableAt(seat, 'inspections').id),
+      { do: 'removeField', table: tableAt(access, 'hives').id, field: last.id },
+      ...changesToRemoveTable(before, tableAt(access, 'inspections').id),
     );
-    expect(tableNamed(seat.workspace.model, 'inspections')).toBeUndefined();
-    await undoBatch(pool, seat, batch);
+    expect(tableNamed(access.workspace.model, 'inspections')).toBeUndefined();
+    await undoBatch(pool, access, batch);
     await again();
-    expect(seat.workspace.model).toEqual(before);
+    expect(access.workspace.model).toEqual(before);
     expect(await column('inspections', 'hive')).toEqual([1, 1]);
     expect((await column('hives', 'last_visit'))[0]).toBe('2026-07-07');
-    const refused = await writeRecords(pool, seat, 'inspections', { insert: [{ values: { hive: 99 } }] }).catch(
+    const refused = await writeRecords(pool, access, 'inspections', { insert: [{ values: { hive: 99 } }] }).catch(
       (error: Refusal) => error.message,
     );
     expect(refused).toContain('not there');
   });
 
   test('a new type sets aside what does not fit, and going back gives the original text', async () => {
-    const hives = tableAt(seat, 'hives');
+    const hives = tableAt(access, 'hives');
     const weight = fieldNamed(hives, 'weight')!;
     const number: FieldType = { kind: 'number', digits: null };
-    const plan = await makePlan(pool, seat, [
+    const plan = await makePlan(pool, access, [
       { do: 'changeField', table: hives.id, field: weight.id, set: { type: number }, keep: 'k_weight' },
     ]);
     expect(plan.effects[0]).toMatchObject({
@@ -137,34 +137,37 @@ describe('plans', () => {
       ],
       samples: [{ record: 'H-1', before: 'heavy', after: 'set aside' }],
     });
-    const { batch } = await applyPlan(pool, seat, plan.id);
+    const { batch } = await applyPlan(pool, access, plan.id);
     await again();
     expect(await column('hives', 'weight')).toEqual(['12.50', null, '7', null, '3']);
     expect((await pool.query('select record_id, text from loom.set_aside')).rows).toEqual([
       { record_id: 2, text: 'heavy' },
     ]);
-    await writeRecords(pool, seat, 'hives', { update: [{ id: 5, values: { weight: 4 } }] });
-    await undoBatch(pool, seat, batch);
+    await writeRecords(pool, access, 'hives', { update: [{ id: 5, values: { weight: 4 } }] });
+    await undoBatch(pool, access, batch);
     await again();
     expect(await column('hives', 'weight')).toEqual(['12.50', 'heavy', '007', null, '4']);
     expect((await pool.query('select 1 from loom.set_aside')).rowCount).toBe(0);
   });
 
   test('options keep their identity through a rename, and those removed set their values aside', async () => {
-    const hives = tableAt(seat, 'hives');
+    const hives = tableAt(access, 'hives');
     const options = [
       { id: 'calm', label: 'calm', dye: 'moss' },
       { id: 'wild', label: 'wild', dye: 'rust' },
     ] as const;
     const field = plainField('temper', { kind: 'option', options });
-    await change({ do: 'addField', table: hives.id, field, at: 1 }, formulaField(seat, hives, 'tag', "number || '!'"));
-    await writeRecords(pool, seat, 'hives', {
+    await change(
+      { do: 'addField', table: hives.id, field, at: 1 },
+      formulaField(access, hives, 'tag', "number || '!'"),
+    );
+    await writeRecords(pool, access, 'hives', {
       update: [
         { id: 1, values: { temper: 'calm' } },
         { id: 2, values: { temper: 'wild' } },
       ],
     });
-    await change(formulaField(seat, tableAt(seat, 'hives'), 'mood', "'is ' || temper"));
+    await change(formulaField(access, tableAt(access, 'hives'), 'mood', "'is ' || temper"));
     await change({
       do: 'changeField',
       table: hives.id,

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
-import { tableAt, takeSeat, type Person } from '$server/access/seat';
+import { tableAt, authorize, type Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { traceField } from '$server/query/trace';
 import { freshDatabase, join, makePerson } from './database';
@@ -16,7 +16,7 @@ beforeAll(async () => {
   const ida = await makePerson(pool, 'Ida');
   pell = await makePerson(pool, 'Pell');
   home = await makePlace(pool, ida, 'Traced');
-  await join(pool, await home.seat(), pell, 'reader');
+  await join(pool, await home.access(), pell, 'reader');
   await home.change(
     { do: 'addTable', label: 'Plants', fields: [{ label: 'Name', type: 'text' }] },
     {
@@ -73,11 +73,11 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 async function trace(table: string, key: string, id: number, person?: Person) {
-  const seat = person ? await takeSeat(pool, person, home.key, 'reader') : await home.seat();
-  const found = tableAt(seat, table);
+  const access = person ? await authorize(pool, person, home.key, 'reader') : await home.access();
+  const found = tableAt(access, table);
   const field = fieldNamed(found, key);
   if (!field) throw new Error(key);
-  return traceField(pool, seat, found, field, id);
+  return traceField(pool, access, found, field, id);
 }
 
 test('an aggregate lists what went into it, by share, without what its filter leaves out', async () => {

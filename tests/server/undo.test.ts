@@ -55,12 +55,12 @@ describe('an early change under a later one on the same thing', () => {
     async (_, [early, later]) => {
       const batch = await early();
       await later();
-      const before = (await home.seat()).workspace.model;
+      const before = (await home.access()).workspace.model;
       const refused = await refusal(home.undo(batch));
       expect(refused?.message).toMatch(/later changes? stands? on this one/);
       expect(refused?.standing).toBeInstanceOf(Array);
-      expect((await home.seat()).workspace.model).toEqual(before);
-      expect(await planUndo(pool, await home.seat(), batch)).toMatchObject({
+      expect((await home.access()).workspace.model).toEqual(before);
+      expect(await planUndo(pool, await home.access(), batch)).toMatchObject({
         possible: false,
         standing: [
           expect.objectContaining({ by: home.person.name }),
@@ -78,7 +78,7 @@ describe('an early change under a later one on the same thing', () => {
     );
     await home.undo(batch);
     expect(
-      (await home.seat()).workspace.model.tables[0]?.fields.slice(0, 2).map(({ label, help }) => [label, help]),
+      (await home.access()).workspace.model.tables[0]?.fields.slice(0, 2).map(({ label, help }) => [label, help]),
     ).toEqual([
       ['No', ''],
       ['State', 'how it is'],
@@ -90,7 +90,7 @@ test('what stands in the way in a linked workspace is named to its members alone
   const other = await makePlace(pool, await makePerson(pool, `Wren${serial}`), `Next door ${serial}`);
   const batch = await home.change({ do: 'changeField', table: 'hives', field: 'state', set: { label: 'Temper' } });
   await other.change({ do: 'addTable', label: 'Boxes', fields: [text('Name')] });
-  const theirs = (await other.seat()).workspace.id;
+  const theirs = (await other.access()).workspace.id;
   // As a change of the linked workspace that reached this one has it.
   await pool.query(
     `insert into loom.batches (workspace, person, kind, title, changes, inverse, version)
@@ -98,14 +98,14 @@ test('what stands in the way in a linked workspace is named to its members alone
     [batch, theirs, other.person.id],
   );
   await pool.query('update loom.workspaces set peers = array[$2::int], version = version + 1 where id = $1', [
-    (await home.seat()).workspace.id,
+    (await home.access()).workspace.id,
     theirs,
   ]);
-  const stranger = (await planUndo(pool, await home.seat(), batch)).standing;
+  const stranger = (await planUndo(pool, await home.access(), batch)).standing;
   expect(stranger).toMatchObject([{ title: 'a change in a linked workspace', by: 'somebody there' }]);
   expect(JSON.stringify(await refusal(home.undo(batch)))).not.toMatch(/secret|Wren/);
-  await join(pool, await other.seat(), home.person, 'reader');
-  expect((await planUndo(pool, await home.seat(), batch)).standing).toMatchObject([
+  await join(pool, await other.access(), home.person, 'reader');
+  expect((await planUndo(pool, await home.access(), batch)).standing).toMatchObject([
     { title: 'a secret of theirs', by: other.person.name },
   ]);
 });
@@ -114,13 +114,13 @@ describe('an undo is looked at before it is done', () => {
   test('with the records by table and the changes of structure', async () => {
     const made = await home.insert('hives', { number: 'A' }, { number: 'B' });
     const { batch } = await home.write('hives', { update: made.map(({ id }) => ({ id, values: { number: 'C' } })) });
-    expect(await planUndo(pool, await home.seat(), batch)).toMatchObject({
+    expect(await planUndo(pool, await home.access(), batch)).toMatchObject({
       possible: true,
       effects: [],
       records: [{ table: 'hives', changed: 2, back: 0, deleted: 0 }],
     });
     const plan = await home.change({ do: 'addField', table: 'visits', field: text('Note') });
-    const shown = await planUndo(pool, await home.seat(), plan);
+    const shown = await planUndo(pool, await home.access(), plan);
     expect(shown.effects).toHaveLength(1);
     expect(await home.values('hives', 'number')).toEqual(['C', 'C']);
   });
@@ -128,8 +128,8 @@ describe('an undo is looked at before it is done', () => {
 
 describe('undo by key', () => {
   const own = async (within: string, ask = true) => {
-    const seat = await home.seat();
-    return undoOwn(pool, seat, { ask, within: seat.workspace.model.tables.find(({ key }) => key === within)!.id });
+    const access = await home.access();
+    return undoOwn(pool, access, { ask, within: access.workspace.model.tables.find(({ key }) => key === within)!.id });
   };
 
   test('undoes what was done in this table, though something was done elsewhere since', async () => {

@@ -6,7 +6,7 @@ import type { TotalKind } from '$core/types/view';
 import { viewOfAll } from '$core/model/view';
 import { decodeCursor, parseSort } from '$core/query/query';
 import { viewJson } from '$core/query/viewJson';
-import { takeSeat, tableAt, type Person, type Seat } from '$server/access/seat';
+import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { getAnchors, getExport, listRecords } from '$server/api/recordQueries';
 import { openPool, type Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
@@ -37,8 +37,8 @@ beforeAll(async () => {
   ({ pool, drop } = await freshDatabase('views'));
   [ida, tom, noor] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom'), await makePerson(pool, 'Noor')];
   place = await makePlace(pool, ida, 'Bees');
-  await join(pool, await place.seat(), tom, 'editor');
-  await join(pool, await place.seat(), noor, 'reader');
+  await join(pool, await place.access(), tom, 'editor');
+  await join(pool, await place.access(), noor, 'reader');
   await place.change(
     { do: 'addTable', label: 'Keepers', fields: [text('Name')] },
     {
@@ -100,24 +100,24 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-const sortIn = (seat: Seat, written: string) => {
-  const sort = parseSort(seat.workspace.model, tableAt(seat, 'visits'), written);
+const sortIn = (access: WorkspaceAccess, written: string) => {
+  const sort = parseSort(access.workspace.model, tableAt(access, 'visits'), written);
   if (!sort.ok) throw new Error(sort.problem.message);
   return sort.value;
 };
 
 async function rows(
-  seat: Seat,
+  access: WorkspaceAccess,
   sort: string,
   filter: string | null,
   { after = null as string | null, skip = 0, limit = 1000 } = {},
 ) {
-  const table = tableAt(seat, 'visits');
+  const table = tableAt(access, 'visits');
   const cursor = after === null ? null : decodeCursor(after);
-  return readRecords(pool, seat, table, {
+  return readRecords(pool, access, table, {
     fields: table.fields.map(({ id }) => id),
-    filter: filter === null ? null : checkCondition(seat.workspace.model, table.id, filter).expression,
-    sort: sortIn(seat, sort),
+    filter: filter === null ? null : checkCondition(access.workspace.model, table.id, filter).expression,
+    sort: sortIn(access, sort),
     limit,
     after: cursor?.ok ? cursor.value : null,
     skip,
@@ -148,22 +148,22 @@ const orders = [
 
 describe('any row of an order', () => {
   test.each(orders)('“%s” is the same read from an anchor as read through', async (sort) => {
-    const seat = await place.seat();
+    const access = await place.access();
     const all: number[] = [];
     for (let after: string | null = null, first = true; first || after !== null; first = false) {
-      const page: Awaited<ReturnType<typeof rows>> = await rows(seat, sort, null, { after, limit: 97 });
+      const page: Awaited<ReturnType<typeof rows>> = await rows(access, sort, null, { after, limit: 97 });
       all.push(...page.records.map(({ id }) => id));
       after = page.next;
     }
-    const { count, every, anchors } = await readAnchors(pool, seat, tableAt(seat, 'visits'), {
+    const { count, every, anchors } = await readAnchors(pool, access, tableAt(access, 'visits'), {
       filter: null,
-      sort: sortIn(seat, sort),
+      sort: sortIn(access, sort),
     });
     expect(count).toBe(all.length);
     expect(anchors).toHaveLength(Math.floor(count / every));
     for (let row = 0; row < count; row += 61) {
       const stretch = Math.floor(row / every);
-      const page = await rows(seat, sort, null, {
+      const page = await rows(access, sort, null, {
         after: stretch === 0 ? null : (anchors[stretch - 1] ?? null),
         skip: row % every,
         limit: 25,
@@ -173,14 +173,14 @@ describe('any row of an order', () => {
   });
 
   test('is counted and anchored within a filter', async () => {
-    const seat = await place.seat();
+    const access = await place.access();
     const filter = "state = 'weak' and hive.number <> 'H-1'";
-    const table = tableAt(seat, 'visits');
-    const { count } = await readAnchors(pool, seat, table, {
-      filter: checkCondition(seat.workspace.model, table.id, filter).expression,
-      sort: sortIn(seat, 'kg'),
+    const table = tableAt(access, 'visits');
+    const { count } = await readAnchors(pool, access, table, {
+      filter: checkCondition(access.workspace.model, table.id, filter).expression,
+      sort: sortIn(access, 'kg'),
     });
-    expect(count).toBe((await rows(seat, 'kg', filter)).records.length);
+    expect(count).toBe((await rows(access, 'kg', filter)).records.length);
     expect(count).toBeGreaterThan(50);
   });
 
@@ -192,11 +192,13 @@ describe('any row of an order', () => {
       ({ helpers }: Readonly<Record<string, unknown>>) => (helpers as { id: number }[]).some(({ id }) => id === 3),
     ],
   ] as const)('is counted and read among those linked with one record by “%s”', async (key, id, linked) => {
-    const seat = await place.seat();
-    const table = tableAt(seat, 'visits');
+    const access = await place.access();
+    const table = tableAt(access, 'visits');
     const of = { field: fieldNamed(table, key)!.id, id };
-    const all = (await rows(seat, '', null)).records.filter(({ values }) => linked(values)).map((record) => record.id);
-    const found = await readRecords(pool, seat, table, {
+    const all = (await rows(access, '', null)).records
+      .filter(({ values }) => linked(values))
+      .map((record) => record.id);
+    const found = await readRecords(pool, access, table, {
       fields: [],
       filter: null,
       sort: [],
@@ -205,16 +207,16 @@ describe('any row of an order', () => {
       of,
     });
     expect(found.records.map((record) => record.id)).toEqual(all);
-    expect((await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, '-kg'), of })).count).toBe(
+    expect((await readAnchors(pool, access, table, { filter: null, sort: sortIn(access, '-kg'), of })).count).toBe(
       all.length,
     );
     expect(all.length).toBeGreaterThan(20);
   });
 
   test('is refused from a place in another order', async () => {
-    const seat = await place.seat();
-    const { next } = await rows(seat, 'kg,note', null, { limit: 5 });
-    expect(await place.refused(rows(seat, 'kg', null, { after: next }))).toContain('no place in this order');
+    const access = await place.access();
+    const { next } = await rows(access, 'kg,note', null, { limit: 5 });
+    expect(await place.refused(rows(access, 'kg', null, { after: next }))).toContain('no place in this order');
   });
 });
 
@@ -222,12 +224,14 @@ test('an export that is left in the middle gives its connection free', async () 
   await pool.query(
     `insert into "${place.key}".visits (note) select 'long ' || repeat('x', 200) || i from generate_series(1, 30000) i`,
   );
-  const seat = await place.seat();
-  const table = tableAt(seat, 'visits');
+  const access = await place.access();
+  const table = tableAt(access, 'visits');
   const own = openPool(pool.options.connectionString ?? '', 1);
   for (const fields of [[fieldNamed(table, 'note')!], [fieldNamed(table, 'seen')!, fieldNamed(table, 'note')!]]) {
     // Once written by PostgreSQL itself, once read through a cursor.
-    const reader = streamOf(csvPieces(own, seat, { table, fields, filter: null, sort: [] }, 'spreadsheet')).getReader();
+    const reader = streamOf(
+      csvPieces(own, access, { table, fields, filter: null, sort: [] }, 'spreadsheet'),
+    ).getReader();
     for (let read = 0; read < 3; read++) await reader.read();
     await reader.cancel();
     expect((await own.query<{ one: number }>('select 1 as one')).rows).toEqual([{ one: 1 }]);
@@ -273,12 +277,12 @@ describe('groups', () => {
   test.each(cases)(
     'by “%s” have the counts and sums that adding up gives, in the order of the records',
     async (written, parts) => {
-      const seat = await place.seat();
-      const table = tableAt(seat, 'visits');
+      const access = await place.access();
+      const table = tableAt(access, 'visits');
       const total = (key: string, kind: TotalKind) => ({ field: fieldNamed(table, key)!, kind });
       const totals = [total('kg', 'sum'), total('kg', 'max'), total('note', 'filled'), total('note', 'distinct')];
-      const found = await readTotals(pool, seat, table, { filter: null, groups: sortIn(seat, written), totals });
-      const { records } = await rows(seat, '', null);
+      const found = await readTotals(pool, access, table, { filter: null, groups: sortIn(access, written), totals });
+      const { records } = await rows(access, '', null);
       // Worked out by hand from the records themselves.
       const byHand = new Map<string, { count: number; kg: number; most: number | null; notes: string[] }>();
       for (const { values } of records) {
@@ -330,9 +334,9 @@ describe('groups', () => {
       }
       // The innermost groups, one after the other, are exactly the rows of the order.
       const innermost = found.groups.filter(({ level }) => level === parts.length);
-      const { count } = await readAnchors(pool, seat, table, { filter: null, sort: sortIn(seat, written) });
+      const { count } = await readAnchors(pool, access, table, { filter: null, sort: sortIn(access, written) });
       expect(innermost.reduce((sum, group) => sum + group.count, 0)).toBe(count);
-      const ordered = (await rows(seat, written, null)).records;
+      const ordered = (await rows(access, written, null)).records;
       let at = 0;
       for (const group of innermost) {
         for (const { values } of ordered.slice(at, at + group.count))
@@ -346,65 +350,65 @@ describe('groups', () => {
 describe('views', () => {
   const whole = viewOfAll();
   const names = async (person: Person) => {
-    const seat = await takeSeat(pool, person, place.key, 'reader');
-    return (await viewsOf(pool, seat, tableAt(seat, 'visits'))).map(({ view }) => view.label);
+    const access = await authorize(pool, person, place.key, 'reader');
+    return (await viewsOf(pool, access, tableAt(access, 'visits'))).map(({ view }) => view.label);
   };
   const as = async (person: Person) => {
-    const seat = await takeSeat(pool, person, place.key, 'reader');
-    return { seat, table: tableAt(seat, 'visits') };
+    const access = await authorize(pool, person, place.key, 'reader');
+    return { access, table: tableAt(access, 'visits') };
   };
 
   test('of one person are seen by that person alone; shared ones by all', async () => {
     const reader = await as(noor);
-    await addView(pool, reader.seat, reader.table, { ...whole, label: 'Mine' }, { personal: true });
+    await addView(pool, reader.access, reader.table, { ...whole, label: 'Mine' }, { personal: true });
     const editor = await as(tom);
-    await addView(pool, editor.seat, editor.table, { ...whole, label: 'Ours' }, { personal: false });
+    await addView(pool, editor.access, editor.table, { ...whole, label: 'Ours' }, { personal: false });
     expect(await names(noor)).toEqual(['All records', 'Ours', 'Mine']);
     expect(await names(tom)).toEqual(['All records', 'Ours']);
   });
 
   test('readers keep none for everybody, nor change what everybody has', async () => {
-    const { seat, table } = await as(noor);
+    const { access, table } = await as(noor);
     expect(
-      await place.refused(addView(pool, seat, table, { ...whole, label: 'For all' }, { personal: false })),
+      await place.refused(addView(pool, access, table, { ...whole, label: 'For all' }, { personal: false })),
     ).toContain('read');
-    const ours = await viewNamed(pool, seat, table, 'Ours');
+    const ours = await viewNamed(pool, access, table, 'Ours');
     expect(
-      await place.refused(saveView(pool, seat, table, { ...ours, label: 'Theirs' }, { personal: false })),
+      await place.refused(saveView(pool, access, table, { ...ours, label: 'Theirs' }, { personal: false })),
     ).toContain('read');
-    expect(await place.refused(removeView(pool, seat, table, ours.id))).toContain('read');
+    expect(await place.refused(removeView(pool, access, table, ours.id))).toContain('read');
     expect(await names(noor)).toContain('Ours');
   });
 
   test('a name stands once among what a person has', async () => {
-    const { seat, table } = await as(noor);
-    expect(await place.refused(addView(pool, seat, table, { ...whole, label: 'ours' }, { personal: true }))).toContain(
-      'already',
-    );
+    const { access, table } = await as(noor);
+    expect(
+      await place.refused(addView(pool, access, table, { ...whole, label: 'ours' }, { personal: true })),
+    ).toContain('already');
     const editor = await as(tom);
     expect(
-      await place.refused(addView(pool, editor.seat, editor.table, { ...whole, label: 'OURS' }, { personal: false })),
+      await place.refused(addView(pool, editor.access, editor.table, { ...whole, label: 'OURS' }, { personal: false })),
     ).toContain('already');
   });
 
   test('of one’s own stand in the order one gives them', async () => {
-    const { seat, table } = await as(noor);
-    const second = await addView(pool, seat, table, { ...whole, label: 'Second' }, { personal: true });
-    const third = await addView(pool, seat, table, { ...whole, label: 'Third' }, { personal: true });
-    await saveView(pool, seat, table, third, { personal: true, at: 0 });
+    const { access, table } = await as(noor);
+    const second = await addView(pool, access, table, { ...whole, label: 'Second' }, { personal: true });
+    const third = await addView(pool, access, table, { ...whole, label: 'Third' }, { personal: true });
+    await saveView(pool, access, table, third, { personal: true, at: 0 });
     expect((await names(noor)).slice(2)).toEqual(['Third', 'Mine', 'Second']);
-    await saveView(pool, seat, table, second, { personal: true, at: 1 });
+    await saveView(pool, access, table, second, { personal: true, at: 1 });
     expect((await names(noor)).slice(2)).toEqual(['Third', 'Second', 'Mine']);
-    for (const { id } of [second, third]) await removeView(pool, seat, table, id);
+    for (const { id } of [second, third]) await removeView(pool, access, table, id);
   });
 
   test('change hands: from one person to everybody and back', async () => {
     let editor = await as(tom);
-    const own = await addView(pool, editor.seat, editor.table, { ...whole, label: 'Draft' }, { personal: true });
-    await saveView(pool, editor.seat, editor.table, own, { personal: false });
+    const own = await addView(pool, editor.access, editor.table, { ...whole, label: 'Draft' }, { personal: true });
+    await saveView(pool, editor.access, editor.table, own, { personal: false });
     expect(await names(noor)).toContain('Draft');
     editor = await as(tom);
-    await saveView(pool, editor.seat, editor.table, own, { personal: true });
+    await saveView(pool, editor.access, editor.table, own, { personal: true });
     expect(await names(noor)).not.toContain('Draft');
     expect(await names(tom)).toContain('Draft');
   });
@@ -413,42 +417,42 @@ describe('views', () => {
     const batch = await place.change({ do: 'addTable', label: 'Passing', fields: [text('Name')] });
     await pool.query('update loom.batches set changes = null where id = $1', [batch]);
     const editor = await as(tom);
-    expect(await place.refused(undoBatch(pool, editor.seat, batch))).toContain('structure');
+    expect(await place.refused(undoBatch(pool, editor.access, batch))).toContain('structure');
     await place.undo(batch);
   });
 
   test('a shared one changed is a batch that its maker undoes', async () => {
     const editor = await as(tom);
-    const ours = await viewNamed(pool, editor.seat, editor.table, 'Ours');
-    await saveView(pool, editor.seat, editor.table, { ...ours, frozen: 3 }, { personal: false });
+    const ours = await viewNamed(pool, editor.access, editor.table, 'Ours');
+    await saveView(pool, editor.access, editor.table, { ...ours, frozen: 3 }, { personal: false });
     const batch = (await pool.query<{ id: number }>('select max(id) as id from loom.batches')).rows[0]!.id;
     const now = await as(tom);
-    expect((await viewNamed(pool, now.seat, now.table, 'Ours')).frozen).toBe(3);
+    expect((await viewNamed(pool, now.access, now.table, 'Ours')).frozen).toBe(3);
     await place.undo(batch);
     const later = await as(tom);
-    expect((await viewNamed(pool, later.seat, later.table, 'Ours')).frozen).toBe(1);
+    expect((await viewNamed(pool, later.access, later.table, 'Ours')).frozen).toBe(1);
   });
 
   test('that of all records can be saved otherwise, and is whole again when that is taken away', async () => {
     const editor = await as(tom);
-    await saveView(pool, editor.seat, editor.table, { ...whole, frozen: 2 }, { personal: false });
+    await saveView(pool, editor.access, editor.table, { ...whole, frozen: 2 }, { personal: false });
     const now = await as(tom);
-    expect((await viewNamed(pool, now.seat, now.table, 'all')).frozen).toBe(2);
-    expect(await place.refused(saveView(pool, now.seat, now.table, whole, { personal: true }))).toContain(
+    expect((await viewNamed(pool, now.access, now.table, 'all')).frozen).toBe(2);
+    expect(await place.refused(saveView(pool, now.access, now.table, whole, { personal: true }))).toContain(
       'belongs to everybody',
     );
-    await removeView(pool, now.seat, now.table, 'all');
+    await removeView(pool, now.access, now.table, 'all');
     const later = await as(noor);
-    expect((await viewNamed(pool, later.seat, later.table, 'all')).frozen).toBe(1);
+    expect((await viewNamed(pool, later.access, later.table, 'all')).frozen).toBe(1);
   });
 
   test('are kept at hand by each person for themselves', async () => {
     const reader = await as(noor);
-    const ours = await viewNamed(pool, reader.seat, reader.table, 'Ours');
-    await setFavourite(pool, reader.seat, { kind: 'view', target: ours.id }, true);
+    const ours = await viewNamed(pool, reader.access, reader.table, 'Ours');
+    await setFavourite(pool, reader.access, { kind: 'view', target: ours.id }, true);
     const liked = async (person: Person) => {
-      const { seat, table } = await as(person);
-      return (await viewsOf(pool, seat, table)).filter(({ favourite }) => favourite).map(({ view }) => view.label);
+      const { access, table } = await as(person);
+      return (await viewsOf(pool, access, table)).filter(({ favourite }) => favourite).map(({ view }) => view.label);
     };
     expect([await liked(noor), await liked(tom)]).toEqual([['Ours'], []]);
   });
@@ -466,14 +470,14 @@ describe('views', () => {
       },
     });
     const batch = await place.change({ do: 'removeField', table: 'visits', field: 'kg' });
-    const { seat, table } = await as(noor);
-    const heavy = viewJson(seat.workspace.model, table, await viewNamed(pool, seat, table, 'Heavy'));
+    const { access, table } = await as(noor);
+    const heavy = viewJson(access.workspace.model, table, await viewNamed(pool, access, table, 'Heavy'));
     expect(heavy.view).toMatchObject({ filter: '', columns: [{ field: 'note' }] });
     expect(heavy.lost).toHaveLength(2);
     await place.undo(batch);
     const later = await as(noor);
     expect(
-      viewJson(later.seat.workspace.model, later.table, await viewNamed(pool, later.seat, later.table, 'Heavy')),
+      viewJson(later.access.workspace.model, later.table, await viewNamed(pool, later.access, later.table, 'Heavy')),
     ).toMatchObject({
       lost: [],
       view: { filter: 'kg > 15', columns: [{ field: 'note' }, { field: 'kg', total: 'sum' }] },
@@ -500,16 +504,16 @@ describe('a view over a field that is gone', () => {
     await other.insert('sites', { name: 'Low Meadow', town: 'Fell' });
     await other.insert('visits', { note: 'b', kind: 'x', site: 1 }, { note: 'a', kind: 'x' });
     const sorted = { ...viewOfAll(), id: 'v', label: 'Sorted', filter: null, sort: [] };
-    const seat = await other.seat();
-    const table = tableAt(seat, 'visits');
+    const access = await other.access();
+    const table = tableAt(access, 'visits');
     const [kind, site, town] = [
       fieldNamed(table, 'kind')!,
       fieldNamed(table, 'site')!,
-      fieldNamed(tableAt(seat, 'sites'), 'town')!,
+      fieldNamed(tableAt(access, 'sites'), 'town')!,
     ];
     await addView(
       pool,
-      seat,
+      access,
       table,
       {
         ...sorted,
@@ -520,8 +524,8 @@ describe('a view over a field that is gone', () => {
       },
       { personal: true },
     );
-    const { expression } = checkCondition(seat.workspace.model, table.id, "kind = 'x'");
-    await addView(pool, seat, table, { ...sorted, label: 'Filtered', filter: expression }, { personal: false });
+    const { expression } = checkCondition(access.workspace.model, table.id, "kind = 'x'");
+    await addView(pool, access, table, { ...sorted, label: 'Filtered', filter: expression }, { personal: false });
     await other.change({ do: 'removeField', table: 'visits', field: 'kind' });
     await other.change({ do: 'removeField', table: 'sites', field: 'town' });
     const ask = async (query: string) => {

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
-import type { Seat } from '../../src/lib/server/access/seat';
+import type { WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { storm, type StormTold } from './writers';
 
@@ -9,7 +9,7 @@ import { storm, type StormTold } from './writers';
 export async function stormWithKill(
   pool: Pool,
   url: string,
-  seat: Seat,
+  access: WorkspaceAccess,
   writers: number,
   seconds: number,
 ): Promise<StormTold & { readonly killed: boolean }> {
@@ -21,8 +21,8 @@ export async function stormWithKill(
       'tsx',
       fileURLToPath(new URL('inChild.ts', import.meta.url)),
       url,
-      seat.workspace.key,
-      String(seat.person.id),
+      access.workspace.key,
+      String(access.person.id),
       String(half),
       String(seconds * 2),
     ],
@@ -32,7 +32,7 @@ export async function stormWithKill(
   // Its writers are at work before the time begins to count.
   await Promise.race([once(child.stdout, 'data'), ended]);
   const timer = setTimeout(() => child.kill('SIGKILL'), seconds * 500);
-  const told = await storm(pool, seat, writers - half, seconds);
+  const told = await storm(pool, access, writers - half, seconds);
   clearTimeout(timer);
   const [, signal] = (await ended) as [number | null, string | null];
   return { ...told, killed: signal === 'SIGKILL' };

@@ -1,9 +1,9 @@
 import type { Change } from '../../src/lib/core/types/change';
-import { takeSeat, type Person, type Seat } from '../../src/lib/server/access/seat';
+import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
-import { ChangedValues, recalculate } from '../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
 import { writeRecords } from '../../src/lib/server/entry/write';
 import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
@@ -27,16 +27,21 @@ export const lookups = [
 
 type Formulas = readonly (readonly [table: string, key: string, formula: string])[];
 
-async function change(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<void> {
-  const made: readonly Change[] = changesFromJson(seat.workspace.model, changes);
-  const plan = await makePlan(pool, seat, made);
+async function change(pool: Pool, access: WorkspaceAccess, changes: readonly ChangeJson[]): Promise<void> {
+  const made: readonly Change[] = changesFromJson(access.workspace.model, changes);
+  const plan = await makePlan(pool, access, made);
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.flatMap(({ breaks }) => breaks)));
-  await applyPlan(pool, seat, plan.id);
+  await applyPlan(pool, access, plan.id);
 }
 
 /** A small world on which everybody gets in everybody's way: few shared parents, three levels, links that move. */
-export async function buildStorm(pool: Pool, person: Person, key: string, formulas: Formulas): Promise<Seat> {
-  const again = () => takeSeat(pool, person, key, 'administrator');
+export async function buildStorm(
+  pool: Pool,
+  person: Person,
+  key: string,
+  formulas: Formulas,
+): Promise<WorkspaceAccess> {
+  const again = () => authorize(pool, person, key, 'administrator');
   await change(pool, await again(), [
     {
       do: 'addTable',
@@ -76,30 +81,29 @@ export async function buildStorm(pool: Pool, person: Person, key: string, formul
     await change(pool, await again(), [
       { do: 'addField', table, field: { label: name.replace('_', ' '), key: name, type: 'formula', formula } },
     ]);
-  const seat = await again();
+  const access = await again();
   const many = <T>(n: number, make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i));
-  await writeRecords(pool, seat, 'keepers', { insert: many(3, (i) => ({ values: { name: `K-${i}` } })) });
-  await writeRecords(pool, seat, 'apiaries', {
+  await writeRecords(pool, access, 'keepers', { insert: many(3, (i) => ({ values: { name: `K-${i}` } })) });
+  await writeRecords(pool, access, 'apiaries', {
     insert: many(5, (i) => ({ values: { name: `A-${i}`, steward: 1 + (i % 3) } })),
   });
-  await writeRecords(pool, seat, 'hives', {
+  await writeRecords(pool, access, 'hives', {
     insert: many(20, (i) => ({ values: { number: `H-${i}`, apiary: 1 + (i % 5) } })),
   });
-  await writeRecords(pool, seat, 'inspections', {
+  await writeRecords(pool, access, 'inspections', {
     insert: many(200, (i) => ({ values: { day: '2026-01-01', frames: i % 9, hive: 1 + (i % 20) } })),
   });
-  return seat;
+  return access;
 }
 
 /** The tables of which a recalculation from nothing would rewrite a value; none is right. */
-export async function wrongAfter(pool: Pool, seat: Seat): Promise<string[]> {
-  return withWorkspace(pool, seat, 'whole', async (client, now) => {
+export async function wrongAfter(pool: Pool, access: WorkspaceAccess): Promise<string[]> {
+  return withWorkspace(pool, access, 'exclusive', async (client, now) => {
     const { model } = now.workspace;
     const touched = await recalculate({
       client,
       workspace: now.workspace,
-      whole: true,
-      changed: new ChangedValues(),
+      exclusive: true,
       anew: allCalculated(model),
     });
     return [...touched].map(({ label }) => label);

@@ -1,4 +1,4 @@
-import type { Seat } from '../../src/lib/server/access/seat';
+import type { WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { Refusal } from '../../src/lib/server/base/refusal';
 import { writeRecords } from '../../src/lib/server/entry/write';
@@ -18,9 +18,9 @@ const isClash = (error: unknown): error is Refusal =>
   (error.status === 409 || /is not there|deleted meanwhile|which some records? point/.test(error.message));
 
 /** So many writers edit, move, make and delete records on the same few parents until the time is over. */
-export async function storm(pool: Pool, seat: Seat, writers: number, seconds: number): Promise<StormTold> {
+export async function storm(pool: Pool, access: WorkspaceAccess, writers: number, seconds: number): Promise<StormTold> {
   const until = Date.now() + seconds * 1000;
-  const schema = seat.workspace.key;
+  const schema = access.workspace.key;
   let done = 0;
   const refused: Record<string, number> = {};
   const faults: string[] = [];
@@ -73,7 +73,7 @@ export async function storm(pool: Pool, seat: Seat, writers: number, seconds: nu
     while (Date.now() < until) {
       try {
         const [table, edits] = await edit();
-        await writeRecords(pool, seat, table, edits);
+        await writeRecords(pool, access, table, edits);
         done++;
       } catch (error) {
         const words = (error as Error).message.replace(/\d+/g, 'n');

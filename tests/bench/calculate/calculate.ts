@@ -13,10 +13,10 @@ export async function* calculate(pool: Pool, url: string): AsyncGenerator<Figure
   yield* inMemory();
   yield* await paste(pool, person);
   yield* await wholeTable(pool, person);
-  const seats = [];
+  const accesses = [];
   for (const records of [10_000, 100_000, 1_000_000])
-    seats.push({ records, seat: await makeChains(pool, person, `bench_chain_${records}`, records) });
-  yield* await editsThroughChains(pool, seats);
-  const [small] = seats;
-  if (small) yield* await hotParent(pool, url, small.seat);
+    accesses.push({ records, access: await makeChains(pool, person, `bench_chain_${records}`, records) });
+  yield* await editsThroughChains(pool, accesses);
+  const [small] = accesses;
+  if (small) yield* await hotParent(pool, url, small.access);
 }

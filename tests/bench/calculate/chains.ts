@@ -1,10 +1,10 @@
 import type pg from 'pg';
 import { fieldNamed } from '../../../src/lib/core/model/model';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
-import { tableAt, type Person, type Seat } from '../../../src/lib/server/access/seat';
+import { tableAt, type Person, type WorkspaceAccess } from '../../../src/lib/server/access/workspaceAccess';
 import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { applyEdits } from '../../../src/lib/server/records/applyEdits';
-import { ChangedValues, recalculate } from '../../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
 import type { ChangeJson } from '../../../src/lib/server/api/changes/changes';
 import { randomFrom } from '../../../demo/random';
@@ -19,7 +19,7 @@ const fanIn = 10;
 const sizeOf = (records: number, level: number) => Math.max(10, Math.round(records / fanIn ** level));
 
 /** Seven tables, each linked to the next, and for each chain a field whose sum goes up as many of them. */
-export async function makeChains(pool: Pool, person: Person, key: string, records: number): Promise<Seat> {
+export async function makeChains(pool: Pool, person: Person, key: string, records: number): Promise<WorkspaceAccess> {
   const tables: ChangeJson[] = Array.from({ length: levels + 1 }, (_, i) => levels - i).map((level) => ({
     do: 'addTable',
     label: `Level ${level}`,
@@ -38,7 +38,7 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
       field: { label: `V${chain}`, type: 'formula', formula: `sum(down.v${chain})` },
     })),
   );
-  const seat = await apply(pool, await freshWorkspace(pool, person, key), [...tables, ...sums]);
+  const access = await apply(pool, await freshWorkspace(pool, person, key), [...tables, ...sums]);
   for (let level = levels; level >= 0; level--) {
     const up = level < levels ? `, 1 + (i::bigint * 7919) % ${sizeOf(records, level + 1)}` : '';
     await pool.query(
@@ -47,30 +47,29 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
         : `insert into ${key}.level_${level} (name${up && ', up'}) select 'n' || i${up} from generate_series(1, ${sizeOf(records, level)}) i`,
     );
   }
-  await withWorkspace(pool, seat, 'whole', (client, now) =>
+  await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
       workspace: now.workspace,
-      whole: true,
-      changed: new ChangedValues(),
+      exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),
   );
   for (let level = 0; level <= levels; level++) await pool.query(`vacuum analyze ${key}.level_${level}`);
-  return seat;
+  return access;
 }
 
 /** The least that does the same by hand: prepared statements, the same locks, versions, history and notice. */
 export async function byHand(
   client: pg.PoolClient,
-  seat: Seat,
+  access: WorkspaceAccess,
   chain: number,
   id: number,
   value: number,
 ): Promise<void> {
-  const { key, id: workspace } = seat.workspace;
+  const { key, id: workspace } = access.workspace;
   const column = `v${chain}`;
-  const table = tableAt(seat, 'level_0');
+  const table = tableAt(access, 'level_0');
   const field = fieldNamed(table, column)?.id ?? '';
   const run = (name: string, text: string, values: unknown[]) =>
     client.query<Record<string, unknown>>({ name: `${key}_${column}_${name}`, text, values });
@@ -81,7 +80,7 @@ export async function byHand(
     'update',
     `with o as (select _id, ${column}, up from ${key}.level_0 where _id = $1 for no key update)
      update ${key}.level_0 t set ${column} = $2, last_changed = date_trunc('second', now()), last_changed_by = $3, _version = _version + 1 from o where t._id = o._id returning o.${column} as before, o.up`,
-    [id, value, seat.person.id],
+    [id, value, access.person.id],
   );
   let up = old.rows[0]?.up as number | undefined;
   for (let level = 1; level <= chain && up !== undefined; level++) {
@@ -101,7 +100,7 @@ export async function byHand(
      select id, pg_notify('loom', json_build_object('workspace', $1::int, 'batch', id, 'tables', array[$3])::text) from b`,
     [
       workspace,
-      seat.person.id,
+      access.person.id,
       table.id,
       id,
       JSON.stringify({ [field]: old.rows[0]?.before }),
@@ -111,14 +110,14 @@ export async function byHand(
   await client.query('commit');
 }
 
-function ours(pool: Pool, seat: Seat, chain: number): (id: number, value: number) => Promise<unknown> {
-  const table = tableAt(seat, 'level_0');
+function ours(pool: Pool, access: WorkspaceAccess, chain: number): (id: number, value: number) => Promise<unknown> {
+  const table = tableAt(access, 'level_0');
   const field = fieldNamed(table, `v${chain}`);
   if (!field) throw new Error('no field');
   return (id, value) =>
-    withWorkspace(pool, seat, 'shared', (client, now, whole) =>
+    withWorkspace(pool, access, 'shared', (client, now, exclusive) =>
       applyEdits(
-        { client, seat: now, whole },
+        { client, access: now, exclusive },
         [{ table, insert: [], remove: [], update: [{ id, values: new Map([[field.id, String(value)]]) }] }],
         {
           kind: 'edit',
@@ -131,21 +130,21 @@ function ours(pool: Pool, seat: Seat, chain: number): (id: number, value: number
 /** (a) One edit through chains of one, three and six levels, in tables of three sizes. */
 export async function editsThroughChains(
   pool: Pool,
-  seats: readonly { readonly seat: Seat; readonly records: number }[],
+  accesses: readonly { readonly access: WorkspaceAccess; readonly records: number }[],
 ): Promise<Figure[]> {
   const figures: Figure[] = [];
   const client = await pool.connect();
   const medians = new Map<string, number>();
-  for (const { seat, records } of seats)
+  for (const { access, records } of accesses)
     for (const chain of chains) {
       const random = randomFrom(records + chain);
       const next = (): [number, number] => [1 + Math.floor(random() * records), Math.floor(random() * 1_000_000)];
-      const edit = ours(pool, seat, chain);
+      const edit = ours(pool, access, chain);
       const times = await alternating(
         600,
         150,
         () => edit(...next()),
-        () => byHand(client, seat, chain, ...next()),
+        () => byHand(client, access, chain, ...next()),
       );
       medians.set(`${chain} ${records}`, median(times.ours));
       figures.push(
@@ -160,7 +159,7 @@ export async function editsThroughChains(
       );
     }
   client.release();
-  const [first, last] = [seats[0]?.records, seats.at(-1)?.records];
+  const [first, last] = [accesses[0]?.records, accesses.at(-1)?.records];
   for (const chain of chains)
     figures.push(
       figure(
@@ -176,15 +175,15 @@ export async function editsThroughChains(
 }
 
 /** (b) Eight writers on the children of one parent: edits a second, and how many of them met a deadlock. */
-export async function hotParent(pool: Pool, url: string, seat: Seat): Promise<Figure[]> {
+export async function hotParent(pool: Pool, url: string, access: WorkspaceAccess): Promise<Figure[]> {
   const writers = 8;
   const seconds = 5;
   const { rows } = await pool.query<{ id: number }>(
-    `select _id as id from ${seat.workspace.key}.level_0 where up = 1 order by 1 limit ${writers}`,
+    `select _id as id from ${access.workspace.key}.level_0 where up = 1 order by 1 limit ${writers}`,
   );
   const own = openPool(url, writers);
   const clients = await Promise.all(Array.from({ length: writers }, () => own.connect()));
-  const edit = ours(pool, seat, 1);
+  const edit = ours(pool, access, 1);
   const during = async (one: (writer: number, value: number) => Promise<unknown>) => {
     const until = performance.now() + seconds * 1000;
     let done = 0;
@@ -209,7 +208,7 @@ export async function hotParent(pool: Pool, url: string, seat: Seat): Promise<Fi
       async () =>
         rates.theirs.push(
           await during((writer, value) =>
-            byHand(clients[writer] as pg.PoolClient, seat, 1, rows[writer]?.id ?? 1, value),
+            byHand(clients[writer] as pg.PoolClient, access, 1, rows[writer]?.id ?? 1, value),
           ),
         ),
     ];

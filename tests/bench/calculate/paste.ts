@@ -1,6 +1,6 @@
 import { fieldNamed } from '../../../src/lib/core/model/model';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
-import { tableAt, type Person } from '../../../src/lib/server/access/seat';
+import { tableAt, type Person } from '../../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../../src/lib/server/database/pool';
 import { applyEdits } from '../../../src/lib/server/records/applyEdits';
 import { alternating, figure, median, type Figure } from '../measure';
@@ -12,7 +12,7 @@ const parents = 5000;
 
 /** (c) A hundred thousand records pasted in, with a count and a sum on five thousand parents. */
 export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
-  const seat = await apply(pool, await freshWorkspace(pool, person, key), [
+  const access = await apply(pool, await freshWorkspace(pool, person, key), [
     { do: 'addTable', label: 'Hives', fields: [{ label: 'Number', type: 'text' }] },
     {
       do: 'addTable',
@@ -29,7 +29,7 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
   await pool.query(
     `insert into ${key}.hives (number, times, kg) select 'H-' || i, 0, 0 from generate_series(1, ${parents}) i`,
   );
-  const table = tableAt(seat, 'harvests');
+  const table = tableAt(access, 'harvests');
   const ids = ['note', 'kg', 'hive'].map((name) => fieldNamed(table, name)?.id ?? '');
   const rows = Array.from(
     { length: children },
@@ -50,7 +50,7 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
   const byHand = async () => {
     const client = await pool.connect();
     await client.query(
-      `begin; select pg_advisory_xact_lock(7001, ${seat.workspace.id}); select version, day from loom.workspaces where id = ${seat.workspace.id}`,
+      `begin; select pg_advisory_xact_lock(7001, ${access.workspace.id}); select version, day from loom.workspaces where id = ${access.workspace.id}`,
     );
     const made = await client.query<{ _id: number }>(
       `insert into ${key}.harvests (note, kg, hive, created_by) select u.*, $4::int from unnest($1::text[], $2::numeric[], $3::bigint[]) u returning _id`,
@@ -67,7 +67,7 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
        select b.id, $3, u.id, u.id, 'made', null, u.after from b, unnest($4::bigint[], $5::jsonb[]) u(id, after)`,
       [
-        seat.workspace.id,
+        access.workspace.id,
         person.id,
         table.id,
         made.rows.map(({ _id }) => _id),
@@ -82,9 +82,9 @@ export async function paste(pool: Pool, person: Person): Promise<Figure[]> {
     1,
     () =>
       once('ours', () =>
-        withWorkspace(pool, seat, 'whole', (client, now, whole) =>
+        withWorkspace(pool, access, 'exclusive', (client, now, exclusive) =>
           applyEdits(
-            { client, seat: now, whole },
+            { client, access: now, exclusive },
             [
               {
                 table,

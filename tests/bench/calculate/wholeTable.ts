@@ -1,7 +1,7 @@
-import type { Person } from '../../../src/lib/server/access/seat';
+import type { Person } from '../../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../../src/lib/server/database/pool';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
-import { ChangedValues, recalculate } from '../../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../../src/lib/server/calculation/recalculate';
 import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
 import { alternating, figure, median, type Figure } from '../measure';
 import { apply, makeLevels } from '../world';
@@ -41,10 +41,10 @@ const formulas: readonly (readonly [name: string, formula: string, sql: string])
  * once.
  */
 export async function wholeTable(pool: Pool, person: Person): Promise<Figure[]> {
-  let seat = await makeLevels(pool, person, key, 1_000_000, false);
-  seat = await apply(
+  let access = await makeLevels(pool, person, key, 1_000_000, false);
+  access = await apply(
     pool,
-    seat,
+    access,
     formulas.map(([label, formula]) => ({
       do: 'addField',
       table: 'inspections',
@@ -74,12 +74,11 @@ export async function wholeTable(pool: Pool, person: Person): Promise<Figure[]> 
     0,
     () =>
       once('ours', () =>
-        withWorkspace(pool, seat, 'whole', (own, now) =>
+        withWorkspace(pool, access, 'exclusive', (own, now) =>
           recalculate({
             client: own,
             workspace: now.workspace,
-            whole: true,
-            changed: new ChangedValues(),
+            exclusive: true,
             anew: allCalculated(now.workspace.model),
           }),
         ),

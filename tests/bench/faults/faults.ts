@@ -113,14 +113,14 @@ async function quiet(work: Work, ground: Ground, round: number): Promise<number>
 
 /** Where memory, catalogue, tables and calculated values do not say the same. */
 async function disagreements(ground: Ground): Promise<string[]> {
-  const seat = await ground.seat();
+  const access = await ground.access();
   const served = await ground.call.must<{ version: number }>('GET', `${ofWorkspace}/model`);
-  const defects = await structureDefects(ground.pool, seat.workspace);
+  const defects = await structureDefects(ground.pool, access.workspace);
   return [
     ...defects.map(({ table, words }) => `${table}: ${words}`),
-    ...(served.version === seat.workspace.version
+    ...(served.version === access.workspace.version
       ? []
-      : [`the server holds version ${served.version} of the structure, ${seat.workspace.version} is stored`]),
-    ...(await wrongAfter(ground.pool, seat)).map((label) => `a calculated value of ${label} was wrong`),
+      : [`the server holds version ${served.version} of the structure, ${access.workspace.version} is stored`]),
+    ...(await wrongAfter(ground.pool, access)).map((label) => `a calculated value of ${label} was wrong`),
   ];
 }

@@ -1,6 +1,6 @@
 import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { makeToken } from '../../../src/lib/server/access/signIn';
-import { tableAt, takeSeat, type Seat } from '../../../src/lib/server/access/seat';
+import { tableAt, authorize, type WorkspaceAccess } from '../../../src/lib/server/access/workspaceAccess';
 import { makeAddress } from '../../../src/lib/server/forms/addresses';
 import { formNamed } from '../../../src/lib/server/forms/designs';
 import { apply, benchPerson, freshWorkspace } from '../world';
@@ -19,14 +19,14 @@ export interface Ground {
   readonly call: Caller;
   readonly formAddress: string;
   /** As it is stored now. */
-  readonly seat: () => Promise<Seat>;
+  readonly access: () => Promise<WorkspaceAccess>;
 }
 
 /** Visits at sites, each site with sums of its visits; a form for anybody; a diary that is typed. */
 export async function makeGround(url: string, origin: string): Promise<Ground> {
   let pool = openPool(url, 4);
   const person = await benchPerson(pool);
-  const seat = await apply(pool, await freshWorkspace(pool, person, workspaceKey), [
+  const access = await apply(pool, await freshWorkspace(pool, person, workspaceKey), [
     { do: 'addTable', label: 'Sites', fields: [{ label: 'Name', type: 'text', unique: true }] },
     {
       do: 'addTable',
@@ -67,9 +67,9 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
     'visits',
     Array.from({ length: visitCount }, (_, n) => ({ note: `visit ${n}`, kg: n % 97, site: 1 + (n % siteCount) })),
   );
-  const table = tableAt(seat, 'reports');
+  const table = tableAt(access, 'reports');
   const settings = { label: 'Board', expiresAt: null, most: null, mostHourly: 1_000_000, closed: false };
-  const { path } = await makeAddress(pool, seat, table, formNamed(table, 'Report'), settings);
+  const { path } = await makeAddress(pool, access, table, formNamed(table, 'Report'), settings);
   return {
     get pool() {
       return pool;
@@ -81,6 +81,6 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
     },
     call,
     formAddress: path.replace('/f/', '/api/forms/'),
-    seat: () => takeSeat(pool, person, workspaceKey, 'administrator'),
+    access: () => authorize(pool, person, workspaceKey, 'administrator'),
   };
 }

@@ -1,7 +1,7 @@
 import { copyFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { takeSeat } from '../../../src/lib/server/access/seat';
+import { authorize } from '../../../src/lib/server/access/workspaceAccess';
 import { openPool } from '../../../src/lib/server/database/pool';
 import { beginIntake, readIntake } from '../../../src/lib/server/intake/intakes';
 import { startLoad } from '../../../src/lib/server/intake/load/loading';
@@ -9,7 +9,7 @@ import { benchPerson } from '../world';
 
 /** One whole intake of files into the workspace bench_load; prints its time, phases and the process's peak memory. */
 const pool = openPool(process.env.DATABASE_URL ?? '', 6);
-const seat = await takeSeat(pool, await benchPerson(pool), 'bench_load', 'administrator');
+const access = await authorize(pool, await benchPerson(pool), 'bench_load', 'administrator');
 const [rows = 0] = process.argv.slice(2, 3).map(Number);
 const files = process.argv.slice(3).map((path, index) => {
   // The intake takes over what was uploaded.
@@ -19,17 +19,17 @@ const files = process.argv.slice(3).map((path, index) => {
 });
 const until = async (id: number, state: string) => {
   for (;;) {
-    const intake = await readIntake(pool, seat, id);
+    const intake = await readIntake(pool, access, id);
     if (intake.state !== state) return intake;
     await new Promise((resolve) => setTimeout(resolve, 200));
   }
 };
 const started = performance.now();
-const { id } = await beginIntake(pool, seat, files);
+const { id } = await beginIntake(pool, access, files);
 const read = await until(id, 'reading');
 const afterReading = performance.now();
 if (read.problem) throw new Error(read.problem);
-await startLoad(pool, seat, id);
+await startLoad(pool, access, id);
 const loaded = await until(id, 'loading');
 const ended = performance.now();
 const inspections = loaded.receipt?.sheets[2];

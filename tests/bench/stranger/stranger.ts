@@ -27,8 +27,8 @@ const records = `${origin}/api/workspaces/${key}/tables/inspections/records`;
 /** An editor who changes a record and reads a page, over and over, while strangers fill what they can. */
 export async function* stranger(pool: Pool, url: string): AsyncGenerator<Figure> {
   const editor = await benchPerson(pool);
-  const seat = await makeLevels(pool, editor, key, inspections);
-  const [token, strange] = [await makeToken(pool, editor.email, 'bench'), await readerToken(pool, seat.workspace.id)];
+  const access = await makeLevels(pool, editor, key, inspections);
+  const [token, strange] = [await makeToken(pool, editor.email, 'bench'), await readerToken(pool, access.workspace.id)];
   const server = await startServer(url, port);
   const memory = () =>
     Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;

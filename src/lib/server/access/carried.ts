@@ -6,7 +6,7 @@ import { leastSights, seenOf } from '$core/model/visible';
 import { partOf } from '$core/parts/parts';
 import { partsOf, type AnyPart } from '$core/types/part';
 import { refuse } from '../base/refusal';
-import type { Seat } from './seat';
+import type { WorkspaceAccess } from './workspaceAccess';
 
 /**
  * Fields whose values a change makes seen through a calculated field by people who may not see the fields themselves:
@@ -31,7 +31,7 @@ export function carriedBy(after: Model, change: Change): string[] {
 }
 
 /** Refuses a change that would throw away what its maker cannot see, as they cannot send it along. */
-export function requireSeen({ sight, whole }: Seat, changes: readonly Change[]): void {
+export function requireSeen({ sight, whole }: WorkspaceAccess, changes: readonly Change[]): void {
   if (sight === whole.model) return;
   for (const change of changes) {
     const hidden = hiddenPart(sight, whole.model, change);

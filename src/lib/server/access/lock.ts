@@ -4,14 +4,15 @@ import type { Client, Pool } from '../database/pool';
 import { poolBehind } from '../database/reading';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
-import { acting, refreshSeat, type Seat } from './seat';
+import { acting, refreshAccess, type WorkspaceAccess } from './workspaceAccess';
 import { busy } from '../base/refusal';
+import { sql } from '../base/sql';
 
 /**
  * How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked
  * for it.
  */
-const patience = { shared: '15s', whole: '600s' } as const;
+const patience = { shared: '15s', exclusive: '600s' } as const;
 
 /** So many may wait in a workspace's line; who comes behind them is told to come again. */
 const mostWaiting = 200;
@@ -32,19 +33,19 @@ async function inLine<T>(pool: Pool, workspace: number, work: () => Promise<T>):
 }
 
 /** Thrown inside a shared transaction when its consequences reach so many records that it must stand alone. */
-export class NeedsWhole extends Error {}
+export class NeedsExclusive extends Error {}
 
 /** Links were made to a workspace whose lock is not held, so the transaction is begun anew with all of them. */
 class PeersChanged extends Error {
-  constructor(readonly seat: Seat) {
+  constructor(readonly access: WorkspaceAccess) {
     super('the linked workspaces are other ones now');
   }
 }
 
-/** Holds workspaces alone until the transaction ends, for work that has no seat. */
-export async function lockWhole(client: Client, ids: readonly number[]): Promise<void> {
+/** Holds workspaces alone until the transaction ends, for work that has no access. */
+export async function lockExclusively(client: Client, ids: readonly number[]): Promise<void> {
   for (const id of [...ids].sort((a, b) => a - b))
-    await client.query('select pg_advisory_xact_lock($1, $2)', [workspaceLock, id]);
+    await client.query(sql`select pg_advisory_xact_lock(${workspaceLock}, ${id})`);
 }
 
 interface Now {
@@ -57,20 +58,20 @@ interface Now {
  * Runs `work` in a transaction that holds the advisory locks of the workspace and of those linked with it: shared for
  * writing records, exclusive (`whole`) for changing the structure, for loads and for edits with consequences for very
  * many records. `also` names workspaces that are about to be linked. The models' versions are read in a statement after
- * the locks are held, so `work` gets a seat that cannot move on under it, with all of the workspace before it: what it
- * writes is calculated whole. What a person wrote is read with the seat's `sight`.
+ * the locks are held, so `work` gets a access that cannot move on under it, with all of the workspace before it: what it
+ * writes is calculated whole. What a person wrote is read with the access's `sight`.
  *
  * Lock order everywhere: workspaces (advisory) by id → records of a child table → records of the tables above it, each
  * table's by `_id`. What cannot keep to it is retried when PostgreSQL finds the deadlock.
  */
 export async function withWorkspace<T>(
   pool: Pool,
-  seat: Seat,
-  lock: 'shared' | 'whole',
-  work: (client: Client, seat: Seat, whole: boolean) => Promise<T>,
+  access: WorkspaceAccess,
+  lock: 'shared' | 'exclusive',
+  work: (client: Client, access: WorkspaceAccess, exclusive: boolean) => Promise<T>,
   also: readonly number[] = [],
 ): Promise<T> {
-  const run = (mode: 'shared' | 'whole', known: Seat): Promise<T> => {
+  const run = (mode: 'shared' | 'exclusive', known: WorkspaceAccess): Promise<T> => {
     const homes = [known.workspace, ...known.workspace.peers];
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
     // One statement a lock: PostgreSQL promises no order among the expressions of one.
@@ -85,21 +86,21 @@ export async function withWorkspace<T>(
         const stands = homes.every(
           ({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day,
         );
-        const current = stands ? known : await refreshSeat(client, known);
+        const current = stands ? known : await refreshAccess(client, known);
         if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
-        return work(client, acting(current), mode === 'whole');
+        return work(client, acting(current), mode === 'exclusive');
       }),
     );
   };
-  let known = seat;
+  let known = access;
   let mode = lock;
   for (let attempt = 1; ; attempt++)
     try {
       return await run(mode, known);
     } catch (error) {
-      if (error instanceof PeersChanged && attempt < 5) known = error.seat;
+      if (error instanceof PeersChanged && attempt < 5) known = error.access;
       // An edit that loses race after race gets its turn alone.
-      else if (mode === 'shared' && (error instanceof NeedsWhole || isLostRace(error))) mode = 'whole';
+      else if (mode === 'shared' && (error instanceof NeedsExclusive || isLostRace(error))) mode = 'exclusive';
       else throw error;
     }
 }

@@ -1,12 +1,12 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, gt, sql } from 'drizzle-orm';
+import { and, eq, gt, sql as catalogueSql } from 'drizzle-orm';
 import pLimit from 'p-limit';
 import { devices, people, sessions, tokens } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
-import type { Person } from './seat';
+import type { Person } from './workspaceAccess';
 
 export const sessionDays = 14;
 
@@ -54,13 +54,15 @@ export async function signIn(
   await attemptWasRight(pool, attempt);
   const session = newSecret();
   const kept = known && device ? device : newSecret();
-  await db
-    .insert(sessions)
-    .values({ hash: hashed(session), person: found.id, expiresAt: sql`now() + make_interval(days => ${sessionDays})` });
+  await db.insert(sessions).values({
+    hash: hashed(session),
+    person: found.id,
+    expiresAt: catalogueSql`now() + make_interval(days => ${sessionDays})`,
+  });
   await db
     .insert(devices)
     .values({ hash: hashed(kept), person: found.id })
-    .onConflictDoUpdate({ target: devices.hash, set: { usedAt: sql`now()` } });
+    .onConflictDoUpdate({ target: devices.hash, set: { usedAt: catalogueSql`now()` } });
   return { session, device: kept };
 }
 
@@ -101,7 +103,7 @@ export async function personOfSession(pool: Pool, secret: string): Promise<Perso
     .select(personColumns)
     .from(sessions)
     .innerJoin(people, eq(people.id, sessions.person))
-    .where(and(eq(sessions.hash, hashed(secret)), gt(sessions.expiresAt, sql`now()`)));
+    .where(and(eq(sessions.hash, hashed(secret)), gt(sessions.expiresAt, catalogueSql`now()`)));
   return found ?? null;
 }
 

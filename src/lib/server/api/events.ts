@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { tableAt, takeSeat } from '../access/seat';
+import { tableAt, authorize } from '../access/workspaceAccess';
 import { poolBehind } from '../database/reading';
 import { workspaceEndpoint } from '../http/endpoint';
 import { recordId } from '../base/numbers';
@@ -14,11 +14,13 @@ export const getEvents = workspaceEndpoint({
   streams: true,
   answers:
     'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
-  answer: ({ event, seat }) => {
+  answer: ({ event, access }) => {
     // One look serves all of a person's streams, so it does not end with the one that asked for it.
     const reads = poolBehind(event.locals.reads);
     return Promise.resolve(
-      eventStream(event.locals.listener, seat, () => takeSeat(reads, seat.person, String(seat.workspace.id), 'reader')),
+      eventStream(event.locals.listener, access, () =>
+        authorize(reads, access.person, String(access.workspace.id), 'reader'),
+      ),
     );
   },
 });
@@ -37,7 +39,7 @@ export const putPresence = workspaceEndpoint({
     gone: Joi.boolean(),
   }),
   answers: '{}',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const { tab, table, record, field, gone } = body as {
       tab: string;
       table: string | null;
@@ -45,13 +47,13 @@ export const putPresence = workspaceEndpoint({
       field: string | null;
       gone?: boolean;
     };
-    const shown = table === null ? null : tableAt(seat, table);
+    const shown = table === null ? null : tableAt(access, table);
     const known = field !== null && shown?.fields.some(({ key }) => key === field) ? field : null;
     await tellPresence(pool, {
-      workspace: seat.workspace.id,
+      workspace: access.workspace.id,
       tab,
-      person: seat.person.id,
-      name: seat.person.name,
+      person: access.person.id,
+      name: access.person.name,
       table: shown?.id ?? null,
       record: shown ? record : null,
       field: known,

@@ -14,9 +14,9 @@ export const postFiles = workspaceEndpoint({
   role: 'editor',
   streams: true,
   answers: '{files: [{file, name, size, type}]}',
-  answer: async ({ event, pool, seat }) => {
+  answer: async ({ event, pool, access }) => {
     const kept = [];
-    for (const upload of await receiveFiles(event, limits)) kept.push(await keepFile(pool, seat, upload));
+    for (const upload of await receiveFiles(event, limits)) kept.push(await keepFile(pool, access, upload));
     return { files: kept };
   },
 });
@@ -35,9 +35,9 @@ export const getFile = workspaceEndpoint({
     thumbnail: Joi.number().valid(...thumbnailWidths),
   }),
   answers: 'the contents',
-  answer: async ({ pool, seat, params, query }) => {
+  answer: async ({ pool, access, params, query }) => {
     const hash = params.hash ?? '';
-    const file = await fileAt(pool, seat, hash);
+    const file = await fileAt(pool, access, hash);
     const width = query.thumbnail as (typeof thumbnailWidths)[number] | undefined;
     const small = width === undefined ? null : await thumbnail(file, hash, width);
     const name = typeof query.name === 'string' ? query.name : hash.slice(0, 12);

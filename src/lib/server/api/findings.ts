@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { standingCondition } from '$core/query/viewJson';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';
 import { countFindings, findingsOf, forgetCount } from '../health/findings';
@@ -17,14 +17,14 @@ export const getFindings = workspaceEndpoint({
   role: 'reader',
   answers:
     '{findings: [{id, byRecord, kind, table, field, label, words, part, count, filter, records: [{id, title}], acceptedRecords}], accepted: [{id, finding, words, condition, records, reason, by, at, lost}]}; `lost` says that its condition uses what is gone, so that it accepts nothing',
-  answer: async ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const { model } = seat.workspace;
-    const accepted = (await acceptedOf(pool, seat, table)).map((one) => {
+  answer: async ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { model } = access.workspace;
+    const accepted = (await acceptedOf(pool, access, table)).map((one) => {
       const condition = one.condition && standingCondition(model, table, one.condition);
       return { ...one, condition, lost: one.condition !== null && condition === null };
     });
-    return { findings: await findingsOf(pool, seat, table), accepted };
+    return { findings: await findingsOf(pool, access, table), accepted };
   },
 });
 
@@ -34,7 +34,7 @@ export const getFindingsCount = workspaceEndpoint({
   summary: 'How many findings there are in all tables',
   role: 'reader',
   answers: '{count}',
-  answer: async ({ pool, seat }) => ({ count: await countFindings(pool, seat) }),
+  answer: async ({ pool, access }) => ({ count: await countFindings(pool, access) }),
 });
 
 export const postAccepted = workspaceEndpoint({
@@ -56,10 +56,10 @@ export const postAccepted = workspaceEndpoint({
     reason: Joi.string().trim().min(1).max(1000).required(),
   }).oxor('condition', 'records'),
   answers: '{id}; 404 where there is no such finding now',
-  answer: async ({ pool, seat, params, body }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const id = await acceptFinding(pool, seat, table, await findingsOf(pool, seat, table), body as Accepting);
-    forgetCount(seat);
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
+    const id = await acceptFinding(pool, access, table, await findingsOf(pool, access, table), body as Accepting);
+    forgetCount(access);
     return { id };
   },
 });
@@ -70,10 +70,10 @@ export const deleteAccepted = workspaceEndpoint({
   summary: 'No longer accept a finding: what was covered is found again',
   role: 'editor',
   answers: '{id}',
-  answer: async ({ pool, seat, params }) => {
+  answer: async ({ pool, access, params }) => {
     const id = numberAt(params.id);
-    await unaccept(pool, seat, tableAt(seat, params.t ?? ''), id);
-    forgetCount(seat);
+    await unaccept(pool, access, tableAt(access, params.t ?? ''), id);
+    forgetCount(access);
     return { id };
   },
 });

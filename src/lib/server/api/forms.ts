@@ -4,7 +4,7 @@ import { formsOf, newForm, standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
 import type { Table } from '$core/types/model';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSettings } from '../forms/addresses';
 import { sendEntry, type SentEntry } from '../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
@@ -18,8 +18,8 @@ import { formSchema } from './formSchema';
 const ofTable = '/api/workspaces/{ws}/tables/{t}/forms';
 const place = wholeNumber.description('its place among the forms of the table');
 
-function formOf({ seat, params }: Pick<WorkspaceCall, 'seat' | 'params'>): { table: Table; form: Form } {
-  const table = tableAt(seat, params.t ?? '');
+function formOf({ access, params }: Pick<WorkspaceCall, 'access' | 'params'>): { table: Table; form: Form } {
+  const table = tableAt(access, params.t ?? '');
   return { table, form: formNamed(table, params.id ?? '') };
 }
 
@@ -30,12 +30,12 @@ export const listForms = workspaceEndpoint({
   role: 'editor',
   answers:
     '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
-  answer: async ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: async ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
     const forms = formsOf(table).map(async (form) => ({
       id: form.id,
-      ...formJson(seat.workspace.model, table, form),
-      ...(seat.role === 'administrator' ? { addresses: await addressesOf(pool, seat, form) } : {}),
+      ...formJson(access.workspace.model, table, form),
+      ...(access.role === 'administrator' ? { addresses: await addressesOf(pool, access, form) } : {}),
     }));
     return { forms: await Promise.all(forms) };
   },
@@ -48,14 +48,14 @@ export const postForm = workspaceEndpoint({
   role: 'administrator',
   body: Joi.object({ form: formSchema.required(), at: place }),
   answers: '{id}; 409 where one has that name',
-  answer: async ({ pool, seat, params, body }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
     const { form, at } = body as { form: Partial<FormJson>; at?: number };
     const made = await addForm(
       pool,
-      seat,
+      access,
       table,
-      partFrom(seat.workspace.model, table, 'form', newForm(form.audience ?? 'inside'), form, '/form'),
+      partFrom(access.workspace.model, table, 'form', newForm(form.audience ?? 'inside'), form, '/form'),
       at,
     );
     return { id: made.id };
@@ -75,14 +75,14 @@ export const patchForm = workspaceEndpoint({
   answer: async (call) => {
     const { table, form } = formOf(call);
     const { form: sent = {}, over, at } = call.body as { form?: Partial<FormJson>; over?: FormJson; at?: number };
-    const { model } = call.seat.workspace;
+    const { model } = call.access.workspace;
     if (over && !isDeepStrictEqual(formJson(model, table, form).form, over))
       throw refuse(
         409,
         `Somebody else saved “${form.label}” meanwhile.`,
         'Open it again beside this page, and put both together.',
       );
-    await saveForm(call.pool, call.seat, table, partFrom(model, table, 'form', form, sent, '/form'), at);
+    await saveForm(call.pool, call.access, table, partFrom(model, table, 'form', form, sent, '/form'), at);
     return { id: form.id };
   },
 });
@@ -95,7 +95,7 @@ export const deleteForm = workspaceEndpoint({
   answers: '{id}',
   answer: async (call) => {
     const { table, form } = formOf(call);
-    await removeForm(call.pool, call.seat, table, form);
+    await removeForm(call.pool, call.access, table, form);
     return { id: form.id };
   },
 });
@@ -115,9 +115,9 @@ export const postEntry = workspaceEndpoint({
     const { table, form } = formOf(call);
     return sendEntry(
       call.pool,
-      call.seat,
+      call.access,
       table,
-      standingForm(call.seat.workspace.model, table, form),
+      standingForm(call.access.workspace.model, table, form),
       call.body as SentEntry,
     );
   },
@@ -149,12 +149,12 @@ interface Asked {
 }
 
 /** What a link on a form offers: the field's own limit and that of the form. */
-function offered({ pool, seat, params }: WorkspaceCall, table: Table, form: Form, { q, record, values }: Asked) {
+function offered({ pool, access, params }: WorkspaceCall, table: Table, form: Form, { q, record, values }: Asked) {
   const field = table.fields.find(({ key }) => key === params.f);
-  const items = standingForm(seat.workspace.model, table, form).sections.flatMap(({ items: all }) => all);
+  const items = standingForm(access.workspace.model, table, form).sections.flatMap(({ items: all }) => all);
   const item = items.find((one) => one.field === field?.id);
   if (!field || item?.kind !== 'field') throw refuse(404, 'The form has no such field.', 'Load the form again.');
-  return candidatesOf(pool, seat, table, field, { typed: q, limit: 20, record, draft: values, offers: item.offers });
+  return candidatesOf(pool, access, table, field, { typed: q, limit: 20, record, draft: values, offers: item.offers });
 }
 
 const settings = {
@@ -171,7 +171,7 @@ export const listAddresses = workspaceEndpoint({
   summary: 'The addresses by which outsiders can fill in a form',
   role: 'administrator',
   answers: '{addresses: [{id, path, label, madeAt, expiresAt, most, mostHourly, closed, entries}]}',
-  answer: async (call) => ({ addresses: await addressesOf(call.pool, call.seat, formOf(call).form) }),
+  answer: async (call) => ({ addresses: await addressesOf(call.pool, call.access, formOf(call).form) }),
 });
 
 export const postAddress = workspaceEndpoint({
@@ -189,7 +189,7 @@ export const postAddress = workspaceEndpoint({
   answers: 'the address; 422 for a form for inside',
   answer: async (call) => {
     const { table, form } = formOf(call);
-    return makeAddress(call.pool, call.seat, table, form, call.body as AddressSettings);
+    return makeAddress(call.pool, call.access, table, form, call.body as AddressSettings);
   },
 });
 
@@ -203,7 +203,7 @@ export const patchAddress = workspaceEndpoint({
   answer: async (call) =>
     changeAddress(
       call.pool,
-      call.seat,
+      call.access,
       formOf(call).form,
       Number(call.params.a) || 0,
       call.body as Partial<AddressSettings>,
@@ -217,7 +217,7 @@ export const deleteAddress = workspaceEndpoint({
   role: 'administrator',
   answers: '{id}',
   answer: async (call) => {
-    await removeAddress(call.pool, call.seat, formOf(call).form, Number(call.params.a) || 0);
+    await removeAddress(call.pool, call.access, formOf(call).form, Number(call.params.a) || 0);
     return { id: Number(call.params.a) };
   },
 });

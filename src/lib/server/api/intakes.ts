@@ -29,7 +29,7 @@ export const getIntakes = workspaceEndpoint({
   summary: 'The newest intakes',
   role: 'administrator',
   answers: '{intakes: [{id, state, madeAt, names, rows}]}',
-  answer: async ({ pool, seat }) => ({ intakes: await listIntakes(pool, seat) }),
+  answer: async ({ pool, access }) => ({ intakes: await listIntakes(pool, access) }),
 });
 
 export const postIntake = workspaceEndpoint({
@@ -40,10 +40,10 @@ export const postIntake = workspaceEndpoint({
   streams: true,
   answers:
     'the intake: {id, state, progress, sheets, proposal}; a pasted range is sent as JSON {text} or {html}, with a name; a table that stands as {from: "workspace.table", records}',
-  answer: async ({ pool, seat, event, person }) => {
-    if (!isJson(event)) return beginIntake(pool, seat, await receiveFiles(event, limits));
+  answer: async ({ pool, access, event, person }) => {
+    if (!isJson(event)) return beginIntake(pool, access, await receiveFiles(event, limits));
     const sent = await receiveJson(event);
-    return beginIntake(pool, seat, ['from' in sent ? await packTable(pool, seat, person, sent) : sent]);
+    return beginIntake(pool, access, ['from' in sent ? await packTable(pool, access, person, sent) : sent]);
   },
 });
 
@@ -53,7 +53,7 @@ export const getIntake = workspaceEndpoint({
   summary: 'An intake as it stands',
   role: 'administrator',
   answers: '{state, problem, progress, sheets, proposal, receipt, batch}',
-  answer: ({ pool, seat, params }) => readIntake(pool, seat, numberAt(params.id)),
+  answer: ({ pool, access, params }) => readIntake(pool, access, numberAt(params.id)),
 });
 
 const reading = Joi.object({
@@ -110,7 +110,7 @@ export const putProposal = workspaceEndpoint({
   role: 'administrator',
   body: decisions,
   answers: 'the intake with its proposal made anew',
-  answer: ({ pool, seat, params, body }) => correctIntake(pool, seat, numberAt(params.id), body as Decisions),
+  answer: ({ pool, access, params, body }) => correctIntake(pool, access, numberAt(params.id), body as Decisions),
 });
 
 const place = wholeNumber.required();
@@ -126,7 +126,7 @@ export const postSplit = workspaceEndpoint({
     dependents: Joi.array().items(wholeNumber).min(1).required(),
   }),
   answers: 'the intake with its proposal made anew',
-  answer: ({ pool, seat, params, body }) => splitByHand(pool, seat, numberAt(params.id), body as SplitWish),
+  answer: ({ pool, access, params, body }) => splitByHand(pool, access, numberAt(params.id), body as SplitWish),
 });
 
 export const putReading = workspaceEndpoint({
@@ -143,9 +143,9 @@ export const putReading = workspaceEndpoint({
     header: wholeNumber.max(3),
   }),
   answers: 'the intake, being read',
-  answer: ({ pool, seat, params, body }) => {
+  answer: ({ pool, access, params, body }) => {
     const { file, ...wish } = body as { file: number } & ReadingWish;
-    return readAgain(pool, seat, numberAt(params.id), file, wish);
+    return readAgain(pool, access, numberAt(params.id), file, wish);
   },
 });
 
@@ -162,8 +162,8 @@ export const getNearTargets = workspaceEndpoint({
   role: 'administrator',
   query: placeOfColumn,
   answers: '{texts: [{text, count, candidates: [{key, title, score}]}], missing, near}',
-  answer: ({ pool, seat, params, query }) =>
-    nearTargets(pool, seat, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
+  answer: ({ pool, access, params, query }) =>
+    nearTargets(pool, access, numberAt(params.id), query as { sheet: number; column: number; limit: number }),
 });
 
 export const getStagedRows = workspaceEndpoint({
@@ -176,8 +176,8 @@ export const getStagedRows = workspaceEndpoint({
     limit: Joi.number().integer().min(1).max(200).default(20),
   }),
   answers: '{rows: [[text or null]]}',
-  answer: async ({ pool, seat, params, query }) => ({
-    rows: await firstRows(pool, seat, numberAt(params.id), query.sheet as number, query.limit as number),
+  answer: async ({ pool, access, params, query }) => ({
+    rows: await firstRows(pool, access, numberAt(params.id), query.sheet as number, query.limit as number),
   }),
 });
 
@@ -191,8 +191,8 @@ export const getDistribution = workspaceEndpoint({
     column: wholeNumber.required(),
   }),
   answers: '{kind, bars: [{label, count}], others, blank, misfits}',
-  answer: ({ pool, seat, params, query }) =>
-    distributionOf(pool, seat, numberAt(params.id), query.sheet as number, query.column as number),
+  answer: ({ pool, access, params, query }) =>
+    distributionOf(pool, access, numberAt(params.id), query.sheet as number, query.column as number),
 });
 
 export const postDryRun = workspaceEndpoint({
@@ -201,7 +201,7 @@ export const postDryRun = workspaceEndpoint({
   summary: 'The whole load, rolled back: what it would add, set aside and refuse',
   role: 'administrator',
   answers: 'the intake with its receipt',
-  answer: ({ pool, seat, params }) => dryRun(pool, seat, numberAt(params.id)),
+  answer: ({ pool, access, params }) => dryRun(pool, access, numberAt(params.id)),
 });
 
 export const postLoad = workspaceEndpoint({
@@ -210,7 +210,7 @@ export const postLoad = workspaceEndpoint({
   summary: 'Load as a job; ask for the intake to see how far it is',
   role: 'administrator',
   answers: 'the intake',
-  answer: ({ pool, seat, params }) => startLoad(pool, seat, numberAt(params.id)),
+  answer: ({ pool, access, params }) => startLoad(pool, access, numberAt(params.id)),
 });
 
 export const postLoadUndo = workspaceEndpoint({
@@ -219,7 +219,7 @@ export const postLoadUndo = workspaceEndpoint({
   summary: 'Undo the whole load',
   role: 'administrator',
   answers: 'the intake',
-  answer: ({ pool, seat, params }) => undoLoad(pool, seat, numberAt(params.id)),
+  answer: ({ pool, access, params }) => undoLoad(pool, access, numberAt(params.id)),
 });
 
 export const deleteIntake = workspaceEndpoint({
@@ -228,7 +228,7 @@ export const deleteIntake = workspaceEndpoint({
   summary: 'Cancel what is going on, or discard the intake',
   role: 'administrator',
   answers: 'the intake, or null when it is gone',
-  answer: ({ pool, seat, params }) => endIntake(pool, seat, numberAt(params.id)),
+  answer: ({ pool, access, params }) => endIntake(pool, access, numberAt(params.id)),
 });
 
 export const getReceipt = workspaceEndpoint({
@@ -237,7 +237,7 @@ export const getReceipt = workspaceEndpoint({
   summary: 'The reconciliation of the last dry run or load',
   role: 'administrator',
   answers: '{dry, sheets, seconds} or null',
-  answer: async ({ pool, seat, params }) => (await readIntake(pool, seat, numberAt(params.id))).receipt,
+  answer: async ({ pool, access, params }) => (await readIntake(pool, access, numberAt(params.id))).receipt,
 });
 
 export const getMisfits = workspaceEndpoint({
@@ -248,8 +248,8 @@ export const getMisfits = workspaceEndpoint({
   role: 'administrator',
   query: Joi.object({ sheet: wholeNumber.default(0) }),
   answers: 'text/csv',
-  answer: async ({ pool, seat, params, query }) => {
-    const rows = await misfitRows(pool, seat, numberAt(params.id), query.sheet as number);
+  answer: async ({ pool, access, params, query }) => {
+    const rows = await misfitRows(pool, access, numberAt(params.id), query.sheet as number);
     const text = stringify(
       rows.map((row) => row.map(defused)),
       { record_delimiter: '\r\n' },

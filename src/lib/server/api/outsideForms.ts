@@ -23,13 +23,13 @@ export const getForm = endpoint({
   open: true,
   answers: '{form, model, table, zone, today}, or {ended} once it takes nothing any more',
   answer: async (call) => {
-    const { seat, table, form, ended } = await open(call);
+    const { access, table, form, ended } = await open(call);
     if (ended !== null) return { ended, label: form.label };
     return {
       ended,
-      ...formPage(seat.workspace.model, table, form),
-      zone: seat.workspace.zone,
-      today: seat.workspace.day,
+      ...formPage(access.workspace.model, table, form),
+      zone: access.workspace.zone,
+      today: access.workspace.day,
     };
   },
 });
@@ -47,7 +47,7 @@ export const postOutsideCandidates = endpoint({
   }),
   answers: '{candidates: [{id, title}]}, 20 at most',
   answer: async (call) => {
-    const { seat, table, form, ended } = await open(call);
+    const { access, table, form, ended } = await open(call);
     const { field: key, q, values } = call.body as { field: string; q: string; values: Record<string, unknown> };
     const field = table.fields.find((one) => one.key === key);
     const item = fieldItems(form).find((one) => one.field === field?.id);
@@ -59,7 +59,7 @@ export const postOutsideCandidates = endpoint({
         .filter((one) => asked.has(one.id) && values[one.key] != null)
         .map((one) => [one.key, values[one.key]]),
     );
-    const found = await candidatesOf(call.pool, seat, table, field, {
+    const found = await candidatesOf(call.pool, access, table, field, {
       typed: q,
       limit: 20,
       record: null,

@@ -6,7 +6,7 @@ import type { Table } from '$core/types/model';
 import { mostGroups, shownColumns, totalsFor } from '$core/model/view';
 import { decodeCursor, parseSort, type LinkedWith } from '$core/query/query';
 import { standingView } from '$core/query/viewJson';
-import { tableAt, type Seat } from '../access/seat';
+import { tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { workspaceEndpoint } from '../http/endpoint';
 import { refuse } from '../base/refusal';
@@ -27,16 +27,16 @@ import { numberAt } from './workspaces';
 const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 
 /** A filter as the query names it, checked; blank is none. */
-function filterOf(seat: Seat, table: Table, text: unknown): Expression | null {
+function filterOf(access: WorkspaceAccess, table: Table, text: unknown): Expression | null {
   if (typeof text !== 'string' || text.trim() === '') return null;
-  const { expression, problems } = checkCondition(seat.workspace.model, table.id, text);
+  const { expression, problems } = checkCondition(access.workspace.model, table.id, text);
   if (!expression)
     throw refuse(422, problems[0]?.message ?? 'The filter cannot be read.', problems[0]?.fix, problems[0]?.at);
   return expression;
 }
 
-function sortOf(seat: Seat, table: Table, text: unknown, at = '?/sort') {
-  const sort = parseSort(seat.workspace.model, table, typeof text === 'string' ? text : '');
+function sortOf(access: WorkspaceAccess, table: Table, text: unknown, at = '?/sort') {
+  const sort = parseSort(access.workspace.model, table, typeof text === 'string' ? text : '');
   if (!sort.ok) throw refuse(422, sort.problem.message, sort.problem.fix, at);
   return sort.value;
 }
@@ -63,20 +63,20 @@ const of = Joi.string().description(
 const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
 
 /** A view as far as it stands; `lost` says that it has a filter which does not. */
-async function shownAs(pool: Pool, seat: Seat, table: Table, name: string) {
-  const held = await viewNamed(pool, seat, table, name);
-  const view = standingView(seat.workspace.model, table, held);
+async function shownAs(pool: Pool, access: WorkspaceAccess, table: Table, name: string) {
+  const held = await viewNamed(pool, access, table, name);
+  const view = standingView(access.workspace.model, table, held);
   return { ...view, lost: held.filter !== null && view.filter === null };
 }
 
 /** What is asked for, where a view says what the call leaves open. */
 async function selectedOf(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   query: Readonly<Record<string, unknown>>,
 ): Promise<Selected> {
-  const shown = typeof query.view === 'string' ? await shownAs(pool, seat, table, query.view) : null;
+  const shown = typeof query.view === 'string' ? await shownAs(pool, access, table, query.view) : null;
   if (shown?.lost && query.filter === undefined)
     throw refuse(
       409,
@@ -84,8 +84,8 @@ async function selectedOf(
       'Save the view with another filter, or name a filter with the call.',
       '?/view',
     );
-  const filter = shown && query.filter === undefined ? shown.filter : filterOf(seat, table, query.filter);
-  if (filter) await requireBearable(pool, seat, table, [filter]);
+  const filter = shown && query.filter === undefined ? shown.filter : filterOf(access, table, query.filter);
+  if (filter) await requireBearable(pool, access, table, [filter]);
   return {
     table,
     fields:
@@ -93,7 +93,7 @@ async function selectedOf(
         ? shownColumns(table, shown).map(({ field }) => field)
         : fieldsOf(table, query.fields),
     filter,
-    sort: shown && query.sort === undefined ? [...shown.groups, ...shown.sort] : sortOf(seat, table, query.sort),
+    sort: shown && query.sort === undefined ? [...shown.groups, ...shown.sort] : sortOf(access, table, query.sort),
     of: linkedWithOf(table, query.of),
   };
 }
@@ -114,12 +114,12 @@ function linkedWithOf(table: Table, text: unknown): LinkedWith | null {
 }
 
 /** Conditions as JSON in the query; each record says the first that it meets. */
-function marksOf(seat: Seat, table: Table, text: unknown): Expression[] {
+function marksOf(access: WorkspaceAccess, table: Table, text: unknown): Expression[] {
   if (typeof text !== 'string') return [];
   const read: unknown = attempt(() => JSON.parse(text) as unknown);
   if (!Array.isArray(read) || read.length > 12 || read.some((one) => typeof one !== 'string'))
     throw refuse(400, 'The marks are no list of up to twelve conditions.', 'Write a JSON list of texts.', '?/marks');
-  return read.map((one) => filterOf(seat, table, one)).filter((one) => one !== null);
+  return read.map((one) => filterOf(access, table, one)).filter((one) => one !== null);
 }
 
 const attempt = <T>(read: () => T): T | null => {
@@ -146,14 +146,14 @@ export const listRecords = workspaceEndpoint({
     count: Joi.string().valid('exact'),
   }),
   answers: '{records: [{id, version, values, mark?}], next, count?}',
-  answer: async ({ pool, seat, params, query }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const { fields, filter, sort, of } = await selectedOf(pool, seat, table, query);
+  answer: async ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { fields, filter, sort, of } = await selectedOf(pool, access, table, query);
     const cursor = typeof query.after === 'string' ? decodeCursor(query.after) : null;
     if (cursor && !cursor.ok) throw refuse(400, cursor.problem.message, cursor.problem.fix, '?/after');
-    const marks = marksOf(seat, table, query.marks);
-    await requireBearable(pool, seat, table, marks);
-    const page = await readRecords(pool, seat, table, {
+    const marks = marksOf(access, table, query.marks);
+    await requireBearable(pool, access, table, marks);
+    const page = await readRecords(pool, access, table, {
       fields: fields.map(({ id }) => id),
       filter,
       sort,
@@ -163,8 +163,8 @@ export const listRecords = workspaceEndpoint({
       marks,
       of,
     });
-    const shown = { ...page, records: await withAside(pool, seat, table, page.records) };
-    return query.count === 'exact' ? { ...shown, count: await countRecords(pool, seat, table, filter, of) } : shown;
+    const shown = { ...page, records: await withAside(pool, access, table, page.records) };
+    return query.count === 'exact' ? { ...shown, count: await countRecords(pool, access, table, filter, of) } : shown;
   },
 });
 
@@ -175,9 +175,9 @@ export const getAnchors = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ filter, sort, view, of }),
   answers: '{count, every, anchors: [cursor]}; the n-th anchor is the row n × every',
-  answer: async ({ pool, seat, params, query }) => {
-    const table = tableAt(seat, params.t ?? '');
-    return readAnchors(pool, seat, table, await selectedOf(pool, seat, table, query));
+  answer: async ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    return readAnchors(pool, access, table, await selectedOf(pool, access, table, query));
   },
 });
 
@@ -210,14 +210,14 @@ export const getTotals = workspaceEndpoint({
     totals: Joi.string().allow('').max(4000).description('sum(kg),filled(stores)'),
   }),
   answers: '{count, totals, groups: [{level, values, count, totals}], cut}',
-  answer: async ({ pool, seat, params, query }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const groups = sortOf(seat, table, query.group, '?/group');
+  answer: async ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    const groups = sortOf(access, table, query.group, '?/group');
     if (groups.length > mostGroups)
       throw refuse(422, 'Records can be grouped by three fields at most.', 'Take one away.', '?/group');
-    const filter = filterOf(seat, table, query.filter);
-    if (filter) await requireBearable(pool, seat, table, [filter]);
-    return readTotals(pool, seat, table, { filter, groups, totals: totalsOf(table, query.totals) });
+    const filter = filterOf(access, table, query.filter);
+    if (filter) await requireBearable(pool, access, table, [filter]);
+    return readTotals(pool, access, table, { filter, groups, totals: totalsOf(table, query.totals) });
   },
 });
 
@@ -231,8 +231,14 @@ export const getCandidates = workspaceEndpoint({
     limit: Joi.number().integer().min(1).max(100).default(20),
   }),
   answers: '{titles: [{id, title}]}',
-  answer: async ({ pool, seat, params, query }) => ({
-    titles: await searchTitles(pool, seat, tableAt(seat, params.t ?? ''), String(query.q ?? ''), query.limit as number),
+  answer: async ({ pool, access, params, query }) => ({
+    titles: await searchTitles(
+      pool,
+      access,
+      tableAt(access, params.t ?? ''),
+      String(query.q ?? ''),
+      query.limit as number,
+    ),
   }),
 });
 
@@ -261,17 +267,17 @@ export const getExport = workspaceEndpoint({
       ),
   }),
   answers: 'text/csv, or a workbook, an OpenDocument spreadsheet, a JSON list of objects',
-  answer: async ({ pool, seat, params, query }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const asked = await selectedOf(pool, seat, table, query);
+  answer: async ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    const asked = await selectedOf(pool, access, table, query);
     const selected = { ...asked, fields: asked.fields.filter(({ unlisted }) => !unlisted) };
     const format = query.format as keyof typeof exportTypes;
     const audience = query.for as Audience | undefined;
     const body = {
-      csv: () => streamOf(csvPieces(pool, seat, selected, audience ?? 'spreadsheet')),
-      xlsx: () => streamOf(xlsxExport(pool, seat, selected)),
-      ods: () => streamOf(odsExport(pool, seat, selected)),
-      json: () => streamOf(jsonExport(pool, seat, selected, audience ?? 'program')),
+      csv: () => streamOf(csvPieces(pool, access, selected, audience ?? 'spreadsheet')),
+      xlsx: () => streamOf(xlsxExport(pool, access, selected)),
+      ods: () => streamOf(odsExport(pool, access, selected)),
+      json: () => streamOf(jsonExport(pool, access, selected, audience ?? 'program')),
     }[format]();
     return new Response(body, {
       headers: {

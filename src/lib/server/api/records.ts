@@ -5,7 +5,7 @@ import { printFormula } from '$core/formula/printer';
 import { typeWord } from '$core/formula/expression';
 import { fieldNamed } from '$core/model/model';
 import { newFieldKey } from '$core/model/naming';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../base/numbers';
@@ -34,9 +34,9 @@ export const postRecords = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
-  answer: ({ pool, seat, params, body }) => {
+  answer: ({ pool, access, params, body }) => {
     const { records, ask: asks } = body as { records: { values: Record<string, unknown> }[]; ask: boolean };
-    return writeRecords(pool, seat, params.t ?? '', { insert: records, ask: asks });
+    return writeRecords(pool, access, params.t ?? '', { insert: records, ask: asks });
   },
 });
 
@@ -54,12 +54,12 @@ export const patchRecords = workspaceEndpoint({
     ask,
   }),
   answers: '{batch, records}; 409 with both values where a record moved on',
-  answer: ({ pool, seat, params, body }) => {
+  answer: ({ pool, access, params, body }) => {
     const { records, ask: asks } = body as {
       records: { id: number; version?: number; values: Record<string, unknown> }[];
       ask: boolean;
     };
-    return writeRecords(pool, seat, params.t ?? '', { update: records, ask: asks });
+    return writeRecords(pool, access, params.t ?? '', { update: records, ask: asks });
   },
 });
 
@@ -95,7 +95,7 @@ export const postPaste = workspaceEndpoint({
   }),
   answers:
     '{batch, records, preview}, dry {preview}; preview = {records: {changed, made}, cells: {fit, blank, misfit}, misfits, readings}',
-  answer: async ({ pool, seat, params, body }) => {
+  answer: async ({ pool, access, params, body }) => {
     const { dry, ask: asks, ...pasted } = body as PastedCells & { dry: boolean; ask: boolean };
     if (pasted.rows.length * pasted.fields.length > mostPasted)
       throw refuse(
@@ -104,8 +104,8 @@ export const postPaste = workspaceEndpoint({
         'Bring them in as a file through Intake.',
       );
     return dry
-      ? { preview: await previewPaste(pool, seat, params.t ?? '', pasted) }
-      : paste(pool, seat, params.t ?? '', pasted, asks);
+      ? { preview: await previewPaste(pool, access, params.t ?? '', pasted) }
+      : paste(pool, access, params.t ?? '', pasted, asks);
   },
 });
 
@@ -118,9 +118,9 @@ export const deleteRecords = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({ ids, ask }),
   answers: '{batch, records: []}; 409 where a rule prevents it',
-  answer: ({ pool, seat, params, body }) => {
+  answer: ({ pool, access, params, body }) => {
     const { ids: gone, ask: asks } = body as { ids: number[]; ask: boolean };
-    return writeRecords(pool, seat, params.t ?? '', { remove: gone, ask: asks });
+    return writeRecords(pool, access, params.t ?? '', { remove: gone, ask: asks });
   },
 });
 
@@ -132,8 +132,8 @@ export const postRemoval = workspaceEndpoint({
   role: 'editor',
   body: Joi.object({ ids }),
   answers: '{possible, records, effects: [{rule, table, field, count, words, samples}]}',
-  answer: async ({ pool, seat, params, body }) => {
-    const removal = await removalOf(pool, seat, tableAt(seat, params.t ?? ''), (body as { ids: number[] }).ids);
+  answer: async ({ pool, access, params, body }) => {
+    const removal = await removalOf(pool, access, tableAt(access, params.t ?? ''), (body as { ids: number[] }).ids);
     const effects = removal.effects.map((effect) => ({
       rule: effect.rule,
       table: effect.table.key,
@@ -156,9 +156,9 @@ export const getRecord = workspaceEndpoint({
   summary: 'One record',
   role: 'reader',
   answers: '{id, version, values}',
-  answer: async ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const [record] = await withAside(pool, seat, table, await readByIds(pool, seat, table, [numberAt(params.id)]));
+  answer: async ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    const [record] = await withAside(pool, access, table, await readByIds(pool, access, table, [numberAt(params.id)]));
     if (!record) throw notHere('record');
     return record;
   },
@@ -171,8 +171,14 @@ export const getRecordHistory = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(50) }),
   answers: '{steps: [{batch, at, by, how, title, kind, undone, fields: [{field, label, from, to, entered}]}]}',
-  answer: async ({ pool, seat, params, query }) => ({
-    steps: await recordHistory(pool, seat, tableAt(seat, params.t ?? ''), numberAt(params.id), query.limit as number),
+  answer: async ({ pool, access, params, query }) => ({
+    steps: await recordHistory(
+      pool,
+      access,
+      tableAt(access, params.t ?? ''),
+      numberAt(params.id),
+      query.limit as number,
+    ),
   }),
 });
 
@@ -196,7 +202,7 @@ export const postFormulaCheck = workspaceEndpoint({
       .description('the records to give values for, instead of the first ones'),
   }),
   answers: '{type, printed, problems, blanks, samples: [{record, after}], overHierarchy}',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const {
       table: name,
       formula,
@@ -212,14 +218,14 @@ export const postFormulaCheck = workspaceEndpoint({
       label?: string;
       records?: number[];
     };
-    const table = tableAt(seat, name);
+    const table = tableAt(access, name);
     const own = (field === undefined ? undefined : fieldNamed(table, field)) ?? {
       id: 'draft',
       key: newFieldKey(table.fields, label ?? 'draft'),
       label: label ?? 'draft',
     };
     const { expression, problems, model, overHierarchy } = checkOwnFormula(
-      seat.workspace.model,
+      access.workspace.model,
       table.id,
       own,
       formula,
@@ -235,7 +241,7 @@ export const postFormulaCheck = workspaceEndpoint({
     // What a formula reads may have gone in this moment: then there is nothing to show.
     const samples = overHierarchy
       ? []
-      : await formulaSamples(pool, seat, model, table, draft, on, records).catch(() => []);
+      : await formulaSamples(pool, access, model, table, draft, on, records).catch(() => []);
     return {
       type: typeWord(expression.type),
       printed: printFormula(model, expression),

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { searchTable, searchWorkspace } from '../query/search';
 
@@ -15,8 +15,8 @@ export const getSearch = workspaceEndpoint({
   role: 'reader',
   query,
   answers: '{records: [{table, label, dye, id, title, near}]}; up to `limit` of each table',
-  answer: async ({ pool, seat, query: { q, limit } }) => ({
-    records: await searchWorkspace(pool, seat, String(q), limit as number),
+  answer: async ({ pool, access, query: { q, limit } }) => ({
+    records: await searchWorkspace(pool, access, String(q), limit as number),
   }),
 });
 
@@ -28,6 +28,6 @@ export const getTableSearch = workspaceEndpoint({
   role: 'reader',
   query,
   answers: '{records: [{table, label, dye, id, title, near}], suggestions: [{field, label, value, filter, near}]}',
-  answer: ({ pool, seat, params, query: { q, limit } }) =>
-    searchTable(pool, seat, tableAt(seat, params.t ?? ''), String(q), limit as number),
+  answer: ({ pool, access, params, query: { q, limit } }) =>
+    searchTable(pool, access, tableAt(access, params.t ?? ''), String(q), limit as number),
 });

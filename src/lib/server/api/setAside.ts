@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { fieldNamed } from '$core/model/model';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../entry/setAside';
@@ -12,7 +12,7 @@ export const getSetAside = workspaceEndpoint({
   summary: 'What did not fit and waits for repair, by table, field and reason',
   role: 'reader',
   answers: '{groups: [{table, field, label, reason, count}]}',
-  answer: async ({ pool, seat }) => ({ groups: await setAsideGroups(pool, seat) }),
+  answer: async ({ pool, access }) => ({ groups: await setAsideGroups(pool, access) }),
 });
 
 export const getSetAsideTexts = workspaceEndpoint({
@@ -21,11 +21,11 @@ export const getSetAsideTexts = workspaceEndpoint({
   summary: 'The texts set aside in a field, the most frequent first, with some of their records',
   role: 'reader',
   answers: '{texts: [{text, reason, count, records: [{id, title}]}], different, values}',
-  answer: ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
     const field = fieldNamed(table, params.f ?? '');
     if (!field) throw notHere('field');
-    return setAsideTexts(pool, seat, table, field);
+    return setAsideTexts(pool, access, table, field);
   },
 });
 
@@ -52,8 +52,8 @@ export const postFix = workspaceEndpoint({
   role: 'editor',
   body: fix,
   answers: '{batch, fixed, left}; the batch can be undone',
-  answer: ({ pool, seat, params, body }) => {
+  answer: ({ pool, access, params, body }) => {
     const { try: dry, ...way } = body as Fix & { try: boolean };
-    return fixSetAside(pool, seat, params.t ?? '', params.f ?? '', way, dry);
+    return fixSetAside(pool, access, params.t ?? '', params.f ?? '', way, dry);
   },
 });

@@ -5,7 +5,7 @@ import { fieldNamed } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { directory } from '../access/directory';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
@@ -53,9 +53,9 @@ export const getFacts = workspaceEndpoint({
   summary: 'What is in a field: how many records have it filled, its range, its most frequent values',
   role: 'reader',
   answers: '{field, records, filled, distinct, least, greatest, frequent, setAside}',
-  answer: ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
-    return factsOf(pool, seat, table, fieldAt(table, params.f ?? ''));
+  answer: ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    return factsOf(pool, access, table, fieldAt(table, params.f ?? ''));
   },
 });
 
@@ -69,9 +69,9 @@ export const getListedValues = workspaceEndpoint({
     several: Joi.boolean().default(false).description('texts are taken apart at semicolons or commas'),
   }),
   answers: '{values: [{label, count, near}], left}',
-  answer: ({ pool, seat, params, query }) => {
-    const table = tableAt(seat, params.t ?? '');
-    return listOfValues(pool, seat, table, fieldAt(table, params.f ?? ''), query.several === true);
+  answer: ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    return listOfValues(pool, access, table, fieldAt(table, params.f ?? ''), query.several === true);
   },
 });
 
@@ -83,9 +83,9 @@ export const getTrace = workspaceEndpoint({
   role: 'reader',
   answers:
     '{record, step: {text, value, note, field, gathers, parts}, gathered: [{text, table, total, records: [{id, title, value}]}]}',
-  answer: ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
-    return traceField(pool, seat, table, fieldAt(table, params.f ?? ''), numberAt(params.id));
+  answer: ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    return traceField(pool, access, table, fieldAt(table, params.f ?? ''), numberAt(params.id));
   },
 });
 
@@ -95,9 +95,9 @@ export const getImpact = workspaceEndpoint({
   summary: 'What a field comes from, and what comes from it, over any number of steps',
   role: 'reader',
   answers: '{comesFrom: [{steps, field, table, kind, words}], goesTo: [{steps, field, table, kind, words}]}',
-  answer: ({ seat, params }) => {
-    const { id } = fieldAt(tableAt(seat, params.t ?? ''), params.f ?? '');
-    const { model } = seat.workspace;
+  answer: ({ access, params }) => {
+    const { id } = fieldAt(tableAt(access, params.t ?? ''), params.f ?? '');
+    const { model } = access.workspace;
     return Promise.resolve({ comesFrom: comesFrom(model, id), goesTo: goesTo(model, id) });
   },
 });
@@ -116,8 +116,8 @@ export const postCandidates = workspaceEndpoint({
     any: Joi.boolean().default(false).description('also records that the link’s limit leaves out, as for a filter'),
   }),
   answers: '{candidates: [{id, title, shows}]}',
-  answer: async ({ pool, seat, params, body }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
     const { q, record, values, limit, any } = body as {
       q: string;
       record: number | null;
@@ -126,7 +126,7 @@ export const postCandidates = workspaceEndpoint({
       any: boolean;
     };
     return {
-      candidates: await candidatesOf(pool, seat, table, fieldAt(table, params.f ?? ''), {
+      candidates: await candidatesOf(pool, access, table, fieldAt(table, params.f ?? ''), {
         typed: q,
         limit,
         record,
@@ -143,7 +143,7 @@ export const getBin = workspaceEndpoint({
   summary: 'Deleted tables, fields and records that can be brought back',
   role: 'reader',
   answers: '{things: [{kind, batch, at, by, id, label}], cut}',
-  answer: ({ pool, seat }) => binOf(pool, seat),
+  answer: ({ pool, access }) => binOf(pool, access),
 });
 
 export const postRestore = workspaceEndpoint({
@@ -162,15 +162,15 @@ export const postRestore = workspaceEndpoint({
     table: Joi.string(),
   }),
   answers: '{batch} or {plan: {id, effects, possible}}',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const {
       kind,
       id,
       batch = 0,
       table = '',
     } = body as { kind: string; id: string | number; batch?: number; table?: string };
-    if (kind === 'record') return restoreRecord(pool, seat, table, Number(id));
-    return { plan: await makePlan(pool, seat, await changesToRestore(pool, seat, batch, String(id))) };
+    if (kind === 'record') return restoreRecord(pool, access, table, Number(id));
+    return { plan: await makePlan(pool, access, await changesToRestore(pool, access, batch, String(id))) };
   },
 });
 
@@ -180,7 +180,7 @@ export const getStructureCheck = workspaceEndpoint({
   summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
   role: 'reader',
   answers: '{defects: [{table, words}]}',
-  answer: async ({ pool, seat }) => ({ defects: await structureDefects(pool, seat.whole) }),
+  answer: async ({ pool, access }) => ({ defects: await structureDefects(pool, access.whole) }),
 });
 
 export const getStructureSteps = workspaceEndpoint({
@@ -190,7 +190,7 @@ export const getStructureSteps = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(200) }),
   answers: '{steps: [{batch, at, by, title}]}',
-  answer: async ({ pool, seat, query }) => ({ steps: await structureSteps(pool, seat, query.limit as number) }),
+  answer: async ({ pool, access, query }) => ({ steps: await structureSteps(pool, access, query.limit as number) }),
 });
 
 export const getStructureAt = workspaceEndpoint({
@@ -201,9 +201,10 @@ export const getStructureAt = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ to: recordId }),
   answers: '{tables, difference: [{kind, what, changes: [{of, before, now}]}]}',
-  answer: async ({ pool, seat, params, query }) => {
-    const before = await structureAfter(pool, seat, numberAt(params.batch));
-    const now = query.to === undefined ? seat.workspace.model : await structureAfter(pool, seat, query.to as number);
+  answer: async ({ pool, access, params, query }) => {
+    const before = await structureAfter(pool, access, numberAt(params.batch));
+    const now =
+      query.to === undefined ? access.workspace.model : await structureAfter(pool, access, query.to as number);
     return { ...modelJson(before), difference: structureDifference(before, now) };
   },
 });
@@ -217,11 +218,11 @@ export const getStructureExport = workspaceEndpoint({
   role: 'reader',
   query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
   answers: 'application/json, application/sql or application/zip',
-  answer: ({ pool, seat, query }) => {
-    const { workspace } = seat;
+  answer: ({ pool, access, query }) => {
+    const { workspace } = access;
     if (query.format === 'datapackage')
       return Promise.resolve(
-        new Response(streamOf(workspacePackage(pool, seat, (field) => fieldJson(workspace.model, field))), {
+        new Response(streamOf(workspacePackage(pool, access, (field) => fieldJson(workspace.model, field))), {
           headers: {
             'content-type': 'application/zip',
             'content-disposition': `attachment; filename="${workspace.key}.zip"`,
@@ -262,11 +263,11 @@ export const postStructureImport = workspaceEndpoint({
       .required(),
   }).unknown(true),
   answers: '{id, effects, possible}',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const structure = body as StructureJson;
     const over = await withTargets(
       pool,
-      seat,
+      access,
       structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
     );
     return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, readChange));
@@ -279,7 +280,7 @@ export const getWeavePlaces = workspaceEndpoint({
   summary: 'Where people put the tables in Weave',
   role: 'reader',
   answers: '{places: {table: {x, y}}}',
-  answer: async ({ pool, seat }) => ({ places: await readPlaces(pool, seat) }),
+  answer: async ({ pool, access }) => ({ places: await readPlaces(pool, access) }),
 });
 
 export const putWeavePlaces = workspaceEndpoint({
@@ -294,8 +295,8 @@ export const putWeavePlaces = workspaceEndpoint({
       .required(),
   }),
   answers: '{places}',
-  answer: async ({ pool, seat, body }) => ({
-    places: await savePlaces(pool, seat, (body as { places: WeavePlaces }).places),
+  answer: async ({ pool, access, body }) => ({
+    places: await savePlaces(pool, access, (body as { places: WeavePlaces }).places),
   }),
 });
 
@@ -305,7 +306,7 @@ export const getWork = workspaceEndpoint({
   summary: 'Long changes that go on',
   role: 'reader',
   answers: '{work: [{kind: "plan"|"undo"|"edit", id, phase, done, of, seconds}]}',
-  answer: async ({ pool, seat }) => ({ work: await workAt(pool, seat) }),
+  answer: async ({ pool, access }) => ({ work: await workAt(pool, access) }),
 });
 
 export const deleteWork = workspaceEndpoint({
@@ -320,8 +321,8 @@ export const deleteWork = workspaceEndpoint({
     id: recordId.required(),
   }),
   answers: '{}; its own call answers 409',
-  answer: async ({ pool, seat, body }) => {
-    await stopWork(pool, seat, body as WorkName);
+  answer: async ({ pool, access, body }) => {
+    await stopWork(pool, access, body as WorkName);
     return {};
   },
 });

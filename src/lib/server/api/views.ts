@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { viewOfAll } from '$core/model/view';
 import { viewJson, type ViewJson } from '$core/query/viewJson';
-import { tableAt } from '../access/seat';
+import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { wholeNumber } from '../base/numbers';
 import {
@@ -31,15 +31,15 @@ export const listViews = workspaceEndpoint({
   summary: 'The views of a table that you have: everybody’s, then your own',
   role: 'reader',
   answers: '{views: [{id, personal, favourite, view, lost}]}; `lost` says what of it uses fields that are gone',
-  answer: async ({ pool, seat, params }) => {
-    const table = tableAt(seat, params.t ?? '');
-    const views = await viewsOf(pool, seat, table);
+  answer: async ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    const views = await viewsOf(pool, access, table);
     return {
       views: views.map(({ view, personal, favourite }) => ({
         id: view.id,
         personal,
         favourite,
-        ...viewJson(seat.workspace.model, table, view),
+        ...viewJson(access.workspace.model, table, view),
       })),
     };
   },
@@ -52,14 +52,14 @@ export const postView = workspaceEndpoint({
   role: 'reader',
   body: Joi.object({ view: viewSchema.required(), ...saving }),
   answers: '{id}; 409 where one has that name',
-  answer: async ({ pool, seat, params, body }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
     const { view, ...how } = body as { view: Partial<ViewJson> } & ViewSaving;
     const made = await addView(
       pool,
-      seat,
+      access,
       table,
-      partFrom(seat.workspace.model, table, 'view', { ...viewOfAll(), id: '' }, view, '/view'),
+      partFrom(access.workspace.model, table, 'view', { ...viewOfAll(), id: '' }, view, '/view'),
       how,
     );
     return { id: made.id };
@@ -74,8 +74,8 @@ export const patchView = workspaceEndpoint({
   role: 'reader',
   body: Joi.object({ view: viewSchema, personal: Joi.boolean(), at: saving.at, favourite: Joi.boolean() }).min(1),
   answers: '{id}',
-  answer: async ({ pool, seat, params, body }) => {
-    const table = tableAt(seat, params.t ?? '');
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
     const {
       view: sent,
       personal,
@@ -83,12 +83,12 @@ export const patchView = workspaceEndpoint({
       favourite,
     } = body as { view?: Partial<ViewJson>; personal?: boolean; at?: number; favourite?: boolean };
     const id = params.id ?? '';
-    const view = await viewNamed(pool, seat, table, id);
+    const view = await viewNamed(pool, access, table, id);
     if (favourite !== undefined)
-      await setFavourite(pool, seat, { kind: 'view', target: keptName(table, view.id) }, favourite);
+      await setFavourite(pool, access, { kind: 'view', target: keptName(table, view.id) }, favourite);
     if (sent !== undefined || personal !== undefined || at !== undefined) {
-      const held = (await viewsOf(pool, seat, table)).find((one) => one.view.id === view.id);
-      await saveView(pool, seat, table, partFrom(seat.workspace.model, table, 'view', view, sent ?? {}, '/view'), {
+      const held = (await viewsOf(pool, access, table)).find((one) => one.view.id === view.id);
+      await saveView(pool, access, table, partFrom(access.workspace.model, table, 'view', view, sent ?? {}, '/view'), {
         personal: personal ?? held?.personal ?? false,
         at,
       });
@@ -103,8 +103,8 @@ export const deleteView = workspaceEndpoint({
   summary: 'Take a view away; its records stay',
   role: 'reader',
   answers: '{id}',
-  answer: async ({ pool, seat, params }) => {
-    await removeView(pool, seat, tableAt(seat, params.t ?? ''), params.id ?? '');
+  answer: async ({ pool, access, params }) => {
+    await removeView(pool, access, tableAt(access, params.t ?? ''), params.id ?? '');
     return { id: params.id };
   },
 });

@@ -16,7 +16,7 @@ import {
   type WorkspaceSettings,
   type WorkspaceWish,
 } from '../workspaces/workspaces';
-import { seatOver, tableAt, takeSeat, type Seat } from '../access/seat';
+import { accessOver, tableAt, authorize, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { expandedChanges, changesSchema, type ChangeJson } from './changes/changes';
@@ -84,13 +84,13 @@ export const putFavourite = workspaceEndpoint({
   role: 'reader',
   body: Joi.object({ table: Joi.string(), favourite: Joi.boolean().required() }),
   answers: '{}',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const { table, favourite } = body as { table?: string; favourite: boolean };
     const what =
       table === undefined
         ? ({ kind: 'workspace', target: 'all' } as const)
-        : ({ kind: 'table', target: tableAt(seat, table).id } as const);
-    await setFavourite(pool, seat, what, favourite);
+        : ({ kind: 'table', target: tableAt(access, table).id } as const);
+    await setFavourite(pool, access, what, favourite);
     return {};
   },
 });
@@ -101,7 +101,7 @@ export const getModel = workspaceEndpoint({
   summary: 'The structure as one JSON value',
   role: 'reader',
   answers: '{version, tables: [{id, key, label, fields: […]}]}',
-  answer: async ({ seat }) => ({ version: seat.workspace.version, ...modelJson(seat.workspace.model) }),
+  answer: async ({ access }) => ({ version: access.workspace.version, ...modelJson(access.workspace.model) }),
 });
 
 export const postPlan = workspaceEndpoint({
@@ -113,9 +113,9 @@ export const postPlan = workspaceEndpoint({
   body: Joi.object({ changes: changesSchema.required() }),
   answers:
     '{id, effects: [{change, source, counts, samples, dependents, carries, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
-  answer: async ({ pool, seat, body }) => {
+  answer: async ({ pool, access, body }) => {
     const { changes } = body as { changes: ChangeJson[] };
-    const over = await withForeign(pool, seat, changes);
+    const over = await withForeign(pool, access, changes);
     const expanded = expandedChanges(over.workspace.model, changes);
     const plan = await makePlan(pool, over, expanded.changes);
     return { ...plan, effects: plan.effects.map((effect, index) => ({ ...effect, source: expanded.sources[index] })) };
@@ -123,12 +123,16 @@ export const postPlan = workspaceEndpoint({
 });
 
 /**
- * The seat with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there.
+ * The access with the workspaces beside it that new links name as `workspace.table`; what one may not see is not there.
  */
-export async function withForeign(pool: Pool, seat: Seat, changes: readonly ChangeJson[]): Promise<Seat> {
+export async function withForeign(
+  pool: Pool,
+  access: WorkspaceAccess,
+  changes: readonly ChangeJson[],
+): Promise<WorkspaceAccess> {
   return withTargets(
     pool,
-    seat,
+    access,
     changes.flatMap((change) => [
       ...('to' in change && typeof change.to === 'string' ? [change.to] : []),
       ...('field' in change && typeof change.field === 'object' && change.field.to ? [change.field.to] : []),
@@ -137,13 +141,17 @@ export async function withForeign(pool: Pool, seat: Seat, changes: readonly Chan
   );
 }
 
-/** The seat with the workspaces of these tables beside it, of which those elsewhere are named as `workspace.table`. */
-export async function withTargets(pool: Pool, seat: Seat, named: readonly string[]): Promise<Seat> {
+/** The access with the workspaces of these tables beside it, of which those elsewhere are named as `workspace.table`. */
+export async function withTargets(
+  pool: Pool,
+  access: WorkspaceAccess,
+  named: readonly string[],
+): Promise<WorkspaceAccess> {
   const keys = [...new Set(named.filter((name) => name.includes('.')).map((name) => name.split('.')[0] ?? ''))];
-  const homes = await Promise.all(keys.map((key) => takeSeat(pool, seat.person, key, 'administrator')));
-  return seatOver(
+  const homes = await Promise.all(keys.map((key) => authorize(pool, access.person, key, 'administrator')));
+  return accessOver(
     pool,
-    seat,
+    access,
     homes.map(({ workspace }) => workspace),
   );
 }
@@ -154,8 +162,8 @@ export const postPlanApply = workspaceEndpoint({
   summary: 'Apply a plan whole',
   role: 'editor',
   answers: '{batch, model}; 409 when the structure moved on meanwhile',
-  answer: async ({ pool, seat, params }) => {
-    const { batch, model } = await applyPlan(pool, seat, numberAt(params.id));
+  answer: async ({ pool, access, params }) => {
+    const { batch, model } = await applyPlan(pool, access, numberAt(params.id));
     return { batch, model: modelJson(model) };
   },
 });
@@ -172,12 +180,12 @@ export const getHistory = workspaceEndpoint({
     limit: Joi.number().integer().min(1).max(500).default(100),
   }),
   answers: '{batches: [{id, at, by, kind, title, undoneBy}]}',
-  answer: async ({ pool, seat, query }) => ({
+  answer: async ({ pool, access, query }) => ({
     batches: await readHistory(
       pool,
-      seat,
+      access,
       {
-        table: query.table === undefined ? undefined : tableAt(seat, String(query.table)),
+        table: query.table === undefined ? undefined : tableAt(access, String(query.table)),
         record: query.record as number | undefined,
         person: query.person as number | undefined,
       },
@@ -194,10 +202,10 @@ export const postUndo = workspaceEndpoint({
   body: Joi.object({ dry: Joi.boolean().default(false) }),
   answers:
     '{batch}; 409 with what stands in the way; dry {batch, title, effects, records: [{table, label, back, changed, deleted}], standing, possible}',
-  answer: ({ pool, seat, params, body }) =>
+  answer: ({ pool, access, params, body }) =>
     (body as { dry: boolean }).dry
-      ? planUndo(pool, seat, numberAt(params.id))
-      : undoBatch(pool, seat, numberAt(params.id)),
+      ? planUndo(pool, access, numberAt(params.id))
+      : undoBatch(pool, access, numberAt(params.id)),
 });
 
 /** A number in an address; anything else is not there. */
@@ -218,9 +226,9 @@ export const postUndoOwn = workspaceEndpoint({
       .description('refuse with what it is, in `undo`, where it concerns more than one record'),
   }),
   answers: '{batch, title}; 409 with `undo` where the latest edit is elsewhere, or concerns many and `ask` is set',
-  answer: ({ pool, seat, body }) => {
+  answer: ({ pool, access, body }) => {
     const { table, ask } = body as { table?: string; ask: boolean };
-    return undoOwn(pool, seat, { ask, ...(table === undefined ? {} : { within: tableAt(seat, table).id }) });
+    return undoOwn(pool, access, { ask, ...(table === undefined ? {} : { within: tableAt(access, table).id }) });
   },
 });
 
@@ -230,5 +238,5 @@ export const postRedoOwn = workspaceEndpoint({
   summary: 'Do again what you undid last, while you have edited nothing since',
   role: 'editor',
   answers: '{batch, title}',
-  answer: ({ pool, seat }) => redoOwn(pool, seat),
+  answer: ({ pool, access }) => redoOwn(pool, access),
 });

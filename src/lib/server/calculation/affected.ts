@@ -3,80 +3,98 @@ import type { FieldId } from '$core/model/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
-import { tableName } from '../access/seat';
-import { statementEpoch, prepared, withIds } from '../sql/statement';
-import { mostLimited, type Ids, type Recalculation } from './changedValues';
+import { tableSql } from '../access/workspaceAccess';
+import { among, prepared, statementEpoch, type Row } from '../sql/statement';
+
+import { mostLimited, type Effects, type Ids, type Known } from './effects';
+import type { Recalculation } from './recalculation';
+import { empty, identifier, join, sql } from '../base/sql';
+
+/** Records that may differ, and what was read and locked on the way to them. */
+export interface Affected {
+  readonly ids: Ids;
+  readonly effects: readonly Effects[];
+}
 
 /** The records whose value may differ, by one of the things it comes from, given what changed. */
 export async function affectedOver(
   run: Recalculation,
+  known: Known,
   { path, field }: Dependency,
-  changed: Ids = run.changed.of(field),
-): Promise<Ids> {
+  changed: Ids = known.of(field),
+): Promise<Affected> {
   let ids = changed;
-  for (const step of path.toReversed()) ids = await stepBack(run, step, ids);
-  return ids;
+  const effects: Effects[] = [];
+  for (const step of path.toReversed()) {
+    if (ids === 'all' || ids.size === 0) break;
+    const back = await stepBack(run, known, step, ids);
+    effects.push(...back.effects);
+    ids = back.ids;
+  }
+  return { ids, effects };
 }
 
 /** The records whose value of a calculated field may differ, given what changed. */
-export async function affectedRecords(run: Recalculation, table: Table, on: readonly Dependency[]): Promise<Ids> {
-  const affected = new Set<number>(run.changed.madeIn(table));
+export async function affectedRecords(
+  run: Recalculation,
+  known: Known,
+  table: Table,
+  on: readonly Dependency[],
+): Promise<Affected> {
+  const affected = new Set<number>(known.madeIn(table.id));
+  const effects: Effects[] = [];
   for (const dependency of on) {
-    if (!run.changed.has(dependency.field)) continue;
-    const ids = await affectedOver(run, dependency);
-    if (ids === 'all') return 'all';
-    for (const id of ids) affected.add(id);
+    if (!known.has(dependency.field)) continue;
+    const over = await affectedOver(run, known, dependency);
+    effects.push(...over.effects);
+    if (over.ids === 'all') return { ids: 'all', effects };
+    for (const id of over.ids) affected.add(id);
   }
-  return affected;
+  return { ids: affected, effects };
 }
 
-/**
- * From records at the end of a step to those at its beginning. Records that are passed are locked (see withWorkspace).
- */
-async function stepBack(run: Recalculation, step: FieldId, ids: Ids): Promise<Ids> {
-  if (ids === 'all' || ids.size === 0) return ids;
+/** From records at the end of a step to those at its beginning. Records that are passed are locked (lock.ts). */
+async function stepBack(run: Recalculation, known: Known, step: FieldId, ids: ReadonlySet<number>): Promise<Affected> {
   const { model } = run.workspace;
   const { field, table } = fieldOf(model, step);
-  if (field.type.kind === 'counterpart') {
-    const link = field.type.link;
-    const back = new Set<number>();
-    const unknown = [...ids].filter((id) => {
-      const known = run.changed.targetsOf(link, id);
-      known?.forEach((target) => back.add(target));
-      return known === undefined;
-    });
-    if (unknown.length > 0) {
-      const from = fieldOf(model, link);
-      const rows = await lockLinks(run, from.table, '_id', unknown);
-      rows.forEach((row) => typeof row[from.field.key] === 'number' && back.add(row[from.field.key] as number));
-    }
-    return back.size > mostLimited ? 'all' : back;
+  if (field.type.kind !== 'counterpart') {
+    const { rows, effects } = await lockLinks(run, table, field.key, [...ids]);
+    return { ids: rows.length > mostLimited ? 'all' : new Set(rows.map((row) => row._id as number)), effects };
   }
-  const rows = await lockLinks(run, table, quoteIdentifier(field.key), [...ids]);
-  return rows.length > mostLimited ? 'all' : new Set(rows.map((row) => row._id as number));
+  const link = field.type.link;
+  const targets = [...ids].map((id) => [id, known.targetsOf(link, id)] as const);
+  const back = new Set(targets.flatMap(([, known]) => [...(known ?? [])]));
+  const unknown = targets.flatMap(([id, known]) => (known === undefined ? [id] : []));
+  const from = fieldOf(model, link);
+  const { rows, effects } =
+    unknown.length > 0 ? await lockLinks(run, from.table, '_id', unknown) : { rows: [], effects: [] };
+  for (const row of rows) if (typeof row[from.field.key] === 'number') back.add(row[from.field.key] as number);
+  return { ids: back.size > mostLimited ? 'all' : back, effects };
 }
 
 export const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
 
-/** Reads and locks records with their links, and remembers where those lead. */
+/** Where the links of these records of a table point. */
+export const targetsIn = (table: Table, rows: readonly Row[]): NonNullable<Effects['targets']> =>
+  linksOf(table).flatMap(({ id, key }) =>
+    rows.map((row) => [id, row._id as number, row[key] as number | null] as const),
+  );
+
+/** Reads and locks the records that have one of these ids in a column, with their links. */
 async function lockLinks(
   run: Recalculation,
   table: Table,
   column: string,
   ids: readonly number[],
-): Promise<Record<string, unknown>[]> {
-  const links = linksOf(table);
-  const columns = ['_id', ...links.map(({ key }) => quoteIdentifier(key))].join(', ');
-  const lock = run.whole ? '' : ' order by _id for no key update';
-  const { where, parameter } = withIds(column, ids);
+): Promise<{ readonly rows: readonly Row[]; readonly effects: readonly Effects[] }> {
+  const columns = ['_id', ...linksOf(table).map(({ key }) => key)].map(identifier);
   const { rows } = await prepared(
     run.client,
-    `select ${columns} from ${tableName(run.workspace, table)} where ${where}${lock}`,
-    [parameter],
+    sql`
+      select ${join(columns)} from ${tableSql(run.workspace, table)} where ${among(identifier(column), ids)}
+      ${run.exclusive ? empty : sql`order by _id for no key update`}
+    `,
     statementEpoch(run.workspace),
   );
-  for (const row of rows)
-    for (const link of links) run.changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
-  return rows;
+  return { rows, effects: [{ targets: targetsIn(table, rows) }] };
 }

@@ -2,116 +2,107 @@ import { dependsOnDay } from '$core/flow/dependencies';
 import { layersOf, type CalculatedField } from '$core/flow/graph';
 import { compileFormulas, fitted } from '$core/formula/compiler';
 import { isStored, typeAs } from '$core/model/model';
-import type { Model, Table } from '$core/types/model';
+import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, type WorkspaceState } from '../access/seat';
-import { statementEpoch, prepared, withIds } from '../sql/statement';
-import { linksOf } from './affected';
-import type { Ids, Recalculation } from './changedValues';
-import { areLocked, lockedNext, withNextLocked } from './nextLocks';
+import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { columnNames } from '../sql/column';
 
-/** One statement for all affected fields of a table at one depth; which records differed. */
+import { among, prepared, statementEpoch, written } from '../sql/statement';
+import { linksOf, targetsIn } from './affected';
+import type { Effects, Ids, Known } from './effects';
+import { parentLinks, withParentsLocked } from './parentsToLock';
+import type { Recalculation } from './recalculation';
+import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
+
+/** What a step of the calculation rewrote. */
+export interface StepDone {
+  readonly differed: Ids;
+  readonly effects: readonly Effects[];
+}
+
+/** One statement for all affected fields of a table at one depth. */
 export async function recalculateStep(
   run: Recalculation,
+  known: Known,
   table: Table,
   fields: readonly CalculatedField[],
   ids: Ids,
-): Promise<Ids> {
-  const { client, workspace, changed } = run;
-  const name = tableName(workspace, table);
-  const limit = ids === 'all' ? null : withIds('_id', [...ids]);
-  const limited = limit !== null;
-  const parameters = limit ? [limit.parameter] : [];
-  const locked = run.whole || (ids !== 'all' && areLocked(run, table, ids));
-  // Records that aggregate are locked in a statement of their own first: the one that aggregates then sees what the
-  // holder of the lock committed. Without it, two people editing two children would each sum without the other.
-  if (limit && !locked && fields.some(({ on }) => on.some(({ path }) => path.length > 0)))
-    await prepared(
-      client,
-      `select 1 from ${name} where ${limit.where} order by _id for no key update`,
-      parameters,
-      statementEpoch(workspace),
-    );
-  const { rowCount, rows } = await prepared(
-    client,
-    stepStatement(run.workspace, table, fields, limit && limit.where, limited ? 'each' : 'grouped', !run.whole),
-    parameters,
-    statementEpoch(workspace),
-  );
-  if (rowCount === 0) return new Set();
-  const links = linksOf(table);
+): Promise<StepDone> {
+  const { client, workspace, exclusive } = run;
+  await lockAggregating(run, known, table, fields, ids);
+  const limit = ids === 'all' ? null : among(raw('r._id'), [...ids]);
+  const statement = stepStatement(workspace, table, fields, limit, limit ? 'each' : 'grouped', !exclusive);
+  const { rowCount, rows } = await prepared(client, statement, statementEpoch(workspace));
+  if (rowCount === 0) return { differed: new Set(), effects: [] };
   // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
-  const differed: Ids = limited ? new Set(rows.map((row) => row._id as number)) : 'all';
-  for (const row of rows)
-    for (const link of links) changed.addTarget(link.id, row._id as number, row[link.key] as number | null);
-  if (limited && !run.whole)
-    for (const { link, target } of lockedNext(
-      workspace.model,
-      table,
-      fields.map(({ field }) => field.id),
-    ))
-      changed.addLocked(
-        target.id,
-        rows.flatMap((row) => (typeof row[link.key] === 'number' ? [row[link.key] as number] : [])),
-      );
-  for (const { field } of fields) changed.add(field.id, differed);
-  return differed;
+  const differed: Ids = limit ? new Set(rows.map((row) => row._id as number)) : 'all';
+  const calculated = fields.map(({ field }) => field.id);
+  const parents = limit && !exclusive ? parentLinks(workspace.model, table, calculated) : [];
+  const locked = parents.map(({ link, target }) => {
+    const targets = rows.flatMap((row) => (typeof row[link.key] === 'number' ? [row[link.key] as number] : []));
+    return [target.id, targets] as const;
+  });
+  const changed = calculated.map((field) => [field, differed] as const);
+  return { differed, effects: [{ changed, locked, targets: targetsIn(table, rows) }] };
 }
 
-const statements = new WeakMap<Model, Map<string, string>>();
+/**
+ * Records that aggregate are locked in a statement before the one that aggregates: this one then sees what the holder
+ * of the lock committed. Without it, two people who edit two children would each sum without the other.
+ */
+async function lockAggregating(
+  { client, workspace, exclusive }: Recalculation,
+  known: Known,
+  table: Table,
+  fields: readonly CalculatedField[],
+  ids: Ids,
+): Promise<void> {
+  if (ids === 'all' || exclusive || known.areLocked(table.id, ids)) return;
+  if (!fields.some(({ on }) => on.some(({ path }) => path.length > 0))) return;
+  await prepared(
+    client,
+    sql`
+      select 1 from ${tableSql(workspace, table)} where ${among(identifier('_id'), [...ids])}
+      order by _id for no key update
+    `,
+    statementEpoch(workspace),
+  );
+}
 
 /**
- * The statement that works out fields of one table, for the records of a condition on `_id` or all; kept for as long as
- * the model is. For a condition that takes very many, aggregates are better `grouped`.
+ * The statement that works out fields of one table, for the records of a condition on `r._id` or all. For a condition
+ * that takes very many, aggregates are better `grouped`. `locks`: the records that aggregate what it changes are locked
+ * by it.
  */
 export function stepStatement(
   workspace: WorkspaceState,
   table: Table,
   fields: readonly CalculatedField[],
-  limit: string | null,
-  aggregates: 'each' | 'grouped' = limit === null ? 'grouped' : 'each',
+  limit: Sql | null,
+  aggregates: 'each' | 'grouped',
   locks = false,
-): string {
-  const kept = statements.get(workspace.model) ?? new Map<string, string>();
-  statements.set(workspace.model, kept);
-  const { day } = homeOf(workspace, table);
+): Sql {
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
-  const limited = limit !== null;
-  const key = [
-    workspace.key,
-    ...(workspace.beside ?? []),
-    limit,
-    aggregates,
-    locks,
-    dated ? day : '',
-    ...fields.map(({ field }) => field.id),
-  ].join();
-  const known = kept.get(key);
-  if (known) return known;
-  const name = tableName(workspace, table);
-  const columns = fields.map(({ field }) => quoteIdentifier(field.key));
-  const returned =
-    limited && aggregates === 'each'
-      ? ` returning t._id${linksOf(table)
-          .map((link) => `, t.${quoteIdentifier(link.key)}`)
-          .join('')}`
-      : '';
-  const update =
-    `update ${name} t set ${columns.map((column) => `${column} = c.${column}`).join(', ')} ` +
-    `from (${layersSql(workspace, table, fields, limit, aggregates)}) c ` +
-    `where t._id = c._id and (${columns.map((column) => `t.${column} is distinct from c.${column}`).join(' or ')})${returned}`;
-  const statement =
-    returned !== '' && locks
-      ? withNextLocked(
-          workspace,
-          table,
-          fields.map(({ field }) => field.id),
-          update,
-        )
-      : update;
-  kept.set(key, statement);
-  return statement;
+  const day = dated ? homeOf(workspace, table).day : '';
+  const ids = fields.map(({ field }) => field.id);
+  const key = ['step', workspace.key, ...(workspace.shadowed ?? []), limit?.text, aggregates, locks, day, ...ids].join();
+  return written(workspace.model, key, limit?.values ?? [], () => {
+    const names = fields.map(({ field }) => identifier(field.key));
+    const returned = limit !== null && aggregates === 'each';
+    const update = sql`
+      update ${tableSql(workspace, table)} t
+      set ${join(names.map((name) => sql`${name} = c.${name}`))}
+      from (${layersSql(workspace, table, fields, limit, aggregates)}) c
+      where t._id = c._id
+        and (${join(
+          names.map((name) => sql`t.${name} is distinct from c.${name}`),
+          ' or ',
+        )})
+      ${returned ? sql`returning ${join([raw('t._id'), ...columnNames(linksOf(table), 't')])}` : empty}
+    `;
+    return returned && locks ? withParentsLocked(workspace, table, ids, update) : update;
+  });
 }
 
 /**
@@ -122,38 +113,47 @@ function layersSql(
   workspace: WorkspaceState,
   table: Table,
   fields: readonly CalculatedField[],
-  limit: string | null,
+  limit: Sql | null,
   aggregates: 'each' | 'grouped',
-): string {
+): Sql {
   const { day, zone } = homeOf(workspace, table);
+  const options = {
+    model: workspace.model,
+    nameOf: (other: Table) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    root: 'r',
+    aggregates,
+  };
   const layers = layersOf(fields);
-  let from = tableName(workspace, table);
+  let from = tableSql(workspace, table);
   const done: Field[] = [];
   for (const [index, layer] of layers.entries()) {
-    const formulas = layer.map(({ field }) => typeAs(field, 'formula').formula);
-    const options = {
-      model: workspace.model,
-      nameOf: (other: Table) => tableName(workspace, other),
-      today: `'${day}'::date`,
-      zone,
-      root: 'r',
-      aggregates,
-    };
-    const { raw, joins } = compileFormulas(formulas, options);
-    const made = layer.map(({ field }, place) => `${raw[place] ?? 'null'} as ${quoteIdentifier(field.key)}`);
+    const { raw: values, joins } = compileFormulas(
+      layer.map(({ field }) => typeAs(field, 'formula').formula),
+      options,
+    );
+    const made = layer.map(
+      ({ field }, place) => sql`
+      ${raw(values[place] ?? 'null')} as ${identifier(field.key)}
+    `,
+    );
     const later = layers.slice(index + 1).flat();
     const passed = [...new Set([...done, ...columnsRead(table, later)])].filter(
       (one) => !layer.some(({ field }) => field.id === one.id),
     );
-    const picked = ['r._id', ...passed.map(({ key }) => `r.${quoteIdentifier(key)}`), ...made];
-    const where = index === 0 && limit !== null ? ` where r.${limit}` : '';
     // `offset 0` keeps PostgreSQL from writing the expressions out wherever a value is used: each is worked out once.
-    const worked = `select ${picked.join(', ')} from ${index === 0 ? from : `(${from})`} r ${joins}${where} offset 0`;
-    const fits = layer.map(
-      ({ field }) =>
-        `${fitted(`q.${quoteIdentifier(field.key)}`, typeAs(field, 'formula').result)} as ${quoteIdentifier(field.key)}`,
-    );
-    from = `select ${['q._id', ...passed.map(({ key }) => `q.${quoteIdentifier(key)}`), ...fits].join(', ')} from (${worked}) q`;
+    const worked = sql`
+      select ${join([raw('r._id'), ...columnNames(passed, 'r'), ...made])}
+      from ${index === 0 ? from : sql`(${from})`} r ${raw(joins)}
+      ${index === 0 && limit !== null ? sql`where ${limit}` : empty}
+      offset 0
+    `;
+    const fits = layer.map(({ field }) => {
+      const value = fitted(`q.${quoteIdentifier(field.key)}`, typeAs(field, 'formula').result);
+      return sql`${raw(value)} as ${identifier(field.key)}`;
+    });
+    from = sql`select ${join([raw('q._id'), ...columnNames(passed, 'q'), ...fits])} from (${worked}) q`;
     done.push(...layer.map(({ field }) => field));
   }
   return from;

@@ -2,11 +2,12 @@ import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/fieldTypes/date';
 import { tablesToTell } from '../database/changeEvents';
 import { withWorkspace } from '../access/lock';
-import { systemSeat, withModel } from '../access/seat';
+import { systemAccess, withModel } from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { ChangedValues, recalculate } from './recalculate';
+import { recalculate } from './recalculate';
 import { dayDependent } from './calculatedFields';
+import { sql } from '../base/sql';
 
 /**
  * Brings every workspace whose day is over to its new day: what depends on `today()` is worked out again. Called at
@@ -16,8 +17,8 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
   const rows = await catalogueOn(pool).select().from(workspaces);
   const due = rows.filter(({ zone, day }) => dayIn(zone, instant) > day);
   for (const workspace of due) {
-    const seat = systemSeat(await withModel(pool, workspace));
-    await withWorkspace(pool, seat, 'whole', async (client) => {
+    const access = systemAccess(await withModel(pool, workspace));
+    await withWorkspace(pool, access, 'exclusive', async (client) => {
       const [current] = await catalogueOn(client).select().from(workspaces).where(eq(workspaces.id, workspace.id));
       const day = dayIn(workspace.zone, instant);
       if (!current || current.day >= day) return;
@@ -26,13 +27,12 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
       const run = {
         client,
         workspace: now,
-        whole: true,
-        changed: new ChangedValues(),
+        exclusive: true,
         anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
       };
       const touched = await recalculate(run);
       const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
-      await client.query(`select pg_notify('loom', $1)`, [JSON.stringify(event)]);
+      await client.query(sql`select pg_notify('loom', ${JSON.stringify(event)})`);
     });
   }
   return due.length;

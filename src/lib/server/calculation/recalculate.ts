@@ -1,67 +1,54 @@
-import { calculationSteps, type CalculatedField } from '$core/flow/graph';
-import type { FieldId } from '$core/model/identity';
-import { tableOf, typeAs } from '$core/model/model';
-import type { Model, Table } from '$core/types/model';
-import type { Field } from '$core/types/field';
-import { NeedsWhole } from '../access/lock';
-import { tableName } from '../access/seat';
-import { statementEpoch, prepared } from '../sql/statement';
+import { calculationSteps, type CalculatedField, type CalculationStep } from '$core/flow/graph';
+import type { Table } from '$core/types/model';
 import { affectedRecords } from './affected';
 import { recalculateStep } from './calculationStep';
-import { ChangedValues, mostLimited, ReachesMany, type Ids, type Recalculation } from './changedValues';
+import { Gathered, mostLimited, type Effects, type Ids } from './effects';
 import { recalculateHierarchy } from './hierarchy';
-
-export { ChangedValues, ReachesMany, type Recalculation };
+import { requireAlone, type Recalculation } from './recalculation';
 
 /**
- * Brings everything that comes from the changed values up to date, step by step in the order of `calculationSteps`.
- * Each step is limited to the records that can be affected and writes only values that differ; those are what the next
- * step starts from. Returns the tables of which records were rewritten.
+ * Brings everything that comes from what a write did up to date, step by step in the order of `calculationSteps`. Each
+ * step is limited to the records that can be affected and writes only values that differ; those are what the next step
+ * starts from. Returns the tables of which records were rewritten.
  */
-export async function recalculate(run: Recalculation): Promise<Set<Table>> {
+export async function recalculate(run: Recalculation, effects: readonly Effects[] = []): Promise<Set<Table>> {
+  const known = new Gathered(effects);
   const touched = new Set<Table>();
   const steps = calculationSteps(run.workspace.model);
   for (const [index, step] of steps.entries()) {
-    const fields: CalculatedField[] = [];
-    let ids: Ids = new Set<number>();
-    for (const field of step.fields) {
-      const affected = run.anew?.has(field.field.id) ? 'all' : await affectedRecords(run, field.table, field.on);
-      // What comes from another field of the step on the same record is worked out with it.
-      const follows = field.on.some(
-        (one) => one.path.length === 0 && fields.some((other) => other.field.id === one.field),
-      );
-      if (affected !== 'all' && affected.size === 0 && !follows) continue;
-      fields.push(field);
-      ids = ids === 'all' || affected === 'all' ? 'all' : new Set([...ids, ...affected]);
-    }
+    const { fields, ids } = await affectedBy(run, known, step);
     if (fields.length === 0) continue;
-    if (ids !== 'all' && ids.size > mostLimited) ids = 'all';
-    if (ids === 'all' && run.ask) throw new ReachesMany();
-    if (ids === 'all' && !run.whole) throw new NeedsWhole();
-    if (ids === 'all') await run.tell?.('calculation', index, steps.length);
-    const differed = step.hierarchy
-      ? await recalculateHierarchy(run, step, ids)
-      : await recalculateStep(run, step.table, fields, ids);
-    if (differed === 'all' || differed.size > 0) touched.add(step.table);
+    if (ids === 'all') requireAlone(run);
+    if (ids === 'all') await run.reportProgress?.('calculation', index, steps.length);
+    const done = step.hierarchy
+      ? await recalculateHierarchy(run, known, step, ids)
+      : await recalculateStep(run, known, step.table, fields, ids);
+    for (const one of done.effects) known.merge(one);
+    if (done.differed === 'all' || done.differed.size > 0) touched.add(step.table);
   }
   return touched;
 }
 
-/** Links that some formula reads through, so that pointing them elsewhere must wait for whoever changes the target. */
-function isReadThrough(model: Model, link: FieldId): boolean {
-  return calculationSteps(model).some(({ fields }) =>
-    fields.some(({ on }) => on.some(({ path }) => path.includes(link))),
-  );
-}
-
-/** Holds the new targets of links still until the edit is done, so that none changes unseen (see withWorkspace). */
-export async function shareTargets(run: Recalculation, link: Field, targets: readonly number[]): Promise<void> {
-  if (run.whole || targets.length === 0 || !isReadThrough(run.workspace.model, link.id)) return;
-  const target = tableOf(run.workspace.model, typeAs(link, 'link').to);
-  await prepared(
-    run.client,
-    `select 1 from ${tableName(run.workspace, target)} where _id = any($1) order by _id for share`,
-    [targets],
-    statementEpoch(run.workspace),
-  );
+/** The fields of a step that may differ, and on which records. What was read on the way is merged into what is known. */
+async function affectedBy(
+  run: Recalculation,
+  known: Gathered,
+  step: CalculationStep,
+): Promise<{ readonly fields: readonly CalculatedField[]; readonly ids: Ids }> {
+  const fields: CalculatedField[] = [];
+  let ids: Ids = new Set<number>();
+  for (const field of step.fields) {
+    const affected = run.anew?.has(field.field.id)
+      ? ({ ids: 'all', effects: [] } as const)
+      : await affectedRecords(run, known, field.table, field.on);
+    for (const one of affected.effects) known.merge(one);
+    // What comes from another field of the step on the same record is worked out with it.
+    const follows = field.on.some(
+      (one) => one.path.length === 0 && fields.some((other) => other.field.id === one.field),
+    );
+    if (affected.ids !== 'all' && affected.ids.size === 0 && !follows) continue;
+    fields.push(field);
+    ids = ids === 'all' || affected.ids === 'all' ? 'all' : new Set([...ids, ...affected.ids]);
+  }
+  return { fields, ids: ids !== 'all' && ids.size > mostLimited ? 'all' : ids };
 }

@@ -2,12 +2,13 @@ import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import { migrationLock } from './locks';
 import { catalogueOn, type Client, type Pool } from './pool';
+import { sql } from '../base/sql';
 
 /** Brings the catalogue up to the newest committed migration. */
 export async function migrateCatalogue(pool: Pool, folder = 'migrations'): Promise<void> {
   const client = await pool.connect();
   try {
-    await client.query('select pg_advisory_lock($1)', [migrationLock]);
+    await client.query(sql`select pg_advisory_lock(${migrationLock})`);
     await refuseOlder(client, folder);
     await migrate(catalogueOn(client), {
       migrationsFolder: folder,
@@ -15,7 +16,7 @@ export async function migrateCatalogue(pool: Pool, folder = 'migrations'): Promi
       migrationsTable: 'migrations',
     });
   } finally {
-    await client.query('select pg_advisory_unlock($1)', [migrationLock]).catch(() => undefined);
+    await client.query(sql`select pg_advisory_unlock(${migrationLock})`).catch(() => undefined);
     client.release();
   }
 }
@@ -26,7 +27,9 @@ async function refuseOlder(client: Client, folder: string): Promise<void> {
     `select to_regclass('loom.migrations') is not null as there`,
   );
   if (!there[0]?.there) return;
-  const { rows } = await client.query<{ hash: string }>('select hash from loom.migrations order by created_at limit 1');
+  const { rows } = await client.query<{ hash: string }>(`
+    select hash from loom.migrations order by created_at limit 1
+  `);
   const [first] = readMigrationFiles({ migrationsFolder: folder });
   if (rows[0] && rows[0].hash !== first?.hash)
     throw new Error(

@@ -1,4 +1,5 @@
 import type { Client, Pool } from './pool';
+import { sql } from '../base/sql';
 
 /** What a long change of structure is at, in its order. */
 const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
@@ -24,7 +25,7 @@ export interface Work extends WorkName {
 }
 
 /** Says how far the work of a transaction is. */
-export type Tell = (phase: WorkPhase, done?: number, of?: number) => Promise<void>;
+export type ReportProgress = (phase: WorkPhase, done?: number, of?: number) => Promise<void>;
 
 const marked = (workspace: number) => `loom ${workspace} `;
 
@@ -32,12 +33,16 @@ const marked = (workspace: number) => `loom ${workspace} `;
  * Tells through the name of the connection, which others see at once while what the transaction writes is not to be
  * seen before it ends. The name is as long as the transaction.
  */
-export const tellAs =
-  (client: Client, workspace: number, { kind, id }: WorkName): Tell =>
+export const progressOf =
+  (client: Client, workspace: number, { kind, id }: WorkName): ReportProgress =>
   async (phase, done = 0, of = 1) => {
-    await client.query(`select set_config('application_name', $1, true)`, [
-      `${marked(workspace)}${kind} ${id} ${phase} ${done} ${of}`,
-    ]);
+    await client.query(
+      sql`
+        select set_config(
+          'application_name', ${`${marked(workspace)}${kind} ${id} ${phase} ${done} ${of}`}, true
+        )
+      `,
+    );
   };
 
 interface Backend extends Work {
@@ -47,9 +52,14 @@ interface Backend extends Work {
 /** Who works on a workspace now, the longest first. */
 export async function backendsAt(pool: Pool, workspace: number): Promise<Backend[]> {
   const { rows } = await pool.query<{ pid: number; name: string; seconds: number }>(
-    `select pid, application_name as name, extract(epoch from clock_timestamp() - xact_start)::float as seconds from pg_stat_activity
-     where datname = current_database() and starts_with(application_name, $1) and state <> 'idle' order by xact_start`,
-    [marked(workspace)],
+    sql`
+      select pid, application_name as name,
+        extract(epoch from clock_timestamp() - xact_start)::float as seconds
+      from pg_stat_activity
+      where datname = current_database() and starts_with(application_name, ${marked(workspace)})
+        and state <> 'idle'
+      order by xact_start
+    `,
   );
   return rows.flatMap(({ pid, name, seconds }) => {
     const [, , kind, id, phase, done, of] = name.split(' ');

@@ -1,6 +1,7 @@
 import pg from 'pg';
 import { refuse } from '../base/refusal';
 import type { Client, Pool } from './pool';
+import { sql } from '../base/sql';
 
 const behind = new WeakMap<Pool, Pool>();
 
@@ -26,7 +27,7 @@ export function untilGone(pool: Pool, signal: AbortSignal, others: Pool): Pool {
         if (client.processID !== undefined)
           cancelled.set(
             client,
-            others.query('select pg_cancel_backend($1)', [client.processID]).catch(() => undefined),
+            others.query(sql`select pg_cancel_backend(${client.processID})`).catch(() => undefined),
           );
     },
     { once: true },

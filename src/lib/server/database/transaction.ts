@@ -1,5 +1,6 @@
 import pg from 'pg';
 import { isPool, type Client, type Pool } from './pool';
+import { raw, sql } from '../base/sql';
 
 const serializationFailure = '40001';
 const deadlock = '40P01';
@@ -59,7 +60,7 @@ export async function inTransaction<T>(
     const client = await pool.connect();
     let broken: Error | undefined;
     try {
-      const results = (await client.query(`begin; ${begin}`)) as unknown as pg.QueryResult[] | pg.QueryResult;
+      const results = (await client.query(sql`begin; ${raw(begin)}`)) as unknown as pg.QueryResult[] | pg.QueryResult;
       const value = await work(client, Array.isArray(results) ? results.slice(1) : []);
       await client.query('commit');
       return value;

@@ -1,4 +1,7 @@
 import type { FieldId } from '$core/model/identity';
+import { fieldOf } from '$core/model/model';
+import type { Field } from '$core/types/field';
+import type { Model, Table } from '$core/types/model';
 
 /** A text that did not fit a field, kept beside the record with its reason. */
 export interface Misfit {
@@ -24,4 +27,22 @@ export interface RecordEdits {
   readonly title?: string;
   /** Whether to be asked first, by a refusal with counts, where very many records would be calculated anew. */
   readonly ask?: boolean;
+}
+
+/** The fields that edits may change. A link to many changes where its pairs point. */
+export function editedFields(
+  model: Model,
+  table: Table,
+  { insert = [], update = [], remove = [] }: RecordEdits,
+): readonly Field[] {
+  const everything = insert.length > 0 || remove.length > 0;
+  const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
+  return table.fields
+    .filter(({ id, key }) => everything || names.has(key) || names.has(id))
+    .flatMap((field) => {
+      const { type } = field;
+      return type.kind === 'counterpart' && type.over !== undefined
+        ? [field, fieldOf(model, type.link).field, fieldOf(model, type.over).field]
+        : [field];
+    });
 }

@@ -4,7 +4,7 @@ import { fieldNamed } from '$core/model/model';
 import { type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/types/field';
 import { withWorkspace } from '../access/lock';
-import { refreshSeat, tableAt, type Seat } from '../access/seat';
+import { refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { optionId } from '$core/fieldTypes/option';
 import { applyStructure } from '../structure/structure';
@@ -71,17 +71,22 @@ function sentWords(table: Table, { insert = [], update = [] }: RecordEdits): Map
 
 /**
  * Adds the words that edits bring to open lists, as a change of structure that whoever may enter records may make.
- * Gives the seat after it.
+ * Gives the access after it.
  */
-export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits: RecordEdits): Promise<Seat> {
+export async function addFreeOptions(
+  pool: Pool,
+  access: WorkspaceAccess,
+  table: Table,
+  edits: RecordEdits,
+): Promise<WorkspaceAccess> {
   const growing = (now: Table) =>
     [...sentWords(now, edits)].flatMap(([id, sent]) => {
       const field = now.fields.find((one) => one.id === id);
       const words = field && isOpenList(field) ? newWordsOf(field.type, sent) : [];
       return field && isOpenList(field) && words.length > 0 ? [{ field, words }] : [];
     });
-  if (growing(table).length === 0) return seat;
-  await withWorkspace(pool, seat, 'whole', async (client, now) => {
+  if (growing(table).length === 0) return access;
+  await withWorkspace(pool, access, 'exclusive', async (client, now) => {
     const current = tableAt(now, table.id);
     const lists = growing(current);
     const title = lists
@@ -90,10 +95,10 @@ export async function addFreeOptions(pool: Pool, seat: Seat, table: Table, edits
     // The call itself is not done with this alone.
     if (lists.length > 0)
       await applyStructure(
-        { client, seat: { ...now, call: undefined }, whole: true },
+        { client, access: { ...now, call: undefined }, exclusive: true },
         lists.map(({ field, words }) => growth(current, field, words)),
         { kind: 'plan', title: title.slice(0, 300) },
       );
   });
-  return refreshSeat(pool, seat);
+  return refreshAccess(pool, access);
 }

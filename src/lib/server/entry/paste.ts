@@ -6,7 +6,7 @@ import { readingOfColumn } from '$core/fieldTypes/columnReading';
 import { valueJson, parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/sql';
 import { directory } from '../access/directory';
-import { requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import { requireRole, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
@@ -14,6 +14,7 @@ import { mostProblems } from '../records/draftChecks';
 import { isOpenList } from './freeOptions';
 import { problemsOf, writeRecords, type WriteAnswer } from './write';
 import type { Misfit } from './edits';
+import { join, raw, sql } from '../base/sql';
 
 /** Cells as texts for some fields of some records; a row without a record makes one. */
 export interface PastedCells {
@@ -67,10 +68,15 @@ interface ReadColumn {
 }
 
 /** What would become of pasted cells; nothing is written. */
-export async function previewPaste(pool: Pool, seat: Seat, name: string, pasted: PastedCells): Promise<PastePreview> {
-  requireRole(seat.role, 'editor');
-  const columns = await readColumns(pool, seat, tableAt(seat, name), pasted);
-  const problems = await problemsOf(pool, seat, name, editsOf(pasted, columns, true));
+export async function previewPaste(
+  pool: Pool,
+  access: WorkspaceAccess,
+  name: string,
+  pasted: PastedCells,
+): Promise<PastePreview> {
+  requireRole(access.role, 'editor');
+  const columns = await readColumns(pool, access, tableAt(access, name), pasted);
+  const problems = await problemsOf(pool, access, name, editsOf(pasted, columns, true));
   return {
     ...previewOf(pasted, columns),
     problems: problems
@@ -84,20 +90,20 @@ export async function previewPaste(pool: Pool, seat: Seat, name: string, pasted:
 /** Writes pasted cells, all in one batch. */
 export async function paste(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   name: string,
   pasted: PastedCells,
   ask: boolean,
 ): Promise<WriteAnswer & { preview: PastePreview }> {
-  requireRole(seat.role, 'editor');
-  const columns = await readColumns(pool, seat, tableAt(seat, name), pasted);
-  const table = tableAt(seat, name);
+  requireRole(access.role, 'editor');
+  const columns = await readColumns(pool, access, tableAt(access, name), pasted);
+  const table = tableAt(access, name);
   const edits = editsOf(pasted, columns);
   const count = pasted.rows.length * columns.length;
   if (edits.insert.length + edits.update.length === 0)
     throw refuse(422, 'Nothing of this fits, so nothing was written.', 'Correct the cells, or have them set aside.');
   const title = `${count.toLocaleString('en')} ${count === 1 ? 'cell' : 'cells'} pasted into ${table.label}`;
-  const answer = await writeRecords(pool, seat, name, { ...edits, title, ask });
+  const answer = await writeRecords(pool, access, name, { ...edits, title, ask });
   return { ...answer, preview: previewOf(pasted, columns) };
 }
 
@@ -159,7 +165,7 @@ function previewOf({ rows, fields }: PastedCells, columns: readonly ReadColumn[]
  */
 async function readColumns(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   { fields, rows, readings = {} }: PastedCells,
 ): Promise<ReadColumn[]> {
@@ -177,17 +183,17 @@ async function readColumns(
         `/fields/${index}`,
       );
     const texts = rows.map(({ cells }) => cells[index] ?? '');
-    const target = linkedTable(seat.workspace.model, field)?.table;
+    const target = linkedTable(access.workspace.model, field)?.table;
     if (target) {
       columns.push({
         field,
-        cells: await readLinks(pool, seat, target, field, texts),
+        cells: await readLinks(pool, access, target, field, texts),
         reading: { field: field.key, ...plainReading, either: false },
       });
       continue;
     }
     const type = field.type as EnteredType;
-    const zoned = { ...plainReading, zone: seat.workspace.zone, ...(people ? { people } : {}) };
+    const zoned = { ...plainReading, zone: access.workspace.zone, ...(people ? { people } : {}) };
     const found = readingOfColumn(texts, type, zoned);
     const reading = { ...found.reading, ...readings[field.key] };
     const cells = texts.map((text) => readCell(text, type, { ...zoned, ...reading }));
@@ -216,7 +222,7 @@ function readCell(text: string, type: EnteredType, reading: Reading): Read {
 /** Links that are named in texts, several in one cell with commas or semicolons between. */
 async function readLinks(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   target: Table,
   field: Field,
   texts: readonly string[],
@@ -224,7 +230,7 @@ async function readLinks(
   const several = field.type.kind === 'counterpart';
   const namesOf = (text: string) => (several ? text.split(/[;,]/) : [text]).map((name) => name.trim()).filter(Boolean);
   const names = [...new Set(texts.flatMap(namesOf).map((name) => name.toLowerCase()))];
-  const known = await recordsNamed(pool, seat, target, names);
+  const known = await recordsNamed(pool, access, target, names);
   return texts.map((text) => {
     const ids: number[] = [];
     for (const name of namesOf(text)) {
@@ -246,23 +252,25 @@ async function readLinks(
 /** The records that small letters name: by title, or by a field that tells each from the others. */
 async function recordsNamed(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   target: Table,
   names: readonly string[],
 ): Promise<Map<string, number[]>> {
   if (names.length === 0) return new Map();
   const unique = target.fields.filter(
-    (field) => field.unique && ['text', 'runningNumber', 'email'].includes(shownType(seat.workspace.model, field).kind),
+    (field) =>
+      field.unique && ['text', 'runningNumber', 'email'].includes(shownType(access.workspace.model, field).kind),
   );
-  const texts = [titleSql(seat, target, 'x'), ...unique.map(({ key }) => `x.${quoteIdentifier(key)}`)];
+  const texts = [titleSql(access, target, 'x'), ...unique.map(({ key }) => `x.${quoteIdentifier(key)}`)];
   // Each way to be named is a join of its own, so that none has to look at every pair.
   const ways = texts.map(
-    (text) =>
-      `select w.name, x._id as id from unnest($1::text[]) w(name) join ${tableName(seat.workspace, target)} x on lower(${text}) = w.name`,
+    (text) => sql`
+      select w.name, x._id as id from unnest(${names}::text[]) w(name)
+      join ${tableSql(access.workspace, target)} x on lower(${raw(text)}) = w.name
+    `,
   );
   const { rows } = await pool.query<{ name: string; ids: number[] }>(
-    `select name, array_agg(distinct id)::int8[] as ids from (${ways.join(' union all ')}) f group by name`,
-    [names],
+    sql`select name, array_agg(distinct id)::int8[] as ids from (${join(ways, ' union all ')}) f group by name`,
   );
   return new Map(rows.map(({ name, ids }) => [name, ids.map(Number)]));
 }

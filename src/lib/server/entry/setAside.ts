@@ -8,7 +8,7 @@ import { quoteIdentifier } from '$core/sql';
 import { parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
-import { requireRole, seeing, tableAt, tableName, type Seat } from '../access/seat';
+import { requireRole, seeing, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { applyEdits, type Writing } from '../records/applyEdits';
@@ -17,6 +17,7 @@ import { growth, isOpenList, newWordsOf } from './freeOptions';
 import { pairEdits } from '../records/pairs';
 import { titleSql } from '../query/selection';
 import { applyStructure } from '../structure/structure';
+import { identifier, raw, sql } from '../base/sql';
 
 /** Values of one field that were set aside for one reason. */
 export interface SetAsideGroup {
@@ -42,12 +43,17 @@ const shownRecords = 5;
 const mostFixed = 50_000;
 
 /** What is set aside in a workspace, the most first. */
-export async function setAsideGroups(pool: Pool, seat: Seat): Promise<SetAsideGroup[]> {
+export async function setAsideGroups(pool: Pool, access: WorkspaceAccess): Promise<SetAsideGroup[]> {
   const { rows } = await pool.query<{ table: string; field: string; reason: string; count: number }>(
-    'select table_id as table, field_id as field, reason, count(*) as count from loom.open_set_aside where workspace = $1 group by 1, 2, 3 order by 4 desc, 1, 2, 3',
-    [seat.workspace.id],
+    sql`
+      select table_id as table, field_id as field, reason, count(*) as count
+      from loom.open_set_aside
+      where workspace = ${access.workspace.id}
+      group by 1, 2, 3
+      order by 4 desc, 1, 2, 3
+    `,
   );
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   return rows.flatMap((row) => {
     const table = findTable(model, row.table);
     const field = table?.fields.find(({ id }) => id === row.field);
@@ -59,10 +65,12 @@ export async function setAsideGroups(pool: Pool, seat: Seat): Promise<SetAsideGr
 const mostCounted = 9_999;
 
 /** How many values are set aside in a workspace, counted no further than `mostCounted`. */
-export async function countSetAside(pool: Pool, { workspace }: Seat): Promise<number> {
+export async function countSetAside(pool: Pool, { workspace }: WorkspaceAccess): Promise<number> {
   const { rows } = await pool.query<{ n: number }>(
-    `select count(*) as n from (select from loom.open_set_aside where workspace = $1 limit ${mostCounted}) s`,
-    [workspace.id],
+    sql`
+      select count(*) as n
+      from (select from loom.open_set_aside where workspace = ${workspace.id} limit ${mostCounted}) s
+    `,
   );
   return rows[0]?.n ?? 0;
 }
@@ -70,7 +78,7 @@ export async function countSetAside(pool: Pool, { workspace }: Seat): Promise<nu
 /** The texts set aside in a field, the most frequent first, and how many there are. */
 export async function setAsideTexts(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   field: Field,
 ): Promise<{ texts: SetAsideText[]; different: number; values: number }> {
@@ -82,14 +90,22 @@ export async function setAsideTexts(
     different: number;
     all: number;
   }>(
-    `select text, min(reason) as reason, count(*) as count, (array_agg(record_id order by record_id))[1:${shownRecords}] as ids,
-            count(*) over () as different, sum(count(*)) over ()::int as all
-     from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3 group by 1 order by 3 desc, 1 limit ${shownTexts}`,
-    [seat.workspace.id, table.id, field.id],
+    sql`
+      select text, min(reason) as reason, count(*) as count,
+        (array_agg(record_id order by record_id))[1:${raw(String(shownRecords))}] as ids,
+        count(*) over () as different, sum(count(*)) over ()::int as all
+      from loom.open_set_aside
+      where workspace = ${access.workspace.id} and table_id = ${table.id} and field_id = ${field.id}
+      group by 1
+      order by 3 desc, 1 limit ${shownTexts}
+    `,
   );
   const { rows: titles } = await pool.query<{ id: number; title: string }>(
-    `select t._id as id, ${titleSql(seat, table, 't')} as title from ${tableName(seat.workspace, table)} t where t._id = any($1)`,
-    [rows.flatMap(({ ids }) => ids.map(Number))],
+    sql`
+      select t._id as id, ${raw(titleSql(access, table, 't'))} as title
+      from ${tableSql(access.workspace, table)} t
+      where t._id = any(${rows.flatMap(({ ids }) => ids.map(Number))})
+    `,
   );
   const titleOf = new Map(titles.map(({ id, title }) => [id, title]));
   return {
@@ -133,7 +149,7 @@ export interface Fixed {
  */
 export async function fixSetAside(
   pool: Pool,
-  given: Seat,
+  given: WorkspaceAccess,
   tableKey: string,
   fieldKey: string,
   fix: Fix,
@@ -141,27 +157,26 @@ export async function fixSetAside(
 ): Promise<Fixed> {
   requireRole(given.role, 'editor');
   try {
-    return await withWorkspace(pool, given, 'whole', async (client, seat) => {
-      const table = tableAt(seat, tableKey);
+    return await withWorkspace(pool, given, 'exclusive', async (client, access) => {
+      const table = tableAt(access, tableKey);
       const stored = fieldNamed(table, fieldKey);
       if (!stored) throw notHere('field');
-      const entries = await openEntries(client, seat, table, stored, 'text' in fix ? fix.text : undefined);
+      const entries = await openEntries(client, access, table, stored, 'text' in fix ? fix.text : undefined);
       // Words that a correction brings to an open list are its options from then on.
       const words =
         fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
       const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
       const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
       const values =
-        fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, seat, field, fix, entries);
+        fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, access, field, fix, entries);
       const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
       if (dry || settled.length === 0)
         return { batch: null, fixed: settled.length, left: entries.length - settled.length };
-      const writing: Writing = { client, seat, whole: true };
+      const writing: Writing = { client, access, exclusive: true };
       const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
-      await client.query('update loom.set_aside set settled_by = $2 where id = any($1)', [
-        settled.map(({ id }) => id),
-        batch,
-      ]);
+      await client.query(
+        sql`update loom.set_aside set settled_by = ${batch} where id = any(${settled.map(({ id }) => id)})`,
+      );
       return { batch, fixed: settled.length, left: entries.length - settled.length };
     });
   } catch (error) {
@@ -177,15 +192,20 @@ function wordsOf(field: Field, fix: Exclude<Fix, { do: 'leave' }>, entries: read
 
 async function openEntries(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   field: Field,
   text: string | undefined,
 ): Promise<Entry[]> {
   const { rows } = await client.query<Entry>(
-    `select a.id, a.record_id as record, a.text from loom.open_set_aside a join ${tableName(seat.workspace, table)} t on t._id = a.record_id
-     where a.workspace = $1 and a.table_id = $2 and a.field_id = $3 and ($4::text is null or a.text = $4) order by a.id limit ${mostFixed}`,
-    [seat.workspace.id, table.id, field.id, text ?? null],
+    sql`
+      select a.id, a.record_id as record, a.text
+      from loom.open_set_aside a
+      join ${tableSql(access.workspace, table)} t on t._id = a.record_id
+      where a.workspace = ${access.workspace.id} and a.table_id = ${table.id} and a.field_id = ${field.id}
+        and (${text ?? null}::text is null or a.text = ${text ?? null})
+      order by a.id limit ${mostFixed}
+    `,
   );
   return rows;
 }
@@ -193,7 +213,7 @@ async function openEntries(
 /** The values that fit, by the entry's number; a link's value is its target's number. */
 async function fixedValues(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   field: Field,
   fix: Exclude<Fix, { do: 'leave' }>,
   entries: readonly Entry[],
@@ -202,11 +222,11 @@ async function fixedValues(
   const texts = entries.map(({ id, text }) => ({ id, text: after(text) }));
   const found = new Map<number, Scalar>();
   // By what the person may see only: else a text that finds a record would tell what they may not.
-  const linked = linkedTable(seat.sight, fieldOf(seat.sight, field.id).field);
+  const linked = linkedTable(access.sight, fieldOf(access.sight, field.id).field);
   if (linked) {
     const named = await targetsNamed(
       client,
-      seeing(seat),
+      seeing(access),
       linked.table,
       texts.flatMap(({ text }) => (typeof text === 'string' ? [text] : [])),
     );
@@ -218,7 +238,7 @@ async function fixedValues(
   }
   const reading: Reading = {
     ...plainReading,
-    zone: seat.workspace.zone,
+    zone: access.workspace.zone,
     ...(fix.do === 'read' ? fix.reading : {}),
     ...(field.type.kind === 'member' ? { people: await directory(client) } : {}),
   };
@@ -256,20 +276,25 @@ function textAfter(fix: Exclude<Fix, { do: 'leave' }>): (text: string) => string
 /** Records of a table by a text that only one of them has as its title or in a field that is unique. */
 async function targetsNamed(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   target: Table,
   texts: readonly string[],
 ): Promise<Map<string, number>> {
   const said = [
-    titleSql(seat, target, 't'),
+    titleSql(access, target, 't'),
     ...target.fields
       .filter(({ unique, type }) => unique && type.kind === 'text')
       .map(({ key }) => `t.${quoteIdentifier(key)}`),
   ];
   const { rows } = await client.query<{ text: string; id: number }>(
-    `select s.text, min(t._id) as id from ${tableName(seat.workspace, target)} t cross join lateral (values ${said.map((one) => `(${one})`).join(', ')}) s(text)
-     where s.text = any($1) group by 1 having count(distinct t._id) = 1`,
-    [texts],
+    sql`
+      select s.text, min(t._id) as id
+      from ${tableSql(access.workspace, target)} t
+      cross join lateral (values ${raw(said.map((one) => `(${one})`).join(', '))}) s(text)
+      where s.text = any(${texts})
+      group by 1
+      having count(distinct t._id) = 1
+    `,
   );
   return new Map(rows.map(({ text, id }) => [text, id]));
 }
@@ -308,16 +333,19 @@ async function writeFixed(
 
 /** For a link to many: the targets each record has, and those that were found now. */
 async function withTargets(
-  { client, seat }: Writing,
+  { client, access }: Writing,
   field: Field,
   settled: readonly Entry[],
   values: ReadonlyMap<number, Scalar>,
 ) {
   const ids = [...new Set(settled.map(({ record }) => record))];
-  const { near, far, pairs } = pairColumns(seat.workspace.model, field);
+  const { near, far, pairs } = pairColumns(access.workspace.model, field);
   const { rows } = await client.query<{ record: number; target: number }>(
-    `select ${quoteIdentifier(near.key)} as record, ${quoteIdentifier(far.key)} as target from ${tableName(seat.workspace, pairs)} where ${quoteIdentifier(near.key)} = any($1)`,
-    [ids],
+    sql`
+      select ${identifier(near.key)} as record, ${identifier(far.key)} as target
+      from ${tableSql(access.workspace, pairs)}
+      where ${identifier(near.key)} = any(${ids})
+    `,
   );
   return ids.map((record) => {
     const have = rows.flatMap((row) => (row.record === record ? [row.target] : []));

@@ -1,36 +1,26 @@
-import type { Scalar } from '$core/formula/expression';
 import { turnsAround } from '$core/flow/direction';
-import type { FieldId } from '$core/model/identity';
-import { fieldNamed, fieldOf, findTable, isEntered, linkedTable } from '$core/model/model';
+import { fieldNamed } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
-import { filesOf } from '$core/fieldTypes/files';
-import { plainReading, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
-import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
-import { acting, requireRole, tableAt, tableName, type Seat } from '../access/seat';
+import { acting, requireRole, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { Refusal } from '../base/refusal';
+import { ReachesMany } from '../calculation/recalculation';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
-import { falseFile } from '../files/store';
-import { Refusal, refuse } from '../base/refusal';
-import { applyEdits, RulesBroken, type Writing } from '../records/applyEdits';
-import type { StoredValues, TableEdits } from '../records/edits';
-import { toColumn } from '../sql/column';
-import { constraintRefusal } from '../records/constraint';
-import { mostProblems, problemsOfDrafts, refuseAll, type Draft, type DraftProblem } from '../records/draftChecks';
-import { addFreeOptions } from './freeOptions';
-import { pairEdits } from '../records/pairs';
+import { progressOf } from '../database/progress';
 import { readByIds } from '../query/read';
-import { takeValues, valueOut, type RecordOut, type TakenValue } from '../query/recordJson';
-import { reachOf } from '../calculation/reach';
-import { ReachesMany } from '../calculation/recalculate';
-import { effectWords, removalOf } from '../records/removal';
-import { keepAside } from '../records/keepAside';
+import type { RecordOut } from '../query/recordJson';
+import { applyEdits, RulesBroken, type Writing } from '../records/applyEdits';
+import { constraintRefusal } from '../records/constraint';
+import { refuseAll, type DraftProblem } from '../records/draftChecks';
+import type { TableEdits } from '../records/edits';
+import { keepAside, type SetAsideRow } from '../records/keepAside';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
-import { tellAs } from '../database/progress';
-import type { RecordEdits, SentRecord } from './edits';
+import { editedFields, type RecordEdits } from './edits';
+import { addFreeOptions } from './freeOptions';
+import { settle } from './settle';
+import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
 
 /** An entry from outside: what it is in the history, and what is to be looked at first in its transaction. */
 export interface Admission {
@@ -46,53 +36,59 @@ export interface WriteAnswer {
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
 export async function writeRecords(
   pool: Pool,
-  given: Seat,
+  given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
   admission?: Admission,
 ): Promise<WriteAnswer> {
   requireRole(given.role, 'editor');
-  const seat = await addFreeOptions(pool, given, tableAt(given, name), edits);
+  const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await withWorkspace(pool, seat, lockFor(seat, name, edits), async (client, now, whole) => {
+    return await withWorkspace(pool, access, lockFor(access, name, edits), async (client, now, exclusive) => {
       await admission?.admit(client);
       const table = tableAt(now, name);
-      const tell = tellAs(client, now.workspace.id, { kind: 'edit', id: now.person.id });
-      const writing = { client, seat: now, whole, tell, ask: edits.ask };
+      const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
+      const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
       const settled = await settle(writing, table, edits);
       const { batch, inserted } = await applyEdits(writing, settled, {
         kind: admission?.kind ?? 'edit',
         title: edits.title ?? titleOf(table, edits),
       });
-      const own = settled.findIndex((edit) => edit.table === table);
-      const made = inserted[own] ?? [];
+      const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
+      await keepAside(client, now, misfitsOf(table, edits, made), batch);
       const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
-      const aside = [
-        ...(edits.insert ?? []).map((edit, index) => ({ ...edit, id: made[index] ?? 0 })),
-        ...(edits.update ?? []),
-      ].flatMap(({ id, aside = [] }) => aside.map((misfit) => ({ table: table.id, record: id, ...misfit })));
-      await keepAside(client, now, aside, batch);
       return { batch, records: await readByIds(client, now, table, ids) };
     });
   } catch (error) {
-    if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(seat, name), edits));
-    if (error instanceof ReachesMany) throw await reachRefusal(pool, seat, tableAt(seat, name), edits);
-    if (error instanceof VersionClash) throw clashRefusal(seat, error, edits);
-    throw constraintRefusal(seat, error) ?? error;
+    if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
+    if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);
+    if (error instanceof VersionClash) throw clashRefusal(access, error, edits);
+    throw constraintRefusal(access, error) ?? error;
   }
+}
+
+/** What was sent beside the values, as it did not fit its field. */
+function misfitsOf(table: Table, { insert = [], update = [] }: RecordEdits, made: readonly number[]): SetAsideRow[] {
+  const records = [...insert.map((edit, index) => ({ ...edit, id: made[index] ?? 0 })), ...update];
+  return records.flatMap(({ id, aside = [] }) => aside.map((misfit) => ({ table: table.id, record: id, ...misfit })));
 }
 
 /**
  * What would be wrong with edits if they were written, whole and with all that follows; nothing is written. Up to
  * `mostProblems`.
  */
-export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: RecordEdits): Promise<DraftProblem[]> {
-  const tried = tableAt(seat, name);
+export async function problemsOf(
+  pool: Pool,
+  access: WorkspaceAccess,
+  name: string,
+  edits: RecordEdits,
+): Promise<DraftProblem[]> {
+  const tried = tableAt(access, name);
   try {
-    return await withWorkspace(pool, seat, lockFor(seat, name, edits), async (client, now, whole) => {
+    return await withWorkspace(pool, access, lockFor(access, name, edits), async (client, now, exclusive) => {
       const table = tableAt(now, name);
       // What would go on for long is not tried: it is asked about before it is done.
-      const writing: Writing = { client, seat: now, whole, ask: true };
+      const writing: Writing = { client, access: now, exclusive, ask: true };
       const settled = await settle(writing, table, edits, true);
       // Only what is calculated from the records, or reads others, has to be written to be looked at.
       const waits = (table.rules ?? []).some((rule) => !isHeldByDatabase(now.workspace.model, rule));
@@ -105,7 +101,7 @@ export async function problemsOf(pool: Pool, seat: Seat, name: string, edits: Re
     if (error instanceof SeveralProblems) return [...error.problems];
     if (error instanceof RulesBroken) return placed(error, tried, edits);
     if (error instanceof Refusal && error.status === 422) return [{ record: 0, ...error.problem }];
-    throw constraintRefusal(seat, error) ?? error;
+    throw constraintRefusal(access, error) ?? error;
   }
 }
 
@@ -124,76 +120,13 @@ const withoutNumbers = (edit: TableEdits): TableEdits => ({
   })),
 });
 
-/** Rules that records broke once they were written, by the places at which these were sent. */
-function placed({ broken }: RulesBroken, table: Table, { insert = [], update = [] }: RecordEdits): DraftProblem[] {
-  return broken.map(({ kind, index, title, message, fix, table: owner }) => {
-    const record =
-      owner.id === table.id ? ((kind === 'insert' ? insert : update)[index]?.place ?? Math.max(0, index)) : 0;
-    return { record, message: `${title}: ${message}`, fix, at: `/records/${record}` };
-  });
-}
-
-/** Says how many records of which tables would be calculated anew, for the person to choose. */
-async function reachRefusal(
-  pool: Pool,
-  seat: Seat,
-  table: Table,
-  { insert = [], update = [], remove = [] }: RecordEdits,
-) {
-  const everything = insert.length > 0 || remove.length > 0;
-  const named = new Set(update.flatMap(({ values }) => Object.keys(values)));
-  const fields = table.fields
-    .filter(({ key, id }) => everything || named.has(key) || named.has(id))
-    .flatMap((field) => [field, ...pairLinks(seat, field)]);
-  const reached = await reachOf(pool, seat.whole, new Set(fields.map(({ id }) => id)), [
-    ...update.map(({ id }) => id),
-    ...remove,
-  ]);
-  const count = reached.reduce((sum, one) => sum + one.count, 0);
-  const labelOf = ({ id, label }: Table) => (findTable(seat.sight, id) ? label : 'a linked workspace');
-  const words = reached.map((one) => `${one.count.toLocaleString('en')} of ${labelOf(one.table)}`).join(', ');
-  const refusal = refuse(
-    409,
-    `Up to ${count.toLocaleString('en')} records would be calculated anew: ${words}.`,
-    'Send it again without “ask” to do it.',
-  );
-  return Object.assign(refusal, {
-    details: {
-      reach: reached.map((one) => ({
-        table: findTable(seat.sight, one.table.id)?.key ?? '',
-        label: labelOf(one.table),
-        count: one.count,
-      })),
-    },
-  });
-}
-
 /** Edits whose consequences turn around take turns (see turnsAround); all others go side by side. */
-function lockFor(
-  given: Seat,
-  name: string,
-  { insert = [], update = [], remove = [] }: RecordEdits,
-): 'shared' | 'whole' {
-  const seat = acting(given);
-  const table = tableAt(seat, name);
-  const everything = insert.length > 0 || remove.length > 0;
-  const names = new Set(update.flatMap(({ values }) => Object.keys(values)));
-  // A link to many changes where its pairs point.
-  const fields = table.fields
-    .filter((field) => everything || names.has(field.key) || names.has(field.id))
-    .flatMap((field) => [field, ...pairLinks(seat, field)]);
-  return turnsAround(
-    seat.workspace.model,
-    fields.map(({ id }) => id),
-  )
-    ? 'whole'
-    : 'shared';
+function lockFor(given: WorkspaceAccess, name: string, edits: RecordEdits): 'shared' | 'exclusive' {
+  const access = acting(given);
+  const { model } = access.workspace;
+  const fields = editedFields(model, tableAt(access, name), edits).map(({ id }) => id);
+  return turnsAround(model, fields) ? 'exclusive' : 'shared';
 }
-
-const pairLinks = ({ workspace }: Seat, { type }: Field): Field[] =>
-  type.kind === 'counterpart' && type.over !== undefined
-    ? [fieldOf(workspace.model, type.link).field, fieldOf(workspace.model, type.over).field]
-    : [];
 
 function titleOf(table: Table, { insert = [], update = [], remove = [] }: RecordEdits): string {
   const records = (n: number) => `${n} ${n === 1 ? 'record' : 'records'}`;
@@ -207,226 +140,4 @@ function titleOf(table: Table, { insert = [], update = [], remove = [] }: Record
       ...(remove.length > 0 ? [`${records(remove.length)} deleted`] : []),
     ].join(', ') + ` in ${table.label}`
   );
-}
-
-/** Several records of what was sent cannot be written: each with its place. */
-class SeveralProblems extends Refusal {
-  constructor(readonly problems: readonly DraftProblem[]) {
-    const { status, problem, details } = refuseAll(problems);
-    super(status, problem, details);
-  }
-}
-
-/**
- * The edits in the core's values, with what deletion rules make of linked records and the pairs of links to many. What
- * is wrong with several records is said together, with what the database would refuse of them; `try`: of a single one,
- * too.
- */
-async function settle(
-  writing: Writing,
-  table: Table,
-  { insert = [], update = [], remove = [] }: RecordEdits,
-  tried = false,
-): Promise<TableEdits[]> {
-  const reading = await readingFor(writing, table);
-  const problems: DraftProblem[] = [];
-  const taken = async (record: SentRecord, index: number, isNew: boolean): Promise<Settled | null> => {
-    const place = record.place ?? index;
-    const at = `/records/${place}/values`;
-    try {
-      const settled = await resolve(writing, takeValues(table, record.values, at, reading), at);
-      requireFilled(table, settled, isNew, at);
-      return settled;
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error;
-      if (problems.length < mostProblems) problems.push({ record: place, ...error.problem });
-      return null;
-    }
-  };
-  const inserts: { id?: number; values: StoredValues }[] = [];
-  const updates: TableEdits['update'][number][] = [];
-  const several: { record: number; isNew: boolean; pairs: Settled['pairs'] }[] = [];
-  const drafts: Draft[] = [];
-  for (const [index, record] of insert.entries()) {
-    const settled = await taken(record, index, true);
-    if (!settled) continue;
-    drafts.push({ place: record.place ?? index, id: null, values: settled.values });
-    // A record with pairs is given its number beforehand, as the pairs name it.
-    const id = settled.pairs.size > 0 && !tried ? await nextId(writing, table) : undefined;
-    inserts.push({ ...(id === undefined ? {} : { id }), values: settled.values });
-    if (id !== undefined) several.push({ record: id, isNew: true, pairs: settled.pairs });
-  }
-  for (const [index, record] of update.entries()) {
-    const settled = await taken(record, index, false);
-    if (!settled) continue;
-    drafts.push({ place: record.place ?? index, id: record.id, values: settled.values });
-    updates.push({ id: record.id, version: record.version, values: settled.values });
-    if (settled.pairs.size > 0 && !tried) several.push({ record: record.id, isNew: false, pairs: settled.pairs });
-  }
-  // Of a single record the database says by itself what it refuses.
-  if (tried || drafts.length > 1)
-    problems.push(...(await problemsOfDrafts(writing.client, writing.seat, table, drafts)));
-  if (problems.length > 0) throw new SeveralProblems(problems.sort((a, b) => a.record - b.record));
-  await requireKnownFiles(writing, table, [...inserts, ...updates]);
-  const pairs = await pairEdits(writing, several);
-  if (remove.length === 0) return [{ table, insert: inserts, update: updates, remove: [] }, ...pairs];
-  const removal = await removalOf(writing.client, writing.seat, table, remove, true);
-  const prevented = removal.effects.find(({ rule }) => rule === 'prevent');
-  if (prevented)
-    throw refuse(
-      409,
-      `Nothing was deleted: ${effectWords(prevented)}.`,
-      `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`,
-    );
-  if (removal.remove.length === 0)
-    throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
-  const cleared = removal.effects.filter(({ rule }) => rule === 'clear');
-  return [
-    ...cleared.map(({ table: owner, link, ids }) => ({
-      table: owner,
-      insert: [],
-      remove: [],
-      update: ids.map((id) => ({ id, values: new Map([[link.id, null]]) })),
-    })),
-    { table, insert: inserts, update: updates, remove: removal.remove[0]?.ids ?? [] },
-    ...pairs,
-    ...removal.remove.slice(1).map(({ table: owner, ids }) => ({ table: owner, insert: [], update: [], remove: ids })),
-  ];
-}
-
-/** Values may name only files that were sent to this workspace: a hash is no way to another one's. */
-async function requireKnownFiles(
-  { client, seat }: Writing,
-  table: Table,
-  records: readonly { readonly values: StoredValues }[],
-): Promise<void> {
-  const fields = table.fields.filter(({ type }) => type.kind === 'files' || type.kind === 'pictures');
-  if (fields.length === 0) return;
-  const untrue = await falseFile(
-    client,
-    seat,
-    records.flatMap(({ values }) => fields.flatMap(({ id }) => filesOf(values.get(id) ?? null))),
-  );
-  if (!untrue) return;
-  const { reference, type } = untrue;
-  if (type === null)
-    throw refuse(422, `“${reference.name}” was not sent to this workspace.`, 'Send it to POST …/files first.');
-  throw refuse(
-    422,
-    `“${reference.name}” is not what it is said to be: it was sent as ${type}.`,
-    'Write the reference that POST …/files answered.',
-  );
-}
-
-/** How what is sent is read: times on the workspace's clocks, people by name where the table has any. */
-async function readingFor({ client, seat }: Writing, table: Table): Promise<Reading> {
-  const reading = { ...plainReading, zone: seat.workspace.zone };
-  if (!table.fields.some(({ type }) => type.kind === 'member')) return reading;
-  return { ...reading, people: await directory(client) };
-}
-
-async function nextId({ client, seat }: Writing, table: Table): Promise<number> {
-  const { rows } = await client.query<{ id: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as id`, [
-    tableName(seat.workspace, table),
-  ]);
-  return rows[0]?.id ?? 0;
-}
-
-function requireFilled(table: Table, { values, pairs }: Settled, isNew: boolean, at: string): void {
-  for (const field of table.fields) {
-    if (!field.required || !isEntered(field)) continue;
-    const given = values.has(field.id) || pairs.has(field);
-    const blank = pairs.has(field) ? pairs.get(field)?.length === 0 : (values.get(field.id) ?? null) === null;
-    if (given ? blank : isNew && !field.default)
-      throw refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`);
-  }
-}
-
-/** One record as sent, settled: its own values, and the targets of its links to many. */
-interface Settled {
-  readonly values: StoredValues;
-  readonly pairs: ReadonlyMap<Field, readonly number[]>;
-}
-
-/** Finds the targets that links name by `match`; everything else is settled already. */
-async function resolve({ client, seat }: Writing, taken: ReadonlyMap<Field, TakenValue>, at: string): Promise<Settled> {
-  const values = new Map<FieldId, Scalar>();
-  const pairs = new Map<Field, readonly number[]>();
-  for (const [field, value] of taken) {
-    const place = `${at}/${field.key}`;
-    switch (value.kind) {
-      case 'value':
-        values.set(field.id, value.value);
-        break;
-      case 'match':
-        values.set(field.id, await matchTarget(client, seat, field, value.by, place));
-        break;
-      case 'several': {
-        const targets: number[] = [];
-        for (const target of value.targets)
-          targets.push(typeof target === 'number' ? target : await matchTarget(client, seat, field, target, place));
-        pairs.set(field, [...new Set(targets)]);
-      }
-    }
-  }
-  return { values, pairs };
-}
-
-async function matchTarget(
-  client: Client,
-  seat: Seat,
-  link: Field,
-  by: Readonly<Record<string, unknown>>,
-  at: string,
-): Promise<number> {
-  // By what the person may see only: else a match would tell what they may not.
-  const target = linkedTable(seat.sight, fieldOf(seat.sight, link.id).field)?.table;
-  if (!target) throw refuse(422, `${link.label} is no link.`, undefined, at);
-  const parameters: unknown[] = [];
-  const conditions = Object.entries(by).map(([name, value]) => {
-    const field = fieldNamed(target, name);
-    if (!field || !isEntered(field))
-      throw refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
-    const taken = takeValue(value, field.type as EnteredType);
-    if (!taken.ok) throw refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.fix, at);
-    return `${quoteIdentifier(field.key)} = $${parameters.push(toColumn(field, taken.value))}`;
-  });
-  if (conditions.length === 0)
-    throw refuse(422, 'A match needs at least one field.', 'Write {"match": {"key": "value"}}.', at);
-  const { rows } = await client.query<{ id: number }>(
-    `select _id as id from ${tableName(seat.workspace, target)} where ${conditions.join(' and ')} limit 2`,
-    parameters,
-  );
-  const [found, second] = rows;
-  if (!found)
-    throw refuse(
-      422,
-      `No record of ${target.label} matches ${JSON.stringify(by)}.`,
-      'Correct the value or make that record first.',
-      at,
-    );
-  if (second)
-    throw refuse(
-      422,
-      `Several records of ${target.label} match ${JSON.stringify(by)}.`,
-      'Match by a unique field.',
-      at,
-    );
-  return found.id;
-}
-
-/** 409 with what stands now and what was to be written, field by field. */
-function clashRefusal(seat: Seat, { table, id, stored }: VersionClash, { update = [] }: RecordEdits) {
-  const sent = update.find((record) => record.id === id)?.values ?? {};
-  const fields = Object.entries(sent).map(([name, yours]) => {
-    const field = fieldNamed(table, name);
-    const theirs = field && field.key in stored ? valueOut(seat.workspace.model, field, stored[field.key], null) : null;
-    return { field: field?.key ?? name, theirs, yours };
-  });
-  const refusal = refuse(
-    409,
-    `Somebody else changed record ${id} of ${table.label} since you read it.`,
-    'Look at both values and choose.',
-  );
-  return Object.assign(refusal, { details: { record: id, version: stored._version, fields } });
 }

@@ -4,7 +4,7 @@ import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith, RecordQuery } from '$core/query/query';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
 import type { Cell } from '../fieldTypes/kind';
@@ -40,12 +40,12 @@ export interface CellRow {
 /** The records of a selection as rows of cells, some at a time, so that any size streams; all as of one moment. */
 export async function* cellPages(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   { table, fields, filter, sort, of }: Selected,
 ): AsyncGenerator<CellRow[], void> {
-  const types = fields.map((field) => shownType(seat.workspace.model, field));
+  const types = fields.map((field) => shownType(access.workspace.model, field));
   const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
-  for await (const records of asOfNow(connection, (client) => readThrough(client, seat, table, query, atOnce)))
+  for await (const records of asOfNow(connection, (client) => readThrough(client, access, table, query, atOnce)))
     yield records.map(({ id, values }) => ({
       id,
       values,

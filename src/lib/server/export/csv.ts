@@ -1,5 +1,5 @@
 import { stringify } from 'csv-stringify/sync';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
 import { cellPages, type Audience, type CellRow, type Selected } from './cells';
@@ -25,7 +25,7 @@ export const recordColumn = '_record';
  */
 export async function* csvPieces(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   selected: Selected,
   audience: Audience,
   change?: (page: CellRow[]) => Promise<CellRow[]>,
@@ -41,9 +41,9 @@ export async function* csvPieces(
   yield encoder.encode(numbered ? '' : '\uFEFF');
   yield lines([names.map(safe)]);
   // What PostgreSQL can write itself it writes; records with their numbers are changed on the way.
-  const copied = numbered || change ? null : copiedStatement(seat, selected);
+  const copied = numbered || change ? null : copiedStatement(access, selected);
   if (copied !== null) return yield* asOfNow(connection, (client) => copiedLines(client, copied));
-  for await (const page of cellPages(connection, seat, selected))
+  for await (const page of cellPages(connection, access, selected))
     yield lines(
       (change ? await change(page) : page).map(({ id, cells }) => [
         ...(numbered ? [String(id)] : []),

@@ -3,7 +3,7 @@ import { isToMany, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { storedKind } from '../fieldTypes/registry';
 import { RecordStatement } from '../query/read';
@@ -25,15 +25,18 @@ function cellSql(model: Model, field: Field, column: string, title: string | nul
 const defusedSql = (text: string, isNumber: boolean): string =>
   isNumber
     ? text
-    : `case when ${text} ~ '^''*[=+@\\t\\r-]' and ${text} !~ '^[+-]?\\d+([.:]\\d+)*( ?%| [A-Z]{3})?$' then '''' || ${text} else nullif(${text}, '') end`;
+    : `
+      case when ${text} ~ '^''*[=+@\\t\\r-]'
+        and ${text} !~ '^[+-]?\\d+([.:]\\d+)*( ?%| [A-Z]{3})?$' then '''' || ${text} else nullif(${text}, '') end
+    `;
 
 /**
  * Whether what stands in the records can be written by PostgreSQL itself, which is several times as fast; then its
  * statement.
  */
-export function copiedStatement(seat: Seat, { table, fields, filter, sort, of }: Selected): string | null {
-  const { model } = seat.workspace;
-  const statement = new RecordStatement(seat, table, {
+export function copiedStatement(access: WorkspaceAccess, { table, fields, filter, sort, of }: Selected): string | null {
+  const { model } = access.workspace;
+  const statement = new RecordStatement(access, table, {
     fields: fields.map(({ id }) => id),
     filter,
     sort,

@@ -5,13 +5,13 @@ import type { Model, Table } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import type { Expression } from '$core/formula/expression';
-import { quoteIdentifier } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { CellRow } from './cells';
 import { asOfNow } from '../database/transaction';
 import { csvPieces, recordColumn } from './csv';
 import { ZipWriter } from './zip';
+import { identifier, sql } from '../base/sql';
 
 /** Types of Table Schema, of which every reader of packages knows what to do. */
 const schemaTypes: Partial<Record<FieldType['kind'], string>> = {
@@ -76,8 +76,8 @@ function leftOut(tables: readonly Table[]): string[] {
  * The descriptor of a Data Package (version 1): each table a resource with its Table Schema, keys and foreign keys;
  * beside each type our own settings of the field.
  */
-function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
-  const { model, label, key } = seat.workspace;
+function descriptorOf(access: WorkspaceAccess, packed: readonly PackedTable[]): object {
+  const { model, label, key } = access.workspace;
   const left = leftOut(packed.map(({ table }) => table));
   return {
     profile: 'tabular-data-package',
@@ -110,7 +110,7 @@ function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
         schema: {
           fields: [
             { name: recordColumn, type: 'integer', constraints: { required: true, unique: true } },
-            ...fields.map((field) => fieldSchema(seat, field, json.get(field.id) ?? {}, packed)),
+            ...fields.map((field) => fieldSchema(access, field, json.get(field.id) ?? {}, packed)),
           ],
           primaryKey: [recordColumn],
           missingValues: [''],
@@ -123,7 +123,7 @@ function descriptorOf(seat: Seat, packed: readonly PackedTable[]): object {
 }
 
 function fieldSchema(
-  { workspace }: Seat,
+  { workspace }: WorkspaceAccess,
   field: Field,
   json: Record<string, unknown>,
   packed: readonly PackedTable[],
@@ -165,38 +165,38 @@ function fieldSchema(
  */
 export async function* workspacePackage(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   jsonOf: (field: Field) => Record<string, unknown>,
-  tables: readonly Table[] = ownTables(seat.workspace.model),
+  tables: readonly Table[] = ownTables(access.workspace.model),
   records = true,
 ): AsyncGenerator<Uint8Array, void> {
-  yield* asOfNow(pool, (client) => packagePieces(client, seat, jsonOf, tables, records));
+  yield* asOfNow(pool, (client) => packagePieces(client, access, jsonOf, tables, records));
 }
 
 /** The archive: a CSV a table, links by the records' numbers, and the descriptor. */
 async function* packagePieces(
   connection: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   jsonOf: (field: Field) => Record<string, unknown>,
   tables: readonly Table[],
   records: boolean,
 ): AsyncGenerator<Uint8Array, void> {
   const packed = tables.map((table): PackedTable => {
-    const fields = packedFields(seat.workspace.model, table);
+    const fields = packedFields(access.workspace.model, table);
     return { table, fields, json: new Map(fields.map((field) => [field.id, jsonOf(field)])) };
   });
   const zip = new ZipWriter();
-  zip.whole('datapackage.json', JSON.stringify(descriptorOf(seat, packed), null, 2));
+  zip.whole('datapackage.json', JSON.stringify(descriptorOf(access, packed), null, 2));
   yield* zip.take();
   for (const { table, fields } of packed) {
     const push = zip.long(`data/${table.key}.csv`);
     const none: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
     const rows = csvPieces(
       connection,
-      seat,
+      access,
       { table, fields, filter: records ? null : none, sort: [] },
       'program',
-      (page) => withNumbers(connection, seat, packed, table, fields, page),
+      (page) => withNumbers(connection, access, packed, table, fields, page),
     );
     for await (const chunk of rows) {
       push(chunk);
@@ -211,7 +211,7 @@ async function* packagePieces(
 /** Links as the numbers of their targets instead of their titles, which need not tell a record. */
 async function withNumbers(
   connection: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   packed: readonly PackedTable[],
   table: Table,
   fields: readonly Field[],
@@ -222,23 +222,31 @@ async function withNumbers(
   for (const [at, field] of fields.entries()) {
     const { type } = field;
     // What points outside the package stays a title.
-    const target = linkedTable(seat.workspace.model, field)?.table;
+    const target = linkedTable(access.workspace.model, field)?.table;
     if (!target || packed.every((one) => one.table.id !== target.id)) continue;
     const known = new Map<number, string>();
     if (type.kind === 'link') {
       const { rows } = await connection.query<{ id: number; target: number | null }>(
-        `select _id as id, ${quoteIdentifier(field.key)} as target from ${tableName(seat.workspace, table)} where _id = any($1)`,
-        [ids],
+        sql`
+          select _id as id, ${identifier(field.key)} as target
+          from ${tableSql(access.workspace, table)}
+          where _id = any(${ids})
+        `,
       );
       for (const { id, target } of rows) if (target !== null) known.set(id, String(target));
     } else if (type.kind === 'counterpart') {
-      const pairs = seat.workspace.model.tables.find(({ id }) => id === type.from);
+      const pairs = access.workspace.model.tables.find(({ id }) => id === type.from);
       const near = pairs?.fields.find(({ id }) => id === type.link);
       const far = pairs?.fields.find(({ id }) => id === type.over);
       if (!pairs || !near || !far) continue;
       const { rows } = await connection.query<{ id: number; targets: string }>(
-        `select ${quoteIdentifier(near.key)} as id, string_agg(${quoteIdentifier(far.key)}::text, ';' order by _id) as targets from ${tableName(seat.workspace, pairs)} where ${quoteIdentifier(near.key)} = any($1) group by 1`,
-        [ids],
+        sql`
+          select ${identifier(near.key)} as id,
+            string_agg(${identifier(far.key)}::text, ';' order by _id) as targets
+          from ${tableSql(access.workspace, pairs)}
+          where ${identifier(near.key)} = any(${ids})
+          group by 1
+        `,
       );
       for (const { id, targets } of rows) known.set(id, targets);
     }

@@ -1,4 +1,4 @@
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Cell } from '../fieldTypes/kind';
 import { cellPages, type Audience, type Selected } from './cells';
@@ -12,14 +12,14 @@ const shownJson = ({ text, number, yes }: Cell): unknown => (text === '' ? null 
  */
 export async function* jsonExport(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   selected: Selected,
   audience: Audience,
 ): AsyncGenerator<Uint8Array, void> {
   const encoder = new TextEncoder();
   yield encoder.encode('[');
   let begun = false;
-  for await (const page of cellPages(connection, seat, selected)) {
+  for await (const page of cellPages(connection, access, selected)) {
     const lines = page.map(({ id, cells, values }) =>
       JSON.stringify({
         ...(audience === 'program' ? { _id: id } : {}),

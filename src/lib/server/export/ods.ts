@@ -1,4 +1,4 @@
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Cell } from '../fieldTypes/kind';
 import { cellPages, type Selected } from './cells';
@@ -66,10 +66,14 @@ export async function* odsPieces(
 }
 
 /** Records as an OpenDocument spreadsheet of one sheet. */
-export function odsExport(connection: Pool | Client, seat: Seat, selected: Selected): AsyncGenerator<Uint8Array, void> {
+export function odsExport(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  selected: Selected,
+): AsyncGenerator<Uint8Array, void> {
   async function* rows() {
     yield [selected.fields.map(({ label }): Cell => ({ text: label }))];
-    for await (const page of cellPages(connection, seat, selected)) yield page.map(({ cells }) => cells);
+    for await (const page of cellPages(connection, access, selected)) yield page.map(({ cells }) => cells);
   }
   return odsPieces([{ name: selected.table.label, rows: rows() }]);
 }

@@ -2,7 +2,7 @@ import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { instantOf, localTime } from '$core/fieldTypes/dateTime';
 import { storedKind } from '../fieldTypes/registry';
-import { homeOf, type Seat } from '../access/seat';
+import { homeOf, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Cell } from '../fieldTypes/kind';
 import { cellPages, type Selected } from './cells';
@@ -167,12 +167,12 @@ function frame(
  */
 export async function* xlsxExport(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   selected: Selected,
   most = mostRows,
 ): AsyncGenerator<Uint8Array, void> {
-  const { zone } = homeOf(seat.workspace, selected.table);
-  const { columns, formats } = columnsOf(selected.fields, (field) => shownType(seat.workspace.model, field));
+  const { zone } = homeOf(access.workspace, selected.table);
+  const { columns, formats } = columnsOf(selected.fields, (field) => shownType(access.workspace.model, field));
   const zip = new ZipWriter();
   const sheets: { name: string; range: string }[] = [];
   const last = columns.at(-1)?.name ?? 'A';
@@ -197,7 +197,7 @@ export async function* xlsxExport(
     sheets.push({ name: sheetName(selected.table.label, sheets.length + 1), range });
   };
   let push = begin();
-  for await (const page of cellPages(connection, seat, selected)) {
+  for await (const page of cellPages(connection, access, selected)) {
     let rows = '';
     for (const { cells } of page) {
       if (row === most) {

@@ -38,7 +38,11 @@ export function conversionSql(
     case 'dayOf':
       return `loom.day_of(${value}, ${zone})`;
     case 'pictures':
-      return `case when not exists (select from jsonb_array_elements(${value}) f where f ->> 'type' not like 'image/%') then ${value} end`;
+      return `
+        case when not exists (
+          select from jsonb_array_elements(${value}) f where f ->> 'type' not like 'image/%'
+        ) then ${value} end
+      `;
     case 'never':
       return blankOf(to);
     case 'text':
@@ -56,13 +60,18 @@ function currencySql(value: string, from: EnteredType, to: EnteredType): string 
   const own = from.kind === 'money' ? from.currency : null;
   if (from.kind === 'money' && own === null) {
     const amount = within(`(${value}).amount`, to);
-    if (to.currency !== null) return `case when (${value}).currency = ${quoteText(to.currency)} then ${amount} end`;
+    if (to.currency !== null)
+      return `
+      case when (${value}).currency = ${quoteText(to.currency)} then ${amount} end
+    `;
     return `case when ${amount} is not null then ${value} end`;
   }
   if (to.currency !== null) return own === null || own === to.currency ? within(value, to) : blankOf(to);
   return own === null
     ? blankOf(to)
-    : `case when ${within(value, to)} is not null then row(trim_scale(${value}), ${quoteText(own)})::loom.money end`;
+    : `
+      case when ${within(value, to)} is not null then row(trim_scale(${value}), ${quoteText(own)})::loom.money end
+    `;
 }
 
 /**
@@ -80,7 +89,18 @@ function listedSql(value: string, from: EnteredType, to: EnteredType, merge: Rea
   const whens = pairs.map(([id, becomes]) => `when ${quoteText(id)} then ${quoteText(becomes)}`).join(' ');
   const one = (id: string) => `case ${id} ${whens} end`;
   if (from.kind === 'option')
-    return to.kind === 'option' ? one(value) : `case when ${one(value)} is not null then array[${one(value)}] end`;
+    return to.kind === 'option'
+      ? one(value)
+      : `
+      case when ${one(value)} is not null then array[${one(value)}] end
+    `;
   if (to.kind === 'option') return `case when cardinality(${value}) = 1 then ${one(`(${value})[1]`)} end`;
-  return `(select case when count(*) = count(x.o) then array_agg(distinct x.o collate "C" order by x.o collate "C") end from (select ${one('i')} as o from unnest(${value}) i) x)`;
+  return `
+    (
+      select case when count(*) = count(x.o) then array_agg(
+        distinct x.o collate "C" order by x.o collate "C"
+      ) end
+      from (select ${one('i')} as o from unnest(${value}) i) x
+    )
+  `;
 }

@@ -1,17 +1,18 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, copyFile, rm, stat, writeFile } from 'node:fs/promises';
+import { copyFile, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { fileTypeFromFile } from 'file-type';
 import sharp from 'sharp';
 import type { FileReference } from '$core/fieldTypes/files';
-import { requireRole, type Seat } from '../access/seat';
+import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
 import { files } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { UploadedFile } from './uploaded';
 import { notHere, refuse } from '../base/refusal';
 import { writeWhole } from './whole';
+import { sql } from '../base/sql';
 
 /** Where contents stand, each once, under their SHA-256. */
 const root = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
@@ -34,8 +35,8 @@ async function hashOf(path: string): Promise<string> {
  * Keeps a file that came in, and gives the reference that a field of files holds. Contents that stand already are kept
  * once.
  */
-export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Promise<FileReference> {
-  requireRole(seat.role, 'editor');
+export async function keepFile(pool: Pool, access: WorkspaceAccess, upload: UploadedFile): Promise<FileReference> {
+  requireRole(access.role, 'editor');
   try {
     const { size } = await stat(upload.path);
     if (size === 0) throw refuse(422, `${upload.name} is empty.`, 'Choose another file.');
@@ -45,7 +46,13 @@ export async function keepFile(pool: Pool, seat: Seat, upload: UploadedFile): Pr
     await writeWhole(path, (half) => copyFile(upload.path, half));
     await catalogueOn(pool)
       .insert(files)
-      .values({ workspace: seat.workspace.id, hash, size, type, sentBy: seat.person.id > 0 ? seat.person.id : null })
+      .values({
+        workspace: access.workspace.id,
+        hash,
+        size,
+        type,
+        sentBy: access.person.id > 0 ? access.person.id : null,
+      })
       .onConflictDoNothing();
     return { file: hash, name: upload.name.slice(0, 255), size, type };
   } finally {
@@ -62,12 +69,12 @@ export interface KeptFile {
 }
 
 /** A file of a workspace by its hash; what was sent to another workspace only is not there. */
-export async function fileAt(pool: Pool, seat: Seat, hash: string): Promise<KeptFile> {
+export async function fileAt(pool: Pool, access: WorkspaceAccess, hash: string): Promise<KeptFile> {
   const [known] = /^[0-9a-f]{64}$/.test(hash)
     ? await catalogueOn(pool)
         .select()
         .from(files)
-        .where(and(eq(files.workspace, seat.workspace.id), eq(files.hash, hash)))
+        .where(and(eq(files.workspace, access.workspace.id), eq(files.hash, hash)))
     : [];
   if (!known) throw notHere('file');
   return { path: pathOf(hash), size: known.size, type: known.type, shown: shownTypes.has(known.type) };
@@ -83,7 +90,7 @@ export async function thumbnail(
 ): Promise<string | null> {
   if (!file.shown) return null;
   const path = thumbnailOf(hash, width);
-  const stands = await access(path).then(
+  const stands = await stat(path).then(
     () => true,
     () => false,
   );
@@ -116,13 +123,17 @@ export interface FalseFile {
  */
 export async function falseFile(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   references: readonly FileReference[],
 ): Promise<FalseFile | null> {
   if (references.length === 0) return null;
   const { rows } = await client.query<{ hash: string; type: string; size: number }>(
-    'select hash, type, size from loom.files where workspace = $1 and hash = any ($2)',
-    [seat.workspace.id, [...new Set(references.map(({ file }) => file))]],
+    sql`
+      select hash, type, size
+      from loom.files
+      where workspace = ${access.workspace.id}
+        and hash = any (${[...new Set(references.map(({ file }) => file))]})
+    `,
   );
   const known = new Map(rows.map((row) => [row.hash, row]));
   for (const reference of references) {

@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Form } from '$core/types/form';
 import type { Table } from '$core/types/model';
-import { outsideSeat, stateColumns, withModel, type Seat } from '../access/seat';
+import { outsideAccess, stateColumns, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { formAddresses, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse, type Refusal } from '../base/refusal';
@@ -54,20 +54,20 @@ const addressOut = ({
   entries,
 });
 
-const ofForm = (seat: Seat, form: Form) =>
-  and(eq(formAddresses.workspace, seat.workspace.id), eq(formAddresses.formId, form.id));
+const ofForm = (access: WorkspaceAccess, form: Form) =>
+  and(eq(formAddresses.workspace, access.workspace.id), eq(formAddresses.formId, form.id));
 
 /** The addresses of a form, the oldest first. */
-export async function addressesOf(pool: Pool, seat: Seat, form: Form): Promise<FormAddress[]> {
-  return (await catalogueOn(pool).select().from(formAddresses).where(ofForm(seat, form)).orderBy(formAddresses.id)).map(
-    addressOut,
-  );
+export async function addressesOf(pool: Pool, access: WorkspaceAccess, form: Form): Promise<FormAddress[]> {
+  return (
+    await catalogueOn(pool).select().from(formAddresses).where(ofForm(access, form)).orderBy(formAddresses.id)
+  ).map(addressOut);
 }
 
 /** Makes an address with 160 random bits in it: it opens the form, so it must not be found by trying. */
 export async function makeAddress(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   form: Form,
   settings: AddressSettings,
@@ -83,11 +83,11 @@ export async function makeAddress(
     .insert(formAddresses)
     .values({
       ...settings,
-      workspace: seat.workspace.id,
+      workspace: access.workspace.id,
       tableId: table.id,
       formId: form.id,
       secret,
-      madeBy: seat.person.id,
+      madeBy: access.person.id,
     })
     .returning();
   if (!made) throw new Error('no address was made');
@@ -97,7 +97,7 @@ export async function makeAddress(
 /** Changes what is said of an address; what came in by it stays. */
 export async function changeAddress(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   form: Form,
   id: number,
   settings: Partial<AddressSettings>,
@@ -105,25 +105,25 @@ export async function changeAddress(
   const [now] = await catalogueOn(pool)
     .update(formAddresses)
     .set(settings)
-    .where(and(ofForm(seat, form), eq(formAddresses.id, id)))
+    .where(and(ofForm(access, form), eq(formAddresses.id, id)))
     .returning();
   if (!now) throw notHere('address');
   return addressOut(now);
 }
 
 /** Takes an address away: it opens nothing from now on. */
-export async function removeAddress(pool: Pool, seat: Seat, form: Form, id: number): Promise<void> {
+export async function removeAddress(pool: Pool, access: WorkspaceAccess, form: Form, id: number): Promise<void> {
   const gone = await catalogueOn(pool)
     .delete(formAddresses)
-    .where(and(ofForm(seat, form), eq(formAddresses.id, id)))
+    .where(and(ofForm(access, form), eq(formAddresses.id, id)))
     .returning({ id: formAddresses.id });
   if (gone.length === 0) throw notHere('address');
 }
 
 /** A form as somebody outside has it before them. */
 export interface OpenForm {
-  /** Nobody's seat: it may write, and what it writes is only ever an entry of the form. */
-  readonly seat: Seat;
+  /** Nobody's access: it may write, and what it writes is only ever an entry of the form. */
+  readonly access: WorkspaceAccess;
   readonly table: Table;
   /** As it stands today. */
   readonly form: Form;
@@ -144,11 +144,11 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   const form = table && formsOf(table).find(({ id }) => id === found?.address.formId);
   if (!found || !workspace || !table || form?.audience !== 'outside') throw noSuchForm();
   const { address } = found;
-  const seat = outsideSeat(workspace);
+  const access = outsideAccess(workspace);
   const inAll =
-    form.most === null ? 0 : (await addressesOf(pool, seat, form)).reduce((sum, { entries }) => sum + entries, 0);
+    form.most === null ? 0 : (await addressesOf(pool, access, form)).reduce((sum, { entries }) => sum + entries, 0);
   return {
-    seat,
+    access,
     table,
     form: standingForm(workspace.model, table, form),
     address,

@@ -1,5 +1,5 @@
 import { createHmac, randomUUID } from 'node:crypto';
-import { and, count, eq, gt, sql } from 'drizzle-orm';
+import { and, count, eq, gt, sql as catalogueSql } from 'drizzle-orm';
 import { takeEntry, type EntryProblem } from '$core/forms/entry';
 import { fieldItems, isLink } from '$core/forms/form';
 import type { Form } from '$core/types/form';
@@ -7,7 +7,7 @@ import { linkedTable } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { FileReference } from '$core/fieldTypes/files';
 import { plainReading } from '$core/fieldTypes/registry';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { directory } from '../access/directory';
 import { formAddresses, formEntries } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -30,14 +30,14 @@ export interface SentEntry {
 /** An entry of a member of the workspace: an edit like any other, under the form's name. */
 export async function sendEntry(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   form: Form,
   { values, record, version }: SentEntry,
 ): Promise<WriteAnswer> {
-  const taken = await taking(pool, seat, table, form, values, record === undefined);
+  const taken = await taking(pool, access, table, form, values, record === undefined);
   const title = record === undefined ? `1 record made in ${table.label}` : `1 record changed in ${table.label}`;
-  return writeRecords(pool, seat, table.key, {
+  return writeRecords(pool, access, table.key, {
     ...(record === undefined ? { insert: [{ values: taken }] } : { update: [{ id: record, version, values: taken }] }),
     title: `${title} by the form “${form.label}”`,
   });
@@ -66,7 +66,7 @@ export async function sendFromOutside(
   open: OpenForm,
   { values, files, place, key }: OutsideEntry,
 ): Promise<void> {
-  const { seat, table, form, address } = open;
+  const { access, table, form, address } = open;
   // Sent again as its answer was lost: it has arrived, whatever became of the form since.
   if (key !== null && (await hasArrived(pool, address.id, key))) return;
   if (open.ended !== null) throw ended(open.ended);
@@ -89,17 +89,17 @@ export async function sendFromOutside(
     size: 1,
     type: 'image/png',
   }));
-  await taking(pool, seat, table, form, { ...values, ...standIns }, true);
+  await taking(pool, access, table, form, { ...values, ...standIns }, true);
   const kept = new Map<ReceivedFile, FileReference>();
-  for (const file of files) kept.set(file, await keepFile(pool, seat, file));
+  for (const file of files) kept.set(file, await keepFile(pool, access, file));
   const sent = filesByField(files, (file) => kept.get(file));
-  const taken = await taking(pool, seat, table, form, { ...values, ...sent }, true);
+  const taken = await taking(pool, access, table, form, { ...values, ...sent }, true);
   const from = createHmac('sha256', address.secret).update(place).digest('base64url');
   const admit = (client: Client) => admitEntry(client, open, from, key ?? randomUUID());
   try {
     await writeRecords(
       pool,
-      seat,
+      access,
       table.key,
       { insert: [{ values: taken }], title: `1 record made in ${table.label} by the form “${form.label}”` },
       { kind: 'form', admit },
@@ -132,7 +132,7 @@ async function hasArrived(connection: Pool | Client, address: number, key: strin
  */
 async function admitEntry(
   client: Client,
-  { seat, form, address }: OpenForm,
+  { access, form, address }: OpenForm,
   place: string,
   key: string,
 ): Promise<void> {
@@ -140,7 +140,7 @@ async function admitEntry(
   const all = await db
     .select()
     .from(formAddresses)
-    .where(and(eq(formAddresses.workspace, seat.workspace.id), eq(formAddresses.formId, form.id)))
+    .where(and(eq(formAddresses.workspace, access.workspace.id), eq(formAddresses.formId, form.id)))
     .orderBy(formAddresses.id)
     .for('update');
   const now = all.find(({ id }) => id === address.id);
@@ -160,7 +160,7 @@ async function admitEntry(
       and(
         eq(formEntries.address, address.id),
         eq(formEntries.place, place),
-        gt(formEntries.at, sql`now() - interval '1 hour'`),
+        gt(formEntries.at, catalogueSql`now() - interval '1 hour'`),
       ),
     );
   if ((lately?.n ?? 0) >= now.mostHourly)
@@ -172,20 +172,20 @@ async function admitEntry(
   await db.insert(formEntries).values({ address: address.id, key, place });
   await db
     .update(formAddresses)
-    .set({ entries: sql`${formAddresses.entries} + 1` })
+    .set({ entries: catalogueSql`${formAddresses.entries} + 1` })
     .where(eq(formAddresses.id, address.id));
 }
 
 /** Reads an entry against the form and the limits of its links; refuses it with all that is wrong. */
 async function taking(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   form: Form,
   sent: Readonly<Record<string, unknown>>,
   isNew: boolean,
 ): Promise<Readonly<Record<string, unknown>>> {
-  const { zone, day, model } = seat.workspace;
+  const { zone, day, model } = access.workspace;
   const people = table.fields.some(({ type }) => type.kind === 'member') ? { people: await directory(pool) } : {};
   const { values, problems } = takeEntry(
     model,
@@ -195,7 +195,7 @@ async function taking(
     { ...plainReading, zone, today: day, ...people },
     isNew,
   );
-  const found = problems.length > 0 ? problems : await notOffered(pool, seat, table, form, values);
+  const found = problems.length > 0 ? problems : await notOffered(pool, access, table, form, values);
   if (found.length > 0) throw refuseEntry(found);
   return values;
 }
@@ -212,7 +212,7 @@ function refuseEntry(problems: readonly EntryProblem[]): Refusal {
 /** Links that were pointed at records which the form does not offer. */
 async function notOffered(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   form: Form,
   values: Readonly<Record<string, unknown>>,
@@ -223,11 +223,11 @@ async function notOffered(
     const value = field && values[field.key];
     const target =
       field && isLink(field) && !item.hidden && item.offers
-        ? linkedTable(seat.workspace.model, field)?.table
+        ? linkedTable(access.workspace.model, field)?.table
         : undefined;
     if (!field || !target || !item.offers || value === null || value === undefined) continue;
     const ids = [...new Set((Array.isArray(value) ? value : [value]).map(Number))];
-    if (!(await meetAll(pool, seat, target, ids, item.offers)))
+    if (!(await meetAll(pool, access, target, ids, item.offers)))
       found.push({
         field: field.key,
         message: `${item.label ?? field.label}: this cannot be chosen here.`,

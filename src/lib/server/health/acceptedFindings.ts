@@ -4,7 +4,7 @@ import { compileCondition } from '$core/formula/compiler';
 import type { Expression } from '$core/formula/expression';
 import type { Table } from '$core/types/model';
 import { standingCondition } from '$core/query/viewJson';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import { acceptedFindings, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
@@ -36,7 +36,7 @@ export interface Accepting {
 }
 
 /** Everything of a table that was accepted, the latest first. */
-export const acceptedOf = (pool: Pool, seat: Seat, table: Table): Promise<AcceptedFinding[]> =>
+export const acceptedOf = (pool: Pool, access: WorkspaceAccess, table: Table): Promise<AcceptedFinding[]> =>
   catalogueOn(pool)
     .select({
       id: acceptedFindings.id,
@@ -50,7 +50,7 @@ export const acceptedOf = (pool: Pool, seat: Seat, table: Table): Promise<Accept
     })
     .from(acceptedFindings)
     .innerJoin(people, eq(people.id, acceptedFindings.person))
-    .where(and(eq(acceptedFindings.workspace, seat.workspace.id), eq(acceptedFindings.tableId, table.id)))
+    .where(and(eq(acceptedFindings.workspace, access.workspace.id), eq(acceptedFindings.tableId, table.id)))
     .orderBy(desc(acceptedFindings.id));
 
 /** What is left of a finding beside what was accepted of it. */
@@ -66,8 +66,12 @@ export interface Left {
 }
 
 /** Says of each finding of a table what of it was accepted. A condition that can no longer be read accepts nothing. */
-export function leftBy(seat: Seat, table: Table, accepted: readonly AcceptedFinding[]): (finding: string) => Left {
-  const { workspace } = seat;
+export function leftBy(
+  access: WorkspaceAccess,
+  table: Table,
+  accepted: readonly AcceptedFinding[],
+): (finding: string) => Left {
+  const { workspace } = access;
   return (finding) => {
     const about = accepted.filter((one) => one.finding === finding);
     const records = [...new Set(about.flatMap((one) => one.records ?? []))];
@@ -102,7 +106,7 @@ export function leftBy(seat: Seat, table: Table, accepted: readonly AcceptedFind
 /** Accepts a finding; refused where there is none such, or where it is not about records that could be told apart. */
 export async function acceptFinding(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   found: readonly Finding[],
   sent: Accepting,
@@ -125,7 +129,7 @@ export async function acceptFinding(
     );
   let condition: Expression | null = null;
   if (sent.condition !== undefined) {
-    const { expression, problems } = checkCondition(seat.workspace.model, table.id, sent.condition);
+    const { expression, problems } = checkCondition(access.workspace.model, table.id, sent.condition);
     if (!expression)
       throw refuse(422, problems[0]?.message ?? 'The condition cannot be read.', problems[0]?.fix, '/condition');
     condition = expression;
@@ -133,26 +137,26 @@ export async function acceptFinding(
   const [made] = await catalogueOn(pool)
     .insert(acceptedFindings)
     .values({
-      workspace: seat.workspace.id,
+      workspace: access.workspace.id,
       tableId: table.id,
       finding: finding.id,
       words: `${finding.label}: ${finding.words}${finding.part === null ? '' : `: ${finding.part}`}`,
       condition,
       records: sent.records ? [...new Set(sent.records)] : null,
       reason: sent.reason,
-      person: seat.person.id,
+      person: access.person.id,
     })
     .returning({ id: acceptedFindings.id });
   return made?.id ?? 0;
 }
 
 /** Takes an acceptance away; what it covered is found again. */
-export async function unaccept(pool: Pool, seat: Seat, table: Table, id: number): Promise<void> {
+export async function unaccept(pool: Pool, access: WorkspaceAccess, table: Table, id: number): Promise<void> {
   const gone = await catalogueOn(pool)
     .delete(acceptedFindings)
     .where(
       and(
-        eq(acceptedFindings.workspace, seat.workspace.id),
+        eq(acceptedFindings.workspace, access.workspace.id),
         eq(acceptedFindings.tableId, table.id),
         eq(acceptedFindings.id, id),
       ),

@@ -4,11 +4,12 @@ import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import type { Left } from './acceptedFindings';
 import type { Finding } from './finding';
 import { titleSql } from '../query/selection';
+import { identifier, raw, sql } from '../base/sql';
 
 const mostShown = 20;
 /** A field nobody fills says something only once there are so many records. */
@@ -30,14 +31,19 @@ const whole = (left: LeftBy, one: Omit<Found, 'byRecord'>): Found[] =>
  * What is wrong with what stands in a table, beside what it calculates: each with its count, the records, and what
  * fixes it.
  */
-export async function dataFindings(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Finding[]> {
+export async function dataFindings(
+  pool: Pool,
+  access: WorkspaceAccess,
+  table: Table,
+  left: LeftBy,
+): Promise<Finding[]> {
   const found = await Promise.all([
-    blanks(pool, seat, table, left),
-    brokenRules(pool, seat, table, left),
-    sameTitles(pool, seat, table, left),
-    setAsideValues(pool, seat, table, left),
-    unusedOptions(pool, seat, table, left),
-    linksByText(pool, seat, table, left),
+    blanks(pool, access, table, left),
+    brokenRules(pool, access, table, left),
+    sameTitles(pool, access, table, left),
+    setAsideValues(pool, access, table, left),
+    unusedOptions(pool, access, table, left),
+    linksByText(pool, access, table, left),
   ]);
   return found.flat().map((one) => ({ ...one, table: table.key }));
 }
@@ -45,13 +51,18 @@ export async function dataFindings(pool: Pool, seat: Seat, table: Table, left: L
 /** The first records a condition holds of. */
 async function firstRecords(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   where: string,
   joins = '',
 ): Promise<Finding['records']> {
   const { rows } = await pool.query<{ id: number; title: string }>(
-    `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${joins} where ${where} order by r._id limit ${mostShown}`,
+    sql`
+      select r._id as id, ${raw(titleSql(access, table, 'r'))} as title
+      from ${tableSql(access.workspace, table)} r ${raw(joins)}
+      where ${raw(where)}
+      order by r._id limit ${mostShown}
+    `,
   );
   return rows;
 }
@@ -62,7 +73,7 @@ async function firstRecords(
  */
 async function aboutRecords(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   left: Left,
   { filter, ...one }: Pick<Found, 'id' | 'kind' | 'field' | 'label' | 'words' | 'part'> & { readonly filter: string },
@@ -72,21 +83,21 @@ async function aboutRecords(
   if (left.whole) return [];
   const where = `${condition}${left.where}`;
   const { rows } = await pool.query<{ n: number }>(
-    `select count(*) as n from ${tableName(seat.workspace, table)} r ${joins} where ${where}`,
+    sql`select count(*) as n from ${tableSql(access.workspace, table)} r ${raw(joins)} where ${raw(where)}`,
   );
   const count = Number(rows[0]?.n ?? 0);
   if (count === 0) return [];
-  const records = await firstRecords(pool, seat, table, where, joins);
+  const records = await firstRecords(pool, access, table, where, joins);
   return [{ ...one, byRecord: true, count, filter: left.filter(filter), records, acceptedRecords: left.records }];
 }
 
 /** Fields that are required and blank, as the rule holds from when it was made; and fields that nobody fills. */
-async function blanks(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
+async function blanks(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
   const fields = table.fields.filter((field) => isEntered(field) && isStored(field) && isShown(field));
   if (fields.length === 0) return [];
   const counts = fields.map((field, index) => `count(${quoteIdentifier(field.key)}) as n${index}`).join(', ');
   const { rows } = await pool.query<Record<string, number>>(
-    `select count(*) as n, ${counts} from ${tableName(seat.workspace, table)}`,
+    sql`select count(*) as n, ${raw(counts)} from ${tableSql(access.workspace, table)}`,
   );
   const records = Number(rows[0]?.n ?? 0);
   const found: Found[] = [];
@@ -96,7 +107,7 @@ async function blanks(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promi
       found.push(
         ...(await aboutRecords(
           pool,
-          seat,
+          access,
           table,
           left(`required blank:${field.id}`),
           {
@@ -130,8 +141,8 @@ async function blanks(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promi
 }
 
 /** Rules that hold from when they were made, and the records from before that break them. */
-async function brokenRules(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
-  const { workspace } = seat;
+async function brokenRules(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
+  const { workspace } = access;
   const found: Found[] = [];
   for (const rule of table.rules ?? []) {
     if (rule.kind !== 'holds') continue;
@@ -158,14 +169,14 @@ async function brokenRules(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
       part: printed,
       filter: `not (${printed})`,
     } as const;
-    found.push(...(await aboutRecords(pool, seat, table, left(id), about, where, joins)));
+    found.push(...(await aboutRecords(pool, access, table, left(id), about, where, joins)));
   }
   return found;
 }
 
 /** Records that are called the same. */
-async function sameTitles(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
-  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+async function sameTitles(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
+  const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
   // Days and options are shared by many records without anything being wrong.
   if (!title || !isStored(title) || title.unique || valueTypeOf(title).is !== 'text' || title.type.kind === 'formula')
     return [];
@@ -174,7 +185,14 @@ async function sameTitles(pool: Pool, seat: Seat, table: Table, left: LeftBy): P
   const about = left(id);
   if (about.whole) return [];
   const { rows } = await pool.query<{ text: string; n: number }>(
-    `select min(${column}) as text, count(*) as n from ${tableName(seat.workspace, table)} r where ${column} is not null${about.where} group by lower(btrim(${column})) having count(*) > 1 order by 2 desc, 1 limit 200`,
+    sql`
+      select min(${raw(column)}) as text, count(*) as n
+      from ${tableSql(access.workspace, table)} r
+      where ${raw(column)} is not null${raw(about.where)}
+      group by lower(btrim(${raw(column)}))
+      having count(*) > 1
+      order by 2 desc, 1 limit 200
+    `,
   );
   if (rows.length === 0) return [];
   const texts = rows.slice(0, mostShown).map(({ text }) => quoteText(text.trim().toLowerCase()));
@@ -190,16 +208,25 @@ async function sameTitles(pool: Pool, seat: Seat, table: Table, left: LeftBy): P
       part: null,
       count,
       filter: about.filter(`lower(trim(${title.key})) in (${texts.join(', ')})`),
-      records: await firstRecords(pool, seat, table, `lower(btrim(${column})) in (${texts.join(', ')})${about.where}`),
+      records: await firstRecords(
+        pool,
+        access,
+        table,
+        `lower(btrim(${column})) in (${texts.join(', ')})${about.where}`,
+      ),
       acceptedRecords: about.records,
     },
   ];
 }
 
-async function setAsideValues(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
+async function setAsideValues(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
   const { rows } = await pool.query<{ field: string; n: number }>(
-    'select field_id as field, count(*) as n from loom.open_set_aside where workspace = $1 and table_id = $2 group by 1',
-    [seat.workspace.id, table.id],
+    sql`
+      select field_id as field, count(*) as n
+      from loom.open_set_aside
+      where workspace = ${access.workspace.id} and table_id = ${table.id}
+      group by 1
+    `,
   );
   return rows.flatMap(({ field: id, n }) => {
     const field = table.fields.find((one) => one.id === id);
@@ -221,7 +248,7 @@ async function setAsideValues(pool: Pool, seat: Seat, table: Table, left: LeftBy
 }
 
 /** Options that no record has. */
-async function unusedOptions(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
+async function unusedOptions(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
   const found: Found[] = [];
   for (const field of table.fields) {
     const { type } = field;
@@ -229,7 +256,7 @@ async function unusedOptions(pool: Pool, seat: Seat, table: Table, left: LeftBy)
     const column = quoteIdentifier(field.key);
     const value = type.kind === 'options' ? `unnest(${column})` : column;
     const { rows } = await pool.query<{ id: string | null; n: number }>(
-      `select ${value} as id, count(*) as n from ${tableName(seat.workspace, table)} group by 1`,
+      sql`select ${raw(value)} as id, count(*) as n from ${tableSql(access.workspace, table)} group by 1`,
     );
     const records = rows.reduce((sum, { n }) => sum + Number(n), 0);
     const used = new Set(rows.map(({ id }) => id));
@@ -254,8 +281,8 @@ async function unusedOptions(pool: Pool, seat: Seat, table: Table, left: LeftBy)
 }
 
 /** Text columns that name records of another table: links that are yet to be made, with the texts that would miss. */
-async function linksByText(pool: Pool, seat: Seat, table: Table, left: LeftBy): Promise<Found[]> {
-  const { workspace } = seat;
+async function linksByText(pool: Pool, access: WorkspaceAccess, table: Table, left: LeftBy): Promise<Found[]> {
+  const { workspace } = access;
   const found: Found[] = [];
   const targets = ownTables(workspace.model).flatMap((target): [Table, Field][] => {
     const known = target.fields.filter(
@@ -272,14 +299,26 @@ async function linksByText(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
       continue;
     const column = quoteIdentifier(field.key);
     const { rows } = await pool.query<{ text: string; n: number }>(
-      `select lower(btrim(${column})) as text, count(*) as n from ${tableName(workspace, table)} where btrim(${column}) <> '' group by 1 limit ${mostCompared + 1}`,
+      sql`
+        select lower(btrim(${raw(column)})) as text, count(*) as n
+        from ${tableSql(workspace, table)}
+        where btrim(${raw(column)}) <> ''
+        group by 1 limit ${mostCompared + 1}
+      `,
     );
     if (rows.length < leastCompared || rows.length > mostCompared) continue;
     for (const [target, key] of targets) {
       if (target.id === table.id) continue;
       const hits = await pool.query<{ text: string }>(
-        `select t.text from unnest($1::text[]) t(text) where exists (select from ${tableName(workspace, target)} x where lower(btrim(x.${quoteIdentifier(key.key)})) = t.text)`,
-        [rows.map(({ text }) => text)],
+        sql`
+          select t.text
+          from unnest(${rows.map(({ text }) => text)}::text[]) t(text)
+          where exists (
+            select
+            from ${tableSql(workspace, target)} x
+            where lower(btrim(x.${identifier(key.key)})) = t.text
+          )
+        `,
       );
       if (hits.rows.length < rows.length * likelyShare) continue;
       const known = new Set(hits.rows.map(({ text }) => text));
@@ -298,7 +337,7 @@ async function linksByText(pool: Pool, seat: Seat, table: Table, left: LeftBy): 
         filter: texts.length > 0 ? `lower(trim(${field.key})) in (${texts.join(', ')})` : null,
         records:
           texts.length > 0
-            ? await firstRecords(pool, seat, table, `lower(btrim(r.${column})) in (${texts.join(', ')})`)
+            ? await firstRecords(pool, access, table, `lower(btrim(r.${column})) in (${texts.join(', ')})`)
             : [],
       });
       break;

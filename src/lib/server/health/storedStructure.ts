@@ -5,6 +5,7 @@ import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { Client, Pool } from '../database/pool';
 import { columnType, sequenceName } from '../sql/column';
+import { sql } from '../base/sql';
 
 /** Somewhere the structure that Inner Loom knows and the tables that stand in the database differ. */
 export interface StructureDefect {
@@ -108,21 +109,23 @@ interface Standing {
 /** What PostgreSQL has in a schema, by table. */
 export async function standing(connection: Pool | Client, schema: string): Promise<Standing> {
   const columns = await connection.query<Column>(
-    `select c.relname as table, a.attname as column, a.atttypid::int as type, a.attnotnull as filled
+    sql`select c.relname as table, a.attname as column, a.atttypid::int as type, a.attnotnull as filled
      from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
-     where n.nspname = $1 and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped`,
-    [schema],
+     where n.nspname = ${schema} and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped`,
   );
   const constraints = await connection.query<Constraint>(
-    `select c.relname as table, k.conname as name, k.contype as kind, m.nspname || '.' || t.relname as target
+    sql`select c.relname as table, k.conname as name, k.contype as kind, m.nspname || '.' || t.relname as target
      from pg_constraint k join pg_class c on c.oid = k.conrelid join pg_namespace n on n.oid = c.relnamespace
      left join pg_class t on t.oid = k.confrelid left join pg_namespace m on m.oid = t.relnamespace
-     where n.nspname = $1 and k.contype in ('f', 'u')`,
-    [schema],
+     where n.nspname = ${schema} and k.contype in ('f', 'u')`,
   );
   const sequences = await connection.query<{ name: string }>(
-    `select c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relkind = 'S'`,
-    [schema],
+    sql`
+      select c.relname as name
+      from pg_class c
+      join pg_namespace n on n.oid = c.relnamespace
+      where n.nspname = ${schema} and c.relkind = 'S'
+    `,
   );
   return {
     columns: byTable(columns.rows, ({ column }) => column),
@@ -144,8 +147,7 @@ function byTable<T extends { readonly table: string }>(
 async function typeNumbers(connection: Pool | Client, tables: readonly Table[]): Promise<Map<string, number>> {
   const names = [...new Set(tables.flatMap(({ fields }) => fields.filter(isStored).map(columnType)))];
   const { rows } = await connection.query<{ name: string; type: number }>(
-    'select t.name, t.name::regtype::int as type from unnest($1::text[]) t(name)',
-    [names],
+    sql`select t.name, t.name::regtype::int as type from unnest(${names}::text[]) t(name)`,
   );
   return new Map(rows.map(({ name, type }) => [name, type]));
 }

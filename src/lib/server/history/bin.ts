@@ -4,15 +4,15 @@ import { applyChange } from '$core/model/change';
 import { findField, findTable, ownTables } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Scalar } from '$core/formula/expression';
-import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableName, type Seat } from '../access/seat';
+import { requireRole, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { applyEdits } from '../records/applyEdits';
 import type { StoredValues, TableEdits } from '../records/edits';
 import { constraintRefusal } from '../records/constraint';
+import { identifier, sql } from '../base/sql';
 
 /** Something that was deleted and can be brought back. */
 export type BinnedThing = {
@@ -29,8 +29,8 @@ export type BinnedThing = {
 const mostBinned = 500;
 
 /** Tables, fields and records that were deleted and are not back yet, the last deleted first. */
-export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThing[]; cut: boolean }> {
-  const { model, id: workspace } = seat.workspace;
+export async function binOf(pool: Pool, access: WorkspaceAccess): Promise<{ things: BinnedThing[]; cut: boolean }> {
+  const { model, id: workspace } = access.workspace;
   const structural = await catalogueOn(pool)
     .select({ id: batches.id, at: batches.at, by: people.name, inverse: batches.inverse })
     .from(batches)
@@ -44,7 +44,7 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
       if (
         change.do === 'addTable' &&
         !change.table.pairs &&
-        !findTable(seat.whole.model, change.table.id) &&
+        !findTable(access.whole.model, change.table.id) &&
         !seen.has(change.table.id)
       ) {
         seen.add(change.table.id);
@@ -58,9 +58,9 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
           fields: change.table.fields.length,
         });
       }
-      if (change.do !== 'addField' || findField(seat.whole.model, change.field.id) || seen.has(change.field.id))
+      if (change.do !== 'addField' || findField(access.whole.model, change.field.id) || seen.has(change.field.id))
         continue;
-      if (change.field.internal && seat.sights.own !== 'all') continue;
+      if (change.field.internal && access.sights.own !== 'all') continue;
       const table = findTable(model, change.table);
       seen.add(change.field.id);
       // The fields of a binned table come back with it.
@@ -84,13 +84,18 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
     id: number;
     before: Record<string, Scalar> | null;
   }>(
-    `select distinct on (h.table_id, h.first_id) h.batch, b.at, p.name as by, h.table_id as table, h.first_id as id, h.before
-     from loom.history h join loom.batches b on b.id = h.batch join loom.people p on p.id = b.person
-     where b.workspace = $1 and h.kind = 'deleted' and h.table_id = any($2) and b.undone_by is null
-     order by h.table_id, h.first_id, h.batch desc limit ${mostBinned * 4}`,
-    [workspace, ownTables(model).map(({ id }) => id)],
+    sql`
+      select distinct on (h.table_id, h.first_id) h.batch, b.at, p.name as by, h.table_id as table,
+        h.first_id as id, h.before
+      from loom.history h
+      join loom.batches b on b.id = h.batch
+      join loom.people p on p.id = b.person
+      where b.workspace = ${workspace} and h.kind = 'deleted'
+        and h.table_id = any(${ownTables(model).map(({ id }) => id)}) and b.undone_by is null
+      order by h.table_id, h.first_id, h.batch desc limit ${mostBinned * 4}
+    `,
   );
-  const standing = await standingRecords(pool, seat, rows);
+  const standing = await standingRecords(pool, access, rows);
   for (const { batch, at, by, table: tableId, id, before } of rows) {
     const table = findTable(model, tableId);
     if (!table || standing.has(`${tableId} ${id}`)) continue;
@@ -113,18 +118,17 @@ export async function binOf(pool: Pool, seat: Seat): Promise<{ things: BinnedThi
 /** Which of these records are there after all: brought back, or made again under the same number. */
 async function standingRecords(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   rows: readonly { readonly table: string; readonly id: number }[],
 ): Promise<Set<string>> {
   const found = new Set<string>();
   const byTable = new Map<string, number[]>();
   for (const { table, id } of rows) byTable.set(table, [...(byTable.get(table) ?? []), id]);
   for (const [id, ids] of byTable) {
-    const table = findTable(seat.workspace.model, id);
+    const table = findTable(access.workspace.model, id);
     if (!table) continue;
     const { rows: there } = await pool.query<{ id: number }>(
-      `select _id as id from ${tableName(seat.workspace, table)} where _id = any($1)`,
-      [ids],
+      sql`select _id as id from ${tableSql(access.workspace, table)} where _id = any(${ids})`,
     );
     for (const record of there) found.add(`${id} ${record.id}`);
   }
@@ -135,9 +139,14 @@ async function standingRecords(
  * The changes that bring a table or a field back: those that the batch which removed it would be undone with, as far as
  * they concern it.
  */
-export async function changesToRestore(pool: Pool, seat: Seat, batch: number, thing: string): Promise<Change[]> {
-  requireRole(seat.role, 'administrator');
-  const { model, id: workspace } = seat.workspace;
+export async function changesToRestore(
+  pool: Pool,
+  access: WorkspaceAccess,
+  batch: number,
+  thing: string,
+): Promise<Change[]> {
+  requireRole(access.role, 'administrator');
+  const { model, id: workspace } = access.workspace;
   const [row] = await catalogueOn(pool)
     .select({ inverse: batches.inverse })
     .from(batches)
@@ -185,22 +194,32 @@ interface HistoryEntry {
 /**
  * Brings one deleted record back under its number, with its links both ways as far as the other records still stand.
  */
-export async function restoreRecord(pool: Pool, seat: Seat, name: string, id: number): Promise<{ batch: number }> {
-  requireRole(seat.role, 'editor');
+export async function restoreRecord(
+  pool: Pool,
+  access: WorkspaceAccess,
+  name: string,
+  id: number,
+): Promise<{ batch: number }> {
+  requireRole(access.role, 'editor');
   try {
-    return await withWorkspace(pool, seat, 'whole', async (client, now) => {
+    return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const table = ownTables(now.workspace.model).find((one) => one.key === name || one.id === name);
       if (!table) throw notHere('table');
       const { rows } = await client.query<{ batch: number; before: Record<string, Scalar> }>(
-        `select h.batch, h.before from loom.history h join loom.batches b on b.id = h.batch
-         where b.workspace = $1 and h.table_id = $2 and h.kind = 'deleted' and h.first_id = $3 order by h.batch desc limit 1`,
-        [now.workspace.id, table.id, id],
+        sql`
+          select h.batch, h.before
+          from loom.history h
+          join loom.batches b on b.id = h.batch
+          where b.workspace = ${now.workspace.id} and h.table_id = ${table.id} and h.kind = 'deleted'
+            and h.first_id = ${id}
+          order by h.batch desc limit 1
+        `,
       );
       const [deleted] = rows;
       if (!deleted) throw notHere('record in the bin');
-      const { rows: there } = await client.query(`select 1 from ${tableName(now.workspace, table)} where _id = $1`, [
-        id,
-      ]);
+      const { rows: there } = await client.query(
+        sql`select 1 from ${tableSql(now.workspace, table)} where _id = ${id}`,
+      );
       if (there.length > 0) throw refuse(409, 'This record is back already.', 'Open it in its table.');
       const own = {
         insert: [{ id, values: await standingValues(client, now, table.id, deleted.before, new Set()) }],
@@ -209,14 +228,17 @@ export async function restoreRecord(pool: Pool, seat: Seat, name: string, id: nu
         table,
       };
       const { rows: beside } = await client.query<HistoryEntry>(
-        'select table_id as table, first_id as id, kind, before from loom.history where batch = $1 and first_id = last_id',
-        [deleted.batch],
+        sql`
+          select table_id as table, first_id as id, kind, before
+          from loom.history
+          where batch = ${deleted.batch} and first_id = last_id
+        `,
       );
       const edits = [own, ...(await linksBack(client, now, table.id, id, beside))];
       const title = table.title === null ? null : deleted.before[table.title];
       return {
         batch: (
-          await applyEdits({ client, seat: now, whole: true }, edits, {
+          await applyEdits({ client, access: now, exclusive: true }, edits, {
             kind: 'edit',
             title: `${title == null ? `#${id}` : String(title)} brought back in ${table.label}`,
           })
@@ -224,19 +246,19 @@ export async function restoreRecord(pool: Pool, seat: Seat, name: string, id: nu
       };
     });
   } catch (error) {
-    throw constraintRefusal(seat, error) ?? error;
+    throw constraintRefusal(access, error) ?? error;
   }
 }
 
 /** The values that can stand again: fields that are still there, links whose records are. */
 async function standingValues(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   tableId: string,
   before: Readonly<Record<string, Scalar>>,
   back: ReadonlySet<string>,
 ): Promise<StoredValues> {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const table = findTable(model, tableId);
   const values = new Map<string, Scalar>();
   for (const [id, value] of Object.entries(before)) {
@@ -245,7 +267,7 @@ async function standingValues(
     if (field.type.kind === 'link' && value !== null && !back.has(`${field.type.to} ${String(value)}`)) {
       const target = findTable(model, field.type.to);
       const { rows } = target
-        ? await client.query(`select 1 from ${tableName(seat.workspace, target)} where _id = $1`, [value])
+        ? await client.query(sql`select 1 from ${tableSql(access.workspace, target)} where _id = ${value}`)
         : { rows: [] };
       if (rows.length === 0) continue;
     }
@@ -257,12 +279,12 @@ async function standingValues(
 /** The links of other records to one that comes back: pairs that went with it, and links that were cleared. */
 async function linksBack(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   tableId: string,
   id: number,
   beside: readonly HistoryEntry[],
 ): Promise<TableEdits[]> {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const edits = new Map<
     string,
     { insert: { id?: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[] }
@@ -275,13 +297,16 @@ async function linksBack(
     if (!table || pointing.length === 0 || !entry.before) continue;
     if (entry.kind === 'deleted' && table.pairs)
       of(table.id)?.insert.push({
-        values: await standingValues(client, seat, table.id, entry.before, new Set([`${tableId} ${id}`])),
+        values: await standingValues(client, access, table.id, entry.before, new Set([`${tableId} ${id}`])),
       });
     if (entry.kind !== 'changed') continue;
     for (const link of pointing) {
       const { rows } = await client.query(
-        `select 1 from ${tableName(seat.workspace, table)} where _id = $1 and ${quoteIdentifier(link.key)} is null`,
-        [entry.id],
+        sql`
+          select 1
+          from ${tableSql(access.workspace, table)}
+          where _id = ${entry.id} and ${identifier(link.key)} is null
+        `,
       );
       if (rows.length > 0) of(table.id)?.update.push({ id: entry.id, values: new Map([[link.id, id]]) });
     }

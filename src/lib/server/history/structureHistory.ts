@@ -1,7 +1,7 @@
 import { and, asc, desc, eq, gt, isNotNull, lt, type SQL } from 'drizzle-orm';
 import { applyChanges } from '$core/model/change';
 import type { Model } from '$core/types/model';
-import { seenBy, type Seat } from '../access/seat';
+import { seenBy, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
@@ -11,19 +11,19 @@ import { seenTitles } from '../query/seenTitles';
  * The structure as it was right after a batch, as far as the person may see it: every later change of structure, undone
  * in memory. What is hidden is undone with the rest, and cut from the result.
  */
-export async function structureAfter(pool: Pool, seat: Seat, batch: number): Promise<Model> {
+export async function structureAfter(pool: Pool, access: WorkspaceAccess, batch: number): Promise<Model> {
   const db = catalogueOn(pool);
   const [known] = await db
     .select({ id: batches.id })
     .from(batches)
-    .where(and(eq(batches.id, batch), eq(batches.workspace, seat.workspace.id)));
+    .where(and(eq(batches.id, batch), eq(batches.workspace, access.workspace.id)));
   if (!known && batch !== 0) throw notHere('batch');
   const later = await db
     .select({ id: batches.id, inverse: batches.inverse })
     .from(batches)
-    .where(and(eq(batches.workspace, seat.workspace.id), gt(batches.id, batch), isNotNull(batches.inverse)))
+    .where(and(eq(batches.workspace, access.workspace.id), gt(batches.id, batch), isNotNull(batches.inverse)))
     .orderBy(desc(batches.id));
-  let { model } = seat.whole;
+  let { model } = access.whole;
   for (const { id, inverse } of later) {
     const back = applyChanges(model, inverse ?? []);
     if (!back.ok)
@@ -34,7 +34,7 @@ export async function structureAfter(pool: Pool, seat: Seat, batch: number): Pro
       );
     model = back.value.model;
   }
-  return seenBy(seat, model);
+  return seenBy(access, model);
 }
 
 export interface StructureStep {
@@ -46,7 +46,7 @@ export interface StructureStep {
 
 const stepsWhere = async (
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   which: SQL | undefined,
   order: SQL,
   limit: number,
@@ -55,15 +55,15 @@ const stepsWhere = async (
     .select({ batch: batches.id, at: batches.at, by: people.name, title: batches.title })
     .from(batches)
     .innerJoin(people, eq(people.id, batches.person))
-    .where(and(eq(batches.workspace, seat.workspace.id), isNotNull(batches.changes), which))
+    .where(and(eq(batches.workspace, access.workspace.id), isNotNull(batches.changes), which))
     .orderBy(order)
     .limit(limit);
-  return seenTitles(pool, seat, steps);
+  return seenTitles(pool, access, steps);
 };
 
 /** The batches that changed the structure, the newest first. */
-export const structureSteps = (pool: Pool, seat: Seat, limit: number): Promise<StructureStep[]> =>
-  stepsWhere(pool, seat, undefined, desc(batches.id), limit);
+export const structureSteps = (pool: Pool, access: WorkspaceAccess, limit: number): Promise<StructureStep[]> =>
+  stepsWhere(pool, access, undefined, desc(batches.id), limit);
 
 /** The structure after a step, with that step and those beside it. */
 export interface EarlierStructure {
@@ -74,15 +74,15 @@ export interface EarlierStructure {
 }
 
 /** The structure as it was right after a change of it, for looking at it and going on from there. */
-export async function earlierStructure(pool: Pool, seat: Seat, batch: number): Promise<EarlierStructure> {
+export async function earlierStructure(pool: Pool, access: WorkspaceAccess, batch: number): Promise<EarlierStructure> {
   const [[step], [before], [after]] = await Promise.all([
-    stepsWhere(pool, seat, eq(batches.id, batch), desc(batches.id), 1),
-    stepsWhere(pool, seat, lt(batches.id, batch), desc(batches.id), 1),
-    stepsWhere(pool, seat, gt(batches.id, batch), asc(batches.id), 1),
+    stepsWhere(pool, access, eq(batches.id, batch), desc(batches.id), 1),
+    stepsWhere(pool, access, lt(batches.id, batch), desc(batches.id), 1),
+    stepsWhere(pool, access, gt(batches.id, batch), asc(batches.id), 1),
   ]);
   if (!step) throw notHere('step');
   return {
-    model: await structureAfter(pool, seat, batch),
+    model: await structureAfter(pool, access, batch),
     step,
     before: before?.batch ?? null,
     after: after?.batch ?? null,

@@ -1,13 +1,12 @@
-import { and, desc, eq, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull, sql as catalogueSql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
 import { standsOn } from '$core/model/change';
 import type { Effect } from '$core/model/effect';
 import { findTable } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/formula/expression';
-import { quoteIdentifier } from '$core/sql';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableName, takeSeat, telling, type Seat } from '../access/seat';
+import { requireRole, tableSql, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, byWords, history, people, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
@@ -20,7 +19,8 @@ import { applyStructure } from '../structure/structure';
 import { constraintRefusal } from '../records/constraint';
 import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
-import { tellAs } from '../database/progress';
+import { progressOf } from '../database/progress';
+import { identifier, raw, sql } from '../base/sql';
 
 interface Standing {
   readonly batch: number;
@@ -33,15 +33,15 @@ interface Standing {
  * Undoes a batch as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
  * records or built on the same structure.
  */
-export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ batch: number }> {
-  requireRole(seat.role, 'editor');
+export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number): Promise<{ batch: number }> {
+  requireRole(access.role, 'editor');
   try {
-    return await withWorkspace(pool, seat, 'whole', async (client, now) => {
+    return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const writing: Writing = {
         client,
-        seat: now,
-        whole: true,
-        tell: tellAs(client, now.workspace.id, { kind: 'undo', id }),
+        access: now,
+        exclusive: true,
+        reportProgress: progressOf(client, now.workspace.id, { kind: 'undo', id }),
       };
       const [batch] = await catalogueOn(client)
         .select()
@@ -54,18 +54,17 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       if (standing.length > 0) throw standingRefusal(standing);
       // What an undo had undone stands again once the undo is undone.
       if (batch.kind === 'undo')
-        await client.query('update loom.batches set undone_by = null where undone_by = $1', [id]);
+        await client.query(sql`update loom.batches set undone_by = null where undone_by = ${id}`);
       const title = `Undone: ${batch.title}`.slice(0, 300);
-      await client.query('delete from loom.set_aside where batch = $1', [id]);
+      await client.query(sql`delete from loom.set_aside where batch = ${id}`);
       if (batch.inverse) {
         if (batch.inverse.length > 0)
           requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
         // Records that came with tables of the same batch go with them; those of tables that stood are brought back one
         // by one.
-        const editsOf = (after: Seat) => reverseEdits({ ...writing, seat: after }, id, true);
+        const editsOf = (after: WorkspaceAccess) => reverseEdits({ ...writing, access: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
-          `select exists (select from loom.history where batch = $1 and kind <> 'changed') as "comeAndGo"`,
-          [id],
+          sql`select exists (select from loom.history where batch = ${id} and kind <> 'changed') as "comeAndGo"`,
         );
         return {
           batch: await applyStructure(
@@ -80,16 +79,15 @@ export async function undoBatch(pool: Pool, seat: Seat, id: number): Promise<{ b
       return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
     });
   } catch (error) {
-    throw constraintRefusal(seat, error) ?? error;
+    throw constraintRefusal(access, error) ?? error;
   }
 }
 
 /** What a batch changed in other workspaces is undone by those who may change it there. */
-async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch): Promise<void> {
-  const { model } = seat.workspace;
+async function requireRights(client: Client, access: WorkspaceAccess, { id, inverse }: Batch): Promise<void> {
+  const { model } = access.workspace;
   const { rows } = await client.query<{ table: string }>(
-    'select distinct table_id as table from loom.history where batch = $1',
-    [id],
+    sql`select distinct table_id as table from loom.history where batch = ${id}`,
   );
   const least = new Map<string, Role>();
   for (const { table } of rows) {
@@ -98,7 +96,7 @@ async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch)
   }
   for (const home of foreignHomes(model, inverse ?? [])) least.set(home, 'administrator');
   for (const [home, role] of least)
-    await takeSeat(client, seat.person, home, role).catch((error: unknown) => {
+    await authorize(client, access.person, home, role).catch((error: unknown) => {
       if (!(error instanceof Refusal)) throw error;
       throw refuse(
         403,
@@ -112,8 +110,8 @@ async function requireRights(client: Client, seat: Seat, { id, inverse }: Batch)
 type Batch = typeof batches.$inferSelect;
 
 /** Later batches that stand on this one: by the records they touched, or by what of the structure they changed. */
-async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Standing[]> {
-  const found = [...(await laterOn(client, seat, batch.id)), ...(await laterStructure(client, seat, batch))];
+async function laterThan(client: Client, access: WorkspaceAccess, batch: Batch): Promise<Standing[]> {
+  const found = [...(await laterOn(client, access, batch.id)), ...(await laterStructure(client, access, batch))];
   return [...new Map(found.map((one) => [one.batch, one])).values()].sort((a, b) => b.batch - a.batch);
 }
 
@@ -121,19 +119,24 @@ async function laterThan(client: Client, seat: Seat, batch: Batch): Promise<Stan
  * A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is
  * one.
  */
-const standingColumns = ({ workspace, person }: Seat): string => {
+const standingColumns = ({ workspace, person }: WorkspaceAccess): string => {
   const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}))`;
   return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
     case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
 };
 
-async function laterStructure(client: Client, seat: Seat, { id, changes }: Batch): Promise<Standing[]> {
+async function laterStructure(client: Client, access: WorkspaceAccess, { id, changes }: Batch): Promise<Standing[]> {
   if (!changes || changes.length === 0) return [];
-  const { workspace } = seat;
+  const { workspace } = access;
   const { rows } = await client.query<Standing & { changes: readonly Change[] }>(
-    `select ${standingColumns(seat)}, b.changes from loom.batches b left join loom.people p on p.id = b.person
-     where b.workspace = any($1) and b.id > $2 and b.changes is not null and b.undone_by is null and b.kind <> 'undo' order by b.id desc`,
-    [[workspace.id, ...workspace.peers.map((peer) => peer.id)], id],
+    sql`
+      select ${raw(standingColumns(access))}, b.changes
+      from loom.batches b
+      left join loom.people p on p.id = b.person
+      where b.workspace = any(${[workspace.id, ...workspace.peers.map((peer) => peer.id)]}) and b.id > ${id}
+        and b.changes is not null and b.undone_by is null and b.kind <> 'undo'
+      order by b.id desc
+    `,
   );
   return rows
     .filter((later) => later.changes.some((one) => changes.some((earlier) => standsOn(one, earlier))))
@@ -166,25 +169,29 @@ export interface UndoPlan {
 }
 
 /** Works out what undoing a batch would do; nothing is written. */
-export async function planUndo(pool: Pool, given: Seat, id: number): Promise<UndoPlan> {
+export async function planUndo(pool: Pool, given: WorkspaceAccess, id: number): Promise<UndoPlan> {
   requireRole(given.role, 'editor');
-  const seat = telling(given);
+  const access = telling(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const [batch] = await catalogueOn(client)
       .select()
       .from(batches)
-      .where(and(eq(batches.id, id), eq(batches.workspace, seat.workspace.id)));
+      .where(and(eq(batches.id, id), eq(batches.workspace, access.workspace.id)));
     if (!batch) throw notHere('batch');
-    await requireRights(client, seat, batch);
-    const standing = batch.undoneBy === null ? await laterThan(client, seat, batch) : [];
-    const effects = batch.inverse ? await effectsOf(client, seat, batch.inverse) : [];
+    await requireRights(client, access, batch);
+    const standing = batch.undoneBy === null ? await laterThan(client, access, batch) : [];
+    const effects = batch.inverse ? await effectsOf(client, access, batch.inverse) : [];
     const { rows } = await client.query<{ table: string; kind: string; n: number }>(
-      `select table_id as table, kind, sum(last_id - first_id + 1)::int as n from loom.history where batch = $1 group by 1, 2`,
-      [id],
+      sql`
+        select table_id as table, kind, sum(last_id - first_id + 1)::int as n
+        from loom.history
+        where batch = ${id}
+        group by 1, 2
+      `,
     );
     const count = (table: string, kind: string) => rows.find((row) => row.table === table && row.kind === kind)?.n ?? 0;
     const records = [...new Set(rows.map(({ table }) => table))].flatMap((table) => {
-      const known = findTable(seat.workspace.model, table);
+      const known = findTable(access.workspace.model, table);
       const counts = { back: count(table, 'deleted'), changed: count(table, 'changed'), deleted: count(table, 'made') };
       return known ? [{ table: known.key, label: known.label, ...counts }] : [];
     });
@@ -209,35 +216,48 @@ const isFreeOption = (changes: readonly Change[]): boolean =>
  * history of many records costs no more than reading it; only runs, which are few, are compared by where they begin and
  * end.
  */
-async function laterOn(client: Client, seat: Seat, id: number): Promise<Standing[]> {
+async function laterOn(client: Client, access: WorkspaceAccess, id: number): Promise<Standing[]> {
   const concerns = `(mine.kind <> 'changed' or later.kind <> 'changed' or exists (select 1 from jsonb_object_keys(mine.after) k where later.after ? k))`;
   const { rows } = await client.query<Standing>(
-    `with mine as materialized (select * from loom.history where batch = $1),
-     later as materialized (
-       select h.* from loom.history h join loom.batches b on b.id = h.batch and b.undone_by is null and b.kind <> 'undo'
-       where h.batch > $1 and h.table_id in (select table_id from mine)),
-     met as (
-       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id = mine.first_id
-       where later.first_id = later.last_id and mine.first_id = mine.last_id and ${concerns}
-       union
-       select later.batch from mine join later on later.table_id = mine.table_id and later.first_id <= mine.last_id and later.last_id >= mine.first_id
-       where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${concerns})
-     select ${standingColumns(seat)} from met join loom.batches b on b.id = met.batch left join loom.people p on p.id = b.person
-     order by b.id desc limit 20`,
-    [id],
+    sql`
+      with mine as materialized (select * from loom.history where batch = ${id}),
+        later as materialized (
+          select h.*
+          from loom.history h
+          join loom.batches b on b.id = h.batch and b.undone_by is null and b.kind <> 'undo'
+          where h.batch > ${id} and h.table_id in (select table_id from mine)
+        ),
+        met as (
+          select later.batch
+          from mine
+          join later on later.table_id = mine.table_id and later.first_id = mine.first_id
+          where later.first_id = later.last_id and mine.first_id = mine.last_id and ${raw(concerns)}
+          union
+          select later.batch
+          from mine
+          join later on later.table_id = mine.table_id and later.first_id <= mine.last_id
+            and later.last_id >= mine.first_id
+          where (later.first_id <> later.last_id or mine.first_id <> mine.last_id) and ${raw(concerns)}
+        )
+      select ${raw(standingColumns(access))}
+      from met
+      join loom.batches b on b.id = met.batch
+      left join loom.people p on p.id = b.person
+      order by b.id desc limit 20
+    `,
   );
   return rows;
 }
 
 /** The edits that bring the records of a batch back to what they were before it. */
-async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
+async function reverseEdits({ client, access }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
   const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
   const byTable = new Map<
     Table,
     { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }
   >();
   for (const row of rows) {
-    const table = findTable(seat.workspace.model, row.tableId);
+    const table = findTable(access.workspace.model, row.tableId);
     // A table that the same batch made goes back to the bin with its records.
     if (!table && tablesMayBeGone) continue;
     if (!table) throw refuse(409, 'The table of these records is in the bin.', 'Bring the table back first.');
@@ -249,25 +269,25 @@ async function reverseEdits({ client, seat }: Writing, id: number, tablesMayBeGo
         table.fields.some((known) => known.id === field),
       ),
     );
-    if (row.kind === 'made') edits.remove.push(...(await recordsBetween(client, seat, table, row.firstId, row.lastId)));
+    if (row.kind === 'made')
+      edits.remove.push(...(await recordsBetween(client, access, table, row.firstId, row.lastId)));
     else if (row.kind === 'deleted') edits.insert.push({ id: row.firstId, values });
     else edits.update.push({ id: row.firstId, values });
   }
-  for (const [table, { remove }] of byTable) await nothingPointsAt(client, seat, table, remove, byTable);
+  for (const [table, { remove }] of byTable) await nothingPointsAt(client, access, table, remove, byTable);
   return [...byTable].map(([table, edits]) => ({ table, ...edits }));
 }
 
 async function recordsBetween(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   first: number,
   last: number,
 ): Promise<number[]> {
   if (first === last) return [first];
   const { rows } = await client.query<{ id: number }>(
-    `select _id as id from ${tableName(seat.workspace, table)} where _id between $1 and $2`,
-    [first, last],
+    sql`select _id as id from ${tableSql(access.workspace, table)} where _id between ${first} and ${last}`,
   );
   return rows.map(({ id }) => id);
 }
@@ -275,7 +295,7 @@ async function recordsBetween(
 /** Records made by the batch may have been linked to since; those links stand in the way. */
 async function nothingPointsAt(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
   going: ReadonlyMap<Table, { readonly remove: readonly number[] }>,
@@ -283,12 +303,16 @@ async function nothingPointsAt(
   if (ids.length === 0) return;
   for (const { type } of table.fields) {
     if (type.kind !== 'counterpart') continue;
-    const from = seat.workspace.model.tables.find(({ id }) => id === type.from);
+    const from = access.workspace.model.tables.find(({ id }) => id === type.from);
     const link = from?.fields.find(({ id }) => id === type.link);
     if (!from || !link) continue;
     const { rows } = await client.query<{ title: string }>(
-      `select ${titleSql(seat, from, 'r')} as title from ${tableName(seat.workspace, from)} r where r.${quoteIdentifier(link.key)} = any($1) and not r._id = any($2) limit 4`,
-      [ids, going.get(from)?.remove ?? []],
+      sql`
+        select ${raw(titleSql(access, from, 'r'))} as title
+        from ${tableSql(access.workspace, from)} r
+        where r.${identifier(link.key)} = any(${ids}) and not r._id = any(${going.get(from)?.remove ?? []})
+        limit 4
+      `,
     );
     if (rows.length > 0)
       throw refuse(
@@ -323,18 +347,18 @@ export interface HistoryAsked {
 /** The newest batches of a workspace: all, or those that touched a table or one record of it, or were one person's. */
 export async function readHistory(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   { table, record, person }: HistoryAsked,
   limit: number,
 ): Promise<BatchOut[]> {
   const touched = table
-    ? sql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? sql`` : sql`and ${record} between h.first_id and h.last_id`})`
+    ? catalogueSql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? catalogueSql`` : catalogueSql`and ${record} between h.first_id and h.last_id`})`
     : undefined;
   const steps = await catalogueOn(pool)
     .select({
       id: batches.id,
       at: batches.at,
-      by: sql<string>`coalesce(${people.name}, 'somebody outside')`,
+      by: catalogueSql<string>`coalesce(${people.name}, 'somebody outside')`,
       kind: batches.kind,
       title: batches.title,
       undoneBy: batches.undoneBy,
@@ -344,12 +368,12 @@ export async function readHistory(
     .leftJoin(people, eq(people.id, batches.person))
     .where(
       and(
-        eq(batches.workspace, seat.workspace.id),
+        eq(batches.workspace, access.workspace.id),
         touched,
         person === undefined ? undefined : person === 0 ? isNull(batches.person) : eq(batches.person, person),
       ),
     )
     .orderBy(desc(batches.id))
     .limit(limit);
-  return seenTitles(pool, seat, steps);
+  return seenTitles(pool, access, steps);
 }

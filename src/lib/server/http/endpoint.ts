@@ -1,6 +1,6 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
-import { nobodyOutside, takeSeat, type Person, type Seat } from '../access/seat';
+import { nobodyOutside, authorize, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { readAnew } from '../database/transaction';
@@ -19,11 +19,11 @@ export interface CallContext {
   readonly query: Readonly<Record<string, unknown>>;
   readonly body: unknown;
   /** The person's place in the workspace, where it was taken before anything that they sent was read. */
-  readonly entered?: Seat;
+  readonly entered?: WorkspaceAccess;
 }
 
 export interface WorkspaceCall extends CallContext {
-  readonly seat: Seat;
+  readonly access: WorkspaceAccess;
 }
 
 interface Described {
@@ -52,7 +52,7 @@ interface Described {
 export interface Endpoint extends Described {
   readonly role: Role | null;
   /** Takes the person's place in the workspace, or refuses it; null where the call is in none. */
-  readonly enter: ((call: Pick<CallContext, 'pool' | 'person' | 'params'>) => Promise<Seat>) | null;
+  readonly enter: ((call: Pick<CallContext, 'pool' | 'person' | 'params'>) => Promise<WorkspaceAccess>) | null;
   readonly answer: (call: CallContext) => Promise<unknown>;
 }
 
@@ -68,14 +68,14 @@ export function workspaceEndpoint(
   described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> },
 ): Endpoint {
   const enter: Endpoint['enter'] = ({ pool, person, params }) =>
-    takeSeat(pool, person, params.ws ?? '', described.role);
+    authorize(pool, person, params.ws ?? '', described.role);
   return {
     ...described,
     enter,
     answer: async (call) => {
-      const seat = call.entered ?? (await enter(call));
+      const access = call.entered ?? (await enter(call));
       const key = isRead(described) ? null : keyOf(call.event);
-      return described.answer({ ...call, seat: key ? { ...seat, call: key } : seat });
+      return described.answer({ ...call, access: key ? { ...access, call: key } : access });
     },
   };
 }
@@ -104,16 +104,16 @@ export const respond =
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const params = event.params as Record<string, string>;
       const enter = () => called.enter?.({ pool, person, params });
-      // Refused before what was sent is read; a read takes its seat anew each time it begins.
+      // Refused before what was sent is read; a read takes its access anew each time it begins.
       const entered = called.method === 'GET' ? undefined : await enter();
       const sent = called.body ? await textOf(event, called.open) : '';
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
       const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
       const once = async () => {
-        const seat = isRead(called) ? await enter() : entered;
+        const access = isRead(called) ? await enter() : entered;
         const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
         const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
-        return called.answer({ event, pool, person, params, query, body, ...(seat ? { entered: seat } : {}) });
+        return called.answer({ event, pool, person, params, query, body, ...(access ? { entered: access } : {}) });
       };
       const answer = await (keyed
         ? onceOnly(pool, keyed, once)

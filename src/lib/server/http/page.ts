@@ -1,5 +1,5 @@
 import { error, redirect, type RequestEvent } from '@sveltejs/kit';
-import { takeSeat, type Person, type Seat } from '../access/seat';
+import { authorize, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Role } from '../database/catalogue';
 import { readAnew } from '../database/transaction';
 import { refusalOf } from './problem';
@@ -22,16 +22,16 @@ export async function refusedAsPage<T>({ locals }: Pick<RequestEvent, 'locals'>,
   }
 }
 
-/** What a page needs of a workspace, read with a seat; begun anew where a change of the structure overtakes it. */
+/** What a page needs of a workspace, read with a access; begun anew where a change of the structure overtakes it. */
 export const readForPage = <T>(
   event: Pick<RequestEvent, 'locals' | 'url' | 'params'>,
   role: Role,
-  read: (seat: Seat) => Promise<T>,
+  read: (access: WorkspaceAccess) => Promise<T>,
 ): Promise<T> =>
   refusedAsPage(
     event,
-    readAnew(async () => read(await seatFor(event, role))),
+    readAnew(async () => read(await accessFor(event, role))),
   );
 
-const seatFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<Seat> =>
-  takeSeat(event.locals.pool, signedIn(event), event.params.ws ?? '', role);
+const accessFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<WorkspaceAccess> =>
+  authorize(event.locals.pool, signedIn(event), event.params.ws ?? '', role);

@@ -13,11 +13,12 @@ import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { meantSql } from './staged/cleaning';
 import { stagedName } from './staged/stage';
 import { standingKey } from './load/targets';
+import { raw, sql } from '../base/sql';
 
 /** Values without a target that are kept as samples. */
 const shownMisfits = 50;
@@ -30,7 +31,12 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
     if (sheet.columns[column]?.distinct === sheet.rows) keys.push(column);
     else {
       const { rowCount } = await client.query(
-        `select 1 from ${stagedName(sheet.staged)} group by c${column} having count(*) > 1 limit 1`,
+        sql`
+          select 1
+          from ${raw(stagedName(sheet.staged))}
+          group by c${raw(String(column))}
+          having count(*) > 1 limit 1
+        `,
       );
       if (rowCount === 0) keys.push(column);
     }
@@ -53,7 +59,7 @@ export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promi
   for (const key of sheet.wideKeys ?? []) {
     const columns = key.map((column) => `c${column}`).join(', ');
     const { rowCount } = await client.query(
-      `select 1 from ${stagedName(sheet.staged)} group by ${columns} having count(*) > 1 limit 1`,
+      sql`select 1 from ${raw(stagedName(sheet.staged))} group by ${raw(columns)} having count(*) > 1 limit 1`,
     );
     if (rowCount === 0) wide.push(key);
   }
@@ -92,10 +98,23 @@ async function inclusion(
   least = leastShare,
 ): Promise<Inclusion | null> {
   const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
-    `with d as (select ${text} as text, count(*) as count from ${from} where ${text} is not null group by 1),
-          l as (select d.text, d.count, k.text is not null as known from d left join (${keys}) k on k.text = d.text)
-     select text, count, known, (select sum(count) from l)::int as all, (select coalesce(sum(count), 0) from l where known)::int as matching
-     from l order by known, count desc, text limit ${shownMisfits}`,
+    sql`
+      with d as (
+        select ${raw(text)} as text, count(*) as count
+        from ${raw(from)}
+        where ${raw(text)} is not null
+        group by 1
+      ),
+        l as (
+          select d.text, d.count, k.text is not null as known
+          from d
+          left join (${raw(keys)}) k on k.text = d.text
+        )
+      select text, count, known, (select sum(count) from l)::int as all,
+        (select coalesce(sum(count), 0) from l where known)::int as matching
+      from l
+      order by known, count desc, text limit ${shownMisfits}
+    `,
   );
   const { all = 0, matching = 0 } = rows[0] ?? {};
   if (all === 0 || matching < all * least) return null;
@@ -120,8 +139,11 @@ async function sampledKeys(
     const samples = own.flatMap(({ from }) => samplesOf(sheets[from.sheet]?.columns[from.column] as ColumnProfile));
     const key = meantSql(target, column, 's');
     const { rows } = await client.query<{ text: string }>(
-      `select distinct ${key} as text from ${stagedName(target.staged)} s where ${key} = any($1)`,
-      [samples],
+      sql`
+        select distinct ${raw(key)} as text
+        from ${raw(stagedName(target.staged))} s
+        where ${raw(key)} = any(${samples})
+      `,
     );
     met.set(place, new Set(rows.map(({ text }) => text)));
   }
@@ -146,7 +168,11 @@ export async function confirmLinks(
     if (!source || !target || !profile) continue;
     const known = met.get(`${to.sheet}.${to.column}`);
     const key = meantSql(target, to.column, 's');
-    const keys = `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}`;
+    const keys = `
+      select ${key} as text
+      from ${stagedName(target.staged)} s
+      where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
+    `;
     for (const separator of [undefined, profile.several?.separator]) {
       const samples = profile.samples.flatMap((text) =>
         separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
@@ -225,7 +251,12 @@ export async function confirmPairs(
           const included = await inclusion(
             client,
             { from: `${stagedName(source.staged)} s`, text: pairSql(source, columns[0], columns[1]) },
-            `select ${pairSql(target, a, b)} as text from ${stagedName(target.staged)} s where ${pairSql(target, a, b)} is not null group by 1`,
+            `
+              select ${pairSql(target, a, b)} as text
+              from ${stagedName(target.staged)} s
+              where ${pairSql(target, a, b)} is not null
+              group by 1
+            `,
           );
           if (!included) continue;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
@@ -265,8 +296,8 @@ const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
  * Pairs of columns that together tell the records of tables whose rule is that two of their fields are unique together:
  * columns called like the two fields, held against all records.
  */
-async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
-  const { model } = seat.workspace;
+async function standingPairs(client: Client, access: WorkspaceAccess, sheet: IntakeSheet): Promise<StandingMatch[]> {
+  const { model } = access.workspace;
   const found: StandingMatch[] = [];
   for (const table of ownTables(model))
     for (const rule of table.rules ?? []) {
@@ -281,8 +312,12 @@ async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Pr
             ? [column]
             : [],
         );
-      const stored = (field: Field) => standingKey(seat, table, field.id, '').stored;
-      const keys = `select ${stored(own)} || E'\\x1f' || ${stored(other)} as text from ${tableName(seat.workspace, table)} t where ${stored(own)} is not null and ${stored(other)} is not null`;
+      const stored = (field: Field) => standingKey(access, table, field.id, '').stored;
+      const keys = `
+        select ${stored(own)} || E'\\x1f' || ${stored(other)} as text
+        from ${tableName(access.workspace, table)} t
+        where ${stored(own)} is not null and ${stored(other)} is not null
+      `;
       for (const [a, b] of called(own)
         .flatMap((x) => called(other).flatMap((y) => (x === y ? [] : [[x, y] as const])))
         .slice(0, 4)) {
@@ -308,7 +343,11 @@ async function standingPairs(client: Client, seat: Seat, sheet: IntakeSheet): Pr
 }
 
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
-export async function standingMatches(client: Client, seat: Seat, sheet: IntakeSheet): Promise<StandingMatch[]> {
+export async function standingMatches(
+  client: Client,
+  access: WorkspaceAccess,
+  sheet: IntakeSheet,
+): Promise<StandingMatch[]> {
   const able = sheet.columns.flatMap((profile, column) =>
     profile.filled > 0 &&
     ['text', 'option', 'options', 'number', 'email'].includes(profile.type) &&
@@ -317,14 +356,13 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
       : [],
   );
   const found: StandingMatch[] = [];
-  for (const table of ownTables(seat.workspace.model))
+  for (const table of ownTables(access.workspace.model))
     for (const key of tellingFields(table)) {
-      const name = tableName(seat.workspace, table);
+      const name = tableName(access.workspace, table);
       const stored = `t.${quoteIdentifier(key.key)}${key.type.kind === 'number' ? '::text' : ''}`;
       const samples = able.flatMap(({ profile }) => samplesOf(profile));
       const { rows: known } = await client.query<{ text: string }>(
-        `select distinct ${stored} as text from ${name} t where ${stored} = any($1)`,
-        [samples],
+        sql`select distinct ${raw(stored)} as text from ${raw(name)} t where ${raw(stored)} = any(${samples})`,
       );
       const met = new Set(known.map(({ text }) => text));
       for (const { profile, column } of able) {
@@ -350,7 +388,7 @@ export async function standingMatches(client: Client, seat: Seat, sheet: IntakeS
         }
       }
     }
-  found.push(...(await standingPairs(client, seat, sheet)));
+  found.push(...(await standingPairs(client, access, sheet)));
   // One column tells one table: the one that takes most of it, rather by what each record has once.
   return found
     .sort((a, b) => b.matching - a.matching)

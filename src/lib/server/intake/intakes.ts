@@ -2,7 +2,7 @@ import { and, desc, eq } from 'drizzle-orm';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
-import { requireRole, type Seat } from '../access/seat';
+import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { intakeLock } from '../database/locks';
@@ -17,6 +17,7 @@ import { keepSources, removeSources } from './sources';
 import type { SourceFile } from '$core/intake/sourceFile';
 import { derive, linkToSplit } from './staged/splitOff';
 import { stagedName } from './staged/stage';
+import { raw, sql } from '../base/sql';
 
 export interface IntakeOut {
   readonly id: number;
@@ -45,12 +46,16 @@ export const intakeColumns = {
 };
 
 /** Begins an intake: the files are read and profiled while the answer is on its way. */
-export async function beginIntake(pool: Pool, seat: Seat, files: readonly UploadedFile[]): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
+export async function beginIntake(
+  pool: Pool,
+  access: WorkspaceAccess,
+  files: readonly UploadedFile[],
+): Promise<IntakeOut> {
+  requireRole(access.role, 'administrator');
   if (files.length === 0) throw refuse(400, 'No file came in.', 'Choose at least one CSV file.');
   const [made] = await catalogueOn(pool)
     .insert(intakes)
-    .values({ workspace: seat.workspace.id, person: seat.person.id, state: 'reading' })
+    .values({ workspace: access.workspace.id, person: access.person.id, state: 'reading' })
     .returning(intakeColumns);
   if (!made) throw new Error('the intake was not made');
   const kept = await keepSources(made.id, files).catch(async (error: unknown) => {
@@ -58,20 +63,20 @@ export async function beginIntake(pool: Pool, seat: Seat, files: readonly Upload
     throw error;
   });
   await catalogueOn(pool).update(intakes).set({ files: kept }).where(eq(intakes.id, made.id));
-  void readFiles(pool, seat, made.id, kept);
+  void readFiles(pool, access, made.id, kept);
   return { ...made, files: kept };
 }
 
 /** Reads a file of the intake again, another way; everything found anew. */
 export async function readAgain(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   index: number,
   wish: ReadingWish,
 ): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone', 'failed']);
   if (!intake.files[index]) throw notHere('file');
   const files = intake.files.map((file, at) => (at === index ? { ...file, wish } : file));
@@ -91,27 +96,37 @@ export async function readAgain(
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
   if (!begun) throw refuse(409, 'This intake has been changed meanwhile.', 'Look at it again.');
-  void readFiles(pool, seat, id, files);
+  void readFiles(pool, access, id, files);
   return begun;
 }
 
 /** The intake as it stands; work that was cut off is said so. */
-export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
+export async function readIntake(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
   // A load can be undone, and that undone again, from History as well: what became of its batch is what stands.
   await pool.query(
-    `update loom.intakes i set state = case when b.undone_by is null then 'loaded' else 'undone' end
-     from loom.batches b where i.id = $1 and b.id = i.batch and i.state = case when b.undone_by is null then 'undone' else 'loaded' end`,
-    [id],
+    sql`
+      update loom.intakes i
+      set state = case when b.undone_by is null then 'loaded' else 'undone' end
+      from loom.batches b
+      where i.id = ${id} and b.id = i.batch
+        and i.state = case when b.undone_by is null then 'undone' else 'loaded' end
+    `,
   );
   const [found] = await catalogueOn(pool)
     .select(intakeColumns)
     .from(intakes)
-    .where(and(eq(intakes.id, id), eq(intakes.workspace, seat.workspace.id)));
+    .where(and(eq(intakes.id, id), eq(intakes.workspace, access.workspace.id)));
   if (!found) throw notHere('intake');
   if (found.state !== 'loading' && found.state !== 'reading') return found;
   const { rows } = await pool.query<{ held: boolean; age: number }>(
-    `select exists (select 1 from pg_locks where locktype = 'advisory' and classid = $1 and objid = $2) as held, extract(epoch from now() - made_at)::float as age from loom.intakes where id = $2`,
-    [intakeLock, id],
+    sql`
+      select exists (
+        select 1 from pg_locks where locktype = 'advisory' and classid = ${intakeLock} and objid = ${id}
+      ) as held,
+        extract(epoch from now() - made_at)::float as age
+      from loom.intakes
+      where id = ${id}
+    `,
   );
   // The first moment of a reading passes before its lock is taken.
   if (rows[0]?.held || (rows[0]?.age ?? 0) < 3 || isWaiting(pool, id, found.progress)) return found;
@@ -132,17 +147,19 @@ export async function readIntake(pool: Pool, seat: Seat, id: number): Promise<In
 /** After a crash PostgreSQL empties unlogged tables; after an orderly restart the staged rows are still there. */
 async function isStaged(pool: Pool, sheets: readonly IntakeSheet[]): Promise<boolean> {
   for (const { staged } of sheets) {
-    const found = await pool.query(`select 1 from ${stagedName(staged)} limit 1`).catch(() => ({ rowCount: 0 }));
+    const found = await pool
+      .query(sql`select 1 from ${raw(stagedName(staged))} limit 1`)
+      .catch(() => ({ rowCount: 0 }));
     if (found.rowCount === 0) return false;
   }
   return sheets.length > 0;
 }
 
-export async function listIntakes(pool: Pool, seat: Seat) {
+export async function listIntakes(pool: Pool, access: WorkspaceAccess) {
   return catalogueOn(pool)
     .select({ id: intakes.id, state: intakes.state, madeAt: intakes.madeAt, sheets: intakes.sheets })
     .from(intakes)
-    .where(eq(intakes.workspace, seat.workspace.id))
+    .where(eq(intakes.workspace, access.workspace.id))
     .orderBy(desc(intakes.id))
     .limit(20)
     .then((rows) =>
@@ -155,19 +172,24 @@ export async function listIntakes(pool: Pool, seat: Seat) {
 }
 
 /** Makes the proposal anew with the person's corrections; everything they did not touch keeps its identity. */
-export async function correctIntake(pool: Pool, seat: Seat, id: number, sent: Decisions): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+export async function correctIntake(
+  pool: Pool,
+  access: WorkspaceAccess,
+  id: number,
+  sent: Decisions,
+): Promise<IntakeOut> {
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone']);
   const before = intake.proposal?.links ?? [];
-  const resolved = resolveDecisions({ model: seat.workspace.model, sheets: intake.sheets, links: before }, sent);
+  const resolved = resolveDecisions({ model: access.workspace.model, sheets: intake.sheets, links: before }, sent);
   if (!resolved.ok) throw new Refusal(422, resolved.problem);
   const decisions = resolved.value;
   const { sheets, links } = await inTransaction(pool, 'select 1', (client) =>
-    cleanColumns(client, seat, intake.sheets, before, decisions),
+    cleanColumns(client, access, intake.sheets, before, decisions),
   );
   const proposal = propose({
-    model: seat.workspace.model,
+    model: access.workspace.model,
     sheets,
     links,
     decisions,
@@ -193,12 +215,12 @@ export interface SplitWish {
  */
 export async function splitByHand(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   { sheet: index, determinant, dependents }: SplitWish,
 ): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready']);
   const sheet = intake.sheets[index];
   const columns = [determinant, ...dependents];
@@ -226,12 +248,12 @@ export async function splitByHand(
     const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
     if (!derived || derived.rows === 0)
       throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
-    await client.query(`analyze ${stagedName(derived.staged)}`);
+    await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
     const byHand = {
       ...derived,
       ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
     };
-    return { ...byHand, standing: await standingMatches(client, seat, byHand) };
+    return { ...byHand, standing: await standingMatches(client, access, byHand) };
   });
   const sheets = [...intake.sheets, made];
   const before = intake.proposal;
@@ -242,7 +264,7 @@ export async function splitByHand(
   const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
   const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
   const proposal = propose({
-    model: seat.workspace.model,
+    model: access.workspace.model,
     sheets,
     links,
     decisions,
@@ -265,14 +287,14 @@ export function requireState(intake: IntakeOut, states: readonly IntakeState[]):
 }
 
 /** Cancels work that is going on, undoes a load, or discards the intake. */
-export async function endIntake(pool: Pool, seat: Seat, id: number): Promise<IntakeOut | null> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+export async function endIntake(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut | null> {
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   if (intake.state === 'reading' || intake.state === 'loading') {
     await catalogueOn(pool).update(intakes).set({ cancelAsked: 1 }).where(eq(intakes.id, id));
     // A long statement is cut short, too.
-    if (intake.progress?.backend) await pool.query('select pg_cancel_backend($1)', [intake.progress.backend]);
-    return readIntake(pool, seat, id);
+    if (intake.progress?.backend) await pool.query(sql`select pg_cancel_backend(${intake.progress.backend})`);
+    return readIntake(pool, access, id);
   }
   await dropStaged(pool, intake.sheets);
   await removeSources(id);
@@ -281,5 +303,5 @@ export async function endIntake(pool: Pool, seat: Seat, id: number): Promise<Int
 }
 
 async function dropStaged(pool: Pool, sheets: readonly IntakeSheet[]): Promise<void> {
-  for (const { staged } of sheets) await pool.query(`drop table if exists ${stagedName(staged)}`);
+  for (const { staged } of sheets) await pool.query(sql`drop table if exists ${raw(stagedName(staged))}`);
 }

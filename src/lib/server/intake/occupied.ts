@@ -5,6 +5,7 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import { log } from '../base/log';
 import { Refusal } from '../base/refusal';
+import { sql } from '../base/sql';
 
 const canceled = '57014';
 /** What PostgreSQL says when there is no room left: on the disk, or within what was allowed. */
@@ -19,10 +20,9 @@ async function occupy(jobs: Pool, id: number): Promise<Client | null> {
   const client = await jobs.connect();
   try {
     for (;;) {
-      const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1, $2) as held', [
-        intakeLock,
-        id,
-      ]);
+      const { rows } = await client.query<{ held: boolean }>(
+        sql`select pg_try_advisory_lock(${intakeLock}, ${id}) as held`,
+      );
       if (rows[0]?.held) return client;
       if (Date.now() > until) break;
       await new Promise((resolve) => setTimeout(resolve, 40));
@@ -61,7 +61,7 @@ export async function working(
     // What the work itself wrote down with all that it did stands, even where the answer to that was lost.
     .where(and(eq(intakes.id, id), inArray(intakes.state, ['reading', 'loading'])))
     .catch((error: unknown) => log.incident(error, { intake: id }));
-  const unlocked = await client.query('select pg_advisory_unlock($1, $2)', [intakeLock, id]).catch(() => null);
+  const unlocked = await client.query(sql`select pg_advisory_unlock(${intakeLock}, ${id})`).catch(() => null);
   client.release(unlocked === null);
 }
 

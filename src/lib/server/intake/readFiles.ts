@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { propose } from '$core/intake/proposal/propose';
 import { withDeclared } from '$core/intake/declared';
-import { refreshSeat, type Seat } from '../access/seat';
+import { refreshAccess, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
@@ -18,17 +18,22 @@ import type { SourceFile } from '$core/intake/sourceFile';
 import { splitOff } from './staged/splitOff';
 import { stageFile, stagedName, type StagedSheet } from './staged/stage';
 import type { OpenedFile } from './openedFile';
+import { raw, sql } from '../base/sql';
 
 /**
  * Reads and profiles the files of an intake, in its turn and under its lock: first a look at the beginning of each,
  * then all of it.
  */
-export const readFiles = (pool: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> =>
-  inTurn(pool, id, (jobs) => readNow(jobs, seat, id, files));
+export const readFiles = (
+  pool: Pool,
+  access: WorkspaceAccess,
+  id: number,
+  files: readonly SourceFile[],
+): Promise<void> => inTurn(pool, id, (jobs) => readNow(jobs, access, id, files));
 
-async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly SourceFile[]): Promise<void> {
+async function readNow(jobs: Pool, access: WorkspaceAccess, id: number, files: readonly SourceFile[]): Promise<void> {
   let told = 0;
-  const tell = async (phase: string, done: number) => {
+  const reportProgress = async (phase: string, done: number) => {
     if (Date.now() - told < 400) return;
     told = Date.now();
     const [row] = await catalogueOn(jobs)
@@ -54,8 +59,8 @@ async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly Sourc
         opened.push({ file, reader: await openFile(file.path, file.name, file.wish, descriptor?.described ?? null) });
       const preview = await previewOf(opened);
       await catalogueOn(jobs).update(intakes).set({ preview }).where(eq(intakes.id, id));
-      const before = await loadedBefore(jobs, seat, id, files);
-      const { sheets, links, model, decisions } = await stageAll(client, seat, id, opened, before, tell);
+      const before = await loadedBefore(jobs, access, id, files);
+      const { sheets, links, model, decisions } = await stageAll(client, access, id, opened, before, reportProgress);
       const proposal = propose({ model, sheets, links, decisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };
     } finally {
@@ -66,18 +71,18 @@ async function readNow(jobs: Pool, seat: Seat, id: number, files: readonly Sourc
 
 async function stageAll(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   opened: readonly OpenedFile[],
   before: readonly (string | null)[],
-  tell: (phase: string, done: number) => Promise<void>,
+  reportProgress: (phase: string, done: number) => Promise<void>,
 ) {
   try {
     await client.query('begin');
     const read: StagedSheet[] = [];
     for (const { file, reader } of opened) {
       const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) =>
-        tell(`reading ${file.name}`, rows),
+        reportProgress(`reading ${file.name}`, rows),
       );
       const again = before[file.index];
       const notes = again ? [`this very file was loaded before, on ${again}`] : [];
@@ -87,7 +92,7 @@ async function stageAll(
           sample,
         });
     }
-    await tell('looking for links', 0);
+    await reportProgress('looking for links', 0);
     const sheets = read.map(({ sheet }) => sheet);
     const links = await confirmDeclared(client, sheets);
     const isKnown = ({ sheet, column }: { sheet: number; column: number }) =>
@@ -98,7 +103,7 @@ async function stageAll(
     for (const [index, staged] of read.entries()) {
       // What describes its tables itself is taken at its word.
       if (staged.sheet.declared?.columns) continue;
-      await tell(`looking at what ${staged.sheet.name} repeats`, index);
+      await reportProgress(`looking at what ${staged.sheet.name} repeats`, index);
       const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
       const [own, ...derived] = [await splitOff(client, staged, index, sheets.length, linked)].flatMap((split) => {
         links.push(...split.links);
@@ -109,7 +114,7 @@ async function stageAll(
     }
     links.push(...(await confirmPairs(client, sheets, links)));
     // Reading may have taken a while, in which tables came and went.
-    const now = await refreshSeat(client, seat);
+    const now = await refreshAccess(client, access);
     for (const [index, sheet] of sheets.entries()) {
       const standing = await standingMatches(client, now, sheet);
       if (standing.length > 0) sheets[index] = { ...sheet, standing };
@@ -117,7 +122,7 @@ async function stageAll(
     const known = await rememberedDecisions(client, now, sheets);
     const cleaned = await cleanColumns(client, now, known.sheets, links, known.decisions);
     // Joins over staged rows are planned by what is known of them.
-    for (const { staged } of sheets) await client.query(`analyze ${stagedName(staged)}`);
+    for (const { staged } of sheets) await client.query(sql`analyze ${raw(stagedName(staged))}`);
     await client.query('commit');
     return { ...cleaned, decisions: known.decisions, model: now.workspace.model };
   } catch (error) {

@@ -2,11 +2,12 @@ import { EventEmitter } from 'node:events';
 import pg from 'pg';
 import { log } from '../base/log';
 import { listenerName, processId } from '../database/processId';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { refusalOf } from '../http/problem';
 import { refuse } from '../base/refusal';
 import { Presence, presenceChannel, type PresenceNews, type Whereabouts } from './presence';
 import type { ChangeEvent } from '../database/changeEvents';
+import { raw, sql } from '../base/sql';
 
 /** One listening connection a process; what it hears goes to all that are subscribed here. */
 export class ChangeListener {
@@ -28,7 +29,7 @@ export class ChangeListener {
     });
     try {
       await client.connect();
-      await client.query(`listen loom; listen ${presenceChannel}`);
+      await client.query(sql`listen loom; listen ${raw(presenceChannel)}`);
       this.client = client;
       // What happened while nobody listened is unknown, so everybody looks again.
       this.emitter.emit('again');
@@ -79,24 +80,31 @@ const streams = new Map<number, number>();
 const hereEvery = 500;
 
 /** Rights that were looked at lately, by person and workspace: their streams ask once for all. */
-const lately = new Map<string, { readonly at: number; readonly seat: Promise<Seat> }>();
+const lately = new Map<string, { readonly at: number; readonly access: Promise<WorkspaceAccess> }>();
 
-function seatNow({ person, workspace }: Seat, again: () => Promise<Seat>): Promise<Seat> {
+function accessNow(
+  { person, workspace }: WorkspaceAccess,
+  again: () => Promise<WorkspaceAccess>,
+): Promise<WorkspaceAccess> {
   const name = `${person.id} ${workspace.id}`;
   const known = lately.get(name);
-  if (known && Date.now() - known.at < rightsFor) return known.seat;
-  const asked = { at: Date.now(), seat: again() };
+  if (known && Date.now() - known.at < rightsFor) return known.access;
+  const asked = { at: Date.now(), access: again() };
   lately.set(name, asked);
   // Kept for no longer than it counts.
   setTimeout(() => lately.get(name) === asked && lately.delete(name), rightsFor).unref();
-  return asked.seat;
+  return asked.access;
 }
 
 /**
  * Server-sent events (WHATWG HTML, section 9.2) of one workspace, for as long as the person may see it: their rights
  * are looked at again before something is told, and now and then.
  */
-export function eventStream(listener: ChangeListener, first: Seat, again: () => Promise<Seat>): Response {
+export function eventStream(
+  listener: ChangeListener,
+  first: WorkspaceAccess,
+  again: () => Promise<WorkspaceAccess>,
+): Response {
   const person = first.person.id;
   const workspace = first.workspace.id;
   const going = streams.get(person) ?? 0;
@@ -110,7 +118,7 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
   let stop = () => {};
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
-      let seat = first;
+      let access = first;
       let seen = Date.now();
       let over = false;
       let line = Promise.resolve();
@@ -135,17 +143,17 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
         controller.enqueue(encoder.encode(text));
       };
       /** Tells something, one after the other, once it is known that the person may still hear it. */
-      const tell = (text: (to: Seat) => string) => {
+      const tell = (text: (to: WorkspaceAccess) => string) => {
         line = line.then(async () => {
           if (over) return;
           if (Date.now() - seen > rightsFor) {
-            const now = await seatNow(seat, again).catch((error: unknown) =>
-              refusalOf(error)?.status === 503 ? seat : null,
+            const now = await accessNow(access, again).catch((error: unknown) =>
+              refusalOf(error)?.status === 503 ? access : null,
             );
             if (now === null) return close();
-            [seat, seen] = [now, Date.now()];
+            [access, seen] = [now, Date.now()];
           }
-          send(text(seat));
+          send(text(access));
         });
       };
       // Where others are is told as it is by then: of many moves at once only the last.
@@ -178,7 +186,7 @@ export function eventStream(listener: ChangeListener, first: Seat, again: () => 
 }
 
 /** Where somebody is, as far as who is told may see it: not in which field, where that is hidden from them. */
-function seenPlace(one: Whereabouts, { workspace }: Seat): Whereabouts {
+function seenPlace(one: Whereabouts, { workspace }: WorkspaceAccess): Whereabouts {
   const table = workspace.model.tables.find(({ id }) => id === one.table);
   if (!table) return { ...one, table: null, record: null, field: null };
   return table.fields.some(({ key }) => key === one.field) ? one : { ...one, field: null };

@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { Pool } from '../database/pool';
+import { sql } from '../base/sql';
 
 /** Where one open page of a person is. */
 export interface Whereabouts {
@@ -86,5 +87,5 @@ export class Presence {
 
 /** Tells every process where a page is. */
 export async function tellPresence(pool: Pool, news: PresenceNews): Promise<void> {
-  await pool.query('select pg_notify($1, $2)', [presenceChannel, JSON.stringify(news)]);
+  await pool.query(sql`select pg_notify(${presenceChannel}, ${JSON.stringify(news)})`);
 }

@@ -1,10 +1,11 @@
 import type { Table } from '$core/types/model';
 import { encodeCursor, type RecordQuery } from '$core/query/query';
-import { tableName, type Seat } from '../access/seat';
+import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Row } from '../sql/statement';
 import { estimatedRecords } from './estimate';
 import { RecordStatement } from './read';
+import { raw, sql } from '../base/sql';
 
 export interface Anchors {
   /** How many rows the order has; a record that stands under each of its values has one for each. */
@@ -25,17 +26,17 @@ const leastStretch = 200;
  */
 export async function readAnchors(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   asked: Pick<RecordQuery, 'filter' | 'sort' | 'of'>,
 ): Promise<Anchors> {
-  const statement = new RecordStatement(seat, table, { ...asked, fields: [], limit: 0, after: null });
+  const statement = new RecordStatement(access, table, { ...asked, fields: [], limit: 0, after: null });
   const every = Math.max(
     leastStretch,
-    Math.ceil((await estimatedRecords(connection, tableName(seat.workspace, table))) / mostAnchors),
+    Math.ceil((await estimatedRecords(connection, tableName(access.workspace, table))) / mostAnchors),
   );
   const { rows } = await connection.query<Row & { n: number }>(
-    `select * from (${statement.places}) q where n % ${every} = 0 or last order by n`,
+    sql`select * from (${raw(statement.places)}) q where n % ${raw(String(every))} = 0 or last order by n`,
   );
   return {
     count: rows.at(-1)?.n ?? 0,

@@ -7,13 +7,14 @@ import { withoutInternal } from '$core/model/visible';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading } from '$core/fieldTypes/registry';
-import { acting, homeOf, tableName, type Seat } from '../access/seat';
+import { acting, homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, toColumn, wireOf } from '../sql/column';
 import { textSql } from '../fieldTypes/registry';
 import { titleSql } from './selection';
 import { takeValues } from './recordJson';
+import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
 
 export interface Candidate {
   readonly id: number;
@@ -41,16 +42,16 @@ export interface CandidateQuestion {
  */
 export async function candidatesOf(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   link: Field,
   { typed, limit, record, draft, any, offers, outside }: CandidateQuestion,
 ): Promise<Candidate[]> {
-  const { workspace, whole } = seat;
+  const { workspace, whole } = access;
   const target = linkedTable(workspace.model, link)?.table;
   if (!target) throw refuse(422, `${link.label} is no link.`);
   const told = outside ? withoutInternal(workspace.model) : workspace.model;
-  const title = titleSql({ ...seat, workspace: { ...workspace, model: told } }, tableOf(told, target.id), 'x');
+  const title = titleSql({ ...access, workspace: { ...workspace, model: told } }, tableOf(told, target.id), 'x');
   const { zone } = homeOf(workspace, target);
   const shown = (link.type.kind === 'link' && !outside ? (link.type.shows ?? []) : [])
     .map((id) => fieldOf(workspace.model, id).field)
@@ -58,24 +59,30 @@ export async function candidatesOf(
   const texts = shown.map((field) =>
     textSql(`x.${quoteIdentifier(field.key)}`, shownType(workspace.model, field), zone),
   );
-  const parameters: unknown[] = [typed, limit];
   // A limit holds for those, too, who may not see what it reads.
   const wholeLink = fieldOf(whole.model, link.id).field;
-  const limited = any ? { from: '', where: '' } : limitOf(acting(seat), table, wholeLink, record, draft, parameters);
-  const offered = offers ? conditionOver(acting(seat), target, offers, 'x') : { joins: '', where: 'true' };
-  const places = [title, ...texts].map((text) => `strpos(lower(${text}), lower($1))`);
+  const limited = any ? { from: empty, where: empty } : limitOf(acting(access), table, wholeLink, record, draft);
+  const offered = offers ? conditionOver(acting(access), target, offers, 'x') : { joins: '', where: 'true' };
+  const places = [title, ...texts].map((text) => sql`strpos(lower(${raw(text)}), lower(${typed}))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
-    `select x._id as id, ${title} as title, array[${texts.join(', ')}]::text[] as shows from ${tableName(workspace, target)} x ${limited.from} ${offered.joins}
-     where (${places.map((place) => `${place} > 0`).join(' or ')})${limited.where} and (${offered.where})
-     order by nullif(${places[0]}, 0) nulls last, (${title}) collate loom.people, x._id limit $2`,
-    parameters,
+    sql`
+      select x._id as id, ${raw(title)} as title, array[${raw(texts.join(', '))}]::text[] as shows
+      from ${tableSql(workspace, target)} x ${limited.from} ${raw(offered.joins)}
+      where (${join(
+        places.map((place) => sql`${place} > 0`),
+        ' or ',
+      )}) ${limited.where}
+        and (${raw(offered.where)})
+      order by nullif(${places[0]}, 0) nulls last, (${raw(title)}) collate loom.people, x._id
+      limit ${limit}
+    `,
   );
   return rows;
 }
 
 /** A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. */
 function conditionOver(
-  { workspace }: Seat,
+  { workspace }: WorkspaceAccess,
   table: Table,
   condition: Expression,
   root: string,
@@ -94,48 +101,58 @@ function conditionOver(
 /** Whether all of these records of a table meet a condition. */
 export async function meetAll(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
   condition: Expression,
 ): Promise<boolean> {
-  const { where, joins } = conditionOver(acting(seat), table, condition, 'x');
+  const { where, joins } = conditionOver(acting(access), table, condition, 'x');
   const { rows } = await connection.query<{ n: number }>(
-    `select count(*) as n from ${tableName(seat.workspace, table)} x ${joins} where x._id = any($1) and (${where})`,
-    [ids],
+    sql`
+      select count(*) as n
+      from ${tableSql(access.workspace, table)} x ${raw(joins)}
+      where x._id = any(${ids}) and (${raw(where)})
+    `,
   );
   return rows[0]?.n === ids.length;
 }
 
-/** The limit as SQL: the record as it is filled in now, with the candidate standing in the link. */
+/** The limit: the record as it is filled in now, with the candidate standing in the link. */
 function limitOf(
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   link: Field,
   record: number | null,
   draft: Readonly<Record<string, unknown>>,
-  parameters: unknown[],
-): { from: string; where: string } {
-  if (link.type.kind !== 'link' || !link.type.candidates) return { from: '', where: '' };
-  const { workspace } = seat;
+): { from: Sql; where: Sql } {
+  if (link.type.kind !== 'link' || !link.type.candidates) return { from: empty, where: empty };
+  const { workspace } = access;
   const known = Object.fromEntries(
     Object.entries(draft).filter(([name]) => table.fields.some(({ key, id }) => key === name || id === name)),
   );
   const taken = takeValues(table, known, '/values', { ...plainReading, zone: workspace.zone });
-  const stored = table.fields.filter(isStored);
-  const columns = stored.map((field) => {
-    const name = quoteIdentifier(field.key);
-    if (field.id === link.id) return `x._id as ${name}`;
+  const columns = table.fields.filter(isStored).map((field) => {
+    const name = identifier(field.key);
+    if (field.id === link.id) return sql`x._id as ${name}`;
     const value = taken.get(field);
-    if (value?.kind === 'value')
-      return `$${parameters.push(toColumn(field, value.value))}::${wireOf(field).type}${wireOf(field).cast} as ${name}`;
-    return record === null ? `null::${columnType(field)} as ${name}` : `o.${name}`;
+    if (value?.kind === 'value') {
+      const { type, cast } = wireOf(field);
+      return sql`${toColumn(field, value.value)}::${raw(type + cast)} as ${name}`;
+    }
+    return record === null ? sql`null::${raw(columnType(field))} as ${name}` : sql`o.${name}`;
   });
   const standing =
     record === null
-      ? ''
-      : `left join (select 1) one on true left join ${tableName(workspace, table)} o on o._id = $${parameters.push(record)}`;
-  const { where, joins } = conditionOver(seat, table, link.type.candidates, 'r');
-  const own = `cross join lateral (select ${record === null ? 'null::bigint' : 'o._id'} as _id, ${columns.join(', ')} from (select 1) d ${standing}) r`;
-  return { from: `${own} ${joins}`, where: ` and (${where})` };
+      ? empty
+      : sql`left join (select 1) one on true left join ${tableSql(workspace, table)} o on o._id = ${record}`;
+  const { where, joins } = conditionOver(access, table, link.type.candidates, 'r');
+  return {
+    from: sql`
+      cross join lateral (
+        select ${record === null ? raw('null::bigint') : raw('o._id')} as _id, ${join(columns)}
+        from (select 1) d ${standing}
+      ) r ${raw(joins)}
+    `,
+    where: sql`and (${raw(where)})`,
+  };
 }

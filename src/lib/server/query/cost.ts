@@ -1,11 +1,12 @@
 import { dependenciesOf } from '$core/flow/dependencies';
 import type { Expression } from '$core/formula/expression';
 import type { Table } from '$core/types/model';
-import { tableName, type Seat } from '../access/seat';
+import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { estimatedRecords } from './estimate';
 import { Selection } from './selection';
+import { raw, sql } from '../base/sql';
 
 /**
  * What a filter may cost at most, in PostgreSQL's units (one page read in order is 1): some ten times what a filter
@@ -23,20 +24,24 @@ interface Explained {
  */
 export async function requireBearable(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   conditions: readonly Expression[],
 ): Promise<void> {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   if (!conditions.some((one) => dependenciesOf(model, one).on.some(({ path }) => path.length > 0))) return;
-  const selection = new Selection(seat, table);
+  const selection = new Selection(access, table);
   const where = selection.conditions(conditions);
   const { rows } = await connection.query<Explained>(
-    `explain (format json) select count(*) filter (where ${where.join(' and ')}) from ${selection.from}`,
+    sql`
+      explain (format json)
+      select count(*) filter (where ${raw(where.join(' and '))})
+      from ${raw(selection.from)}
+    `,
   );
   const cost = rows[0]?.['QUERY PLAN'][0]?.Plan['Total Cost'] ?? 0;
   if (cost <= mostCost) return;
-  const records = await estimatedRecords(connection, tableName(seat.workspace, table));
+  const records = await estimatedRecords(connection, tableName(access.workspace, table));
   throw refuse(
     422,
     `This would follow links for each of about ${Math.round(records).toLocaleString('en')} records, which takes too long for a filter.`,

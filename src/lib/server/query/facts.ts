@@ -3,9 +3,10 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';
+import { identifier, raw, sql } from '../base/sql';
 
 /** What is in a field, counted on all records. */
 export interface FieldFacts {
@@ -38,15 +39,18 @@ const tellable: ReadonlySet<string> = new Set([
 /**
  * The facts of one field, counted in one pass; one field a call, so that the first stand while the others are counted.
  */
-export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field): Promise<FieldFacts> {
-  const { workspace } = seat;
+export async function factsOf(pool: Pool, access: WorkspaceAccess, table: Table, field: Field): Promise<FieldFacts> {
+  const { workspace } = access;
   const name = tableName(workspace, table);
   const { rows: aside } = await pool.query<{ n: number }>(
-    'select count(*) as n from loom.open_set_aside where workspace = $1 and table_id = $2 and field_id = $3',
-    [workspace.id, table.id, field.id],
+    sql`
+      select count(*) as n
+      from loom.open_set_aside
+      where workspace = ${workspace.id} and table_id = ${table.id} and field_id = ${field.id}
+    `,
   );
   const setAside = aside[0]?.n ?? 0;
-  if (!isStored(field)) return counterpartFacts(pool, seat, table, field, setAside);
+  if (!isStored(field)) return counterpartFacts(pool, access, table, field, setAside);
   const column = quoteIdentifier(field.key);
   const type = shownType(workspace.model, field);
   const kind = valueTypeOf(field).is;
@@ -66,11 +70,29 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
       greatest: string | null;
       frequent: { value: string; count: number }[] | null;
     }>(
-      `with g as (select ${column}, count(*) as _n from ${name} group by 1),
-         top as (select ${column}, _n from g where ${column} is not null order by _n desc, 1 limit 3)
-       select coalesce(sum(_n), 0)::bigint as records, coalesce(sum(_n) filter (where ${column} is not null), 0)::bigint as filled, count(${column}) as distinct${range},
-         (select jsonb_agg(jsonb_build_object('value', left(${type.kind === 'link' ? linkTitle(seat, field, 'top') : text(`top.${column}`)}, 60), 'count', top._n) order by top._n desc, top.${column}) from top) as frequent
-       from g`,
+      sql`
+        with g as (select ${raw(column)}, count(*) as _n from ${raw(name)} group by 1),
+          top as (
+            select ${raw(column)}, _n from g where ${raw(column)} is not null order by _n desc, 1 limit 3
+          )
+        select coalesce(sum(_n), 0)::bigint as records,
+          coalesce(sum(_n) filter (where ${raw(column)} is not null), 0)::bigint as filled,
+          count(${raw(column)}) as distinct${raw(range)},
+          (
+            select jsonb_agg(
+              jsonb_build_object(
+                'value',
+                  left(
+                    ${raw(type.kind === 'link' ? linkTitle(access, field, 'top') : text(`top.${column}`))}, 60
+                  ),
+                  'count', top._n
+              )
+              order by top._n desc, top.${raw(column)}
+            )
+            from top
+          ) as frequent
+        from g
+      `,
     );
     const row = rows[0];
     return {
@@ -85,10 +107,14 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
     };
   }
   const { rows } = await pool.query<{ records: number; filled: number }>(
-    `select count(*) as records, count(${column}) as filled from ${name}`,
+    sql`select count(*) as records, count(${raw(column)}) as filled from ${raw(name)}`,
   );
   const { rows: samples } = await pool.query<{ value: string }>(
-    `select left(${text(`t.${column}`)}, 60) as value from ${name} t where ${column} is not null limit 2`,
+    sql`
+      select left(${raw(text(`t.${column}`))}, 60) as value
+      from ${raw(name)} t
+      where ${raw(column)} is not null limit 2
+    `,
   );
   return {
     field: field.id,
@@ -103,8 +129,8 @@ export async function factsOf(pool: Pool, seat: Seat, table: Table, field: Field
 }
 
 /** The title of the record that a value of a link points at. */
-function linkTitle(seat: Seat, link: Field, alias: string): string {
-  const { model } = seat.workspace;
+function linkTitle(access: WorkspaceAccess, link: Field, alias: string): string {
+  const { model } = access.workspace;
   const target =
     link.type.kind === 'link'
       ? model.tables.find(({ id }) => link.type.kind === 'link' && id === link.type.to)
@@ -112,22 +138,30 @@ function linkTitle(seat: Seat, link: Field, alias: string): string {
   const title = target?.title ? fieldOf(model, target.title).field : null;
   const key = `${alias}.${quoteIdentifier(link.key)}`;
   if (!target || !title || !isStored(title)) return `'#' || ${key}`;
-  return `coalesce((select ${textSql(`y.${quoteIdentifier(title.key)}`, shownType(model, title), homeOf(seat.workspace, target).zone)} from ${tableName(seat.workspace, target)} y where y._id = ${key}), '#' || ${key})`;
+  return `coalesce((select ${textSql(`y.${quoteIdentifier(title.key)}`, shownType(model, title), homeOf(access.workspace, target).zone)} from ${tableName(access.workspace, target)} y where y._id = ${key}), '#' || ${key})`;
 }
 
 /** How many records have somebody on the other side of a link. */
 async function counterpartFacts(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   field: Field,
   setAside: number,
 ): Promise<FieldFacts> {
   if (field.type.kind !== 'counterpart') throw new Error(`${field.key} is stored`);
-  const { field: link, table: from } = fieldOf(seat.workspace.model, field.type.link);
+  const { field: link, table: from } = fieldOf(access.workspace.model, field.type.link);
   const { rows } = await pool.query<{ records: number; filled: number; links: number; most: number }>(
-    `select (select count(*) from ${tableName(seat.workspace, table)}) as records, count(*) as filled, coalesce(sum(n), 0)::bigint as links, coalesce(max(n), 0) as most
-     from (select count(*) as n from ${tableName(seat.workspace, from)} where ${quoteIdentifier(link.key)} is not null group by ${quoteIdentifier(link.key)}) g`,
+    sql`
+      select (select count(*) from ${tableSql(access.workspace, table)}) as records, count(*) as filled,
+        coalesce(sum(n), 0)::bigint as links, coalesce(max(n), 0) as most
+      from (
+        select count(*) as n
+        from ${tableSql(access.workspace, from)}
+        where ${identifier(link.key)} is not null
+        group by ${identifier(link.key)}
+      ) g
+    `,
   );
   const { records = 0, filled = 0, links = 0, most = 0 } = rows[0] ?? {};
   return {

@@ -3,12 +3,13 @@ import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$core/query/query';
-import { tableName, type Seat } from '../access/seat';
+import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { statementEpoch, prepared, type Row } from '../sql/statement';
 import { refuse } from '../base/refusal';
 import { valueOut, type RecordOut } from './recordJson';
 import { orderSql, Selection, titleSql, type OrderColumn } from './selection';
+import { empty, join, raw, sql, type Sql } from '../base/sql';
 
 export interface RecordPage {
   readonly records: readonly RecordOut[];
@@ -25,12 +26,12 @@ export class RecordStatement {
   readonly order: readonly OrderColumn[];
 
   constructor(
-    private readonly seat: Seat,
+    private readonly access: WorkspaceAccess,
     table: Table,
     query: RecordQuery,
   ) {
-    this.selection = new Selection(seat, table);
-    this.fields = query.fields.map((id) => fieldOf(seat.workspace.model, id).field);
+    this.selection = new Selection(access, table);
+    this.fields = query.fields.map((id) => fieldOf(access.workspace.model, id).field);
     this.fields.forEach((field, index) => this.selection.add(field, index));
     const sorts = query.sort.flatMap((part) => this.selection.order(part));
     const conditions = this.selection.conditions([...(query.filter ? [query.filter] : []), ...(query.marks ?? [])]);
@@ -49,7 +50,7 @@ export class RecordStatement {
 
   /** All records in order, without a limit: for reading through a cursor. */
   get whole(): string {
-    return this.select([], '');
+    return this.select([], empty).text;
   }
 
   /** The asked fields with their columns in the statement, and the title of what they name. */
@@ -60,7 +61,11 @@ export class RecordStatement {
   /** All records in order, of each only these expressions. */
   wholeOf(expressions: readonly string[]): string {
     const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';
-    return `select ${expressions.join(', ')} from ${this.selection.from}${where} order by ${this.order.map(orderSql).join(', ')}`;
+    return `
+      select ${expressions.join(', ')}
+      from ${this.selection.from}${where}
+      order by ${this.order.map(orderSql).join(', ')}
+    `;
   }
 
   /**
@@ -70,7 +75,11 @@ export class RecordStatement {
   get places(): string {
     const window = this.orderOutside.join(', ');
     const where = this.where.length > 0 ? ` where ${this.where.join(' and ')}` : '';
-    return `select p.*, row_number() over w as n, lead(_id) over w is null as last from (select ${this.keys.join(', ')} from ${this.selection.from}${where}) p window w as (order by ${window})`;
+    return `
+      select p.*, row_number() over w as n, lead(_id) over w is null as last
+      from (select ${this.keys.join(', ')} from ${this.selection.from}${where}) p
+      window w as (order by ${window})
+    `;
   }
 
   private get keys(): string[] {
@@ -84,10 +93,13 @@ export class RecordStatement {
     );
   }
 
-  private select(conditions: readonly string[], end: string): string {
-    const all = [...this.where, ...conditions];
-    const columns = [...this.keys, 'r._version', ...this.selection.columns].join(', ');
-    return `select ${columns} from ${this.selection.from}${all.length > 0 ? ` where ${all.join(' and ')}` : ''} order by ${this.order.map(orderSql).join(', ')}${end}`;
+  private select(conditions: readonly Sql[], end: Sql): Sql {
+    const all = [...this.where.map(raw), ...conditions];
+    return sql`
+      select ${raw([...this.keys, 'r._version', ...this.selection.columns].join(', '))}
+      from ${raw(this.selection.from)} ${all.length > 0 ? sql`where ${join(all, ' and ')}` : empty}
+      order by ${raw(this.order.map(orderSql).join(', '))} ${end}
+    `;
   }
 
   /**
@@ -95,14 +107,16 @@ export class RecordStatement {
    * come behind the cursor is a branch of its own with the whole order and the limit, so that an index on (sort, `_id`)
    * serves it wherever the page lies.
    */
-  page(after: Cursor | null, skip: number, limit: number): { text: string; values: unknown[] } {
-    const values: unknown[] = [skip + limit];
-    const [branch = [], ...others] = after ? branchesBehind(after, this.order, values) : [[]];
-    const offset = skip > 0 ? ` offset $${values.push(skip)}` : '';
-    const end = ' limit $1';
-    if (others.length === 0) return { text: this.select(branch, `${end}${offset}`), values };
-    const branches = [branch, ...others].map((conditions) => `(${this.select(conditions, end)})`).join(' union all ');
-    return { text: `select * from (${branches}) p order by ${this.orderOutside.join(', ')} limit $1${offset}`, values };
+  page(after: Cursor | null, skip: number, limit: number): Sql {
+    const end = sql`limit ${skip + limit}`;
+    const offset = skip > 0 ? sql`offset ${skip}` : empty;
+    const [branch = [], ...others] = after ? branchesBehind(after, this.order) : [[]];
+    if (others.length === 0) return this.select(branch, sql`${end} ${offset}`);
+    const branches = [branch, ...others].map((conditions) => sql`(${this.select(conditions, end)})`);
+    return sql`
+      select * from (${join(branches, ' union all ')}) p
+      order by ${raw(this.orderOutside.join(', '))} ${end} ${offset}
+    `;
   }
 
   cursorOf(row: Row): Cursor {
@@ -113,13 +127,13 @@ export class RecordStatement {
   }
 
   record(row: Row): RecordOut {
-    const record = recordOut(this.seat, row, this.fields);
+    const record = recordOut(this.access, row, this.fields);
     return this.marked ? { ...record, mark: (row.mark ?? null) as number | null } : record;
   }
 }
 
 /** Blanks come last in either direction, so behind a filled value there are the greater ones and the blanks. */
-function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: unknown[]): string[][] {
+function branchesBehind(after: Cursor, order: readonly OrderColumn[]): Sql[][] {
   const sorts = order.slice(0, -1);
   if (after.values.length !== sorts.length)
     throw refuse(
@@ -128,59 +142,60 @@ function branchesBehind(after: Cursor, order: readonly OrderColumn[], values: un
       'Use `next` of the page before, with the same sort.',
       '?/after',
     );
-  const parameter = (value: unknown) => `$${values.push(value)}`;
-  const branches: string[][] = [];
-  const equal: string[] = [];
-  sorts.forEach(({ sql, descending }, index) => {
+  const behind = (column: OrderColumn | undefined) => raw(column?.descending ? '<' : '>');
+  const branches: Sql[][] = [];
+  const equal: Sql[] = [];
+  sorts.forEach((column, index) => {
     const value = after.values[index] ?? null;
-    if (value !== null) {
-      const place = parameter(value);
-      branches.unshift([...equal, `${sql} is null`]);
-      branches.unshift([...equal, `${sql} ${descending ? '<' : '>'} ${place}`]);
-      equal.push(`${sql} = ${place}`);
-    } else equal.push(`${sql} is null`);
+    const text = raw(column.sql);
+    if (value === null) equal.push(sql`${text} is null`);
+    else {
+      branches.unshift([...equal, sql`${text} is null`]);
+      branches.unshift([...equal, sql`${text} ${behind(column)} ${value}`]);
+      equal.push(sql`${text} = ${value}`);
+    }
   });
-  return [[...equal, `r._id ${order.at(-1)?.descending ? '<' : '>'} ${parameter(after.id)}`], ...branches];
+  return [[...equal, sql`r._id ${behind(order.at(-1))} ${after.id}`], ...branches];
 }
 
 /** One page of records, by key. */
 export async function readRecords(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   query: RecordQuery,
 ): Promise<RecordPage> {
-  const statement = new RecordStatement(seat, table, query);
-  const { text, values } = statement.page(query.after, query.skip ?? 0, query.limit + 1);
-  const { rows } = await prepared(connection, text, values, statementEpoch(seat.workspace));
-  const page = rows.slice(0, query.limit);
-  const last = page.at(-1);
+  const statement = new RecordStatement(access, table, query);
+  const page = statement.page(query.after, query.skip ?? 0, query.limit + 1);
+  const { rows } = await prepared(connection, page, statementEpoch(access.workspace));
+  const shown = rows.slice(0, query.limit);
+  const last = shown.at(-1);
   const next = rows.length > query.limit && last ? encodeCursor(statement.cursorOf(last)) : null;
-  return { records: page.map((row) => statement.record(row)), next };
+  return { records: shown.map((row) => statement.record(row)), next };
 }
 
 /** The records of a query from first to last, some at a time: one pass over the order, as of one moment. */
 export async function* readThrough(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   query: RecordQuery,
   atOnce: number,
 ): AsyncGenerator<RecordOut[], void> {
-  const statement = new RecordStatement(seat, table, query);
-  await client.query(`declare through no scroll cursor for ${statement.whole}`);
+  const statement = new RecordStatement(access, table, query);
+  await client.query(sql`declare through no scroll cursor for ${raw(statement.whole)}`);
   for (;;) {
-    const { rows } = await client.query<Row>(`fetch ${atOnce} from through`);
+    const { rows } = await client.query<Row>(sql`fetch ${raw(String(atOnce))} from through`);
     if (rows.length > 0) yield rows.map((row) => statement.record(row));
     if (rows.length < atOnce) break;
   }
   await client.query('close through');
 }
 
-function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
+function recordOut(access: WorkspaceAccess, row: Row, fields: readonly Field[]): RecordOut {
   const out: Record<string, unknown> = {};
   fields.forEach((field, index) => {
-    out[field.key] = valueOut(seat.workspace.model, field, row[`c${index}`], row[`t${index}`]);
+    out[field.key] = valueOut(access.workspace.model, field, row[`c${index}`], row[`t${index}`]);
   });
   return { id: row._id as number, version: row._version as number, values: out };
 }
@@ -188,33 +203,42 @@ function recordOut(seat: Seat, row: Row, fields: readonly Field[]): RecordOut {
 /** Records by id, in the order of the ids; those that are gone are left out. */
 export async function readByIds(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
 ): Promise<RecordOut[]> {
-  const selection = new Selection(seat, table);
+  const selection = new Selection(access, table);
   table.fields.forEach((field, index) => selection.add(field, index));
-  const text = `select r._id, r._version, ${selection.columns.join(', ')} from ${selection.from} where r._id = any($1)`;
-  const { rows } = await prepared(connection, text, [ids], statementEpoch(seat.workspace));
+  const { rows } = await prepared(
+    connection,
+    sql`
+      select r._id, r._version, ${raw(selection.columns.join(', '))} from ${raw(selection.from)}
+      where r._id = any(${ids})
+    `,
+    statementEpoch(access.workspace),
+  );
   const byId = new Map(rows.map((row) => [row._id as number, row]));
   return ids
     .map((id) => byId.get(id))
     .filter((row) => row !== undefined)
-    .map((row) => recordOut(seat, row, table.fields));
+    .map((row) => recordOut(access, row, table.fields));
 }
 
 /** How many records a filter leaves; exact. */
 export async function countRecords(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   filter: Expression | null,
   of: LinkedWith | null = null,
 ): Promise<number> {
-  const selection = new Selection(seat, table);
+  const selection = new Selection(access, table);
   const where = [...selection.conditions(filter ? [filter] : []), ...(of ? [selection.linkedWith(of)] : [])];
   const { rows } = await connection.query<{ n: number }>(
-    `select count(*) as n from ${selection.from}${where.length > 0 ? ` where ${where.join(' and ')}` : ''}`,
+    sql`
+      select count(*) as n
+      from ${raw(selection.from)}${raw(where.length > 0 ? ` where ${where.join(' and ')}` : '')}
+    `,
   );
   return rows[0]?.n ?? 0;
 }
@@ -222,16 +246,20 @@ export async function countRecords(
 /** Candidates of a link: titles that contain what was typed, those that begin with it first. */
 export async function searchTitles(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   typed: string,
   limit: number,
 ): Promise<{ id: number; title: string }[]> {
-  const title = titleSql(seat, table, 'r');
+  const title = titleSql(access, table, 'r');
   const { rows } = await connection.query<{ id: number; title: string }>(
-    `select r._id as id, ${title} as title from ${tableName(seat.workspace, table)} r
-     where strpos(lower(${title}), lower($1)) > 0 order by strpos(lower(${title}), lower($1)), (${title}) collate loom.people, r._id limit $2`,
-    [typed, limit],
+    sql`
+      select r._id as id, ${raw(title)} as title
+      from ${tableSql(access.workspace, table)} r
+      where strpos(lower(${raw(title)}), lower(${typed})) > 0
+      order by strpos(lower(${raw(title)}), lower(${typed})), (${raw(title)}) collate loom.people, r._id
+      limit ${limit}
+    `,
   );
   return rows;
 }

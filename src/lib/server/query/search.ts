@@ -3,11 +3,12 @@ import type { Table } from '$core/types/model';
 import type { Dye, Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import { estimatesOf } from './estimate';
 import { titleSql } from './selection';
+import { raw, sql, type Sql } from '../base/sql';
 
 export interface FoundRecord {
   readonly table: string;
@@ -44,13 +45,13 @@ const cancelled = '57014';
 const escaped = (text: string): string => text.replaceAll(/[\\%_]/g, (sign) => `\\${sign}`);
 
 /** The title as the index on it has it, where one can stand; the same value everywhere else. */
-function searched(seat: Seat, table: Table, alias: string): string {
-  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+function searched(access: WorkspaceAccess, table: Table, alias: string): string {
+  const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
   const plain =
     title &&
     isStored(title) &&
-    ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind);
-  return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(seat, table, alias)})`;
+    ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(access.workspace.model, title).kind);
+  return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(access, table, alias)})`;
 }
 
 interface Hit {
@@ -65,19 +66,27 @@ type Where = 'begins' | 'sampled' | 'anywhere';
 
 async function titlesIn(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   text: string,
   where: Where,
   limit: number,
   share = 1,
 ): Promise<Hit[]> {
-  const title = searched(seat, table, 'r');
-  const from = `${tableName(seat.workspace, table)} r${where === 'sampled' ? ` tablesample system (${share * 100}) repeatable (1)` : ''}`;
+  const title = searched(access, table, 'r');
+  const from = `${tableName(access.workspace, table)} r${where === 'sampled' ? ` tablesample system (${share * 100}) repeatable (1)` : ''}`;
   const { rows } = await client.query<Hit>(
-    `select id, title from (select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${title} like $1 limit ${mostLooked}) f
-     order by strpos(low, $2), title collate loom.people, id limit ${limit}`,
-    [where === 'begins' ? `${escaped(text)}%` : `%${escaped(text)}%`, text],
+    sql`
+      select id, title
+      from (
+        select r._id as id, ${raw(titleSql(access, table, 'r'))} as title, ${raw(title)} as low
+        from ${raw(from)}
+        where ${raw(title)} like ${where === 'begins' ? `${escaped(text)}%` : `%${escaped(text)}%`}
+        limit ${mostLooked}
+      ) f
+      order by strpos(low, ${text}), title collate loom.people, id
+      limit ${limit}
+    `,
   );
   return rows;
 }
@@ -89,18 +98,20 @@ async function titlesIn(
  */
 async function titlesWith(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   records: number,
   typed: string,
   limit: number,
 ): Promise<Hit[]> {
   const text = typed.toLowerCase();
-  const begin = await titlesIn(client, seat, table, text, 'begins', limit);
+  const begin = await titlesIn(client, access, table, text, 'begins', limit);
   if (text.length < 3 || begin.length >= limit) return begin;
   const sampled =
-    records > 2 * mostSampled ? await titlesIn(client, seat, table, text, 'sampled', limit, mostSampled / records) : [];
-  const anywhere = sampled.length >= limit ? sampled : await titlesIn(client, seat, table, text, 'anywhere', limit);
+    records > 2 * mostSampled
+      ? await titlesIn(client, access, table, text, 'sampled', limit, mostSampled / records)
+      : [];
+  const anywhere = sampled.length >= limit ? sampled : await titlesIn(client, access, table, text, 'anywhere', limit);
   const known = new Set(begin.map(({ id }) => id));
   return [...begin, ...anywhere.filter(({ id }) => !known.has(id))].slice(0, limit);
 }
@@ -123,27 +134,44 @@ const turnedRound = (text: string): string[] =>
  */
 async function titlesNear(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   records: number,
   typed: string,
   milliseconds: number,
 ): Promise<Hit[]> {
-  const title = searched(seat, table, 'r');
-  const name = tableName(seat.workspace, table);
+  const title = searched(access, table, 'r');
+  const name = tableName(access.workspace, table);
   const text = typed.toLowerCase();
   const look = async (from: string): Promise<Hit[]> => {
-    const select = (where: string) =>
-      `(select r._id as id, ${titleSql(seat, table, 'r')} as title, ${title} as low from ${from} where ${where} limit 50)`;
+    const around = turnedRound(text);
+    const select = (where: Sql) => sql`(
+      select r._id as id, ${raw(titleSql(access, table, 'r'))} as title, ${raw(title)} as low
+      from ${raw(from)} where ${where} limit 50
+    )`;
     const { rows } = await client.query<Hit>(
-      `select id, title from (${select(`$1 operator(loom.<%) ${title}`)} union ${select(`${title} like any ($2)`)}) f
-       order by greatest(loom.word_similarity($1, low), case when low like any ($2) then 0.9 else 0 end) desc, title collate loom.people, id limit ${mostNear}`,
-      [text, turnedRound(text)],
+      sql`
+        select id, title
+        from (
+          ${select(sql`${text} operator(loom.<%) ${raw(title)}`)}
+          union ${select(sql`${raw(title)} like any (${around})`)}
+        ) f
+        order by greatest(
+          loom.word_similarity(${text}, low), case when low like any (${around}) then 0.9 else 0 end
+        ) desc,
+          title collate loom.people, id
+        limit ${mostNear}
+      `,
     );
     return rows;
   };
   await client.query(
-    `savepoint near; set local statement_timeout = ${Math.ceil(milliseconds)}; set local gin_fuzzy_search_limit = 2000; set local pg_trgm.word_similarity_threshold = 0.5`,
+    sql`
+      savepoint near;
+      set local statement_timeout = ${raw(String(Math.ceil(milliseconds)))};
+      set local gin_fuzzy_search_limit = 2000;
+      set local pg_trgm.word_similarity_threshold = 0.5
+    `,
   );
   try {
     return await look(`${name} r`);
@@ -177,7 +205,7 @@ async function searching<T>(pool: Pool, work: (client: Client) => Promise<T>): P
 /** Records of some tables whose titles begin with a text or have it; where none has, those that nearly do. */
 async function found(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   tables: readonly Table[],
   typed: string,
   limit: number,
@@ -193,25 +221,30 @@ async function found(
   const all: FoundRecord[] = [];
   const sizes = await estimatesOf(
     client,
-    tables.map((table) => tableName(seat.workspace, table)),
+    tables.map((table) => tableName(access.workspace, table)),
   );
   for (const [index, table] of tables.entries())
-    all.push(...(await titlesWith(client, seat, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));
+    all.push(...(await titlesWith(client, access, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));
   if (all.length > 0 || typed.length < leastNear) return all;
   const until = performance.now() + nearFor;
   for (const [index, table] of tables.entries()) {
     const left = until - performance.now();
     if (left < 5) break;
-    all.push(...(await titlesNear(client, seat, table, sizes[index] ?? 0, typed, left)).map(say(table, true)));
+    all.push(...(await titlesNear(client, access, table, sizes[index] ?? 0, typed, left)).map(say(table, true)));
   }
   return all;
 }
 
 /** Records of a workspace by their titles: those of each table that begin with the text, have it, or nearly have it. */
-export async function searchWorkspace(pool: Pool, seat: Seat, typed: string, ofEach: number): Promise<FoundRecord[]> {
+export async function searchWorkspace(
+  pool: Pool,
+  access: WorkspaceAccess,
+  typed: string,
+  ofEach: number,
+): Promise<FoundRecord[]> {
   const text = typed.trim();
   if (text === '') return [];
-  const all = await searching(pool, (client) => found(client, seat, ownTables(seat.workspace.model), text, ofEach));
+  const all = await searching(pool, (client) => found(client, access, ownTables(access.workspace.model), text, ofEach));
   const rank = ({ near, title }: FoundRecord) =>
     near ? 2 : title.toLowerCase().startsWith(text.toLowerCase()) ? 0 : 1;
   return all.sort((a, b) => rank(a) - rank(b));
@@ -223,7 +256,7 @@ export async function searchWorkspace(pool: Pool, seat: Seat, typed: string, ofE
  */
 export async function searchTable(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   typed: string,
   limit: number,
@@ -231,10 +264,10 @@ export async function searchTable(
   const text = typed.trim();
   if (text === '') return { records: [], suggestions: [] };
   return searching(pool, async (client) => {
-    const records = await found(client, seat, [table], text, limit);
+    const records = await found(client, access, [table], text, limit);
     const suggestions: Suggestion[] = [];
     for (const field of table.fields.filter(isShown))
-      suggestions.push(...(await suggestionsOf(client, seat, field, text)));
+      suggestions.push(...(await suggestionsOf(client, access, field, text)));
     // Two records of one name are one condition.
     const once = [...new Map(suggestions.map((one) => [one.filter, one])).values()].sort(
       (a, b) => Number(a.near) - Number(b.near),
@@ -245,8 +278,13 @@ export async function searchTable(
 
 const mostOfField = 3;
 
-async function suggestionsOf(client: Client, seat: Seat, field: Field, text: string): Promise<Suggestion[]> {
-  const { model } = seat.workspace;
+async function suggestionsOf(
+  client: Client,
+  access: WorkspaceAccess,
+  field: Field,
+  text: string,
+): Promise<Suggestion[]> {
+  const { model } = access.workspace;
   const low = text.toLowerCase();
   const is = (value: string, filter: string, near = false): Suggestion => ({
     field: field.key,
@@ -268,8 +306,7 @@ async function suggestionsOf(client: Client, seat: Seat, field: Field, text: str
       );
   if (valueTypeOf(field).is === 'member') {
     const { rows } = await client.query<{ name: string }>(
-      'select name from loom.people where strpos(lower(name), $1) > 0 order by name limit 3',
-      [low],
+      sql`select name from loom.people where strpos(lower(name), ${low}) > 0 order by name limit 3`,
     );
     return rows.map(({ name }) => is(name, `name_of(${field.key}) = ${quoteText(name)}`));
   }
@@ -283,7 +320,7 @@ async function suggestionsOf(client: Client, seat: Seat, field: Field, text: str
     (field.type.kind === 'counterpart' && field.type.over === undefined)
   )
     return [];
-  const hits = await found(client, seat, [target], text, mostOfField);
+  const hits = await found(client, access, [target], text, mostOfField);
   const path = `${field.key}.${title.key}`;
   return hits.map(({ title: name, near }) =>
     is(

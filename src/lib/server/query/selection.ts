@@ -7,15 +7,15 @@ import { shownType } from '$core/model/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import { textSql } from '../fieldTypes/registry';
 
 /** The SQL expression of a record's title as text, `alias` being its table's alias. */
-export function titleSql(seat: Seat, table: Table, alias: string): string {
-  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+export function titleSql(access: WorkspaceAccess, table: Table, alias: string): string {
+  const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
   if (!title || !isStored(title)) return `'#' || ${alias}._id`;
-  const type = shownType(seat.workspace.model, title);
-  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(seat.workspace, table).zone)}, '#' || ${alias}._id)`;
+  const type = shownType(access.workspace.model, title);
+  return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(access.workspace, table).zone)}, '#' || ${alias}._id)`;
 }
 
 /** One expression records are ordered by; blanks come last either way. */
@@ -39,12 +39,12 @@ export class Selection {
   private readonly reached = new Map<string, { readonly alias: string; readonly table: Table }>();
 
   constructor(
-    private readonly seat: Seat,
+    private readonly access: WorkspaceAccess,
     readonly table: Table,
   ) {}
 
   get from(): string {
-    return `${tableName(this.seat.workspace, this.table)} r ${this.joins.join(' ')}`;
+    return `${tableName(this.access.workspace, this.table)} r ${this.joins.join(' ')}`;
   }
 
   /** Where the record stands that links lead to from one of the table, joined once. */
@@ -55,10 +55,12 @@ export class Selection {
     const known = this.reached.get(path);
     if (known) return known;
     const from = this.reach(via.slice(0, -1));
-    const table = tableOf(this.seat.workspace.model, typeAs(link, 'link').to);
+    const table = tableOf(this.access.workspace.model, typeAs(link, 'link').to);
     const alias = `l${this.reached.size}`;
     this.joins.push(
-      `left join ${tableName(this.seat.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}`,
+      `
+        left join ${tableName(this.access.workspace, table)} ${alias} on ${alias}._id = ${from.alias}.${quoteIdentifier(link.key)}
+      `,
     );
     this.reached.set(path, { alias, table });
     return { alias, table };
@@ -67,7 +69,7 @@ export class Selection {
   /** The title of the record that links lead to. */
   private titleOver(via: readonly Field[]): string {
     const { alias, table } = this.reach(via);
-    return `case when ${alias}._id is not null then ${titleSql(this.seat, table, alias)} end`;
+    return `case when ${alias}._id is not null then ${titleSql(this.access, table, alias)} end`;
   }
 
   /** The field of one part of an order, the links that lead to it, and its column. */
@@ -77,7 +79,7 @@ export class Selection {
     readonly alias: string;
     readonly column: string;
   } {
-    const { model } = this.seat.workspace;
+    const { model } = this.access.workspace;
     const links = via.map((link) => fieldOf(model, link).field);
     const { alias } = this.reach(links);
     const { field } = fieldOf(model, id);
@@ -107,16 +109,23 @@ export class Selection {
    * The other side of a link: how many records; the record itself where there is one at most; all of a link to many.
    */
   private linked(field: Field): string {
-    const { workspace } = this.seat;
+    const { workspace } = this.access;
     const { link, over } = typeAs(field, 'counterpart');
     const { field: near, table: from } = fieldOf(workspace.model, link);
     const here = `x.${quoteIdentifier(near.key)} = r._id`;
     const record = (table: Table, alias: string) =>
-      `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.seat, table, alias)})`;
+      `jsonb_build_object('id', ${alias}._id, 'title', ${titleSql(this.access, table, alias)})`;
     if (over !== undefined) {
       const far = fieldOf(workspace.model, over).field;
       const target = tableOf(workspace.model, typeAs(far, 'link').to);
-      return `(select jsonb_agg(${record(target, 'y')} order by x._id) from ${tableName(workspace, from)} x join ${tableName(workspace, target)} y on y._id = x.${quoteIdentifier(far.key)} where ${here})`;
+      return `
+        (
+          select jsonb_agg(${record(target, 'y')} order by x._id)
+          from ${tableName(workspace, from)} x
+          join ${tableName(workspace, target)} y on y._id = x.${quoteIdentifier(far.key)}
+          where ${here}
+        )
+      `;
     }
     if (near.unique) return `(select ${record(from, 'x')} from ${tableName(workspace, from)} x where ${here})`;
     return `(select count(*) from ${tableName(workspace, from)} x where ${here})`;
@@ -127,7 +136,7 @@ export class Selection {
    * side, `y` that record. One part of an order at most can ask for it.
    */
   private spread(field: Field, alias: string): void {
-    const { workspace } = this.seat;
+    const { workspace } = this.access;
     const over = field.type.kind === 'counterpart' ? field.type.over : undefined;
     if (over === undefined) {
       this.joins.push(`left join lateral unnest(${alias}.${quoteIdentifier(field.key)}) u(v) on true`);
@@ -137,7 +146,12 @@ export class Selection {
     const far = fieldOf(workspace.model, over).field;
     const target = tableOf(workspace.model, typeAs(far, 'link').to);
     this.joins.push(
-      `left join (select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v from ${tableName(workspace, near.table)}) u on u.near = ${alias}._id`,
+      `
+        left join (
+          select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v
+          from ${tableName(workspace, near.table)}
+        ) u on u.near = ${alias}._id
+      `,
       `left join ${tableName(workspace, target)} y on y._id = u.v`,
     );
   }
@@ -151,16 +165,16 @@ export class Selection {
     const columns = (...all: string[]) => all.map((sql) => ({ sql, descending: part.descending }));
     if (part.by === 'each') {
       this.spread(field, alias);
-      const target = linkedTable(this.seat.workspace.model, field)?.table;
+      const target = linkedTable(this.access.workspace.model, field)?.table;
       if (target)
         return columns(
-          `(case when y._id is not null then ${titleSql(this.seat, target, 'y')} end) collate loom.people`,
+          `(case when y._id is not null then ${titleSql(this.access, target, 'y')} end) collate loom.people`,
           'u.v',
         );
-      return columns(optionPlace(shownType(this.seat.workspace.model, field), 'u.v'));
+      return columns(optionPlace(shownType(this.access.workspace.model, field), 'u.v'));
     }
     if (field.type.kind === 'link') return columns(`(${this.titleOver([...via, field])}) collate loom.people`, column);
-    const type = shownType(this.seat.workspace.model, field);
+    const type = shownType(this.access.workspace.model, field);
     if (part.by !== undefined) return columns(this.truncated(field, column, part.by));
     // Options sort in the order people gave them.
     if (type.kind === 'option') return columns(optionPlace(type, column));
@@ -184,7 +198,9 @@ export class Selection {
   /** The first day of the stretch a day or an instant lies in. */
   private truncated(field: Field, column: string, by: Exclude<SortPart['by'], 'each' | undefined>): string {
     const zoned =
-      valueTypeOf(field).is === 'timestamp' ? `${column} at time zone ${quoteText(this.seat.workspace.zone)}` : column;
+      valueTypeOf(field).is === 'timestamp'
+        ? `${column} at time zone ${quoteText(this.access.workspace.zone)}`
+        : column;
     return by === 'day' ? `(${zoned})::date` : `date_trunc(${quoteText(by)}, ${zoned})::date`;
   }
 
@@ -192,8 +208,8 @@ export class Selection {
   group(part: SortPart): GroupColumns {
     const { field, via, column } = this.placeOf(part);
     if (part.by === 'each') {
-      const target = linkedTable(this.seat.workspace.model, field)?.table;
-      return { value: 'u.v', title: target ? titleSql(this.seat, target, 'y') : null };
+      const target = linkedTable(this.access.workspace.model, field)?.table;
+      return { value: 'u.v', title: target ? titleSql(this.access, target, 'y') : null };
     }
     if (part.by !== undefined) return { value: this.truncated(field, column, part.by), title: null };
     if (field.type.kind === 'link') return { value: column, title: this.titleOver([...via, field]) };
@@ -205,7 +221,7 @@ export class Selection {
    * side of a link to many.
    */
   linkedWith({ field: id, id: other }: LinkedWith): string {
-    const { workspace } = this.seat;
+    const { workspace } = this.access;
     const { field } = fieldOf(workspace.model, id);
     if (field.type.kind === 'link' || valueTypeOf(field).is === 'member')
       return `r.${quoteIdentifier(field.key)} = ${other}`;
@@ -215,13 +231,19 @@ export class Selection {
     if (over === undefined)
       return `r._id = (select x.${quoteIdentifier(near.field.key)} from ${pairs} x where x._id = ${other})`;
     const far = fieldOf(workspace.model, over).field;
-    return `exists (select from ${pairs} x where x.${quoteIdentifier(near.field.key)} = r._id and x.${quoteIdentifier(far.key)} = ${other})`;
+    return `
+      exists (
+        select
+        from ${pairs} x
+        where x.${quoteIdentifier(near.field.key)} = r._id and x.${quoteIdentifier(far.key)} = ${other}
+      )
+    `;
   }
 
   /** Conditions over a record, compiled together, as what they join is joined once. */
   conditions(expressions: readonly Expression[]): readonly string[] {
     if (expressions.length === 0) return [];
-    const { workspace } = this.seat;
+    const { workspace } = this.access;
     const { values, joins } = compileFormulas([...expressions], {
       model: workspace.model,
       nameOf: (table) => tableName(workspace, table),

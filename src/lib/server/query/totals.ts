@@ -6,11 +6,12 @@ import { shownType } from '$core/model/shownType';
 import type { SortPart, TotalKind } from '$core/types/view';
 import { valueJson } from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/sql';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { statementEpoch, prepared, type Row } from '../sql/statement';
 import { fromColumn } from '../sql/column';
 import { orderSql, Selection, type OrderColumn } from './selection';
+import { raw, sql } from '../base/sql';
 
 export interface AskedTotal {
   readonly field: Field;
@@ -57,7 +58,7 @@ const totalSql = ({ field, kind }: AskedTotal): string => {
 /** Counts and totals of the records a filter leaves: of all, and of each group of them at every level. */
 export async function readTotals(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   asked: {
     readonly filter: Expression | null;
@@ -68,11 +69,11 @@ export async function readTotals(
   const { filter, groups, totals } = asked;
   const read = (row: Row | undefined): Totals => ({
     count: Number(row?.n ?? 0),
-    totals: totals.map(({ field, kind }, index) => totalOut(seat, field, kind, row?.[`a${index}`])),
+    totals: totals.map(({ field, kind }, index) => totalOut(access, field, kind, row?.[`a${index}`])),
   });
   const sums = totals.map((total, index) => `, ${totalSql(total)} as a${index}`).join('');
   const statement = (parts: readonly SortPart[]) => {
-    const selection = new Selection(seat, table);
+    const selection = new Selection(access, table);
     const orders = parts.map((part) => selection.order(part));
     const shared = parts.map((part) => selection.group(part));
     const where = filter ? ` where ${selection.conditions([filter]).join()}` : '';
@@ -82,9 +83,8 @@ export async function readTotals(
   const all = statement([]);
   const whole = await prepared(
     connection,
-    `select count(*) as n${sums} from ${all.selection.from}${all.where}`,
-    [],
-    statementEpoch(seat.workspace),
+    sql`select count(*) as n${raw(sums)} from ${raw(all.selection.from)}${raw(all.where)}`,
+    statementEpoch(access.workspace),
   );
   const found = groups.length === 0 ? [] : await readGroups(groups);
   // Above the field by whose several values records are grouped, each of them counts once.
@@ -127,15 +127,21 @@ export async function readTotals(
     ]);
     const { rows } = await prepared(
       connection,
-      `select ${columns.join(', ')}, count(*) as n${sums} from ${selection.from}${where} group by grouping sets (${sets.join(', ')}) order by ${order.join(', ')} limit $1`,
-      [mostGroupRows + 1],
-      statementEpoch(seat.workspace),
+      sql`
+        select ${raw(columns.join(', '))}, count(*) as n${raw(sums)}
+        from ${raw(selection.from)}${raw(where)}
+        group by grouping sets (${raw(sets.join(', '))})
+        order by ${raw(order.join(', '))} limit ${mostGroupRows + 1}
+      `,
+      statementEpoch(access.workspace),
     );
     return rows.map((row) => {
       const depth = parts.filter((_, index) => Number(row[`l${index}`]) === 0).length;
       return {
         level: depth,
-        values: parts.slice(0, depth).map((part, index) => groupValue(seat, part, row[`k${index}`], row[`t${index}`])),
+        values: parts
+          .slice(0, depth)
+          .map((part, index) => groupValue(access, part, row[`k${index}`], row[`t${index}`])),
         ...read(row),
       };
     });
@@ -146,8 +152,8 @@ export async function readTotals(
  * What the records of a group have in common, as JSON: of several values the one they stand under, of days the first of
  * the stretch.
  */
-function groupValue(seat: Seat, { field: id, by }: SortPart, raw: unknown, title: unknown): unknown {
-  const { model } = seat.workspace;
+function groupValue(access: WorkspaceAccess, { field: id, by }: SortPart, raw: unknown, title: unknown): unknown {
+  const { model } = access.workspace;
   const { field } = fieldOf(model, id);
   if (raw === null || raw === undefined) return null;
   if (by === 'each') {
@@ -159,11 +165,11 @@ function groupValue(seat: Seat, { field: id, by }: SortPart, raw: unknown, title
   return valueJson(shownType(model, field), fromColumn(valueTypeOf(field), raw), title);
 }
 
-function totalOut(seat: Seat, field: Field, kind: TotalKind, raw: unknown): unknown {
+function totalOut(access: WorkspaceAccess, field: Field, kind: TotalKind, raw: unknown): unknown {
   if (kind === 'filled' || kind === 'blank' || kind === 'distinct') return Number(raw ?? 0);
   const { is } = valueTypeOf(field);
   return valueJson(
-    shownType(seat.workspace.model, field),
+    shownType(access.workspace.model, field),
     fromColumn({ is } as ReturnType<typeof valueTypeOf>, raw),
     null,
   );

@@ -1,20 +1,25 @@
 import type { Table } from '$core/types/model';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { RecordOut } from '../query/recordJson';
+import { sql } from '../base/sql';
 
 /** Records with what is set aside in their blank fields, by key: the text that did not fit, and why. */
 export async function withAside(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   records: readonly RecordOut[],
 ): Promise<readonly RecordOut[]> {
   if (records.length === 0) return records;
   const { rows } = await connection.query<{ record: number; field: string; text: string; reason: string }>(
-    `select record_id as record, field_id as field, text, reason from loom.open_set_aside
-     where workspace = $1 and table_id = $2 and record_id = any($3) order by id`,
-    [seat.workspace.id, table.id, records.map(({ id }) => id)],
+    sql`
+      select record_id as record, field_id as field, text, reason
+      from loom.open_set_aside
+      where workspace = ${access.workspace.id} and table_id = ${table.id}
+        and record_id = any(${records.map(({ id }) => id)})
+      order by id
+    `,
   );
   if (rows.length === 0) return records;
   const keys = new Map(table.fields.map(({ id, key }) => [id, key]));

@@ -1,20 +1,20 @@
 import pg from 'pg';
 import { findField } from '$core/model/model';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { refuse, type Refusal } from '../base/refusal';
 
 /**
  * A constraint's refusal in the person's words. Constraints are named by the field's identity, so the field is found
  * whatever it is called by now. Null for anything else.
  */
-export function constraintRefusal(seat: Seat, error: unknown): Refusal | null {
+export function constraintRefusal(access: WorkspaceAccess, error: unknown): Refusal | null {
   // A constraint of the catalogue is nothing that a person wrote.
   if (!(error instanceof pg.DatabaseError) || error.schema === 'loom') return null;
   const id = /^(f_[0-9a-z]+)_(?:unique|link)(?:_next)?$/.exec(error.constraint ?? '')?.[1];
-  const field = id ? findField(seat.workspace.model, id)?.field : undefined;
+  const field = id ? findField(access.workspace.model, id)?.field : undefined;
   const label = field?.label ?? error.column ?? 'A field';
   const rule = /^(r_[0-9a-z]+)_rule$/.exec(error.constraint ?? '')?.[1];
-  const broken = seat.workspace.model.tables.flatMap(({ rules = [] }) => rules).find(({ id: one }) => one === rule);
+  const broken = access.workspace.model.tables.flatMap(({ rules = [] }) => rules).find(({ id: one }) => one === rule);
   if (broken) return refuse(422, broken.message, 'Change the record so that the rule holds.');
   switch (error.code) {
     case '23505': {

@@ -3,15 +3,15 @@ import { fieldOf, isStored, isWritten } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
-import { quoteIdentifier } from '$core/sql';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
-import { tableName, type Seat } from '../access/seat';
+import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse, type Refusal } from '../base/refusal';
 import type { FieldId } from '$core/model/identity';
 import type { Scalar } from '$core/formula/expression';
 import { columnType, sent, wireOf } from '../sql/column';
 import { isHeldByDatabase } from './rules';
+import { identifier, join, raw, sql, type Sql } from '../base/sql';
 
 /** A record as it would be written: `id` null for a new one, `place` where it stands in what was sent. */
 export interface Draft {
@@ -52,11 +52,11 @@ export function refuseAll(problems: readonly DraftProblem[], all = problems.leng
  */
 export async function problemsOfDrafts(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   drafts: readonly Draft[],
 ): Promise<DraftProblem[]> {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
   const groups = [
     ...table.fields
@@ -72,19 +72,27 @@ export async function problemsOfDrafts(
     rule.kind === 'holds' && isHeldByDatabase(model, rule) ? [rule] : [],
   );
   if ((groups.length === 0 && rules.length === 0) || drafts.length === 0) return [];
-  const rows = draftRows(seat, table, drafts);
+  const rows = draftRows(access, table, drafts);
+  const changed = drafts.flatMap(({ id }) => (id === null ? [] : [id]));
   const found: DraftProblem[] = [];
   for (const { fields, message } of groups) {
-    const columns = fields.map(({ key }) => quoteIdentifier(key));
-    const same = (a: string, b: string) => columns.map((column) => `${a}.${column} = ${b}.${column}`).join(' and ');
+    const columns = fields.map(({ key }) => identifier(key));
+    const same = columns.map((column) => sql`t.${column} = d.${column}`);
+    const filled = columns.map((column) => sql`${column} is not null`);
     const { rows: clashes } = await connection.query<{ place: number; other: number | null }>(
-      `with d as materialized (${rows.sql})
-       select d._place as place, null::int as other from d join ${tableName(seat.workspace, table)} t on ${same('t', 'd')} and t._id is distinct from d._id
-         where not t._id = any($${rows.parameters.length + 1}::bigint[])
-       union all select place, first - 1 from (select d._place as place, min(d._place + 1) over (partition by ${columns.join(', ')}) as first from d
-         where ${columns.map((column) => `${column} is not null`).join(' and ')}) s where place + 1 > first
-       order by 1 limit ${mostProblems}`,
-      [...rows.parameters, drafts.flatMap(({ id }) => (id === null ? [] : [id]))],
+      sql`
+        with d as materialized (${rows})
+        select d._place as place, null::int as other
+        from d join ${tableSql(access.workspace, table)} t
+          on ${join(same, ' and ')} and t._id is distinct from d._id
+        where not t._id = any(${changed}::bigint[])
+        union all
+        select place, first - 1 from (
+          select d._place as place, min(d._place + 1) over (partition by ${join(columns)}) as first
+          from d where ${join(filled, ' and ')}
+        ) s where place + 1 > first
+        order by 1 limit ${mostProblems}
+      `,
     );
     for (const { place, other } of clashes) found.push(clashOf(drafts, fields, message, place, other));
   }
@@ -99,8 +107,10 @@ export async function problemsOfDrafts(
     });
     if (joins.trim() !== '') continue;
     const { rows: broken } = await connection.query<{ place: number }>(
-      `with d as (${rows.sql}) select d._place as place from d where not (${where}) order by 1 limit ${mostProblems}`,
-      [...rows.parameters],
+      sql`
+        with d as (${rows}) select d._place as place from d where not (${raw(where)})
+        order by 1 limit ${mostProblems}
+      `,
     );
     for (const { place } of broken)
       found.push({
@@ -144,29 +154,36 @@ function clashOf(
 }
 
 /** The drafts as rows: what is written, over what stands; `_place` and `_id` beside. */
-function draftRows(seat: Seat, table: Table, drafts: readonly Draft[]): { sql: string; parameters: unknown[] } {
+function draftRows(access: WorkspaceAccess, table: Table, drafts: readonly Draft[]): Sql {
   const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
   const fields = table.fields.filter(({ id }) => written.has(id));
   const all = drafts.map(({ values }) => values);
-  const parameters: unknown[] = [
-    drafts.map(({ place }) => place),
-    drafts.map(({ id }) => id),
-    ...fields.flatMap((field) => [sent(field, all), all.map((values) => values.has(field.id))]),
-  ];
-  const types = ['int', 'bigint', ...fields.flatMap((field) => [wireOf(field).type, 'boolean'])];
+  const arrays = fields.flatMap((field) => [
+    sql`${sent(field, all)}::${raw(wireOf(field).type)}[]`,
+    sql`${all.map((values) => values.has(field.id))}::boolean[]`,
+  ]);
   const names = ['place', 'id', ...fields.flatMap((_, index) => [`v${index}`, `h${index}`])];
   const columns = table.fields
     .filter((field) => isStored(field) && (isWritten(field) || written.has(field.id)))
     .map((field) => {
-      const column = quoteIdentifier(field.key);
+      const column = identifier(field.key);
       const index = fields.indexOf(field);
+      const stored = sql`s.${column}`;
       const value =
-        index < 0 ? `s.${column}` : `case when x.h${index} then x.v${index}${wireOf(field).cast} else s.${column} end`;
-      return `(${value})::${columnType(field)} as ${column}`;
+        index < 0
+          ? stored
+          : sql`
+            case when x.${raw(`h${index}`)} then x.${raw(`v${index}${wireOf(field).cast}`)} else ${stored} end
+          `;
+      return sql`(${value})::${raw(columnType(field))} as ${column}`;
     });
-  return {
-    sql: `select x.place as _place, x.id as _id, ${columns.join(', ')} from unnest(${types.map((type, at) => `$${at + 1}::${type}[]`).join(', ')}) x(${names.join(', ')})
-      left join ${tableName(seat.workspace, table)} s on s._id = x.id`,
-    parameters,
-  };
+  return sql`
+    select ${join([raw('x.place as _place'), raw('x.id as _id'), ...columns])}
+    from unnest(${join([
+      sql`${drafts.map(({ place }) => place)}::int[]`,
+      sql`${drafts.map(({ id }) => id)}::bigint[]`,
+      ...arrays,
+    ])}) x(${raw(names.join(', '))})
+    left join ${tableSql(access.workspace, table)} s on s._id = x.id
+  `;
 }

@@ -2,6 +2,7 @@ import type { Scalar } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
 import type { Change } from '$core/types/change';
 import type { Table } from '$core/types/model';
+import type { Effects } from '../calculation/effects';
 import type { BatchKind } from '../database/catalogue';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
@@ -32,4 +33,10 @@ export interface HistoryRow {
   readonly kind: 'made' | 'changed' | 'deleted';
   readonly before: Record<FieldId, Scalar> | null;
   readonly after: Record<FieldId, Scalar> | null;
+}
+
+/** What one statement of a write did. */
+export interface WriteDone {
+  readonly history: readonly HistoryRow[];
+  readonly effects: readonly Effects[];
 }

@@ -5,12 +5,13 @@ import { fieldOf, tableOf, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, fromColumn, toColumn, wireOf } from '../sql/column';
 import { textSql } from '../fieldTypes/registry';
 import { brokenBy } from './rules';
+import { raw, sql } from '../base/sql';
 
 /** One value that a plan changed so that a new rule can hold. */
 export interface FixedValue {
@@ -27,37 +28,51 @@ export interface FixedValue {
 const mostFixed = 200_000;
 
 /**
- * Fills blanks, or sets repeated values aside, before a field is held to a new rule, where the plan says so. `seat` has
+ * Fills blanks, or sets repeated values aside, before a field is held to a new rule, where the plan says so. `access` has
  * the model after the change.
  */
-export const fixBeforeRule = async (client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> => [
-  ...(await fillBlanks(client, seat, change)),
-  ...(change.breaking === 'setAside' && change.set.unique ? await setRepeatedAside(client, seat, change) : []),
+export const fixBeforeRule = async (
+  client: Client,
+  access: WorkspaceAccess,
+  change: ChangeField,
+): Promise<FixedValue[]> => [
+  ...(await fillBlanks(client, access, change)),
+  ...(change.breaking === 'setAside' && change.set.unique ? await setRepeatedAside(client, access, change) : []),
 ];
 
 interface Place {
   readonly client: Client;
-  readonly seat: Seat;
+  readonly access: WorkspaceAccess;
   readonly table: Table;
   readonly field: Field;
 }
 
 /** Writes one value into the field of the records a condition on `r` names, and gives what was there. */
 async function overwrite(
-  { client, seat, table, field }: Place,
+  { client, access, table, field }: Place,
   from: string,
   where: string,
   value: Scalar,
 ): Promise<FixedValue[]> {
-  const { workspace } = seat;
+  const { workspace } = access;
   const name = tableName(workspace, table);
   const column = quoteIdentifier(field.key);
   const { type, cast } = wireOf(field);
   const { rows } = await client.query<{ id: number; before: unknown; text: string | null }>(
-    `with broken as (select r._id as id, r.${column} as before from ${name} r ${from} where ${where} order by r._id limit ${mostFixed + 1} for no key update of r)
-     update ${name} t set ${column} = $1::${type}${cast}, _version = t._version + 1 from broken where t._id = broken.id
-     returning t._id as id, broken.before, ${textSql('broken.before', field.type, homeOf(workspace, table).zone)} as text`,
-    [toColumn(field, value)],
+    sql`
+      with broken as (
+        select r._id as id, r.${raw(column)} as before
+        from ${raw(name)} r ${raw(from)}
+        where ${raw(where)}
+        order by r._id limit ${mostFixed + 1}
+        for no key update of r
+      ) update ${raw(name)} t
+      set ${raw(column)} = ${toColumn(field, value)}::${raw(type)}${raw(cast)}, _version = t._version + 1
+      from broken
+      where t._id = broken.id
+      returning t._id as id, broken.before,
+        ${raw(textSql('broken.before', field.type, homeOf(workspace, table).zone))} as text
+    `,
   );
   if (rows.length > mostFixed)
     throw refuse(
@@ -76,30 +91,38 @@ async function overwrite(
   }));
 }
 
-async function fillBlanks(client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> {
+async function fillBlanks(client: Client, access: WorkspaceAccess, change: ChangeField): Promise<FixedValue[]> {
   if (change.fill === undefined || change.fill === null) return [];
-  const { field, table } = fieldOf(seat.workspace.model, change.field);
-  return overwrite({ client, seat, table, field }, '', `r.${quoteIdentifier(field.key)} is null`, change.fill);
+  const { field, table } = fieldOf(access.workspace.model, change.field);
+  return overwrite({ client, access, table, field }, '', `r.${quoteIdentifier(field.key)} is null`, change.fill);
 }
 
 /** All but the first of those that have the same value. */
-async function setRepeatedAside(client: Client, seat: Seat, change: ChangeField): Promise<FixedValue[]> {
-  const { field, table } = fieldOf(seat.workspace.model, change.field);
+async function setRepeatedAside(client: Client, access: WorkspaceAccess, change: ChangeField): Promise<FixedValue[]> {
+  const { field, table } = fieldOf(access.workspace.model, change.field);
   const column = quoteIdentifier(field.key);
-  const name = tableName(seat.workspace, table);
-  const repeated = `join (select ${column}::${columnType(field)} as v, min(_id) as first from ${name} where ${column} is not null group by 1 having count(*) > 1) d on d.v = r.${column}`;
-  return overwrite({ client, seat, table, field }, repeated, 'r._id <> d.first', null);
+  const name = tableName(access.workspace, table);
+  const repeated = `
+    join (
+      select ${column}::${columnType(field)} as v, min(_id) as first
+      from ${name}
+      where ${column} is not null
+      group by 1
+      having count(*) > 1
+    ) d on d.v = r.${column}
+  `;
+  return overwrite({ client, access, table, field }, repeated, 'r._id <> d.first', null);
 }
 
 /** Sets values of a field aside where their records break a new rule. */
 export async function setBrokenAside(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   { table: id, rule, clear }: AddRule,
 ): Promise<FixedValue[]> {
   if (rule.kind !== 'holds' || clear === undefined) return [];
-  const table = tableOf(seat.workspace.model, id);
-  const { field } = fieldOf(seat.workspace.model, clear);
-  const { where, joins } = brokenBy(seat, table, rule);
-  return overwrite({ client, seat, table, field }, joins, where, null);
+  const table = tableOf(access.workspace.model, id);
+  const { field } = fieldOf(access.workspace.model, clear);
+  const { where, joins } = brokenBy(access, table, rule);
+  return overwrite({ client, access, table, field }, joins, where, null);
 }

@@ -1,10 +1,10 @@
 import { fieldOf, overOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
-import { tableName } from '../access/seat';
+import { tableSql } from '../access/workspaceAccess';
 import type { Writing } from './applyEdits';
 import type { TableEdits } from './edits';
+import { identifier, sql } from '../base/sql';
 
 /** The targets that links to many of one record shall have. */
 export interface WantedPairs {
@@ -16,8 +16,8 @@ export interface WantedPairs {
 /**
  * The edits of the tables of pairs that bring records to the targets wanted: what is missing is added, the rest goes.
  */
-export async function pairEdits({ client, seat }: Writing, wanted: readonly WantedPairs[]): Promise<TableEdits[]> {
-  const { model } = seat.workspace;
+export async function pairEdits({ client, access }: Writing, wanted: readonly WantedPairs[]): Promise<TableEdits[]> {
+  const { model } = access.workspace;
   const byField = new Map<Field, { record: number; isNew: boolean; targets: readonly number[] }[]>();
   for (const { record, isNew, pairs } of wanted)
     for (const [field, targets] of pairs)
@@ -27,9 +27,15 @@ export async function pairEdits({ client, seat }: Writing, wanted: readonly Want
     const { field: near, table } = fieldOf(model, typeAs(field, 'counterpart').link);
     const { field: far } = fieldOf(model, overOf(field) ?? '');
     const { rows } = await client.query<{ id: number; record: number; target: number }>(
-      `select _id as id, ${quoteIdentifier(near.key)} as record, ${quoteIdentifier(far.key)} as target from ${tableName(seat.workspace, table)}
-       where ${quoteIdentifier(near.key)} = any($1) order by _id for no key update`,
-      [records.filter(({ isNew }) => !isNew).map(({ record }) => record)],
+      sql`
+        select _id as id, ${identifier(near.key)} as record, ${identifier(far.key)} as target
+        from ${tableSql(access.workspace, table)}
+        where ${identifier(near.key)} = any(
+          ${records.filter(({ isNew }) => !isNew).map(({ record }) => record)}
+        )
+        order by _id
+        for no key update
+      `,
     );
     const edits = byTable.get(table) ?? { insert: [], remove: [] };
     byTable.set(table, edits);

@@ -4,11 +4,12 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { valueJson } from '$core/fieldTypes/registry';
-import { tableName, type Seat } from '../access/seat';
+import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { byWords } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
+import { raw, sql } from '../base/sql';
 
 /** One field of a record in one step of its history. */
 interface FieldStep {
@@ -51,24 +52,30 @@ interface HistoryLine {
  */
 export async function recordHistory(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   id: number,
   limit: number,
 ): Promise<RecordStep[]> {
   const { rows } = await pool.query<HistoryLine>(
-    `select h.batch, b.at, ${byWords} as by, b.kind as how, b.title, h.kind, b.undone_by is not null as undone, h.before, h.after
-     from loom.history h join loom.batches b on b.id = h.batch left join loom.people p on p.id = b.person
-     where h.table_id = $1 and $2 between h.first_id and h.last_id and b.workspace = $3 order by h.batch desc limit $4`,
-    [table.id, id, seat.workspace.id, limit],
+    sql`
+      select h.batch, b.at, ${raw(byWords)} as by, b.kind as how, b.title, h.kind,
+        b.undone_by is not null as undone, h.before, h.after
+      from loom.history h
+      join loom.batches b on b.id = h.batch
+      left join loom.people p on p.id = b.person
+      where h.table_id = ${table.id} and ${id} between h.first_id and h.last_id
+        and b.workspace = ${access.workspace.id}
+      order by h.batch desc limit ${limit}
+    `,
   );
-  const titles = await titlesOf(pool, seat, table, rows);
+  const titles = await titlesOf(pool, access, table, rows);
   const shown = (field: Field, value: Scalar): unknown => {
     if (value === null) return null;
     const title = titles.get(field.id)?.get(Number(value)) ?? null;
-    return valueJson(shownType(seat.workspace.model, field), value, title);
+    return valueJson(shownType(access.workspace.model, field), value, title);
   };
-  return (await seenTitles(pool, seat, rows)).map(({ before, after, ...line }) => ({
+  return (await seenTitles(pool, access, rows)).map(({ before, after, ...line }) => ({
     ...line,
     fields: table.fields.flatMap((field): FieldStep[] => {
       if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];
@@ -83,13 +90,13 @@ export async function recordHistory(
 /** Today's titles of the records, and names of the people, that a history names. */
 async function titlesOf(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   lines: readonly HistoryLine[],
 ): Promise<Map<string, Map<number, string>>> {
   const found = new Map<string, Map<number, string>>();
   for (const field of table.fields) {
-    const target = field.type.kind === 'link' ? linkedTable(seat.workspace.model, field)?.table : undefined;
+    const target = field.type.kind === 'link' ? linkedTable(access.workspace.model, field)?.table : undefined;
     const person = valueTypeOf(field).is === 'member';
     if (!target && !person) continue;
     const ids = [
@@ -102,12 +109,14 @@ async function titlesOf(
     if (ids.length === 0) continue;
     const { rows } = target
       ? await pool.query<{ id: number; title: string }>(
-          `select x._id as id, ${titleSql(seat, target, 'x')} as title from ${tableName(seat.workspace, target)} x where x._id = any($1)`,
-          [ids],
+          sql`
+            select x._id as id, ${raw(titleSql(access, target, 'x'))} as title
+            from ${tableSql(access.workspace, target)} x
+            where x._id = any(${ids})
+          `,
         )
       : await pool.query<{ id: number; title: string }>(
-          'select id, name as title from loom.people where id = any($1)',
-          [ids],
+          sql`select id, name as title from loom.people where id = any(${ids})`,
         );
     found.set(field.id, new Map(rows.map(({ id, title }) => [id, title])));
   }

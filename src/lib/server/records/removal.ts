@@ -1,10 +1,10 @@
 import { fieldOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
-import { tableName, type Seat } from '../access/seat';
+import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { titleSql } from '../query/selection';
+import { identifier, raw, sql } from '../base/sql';
 
 /** What a link's rule makes of the records that point at deleted ones. */
 export interface RemovalEffect {
@@ -30,12 +30,12 @@ const mostRemoved = 100_000;
  */
 export async function removalOf(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
   lock = false,
 ): Promise<Removal> {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const gone = new Map<Table, Set<number>>([[table, new Set(ids)]]);
   const effects: RemovalEffect[] = [];
   const queue: { table: Table; ids: readonly number[] }[] = [{ table, ids }];
@@ -45,9 +45,12 @@ export async function removalOf(
       const { field: link, table: from } = fieldOf(model, counterpart.type.link);
       const rule = typeAs(link, 'link').onDelete;
       const { rows } = await connection.query<{ id: number; title: string }>(
-        `select r._id as id, ${titleSql(seat, from, 'r')} as title from ${tableName(seat.workspace, from)} r
-         where r.${quoteIdentifier(link.key)} = any($1) order by r._id${lock ? ' for no key update' : ''}`,
-        [next.ids],
+        sql`
+          select r._id as id, ${raw(titleSql(access, from, 'r'))} as title
+          from ${tableSql(access.workspace, from)} r
+          where r.${identifier(link.key)} = any(${next.ids})
+          order by r._id${raw(lock ? ' for no key update' : '')}
+        `,
       );
       const known = gone.get(from);
       const found = rows.filter(({ id }) => !known?.has(id));

@@ -6,10 +6,11 @@ import type { FieldId } from '$core/model/identity';
 import { fieldOf, isWritten } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
+import { raw, sql } from '../base/sql';
 
 const ruleName = (rule: Pick<TableRule, 'id'>): string => quoteIdentifier(`${rule.id}_rule`);
 
@@ -85,17 +86,17 @@ interface Condition {
 }
 
 /** What written records of a table are held to here: rules, and the candidate limits of links. */
-function conditionsOf(seat: Seat, table: Table, written: ReadonlySet<FieldId> | null): Condition[] {
-  const { model } = seat.workspace;
+function conditionsOf(access: WorkspaceAccess, table: Table, written: ReadonlySet<FieldId> | null): Condition[] {
+  const { model } = access.workspace;
   const rules = rulesConcerned(model, table, written).map((rule) => ({
-    broken: brokenBy(seat, table, rule),
+    broken: brokenBy(access, table, rule),
     message: rule.message,
     fix: 'Change the record so that the rule holds.',
   }));
   const limits = table.fields.flatMap((field): Condition[] => {
     if (field.type.kind !== 'link' || !field.type.candidates || !reads(model, field.type.candidates, written))
       return [];
-    const { where, joins } = conditionOf(seat, table, field.type.candidates);
+    const { where, joins } = conditionOf(access, table, field.type.candidates);
     return [
       {
         broken: { where: `r.${quoteIdentifier(field.key)} is not null and (${where}) is not true`, joins },
@@ -118,12 +119,12 @@ export interface BrokenRule {
 /** Refuses when a record that was written breaks what the database does not hold it to by itself. */
 export async function checkRules(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
   written: ReadonlySet<FieldId> | null,
 ): Promise<void> {
-  const [first] = await brokenRules(client, seat, table, ids, written, 1);
+  const [first] = await brokenRules(client, access, table, ids, written, 1);
   if (first) throw refuse(422, `${first.title}: ${first.message}`, first.fix);
 }
 
@@ -133,7 +134,7 @@ export async function checkRules(
  */
 export async function brokenRules(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
   written: ReadonlySet<FieldId> | null,
@@ -141,11 +142,14 @@ export async function brokenRules(
 ): Promise<BrokenRule[]> {
   if (ids.length === 0) return [];
   const found: BrokenRule[] = [];
-  for (const { broken, message, fix } of conditionsOf(seat, table, written)) {
+  for (const { broken, message, fix } of conditionsOf(access, table, written)) {
     const { rows } = await client.query<{ id: number; title: string }>(
-      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${tableName(seat.workspace, table)} r ${broken.joins}
-       where r._id = any($1) and ${broken.where} order by r._id limit ${most}`,
-      [ids],
+      sql`
+        select r._id as id, ${raw(titleSql(access, table, 'r'))} as title
+        from ${tableSql(access.workspace, table)} r ${raw(broken.joins)}
+        where r._id = any(${ids}) and ${raw(broken.where)}
+        order by r._id limit ${most}
+      `,
     );
     for (const row of rows) found.push({ ...row, message, fix });
   }
@@ -153,8 +157,8 @@ export async function brokenRules(
 }
 
 /** A condition over a table's records on alias `r`, with the day and the zone of where the table lives. */
-function conditionOf(seat: Seat, table: Table, condition: Expression): { where: string; joins: string } {
-  const { workspace } = seat;
+function conditionOf(access: WorkspaceAccess, table: Table, condition: Expression): { where: string; joins: string } {
+  const { workspace } = access;
   const { day, zone } = homeOf(workspace, table);
   return compileCondition(condition, {
     model: workspace.model,
@@ -168,10 +172,10 @@ function conditionOf(seat: Seat, table: Table, condition: Expression): { where: 
 
 /** The condition of records that break a rule, on alias `r`. A rule whose condition is blank is not broken. */
 export function brokenBy(
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   rule: TableRule & { kind: 'holds' },
 ): { where: string; joins: string } {
-  const { where, joins } = conditionOf(seat, table, rule.condition);
+  const { where, joins } = conditionOf(access, table, rule.condition);
   return { where: `not (${where})`, joins };
 }

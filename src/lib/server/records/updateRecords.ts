@@ -1,15 +1,21 @@
 import type { Scalar } from '$core/formula/expression';
+import { groupedBy } from '$core/grouped';
 import type { FieldId } from '$core/model/identity';
 import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
-import type { Model, Table } from '$core/types/model';
-import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/sql';
-import { tableName } from '../access/seat';
-import { statementEpoch, prepared, withIds, type Row } from '../sql/statement';
+import type { Field } from '$core/types/field';
+import type { Table } from '$core/types/model';
+import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { refuse } from '../base/refusal';
-import type { HistoryRow, TableEdits } from './edits';
-import { changedColumns, columnsOf, fromColumn, sent, wireOf } from '../sql/column';
-import { shareTargets, type Recalculation } from '../calculation/recalculate';
+
+import { linksOf, targetsIn } from '../calculation/affected';
+import { allTaken } from '../calculation/parentsToLock';
+import type { Recalculation } from '../calculation/recalculation';
+import { shareTargets } from '../calculation/shareTargets';
+import { changedColumns, fromColumn, sent, wireOf } from '../sql/column';
+import { among, prepared, statementEpoch, written, type Row } from '../sql/statement';
+import type { TableEdits, WriteDone } from './edits';
+import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
 
 type Update = TableEdits['update'][number];
 
@@ -25,28 +31,14 @@ export class VersionClash extends Error {
 }
 
 /** Writes new values into records; only those count as changed, and go to the history, that really differ. */
-export async function updateRecords(
-  run: Recalculation,
-  { table, update }: TableEdits,
-  history: HistoryRow[],
-): Promise<void> {
-  if (update.length === 0) return;
-  const groups = groupedByFields(update);
+export async function updateRecords(run: Recalculation, { table, update }: TableEdits): Promise<WriteDone> {
+  // Edits that fill the same fields go in one statement.
+  const groups = [...groupedBy(update, ({ values }) => [...values.keys()].sort().join()).values()];
   // Records are locked by `_id`; one statement a group would take them in the groups' order.
-  if (groups.length > 1 && !run.whole) await lockRecords(run, table, update);
-  for (const group of groups) await updateGroup(run, table, group, history);
-}
-
-/** Edits that fill the same fields go in one statement. */
-function groupedByFields(edits: readonly Update[]): Update[][] {
-  const groups = new Map<string, Update[]>();
-  for (const edit of edits) {
-    const key = [...edit.values.keys()].sort().join();
-    const known = groups.get(key);
-    if (known) known.push(edit);
-    else groups.set(key, [edit]);
-  }
-  return [...groups.values()];
+  if (groups.length > 1 && !run.exclusive) await lockRecords(run, table, update);
+  const done: WriteDone[] = [];
+  for (const group of groups) done.push(await updateGroup(run, table, group));
+  return { history: done.flatMap(({ history }) => history), effects: done.flatMap(({ effects }) => effects) };
 }
 
 async function lockRecords(
@@ -54,52 +46,26 @@ async function lockRecords(
   table: Table,
   update: readonly Update[],
 ): Promise<void> {
-  const { where, parameter } = withIds(
-    '_id',
-    update.map(({ id }) => id),
-  );
+  const ids = update.map(({ id }) => id);
   await prepared(
     client,
-    `select 1 from ${tableName(workspace, table)} where ${where} order by _id for no key update`,
-    [parameter],
+    sql`
+      select 1 from ${tableSql(workspace, table)} where ${among(identifier('_id'), ids)}
+      order by _id for no key update
+    `,
     statementEpoch(workspace),
   );
 }
 
-async function updateGroup(
-  run: Recalculation,
-  table: Table,
-  group: readonly Update[],
-  history: HistoryRow[],
-): Promise<void> {
-  const { client, workspace, changed } = run;
+async function updateGroup(run: Recalculation, table: Table, group: readonly Update[]): Promise<WriteDone> {
+  const { client, workspace } = run;
   const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
-  const links = table.fields.filter(({ type }) => type.kind === 'link');
-  const read = table.fields.filter((field) => isStored(field) && (fields.includes(field) || links.includes(field)));
-  const { where, parameter } = withIds(
-    '_id',
-    group.map(({ id }) => id),
-  );
-  const columns: unknown[][] = [
-    group.map(({ id }) => id),
-    group.map(({ version }) => version ?? null),
-    ...fields.map((field) =>
-      sent(
-        field,
-        group.map(({ values }) => values),
-      ),
-    ),
-  ];
-  const { rows } = await prepared(
-    client,
-    updateStatement(run, table, { fields, read, where, one: group.length === 1 }),
-    [parameter, ...(group.length === 1 ? columns.map(([first]) => first) : columns)],
-    statementEpoch(workspace),
-  );
+  const { rows } = await prepared(client, updateStatement(workspace, table, fields, group), statementEpoch(workspace));
   const now = new Map(rows.map((row) => [row._id as number, row]));
   const differing = group
     .map((edit) => differences(table, edit, now.get(edit.id), fields))
     .filter(({ values }) => values.size > 0);
+  const links = linksOf(table);
   for (const link of fields.filter((field) => links.includes(field)))
     await shareTargets(
       run,
@@ -107,81 +73,97 @@ async function updateGroup(
       differing.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
     );
   const stamped = table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy');
-  for (const field of stamped)
-    changed.add(
-      field.id,
-      differing.map(({ id }) => id),
-    );
-  for (const field of fields)
-    changed.add(
-      field.id,
-      differing.flatMap(({ id, values }) => (values.has(field.id) ? [id] : [])),
-    );
-  for (const { id, values, before } of differing) {
-    for (const link of links) {
-      changed.addTarget(link.id, id, (now.get(id)?.[link.key] ?? null) as number | null);
-      if (values.has(link.id)) changed.addTarget(link.id, id, (values.get(link.id) ?? null) as number | null);
-    }
-    history.push({
+  const ids = differing.map(({ id }) => id);
+  return {
+    history: differing.map(({ id, before, values }) => ({
       table: table.id,
       first: id,
       last: id,
       kind: 'changed',
       before: Object.fromEntries(before),
       after: Object.fromEntries(values),
-    });
-  }
-}
-
-interface Parts {
-  readonly fields: readonly Field[];
-  readonly read: readonly Field[];
-  readonly where: string;
-  /**
-   * One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement anew
-   * each time.
-   */
-  readonly one: boolean;
-}
-
-const statements = new WeakMap<Model, Map<string, string>>();
-
-/** The statement, kept for as long as the model is. */
-function updateStatement(run: Recalculation, table: Table, parts: Parts): string {
-  const { key, beside, model } = run.workspace;
-  const kept = statements.get(model) ?? new Map<string, string>();
-  statements.set(model, kept);
-  const name = [key, ...(beside ?? []), table.id, parts.where, parts.one, ...parts.fields.map(({ id }) => id)].join();
-  const known = kept.get(name) ?? writtenOut(run, table, parts);
-  kept.set(name, known);
-  return known;
+    })),
+    effects: [
+      {
+        changed: [
+          ...stamped.map(({ id }) => [id, ids] as const),
+          ...fields.map(
+            ({ id }) => [id, differing.flatMap(({ id: record, values }) => (values.has(id) ? [record] : []))] as const,
+          ),
+        ],
+        targets: [
+          ...targetsIn(
+            table,
+            ids.map((id) => now.get(id)).filter((row) => row !== undefined),
+          ),
+          ...links.flatMap((link) =>
+            differing.flatMap(({ id, values }) =>
+              values.has(link.id) ? [[link.id, id, (values.get(link.id) ?? null) as number | null] as const] : [],
+            ),
+          ),
+        ],
+      },
+    ],
+  };
 }
 
 /**
  * Locks the records, writes those that differ and were not saved by somebody else meanwhile, and gives what stood
- * before. $1 is for `where`; $2 the ids, $3 the versions the edits were made on, then the values of each field.
+ * before. One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement
+ * anew each time.
  */
-function writtenOut({ workspace }: Recalculation, table: Table, { fields, read, where, one }: Parts): string {
-  const name = tableName(workspace, table);
-  const wires = fields.map(wireOf);
-  const types = ['bigint', 'int', ...wires.map(({ type }) => type)].map(
-    (type, index) => `$${index + 2}::${type}${one ? '' : '[]'}`,
-  );
-  const given = one ? `(values (${types.join(', ')}))` : `unnest(${types.join(', ')})`;
-  const columns = columnsOf(fields);
-  const values = fields.map((_, index) => `d.v${index}${wires[index]?.cast ?? ''}`);
-  const assigned = columns.map((column, index) => `${column} = ${values[index] ?? 'null'}`);
-  const differs =
-    columns.map((column, index) => `o.${column} is distinct from ${values[index] ?? 'null'}`).join(' or ') || 'false';
-  const set = [...assigned, ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', ');
-  const parts = [
-    `o as (select _id, _version${columnsOf(read)
-      .map((column) => `, ${column}`)
-      .join('')} from ${name} where ${where} order by _id for no key update)`,
-    `u as (update ${name} t set ${set} from o join ${given} as d(${['id', 'version', ...fields.map((_, index) => `v${index}`)].join(', ')}) on d.id = o._id ` +
-      `where t._id = o._id and (d.version is null or d.version = o._version) and (${differs}) returning 1)`,
+function updateStatement(
+  workspace: WorkspaceState,
+  table: Table,
+  fields: readonly Field[],
+  group: readonly Update[],
+): Sql {
+  const one = group.length === 1;
+  const all = group.map(({ values }) => values);
+  const columns: readonly (readonly unknown[])[] = [
+    group.map(({ id }) => id),
+    group.map(({ version }) => version ?? null),
+    ...fields.map((field) => sent(field, all)),
   ];
-  return `with ${parts.join(', ')} select o.* from o where (select count(*) from u) >= 0`;
+  const ids = columns[0] as readonly number[];
+  const sends = one ? columns.map(([first]) => first) : columns;
+  const key = ['update', workspace.key, ...(workspace.shadowed ?? []), table.id, one, ...fields.map(({ id }) => id)];
+  return written(workspace.model, key.join(), [one ? ids[0] : ids, ...sends], () => {
+    const name = tableSql(workspace, table);
+    const read = table.fields.filter(
+      (field) => isStored(field) && (fields.includes(field) || field.type.kind === 'link'),
+    );
+    const wires = fields.map(wireOf);
+    const typed = ['bigint', 'int', ...wires.map(({ type }) => type)].map(
+      (type, index) => sql`${sends[index]}::${raw(type)}${one ? empty : raw('[]')}`,
+    );
+    const given = fields.map((field, index) => ({
+      column: identifier(field.key),
+      value: raw(`d.v${index}${wires[index]?.cast ?? ''}`),
+    }));
+    const set = [
+      ...given.map(({ column, value }) => sql`${column} = ${value}`),
+      ...changedColumns(table.fields, quoteIdentifier).map(raw),
+      raw('_version = t._version + 1'),
+    ];
+    const differs = given.map(({ column, value }) => sql`o.${column} is distinct from ${value}`);
+    return sql`
+      with o as (
+        select ${join([raw('_id'), raw('_version'), ...read.map(({ key }) => identifier(key))])}
+        from ${name} where ${among(identifier('_id'), ids)}
+        order by _id for no key update
+      ), u as (
+        update ${name} t set ${join(set)}
+        from o join ${one ? sql`(values (${join(typed)}))` : sql`unnest(${join(typed)})`}
+          as d(${raw(['id', 'version', ...fields.map((_, index) => `v${index}`)].join(', '))}) on d.id = o._id
+        where t._id = o._id
+          and (d.version is null or d.version = o._version)
+          and (${differs.length > 0 ? join(differs, ' or ') : raw('false')})
+        returning 1
+      )
+      select o.* from o where ${allTaken(['u'])}
+    `;
+  });
 }
 
 /** What an update really changes. A record that is gone or moved on is refused with both sides. */

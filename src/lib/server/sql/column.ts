@@ -10,6 +10,7 @@ import { moneyParts } from '$core/fieldTypes/money';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { joinedIds, optionIds } from '$core/fieldTypes/options';
 import { placeValue, type Place } from '$core/fieldTypes/place';
+import { identifier, raw, sql, type Sql } from '../base/sql';
 
 // Instants come as RFC 3339 in UTC (sessions run in UTC), durations as PostgreSQL writes hours, minutes and seconds.
 pg.types.setTypeParser(pg.types.builtins.TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/\+00$/, 'Z'));
@@ -60,7 +61,9 @@ export function toColumn(field: Field, value: Scalar): unknown {
   }
 }
 
-export const columnsOf = (fields: readonly Field[]): string[] => fields.map(({ key }) => quoteIdentifier(key));
+/** The columns of fields, of what stands as `alias`. */
+export const columnNames = (fields: readonly Field[], alias: string): Sql[] =>
+  fields.map(({ key }) => sql`${raw(alias)}.${identifier(key)}`);
 
 /** The values of one field of many records, as they are sent. */
 export const sent = (field: Field, values: readonly ReadonlyMap<FieldId, Scalar>[]): unknown[] =>

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import type { Client, Pool } from '../database/pool';
+import { sql, Sql } from '../base/sql';
 
 export type Row = Record<string, unknown>;
 
@@ -29,13 +30,10 @@ function nameOf(text: string, epoch: string): string {
  * changed their type since. Null is a structure that is not committed: its statements get no name, as another structure
  * may come to have its version.
  */
-export const prepared = (
-  client: Client | Pool,
-  text: string,
-  values: readonly unknown[],
-  epoch: string | null,
-): Promise<pg.QueryResult<Row>> =>
-  client.query<Row>({ ...(epoch === null ? {} : { name: nameOf(text, epoch) }), text, values: [...values] });
+export const prepared = (client: Client | Pool, statement: Sql, epoch: string | null): Promise<pg.QueryResult<Row>> => {
+  const { text, values } = statement;
+  return client.query<Row>({ ...(epoch === null ? {} : { name: nameOf(text, epoch) }), text, values });
+};
 
 interface Versioned {
   readonly id: number;
@@ -52,14 +50,31 @@ export const statementEpoch = (
 ): string | null => (workspace.uncommitted ? null : epochOf(workspace));
 
 /**
- * A condition on `_id` with its parameter. One id has a form of its own: it is what most edits have, and PostgreSQL
- * takes an array of unknown length for ten, which makes it scan small tables.
+ * A condition on ids. One id has a form of its own: it is what most edits have, and PostgreSQL takes an array of unknown
+ * length for ten, which makes it scan small tables.
  */
-export const withIds = (
-  column: string,
-  ids: readonly number[],
-  place = 1,
-): { readonly where: string; readonly parameter: unknown } =>
-  ids.length === 1
-    ? { where: `${column} = $${place}::bigint`, parameter: ids[0] }
-    : { where: `${column} = any($${place}::bigint[])`, parameter: ids };
+export const among = (column: Sql, ids: readonly number[]): Sql =>
+  ids.length === 1 ? sql`${column} = ${ids[0]}::bigint` : sql`${column} = any(${ids}::bigint[])`;
+
+const kept = new WeakMap<object, Map<string, readonly string[]>>();
+
+/**
+ * A statement whose text is written once for each `key` and kept for as long as its owner, a structure. `write` puts the
+ * values into it one after another, in their order.
+ */
+export function written<T extends readonly unknown[]>(
+  owner: object,
+  key: string,
+  values: T,
+  write: (values: T) => Sql,
+): Sql {
+  const ofOwner = kept.get(owner) ?? new Map<string, readonly string[]>();
+  kept.set(owner, ofOwner);
+  const known = ofOwner.get(key);
+  if (known) return new Sql(known, values);
+  const statement = write(values);
+  if (statement.values.length !== values.length || statement.values.some((value, at) => value !== values[at]))
+    throw new Error('a kept statement has its values in another order than they are given');
+  ofOwner.set(key, statement.strings);
+  return statement;
+}

@@ -3,14 +3,18 @@ import type { Effect } from '$core/model/effect';
 import { findTable } from '$core/model/model';
 import type { Change } from '$core/types/change';
 import { carriedBy } from '../access/carried';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { countsOf } from './changes/changes';
 
 /** The effects of changes in order, each counted on what is stored now. */
-export async function effectsOf(client: Client, seat: Seat, changes: readonly Change[]): Promise<Effect[]> {
+export async function effectsOf(
+  client: Client,
+  access: WorkspaceAccess,
+  changes: readonly Change[],
+): Promise<Effect[]> {
   const effects: Effect[] = [];
-  let model = seat.workspace.model;
+  let model = access.workspace.model;
   for (const [index, change] of changes.entries()) {
     const applied = applyChange(model, change);
     const known = applied.ok && change.do !== 'removeField' && change.do !== 'removeTable' ? applied.value : model;
@@ -38,8 +42,8 @@ export async function effectsOf(client: Client, seat: Seat, changes: readonly Ch
       });
       continue;
     }
-    const table = change.do === 'addTable' ? undefined : findTable(seat.workspace.model, change.table);
-    const found = table ? await countsOf(change, { client, seat, before: model, after: applied.value, table }) : {};
+    const table = change.do === 'addTable' ? undefined : findTable(access.workspace.model, change.table);
+    const found = table ? await countsOf(change, { client, access, before: model, after: applied.value, table }) : {};
     effects.push({
       ...effect,
       ...(change.do === 'addTable' ? { counts: [{ what: 'fields', count: change.table.fields.length }] } : {}),

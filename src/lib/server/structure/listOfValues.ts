@@ -5,13 +5,14 @@ import { type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type Option } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { textSql } from '../fieldTypes/registry';
 import { optionId } from '$core/fieldTypes/option';
 import { plainly } from './nearMisses';
 import { titleSql } from '../query/selection';
+import { raw, sql } from '../base/sql';
 
 /** A value that would become an option: how often it stands, and the more frequent one that may be meant by it. */
 interface ListedValue {
@@ -36,7 +37,7 @@ const limits = { options: 500, characters: 120 };
  */
 export async function listOfValues(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   field: Field,
   several: boolean,
@@ -44,12 +45,25 @@ export async function listOfValues(
   if (!isStored(field) && !isToMany(field))
     throw refuse(422, `${field.label} has no values of its own to be chosen from.`, 'Choose another field.');
   const { rows } = await connection.query<{ label: string | null; n: number; total: number }>(
-    `with v as (select label, n, place from (${valuesSql(seat, table, field, several)}) g where label is not null)
-     select v.label, v.n, t.total from (select count(*) as total from v) t
-     left join (select * from v where char_length(label) <= ${limits.characters} order by place limit ${limits.options}) v on true order by v.place`,
+    sql`
+      with v as (
+        select label, n, place
+        from (${raw(valuesSql(access, table, field, several))}) g
+        where label is not null
+      )
+      select v.label, v.n, t.total
+      from (select count(*) as total from v) t
+      left join (
+        select *
+        from v
+        where char_length(label) <= ${raw(String(limits.characters))}
+        order by place limit ${limits.options}
+      ) v on true
+      order by v.place
+    `,
   );
   const listed = rows.flatMap(({ label, n }) => (label === null ? [] : [{ label, count: n, plain: plainly(label) }]));
-  const isLink = Boolean(linkedTable(seat.workspace.model, field));
+  const isLink = Boolean(linkedTable(access.workspace.model, field));
   const values = listed.map(({ label, count }, index) => ({
     label,
     count,
@@ -59,22 +73,32 @@ export async function listOfValues(
 }
 
 /** Each label once with how often it stands (`n`) and its place in the list. */
-function valuesSql(seat: Seat, table: Table, field: Field, several: boolean): string {
-  const { workspace } = seat;
+function valuesSql(access: WorkspaceAccess, table: Table, field: Field, several: boolean): string {
+  const { workspace } = access;
   const name = tableName(workspace, table);
   const column = `r.${quoteIdentifier(field.key)}`;
   const target = linkedTable(workspace.model, field)?.table;
   if (target) {
-    const title = `loom.trimmed(${titleSql(seat, target, 'x')})`;
+    const title = `loom.trimmed(${titleSql(access, target, 'x')})`;
     const used = isToMany(field) ? '0' : `(select count(*) from ${name} r where ${column} = x._id)`;
-    return `select min(l) as label, sum(n)::bigint as n, min(id) as place from (select ${title} as l, ${used} as n, x._id as id from ${tableName(workspace, target)} x) t group by lower(l)`;
+    return `
+      select min(l) as label, sum(n)::bigint as n, min(id) as place
+      from (select ${title} as l, ${used} as n, x._id as id from ${tableName(workspace, target)} x) t
+      group by lower(l)
+    `;
   }
   const written = textSql(column, shownType(workspace.model, field), homeOf(workspace, table).zone);
   const words = several
     ? `${name} r, regexp_split_to_table(${written}, case when strpos(${written}, ';') > 0 then ';' else ',' end) w`
     : `${name} r`;
-  return `select (array_agg(word order by n desc, word))[1] as label, sum(n)::bigint as n, row_number() over (order by sum(n) desc, min(word)) as place
-    from (select loom.trimmed(${several ? 'w' : written}) as word, count(*) as n from ${words} group by 1) once group by lower(word)`;
+  return `
+    select (array_agg(word order by n desc, word))[1] as label, sum(n)::bigint as n,
+      row_number() over (order by sum(n) desc, min(word)) as place
+    from (
+      select loom.trimmed(${several ? 'w' : written}) as word, count(*) as n from ${words} group by 1
+    ) once
+    group by lower(word)
+  `;
 }
 
 /**
@@ -98,16 +122,20 @@ const isList = ({ type }: Field): boolean => type.kind === 'option' || type.kind
 /**
  * Changes in which a field that becomes a list, without its options being named, has those of the values that stand.
  */
-export async function withListedValues(client: Client, seat: Seat, changes: readonly Change[]): Promise<Change[]> {
+export async function withListedValues(
+  client: Client,
+  access: WorkspaceAccess,
+  changes: readonly Change[],
+): Promise<Change[]> {
   const filled: Change[] = [];
   for (const change of changes)
-    filled.push(change.do === 'changeField' ? await withOptions(client, seat, change, changes) : change);
+    filled.push(change.do === 'changeField' ? await withOptions(client, access, change, changes) : change);
   return filled;
 }
 
 async function withOptions(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   change: ChangeField,
   changes: readonly Change[],
 ): Promise<ChangeField> {
@@ -115,12 +143,12 @@ async function withOptions(
   if ((type?.kind !== 'option' && type?.kind !== 'options') || type.options.length > 0 || change.restore) return change;
   // A field that the same plan makes of a link has the link's values.
   const copied = changes.find((one) => one.do === 'copyValues' && one.to === change.field);
-  const from = findField(seat.workspace.model, copied?.do === 'copyValues' ? copied.from : change.field);
+  const from = findField(access.workspace.model, copied?.do === 'copyValues' ? copied.from : change.field);
   if (!from || isList(from.field)) return change;
   const { values } = await listOfValues(
     client,
-    seat,
-    tableOf(seat.workspace.model, from.table.id),
+    access,
+    tableOf(access.workspace.model, from.table.id),
     from.field,
     type.kind === 'options',
   );

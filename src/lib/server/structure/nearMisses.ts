@@ -4,9 +4,10 @@ import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { Effect } from '$core/model/effect';
-import { homeOf, tableName, type Seat } from '../access/seat';
+import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';
+import { raw, sql } from '../base/sql';
 
 /** So many unmatched texts are compared with the targets, the most frequent first. */
 const mostCompared = 200;
@@ -17,14 +18,14 @@ const mostCompared = 200;
  */
 export async function nearMissesOf(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   from: Field,
   target: Table | null,
   match: Field | null,
   confirmed: Readonly<Record<string, number>>,
 ): Promise<{ found: number; missed: number; words: number; nearMisses: Effect['nearMisses'] }> {
-  const { workspace } = seat;
+  const { workspace } = access;
   const stored = table.fields.find(({ id }) => id === from.id);
   if (!stored) return { found: 0, missed: 0, words: 0, nearMisses: [] };
   const zone = homeOf(workspace, table).zone;
@@ -37,23 +38,39 @@ export async function nearMissesOf(
     : null;
   const targets =
     said && target
-      ? `select ${said} as word, lower(${said}) as small, x._id as id from ${tableName(workspace, target)} x where ${said} is not null`
+      ? `
+        select ${said} as word, lower(${said}) as small, x._id as id
+        from ${tableName(workspace, target)} x
+        where ${said} is not null
+      `
       : `select null::text as word, null::text as small, null::bigint as id where false`;
   const { rows } = await client.query<{ word: string; n: number; total: number; missed: number; words: number }>(
     // Texts are gathered as they are written and trimmed after: each distinct one once.
-    `with written as (select ${several ? 'w' : written} as text, count(*) as n from ${source} group by 1),
-       words as (select loom.trimmed(text) as word, sum(n)::bigint as n from written group by 1),
-       once as (select word from (${targets}) t group by 1 having count(*) = 1), small as (select small from (${targets}) t group by 1 having count(*) = 1),
-       missing as (select w.word, w.n from words w where w.word is not null and not exists (select from once where once.word = w.word) and not exists (select from small where small.small = lower(w.word)) and not w.word = any($1))
-     select m.word, m.n, (select coalesce(sum(n), 0) from words where word is not null)::bigint as total, (select coalesce(sum(n), 0) from missing)::bigint as missed, (select count(*) from missing) as words
-     from (select 1) one left join (select * from missing order by n desc, word limit ${mostCompared}) m on true`,
-    [Object.keys(confirmed)],
+    sql`
+      with written as (
+        select ${raw(several ? 'w' : written)} as text, count(*) as n from ${raw(source)} group by 1
+      ),
+        words as (select loom.trimmed(text) as word, sum(n)::bigint as n from written group by 1),
+        once as (select word from (${raw(targets)}) t group by 1 having count(*) = 1),
+        small as (select small from (${raw(targets)}) t group by 1 having count(*) = 1),
+        missing as (
+          select w.word, w.n
+          from words w
+          where w.word is not null and not exists (select from once where once.word = w.word)
+            and not exists (select from small where small.small = lower(w.word))
+            and not w.word = any(${Object.keys(confirmed)})
+        )
+      select m.word, m.n, (select coalesce(sum(n), 0) from words where word is not null)::bigint as total,
+        (select coalesce(sum(n), 0) from missing)::bigint as missed, (select count(*) from missing) as words
+      from (select 1) one
+      left join (select * from missing order by n desc, word limit ${mostCompared}) m on true
+    `,
   );
   const { total = 0, missed = 0, words = 0 } = rows[0] ?? {};
   const unmatched = rows.filter((row) => row.word !== null);
   if (unmatched.length === 0 || !said || !target) return { found: total - missed, missed, words, nearMisses: [] };
   const { rows: candidates } = await client.query<{ id: number; title: string }>(
-    `select id, word as title from (${targets}) t order by id limit 50000`,
+    sql`select id, word as title from (${raw(targets)}) t order by id limit 50000`,
   );
   const plain = candidates.map((one) => ({ ...one, plain: plainly(one.title) }));
   const nearMisses = unmatched.map(({ word: text, n }) => {

@@ -5,7 +5,7 @@ import type { Change } from '$core/types/change';
 import type { Effect } from '$core/model/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
-import { requireRole, seatOver, takeSeat, telling, type Seat } from '../access/seat';
+import { requireRole, accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { plans, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';
@@ -16,7 +16,8 @@ import { effectsOf } from './effects';
 import { withListedValues } from './listOfValues';
 import { keepIndexes } from './standingIndexes';
 import { applyStructure } from './structure';
-import { tellAs } from '../database/progress';
+import { progressOf } from '../database/progress';
+import { sql } from '../base/sql';
 
 export interface PlanOut {
   readonly id: number;
@@ -27,15 +28,15 @@ export interface PlanOut {
 /**
  * Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application.
  */
-export async function makePlan(pool: Pool, given: Seat, sent: readonly Change[]): Promise<PlanOut> {
+export async function makePlan(pool: Pool, given: WorkspaceAccess, sent: readonly Change[]): Promise<PlanOut> {
   requireRole(given.role, leastRoleFor(sent));
   requireSeen(given, sent);
-  const seat = telling(given);
-  const { workspace, person } = seat;
-  await requireForeign(pool, seat, sent);
+  const access = telling(given);
+  const { workspace, person } = access;
+  await requireForeign(pool, access, sent);
   const { changes, effects } = await inTransaction(pool, 'set transaction read only', async (client) => {
-    const whole = await withListedValues(client, seat, sent);
-    return { changes: whole, effects: await effectsOf(client, seat, whole) };
+    const whole = await withListedValues(client, access, sent);
+    return { changes: whole, effects: await effectsOf(client, access, whole) };
   });
   const [made] = await catalogueOn(pool)
     .insert(plans)
@@ -65,9 +66,13 @@ export const leastRoleFor = (changes: readonly Change[]): Role =>
     : 'administrator';
 
 /** A link into another workspace changes that one, too: who makes or removes it administers both. */
-async function requireForeign(connection: Pool | Client, seat: Seat, changes: readonly Change[]): Promise<void> {
-  for (const home of foreignHomes(seat.whole.model, changes))
-    await takeSeat(connection, seat.person, home, 'administrator');
+async function requireForeign(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  changes: readonly Change[],
+): Promise<void> {
+  for (const home of foreignHomes(access.whole.model, changes))
+    await authorize(connection, access.person, home, 'administrator');
 }
 
 /** The other workspaces whose structure changes would change. */
@@ -90,15 +95,19 @@ export function foreignHomes(model: Model, changes: readonly Change[]): Readonly
 }
 
 /** Applies a plan whole, to exactly the structure it was made for. */
-export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ batch: number; model: Model }> {
+export async function applyPlan(
+  pool: Pool,
+  given: WorkspaceAccess,
+  id: number,
+): Promise<{ batch: number; model: Model }> {
   requireRole(given.role, 'editor');
-  const seat = await seatOver(pool, given, await homesOfPlan(pool, given, id));
+  const access = await accessOver(pool, given, await homesOfPlan(pool, given, id));
   try {
-    const { peers } = seat.workspace;
+    const { peers } = access.workspace;
     const applied = await withWorkspace(
       pool,
-      seat,
-      'whole',
+      access,
+      'exclusive',
       async (client, held) => {
         const db = catalogueOn(client);
         const [plan] = await db
@@ -109,7 +118,7 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
         requireRole(held.role, leastRoleFor(plan.changes));
         if (plan.appliedAs !== null)
           throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
-        const now = await seatOver(client, held, peers);
+        const now = await accessOver(client, held, peers);
         if (plan.version !== now.workspace.version || plan.epoch !== epochOf(now.workspace))
           throw await movedOn(client, now, plan.version);
         const blocked = plan.effects.flatMap(({ breaks }) => breaks)[0];
@@ -120,22 +129,22 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
           words.length > 3 ? `${words.slice(0, 2).join('; ')} and ${words.length - 2} more` : words.join('; ');
         const writing = {
           client,
-          seat: now,
-          whole: true,
-          tell: tellAs(client, now.workspace.id, { kind: 'plan', id }),
+          access: now,
+          exclusive: true,
+          reportProgress: progressOf(client, now.workspace.id, { kind: 'plan', id }),
         };
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
-        const after = await takeSeat(client, now.person, String(now.workspace.id), 'reader');
-        return { batch, seat: after };
+        const after = await authorize(client, now.person, String(now.workspace.id), 'reader');
+        return { batch, access: after };
       },
       peers.map((peer) => peer.id),
     );
     // Nobody waits for indexes: without them everything is right, only slower.
-    void keepIndexes(pool, applied.seat);
-    return { batch: applied.batch, model: applied.seat.workspace.model };
+    void keepIndexes(pool, applied.access);
+    return { batch: applied.batch, model: applied.access.workspace.model };
   } catch (error) {
-    throw constraintRefusal(seat, error) ?? error;
+    throw constraintRefusal(access, error) ?? error;
   }
 }
 
@@ -143,21 +152,21 @@ export async function applyPlan(pool: Pool, given: Seat, id: number): Promise<{ 
  * Changes of structure that touch no record, such as those of views and forms: planned and applied at once. What breaks
  * is refused with its place.
  */
-export async function changeAtOnce(pool: Pool, seat: Seat, changes: readonly Change[]): Promise<void> {
-  requireRole(seat.role, leastRoleFor(changes));
-  const plan = await makePlan(pool, seat, changes);
+export async function changeAtOnce(pool: Pool, access: WorkspaceAccess, changes: readonly Change[]): Promise<void> {
+  requireRole(access.role, leastRoleFor(changes));
+  const plan = await makePlan(pool, access, changes);
   const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
   const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';
   if (broken) throw refuse(broken.message.includes('already') ? 409 : 422, broken.message, broken.fix, at || '/label');
-  await applyPlan(pool, seat, plan.id);
+  await applyPlan(pool, access, plan.id);
 }
 
 /** The workspaces a plan was made over: those of its epoch. */
-async function homesOfPlan(pool: Pool, seat: Seat, id: number): Promise<{ id: number }[]> {
+async function homesOfPlan(pool: Pool, access: WorkspaceAccess, id: number): Promise<{ id: number }[]> {
   const [plan] = await catalogueOn(pool)
     .select({ epoch: plans.epoch })
     .from(plans)
-    .where(and(eq(plans.id, id), eq(plans.workspace, seat.workspace.id)));
+    .where(and(eq(plans.id, id), eq(plans.workspace, access.workspace.id)));
   return (plan?.epoch ?? '')
     .split(',')
     .map((one) => ({ id: Number.parseInt(one, 10) }))
@@ -165,11 +174,15 @@ async function homesOfPlan(pool: Pool, seat: Seat, id: number): Promise<{ id: nu
 }
 
 /** What others changed since the plan was made, so that the second of two people knows what is different. */
-async function movedOn(client: Client, seat: Seat, version: number) {
+async function movedOn(client: Client, access: WorkspaceAccess, version: number) {
   const { rows } = await client.query<{ title: string; by: string }>(
-    `select b.title, p.name as by from loom.batches b join loom.people p on p.id = b.person
-     where b.workspace = $1 and b.changes is not null and b.version > $2 order by b.id desc limit 5`,
-    [seat.workspace.id, version],
+    sql`
+      select b.title, p.name as by
+      from loom.batches b
+      join loom.people p on p.id = b.person
+      where b.workspace = ${access.workspace.id} and b.changes is not null and b.version > ${version}
+      order by b.id desc limit 5
+    `,
   );
   const words = rows.map(({ title, by }) => `${by}: ${title}`).join('; ');
   return refuse(

@@ -5,7 +5,7 @@ import type { Table } from '$core/types/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import { isNull } from 'drizzle-orm';
-import { acting, systemSeat, tableName, withModel, type Seat } from '../access/seat';
+import { acting, systemAccess, tableName, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
 import { indexLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -13,6 +13,7 @@ import { isLostRace } from '../database/transaction';
 import { log } from '../base/log';
 import { estimatedRecords } from '../query/estimate';
 import { orderSql, Selection } from '../query/selection';
+import { identifier, raw, sql } from '../base/sql';
 
 /** Below so many records everything is sorted in a moment without an index, and writes are spared one. */
 const leastSorted = 20_000;
@@ -34,11 +35,11 @@ const wanted = (on: string): Wanted => ({
 });
 
 /** The indexes by which the orders of views are read by key, where an order is by the record’s own columns. */
-function orderIndexes(seat: Seat, table: Table): Wanted[] {
+function orderIndexes(access: WorkspaceAccess, table: Table): Wanted[] {
   return partsOf(table, 'view').flatMap(({ groups, sort }) => {
     const parts = [...groups, ...sort];
     if (parts.length === 0 || parts.some(({ field }) => !table.fields.some(({ id }) => id === field))) return [];
-    const selection = new Selection(seat, table);
+    const selection = new Selection(access, table);
     const columns = parts.flatMap((part) => selection.order(part));
     // What reaches over a link, or spreads a record under its values, no index can hold.
     if (selection.joins.length > 0) return [];
@@ -58,12 +59,12 @@ const indexed = (sql: string): string => {
 };
 
 /** The indexes by which titles are searched: by any three letters of theirs, and by the first one or two. */
-function titleIndexes(seat: Seat, table: Table): Wanted[] {
-  const title = table.title === null ? null : fieldOf(seat.workspace.model, table.title).field;
+function titleIndexes(access: WorkspaceAccess, table: Table): Wanted[] {
+  const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
   if (
     !title ||
     !isStored(title) ||
-    !['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(seat.workspace.model, title).kind)
+    !['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(access.workspace.model, title).kind)
   )
     return [];
   const column = `lower(${quoteIdentifier(title.key)})`;
@@ -75,22 +76,21 @@ function titleIndexes(seat: Seat, table: Table): Wanted[] {
  * nothing asks for any more. Each is built beside the work of others, so it waits for nobody and nobody for it; what
  * cannot be built is left out, as everything is right without it, only slower.
  */
-export async function keepIndexes(pool: Pool, given: Seat): Promise<void> {
-  const seat = acting(given);
-  const tables = await tablesConcerned(pool, seat).catch(() => []);
+export async function keepIndexes(pool: Pool, given: WorkspaceAccess): Promise<void> {
+  const access = acting(given);
+  const tables = await tablesConcerned(pool, access).catch(() => []);
   if (tables.length === 0) return;
   let client: Client | undefined;
   try {
     client = await pool.connect();
-    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [
-      indexLock,
-      seat.workspace.id,
-    ]);
+    const { rows } = await client.query<{ mine: boolean }>(
+      sql`select pg_try_advisory_lock(${indexLock}, ${access.workspace.id}) as mine`,
+    );
     if (!rows[0]?.mine) return;
     try {
-      for (const table of tables) await keepOf(client, seat, table);
+      for (const table of tables) await keepOf(client, access, table);
     } finally {
-      await client.query('select pg_advisory_unlock($1, $2)', [indexLock, seat.workspace.id]);
+      await client.query(sql`select pg_advisory_unlock(${indexLock}, ${access.workspace.id})`);
     }
   } catch (error) {
     // Who builds beside the work of others may have to give way to it; the next round builds what is missing.
@@ -101,45 +101,63 @@ export async function keepIndexes(pool: Pool, given: Seat): Promise<void> {
 }
 
 /** The tables that are large enough to want indexes, or have some from when they were. */
-async function tablesConcerned(pool: Pool, seat: Seat): Promise<Table[]> {
+async function tablesConcerned(pool: Pool, access: WorkspaceAccess): Promise<Table[]> {
   const { rows } = await pool.query<{ key: string }>(
-    `select t.relname as key from pg_class t join pg_namespace n on n.oid = t.relnamespace where n.nspname = $1 and t.relkind = 'r'
-     and (t.reltuples >= $2 or exists (select from pg_index i join pg_class c on c.oid = i.indexrelid where i.indrelid = t.oid and starts_with(c.relname, $3)))`,
-    [seat.workspace.key, leastSearched, mark],
+    sql`
+      select t.relname as key
+      from pg_class t
+      join pg_namespace n on n.oid = t.relnamespace
+      where n.nspname = ${access.workspace.key} and t.relkind = 'r'
+        and (
+          t.reltuples >= ${leastSearched}
+            or exists (
+              select
+              from pg_index i
+              join pg_class c on c.oid = i.indexrelid
+              where i.indrelid = t.oid and starts_with(c.relname, ${mark})
+            )
+        )
+    `,
   );
   const keys = new Set(rows.map(({ key }) => key));
-  return ownTables(seat.workspace.model).filter(({ key }) => keys.has(key));
+  return ownTables(access.workspace.model).filter(({ key }) => keys.has(key));
 }
 
-async function keepOf(client: Client, seat: Seat, table: Table): Promise<void> {
-  const name = tableName(seat.workspace, table);
+async function keepOf(client: Client, access: WorkspaceAccess, table: Table): Promise<void> {
+  const name = tableName(access.workspace, table);
   const { rows } = await client.query<{ name: string; valid: boolean }>(
-    `select c.relname as name, i.indisvalid as valid from pg_index i join pg_class c on c.oid = i.indexrelid where i.indrelid = to_regclass($1) and starts_with(c.relname, $2)`,
-    [name, mark],
+    sql`
+      select c.relname as name, i.indisvalid as valid
+      from pg_index i
+      join pg_class c on c.oid = i.indexrelid
+      where i.indrelid = to_regclass(${name}) and starts_with(c.relname, ${mark})
+    `,
   );
   const records = await estimatedRecords(client, name);
   const asked = [
-    ...(records >= leastSorted ? orderIndexes(seat, table) : []),
-    ...(records >= leastSearched ? titleIndexes(seat, table) : []),
+    ...(records >= leastSorted ? orderIndexes(access, table) : []),
+    ...(records >= leastSearched ? titleIndexes(access, table) : []),
   ];
   const all = new Map(asked.map((one) => [`${one.name}_${table.id}`, one.on]));
-  const schema = quoteIdentifier(seat.workspace.key);
+  const schema = quoteIdentifier(access.workspace.key);
   // One that broke off while it was built is no use, but is kept up to date all the same.
   for (const { name: standing, valid } of rows)
     if (!valid || !all.has(standing))
-      await client.query(`drop index concurrently if exists ${schema}.${quoteIdentifier(standing)}`);
+      await client.query(sql`drop index concurrently if exists ${raw(schema)}.${identifier(standing)}`);
   const missing = [...all].filter(([index]) => !rows.some((row) => row.name === index && row.valid));
   for (const [index, on] of missing)
-    await client.query(`create index concurrently if not exists ${quoteIdentifier(index)} on ${name} ${on}`);
+    await client.query(sql`
+      create index concurrently if not exists ${identifier(index)} on ${raw(name)} ${raw(on)}
+    `);
   // Of what an index works out PostgreSQL knows nothing before it has looked; without that it reads by the wrong one of
   // two.
-  if (missing.length > 0) await client.query(`analyze ${name}`);
+  if (missing.length > 0) await client.query(sql`analyze ${raw(name)}`);
 }
 
 /** The same for all workspaces: tables grow by loads and by work, and are noticed when PostgreSQL has analysed them. */
 export async function keepAllIndexes(pool: Pool): Promise<void> {
   const rows = await catalogueOn(pool).select().from(workspaces).where(isNull(workspaces.deletedAt));
   for (const row of rows) {
-    await keepIndexes(pool, systemSeat(await withModel(pool, row)));
+    await keepIndexes(pool, systemAccess(await withModel(pool, row)));
   }
 }

@@ -6,42 +6,47 @@ import { fieldOf, findTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
 import {
-  besideSchema,
+  shadowSchema,
   homeOf,
   schemaOf,
   stateColumns,
   tableName,
+  tableSql,
   withModel,
   type Home,
-  type Seat,
+  type WorkspaceAccess,
   type WorkspaceState,
-} from '../access/seat';
+} from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
-import { recordBatch, writeEdits, type Writing } from '../records/applyEdits';
+import { writeEdits, type Writing } from '../records/applyEdits';
+import { recordBatch } from '../records/recordBatch';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
-import { copiedTables, copyBeside, putInPlace, type Beside } from './beside';
+import { copiedTables, copyToShadow, putInPlace, type ShadowTables } from './shadowTables';
 import { textSql } from '../fieldTypes/registry';
 import { statementsOf, workOf, worksLong } from './changes/changes';
 import { primaryKey, rulesOfTable } from './changes/columns';
 import type { Converted } from './changes/descriptor';
 import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import { ChangedValues, recalculate, type Recalculation } from '../calculation/recalculate';
+import type { Effects } from '../calculation/effects';
+import { recalculate } from '../calculation/recalculate';
+import type { Recalculation } from '../calculation/recalculation';
+import { identifier, raw, sql } from '../base/sql';
 
 /** A field that nothing is set aside of any more. */
 type Settled = NonNullable<CopiedValues['settles']>;
 
 /** A structure in the making, inside an open transaction that holds the workspace alone. */
 export interface StructureChange {
-  /** The seat with the model as it will be, over the tables that are worked on. */
-  readonly seat: Seat;
+  /** The access with the model as it will be, over the tables that are worked on. */
+  readonly access: WorkspaceAccess;
   readonly inverse: readonly Change[];
   /** Indexes and constraints that are still to be built. */
   readonly rules: readonly string[];
   /** What the change did to values, for the recalculation. */
-  readonly changed: ChangedValues;
+  readonly effects: readonly Effects[];
   readonly anew: ReadonlySet<FieldId>;
   readonly converted: readonly Converted[];
   /** What became of records on the way. */
@@ -61,14 +66,25 @@ export interface StructureChange {
 async function waitingIn(
   client: Client,
   workspace: WorkspaceState,
-  { copied }: Pick<Beside, 'copied'>,
+  { copied }: Pick<ShadowTables, 'copied'>,
 ): Promise<Set<string>> {
   const homes = [workspace, ...workspace.peers];
   const { rows } = await client.query<{ name: string }>(
-    `select a.attname as name from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
-     where n.nspname = any($1) and c.relkind = 'r' and not c.oid::bigint = any($2) and not a.attisdropped and a.attname ~ '^_(bin|was)_'
-     union all select c.relname from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = any($1) and c.relname ~ '^_bin_'`,
-    [homes.flatMap((home) => [home.key, besideSchema(home)]), copied.map(({ read }) => read)],
+    sql`
+      select a.attname as name
+      from pg_attribute a
+      join pg_class c on c.oid = a.attrelid
+      join pg_namespace n on n.oid = c.relnamespace
+      where n.nspname = any(${homes.flatMap((home) => [home.key, shadowSchema(home)])}) and c.relkind = 'r'
+        and not c.oid::bigint = any(${copied.map(({ read }) => read)}) and not a.attisdropped
+        and a.attname ~ '^_(bin|was)_'
+      union all
+      select c.relname
+      from pg_class c
+      join pg_namespace n on n.oid = c.relnamespace
+      where n.nspname = any(${homes.flatMap((home) => [home.key, shadowSchema(home)])})
+        and c.relname ~ '^_bin_'
+    `,
   );
   return new Set(rows.map(({ name }) => name));
 }
@@ -82,7 +98,7 @@ const contextOf = (workspace: WorkspaceState) => ({
 });
 
 /**
- * The tables that changes are to be made on beside those that are read meanwhile: as soon as one of the changes works
+ * The tables that changes are to be made on shadow those that are read meanwhile: as soon as one of the changes works
  * long, all that the others would shut readers out of. Tables that go to the bin only change their names, at the end.
  */
 function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], bin: ReadonlySet<string>): Table[] {
@@ -112,38 +128,38 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
  * the tables that would be exchanged still hold others to the links they had.
  */
 export async function changeStructure(
-  { client, seat, tell }: Writing,
+  { client, access, reportProgress }: Writing,
   changes: readonly Change[],
   inPlace = false,
 ): Promise<StructureChange> {
   const worked = inPlace
     ? []
-    : tablesWorkedOn(seat.workspace, changes, await waitingIn(client, seat.workspace, { copied: [] }));
-  const beside = await copyBeside(client, seat.workspace, worked, tell);
-  const workspace: WorkspaceState = { ...beside.workspace, uncommitted: true };
+    : tablesWorkedOn(access.workspace, changes, await waitingIn(client, access.workspace, { copied: [] }));
+  const shadow = await copyToShadow(client, access.workspace, worked, reportProgress);
+  const workspace: WorkspaceState = { ...shadow.workspace, uncommitted: true };
   const context = contextOf(workspace);
   let model: Model = workspace.model;
   let inverse: Change[] = [];
   const pending: ((model: Model) => readonly string[])[] = [
-    (after) => copiedTables(after, beside).map((table) => primaryKey(table, context)),
+    (after) => copiedTables(after, shadow).map((table) => primaryKey(table, context)),
   ];
   const last: string[] = [];
-  const changed = new ChangedValues();
+  const effects: Effects[] = [];
   const anew = new Set<FieldId>();
   const converted: Converted[] = [];
   const history: HistoryRow[] = [];
   const aside: SetAsideRow[] = [];
   const settled: Settled[] = [];
   for (const [index, change] of changes.entries()) {
-    await tell?.('change', index, changes.length);
+    await reportProgress?.('change', index, changes.length);
     const applied = applyChange(model, change);
     if (!applied.ok) throw new Refusal(422, { ...applied.problem, at: `/changes/${index}` });
     const after = applied.value;
-    const bin = needsBin(change) ? await waitingIn(client, workspace, beside) : new Set<string>();
+    const bin = needsBin(change) ? await waitingIn(client, workspace, shadow) : new Set<string>();
     const statements = statementsOf(change, { ...context, before: model, after, bin });
     if (
       change.do === 'removeTable' &&
-      beside.copied.length > 0 &&
+      shadow.copied.length > 0 &&
       !takesKey(changes.slice(index), tableOf(model, change.table).key)
     )
       last.push(...statements.shape);
@@ -152,11 +168,11 @@ export async function changeStructure(
     inverse = [...invertChange(model, change), ...inverse];
     const worked = await workOf(change, {
       client,
-      seat: { ...seat, workspace: { ...workspace, model: after } },
+      access: { ...access, workspace: { ...workspace, model: after } },
       before: model,
       bin,
     });
-    for (const [field, ids] of worked.changed ?? []) changed.add(field, ids);
+    effects.push({ changed: worked.changed ?? [] });
     for (const field of worked.anew ?? []) anew.add(field);
     converted.push(...(worked.converted ?? []));
     history.push(...(worked.history ?? []));
@@ -164,21 +180,24 @@ export async function changeStructure(
     settled.push(...(worked.settled ?? []));
     model = after;
   }
-  pending.push((after) => copiedTables(after, beside).flatMap((table) => rulesOfTable(table, context, after)));
+  pending.push((after) => copiedTables(after, shadow).flatMap((table) => rulesOfTable(table, context, after)));
   const saved = await saveModel(client, workspace, model);
-  const now: Seat = { ...seat, workspace: workspace.beside ? { ...saved, beside: workspace.beside } : saved };
+  const now: WorkspaceAccess = {
+    ...access,
+    workspace: workspace.shadowed ? { ...saved, shadowed: workspace.shadowed } : saved,
+  };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
   return {
-    seat: now,
+    access: now,
     inverse,
     rules,
-    changed,
+    effects,
     anew,
     converted,
     history,
     aside,
     settled,
-    finish: () => putInPlace(client, beside, last, tell),
+    finish: () => putInPlace(client, shadow, last, reportProgress),
   };
 }
 
@@ -253,46 +272,49 @@ export async function applyStructure(
   changes: readonly Change[],
   info: BatchInfo,
   records: {
-    readonly editsOf: (seat: Seat) => Promise<readonly TableEdits[]>;
+    readonly editsOf: (access: WorkspaceAccess) => Promise<readonly TableEdits[]>;
     readonly comeAndGo: boolean;
   } = noRecords,
 ): Promise<number> {
-  const { client, tell } = writing;
+  const { client, reportProgress } = writing;
   const made = await changeStructure(writing, changes, records.comeAndGo);
   const run: Recalculation = {
     client,
-    workspace: made.seat.workspace,
-    whole: true,
-    changed: made.changed,
+    workspace: made.access.workspace,
+    exclusive: true,
     anew: made.anew,
-    tell,
+    reportProgress,
   };
-  const history: HistoryRow[] = [...made.history];
-  const edits = await records.editsOf(made.seat);
-  await writeEdits(run, edits, history);
+  const edits = await records.editsOf(made.access);
+  const written = await writeEdits(run, edits);
   for (const [index, statement] of made.rules.entries()) {
-    await tell?.('rules', index, made.rules.length);
+    await reportProgress?.('rules', index, made.rules.length);
     await client.query(statement);
   }
-  const touched = await recalculate(run);
+  const touched = await recalculate(run, [...made.effects, ...written.effects]);
   const tables = [
     ...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)),
     ...[...touched].map(({ id }) => id),
   ];
   const batch = await recordBatch(
-    { ...writing, seat: made.seat },
+    { ...writing, access: made.access },
     { ...info, changes, inverse: made.inverse },
-    history,
+    [...made.history, ...written.history],
     tables,
   );
   // First: what goes on with another field is set aside anew there.
   for (const { table, field } of made.settled)
     await client.query(
-      'update loom.set_aside a set settled_by = $1 from loom.open_set_aside o where o.id = a.id and o.workspace = $2 and o.table_id = $3 and o.field_id = $4',
-      [batch, made.seat.workspace.id, table, field],
+      sql`
+        update loom.set_aside a
+        set settled_by = ${batch}
+        from loom.open_set_aside o
+        where o.id = a.id and o.workspace = ${made.access.workspace.id} and o.table_id = ${table}
+          and o.field_id = ${field}
+      `,
     );
-  await keepAside(client, made.seat, made.aside, batch);
-  for (const one of made.converted) await setMisfitsAside(client, made.seat, one, batch);
+  await keepAside(client, made.access, made.aside, batch);
+  for (const one of made.converted) await setMisfitsAside(client, made.access, one, batch);
   await made.finish();
   return batch;
 }
@@ -300,22 +322,33 @@ export async function applyStructure(
 /** Keeps the values that did not fit a field's new type, with their record. */
 async function setMisfitsAside(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   { field: id, kept, from }: Converted,
   batch: number,
 ): Promise<void> {
-  const { field, table } = fieldOf(seat.workspace.model, id);
-  const exists = await client.query(`select 1 from pg_attribute where attrelid = $1::regclass and attname = $2`, [
-    tableName(seat.workspace, table),
-    kept,
-  ]);
+  const { field, table } = fieldOf(access.workspace.model, id);
+  const exists = await client.query(
+    sql`
+      select 1
+      from pg_attribute
+      where attrelid = ${tableName(access.workspace, table)}::regclass and attname = ${kept}
+    `,
+  );
   if (exists.rowCount === 0) return;
-  const text = textSql(quoteIdentifier(kept), from, homeOf(seat.workspace, table).zone);
+  const text = textSql(quoteIdentifier(kept), from, homeOf(access.workspace, table).zone);
   await client.query(
-    `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
-     select $1, $2, $3, t._id, $4, coalesce(${text}, ''), $5 from ${tableName(seat.workspace, table)} t
-     where ${quoteIdentifier(kept)} is not null and ${quoteIdentifier(field.key)} is null
-       and not exists (select from loom.open_set_aside a where a.workspace = $1 and a.table_id = $3 and a.field_id = $4 and a.record_id = t._id and a.text = coalesce(${text}, ''))`,
-    [seat.workspace.id, batch, table.id, id, `does not fit the type ${field.type.kind}`],
+    sql`
+      insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
+      select ${access.workspace.id}, ${batch}, ${table.id}, t._id, ${id}, coalesce(${raw(text)}, ''),
+        ${`does not fit the type ${field.type.kind}`}
+      from ${tableSql(access.workspace, table)} t
+      where ${identifier(kept)} is not null and ${identifier(field.key)} is null
+        and not exists (
+          select
+          from loom.open_set_aside a
+          where a.workspace = ${access.workspace.id} and a.table_id = ${table.id} and a.field_id = ${id}
+            and a.record_id = t._id and a.text = coalesce(${raw(text)}, '')
+        )
+    `,
   );
 }

@@ -2,7 +2,7 @@ import type { Change } from '$core/types/change';
 import { isSystem, ownTables } from '$core/model/model';
 import { withSystemFields } from '$core/model/systemFields';
 import { withWorkspace } from '../access/lock';
-import { systemSeat, withModel, type Seat } from '../access/seat';
+import { systemAccess, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { changeStructure } from './structure';
@@ -13,15 +13,15 @@ import { changeStructure } from './structure';
  */
 export async function addSystemColumns(pool: Pool): Promise<void> {
   for (const row of await catalogueOn(pool).select().from(workspaces)) {
-    const seat = systemSeat(await withModel(pool, row));
-    if (missing(seat).length === 0) continue;
-    await withWorkspace(pool, seat, 'whole', async (client, now) =>
-      (await changeStructure({ client, seat: now, whole: true }, missing(now))).finish(),
+    const access = systemAccess(await withModel(pool, row));
+    if (missing(access).length === 0) continue;
+    await withWorkspace(pool, access, 'exclusive', async (client, now) =>
+      (await changeStructure({ client, access: now, exclusive: true }, missing(now))).finish(),
     );
   }
 }
 
-function missing({ workspace }: Seat): Change[] {
+function missing({ workspace }: WorkspaceAccess): Change[] {
   return ownTables(workspace.model).flatMap((table) => {
     if (table.fields.some(isSystem)) return [];
     return withSystemFields(table.fields)

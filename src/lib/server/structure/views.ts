@@ -1,14 +1,15 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, sql as catalogueSql } from 'drizzle-orm';
 import { newId, type ViewId } from '$core/model/identity';
 import type { Table } from '$core/types/model';
 import { partsOf } from '$core/types/part';
 import { sharedViews, wholeView } from '$core/model/view';
 import type { View } from '$core/types/view';
-import type { Seat } from '../access/seat';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { kept, views } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { changeAtOnce } from './plan';
+import { sql } from '../base/sql';
 
 /** A view as one person has it. */
 export interface HeldView {
@@ -18,19 +19,21 @@ export interface HeldView {
 }
 
 /** The views of a table that a person has: everybody's, then their own. */
-export async function viewsOf(pool: Pool, seat: Seat, table: Table): Promise<HeldView[]> {
+export async function viewsOf(pool: Pool, access: WorkspaceAccess, table: Table): Promise<HeldView[]> {
   const own = await catalogueOn(pool)
     .select({ view: views.view })
     .from(views)
-    .where(and(eq(views.workspace, seat.workspace.id), eq(views.tableId, table.id), eq(views.person, seat.person.id)))
+    .where(
+      and(eq(views.workspace, access.workspace.id), eq(views.tableId, table.id), eq(views.person, access.person.id)),
+    )
     .orderBy(views.place, views.id);
   const favourites = await catalogueOn(pool)
     .select({ target: kept.target })
     .from(kept)
     .where(
       and(
-        eq(kept.person, seat.person.id),
-        eq(kept.workspace, seat.workspace.id),
+        eq(kept.person, access.person.id),
+        eq(kept.workspace, access.workspace.id),
         eq(kept.kind, 'view'),
         eq(kept.favourite, true),
       ),
@@ -50,8 +53,8 @@ export const keptName = (table: Pick<Table, 'id'>, view: ViewId): string =>
   view === wholeView ? `${table.id}:${view}` : view;
 
 /** A view that the person has, by id or name. */
-export async function viewNamed(pool: Pool, seat: Seat, table: Table, name: string): Promise<View> {
-  const all = await viewsOf(pool, seat, table);
+export async function viewNamed(pool: Pool, access: WorkspaceAccess, table: Table, name: string): Promise<View> {
+  const all = await viewsOf(pool, access, table);
   const found =
     all.find(({ view }) => view.id === name) ?? all.find(({ view }) => view.label.toLowerCase() === name.toLowerCase());
   if (!found) throw notHere('view');
@@ -67,23 +70,23 @@ export interface ViewSaving {
 /** Keeps a new view. */
 export async function addView(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   given: View,
   { personal, at }: ViewSaving,
 ): Promise<View> {
   const view = { ...given, id: newId('v') };
   if (!personal) {
-    await changeAtOnce(pool, seat, [
+    await changeAtOnce(pool, access, [
       { do: 'addPart', kind: 'view', table: table.id, part: view, at: at ?? partsOf(table, 'view').length },
     ]);
     return view;
   }
-  await requireFreeName(pool, seat, table, view);
+  await requireFreeName(pool, access, table, view);
   await catalogueOn(pool)
     .insert(views)
-    .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
-  await placeAmongOwn(pool, seat, table, view.id, at);
+    .values({ id: view.id, workspace: access.workspace.id, tableId: table.id, person: access.person.id, view });
+  await placeAmongOwn(pool, access, table, view.id, at);
   return view;
 }
 
@@ -93,29 +96,29 @@ export async function addView(
  */
 export async function saveView(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   view: View,
   { personal, at }: ViewSaving,
 ): Promise<void> {
-  const held = (await viewsOf(pool, seat, table)).find((one) => one.view.id === view.id);
+  const held = (await viewsOf(pool, access, table)).find((one) => one.view.id === view.id);
   if (!held) throw notHere('view');
-  const mine = and(eq(views.id, view.id), eq(views.person, seat.person.id));
+  const mine = and(eq(views.id, view.id), eq(views.person, access.person.id));
   if (personal && view.id === wholeView)
     throw refuse(422, 'The view of all records belongs to everybody.', 'Save it as a view of your own.');
   if (personal && held.personal) {
-    await requireFreeName(pool, seat, table, view);
+    await requireFreeName(pool, access, table, view);
     await catalogueOn(pool).update(views).set({ view }).where(mine);
-    if (at !== undefined) await placeAmongOwn(pool, seat, table, view.id, at);
+    if (at !== undefined) await placeAmongOwn(pool, access, table, view.id, at);
   } else if (personal) {
-    await changeAtOnce(pool, seat, [{ do: 'removePart', kind: 'view', table: table.id, part: view.id }]);
+    await changeAtOnce(pool, access, [{ do: 'removePart', kind: 'view', table: table.id, part: view.id }]);
     await catalogueOn(pool)
       .insert(views)
-      .values({ id: view.id, workspace: seat.workspace.id, tableId: table.id, person: seat.person.id, view });
-    await placeAmongOwn(pool, seat, table, view.id, at);
+      .values({ id: view.id, workspace: access.workspace.id, tableId: table.id, person: access.person.id, view });
+    await placeAmongOwn(pool, access, table, view.id, at);
   } else {
     const written = partsOf(table, 'view');
-    await changeAtOnce(pool, seat, [
+    await changeAtOnce(pool, access, [
       written.some(({ id }) => id === view.id)
         ? { do: 'changePart', kind: 'view', table: table.id, part: view, at }
         : {
@@ -133,34 +136,39 @@ export async function saveView(
 /** Puts one of a person's own views in a place among them; behind all others where none is said. */
 async function placeAmongOwn(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   id: ViewId,
   at = Number.POSITIVE_INFINITY,
 ): Promise<void> {
-  const others = (await viewsOf(pool, seat, table))
+  const others = (await viewsOf(pool, access, table))
     .filter(({ view, personal }) => personal && view.id !== id)
     .map(({ view }) => view.id);
   const order = others.toSpliced(at, 0, id);
   await pool.query(
-    'update loom.views v set place = o.place from unnest($1::text[]) with ordinality o(id, place) where v.id = o.id and v.person = $2',
-    [order, seat.person.id],
+    sql`
+      update loom.views v
+      set place = o.place
+      from unnest(${order}::text[])
+      with ordinality o(id, place)
+      where v.id = o.id and v.person = ${access.person.id}
+    `,
   );
 }
 
 /** Takes a view away; that of all records becomes what every table has. */
-export async function removeView(pool: Pool, seat: Seat, table: Table, id: ViewId): Promise<void> {
+export async function removeView(pool: Pool, access: WorkspaceAccess, table: Table, id: ViewId): Promise<void> {
   const gone = await catalogueOn(pool)
     .delete(views)
-    .where(and(eq(views.id, id), eq(views.tableId, table.id), eq(views.person, seat.person.id)))
+    .where(and(eq(views.id, id), eq(views.tableId, table.id), eq(views.person, access.person.id)))
     .returning({ id: views.id });
   if (gone.length > 0) return;
   if (!partsOf(table, 'view').some((view) => view.id === id)) throw notHere('view');
-  await changeAtOnce(pool, seat, [{ do: 'removePart', kind: 'view', table: table.id, part: id }]);
+  await changeAtOnce(pool, access, [{ do: 'removePart', kind: 'view', table: table.id, part: id }]);
 }
 
-async function requireFreeName(pool: Pool, seat: Seat, table: Table, view: View): Promise<void> {
-  const taken = (await viewsOf(pool, seat, table)).some(
+async function requireFreeName(pool: Pool, access: WorkspaceAccess, table: Table, view: View): Promise<void> {
+  const taken = (await viewsOf(pool, access, table)).some(
     (one) => one.view.id !== view.id && one.view.label.toLowerCase() === view.label.toLowerCase(),
   );
   if (taken)
@@ -170,31 +178,31 @@ async function requireFreeName(pool: Pool, seat: Seat, table: Table, view: View)
 /** Makes something a person's favourite, or no longer. */
 export async function setFavourite(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   what: { kind: 'workspace' | 'table' | 'view'; target: string },
   favourite: boolean,
 ): Promise<void> {
   await catalogueOn(pool)
     .insert(kept)
-    .values({ person: seat.person.id, workspace: seat.workspace.id, ...what, favourite })
+    .values({ person: access.person.id, workspace: access.workspace.id, ...what, favourite })
     .onConflictDoUpdate({ target: [kept.person, kept.workspace, kept.kind, kept.target], set: { favourite } });
 }
 
 /** Remembers that a person went to a table, for picking it up again. */
-export async function noteVisit(pool: Pool, seat: Seat, table: Table): Promise<void> {
+export async function noteVisit(pool: Pool, access: WorkspaceAccess, table: Table): Promise<void> {
   await catalogueOn(pool)
     .insert(kept)
     .values({
-      person: seat.person.id,
-      workspace: seat.workspace.id,
+      person: access.person.id,
+      workspace: access.workspace.id,
       kind: 'table',
       target: table.id,
-      visitedAt: sql`now()`,
+      visitedAt: catalogueSql`now()`,
     })
     .onConflictDoUpdate({
       target: [kept.person, kept.workspace, kept.kind, kept.target],
-      set: { visitedAt: sql`now()` },
+      set: { visitedAt: catalogueSql`now()` },
       // A page that looks again every moment is still one visit.
-      setWhere: sql`${kept.visitedAt} is null or ${kept.visitedAt} < now() - interval '1 minute'`,
+      setWhere: catalogueSql`${kept.visitedAt} is null or ${kept.visitedAt} < now() - interval '1 minute'`,
     });
 }

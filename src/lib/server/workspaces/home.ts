@@ -3,7 +3,7 @@ import type { Icon } from '$core/model/icons';
 import { findTable } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { sharedViews, wholeView } from '$core/model/view';
-import type { Person } from '../access/seat';
+import type { Person } from '../access/workspaceAccess';
 import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 

@@ -1,15 +1,15 @@
-import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, sql as catalogueSql } from 'drizzle-orm';
 import type { Icon } from '$core/model/icons';
 import { emptyModel, ownTables } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/key';
-import { quoteIdentifier } from '$core/sql';
 import { dayIn } from '$core/fieldTypes/date';
-import type { Person } from '../access/seat';
+import type { Person } from '../access/workspaceAccess';
 import { byWords, members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
 import { refuse, type Refusal } from '../base/refusal';
+import { identifier, join, sql } from '../base/sql';
 
 export interface WorkspaceWish {
   readonly label: string;
@@ -39,7 +39,7 @@ export async function makeWorkspace(
     const checked = checkWorkspaceKey(key);
     if (!checked.ok) throw refuse(422, checked.problem.message, checked.problem.fix, '/key');
     if (names.has(key)) throw inUse(key);
-    await client.query(`create schema ${quoteIdentifier(key)}`);
+    await client.query(sql`create schema ${identifier(key)}`);
     const db = catalogueOn(client);
     const [made] = await db
       .insert(workspaces)
@@ -105,15 +105,27 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       model: workspaces.model,
       role: members.role,
       archivedAt: workspaces.archivedAt,
-      others: sql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(
-        Number,
-      ),
-      changedAt: sql<
-        string | null
-      >`(select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') from loom.batches b where b.workspace = ${workspaces.id} order by id desc limit 1)`,
-      changedBy: sql<
-        string | null
-      >`(select ${sql.raw(byWords)} from loom.batches b left join loom.people p on p.id = b.person where b.workspace = ${workspaces.id} order by b.id desc limit 1)`,
+      others:
+        catalogueSql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(
+          Number,
+        ),
+      changedAt: catalogueSql<string | null>`
+        (
+          select to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')
+          from loom.batches b
+          where b.workspace = ${workspaces.id}
+          order by id desc limit 1
+        )
+      `,
+      changedBy: catalogueSql<string | null>`
+        (
+          select ${catalogueSql.raw(byWords)}
+          from loom.batches b
+          left join loom.people p on p.id = b.person
+          where b.workspace = ${workspaces.id}
+          order by b.id desc limit 1
+        )
+      `,
     })
     .from(members)
     .innerJoin(workspaces, eq(workspaces.id, members.workspace))
@@ -127,8 +139,12 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         ownTables(row.model).map(({ key }) => key),
       );
       const aside = await pool.query<{ id: string; n: number }>(
-        'select table_id as id, count(*) as n from loom.open_set_aside where workspace = $1 group by 1',
-        [row.id],
+        sql`
+          select table_id as id, count(*) as n
+          from loom.open_set_aside
+          where workspace = ${row.id}
+          group by 1
+        `,
       );
       const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
       const tables = ownTables(row.model).map(({ id, key, label, dye, icon, description }) => ({
@@ -163,19 +179,24 @@ const countedExactly = 10_000;
 /** How many records tables hold, by key. A table that does not stand has none; Health says so. */
 export async function tableCounts(pool: Pool, schema: string, named: readonly string[]): Promise<Map<string, number>> {
   const standing = await pool.query<{ key: string }>(
-    `select c.relname as key from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relkind = 'r' and c.relname = any($2)`,
-    [schema, named],
+    sql`
+      select c.relname as key
+      from pg_class c
+      join pg_namespace n on n.oid = c.relnamespace
+      where n.nspname = ${schema} and c.relkind = 'r' and c.relname = any(${named})
+    `,
   );
   const keys = standing.rows.map(({ key }) => key);
   if (keys.length === 0) return new Map();
   const parts = keys.map((key, index) => {
-    const name = `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`;
-    return `select ${index} as i, (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n, (select reltuples from pg_class where oid = $${index + 1}::regclass) as estimate`;
+    const name = sql`${identifier(schema)}.${identifier(key)}`;
+    return sql`
+      select ${index}::int as i,
+        (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n,
+        (select reltuples from pg_class where oid = ${name.sql}::regclass) as estimate
+    `;
   });
-  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(
-    parts.join(' union all '),
-    keys.map((key) => `${quoteIdentifier(schema)}.${quoteIdentifier(key)}`),
-  );
+  const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(join(parts, ' union all '));
   return new Map(
     rows.map(({ i, n, estimate }) => [keys[i] ?? '', n > countedExactly ? Math.max(n, Math.round(estimate)) : n]),
   );
@@ -226,14 +247,20 @@ export async function changeWorkspace(
       ...(description === undefined ? {} : { description }),
       ...(dye === undefined ? {} : { dye }),
       ...(icon === undefined ? {} : { icon }),
-      ...(archived === undefined ? {} : { archivedAt: archived ? sql`now()` : null }),
-      ...(deleted === undefined ? {} : { deletedAt: deleted ? sql`now()` : null }),
+      ...(archived === undefined ? {} : { archivedAt: archived ? catalogueSql`now()` : null }),
+      ...(deleted === undefined ? {} : { deletedAt: deleted ? catalogueSql`now()` : null }),
     })
     .where(
       and(
         eq(workspaces.key, name),
-        // Who may do it is looked at here, as nobody has a seat in what is in the bin.
-        sql`exists (select from loom.members m where m.workspace = ${workspaces.id} and m.person = ${person.id} and m.role = 'administrator')`,
+        // Who may do it is looked at here, as nobody has a access in what is in the bin.
+        catalogueSql`
+          exists (
+            select
+            from loom.members m
+            where m.workspace = ${workspaces.id} and m.person = ${person.id} and m.role = 'administrator'
+          )
+        `,
       ),
     )
     .returning({ id: workspaces.id });

@@ -6,16 +6,16 @@ import { refusedAsPage } from '$server/http/page';
 export const load = async ({ locals, params, setHeaders }) => {
   // The address is a secret: nothing of the page is kept on the way, and no other site is told of it.
   setHeaders({ 'cache-control': 'private, no-store', 'x-robots-tag': 'noindex' });
-  const { seat, table, form, ended } = await refusedAsPage(
+  const { access, table, form, ended } = await refusedAsPage(
     { locals },
     readAnew(() => openForm(locals.pool, params.secret)),
   );
-  const { zone, day } = seat.workspace;
+  const { zone, day } = access.workspace;
   return {
     secret: params.secret,
     label: form.label,
     ended,
-    page: ended === null ? formPage(seat.workspace.model, table, form) : null,
+    page: ended === null ? formPage(access.workspace.model, table, form) : null,
     zone,
     today: day,
   };

@@ -7,27 +7,29 @@ import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';
 export const load = async (event) => {
   event.depends('loom:model');
   const person = signedIn(event);
-  return readForPage(event, 'reader', async (seat) => {
-    const { key, label, version, day, zone, description, dye, icon } = seat.workspace;
-    const model = withoutForeign(seat.workspace.model);
+  return readForPage(event, 'reader', async (access) => {
+    const { key, label, version, day, zone, description, dye, icon } = access.workspace;
+    const model = withoutForeign(access.workspace.model);
     const [counts, setAside, ledger] = await Promise.all([
       tableCounts(
         event.locals.pool,
         key,
         ownTables(model).map((table) => table.key),
       ),
-      countSetAside(event.locals.pool, seat),
+      countSetAside(event.locals.pool, access),
       ledgerOf(event.locals.pool, person),
     ]);
     return {
       person: { name: person.name, email: person.email },
-      workspace: { key, label, description, dye, icon, version, day, zone, role: seat.role },
+      workspace: { key, label, description, dye, icon, version, day, zone, role: access.role },
       model,
       counts: Object.fromEntries(counts),
       setAside,
       // Tables that a link can be pointed at across workspaces: where one administers both.
       otherTables: ledger
-        .filter(({ workspace, role }) => workspace !== key && role === 'administrator' && seat.role === 'administrator')
+        .filter(
+          ({ workspace, role }) => workspace !== key && role === 'administrator' && access.role === 'administrator',
+        )
         .flatMap(({ workspace, workspaceLabel, tables }) =>
           tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),
         ),

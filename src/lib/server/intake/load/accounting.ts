@@ -2,7 +2,7 @@ import { columnFates } from '$core/intake/columnFates';
 import type { CellAccount, IntakeSheet, Proposal, SheetReceipt } from '$core/intake/intake';
 import { findTable } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
-import { tableName } from '../../access/seat';
+import { tableName } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { cleanedSql } from '../staged/cleaning';
 import { typedName } from './intoExisting';
@@ -10,6 +10,7 @@ import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
 import { linkColumns, type Loading } from './targets';
+import { raw, sql } from '../../base/sql';
 
 /** What stops a load that does not add up: a fault of ours, written down as such, and better seen than kept. */
 const lost = (what: string): Error => new Error(`the load was stopped, as ${what}`);
@@ -42,7 +43,7 @@ export async function accountOf(
   sheets: readonly IntakeSheet[],
   proposal: Proposal,
 ): Promise<CellAccount[]> {
-  const { client, seat } = loading;
+  const { client, access } = loading;
   const { sheet, mapping, table, offset } = loaded;
   const staged = stagedName(sheet.staged);
   const found = receipt.added + (receipt.changed ?? 0) + (receipt.unchanged ?? 0) + receipt.setAside + receipt.refused;
@@ -50,15 +51,19 @@ export async function accountOf(
     throw lost(`${receipt.read} rows of ${sheet.name} were read and ${found} are accounted for`);
   const typed = mapping.into !== undefined;
   const { values } = valuesOf(loading, loaded);
-  const records = typed ? typedName(mapping.sheet) : tableName(seat.workspace, table);
+  const records = typed ? typedName(mapping.sheet) : tableName(access.workspace, table);
   const among = typed
     ? `select _id from ${records}`
     : `select _id from ${records} where _id between ${offset + 1} and ${offset + sheet.rows}`;
   const scalars = values.flatMap(({ column, field }, index) => (column === null ? [] : [{ column, field, index }]));
   const many = linkColumns(loading, loaded).filter((one) => one.many);
   const aside = await client.query<{ field: string; n: number }>(
-    `select field_id as field, count(distinct record_id)::int as n from loom.set_aside where batch = $1 and table_id = $2 and record_id in (${among}) group by 1`,
-    [batch, table.id],
+    sql`
+      select field_id as field, count(distinct record_id)::int as n
+      from loom.set_aside
+      where batch = ${batch} and table_id = ${table.id} and record_id in (${raw(among)})
+      group by 1
+    `,
   );
   const asideOf = new Map(aside.rows.map(({ field, n }) => [field, n]));
   const shown = [
@@ -70,16 +75,23 @@ export async function accountOf(
     const meant = (column: number) =>
       cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
     const { rows } = await client.query<Record<string, number>>(
-      `select ${shown
-        .map(
-          ({ column }, at) =>
-            `count(s.c${column})::int as f${at}, count(s.c${column}) filter (where s._refused is not null)::int as r${at}, count(${meant(column)}) filter (where s._refused is null)::int as m${at}`,
-        )
-        .join(', ')} from ${staged} s`,
+      sql`
+        select ${raw(
+          shown
+            .map(
+              ({ column }, at) =>
+                `count(s.c${column})::int as f${at}, count(s.c${column}) filter (where s._refused is not null)::int as r${at}, count(${meant(column)}) filter (where s._refused is null)::int as m${at}`,
+            )
+            .join(', '),
+        )}
+        from ${raw(staged)} s
+      `,
     );
     const written = await client.query<Record<string, number>>(
-      `select ${[...scalars.map(({ field, index }, at) => `count(${typed ? `u.v${index}` : `u.${quoteIdentifier(field.key)}`})::int as w${at}`), '1 as one'].join(', ')}
-       from ${records} u${typed ? '' : ` where u._id between ${offset + 1} and ${offset + sheet.rows}`}`,
+      sql`
+        select ${raw([...scalars.map(({ field, index }, at) => `count(${typed ? `u.v${index}` : `u.${quoteIdentifier(field.key)}`})::int as w${at}`), '1 as one'].join(', '))}
+        from ${raw(records)} u${raw(typed ? '' : ` where u._id between ${offset + 1} and ${offset + sheet.rows}`)}
+      `,
     );
     for (const [at, { column, field, checked }] of shown.entries()) {
       const [filled = 0, refused = 0, says = 0] = [rows[0]?.[`f${at}`], rows[0]?.[`r${at}`], rows[0]?.[`m${at}`]];
@@ -107,7 +119,7 @@ export async function accountOf(
   for (const { column, name, filled, fate } of elsewhere) {
     const split = sheets.find(({ derived }) => derived?.sheet === mapping.sheet && derived.dependents.includes(column));
     const target = proposal.mappings.find((one) => sheets[one.sheet] === split)?.table;
-    const label = target === undefined ? undefined : findTable(seat.workspace.model, target)?.label;
+    const label = target === undefined ? undefined : findTable(access.workspace.model, target)?.label;
     // Of what a sheet repeats, rows that say otherwise than most give way.
     const other = split?.derived?.exceptions.find((one) => one.column === column)?.rows ?? 0;
     const isKept = fate === 'split off';

@@ -4,12 +4,13 @@ import { isEntered, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
-import { tableName, type Seat } from '../../access/seat';
+import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { changedColumns, columnType, fromColumn } from '../../sql/column';
 import { titleSql } from '../../query/selection';
 import { stagedName } from '../staged/stage';
 import type { LoadedSheet } from './loadedSheet';
+import { identifier, raw, sql } from '../../base/sql';
 
 /** A mapped column with the SQL of its value over the staged row `s`. */
 export interface ValueOfColumn {
@@ -32,18 +33,23 @@ const refuseRows = (staged: string, reason: string, where: string): string =>
  */
 export async function findRecords(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   { sheet, table }: LoadedSheet,
   into: IntoExisting,
   values: readonly ValueOfColumn[],
 ): Promise<void> {
   const staged = stagedName(sheet.staged);
-  const name = tableName(seat.workspace, table);
-  await client.query(`update ${staged} set _target = null where _target is not null`);
+  const name = tableName(access.workspace, table);
+  await client.query(sql`update ${raw(staged)} set _target = null where _target is not null`);
   if (into.record !== undefined) {
     const number = `case when s.c${into.record} ~ '^\\d{1,15}$' then s.c${into.record}::bigint end`;
     await client.query(
-      `update ${staged} s set _target = t._id from ${name} t where s._refused is null and t._id = ${number}`,
+      sql`
+        update ${raw(staged)} s
+        set _target = t._id
+        from ${raw(name)} t
+        where s._refused is null and t._id = ${raw(number)}
+      `,
     );
     await client.query(
       refuseRows(
@@ -59,13 +65,32 @@ export async function findRecords(
   if (by.length > 0) {
     const same = by.map(({ field, value }) => `t.${quoteIdentifier(field.key)} = ${value}`).join(' and ');
     await client.query(
-      `update ${staged} s set _target = case when m.n = 1 then m.id end, _refused = case when m.n > 1 then ${quoteText(`several records have this ${labels}`)} end
-       from (select s._row, count(*) as n, min(t._id) as id from ${staged} s join ${name} t on ${same} where ${open} group by 1) m where m._row = s._row`,
+      sql`
+        update ${raw(staged)} s
+        set _target = case when m.n = 1 then m.id end,
+          _refused = case when m.n > 1 then ${raw(quoteText(`several records have this ${labels}`))} end
+        from (
+          select s._row, count(*) as n, min(t._id) as id
+          from ${raw(staged)} s
+          join ${raw(name)} t on ${raw(same)}
+          where ${raw(open)}
+          group by 1
+        ) m
+        where m._row = s._row
+      `,
     );
     const again = (partition: string, where: string, reason: string) =>
       client.query(
-        `update ${staged} s set _refused = ${quoteText(reason)} from (select _row, row_number() over (partition by ${partition} order by _row) as n from ${staged} s where _refused is null and ${where}) d
-         where d._row = s._row and d.n > 1`,
+        sql`
+          update ${raw(staged)} s
+          set _refused = ${raw(quoteText(reason))}
+          from (
+            select _row, row_number() over (partition by ${raw(partition)} order by _row) as n
+            from ${raw(staged)} s
+            where _refused is null and ${raw(where)}
+          ) d
+          where d._row = s._row and d.n > 1
+        `,
       );
     await again('_target', '_target is not null', 'an earlier row is for the same record');
     await again(
@@ -87,8 +112,13 @@ export async function findRecords(
   for (const { field, value } of values)
     if (field.unique && !into.by.includes(field.id))
       await client.query(
-        `update ${staged} s set _refused = ${quoteText(`“${field.label}” must be unique, and another record has this value`)} from ${name} t
-         where s._refused is null and t.${quoteIdentifier(field.key)} = ${value} and t._id is distinct from s._target`,
+        sql`
+          update ${raw(staged)} s
+          set _refused = ${raw(quoteText(`“${field.label}” must be unique, and another record has this value`))}
+          from ${raw(name)} t
+          where s._refused is null and t.${identifier(field.key)} = ${raw(value)}
+            and t._id is distinct from s._target
+        `,
       );
   const mapped = new Set(values.map(({ field }) => field.id));
   for (const field of table.fields)
@@ -102,7 +132,7 @@ export async function findRecords(
  */
 export async function writeInto(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   { sheet, table, offset, mapping }: LoadedSheet,
   into: IntoExisting,
   values: readonly ValueOfColumn[],
@@ -115,20 +145,34 @@ export async function writeInto(
     }[],
   ) => Promise<void>,
 ): Promise<NonNullable<SheetReceipt['changes']>> {
-  const name = tableName(seat.workspace, table);
+  const name = tableName(access.workspace, table);
   const typed = typedName(mapping.sheet);
-  await client.query(`drop table if exists ${typed}`);
+  await client.query(sql`drop table if exists ${raw(typed)}`);
   await client.query(
-    `create temporary table ${quoteIdentifier(`into_${mapping.sheet}`)} on commit drop as
-     select s._row, coalesce(s._target, ${offset} + s._row) as _id, s._target is not null as stands, false as differs${values
-       .map(({ field, value, text }, index) => `, (${value})::${columnType(field)} as v${index}, ${text} as t${index}`)
-       .join('')}
-     from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
+    sql`
+      create temporary table ${identifier(`into_${mapping.sheet}`)} on commit drop as select s._row,
+        coalesce(s._target, ${raw(String(offset))} + s._row) as _id, s._target is not null as stands,
+        false as differs${raw(
+          values
+            .map(
+              ({ field, value, text }, index) =>
+                `, (${value})::${columnType(field)} as v${index}, ${text} as t${index}`,
+            )
+            .join(''),
+        )}
+      from ${raw(stagedName(sheet.staged))} s ${raw(joins.join(' '))}
+      where s._refused is null
+    `,
   );
-  await client.query(`analyze ${typed}`);
+  await client.query(sql`analyze ${raw(typed)}`);
   const columns = values.map(({ field }) => quoteIdentifier(field.key));
   await client.query(
-    `insert into ${name} (${['_id', ...columns].join(', ')}) select ${['_id', ...values.map((_, index) => `v${index}`)].join(', ')} from ${typed} where not stands`,
+    sql`
+      insert into ${raw(name)} (${raw(['_id', ...columns].join(', '))})
+      select ${raw(['_id', ...values.map((_, index) => `v${index}`)].join(', '))}
+      from ${raw(typed)}
+      where not stands
+    `,
   );
   const after = columns.map((column, index) =>
     into.blanks === 'keep' ? `coalesce(u.v${index}, t.${column})` : `u.v${index}`,
@@ -138,11 +182,18 @@ export async function writeInto(
   const changes: NonNullable<SheetReceipt['changes']>[number][] = [];
   let changed = 0;
   await client.query(
-    `declare differing no scroll cursor for select t._id, ${titleSql(seat, table, 't')} as _title${columns.map((column, index) => `, t.${column} as b${index}, ${after[index] ?? 'null'} as a${index}`).join('')}
-     from ${typed} u join ${name} t on t._id = u._id where u.stands and (${differs}) order by t._id`,
+    sql`
+      declare differing no scroll cursor for
+      select t._id,
+        ${raw(titleSql(access, table, 't'))} as _title${raw(columns.map((column, index) => `, t.${column} as b${index}, ${after[index] ?? 'null'} as a${index}`).join(''))}
+      from ${raw(typed)} u
+      join ${raw(name)} t on t._id = u._id
+      where u.stands and (${raw(differs)})
+      order by t._id
+    `,
   );
   for (;;) {
-    const { rows } = await client.query<Record<string, unknown>>(`fetch ${chunk} from differing`);
+    const { rows } = await client.query<Record<string, unknown>>(sql`fetch ${raw(String(chunk))} from differing`);
     if (rows.length === 0) break;
     changed += rows.length;
     await remember(
@@ -170,10 +221,14 @@ export async function writeInto(
   await client.query('close differing');
   const where = `t._id = u._id and u.stands and (${differs})`;
   if (changed > 0) {
-    await client.query(`update ${typed} u set differs = true from ${name} t where ${where}`);
+    await client.query(sql`update ${raw(typed)} u set differs = true from ${raw(name)} t where ${raw(where)}`);
     await client.query(
-      `update ${name} t set ${[...columns.map((column, index) => `${column} = ${after[index] ?? 'null'}`), ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', ')}
-       from ${typed} u where ${where}`,
+      sql`
+        update ${raw(name)} t
+        set ${raw([...columns.map((column, index) => `${column} = ${after[index] ?? 'null'}`), ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', '))}
+        from ${raw(typed)} u
+        where ${raw(where)}
+      `,
     );
   }
   return changes;

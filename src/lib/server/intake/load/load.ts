@@ -3,9 +3,10 @@ import type { ChangeField } from '$core/types/change';
 import { fieldOf, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
-import { tableName, type Seat } from '../../access/seat';
+import { tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
-import { recordBatch, type Writing } from '../../records/applyEdits';
+import { type Writing } from '../../records/applyEdits';
+import { recordBatch } from '../../records/recordBatch';
 import type { HistoryRow } from '../../records/edits';
 import { recalculate } from '../../calculation/recalculate';
 import { checkRules } from '../../records/rules';
@@ -20,6 +21,7 @@ import { stagedName } from '../staged/stage';
 import { settleMissing, writePairs, type Loading } from './targets';
 import type { LoadedSheet } from './loadedSheet';
 import { ownValues, valuesOf } from '../staged/sheetValues';
+import { raw, sql } from '../../base/sql';
 
 export type LoadPhase = 'tables' | 'records' | 'rules' | 'calculation' | 'receipt';
 
@@ -39,19 +41,19 @@ export async function loadSheets(
   const { client } = writing;
   requireSomewhere(sheets, proposal);
   await phase('tables', 0);
-  const grown = await growingLists(client, writing.seat, sheets, proposal);
+  const grown = await growingLists(client, writing.access, sheets, proposal);
   const changes = [...proposal.changes, ...grown];
   const structure = await changeStructure(writing, changes);
-  const { seat } = structure;
+  const { access } = structure;
   const loaded: LoadedSheet[] = [];
   // Links into tables that stand are held by rules that are there already, and their targets may come with a later
   // sheet.
   if (proposal.mappings.some(({ into }) => into)) await client.query('set constraints all deferred');
   for (const mapping of proposal.mappings) {
     const sheet = sheets[mapping.sheet];
-    if (sheet) loaded.push(await prepareSheet(client, seat, sheet, mapping));
+    if (sheet) loaded.push(await prepareSheet(client, access, sheet, mapping));
   }
-  const loading: Loading = { client, seat, all: loaded, created: new Set() };
+  const loading: Loading = { client, access, all: loaded, created: new Set() };
   const targets = await settleMissing(loading);
   const runs = targets.map(({ target, first, last }): HistoryRow => ({
     table: target.id,
@@ -90,7 +92,7 @@ export async function loadSheets(
   }
   const written = new Set([
     ...loaded.map(({ table }) => table),
-    ...[...loading.created].map((id) => tableOf(seat.workspace.model, id)),
+    ...[...loading.created].map((id) => tableOf(access.workspace.model, id)),
   ]);
   for (const one of loaded)
     for (const { table, history } of await writePairs(loading, one)) {
@@ -100,19 +102,14 @@ export async function loadSheets(
   await phase('rules', 0);
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
-  for (const table of written) for (const field of table.fields) structure.changed.add(field.id, 'all');
   const own = new Set([...written].flatMap(({ fields }) => fields.map(({ id }) => id)));
-  const anew = new Set(loaded.length > 0 ? [...allCalculated(seat.workspace.model)].filter((id) => own.has(id)) : []);
-  const touched = await recalculate({
-    client,
-    workspace: seat.workspace,
-    whole: true,
-    changed: structure.changed,
-    anew,
-  });
+  const anew = new Set(loaded.length > 0 ? [...allCalculated(access.workspace.model)].filter((id) => own.has(id)) : []);
+  const changed = [...own].map((field) => [field, 'all'] as const);
+  const run = { client, workspace: access.workspace, exclusive: true, anew };
+  const touched = await recalculate(run, [...structure.effects, { changed }]);
   const tables = [...[...written].map(({ id }) => id), ...[...touched].map(({ id }) => id)];
   const batch = await recordBatch(
-    { ...writing, seat },
+    { ...writing, access },
     { kind: 'load', title, changes, inverse: structure.inverse },
     [...runs, ...differing],
     tables,
@@ -123,7 +120,7 @@ export async function loadSheets(
     const standing = met.get(one);
     const receipt = await reconcile(loading, one, batch);
     const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
-    const newOptions = addedOptions(writing.seat, one.table, grown);
+    const newOptions = addedOptions(writing.access, one.table, grown);
     const madeBeside = targets
       .filter(({ loaded: own }) => own === one)
       .map(({ field, target, first, last }) => ({ field: field.label, table: target.label, count: last - first + 1 }));
@@ -137,61 +134,75 @@ export async function loadSheets(
     });
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
-  for (const one of loaded) if (one.stands) await checkWritten(client, seat, one);
+  for (const one of loaded) if (one.stands) await checkWritten(client, access, one);
   await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
 }
 
 /** The words that open lists of a table got, by field. */
 const addedOptions = (
-  seat: Seat,
+  access: WorkspaceAccess,
   table: Table,
   grown: readonly ChangeField[],
 ): NonNullable<SheetReceipt['newOptions']> =>
   grown.flatMap(({ table: id, field, set: { type } }) => {
     if (id !== table.id || (type?.kind !== 'option' && type?.kind !== 'options')) return [];
-    const { field: before } = fieldOf(seat.workspace.model, field);
+    const { field: before } = fieldOf(access.workspace.model, field);
     const known = before.type.kind === 'option' || before.type.kind === 'options' ? before.type.options.length : 0;
     return [{ field: before.label, options: type.options.slice(known).map(({ label }) => label) }];
   });
 
 async function prepareSheet(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   sheet: IntakeSheet,
   mapping: SheetMapping,
 ): Promise<LoadedSheet> {
-  const table = tableOf(seat.workspace.model, mapping.table);
-  const name = tableName(seat.workspace, table);
+  const table = tableOf(access.workspace.model, mapping.table);
+  const name = tableName(access.workspace, table);
   const staged = stagedName(sheet.staged);
   const { into } = mapping;
   // What an earlier load of the same rows refused by its rules is asked anew; rows of a wrong length stay refused.
-  await client.query(`update ${staged} set _refused = null where _refused is not null and _refused not like 'has %'`);
+  await client.query(
+    sql`update ${raw(staged)} set _refused = null where _refused is not null and _refused not like 'has %'`,
+  );
   const loaded = { sheet, mapping, table, offset: 0, stands: into !== undefined };
   for (const { column, field: id, clean } of mapping.columns) {
-    const { field } = fieldOf(seat.workspace.model, id);
+    const { field } = fieldOf(access.workspace.model, id);
     const text = cleanedSql('s', column, clean);
     if (field.unique && (!sheet.keys.includes(column) || clean?.formula) && !into?.by.includes(id))
       await client.query(
-        `update ${staged} s set _refused = ${quoteText(`“${field.label}” must be unique, and an earlier row has this value`)} from
-         (select _row, row_number() over (partition by ${text} order by _row) as n from ${staged} s where ${text} is not null and _refused is null) d
-         where d._row = s._row and d.n > 1`,
+        sql`
+          update ${raw(staged)} s
+          set _refused = ${raw(quoteText(`“${field.label}” must be unique, and an earlier row has this value`))}
+          from (
+            select _row, row_number() over (partition by ${raw(text)} order by _row) as n
+            from ${raw(staged)} s
+            where ${raw(text)} is not null and _refused is null
+          ) d
+          where d._row = s._row and d.n > 1
+        `,
       );
   }
-  const own = ownValues(seat, loaded);
-  if (into) await findRecords(client, seat, loaded, into, own);
+  const own = ownValues(access, loaded);
+  if (into) await findRecords(client, access, loaded, into, own);
   for (const { field, value } of own)
     if (field.required)
       await client.query(
-        `update ${staged} s set _refused = ${quoteText(`“${field.label}” is required`)} where _refused is null and (${value}) is null${into?.blanks === 'keep' ? ' and _target is null' : ''}`,
+        sql`
+          update ${raw(staged)} s
+          set _refused = ${raw(quoteText(`“${field.label}” is required`))}
+          where _refused is null
+            and (${raw(value)}) is null${raw(into?.blanks === 'keep' ? ' and _target is null' : '')}
+        `,
       );
-  const { rows } = await client.query<{ next: number }>(`select nextval(pg_get_serial_sequence($1, '_id')) as next`, [
-    name,
-  ]);
+  const { rows } = await client.query<{ next: number }>(
+    sql`select nextval(pg_get_serial_sequence(${name}, '_id')) as next`,
+  );
   const { next = 1 } = rows[0] ?? {};
   // The workspace is held alone, so the numbers from `next` on are this load's: given as if they had been asked for.
   if (sheet.rows > 0)
-    await client.query(`select setval(pg_get_serial_sequence($1, '_id'), $2)`, [name, next + sheet.rows - 1]);
+    await client.query(sql`select setval(pg_get_serial_sequence(${name}, '_id'), ${next + sheet.rows - 1})`);
   return { ...loaded, offset: next - 1 };
 }
 
@@ -201,22 +212,30 @@ async function insertSheet(
   loaded: LoadedSheet,
   remember: Parameters<typeof writeInto>[6],
 ): Promise<NonNullable<SheetReceipt['changes']> | null> {
-  const { client, seat } = loading;
+  const { client, access } = loading;
   const { sheet, mapping, table, offset } = loaded;
   const { values, joins } = valuesOf(loading, loaded);
-  if (mapping.into) return writeInto(client, seat, loaded, mapping.into, values, joins, remember);
+  if (mapping.into) return writeInto(client, access, loaded, mapping.into, values, joins, remember);
   await client.query(
-    `insert into ${tableName(seat.workspace, table)} (${['_id', ...values.map(({ field }) => quoteIdentifier(field.key))].join(', ')})
-     select ${[`${offset} + s._row`, ...values.map(({ value }) => value)].join(', ')} from ${stagedName(sheet.staged)} s ${joins.join(' ')} where s._refused is null`,
+    sql`
+      insert into ${tableSql(access.workspace, table)} (
+        ${raw(['_id', ...values.map(({ field }) => quoteIdentifier(field.key))].join(', '))}
+      )
+      select ${raw([`${offset} + s._row`, ...values.map(({ value }) => value)].join(', '))}
+      from ${raw(stagedName(sheet.staged))} s ${raw(joins.join(' '))}
+      where s._refused is null
+    `,
   );
   return null;
 }
 
-async function checkWritten(client: Client, seat: Seat, { mapping, table }: LoadedSheet): Promise<void> {
-  const { rows } = await client.query<{ id: number }>(`select _id as id from ${typedName(mapping.sheet)}`);
+async function checkWritten(client: Client, access: WorkspaceAccess, { mapping, table }: LoadedSheet): Promise<void> {
+  const { rows } = await client.query<{ id: number }>(sql`
+    select _id as id from ${raw(typedName(mapping.sheet))}
+  `);
   await checkRules(
     client,
-    seat,
+    access,
     table,
     rows.map(({ id }) => id),
     null,

@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { eq } from 'drizzle-orm';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
 import { pathOfSource } from '../sources';
 import type { SourceFile } from '$core/intake/sourceFile';
+import { sql } from '../../base/sql';
 
 async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');
@@ -19,7 +20,7 @@ async function hashOf(path: string): Promise<string> {
  */
 export async function loadedBefore(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   files: readonly SourceFile[],
 ): Promise<(string | null)[]> {
@@ -28,9 +29,13 @@ export async function loadedBefore(
   );
   await catalogueOn(pool).update(intakes).set({ files: hashed }).where(eq(intakes.id, id));
   const { rows } = await pool.query<{ hash: string; at: string }>(
-    `select f ->> 'hash' as hash, to_char(max(i.made_at), 'YYYY-MM-DD HH24:MI') || ' UTC' as at from loom.intakes i, jsonb_array_elements(i.files) f
-     where i.workspace = $1 and i.id <> $2 and i.state = 'loaded' and f ->> 'hash' = any($3) group by 1`,
-    [seat.workspace.id, id, hashed.map(({ hash }) => hash)],
+    sql`
+      select f ->> 'hash' as hash, to_char(max(i.made_at), 'YYYY-MM-DD HH24:MI') || ' UTC' as at
+      from loom.intakes i, jsonb_array_elements(i.files) f
+      where i.workspace = ${access.workspace.id} and i.id <> ${id} and i.state = 'loaded'
+        and f ->> 'hash' = any(${hashed.map(({ hash }) => hash)})
+      group by 1
+    `,
   );
   return hashed.map(({ hash }) => rows.find((row) => row.hash === hash)?.at ?? null);
 }

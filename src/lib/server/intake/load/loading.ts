@@ -3,7 +3,7 @@ import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../../access/lock';
-import { requireRole, type Seat } from '../../access/seat';
+import { requireRole, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
 import { notHere, refuse } from '../../base/refusal';
@@ -16,6 +16,7 @@ import { inTurn } from '../inTurn';
 import { rememberMappings } from '../memory';
 import { working } from '../occupied';
 import { stagedName } from '../staged/stage';
+import { raw, sql } from '../../base/sql';
 
 /** Thrown to roll a dry run back once it has been counted. */
 class DryRun extends Error {
@@ -25,16 +26,16 @@ class DryRun extends Error {
 }
 
 /** The same load as `startLoad`, rolled back: what it would add, set aside and refuse. */
-export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+export async function dryRun(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
   try {
-    await withWorkspace(pool, seat, 'whole', async (client, now) => {
+    await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const { receipt } = await loadSheets(
-        { client, seat: now, whole: true },
+        { client, access: now, exclusive: true },
         intake.sheets,
         fresh(now, intake, proposal),
         'dry run',
@@ -43,7 +44,7 @@ export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<Intake
       throw new DryRun({ ...receipt, dry: true });
     });
   } catch (error) {
-    if (!(error instanceof DryRun)) throw constraintRefusal(seat, error) ?? error;
+    if (!(error instanceof DryRun)) throw constraintRefusal(access, error) ?? error;
     await catalogueOn(pool).update(intakes).set({ receipt: error.receipt }).where(eq(intakes.id, id));
     return { ...intake, receipt: error.receipt };
   }
@@ -51,9 +52,9 @@ export async function dryRun(pool: Pool, seat: Seat, id: number): Promise<Intake
 }
 
 /** A load that was undone is made anew: its tables wait in the bin under their identities. */
-function fresh(seat: Seat, { state, sheets }: IntakeOut, proposal: Proposal): Proposal {
+function fresh(access: WorkspaceAccess, { state, sheets }: IntakeOut, proposal: Proposal): Proposal {
   return state === 'undone'
-    ? propose({ model: seat.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions })
+    ? propose({ model: access.workspace.model, sheets, links: proposal.links, decisions: proposal.decisions })
     : proposal;
 }
 
@@ -66,9 +67,9 @@ const phaseWords = {
 } as const;
 
 /** Starts the load as a job and answers at once; progress and outcome are read from the intake. */
-export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
-  requireRole(seat.role, 'administrator');
-  const intake = await readIntake(pool, seat, id);
+export async function startLoad(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
+  requireRole(access.role, 'administrator');
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
   if (!proposal) throw refuse(409, 'There is no proposal yet.', 'Wait until the files are read.');
@@ -79,21 +80,21 @@ export async function startLoad(pool: Pool, seat: Seat, id: number): Promise<Int
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
   if (!taken) throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
-  void inTurn(pool, id, (jobs) => load(jobs, seat, intake, proposal));
+  void inTurn(pool, id, (jobs) => load(jobs, access, intake, proposal));
   return taken;
 }
 
-async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposal): Promise<void> {
+async function load(jobs: Pool, access: WorkspaceAccess, intake: IntakeOut, proposal: Proposal): Promise<void> {
   const { id, sheets } = intake;
   await working(jobs, id, 'ready', async (occupied) => {
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
-      return await withWorkspace(jobs, seat, 'whole', async (client, now) => {
+      return await withWorkspace(jobs, access, 'exclusive', async (client, now) => {
         const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
         used = fresh(now, intake, proposal);
         const loaded = await loadSheets(
-          { client, seat: now, whole: true },
+          { client, access: now, exclusive: true },
           sheets,
           used,
           `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
@@ -130,17 +131,17 @@ async function load(jobs: Pool, seat: Seat, intake: IntakeOut, proposal: Proposa
         return outcome;
       });
     } catch (error) {
-      throw constraintRefusal(seat, error) ?? error;
+      throw constraintRefusal(access, error) ?? error;
     }
   });
 }
 
 /** Undoes a load whole; afterwards it can be corrected and done again. */
-export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<IntakeOut> {
-  const intake = await readIntake(pool, seat, id);
+export async function undoLoad(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['loaded']);
-  await undoBatch(pool, seat, intake.batch ?? 0);
-  return readIntake(pool, seat, id);
+  await undoBatch(pool, access, intake.batch ?? 0);
+  return readIntake(pool, access, id);
 }
 
 /**
@@ -148,19 +149,26 @@ export async function undoLoad(pool: Pool, seat: Seat, id: number): Promise<Inta
  * Corrected and brought in again they are recognised: records that stand are filled, rows that were refused become new
  * ones.
  */
-export async function misfitRows(pool: Pool, seat: Seat, id: number, index: number): Promise<string[][]> {
-  const intake = await readIntake(pool, seat, id);
+export async function misfitRows(pool: Pool, access: WorkspaceAccess, id: number, index: number): Promise<string[][]> {
+  const intake = await readIntake(pool, access, id);
   const sheet = intake.sheets[index];
   const mapping = intake.proposal?.mappings.find((one) => one.sheet === index);
   if (!sheet || !mapping) throw notHere('sheet');
   const names = sheet.columns.map(({ name }) => name);
   // A row became the record that it found, or a new one in its place behind the first of the load.
   const { rows } = await pool.query<Record<string, string | null>>(
-    `select s.*, m.record::text as record, coalesce(s._refused, m.why) as why from ${stagedName(sheet.staged)} s
-     left join (select a.record_id as record, string_agg(distinct a.text || ': ' || a.reason, '; ') as why from loom.set_aside a where a.batch = $1 and a.table_id = $2 group by 1) m
-       on m.record = coalesce(s._target, $3 + s._row)
-     where s._refused is not null or m.record is not null order by s._row`,
-    [intake.batch ?? 0, mapping.table, offsetOf(intake, index)],
+    sql`
+      select s.*, m.record::text as record, coalesce(s._refused, m.why) as why
+      from ${raw(stagedName(sheet.staged))} s
+      left join (
+        select a.record_id as record, string_agg(distinct a.text || ': ' || a.reason, '; ') as why
+        from loom.set_aside a
+        where a.batch = ${intake.batch ?? 0} and a.table_id = ${mapping.table}
+        group by 1
+      ) m on m.record = coalesce(s._target, ${offsetOf(intake, index)} + s._row)
+      where s._refused is not null or m.record is not null
+      order by s._row
+    `,
   );
   return [
     [...names, ...Object.values(misfitColumns)],

@@ -3,7 +3,7 @@ import type { ColumnMapping, IntakeSheet } from '$core/intake/intake';
 import { findField } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { shownType } from '$core/model/shownType';
-import { homeOf, tableName, type Seat } from '../../access/seat';
+import { homeOf, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client, Pool } from '../../database/pool';
 import { notHere, refuse } from '../../base/refusal';
 import { textSql } from '../../fieldTypes/registry';
@@ -11,6 +11,7 @@ import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import { readIntake, requireState } from '../intakes';
 import { stagedName } from '../staged/stage';
+import { raw, sql } from '../../base/sql';
 
 /** A text of a link column that finds no target, and what may be meant. */
 export interface NearTarget {
@@ -32,11 +33,11 @@ const slice = 20;
  */
 export async function nearTargets(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   place: { sheet: number; column: number; limit: number },
 ): Promise<{ texts: readonly NearTarget[]; missing: number; near: number }> {
-  const intake = await readIntake(pool, seat, id);
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone', 'loaded']);
   const sheet = intake.sheets[place.sheet];
   const mapping = intake.proposal?.mappings
@@ -50,13 +51,19 @@ export async function nearTargets(
   try {
     // Spellings that are confirmed already are looked at again.
     const clean = { ...mapping.clean, replace: [] };
-    const targets = await targetTexts(client, seat, intake.sheets, intake.proposal?.mappings ?? [], mapping);
+    const targets = await targetTexts(client, access, intake.sheets, intake.proposal?.mappings ?? [], mapping);
     const known = new Set(targets.map(({ key }) => key));
     const said = cleanedSql('s', place.column, clean);
     const words = clean.separator === undefined ? said : 'loom.trimmed(w)';
     const from = `${stagedName(sheet.staged)} s${clean.separator === undefined ? '' : ` cross join lateral unnest(string_to_array(${said}, ';')) w`}`;
     const { rows } = await client.query<{ text: string; count: number }>(
-      `select ${words} as text, count(*) as count from ${from} where ${words} is not null group by 1 order by 2 desc, 1 limit ${mostTexts}`,
+      sql`
+        select ${raw(words)} as text, count(*) as count
+        from ${raw(from)}
+        where ${raw(words)} is not null
+        group by 1
+        order by 2 desc, 1 limit ${mostTexts}
+      `,
     );
     const missing = rows.filter(({ text }) => !known.has(text));
     const near = new NearMatches(targets.map(({ key }) => key));
@@ -97,7 +104,7 @@ export async function nearTargets(
 /** What the targets of a link are identified by: in the sheets that come with it, and in the table as it stands. */
 async function targetTexts(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   sheets: readonly IntakeSheet[],
   mappings: readonly { readonly sheet: number; readonly table: string; readonly columns: readonly ColumnMapping[] }[],
   { match = '' }: ColumnMapping,
@@ -109,20 +116,28 @@ async function targetTexts(
     if (!own || staged === undefined) continue;
     const key = cleanedSql('s', own.column, own.clean);
     const { rows } = await client.query<{ key: string }>(
-      `select distinct ${key} as key from ${stagedName(staged)} s where ${key} is not null limit ${mostTargets}`,
+      sql`
+        select distinct ${raw(key)} as key
+        from ${raw(stagedName(staged))} s
+        where ${raw(key)} is not null limit ${mostTargets}
+      `,
     );
     texts.push(...rows.map((row) => ({ key: row.key, title: row.key })));
   }
-  const standing = findField(seat.workspace.model, match);
+  const standing = findField(access.workspace.model, match);
   if (standing) {
     const { field, table } = standing;
     const stored = textSql(
       `t.${quoteIdentifier(field.key)}`,
-      shownType(seat.workspace.model, field),
-      homeOf(seat.workspace, table).zone,
+      shownType(access.workspace.model, field),
+      homeOf(access.workspace, table).zone,
     );
     const { rows } = await client.query<{ key: string; title: string }>(
-      `select ${stored} as key, ${titleSql(seat, table, 't')} as title from ${tableName(seat.workspace, table)} t where ${stored} is not null limit ${mostTargets}`,
+      sql`
+        select ${raw(stored)} as key, ${raw(titleSql(access, table, 't'))} as title
+        from ${tableSql(access.workspace, table)} t
+        where ${raw(stored)} is not null limit ${mostTargets}
+      `,
     );
     texts.push(...rows);
   }

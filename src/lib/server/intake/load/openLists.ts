@@ -1,11 +1,12 @@
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
 import type { ChangeField } from '$core/types/change';
 import { fieldOf } from '$core/model/model';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { growth, isOpenList, newWordsOf } from '../../entry/freeOptions';
 import { cleanedSql } from '../staged/cleaning';
 import { stagedName } from '../staged/stage';
+import { raw, sql } from '../../base/sql';
 
 /** More words at once are no list that people add to; what is beyond is set aside. */
 const mostWords = 500;
@@ -13,7 +14,7 @@ const mostWords = 500;
 /** Changes by which the open lists of standing tables get the words that a load brings. */
 export async function growingLists(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   sheets: readonly IntakeSheet[],
   proposal: Proposal,
 ): Promise<ChangeField[]> {
@@ -22,7 +23,7 @@ export async function growingLists(
     const sheet = sheets[index];
     if (!into || !sheet) continue;
     for (const { column, field: id, clean } of columns) {
-      const { field: stored, table } = fieldOf(seat.workspace.model, id);
+      const { field: stored, table } = fieldOf(access.workspace.model, id);
       // Two sheets may bring words to one list.
       const type = grown.get(id)?.set.type ?? stored.type;
       const field = { ...stored, type };
@@ -33,8 +34,17 @@ export async function growingLists(
           ? `regexp_split_to_table(${text}, case when strpos(${text}, ';') > 0 then ';' else ',' end)`
           : text;
       const { rows } = await client.query<{ word: string }>(
-        `select word from (select loom.trimmed(${words}) as word, count(*) as n from ${stagedName(sheet.staged)} s where s._refused is null group by 1) w
-         where word is not null order by n desc, word limit 20000`,
+        sql`
+          select word
+          from (
+            select loom.trimmed(${raw(words)}) as word, count(*) as n
+            from ${raw(stagedName(sheet.staged))} s
+            where s._refused is null
+            group by 1
+          ) w
+          where word is not null
+          order by n desc, word limit 20000
+        `,
       );
       const added = newWordsOf(
         field.type,

@@ -4,12 +4,13 @@ import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
-import { tableName, type Seat } from '../../access/seat';
+import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { typedName } from './intoExisting';
 import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
 import { linkColumns, recordOf, type Loading } from './targets';
+import { raw, sql } from '../../base/sql';
 
 const samples = 5;
 
@@ -18,9 +19,9 @@ const samples = 5;
  * and counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
  */
 export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: number): Promise<SheetReceipt> {
-  const { client, seat } = loading;
+  const { client, access } = loading;
   const { sheet, mapping, table, offset } = loaded;
-  const name = tableName(seat.workspace, table);
+  const name = tableName(access.workspace, table);
   const { values } = valuesOf(loading, loaded);
   await setAside(loading, loaded, batch);
   // Several sheets may go into one table: only this one's records are told of.
@@ -28,11 +29,24 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     ? `record_id in (select _id from ${typedName(mapping.sheet)})`
     : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
   const aside = await client.query<{ field: string; reason: string; count: number; samples: string[] }>(
-    `select field_id as field, reason, count(*) as count, (array_agg(distinct text))[1:${samples}] as samples from loom.set_aside where batch = $1 and table_id = $2 and ${mine} group by 1, 2 order by 3 desc`,
-    [batch, table.id],
+    sql`
+      select field_id as field, reason, count(*) as count,
+        (array_agg(distinct text))[1:${raw(String(samples))}] as samples
+      from loom.set_aside
+      where batch = ${batch} and table_id = ${table.id} and ${raw(mine)}
+      group by 1, 2
+      order by 3 desc
+    `,
   );
   const refusals = await client.query<{ reason: string; count: number; samples: string[] }>(
-    `select _refused as reason, count(*) as count, (array_agg(('row ' || _row) order by _row))[1:${samples}] as samples from ${stagedName(sheet.staged)} where _refused is not null group by 1 order by 2 desc limit 200`,
+    sql`
+      select _refused as reason, count(*) as count,
+        (array_agg(('row ' || _row) order by _row))[1:${raw(String(samples))}] as samples
+      from ${raw(stagedName(sheet.staged))}
+      where _refused is not null
+      group by 1
+      order by 2 desc limit 200
+    `,
   );
   const labels = new Map(table.fields.map(({ id, label }) => [id, label]));
   const numbers = values.filter(({ field, column }) => column !== null && isSummed(field));
@@ -41,20 +55,26 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     mapping.into ? `r.v${values.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`;
   const counts = (where: string) => `count(*) filter (where a.record_id is null${where})`;
   const totals = await client.query<Record<string, string | number>>(
-    `select ${[
-      `count(a.record_id) as aside`,
-      ...(mapping.into
-        ? [
-            `${counts(' and not stands')} as added`,
-            `${counts(' and differs')} as changed`,
-            `${counts(' and stands and not differs')} as unchanged`,
-          ]
-        : [`${counts('')} as added`]),
-      ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
-      ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
-    ].join(', ')} from ${mapping.into ? typedName(mapping.sheet) : name} r
-     left join (select distinct record_id from loom.set_aside where batch = $1 and table_id = $2) a on a.record_id = r._id${mapping.into ? '' : ` where r._id between ${offset + 1} and ${offset + sheet.rows}`}`,
-    [batch, table.id],
+    sql`
+      select ${raw(
+        [
+          `count(a.record_id) as aside`,
+          ...(mapping.into
+            ? [
+                `${counts(' and not stands')} as added`,
+                `${counts(' and differs')} as changed`,
+                `${counts(' and stands and not differs')} as unchanged`,
+              ]
+            : [`${counts('')} as added`]),
+          ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
+          ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
+        ].join(', '),
+      )}
+      from ${raw(mapping.into ? typedName(mapping.sheet) : name)} r
+      left join (
+        select distinct record_id from loom.set_aside where batch = ${batch} and table_id = ${table.id}
+      ) a on a.record_id = r._id${raw(mapping.into ? '' : ` where r._id between ${offset + 1} and ${offset + sheet.rows}`)}
+    `,
   );
   const total = totals.rows[0] ?? {};
   const filled = (column: number | null) => (column === null ? 0 : filledRows(loaded, column));
@@ -110,9 +130,9 @@ function filledRows({ sheet, mapping }: LoadedSheet, column: number): number {
  * found nothing.
  */
 async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): Promise<void> {
-  const { client, seat } = loading;
+  const { client, access } = loading;
   const { sheet, mapping, table, offset } = loaded;
-  const name = tableName(seat.workspace, table);
+  const name = tableName(access.workspace, table);
   const staged = stagedName(sheet.staged);
   const { values } = valuesOf(loading, loaded);
   const place = `insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)`;
@@ -130,13 +150,18 @@ async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): P
     ];
     const cases = checked.map(
       (one) =>
-        `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, seat))})`,
+        `(${quoteText(one.field.id)}, case when ${isBlank(one)} then ${text(one)} end, ${quoteText(reasonFor(one.field, access))})`,
     );
     await client.query(
-      `${place} select $1, $2, $3, ${typed ? 'u._id' : 't._id'}, m.field, m.text, m.reason from ${typed ? `${typedName(mapping.sheet)} u` : `${staged} s join ${name} t on t._id = s._row + ${offset}`}
-       cross join lateral (values ${cases.join(', ')}) m(field, text, reason)
-       where (${checked.map((one) => `${text(one)} is not null and ${isBlank(one)}`).join(' or ')}) and m.text is not null`,
-      [seat.workspace.id, batch, table.id],
+      sql`
+        ${raw(place)}
+        select ${access.workspace.id}, ${batch}, ${table.id}, ${raw(typed ? 'u._id' : 't._id')}, m.field,
+          m.text, m.reason
+        from ${raw(typed ? `${typedName(mapping.sheet)} u` : `${staged} s join ${name} t on t._id = s._row + ${offset}`)}
+        cross join lateral (values ${raw(cases.join(', '))}) m(field, text, reason)
+        where (${raw(checked.map((one) => `${text(one)} is not null and ${isBlank(one)}`).join(' or '))})
+          and m.text is not null
+      `,
     );
   }
   for (const { field, many, from, found } of linkColumns(loading, loaded)) {
@@ -144,8 +169,13 @@ async function setAside(loading: Loading, loaded: LoadedSheet, batch: number): P
     const joins: string[] = [];
     const id = found(joins);
     await client.query(
-      `${place} select $1, $2, $3, ${recordOf(loaded)}, $4, w.word, $5 from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null and ${id} is null`,
-      [seat.workspace.id, batch, table.id, field.id, reasonFor(field, seat)],
+      sql`
+        ${raw(place)}
+        select ${access.workspace.id}, ${batch}, ${table.id}, ${raw(recordOf(loaded))}, ${field.id}, w.word,
+          ${reasonFor(field, access)}
+        from ${raw(from)} ${raw(joins.join(' '))}
+        where s._refused is null and w.word is not null and ${raw(id)} is null
+      `,
     );
   }
 }
@@ -158,16 +188,20 @@ async function pairsMade(loading: Loading, loaded: LoadedSheet): Promise<SheetRe
     const joins: string[] = [];
     const id = found(joins);
     const { rows } = await loading.client.query<{ made: number; missed: number }>(
-      `select count(${id}) as made, count(*) - count(${id}) as missed from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null`,
+      sql`
+        select count(${raw(id)}) as made, count(*) - count(${raw(id)}) as missed
+        from ${raw(from)} ${raw(joins.join(' '))}
+        where s._refused is null and w.word is not null
+      `,
     );
     out.push({ field: field.label, made: rows[0]?.made ?? 0, missed: rows[0]?.missed ?? 0 });
   }
   return out;
 }
 
-function reasonFor(field: Field, seat: Seat): string {
-  const linked = linkedTable(seat.workspace.model, field);
-  if (linked) return `no record of ${tableOf(seat.workspace.model, linked.table.id).label} has this key`;
+function reasonFor(field: Field, access: WorkspaceAccess): string {
+  const linked = linkedTable(access.workspace.model, field);
+  if (linked) return `no record of ${tableOf(access.workspace.model, linked.table.id).label} has this key`;
   if (field.type.kind === 'option' || field.type.kind === 'options') return 'none of the options';
   return `is no ${sqlTypeOf(valueTypeOf(field)) === 'numeric' ? 'number' : field.type.kind === 'yesNo' ? 'yes or no' : field.type.kind}`;
 }

@@ -6,7 +6,7 @@ import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import type { EnteredType } from '$core/fieldTypes/registry';
-import { homeOf, tableName, type Seat } from '../../access/seat';
+import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
 import type { HistoryRow } from '../../records/edits';
@@ -15,11 +15,12 @@ import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
+import { identifier, raw, sql } from '../../base/sql';
 
 /** What is being loaded together, and the tables that got records for texts which had no target. */
 export interface Loading {
   readonly client: Client;
-  readonly seat: Seat;
+  readonly access: WorkspaceAccess;
   readonly all: readonly LoadedSheet[];
   readonly created: Set<string>;
 }
@@ -46,7 +47,7 @@ export const linkColumns = (loading: Loading, loaded: LoadedSheet): LinkColumn[]
   loaded.mapping.columns.flatMap((mapping) => linkColumn(loading, loaded, mapping) ?? []);
 
 export function linkColumn(loading: Loading, { sheet }: LoadedSheet, mapping: ColumnMapping): LinkColumn | null {
-  const { model } = loading.seat.workspace;
+  const { model } = loading.access.workspace;
   const { field } = fieldOf(model, mapping.field);
   const linked = linkedTable(model, field);
   if (!linked || mapping.match === undefined) return null;
@@ -78,7 +79,7 @@ interface Told {
 /**
  * The target's `_id` for texts: by its place in the sheets that its table is loaded from, or in the table as it stands.
  */
-function targetSql({ seat, all, created }: Loading, target: Table, told: readonly Told[], joins: string[]): string {
+function targetSql({ access, all, created }: Loading, target: Table, told: readonly Told[], joins: string[]): string {
   const found: string[] = [];
   const sources = all.filter(
     ({ table, mapping }) =>
@@ -94,8 +95,14 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
     const place = one.stands ? `coalesce(x._target, ${one.offset} + x._row)` : `${one.offset} + x._row`;
     const proved = keys.length === 1 && only?.plain && one.sheet.keys.includes(only.column);
     // Of a text that several rows have, none is meant more than another.
-    const source = `(select ${keys.map(({ text }, at) => `${text} as k${at}`).join(', ')}, ${proved ? place : `min(${place})`} as id from ${stagedName(one.sheet.staged)} x
-       where x._refused is null${proved ? '' : ` group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1`})`;
+    const source = `
+      (
+        select ${keys.map(({ text }, at) => `${text} as k${at}`).join(', ')},
+          ${proved ? place : `min(${place})`} as id
+        from ${stagedName(one.sheet.staged)} x
+        where x._refused is null${proved ? '' : ` group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1`}
+      )
+    `;
     joins.push(
       `left join ${source} ${alias} on ${told.map(({ text }, at) => `${alias}.k${at} = ${text}`).join(' and ')}`,
     );
@@ -104,14 +111,23 @@ function targetSql({ seat, all, created }: Loading, target: Table, told: readonl
   const byRecord = told.some(({ match }) => match === recordMatch);
   if (!byRecord && (sources.length === 0 || sources.some(({ stands }) => stands) || created.has(target.id))) {
     const alias = `k${joins.length}`;
-    const keys = told.map(({ text, match }) => standingKey(seat, target, match, text));
+    const keys = told.map(({ text, match }) => standingKey(access, target, match, text));
     const once =
       keys.length === 1 && keys[0]?.unique
-        ? `(select _id as id, ${keys[0].stored} as k0 from ${tableName(seat.workspace, target)} t)`
-        : `(select ${keys.map(({ stored }, at) => `${stored} as k${at}`).join(', ')}, min(_id) as id from ${tableName(seat.workspace, target)} t
-           where ${keys.map(({ stored }) => `${stored} is not null`).join(' and ')} group by ${keys.map((_, at) => at + 1).join(', ')} having count(*) = 1)`;
+        ? `(select _id as id, ${keys[0].stored} as k0 from ${tableName(access.workspace, target)} t)`
+        : `
+          (
+            select ${keys.map(({ stored }, at) => `${stored} as k${at}`).join(', ')}, min(_id) as id
+            from ${tableName(access.workspace, target)} t
+            where ${keys.map(({ stored }) => `${stored} is not null`).join(' and ')}
+            group by ${keys.map((_, at) => at + 1).join(', ')}
+            having count(*) = 1
+          )
+        `;
     joins.push(
-      `left join ${once} ${alias} on ${keys.map(({ wanted }, at) => `${alias}.k${at} = ${wanted}`).join(' and ')}`,
+      `
+        left join ${once} ${alias} on ${keys.map(({ wanted }, at) => `${alias}.k${at} = ${wanted}`).join(' and ')}
+      `,
     );
     found.push(`${alias}.id`);
   }
@@ -130,18 +146,24 @@ const keyColumn = (
  * point.
  */
 export function standingKey(
-  seat: Seat,
+  access: WorkspaceAccess,
   target: Table,
   match: string,
   text: string,
 ): { stored: string; wanted: string; unique: boolean } {
-  const { model } = seat.workspace;
+  const { model } = access.workspace;
   const { field } = fieldOf(model, match);
   const column = `t.${quoteIdentifier(field.key)}`;
   if (field.type.kind === 'link') {
     const further = tableOf(model, field.type.to);
     return {
-      stored: `(select ${titleSql(seat, further, 'z')} from ${tableName(seat.workspace, further)} z where z._id = ${column})`,
+      stored: `
+        (
+          select ${titleSql(access, further, 'z')}
+          from ${tableName(access.workspace, further)} z
+          where z._id = ${column}
+        )
+      `,
       wanted: text,
       unique: false,
     };
@@ -153,7 +175,7 @@ export function standingKey(
       unique: field.unique,
     };
   return {
-    stored: textSql(column, shownType(model, field), homeOf(seat.workspace, target).zone),
+    stored: textSql(column, shownType(model, field), homeOf(access.workspace, target).zone),
     wanted: text,
     unique: false,
   };
@@ -186,13 +208,13 @@ export async function settleMissing(loading: Loading): Promise<MadeTargets[]> {
 }
 
 async function createTargets(loading: Loading): Promise<MadeTargets[]> {
-  const { client, seat } = loading;
+  const { client, access } = loading;
   const made: MadeTargets[] = [];
   for (const loaded of loading.all)
     for (const { column, field, target, missing, text, from, found } of linkColumns(loading, loaded)) {
       if (missing !== 'create') continue;
       const { match = '', also } = loaded.mapping.columns.find((one) => one.column === column) ?? {};
-      const key = findField(seat.workspace.model, match)?.field;
+      const key = findField(access.workspace.model, match)?.field;
       const needs = target.fields.find(
         (one) => one.required && one.id !== match && one.default === undefined && isEntered(one),
       );
@@ -205,9 +227,23 @@ async function createTargets(loading: Loading): Promise<MadeTargets[]> {
       const joins: string[] = [];
       const id = found(joins);
       const { rows } = await client.query<{ first: number | null; last: number }>(
-        `with wanted as (select distinct ${text} as text from ${from} ${joins.join(' ')} where s._refused is null and ${text} is not null and ${id} is null),
-              made as (insert into ${tableName(seat.workspace, target)} (${quoteIdentifier(key.key)}) select v from (select distinct ${readSql('text', key.type as EnteredType)} as v from wanted) r where v is not null order by v returning _id)
-         select min(_id) as first, max(_id) as last from made`,
+        sql`
+          with wanted as (
+            select distinct ${raw(text)} as text
+            from ${raw(from)} ${raw(joins.join(' '))}
+            where s._refused is null and ${raw(text)} is not null and ${raw(id)} is null
+          ),
+            made as (
+              insert into ${tableSql(access.workspace, target)} (${identifier(key.key)})
+              select v
+              from (select distinct ${raw(readSql('text', key.type as EnteredType))} as v from wanted) r
+              where v is not null
+              order by v
+              returning _id
+            )
+          select min(_id) as first, max(_id) as last
+          from made
+        `,
       );
       const [run] = rows;
       if (!run || run.first === null) continue;
@@ -229,8 +265,17 @@ async function refuseMissing(loading: Loading, which: (link: LinkColumn) => bool
         const id = found(joins);
         const reason = `${quoteText(`“${field.label}”: no record of ${target.label} is `)} || m.text`;
         const { rowCount } = await client.query(
-          `update ${stagedName(loaded.sheet.staged)} r set _refused = ${reason}
-           from (select s._row, min(${text}) as text from ${from} ${joins.join(' ')} where s._refused is null and ${text} is not null and ${id} is null group by 1) m where m._row = r._row`,
+          sql`
+            update ${raw(stagedName(loaded.sheet.staged))} r
+            set _refused = ${raw(reason)}
+            from (
+              select s._row, min(${raw(text)}) as text
+              from ${raw(from)} ${raw(joins.join(' '))}
+              where s._refused is null and ${raw(text)} is not null and ${raw(id)} is null
+              group by 1
+            ) m
+            where m._row = r._row
+          `,
         );
         refused ||= (rowCount ?? 0) > 0;
       }
@@ -246,23 +291,33 @@ export async function writePairs(
   loading: Loading,
   loaded: LoadedSheet,
 ): Promise<{ table: Table; history: HistoryRow[] }[]> {
-  const { client, seat } = loading;
-  const { model } = seat.workspace;
+  const { client, access } = loading;
+  const { model } = access.workspace;
   const written: { table: Table; history: HistoryRow[] }[] = [];
   for (const { field, many, from, found } of linkColumns(loading, loaded)) {
     if (!many || field.type.kind !== 'counterpart') continue;
     const { field: near, table } = fieldOf(model, field.type.link);
     const { field: far } = fieldOf(model, overOf(field) ?? '');
-    const [name, n, f] = [tableName(seat.workspace, table), quoteIdentifier(near.key), quoteIdentifier(far.key)];
+    const [name, n, f] = [tableName(access.workspace, table), quoteIdentifier(near.key), quoteIdentifier(far.key)];
     const joins: string[] = [];
     const id = found(joins);
     const history: HistoryRow[] = [];
     await client.query(
-      `create temporary table wanted_pairs on commit drop as select distinct ${recordOf(loaded)} as n, ${id} as f from ${from} ${joins.join(' ')} where s._refused is null and w.word is not null`,
+      sql`
+        create temporary table wanted_pairs on commit drop as select distinct ${raw(recordOf(loaded))} as n,
+          ${raw(id)} as f
+        from ${raw(from)} ${raw(joins.join(' '))}
+        where s._refused is null and w.word is not null
+      `,
     );
     if (loaded.stands) {
       const { rows } = await client.query<{ id: number; n: number; f: number }>(
-        `delete from ${name} p where p.${n} in (select n from wanted_pairs) and not exists (select from wanted_pairs w where w.n = p.${n} and w.f = p.${f}) returning p._id as id, p.${n} as n, p.${f} as f`,
+        sql`
+          delete from ${raw(name)} p
+          where p.${raw(n)} in (select n from wanted_pairs)
+            and not exists (select from wanted_pairs w where w.n = p.${raw(n)} and w.f = p.${raw(f)})
+          returning p._id as id, p.${raw(n)} as n, p.${raw(f)} as f
+        `,
       );
       history.push(
         ...rows.map((row): HistoryRow => ({
@@ -276,8 +331,19 @@ export async function writePairs(
       );
     }
     const { rows } = await client.query<{ first: number | null; last: number }>(
-      `with made as (insert into ${name} (${n}, ${f}) select n, f from wanted_pairs w where f is not null and not exists (select from ${name} p where p.${n} = w.n and p.${f} = w.f) order by 1, 2 returning _id)
-       select min(_id) as first, max(_id) as last from made`,
+      sql`
+        with made as (
+          insert into ${raw(name)} (${raw(n)}, ${raw(f)})
+          select n, f
+          from wanted_pairs w
+          where f is not null
+            and not exists (select from ${raw(name)} p where p.${raw(n)} = w.n and p.${raw(f)} = w.f)
+          order by 1, 2
+          returning _id
+        )
+        select min(_id) as first, max(_id) as last
+        from made
+      `,
     );
     await client.query('drop table wanted_pairs');
     const [run] = rows;

@@ -2,13 +2,14 @@ import type { ColumnProfile, Decisions, FoundLink, IntakeSheet } from '$core/int
 import { ColumnProfiler } from '$core/intake/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
 import type { Expression } from '$core/formula/expression';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { Refusal } from '../../base/refusal';
 import { cleanedSql } from './cleaning';
 import { confirmLinks, standingMatches } from '../discover';
 import { derive } from './splitOff';
 import { stagedName } from './stage';
+import { raw, sql } from '../../base/sql';
 
 const chunk = 5_000;
 
@@ -28,7 +29,7 @@ function rowFormula(sheet: IntakeSheet, column: number, source: string): Express
  */
 export async function cleanColumns(
   client: Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   sheets: readonly IntakeSheet[],
   links: readonly FoundLink[],
   decisions: Decisions,
@@ -63,20 +64,20 @@ export async function cleanColumns(
       ![derived.determinant, ...derived.dependents].some((column) => touched.has(`${derived.sheet}.${column}`))
     )
       continue;
-    await client.query(`drop table ${stagedName(staged)}`);
+    await client.query(sql`drop table ${raw(stagedName(staged))}`);
     const split = {
       determinant: derived.determinant,
       dependents: derived.dependents.map((column) => ({ column, exceptions: 0 })),
     };
     const made = await derive(client, source, derived.sheet, split, staged, 1);
-    if (made) now[index] = { ...made, standing: await standingMatches(client, seat, made) };
+    if (made) now[index] = { ...made, standing: await standingMatches(client, access, made) };
   }
   const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(`${sheet}.${column}`);
   const kept = links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to)));
   const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
   for (const [index, sheet] of now.entries()) {
     if (!sheet.columns.some((_, column) => touched.has(`${index}.${column}`))) continue;
-    const standing = await standingMatches(client, seat, sheet);
+    const standing = await standingMatches(client, access, sheet);
     now[index] = { ...sheet, standing };
   }
   return {
@@ -98,10 +99,14 @@ async function profileOf(
 ): Promise<ColumnProfile> {
   const profiler = new ColumnProfiler(sheet.columns[column]?.name ?? '');
   await client.query(
-    `declare cleaned no scroll cursor for select ${cleanedSql('s', column, { formula })} as text from ${stagedName(sheet.staged)} s`,
+    sql`
+      declare cleaned no scroll cursor for
+      select ${raw(cleanedSql('s', column, { formula }))} as text
+      from ${raw(stagedName(sheet.staged))} s
+    `,
   );
   for (;;) {
-    const { rows } = await client.query<{ text: string | null }>(`fetch ${chunk} from cleaned`);
+    const { rows } = await client.query<{ text: string | null }>(sql`fetch ${raw(String(chunk))} from cleaned`);
     if (rows.length === 0) break;
     for (const { text } of rows) profiler.take(text ?? '');
   }

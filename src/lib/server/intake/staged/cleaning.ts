@@ -27,7 +27,13 @@ export function cleanedSql(alias: string, column: number, clean: Cleaning | unde
       : `regexp_replace(${meant}, ${quoteText(`[ \\t]*${unit.replace(/[\\^$.*+?()[\]{}|/-]/g, '\\$&')}$`)}, '')`;
   if (separator === undefined) return respelled(unitless, replace);
   // Several values go on apart by semicolons, which is how they are read.
-  return `(select string_agg(${respelled('loom.trimmed(w)', replace)}, ';') from unnest(string_to_array(${unitless}, ${quoteText(separator)})) w where loom.trimmed(w) <> '')`;
+  return `
+    (
+      select string_agg(${respelled('loom.trimmed(w)', replace)}, ';')
+      from unnest(string_to_array(${unitless}, ${quoteText(separator)})) w
+      where loom.trimmed(w) <> ''
+    )
+  `;
 }
 
 function respelled(text: string, replace: NonNullable<Cleaning['replace']>): string {

@@ -2,7 +2,7 @@ import type { ColumnProfile } from '$core/intake/intake';
 import { fieldOf, isToMany } from '$core/model/model';
 import { quoteText } from '$core/sql';
 import type { EnteredType, Reading } from '$core/fieldTypes/registry';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { readSql } from '../../fieldTypes/registry';
 import { cleanedSql } from './cleaning';
 import type { ValueOfColumn } from '../load/intoExisting';
@@ -10,13 +10,13 @@ import type { LoadedSheet } from '../load/loadedSheet';
 import { linkColumn, type Loading } from '../load/targets';
 
 /** The values of a sheet's columns that come from its own texts alone: all but links. */
-export function ownValues(seat: Seat, { sheet, mapping }: LoadedSheet): ValueOfColumn[] {
+export function ownValues(access: WorkspaceAccess, { sheet, mapping }: LoadedSheet): ValueOfColumn[] {
   const constants = (mapping.constants ?? []).map(({ field: id, text }): ValueOfColumn => {
-    const { field } = fieldOf(seat.workspace.model, id);
+    const { field } = fieldOf(access.workspace.model, id);
     return { column: null, field, text: quoteText(text), value: readSql(quoteText(text), field.type as EnteredType) };
   });
   const read = mapping.columns.flatMap(({ column, field: id, reading, clean }) => {
-    const { field } = fieldOf(seat.workspace.model, id);
+    const { field } = fieldOf(access.workspace.model, id);
     if (field.type.kind === 'link' || isToMany(field)) return [];
     const text = cleanedSql('s', column, clean);
     return [
@@ -43,7 +43,7 @@ export function valuesOf(
       ? [{ column: one.column, field: link.field, text: link.text, value: link.found(joins) }]
       : [];
   });
-  return { values: [...ownValues(loading.seat, loaded), ...links], joins };
+  return { values: [...ownValues(loading.access, loaded), ...links], joins };
 }
 
 /** Texts that the profile proved castable on every row are cast bare; all others go through the guards of `readSql`. */

@@ -6,6 +6,7 @@ import { ColumnProfiler } from '$core/intake/profile';
 import type { Client } from '../../database/pool';
 import { meantSql } from './cleaning';
 import { stagedName, type StagedSheet } from './stage';
+import { raw, sql } from '../../base/sql';
 
 /** In milliseconds: how long the search holds the process before others get their turn. */
 const slice = 15;
@@ -118,21 +119,38 @@ export async function derive(
   const name = stagedName(staged);
   const columns = dependents.map(({ column }) => column);
   await client.query(
-    `create unlogged table ${name} as select row_number() over (order by first) as _row, null::text as _refused, null::bigint as _target, c0${columns.map((_, at) => `, c${at + 1}`).join('')}
-     from (select ${meantSql(sheet, determinant, 's', true)} as c0, min(_row) as first${columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's', true)}) as c${at + 1}`).join('')}
-       from ${from} s where s._refused is null group by 1) g where c0 is not null`,
+    sql`
+      create unlogged table ${raw(name)} as select row_number() over (order by first) as _row,
+        null::text as _refused, null::bigint as _target,
+        c0${raw(columns.map((_, at) => `, c${at + 1}`).join(''))}
+      from (
+        select ${raw(meantSql(sheet, determinant, 's', true))} as c0,
+          min(_row) as first${raw(columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's', true)}) as c${at + 1}`).join(''))}
+        from ${raw(from)} s
+        where s._refused is null
+        group by 1
+      ) g
+      where c0 is not null
+    `,
   );
   const exceptions: SplitOff['exceptions'][number][] = [];
   for (const [at, column] of columns.entries()) {
     const differs = `${meantSql(sheet, column, 's', true)} <> d.c${at + 1}`;
     const { rows } = await client.query<SplitException & { all: number }>(
-      `select d.c0 as key, d.c${at + 1} as kept, s.c${column} as other, count(*) as rows, sum(count(*)) over ()::int as all
-       from ${from} s join ${name} d on d.c0 = ${meantSql(sheet, determinant, 's', true)} where ${differs} group by 1, 2, 3 order by 4 desc, 1 limit ${shownExceptions}`,
+      sql`
+        select d.c0 as key, d.c${raw(String(at + 1))} as kept, s.c${raw(String(column))} as other,
+          count(*) as rows, sum(count(*)) over ()::int as all
+        from ${raw(from)} s
+        join ${raw(name)} d on d.c0 = ${raw(meantSql(sheet, determinant, 's', true))}
+        where ${raw(differs)}
+        group by 1, 2, 3
+        order by 4 desc, 1 limit ${shownExceptions}
+      `,
     );
     const all = rows[0]?.all ?? 0;
     // What the beginning suggested, the rest of the rows may deny.
     if (all > sheet.rows * most) {
-      await client.query(`drop table ${name}`);
+      await client.query(sql`drop table ${raw(name)}`);
       return null;
     }
     if (all > 0)
@@ -167,14 +185,18 @@ async function profiled(client: Client, name: string, as: readonly ColumnProfile
   const profilers = as.map((profile) => new ColumnProfiler(profile.name));
   const cursor = 'derived_rows';
   await client.query(
-    `declare ${cursor} no scroll cursor for select ${as.map((_, at) => `c${at}`).join(', ')} from ${name}`,
+    sql`
+      declare ${raw(cursor)} no scroll cursor for
+      select ${raw(as.map((_, at) => `c${at}`).join(', '))}
+      from ${raw(name)}
+    `,
   );
   for (;;) {
-    const { rows } = await client.query<Record<string, string | null>>(`fetch 5000 from ${cursor}`);
+    const { rows } = await client.query<Record<string, string | null>>(sql`fetch 5000 from ${raw(cursor)}`);
     if (rows.length === 0) break;
     for (const row of rows) profilers.forEach((profiler, at) => profiler.take(row[`c${at}`] ?? ''));
   }
-  await client.query(`close ${cursor}`);
+  await client.query(sql`close ${raw(cursor)}`);
   return profilers.map((profiler, at) => {
     const own = profiler.profile();
     const { reading, digits, evidence, ambiguous, misspellings, ...flat } = as[at] as ColumnProfile;

@@ -8,6 +8,7 @@ import { quoteIdentifier } from '$core/sql';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
 import type { FileReader } from '../reading/piece';
+import { raw, sql } from '../../base/sql';
 
 const mostColumns = 1000;
 const longestCell = 1_000_000;
@@ -157,7 +158,11 @@ class SheetStaging {
     this.sample = new SheetSample(names);
     const columns = names.map((_, index) => `, c${index} text`).join('');
     await this.client.query(
-      `create unlogged table ${stagedName(this.staged)} (_row bigint not null, _refused text, _target bigint${columns})`,
+      sql`
+        create unlogged table ${raw(stagedName(this.staged))} (
+          _row bigint not null, _refused text, _target bigint${raw(columns)}
+        )
+      `,
     );
     const copy = this.client.query(
       copyFrom(
@@ -233,7 +238,7 @@ class SheetStaging {
     if (this.failed) throw this.failed;
     // What declares its columns is a structure worth having without any row.
     if (this.rows === 0 && !this.declared?.columns) {
-      await this.client.query(`drop table ${stagedName(this.staged)}`);
+      await this.client.query(sql`drop table ${raw(stagedName(this.staged))}`);
       return null;
     }
     const { preamble, rows } = this.heading;

@@ -1,21 +1,22 @@
 import type { ColumnMapping, IntakeSheet } from '$core/intake/intake';
 import { readSql } from '../../fieldTypes/registry';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Pool } from '../../database/pool';
 import { notHere } from '../../base/refusal';
 import { cleanedSql } from './cleaning';
 import { readIntake, requireState, type IntakeOut } from '../intakes';
 import { stagedName } from './stage';
+import { raw, sql } from '../../base/sql';
 
 /** The first rows of a sheet as they were read, blanks as null. */
 export async function firstRows(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   at: number,
   limit: number,
 ): Promise<(string | null)[][]> {
-  const { sheet } = await staged(pool, seat, id, at);
+  const { sheet } = await staged(pool, access, id, at);
   const columns = sheet.columns.map((_, column) => `c${column}`);
   const { rows } = await pool.query<(string | null)[]>({
     text: `select ${columns.join(', ')} from ${stagedName(sheet.staged)} order by _row limit ${limit}`,
@@ -26,11 +27,11 @@ export async function firstRows(
 
 async function staged(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   at: number,
 ): Promise<{ intake: IntakeOut; sheet: IntakeSheet }> {
-  const intake = await readIntake(pool, seat, id);
+  const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone', 'loaded']);
   const sheet = intake.sheets[at];
   if (!sheet) throw notHere('sheet');
@@ -56,12 +57,12 @@ const shownTexts = 20;
  */
 export async function distributionOf(
   pool: Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   id: number,
   at: number,
   column: number,
 ): Promise<Distribution> {
-  const { intake, sheet } = await staged(pool, seat, id, at);
+  const { intake, sheet } = await staged(pool, access, id, at);
   const profile = sheet.columns[column];
   if (!profile) throw notHere('column');
   const mapping: Partial<ColumnMapping> =
@@ -76,8 +77,12 @@ export async function distributionOf(
         ? readSql(text, { kind: 'number', digits: null }, reading)
         : `(${readSql(text, { kind: 'date' }, reading)} - date '2000-01-01')::numeric`;
     const { rows: ends } = await pool.query<{ lo: string | null; hi: string | null; blank: number; misfits: number }>(
-      `with v as (select ${text} as t, ${read} as x ${from})
-       select min(x)::text as lo, max(x)::text as hi, count(*) filter (where t is null) as blank, count(*) filter (where t is not null and x is null) as misfits from v`,
+      sql`
+        with v as (select ${raw(text)} as t, ${raw(read)} as x ${raw(from)})
+        select min(x)::text as lo, max(x)::text as hi, count(*) filter (where t is null) as blank,
+          count(*) filter (where t is not null and x is null) as misfits
+        from v
+      `,
     );
     const { lo = null, hi = null, blank = 0, misfits = 0 } = ends[0] ?? {};
     if (lo === null || hi === null) return { kind: decided, bars: [], others: 0, blank, misfits };
@@ -87,8 +92,20 @@ export async function distributionOf(
     const bars = each ? high - low + 1 : high > low ? mostBars : 1;
     const width = each ? 1 : (high - low) / bars;
     const { rows } = await pool.query<{ bar: number; count: number }>(
-      `with v as (select ${read} as x ${from}) select least(width_bucket(x, $1::numeric, $2::numeric, ${bars}), ${bars}) as bar, count(*) as count from v where x is not null group by 1`,
-      [lo, each || high === low ? String(high + 1) : hi],
+      sql`
+        with v as (select ${raw(read)} as x ${raw(from)})
+        select least(
+          width_bucket(
+            x, ${lo}::numeric, ${each || high === low ? String(high + 1) : hi}::numeric,
+              ${raw(String(bars))}
+          ),
+            ${raw(String(bars))}
+        ) as bar,
+          count(*) as count
+        from v
+        where x is not null
+        group by 1
+      `,
     );
     const counts = new Map(rows.map(({ bar, count }) => [bar, count]));
     const edge = (n: number) =>
@@ -105,8 +122,15 @@ export async function distributionOf(
     };
   }
   const { rows } = await pool.query<{ label: string; count: number; all: number; blank: number }>(
-    `with v as (select ${text} as t ${from})
-     select t as label, count(*) as count, (select count(t) from v)::int as all, (select count(*) - count(t) from v)::int as blank from v where t is not null group by 1 order by 2 desc, 1 limit ${shownTexts}`,
+    sql`
+      with v as (select ${raw(text)} as t ${raw(from)})
+      select t as label, count(*) as count, (select count(t) from v)::int as all,
+        (select count(*) - count(t) from v)::int as blank
+      from v
+      where t is not null
+      group by 1
+      order by 2 desc, 1 limit ${shownTexts}
+    `,
   );
   const { all = 0, blank = 0 } = rows[0] ?? {};
   return {

@@ -2,7 +2,7 @@ import { counted } from '$core/counted';
 import { findField, isStored, tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import type { AddField } from '$core/types/change';
-import { tableName } from '../../access/seat';
+import { tableName } from '../../access/workspaceAccess';
 import { newColumn, rulesOf, sequenceOf } from './columns';
 import { attempt, countOf, durationOf, formulaSamples } from './counting';
 import type { StoredChange } from './descriptor';
@@ -22,13 +22,13 @@ export const addField: StoredChange<AddField> = {
     field.type.kind === 'formula' || field.type.kind === 'runningNumber' || bin.has(binName(field.id)),
   work: async ({ field }) => (field.type.kind === 'formula' ? { anew: [field.id] } : { changed: [[field.id, 'all']] }),
   async counts({ field }, counting) {
-    const { client, seat, after, table } = counting;
-    const name = tableName(seat.workspace, table);
+    const { client, access, after, table } = counting;
+    const name = tableName(access.workspace, table);
     if (field.type.kind === 'formula') {
       const count = await countOf(client, `select count(*) as n from ${name}`);
       return {
         counts: [{ what: 'records calculated', count }],
-        samples: await attempt(client, () => formulaSamples(client, seat, after, table, field, 5), []),
+        samples: await attempt(client, () => formulaSamples(client, access, after, table, field, 5), []),
         duration: await durationOf(counting),
       };
     }

@@ -37,11 +37,11 @@ function statements(change: ChangeField, context: DdlContext): ChangeStatements 
   return { shape, rules: (model) => addedRules(old, now.id, places, model) };
 }
 
-async function work(change: ChangeField, { client, seat, before, bin }: Work): Promise<Worked> {
-  const [old, now] = [fieldOf(before, change.field).field, fieldOf(seat.workspace.model, change.field).field];
+async function work(change: ChangeField, { client, access, before, bin }: Work): Promise<Worked> {
+  const [old, now] = [fieldOf(before, change.field).field, fieldOf(access.workspace.model, change.field).field];
   const retyped = change.set.type !== undefined || change.restore !== undefined;
-  const mended = fixed(await fixBeforeRule(client, seat, change));
-  const again = await secondChance(client, seat, change);
+  const mended = fixed(await fixBeforeRule(client, access, change));
+  const again = await secondChance(client, access, change);
   if (now.type.kind === 'formula') return { ...mended, ...(retyped ? { anew: [now.id] } : {}) };
   return {
     ...mended,

@@ -6,26 +6,27 @@ import { quoteIdentifier } from '$core/sql';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { EnteredType } from '$core/fieldTypes/registry';
-import { homeOf, tableName } from '../../access/seat';
+import { homeOf, tableName } from '../../access/workspaceAccess';
 import { titleSql } from '../../query/selection';
 import { conversionSql } from '../../fieldTypes/conversion';
 import { textSql } from '../../fieldTypes/registry';
 import { attempt, countOf, durationOf, formulaSamples, type Counted, type Counting } from './counting';
 import { changesValues } from './retype';
+import { raw, sql } from '../../base/sql';
 
 /** What a change of a field would do to what is stored in it. */
 export async function changedField(change: ChangeField, counting: Counting): Promise<Counted> {
-  const { client, seat, before, after, table } = counting;
+  const { client, access, before, after, table } = counting;
   const old = fieldOf(before, change.field).field;
   const now = fieldOf(after, change.field).field;
   const stored = table.fields.find(({ id }) => id === old.id);
   if (!stored || stored.type.kind === 'counterpart') return {};
-  const name = tableName(seat.workspace, table);
+  const name = tableName(access.workspace, table);
   const column = quoteIdentifier(stored.key);
   const dependents = old.key === now.key && !change.set.type ? [] : goesTo(after, now.id).map(({ words }) => words);
   if (now.type.kind === 'formula') {
     if (JSON.stringify(old.type) === JSON.stringify(now.type)) return { dependents };
-    const samples = await attempt(client, () => formulaSamples(client, seat, after, table, now, 5), []);
+    const samples = await attempt(client, () => formulaSamples(client, access, after, table, now, 5), []);
     const entered =
       old.type.kind === 'formula' ? 0 : await countOf(client, `select count(${column}) as n from ${name}`);
     return {
@@ -57,12 +58,16 @@ async function ruleBroken(
   old: Field,
   now: Field,
 ): Promise<Counted | null> {
-  const { client, seat, table } = counting;
-  const name = tableName(seat.workspace, table);
+  const { client, access, table } = counting;
+  const name = tableName(access.workspace, table);
   const column = quoteIdentifier(stored.key);
   const firstOf = async (from: string) => {
     const { rows } = await client.query<{ id: number; title: string }>(
-      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${from} order by r._id limit 100`,
+      sql`
+        select r._id as id, ${raw(titleSql(access, table, 'r'))} as title
+        from ${raw(from)}
+        order by r._id limit 100
+      `,
     );
     return rows;
   };
@@ -82,9 +87,21 @@ async function ruleBroken(
       };
   }
   if (now.unique && !old.unique) {
-    const repeated = `(select ${column} as v, count(*) as n, min(_id) as first from ${name} where ${column} is not null group by 1 having count(*) > 1)`;
+    const repeated = `
+      (
+        select ${column} as v, count(*) as n, min(_id) as first
+        from ${name}
+        where ${column} is not null
+        group by 1
+        having count(*) > 1
+      )
+    `;
     const { rows } = await client.query<{ v: string | null; n: number; too_many: number }>(
-      `select (${textSql('d.v', stored.type)}) as v, d.n, (sum(d.n - 1) over ())::bigint as too_many from ${repeated} d order by d.n desc limit 5`,
+      sql`
+        select (${raw(textSql('d.v', stored.type))}) as v, d.n, (sum(d.n - 1) over ())::bigint as too_many
+        from ${raw(repeated)} d
+        order by d.n desc limit 5
+      `,
     );
     const count = rows[0]?.too_many ?? 0;
     if (count > 0 && change.breaking === 'setAside') return { counts: [{ what: 'repeated values set aside', count }] };
@@ -115,19 +132,31 @@ async function converted(
   to: EnteredType,
   now: Field,
 ): Promise<Counted> {
-  const { client, seat, table } = counting;
-  const { zone } = homeOf(seat.workspace, table);
-  const name = tableName(seat.workspace, table);
+  const { client, access, table } = counting;
+  const { zone } = homeOf(access.workspace, table);
+  const name = tableName(access.workspace, table);
   const reading = { decimal: '.', dateOrder: 'ymd', ...change.reading, zone } as const;
   const { rows } = await client.query<{ fits: number; misfits: number }>(
-    `select count(c) as fits, count(o) - count(c) as misfits from (select ${column} as o, ${conversionSql(column, from, to, reading, change.merge)} as c from ${name}) x`,
+    sql`
+      select count(c) as fits, count(o) - count(c) as misfits
+      from (
+        select ${raw(column)} as o, ${raw(conversionSql(column, from, to, reading, change.merge))} as c
+        from ${raw(name)}
+      ) x
+    `,
   );
   const { fits = 0, misfits = 0 } = rows[0] ?? {};
   // Misfits are worth seeing most; without any, a few values show how they are read.
   const value = conversionSql(`r.${column}`, from, to, reading, change.merge);
   const { rows: samples } = await client.query<{ record: string; before: string; after: string | null }>(
-    `select ${titleSql(seat, table, 'r')} as record, ${textSql(`r.${column}`, from, zone)} as before, (select ${textSql('c', to, zone)} from (select ${value} as c) y) as after
-     from ${name} r where r.${column} is not null ${misfits > 0 ? `and (${value}) is null` : ''} limit 5`,
+    sql`
+      select ${raw(titleSql(access, table, 'r'))} as record,
+        ${raw(textSql(`r.${column}`, from, zone))} as before,
+        (select ${raw(textSql('c', to, zone))} from (select ${raw(value)} as c) y) as after
+      from ${raw(name)} r
+      where r.${raw(column)} is not null ${raw(misfits > 0 ? `and (${value}) is null` : '')}
+      limit 5
+    `,
   );
   const breaks =
     now.required === true && misfits > 0

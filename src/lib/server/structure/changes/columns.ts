@@ -14,7 +14,9 @@ const linkIndexName = (field: Field) => quoteIdentifier(`${field.id}_index`);
 
 /** The key of a table. It is named by identity, as tables that change their names keep those of their indexes. */
 export const primaryKey = (table: Table, context: Pick<DdlContext, 'schemaOf'>): string =>
-  `alter table ${quoteIdentifier(context.schemaOf(table))}.${quoteIdentifier(table.key)} add constraint ${quoteIdentifier(`${table.id}_pkey`)} primary key (_id)`;
+  `
+    alter table ${quoteIdentifier(context.schemaOf(table))}.${quoteIdentifier(table.key)} add constraint ${quoteIdentifier(`${table.id}_pkey`)} primary key (_id)
+  `;
 
 /** All other indexes and constraints of a table. */
 export function rulesOfTable(table: Table, context: Pick<DdlContext, 'homeOf' | 'schemaOf'>, model: Model): string[] {
@@ -39,12 +41,37 @@ export function newColumn(field: Field, table: Table, places: Places): string[] 
   const value = columnDefault(field, places.homeSchemaOf(table), places.zoneOf(table));
   if (value === null) return [add];
   if (field.type.kind === 'runningNumber') return [`${add} default ${value}`];
-  return [add, `alter table ${places.named(table)} alter column ${quoteIdentifier(field.key)} set default ${value}`];
+  return [
+    add,
+    `
+    alter table ${places.named(table)} alter column ${quoteIdentifier(field.key)} set default ${value}
+  `,
+  ];
 }
 
 /** Numbers go on behind the greatest that stands. */
 export const followOn = (field: Field, table: Table, { named, inSchema }: Pick<Places, 'named' | 'inSchema'>): string =>
-  `select setval(${`'${inSchema(table, sequenceName(field)).replaceAll("'", "''")}'`}, greatest(1, coalesce(max(nullif(regexp_replace(regexp_replace(${quoteIdentifier(field.key)}, '^.*?([0-9]+)[^0-9]*$', '\\1'), '[^0-9]', '', 'g'), '')::numeric), 0))::bigint) from ${named(table)}`;
+  `
+    select setval(
+      ${`'${inSchema(table, sequenceName(field)).replaceAll("'", "''")}'`},
+        greatest(
+          1,
+            coalesce(
+              max(
+                nullif(
+                  regexp_replace(
+                    regexp_replace(${quoteIdentifier(field.key)}, '^.*?([0-9]+)[^0-9]*$', '\\1'), '[^0-9]',
+                      '', 'g'
+                  ),
+                    ''
+                )::numeric
+              ),
+                0
+            )
+        )::bigint
+    )
+    from ${named(table)}
+  `;
 
 /** Indexes and constraints of a new column. */
 export function rulesOf(id: FieldId, { named }: Places, model: Model): string[] {
@@ -81,7 +108,7 @@ export function addedRules(old: Field, id: FieldId, { named }: Places, model: Mo
   ];
 }
 
-export function withoutRules(field: Field, table: Table, { named, beside }: Places): string[] {
+export function withoutRules(field: Field, table: Table, { named, inTableSchema }: Places): string[] {
   const alter = `alter table ${named(table)}`;
   const column = quoteIdentifier(field.key);
   return [
@@ -90,6 +117,6 @@ export function withoutRules(field: Field, table: Table, { named, beside }: Plac
     ...(field.type.kind === 'link' || field.type.kind === 'member'
       ? [`${alter} drop constraint if exists ${linkName(field)}`]
       : []),
-    ...(field.type.kind === 'link' ? [`drop index if exists ${beside(table, `${field.id}_index`)}`] : []),
+    ...(field.type.kind === 'link' ? [`drop index if exists ${inTableSchema(table, `${field.id}_index`)}`] : []),
   ];
 }

@@ -5,17 +5,18 @@ import { quoteIdentifier } from '$core/sql';
 import type { CopyValues } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { tableName } from '../../access/seat';
+import { tableName } from '../../access/workspaceAccess';
 import { textSql } from '../../fieldTypes/registry';
 import { copyValues as copy } from '../copyValues';
 import { nearMissesOf } from '../nearMisses';
 import { durationOf, type Counted, type Counting } from './counting';
 import type { StoredChange } from './descriptor';
+import { raw, sql } from '../../base/sql';
 
 export const copyValues: StoredChange<CopyValues> = {
   worksLong: () => true,
-  async work(change, { client, seat }) {
-    const { fields, history, aside, settles } = await copy(client, seat, change);
+  async work(change, { client, access }) {
+    const { fields, history, aside, settles } = await copy(client, access, change);
     return {
       changed: fields.map((field) => [field, 'all'] as const),
       history,
@@ -30,22 +31,38 @@ export const copyValues: StoredChange<CopyValues> = {
  * How many options that no record uses become records of the target as well: those that none of its records says yet.
  */
 async function unusedOptions(
-  { client, seat, table }: Counting,
+  { client, access, table }: Counting,
   from: Field,
   target: Table | undefined,
   match: Field | undefined,
 ): Promise<number> {
   if ((from.type.kind !== 'option' && from.type.kind !== 'options') || !table.fields.some(({ id }) => id === from.id))
     return 0;
-  const used = `select ${from.type.kind === 'options' ? `unnest(r.${quoteIdentifier(from.key)})` : `r.${quoteIdentifier(from.key)}`} from ${tableName(seat.workspace, table)} r`;
+  const used = `
+    select ${from.type.kind === 'options' ? `unnest(r.${quoteIdentifier(from.key)})` : `r.${quoteIdentifier(from.key)}`}
+    from ${tableName(access.workspace, table)} r
+  `;
   const known = match && target?.fields.find(({ id }) => id === match.id);
   const said =
     known && target
-      ? `select loom.trimmed(${textSql(`x.${quoteIdentifier(known.key)}`, shownType(seat.workspace.model, known))}) from ${tableName(seat.workspace, target)} x`
+      ? `
+        select loom.trimmed(
+          ${textSql(`x.${quoteIdentifier(known.key)}`, shownType(access.workspace.model, known))}
+        )
+        from ${tableName(access.workspace, target)} x
+      `
       : null;
   const { rows } = await client.query<{ n: number }>(
-    `select count(*) as n from unnest($1::text[], $2::text[]) o(id, label) where o.id not in (select u from (${used}) s(u) where u is not null)${said ? ` and o.label not in (select w from (${said}) s(w) where w is not null)` : ''}`,
-    [from.type.options.map(({ id }) => id), from.type.options.map(({ label }) => label)],
+    sql`
+      select count(*) as n
+      from unnest(
+        ${from.type.options.map(({ id }) => id)}::text[],
+          ${from.type.options.map(({ label }) => label)}::text[]
+      ) o(id, label)
+      where o.id not in (
+        select u from (${raw(used)}) s(u) where u is not null
+      )${raw(said ? ` and o.label not in (select w from (${said}) s(w) where w is not null)` : '')}
+    `,
   );
   return rows[0]?.n ?? 0;
 }
@@ -60,10 +77,10 @@ async function copiedValues(change: CopyValues, counting: Counting): Promise<Cou
     return { duration: await durationOf(counting) };
   const match = tableOf(after, target.id).fields.find(({ id }) => id === change.match);
   // A target that the same plan makes is empty: every text becomes one of its records.
-  const standing = findTable(counting.seat.workspace.model, target.id);
+  const standing = findTable(counting.access.workspace.model, target.id);
   const { found, missed, words, nearMisses } = await nearMissesOf(
     counting.client,
-    counting.seat,
+    counting.access,
     counting.table,
     from,
     standing ?? null,

@@ -5,11 +5,12 @@ import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
-import { homeOf, tableName, type Seat } from '../../access/seat';
+import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client, Pool } from '../../database/pool';
 import { estimatedRecords } from '../../query/estimate';
 import { titleSql } from '../../query/selection';
 import { textSql } from '../../fieldTypes/registry';
+import { empty, raw, sql } from '../../base/sql';
 
 /** What is said of a change beside its words. */
 export type Counted = Partial<Omit<Effect, 'change'>>;
@@ -17,7 +18,7 @@ export type Counted = Partial<Omit<Effect, 'change'>>;
 /** What the counting of one change works with. */
 export interface Counting {
   readonly client: Client;
-  readonly seat: Seat;
+  readonly access: WorkspaceAccess;
   readonly before: Model;
   readonly after: Model;
   /** The table as it is stored now; tables that the same plan makes hold nothing yet. */
@@ -27,10 +28,15 @@ export interface Counting {
 export const countOf = async (client: Client, statement: string): Promise<number> =>
   (await client.query<{ n: number }>(statement)).rows[0]?.n ?? 0;
 
-export const filled = ({ client, seat, table }: Counting, field: Field) =>
+export const filled = ({ client, access, table }: Counting, field: Field) =>
   field.type.kind === 'counterpart'
     ? Promise.resolve(0)
-    : countOf(client, `select count(${quoteIdentifier(field.key)}) as n from ${tableName(seat.workspace, table)}`);
+    : countOf(
+        client,
+        `
+      select count(${quoteIdentifier(field.key)}) as n from ${tableName(access.workspace, table)}
+    `,
+      );
 
 /**
  * Looks at what may not be there yet, as the same plan makes it; then there is nothing to show, and the transaction
@@ -48,8 +54,8 @@ export async function attempt<T>(client: Client, look: () => Promise<T>, otherwi
   }
 }
 
-export async function durationOf({ client, seat, table }: Counting): Promise<Duration> {
-  const records = await estimatedRecords(client, tableName(seat.workspace, table));
+export async function durationOf({ client, access, table }: Counting): Promise<Duration> {
+  const records = await estimatedRecords(client, tableName(access.workspace, table));
   return records > 200_000 ? 'long' : records > 5000 ? 'seconds' : 'instant';
 }
 
@@ -59,7 +65,7 @@ export async function durationOf({ client, seat, table }: Counting): Promise<Dur
  */
 export async function formulaSamples(
   client: Client | Pool,
-  seat: Seat,
+  access: WorkspaceAccess,
   model: Model,
   table: Table,
   field: Field,
@@ -67,10 +73,10 @@ export async function formulaSamples(
   ids?: readonly number[],
 ): Promise<Effect['samples']> {
   if (field.type.kind !== 'formula' || hierarchyPaths(model, field).length > 0) return [];
-  const { day, zone } = homeOf(seat.workspace, table);
+  const { day, zone } = homeOf(access.workspace, table);
   const { joins, values } = compileFormulas([field.type.formula], {
     model,
-    nameOf: (other) => tableName(seat.workspace, other),
+    nameOf: (other) => tableName(access.workspace, other),
     today: `'${day}'::date`,
     zone,
     root: 'r',
@@ -78,8 +84,15 @@ export async function formulaSamples(
   });
   const shown = textSql(values[0] ?? 'null', shownType(model, field), zone);
   const { rows } = await client.query<{ record: string; after: string | null }>(
-    `select ${titleSql(seat, table, 'r')} as record, ${shown} as after from (select * from ${tableName(seat.workspace, table)} ${ids ? 'where _id = any($1)' : ''} order by _id limit ${most}) r ${joins} order by r._id`,
-    ids ? [ids] : [],
+    sql`
+      select ${raw(titleSql(access, table, 'r'))} as record, ${raw(shown)} as after
+      from (
+        select * from ${tableSql(access.workspace, table)}
+        ${ids ? sql`where _id = any(${ids})` : empty}
+        order by _id limit ${most}
+      ) r ${raw(joins)}
+      order by r._id
+    `,
   );
   return rows.map(({ record, after }) => ({ record, before: '', after: after ?? '' }));
 }

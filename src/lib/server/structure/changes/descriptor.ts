@@ -2,7 +2,7 @@ import type { Change } from '$core/types/change';
 import type { FieldId } from '$core/model/identity';
 import type { Model } from '$core/types/model';
 import type { FieldType } from '$core/types/field';
-import type { Seat } from '../../access/seat';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import type { HistoryRow } from '../../records/edits';
 import type { FixedValue } from '../../records/fixBeforeRule';
@@ -50,8 +50,8 @@ export const fixed = (values: readonly FixedValue[]): Worked => ({
 /** What a change works on its records with. */
 export interface Work {
   readonly client: Client;
-  /** The seat with the model after the change, over the tables that are worked on. */
-  readonly seat: Seat;
+  /** The access with the model after the change, over the tables that are worked on. */
+  readonly access: WorkspaceAccess;
   readonly before: Model;
   readonly bin: ReadonlySet<string>;
 }

@@ -37,7 +37,7 @@ export interface Places {
   /** What stays in the schema of the workspace: numberings, and what waits in the bin. */
   readonly inSchema: (table: Table, name: string) => string;
   /** What is in the schema of the table. */
-  readonly beside: (table: Table, name: string) => string;
+  readonly inTableSchema: (table: Table, name: string) => string;
   readonly zoneOf: (table: Table) => string;
   readonly homeSchemaOf: (table: Table) => string;
 }
@@ -46,7 +46,7 @@ export function placesOf({ homeOf, schemaOf }: Pick<DdlContext, 'homeOf' | 'sche
   return {
     named: (table) => `${quoteIdentifier(schemaOf(table))}.${quoteIdentifier(table.key)}`,
     inSchema: (table, name) => `${quoteIdentifier(homeOf(table).key)}.${quoteIdentifier(name)}`,
-    beside: (table, name) => `${quoteIdentifier(schemaOf(table))}.${quoteIdentifier(name)}`,
+    inTableSchema: (table, name) => `${quoteIdentifier(schemaOf(table))}.${quoteIdentifier(name)}`,
     zoneOf: (table) => homeOf(table).zone,
     homeSchemaOf: (table) => homeOf(table).key,
   };

@@ -1,7 +1,7 @@
 import { tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import type { RemoveTable } from '$core/types/change';
-import { tableName } from '../../access/seat';
+import { tableName } from '../../access/workspaceAccess';
 import { countOf } from './counting';
 import type { StoredChange } from './descriptor';
 import { binName, none, placesOf } from './places';
@@ -12,11 +12,11 @@ export const removeTable: StoredChange<RemoveTable> = {
     const { named } = placesOf(context);
     return { shape: [`alter table ${named(table)} rename to ${quoteIdentifier(binName(table.id))}`], rules: none };
   },
-  counts: async (_, { client, seat, table }) => ({
+  counts: async (_, { client, access, table }) => ({
     counts: [
       {
         what: 'records kept in the bin',
-        count: await countOf(client, `select count(*) as n from ${tableName(seat.workspace, table)}`),
+        count: await countOf(client, `select count(*) as n from ${tableName(access.workspace, table)}`),
       },
     ],
   }),

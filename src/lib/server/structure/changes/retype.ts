@@ -105,7 +105,11 @@ function filledBy(
   if (!/\bselect\b/i.test(value)) return [`${rewrite} ${value}`];
   const types = columns.map((column) => column.type).join(', ');
   return [
-    `create function pg_temp.loom_converted(${columns.map((column) => `${column.name} ${column.type}`).join(', ')}) returns ${type} language sql stable as ${quoteText(`select ${value}`)}`,
+    `
+      create function pg_temp.loom_converted(
+        ${columns.map((column) => `${column.name} ${column.type}`).join(', ')}
+      ) returns ${type} language sql stable as ${quoteText(`select ${value}`)}
+    `,
     `${rewrite} pg_temp.loom_converted(${columns.map((column) => column.name).join(', ')})`,
     `drop function pg_temp.loom_converted(${types})`,
   ];

@@ -2,13 +2,14 @@ import { counted } from '$core/counted';
 import { findTable, fieldOf, tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import type { AddRule, RemoveRule } from '$core/types/change';
-import { tableName, type Seat } from '../../access/seat';
+import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { setBrokenAside } from '../../records/fixBeforeRule';
 import { titleSql } from '../../query/selection';
 import { brokenBy, ruleStatement, withoutRule } from '../../records/rules';
 import { attempt, countOf, type Counted, type Counting } from './counting';
 import { fixed, type StoredChange } from './descriptor';
 import { none, placesOf } from './places';
+import { raw, sql } from '../../base/sql';
 
 export const addRule: StoredChange<AddRule> = {
   statements({ rule, table: owner }, context) {
@@ -22,8 +23,8 @@ export const addRule: StoredChange<AddRule> = {
     };
   },
   worksLong: ({ breaking }) => breaking === 'setAside',
-  work: async (change, { client, seat }) =>
-    fixed(change.breaking === 'setAside' ? await setBrokenAside(client, seat, change) : []),
+  work: async (change, { client, access }) =>
+    fixed(change.breaking === 'setAside' ? await setBrokenAside(client, access, change) : []),
   counts: addedRule,
 };
 
@@ -37,18 +38,32 @@ export const removeRule: StoredChange<RemoveRule> = {
 };
 
 async function addedRule(change: AddRule, counting: Counting): Promise<Counted> {
-  const { client, seat, after, table } = counting;
+  const { client, access, after, table } = counting;
   const { rule } = change;
-  const now: Seat = { ...seat, workspace: { ...seat.workspace, model: after } };
-  const name = tableName(seat.workspace, table);
+  const now: WorkspaceAccess = { ...access, workspace: { ...access.workspace, model: after } };
+  const name = tableName(access.workspace, table);
   if (rule.fromNow) return {};
   if (rule.kind === 'unique') {
     const columns = rule.fields.map((id) => quoteIdentifier(fieldOf(after, id).field.key));
-    const repeated = `(select ${columns.join(', ')}, count(*) as n, min(_id) as first from ${name} where ${columns.map((one) => `${one} is not null`).join(' and ')} group by ${columns.join(', ')} having count(*) > 1)`;
+    const repeated = `
+      (
+        select ${columns.join(', ')}, count(*) as n, min(_id) as first
+        from ${name}
+        where ${columns.map((one) => `${one} is not null`).join(' and ')}
+        group by ${columns.join(', ')}
+        having count(*) > 1
+      )
+    `;
     const count = await countOf(client, `select coalesce(sum(n - 1), 0)::bigint as n from ${repeated} d`);
     if (count === 0) return {};
     const { rows } = await client.query<{ id: number; title: string }>(
-      `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${name} r join ${repeated} d on ${columns.map((one) => `d.${one} = r.${one}`).join(' and ')} where r._id <> d.first order by 1 limit 100`,
+      sql`
+        select r._id as id, ${raw(titleSql(access, table, 'r'))} as title
+        from ${raw(name)} r
+        join ${raw(repeated)} d on ${raw(columns.map((one) => `d.${one} = r.${one}`).join(' and '))}
+        where r._id <> d.first
+        order by 1 limit 100
+      `,
     );
     return {
       breaks: [
@@ -70,7 +85,12 @@ async function addedRule(change: AddRule, counting: Counting): Promise<Counted> 
   if (change.breaking === 'setAside' && change.clear !== undefined)
     return { counts: [{ what: `values of “${fieldOf(after, change.clear).field.label}” set aside`, count }] };
   const { rows } = await client.query<{ id: number; title: string }>(
-    `select r._id as id, ${titleSql(seat, table, 'r')} as title from ${name} r ${joins} where ${where} order by 1 limit 100`,
+    sql`
+      select r._id as id, ${raw(titleSql(access, table, 'r'))} as title
+      from ${raw(name)} r ${raw(joins)}
+      where ${raw(where)}
+      order by 1 limit 100
+    `,
   );
   return {
     breaks: [

@@ -6,8 +6,8 @@ import { earlierStructure } from '$server/history/structureHistory';
 export const load = async (event) => {
   const at = Number(event.url.searchParams.get('at')) || null;
   if (at === null) return { earlier: null };
-  return readForPage(event, 'reader', async (seat) => {
-    const { model, ...steps } = await refusedAsPage(event, earlierStructure(event.locals.pool, seat, at));
+  return readForPage(event, 'reader', async (access) => {
+    const { model, ...steps } = await refusedAsPage(event, earlierStructure(event.locals.pool, access, at));
     return { earlier: { ...steps, model: withoutForeign(model) } };
   });
 };

@@ -1,19 +1,19 @@
 import { formsOf } from '$core/forms/form';
-import { tableAt } from '$server/access/seat';
+import { tableAt } from '$server/access/workspaceAccess';
 import { addressesOf } from '$server/forms/addresses';
 import { readForPage } from '$server/http/page';
 
 export const load = async (event) => {
   event.depends('loom:model');
   const { pool } = event.locals;
-  return readForPage(event, 'editor', async (seat) => {
-    const forms = formsOf(tableAt(seat, event.params.table));
+  return readForPage(event, 'editor', async (access) => {
+    const forms = formsOf(tableAt(access, event.params.table));
     const addresses = await Promise.all(
-      forms.map(async (form) => [form.id, await addressesOf(pool, seat, form)] as const),
+      forms.map(async (form) => [form.id, await addressesOf(pool, access, form)] as const),
     );
     // Where a form is open is the administrator's; how much came in by it is for all who write.
     const shown =
-      seat.role === 'administrator'
+      access.role === 'administrator'
         ? addresses
         : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
     return { addresses: Object.fromEntries(shown) };

@@ -2,10 +2,11 @@ import type { TableId } from '$core/model/identity';
 import { findTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
-import { besideSchema, homeOf, tableName, type WorkspaceState } from '../access/seat';
+import { shadowSchema, homeOf, tableName, type WorkspaceState } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { errorCode } from '../database/transaction';
-import type { Tell } from '../database/progress';
+import type { ReportProgress } from '../database/progress';
+import { identifier, raw, sql } from '../base/sql';
 
 /**
  * A table that is worked on beside the one that people read meanwhile. PostgreSQL knows both by number, whatever they
@@ -19,7 +20,7 @@ interface Copied {
 }
 
 /** What a change in progress works on out of sight. */
-export interface Beside {
+export interface ShadowTables {
   /** The workspace in which these tables' names lead to the copies. */
   readonly workspace: WorkspaceState;
   readonly copied: readonly Copied[];
@@ -30,43 +31,69 @@ export interface Beside {
  * readers out for as long as it takes; made on a copy, it shuts them out for the exchange only. Writers wait all the
  * while: those of Inner Loom for the workspace's lock, others for the one that is taken here on each table.
  */
-export async function copyBeside(
+export async function copyToShadow(
   client: Client,
   workspace: WorkspaceState,
   tables: readonly Table[],
-  tell?: Tell,
-): Promise<Beside> {
+  reportProgress?: ReportProgress,
+): Promise<ShadowTables> {
   if (tables.length === 0) return { workspace, copied: [] };
-  const now = { ...workspace, beside: new Set(tables.map(({ id }) => id)) };
+  const now = { ...workspace, shadowed: new Set(tables.map(({ id }) => id)) };
   const copied: Copied[] = [];
   for (const [index, table] of tables.entries()) {
-    await tell?.('copy', index, tables.length);
+    await reportProgress?.('copy', index, tables.length);
     const home = homeOf(workspace, table);
     const [read, copy] = [tableName(workspace, table), tableName(now, table)];
-    await client.query(`create schema if not exists ${quoteIdentifier(besideSchema(home))}`);
-    await client.query(`lock table ${read} in share row exclusive mode`);
+    await client.query(sql`create schema if not exists ${identifier(shadowSchema(home))}`);
+    await client.query(sql`lock table ${raw(read)} in share row exclusive mode`);
     await client.query(
-      `create table ${copy} (like ${read} including defaults including generated including identity including storage including comments);
-       insert into ${copy} select * from ${read}; analyze ${copy}`,
+      sql`
+        create table ${raw(copy)} (
+          like ${raw(read)} including defaults including generated including identity including storage including comments
+        );
+        insert into ${raw(copy)}
+        select *
+        from ${raw(read)};
+        analyze ${raw(copy)}
+      `,
     );
     // The numbering goes on where it was, also behind records that were deleted since, and behind those that brought
     // their numbers along without the sequence having been asked.
     await client.query(
-      `select setval(pg_get_serial_sequence($1, '_id'), n.last) from (select greatest(
-         pg_sequence_last_value(pg_get_serial_sequence($2, '_id')::regclass), (select max(_id) from ${read})) as last) n where n.last is not null`,
-      [copy, read],
+      sql`
+        select setval(pg_get_serial_sequence(${copy}, '_id'), n.last)
+        from (
+          select greatest(
+            pg_sequence_last_value(pg_get_serial_sequence(${read}, '_id')::regclass),
+              (select max(_id) from ${raw(read)})
+          ) as last
+        ) n
+        where n.last is not null
+      `,
     );
     // Tables keep the name of their numbering when they are renamed, so another one may have this one's by now.
     const { rows } = await client.query<{ read: number; copy: number; numbering: string; grants: string }>(
-      `select c.oid as read, $2::text::regclass::oid as copy, pg_get_serial_sequence($2::text, '_id') as numbering,
-         (select string_agg(format('grant %s on %s to %s', a.privilege_type, $2::text, case a.grantee when 0 then 'public' else a.grantee::regrole::text end), '; ')
-          from aclexplode(c.relacl) a where a.grantee <> c.relowner) as grants
-       from pg_class c where c.oid = $1::text::regclass`,
-      [read, copy],
+      sql`
+        select c.oid as read, ${copy}::text::regclass::oid as copy,
+          pg_get_serial_sequence(${copy}::text, '_id') as numbering,
+          (
+            select string_agg(
+              format(
+                'grant %s on %s to %s', a.privilege_type, ${copy}::text,
+                  case a.grantee when 0 then 'public' else a.grantee::regrole::text end
+              ),
+                '; '
+            )
+            from aclexplode(c.relacl) a
+            where a.grantee <> c.relowner
+          ) as grants
+        from pg_class c
+        where c.oid = ${read}::text::regclass
+      `,
     );
     const [found] = rows;
     if (!found) throw new Error(`${read} is gone`);
-    await client.query(`alter sequence ${found.numbering} rename to ${quoteIdentifier(`${table.id}_id_seq`)}`);
+    await client.query(sql`alter sequence ${raw(found.numbering)} rename to ${identifier(`${table.id}_id_seq`)}`);
     if (found.grants) await client.query(found.grants);
     copied.push({ table: table.id, schema: home.key, read: found.read, copy: found.copy });
   }
@@ -74,7 +101,7 @@ export async function copyBeside(
 }
 
 /** The tables of a model that are copies now. */
-export const copiedTables = (model: Model, { copied }: Beside): Table[] =>
+export const copiedTables = (model: Model, { copied }: ShadowTables): Table[] =>
   copied.flatMap(({ table }) => findTable(model, table) ?? []);
 
 interface Reference {
@@ -90,33 +117,45 @@ interface Reference {
  */
 export async function putInPlace(
   client: Client,
-  { copied }: Beside,
+  { copied }: ShadowTables,
   last: readonly string[],
-  tell?: Tell,
+  reportProgress?: ReportProgress,
 ): Promise<void> {
   if (copied.length > 0) {
-    await tell?.('exchange');
+    await reportProgress?.('exchange');
     // A table with checks still to come cannot be exchanged.
     await client.query('set constraints all immediate');
     const references = await referencesTo(client, copied);
     for (const { child, constraint, column, copy } of references) {
       const next = quoteIdentifier(`${constraint}_next`);
       await client.query(
-        `alter table ${child} add constraint ${next} foreign key (${column}) references ${copy} (_id) deferrable initially immediate not valid;
-         alter table ${child} validate constraint ${next}`,
+        sql`
+          alter table ${raw(child)} add constraint ${raw(next)} foreign key (${raw(column)}) references ${raw(copy)} (_id) deferrable initially immediate not valid;
+          alter table ${raw(child)} validate constraint ${raw(next)}
+        `,
       );
     }
     const { rows } = await client.query<{ read: string; copy: string; schema: string; beside: string }>(
-      `select format('%I.%I', n.nspname, r.relname) as read, format('%I.%I', m.nspname, c.relname) as copy, quote_ident(m.nspname) as beside, quote_ident(u.schema) as schema
-       from unnest($1::bigint[], $2::bigint[], $3::text[]) u(read, copy, schema)
-       join pg_class r on r.oid = u.read join pg_namespace n on n.oid = r.relnamespace join pg_class c on c.oid = u.copy join pg_namespace m on m.oid = c.relnamespace`,
-      [copied.map(({ read }) => read), copied.map(({ copy }) => copy), copied.map(({ schema }) => schema)],
+      sql`
+        select format('%I.%I', n.nspname, r.relname) as read, format('%I.%I', m.nspname, c.relname) as copy,
+          quote_ident(m.nspname) as beside, quote_ident(u.schema) as schema
+        from unnest(
+          ${copied.map(({ read }) => read)}::bigint[], ${copied.map(({ copy }) => copy)}::bigint[],
+            ${copied.map(({ schema }) => schema)}::text[]
+        ) u(read, copy, schema)
+        join pg_class r on r.oid = u.read
+        join pg_namespace n on n.oid = r.relnamespace
+        join pg_class c on c.oid = u.copy
+        join pg_namespace m on m.oid = c.relnamespace
+      `,
     );
     await shutOut(client, [...new Set([...rows.map(({ read }) => read), ...references.map(({ child }) => child)])]);
     const statements = [
       ...references.flatMap(({ child, constraint }) => [
         `alter table ${child} drop constraint ${quoteIdentifier(constraint)}`,
-        `alter table ${child} rename constraint ${quoteIdentifier(`${constraint}_next`)} to ${quoteIdentifier(constraint)}`,
+        `
+          alter table ${child} rename constraint ${quoteIdentifier(`${constraint}_next`)} to ${quoteIdentifier(constraint)}
+        `,
       ]),
       // In one statement, as links among them would keep each of them alone.
       `drop table ${rows.map(({ read }) => read).join(', ')}`,
@@ -131,13 +170,21 @@ export async function putInPlace(
 /** The links from tables that stay as they are, to those that are exchanged. */
 async function referencesTo(client: Client, copied: readonly Copied[]): Promise<Reference[]> {
   const { rows } = await client.query<Reference>(
-    `select format('%I.%I', n.nspname, c.relname) as child, k.conname as constraint, quote_ident(a.attname) as column, format('%I.%I', m.nspname, t.relname) as copy
-     from pg_constraint k join unnest($1::bigint[], $2::bigint[]) u(read, copy) on k.confrelid = u.read
-     join pg_class c on c.oid = k.conrelid join pg_namespace n on n.oid = c.relnamespace
-     join pg_attribute a on a.attrelid = k.conrelid and a.attnum = k.conkey[1]
-     join pg_class t on t.oid = u.copy join pg_namespace m on m.oid = t.relnamespace
-     where k.contype = 'f' and not k.conrelid::bigint = any($1) order by k.conrelid, k.conname`,
-    [copied.map(({ read }) => read), copied.map(({ copy }) => copy)],
+    sql`
+      select format('%I.%I', n.nspname, c.relname) as child, k.conname as constraint,
+        quote_ident(a.attname) as column, format('%I.%I', m.nspname, t.relname) as copy
+      from pg_constraint k
+      join unnest(
+        ${copied.map(({ read }) => read)}::bigint[], ${copied.map(({ copy }) => copy)}::bigint[]
+      ) u(read, copy) on k.confrelid = u.read
+      join pg_class c on c.oid = k.conrelid
+      join pg_namespace n on n.oid = c.relnamespace
+      join pg_attribute a on a.attrelid = k.conrelid and a.attnum = k.conkey[1]
+      join pg_class t on t.oid = u.copy
+      join pg_namespace m on m.oid = t.relnamespace
+      where k.contype = 'f' and not k.conrelid::bigint = any(${copied.map(({ read }) => read)})
+      order by k.conrelid, k.conname
+    `,
   );
   return rows;
 }
@@ -157,7 +204,11 @@ async function shutOut(client: Client, tables: readonly string[]): Promise<void>
   for (let attempt = 1; ; attempt++)
     try {
       await client.query(
-        `savepoint exchange; set local lock_timeout = '${attempt < tries ? patience : '0'}'; lock table ${tables.join(', ')} in access exclusive mode`,
+        sql`
+          savepoint exchange;
+          set local lock_timeout = '${raw(attempt < tries ? patience : '0')}';
+          lock table ${raw(tables.join(', '))} in access exclusive mode
+        `,
       );
       await client.query('set local lock_timeout = 0');
       return;

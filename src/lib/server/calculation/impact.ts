@@ -4,9 +4,10 @@ import type { FieldId } from '$core/model/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/sql';
-import { tableName, type WorkspaceState } from '../access/seat';
+import { tableName, type WorkspaceState } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { edgesSql } from './hierarchy';
+import { raw, sql } from '../base/sql';
 
 /** Records of a table that an edit's consequences may reach. */
 export interface Reached {
@@ -19,14 +20,14 @@ export interface Reached {
  * cannot be known before which values will differ. One statement; each calculated field that may be reached is a set of
  * its own.
  */
-export async function reachOf(
+export async function estimateImpact(
   connection: Pool | Client,
   workspace: WorkspaceState,
   fields: ReadonlySet<FieldId>,
   ids: readonly number[],
 ): Promise<Reached[]> {
   const sets: string[] = [];
-  const setOf = new Map<FieldId, string>([...fields].map((id) => [id, 'select unnest($1::bigint[])']));
+  const setOf = new Map<FieldId, string>([...fields].map((id) => [id, 'select id from edited']));
   const ofTable = new Map<Table, string[]>();
   const steps = calculationSteps(workspace.model).flatMap(({ fields: all }) => all);
   for (const step of steps) {
@@ -37,7 +38,15 @@ export async function reachOf(
     const name = `c${sets.length + 1}`;
     const all = [...reached, ...overItself(workspace, step, name)];
     // `union` takes out what comes twice; one branch alone has none.
-    sets.push(`${name}(id) as (${all.length > 1 ? all.join(' union ') : `select distinct * from (${all.join()}) d`})`);
+    sets.push(
+      `${name}(id) as (${
+        all.length > 1
+          ? all.join(' union ')
+          : `
+      select distinct * from (${all.join()}) d
+    `
+      })`,
+    );
     setOf.set(step.field.id, `select id from ${name}`);
     ofTable.set(step.table, [...(ofTable.get(step.table) ?? []), `select id from ${name}`]);
   }
@@ -47,8 +56,10 @@ export async function reachOf(
     (table, index) => `(select count(*) from (${(ofTable.get(table) ?? []).join(' union ')}) u) as n${index}`,
   );
   const { rows } = await connection.query<Record<string, number>>(
-    `with recursive ${sets.join(', ')} select ${counts.join(', ')}`,
-    [ids],
+    sql`
+      with recursive edited(id) as (select unnest(${ids}::bigint[])), ${raw(sets.join(', '))}
+      select ${raw(counts.join(', '))}
+    `,
   );
   return tables.map((table, index) => ({ table, count: rows[0]?.[`n${index}`] ?? 0 })).filter(({ count }) => count > 0);
 }
@@ -61,7 +72,11 @@ function backOver(workspace: WorkspaceState, path: readonly FieldId[], set: stri
       return `select _id from ${tableName(workspace, table)} where ${quoteIdentifier(field.key)} in (${inner})`;
     const link = fieldOf(workspace.model, field.type.link);
     const column = quoteIdentifier(link.field.key);
-    return `select ${column} from ${tableName(workspace, link.table)} where _id in (${inner}) and ${column} is not null`;
+    return `
+      select ${column}
+      from ${tableName(workspace, link.table)}
+      where _id in (${inner}) and ${column} is not null
+    `;
   }, set);
 }
 
@@ -70,6 +85,12 @@ function overItself(workspace: WorkspaceState, { table, field }: CalculatedField
   const paths = hierarchyPaths(workspace.model, field);
   if (paths.length === 0) return [];
   return [
-    `select e.a from ${name} join (${paths.map((path) => edgesSql(workspace, table, path, 'as it is')).join(' union all ')}) e on e.b = ${name}.id`,
+    `
+      select e.a
+      from ${name}
+      join (
+        ${paths.map((path) => edgesSql(workspace, table, path, 'as it is')).join(' union all ')}
+      ) e on e.b = ${name}.id
+    `,
   ];
 }

@@ -10,6 +10,7 @@ import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
+import { raw, type Sql } from '../base/sql';
 
 export type { Home, Person };
 
@@ -28,7 +29,7 @@ export interface WorkspaceState extends Home {
   readonly peers: readonly Home[];
   readonly model: Model;
   /** Tables that a change in progress works on beside those that are read meanwhile. */
-  readonly beside?: ReadonlySet<TableId>;
+  readonly shadowed?: ReadonlySet<TableId>;
   /**
    * The structure is that of an open transaction: nothing that is made for it may be kept, as it may never come to be.
    */
@@ -41,10 +42,10 @@ export function homeOf(workspace: WorkspaceState, table: Pick<Table, 'home'>): H
 }
 
 /**
- * A person's place in a workspace. Every server function that touches a workspace asks for one, and `takeSeat` is the
+ * A person's place in a workspace. Every server function that touches a workspace asks for one, and `authorize` is the
  * only place that gives them: this is where rights are decided.
  */
-export interface Seat {
+export interface WorkspaceAccess {
   readonly person: Person;
   readonly role: Role;
   /** The workspace as the person may see it; inside a write (`acting`) all of it. */
@@ -70,14 +71,14 @@ const roleWords: Record<Role, string> = {
 };
 
 /**
- * The seat of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role.
+ * The access of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role.
  */
-export async function takeSeat(
+export async function authorize(
   connection: Pool | Client,
   person: Person,
   workspace: string,
   least: Role,
-): Promise<Seat> {
+): Promise<WorkspaceAccess> {
   const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
   const db = catalogueOn(connection);
   const [found] = await db
@@ -94,41 +95,48 @@ export async function takeSeat(
     person,
     whole.peers.map(({ id }) => id),
   );
-  return seated({ person, role }, whole, sightsOf(role, whole, roles));
+  return accessTo({ person, role }, whole, sightsOf(role, whole, roles));
 }
 
-/** A seat in a workspace that is known whole, with what it may see of it. */
-function seated(of: Pick<Seat, 'person' | 'role' | 'call'>, whole: WorkspaceState, sights: Sights): Seat {
+/** A access in a workspace that is known whole, with what it may see of it. */
+function accessTo(
+  of: Pick<WorkspaceAccess, 'person' | 'role' | 'call'>,
+  whole: WorkspaceState,
+  sights: Sights,
+): WorkspaceAccess {
   const sight = seenOf(whole.model, sights);
   return { ...of, whole, sights, sight, workspace: sight === whole.model ? whole : { ...whole, model: sight } };
 }
 
-/** The seat with all of the workspace before it, for what the system itself does on the person's behalf. */
-export const acting = (seat: Seat): Seat => (seat.workspace === seat.whole ? seat : { ...seat, workspace: seat.whole });
+/** The access with all of the workspace before it, for what the system itself does on the person's behalf. */
+export const acting = (access: WorkspaceAccess): WorkspaceAccess =>
+  access.workspace === access.whole ? access : { ...access, workspace: access.whole };
 
 /** As `acting`, for what is told of it and not done: what the person may not see has no name there. */
-export const telling = (seat: Seat): Seat =>
-  seat.workspace === seat.whole
-    ? seat
-    : { ...seat, workspace: { ...seat.whole, model: nameless(seat.whole.model, seat.workspace.model) } };
+export const telling = (access: WorkspaceAccess): WorkspaceAccess =>
+  access.workspace === access.whole
+    ? access
+    : { ...access, workspace: { ...access.whole, model: nameless(access.whole.model, access.workspace.model) } };
 
-/** The workspace as the person sees it, whatever the seat has before it. */
-export const seeing = (seat: Seat): Seat =>
-  seat.workspace.model === seat.sight ? seat : { ...seat, workspace: { ...seat.workspace, model: seat.sight } };
+/** The workspace as the person sees it, whatever the access has before it. */
+export const seeing = (access: WorkspaceAccess): WorkspaceAccess =>
+  access.workspace.model === access.sight
+    ? access
+    : { ...access, workspace: { ...access.workspace, model: access.sight } };
 
-/** The seat of the system itself, which sees everything. */
-export const systemSeat = (whole: WorkspaceState): Seat =>
-  seated({ person: { id: 0, email: '', name: 'the system' }, role: 'administrator' }, whole, {
+/** The access of the system itself, which sees everything. */
+export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
+  accessTo({ person: { id: 0, email: '', name: 'the system' }, role: 'administrator' }, whole, {
     own: 'all',
     homes: Object.fromEntries(whole.peers.map(({ key }) => [key, 'all'])),
   });
 
 /**
- * The seat of somebody from outside: it may write what a form lets through, and sees what every reader does, of no
+ * The access of somebody from outside: it may write what a form lets through, and sees what every reader does, of no
  * other workspace.
  */
-export const outsideSeat = (whole: WorkspaceState): Seat =>
-  seated({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
+export const outsideAccess = (whole: WorkspaceState): WorkspaceAccess =>
+  accessTo({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
 
 /** The roles of a person in other workspaces, by id. */
 async function rolesIn(
@@ -156,8 +164,8 @@ const sightsOf = (role: Role, { peers }: Pick<WorkspaceState, 'peers'>, roles: R
   homes: Object.fromEntries(peers.map(({ id, key }) => [key, sightFor(roles.get(id))])),
 });
 
-/** Another structure of a seat's workspace, such as an earlier one, as far as the person may see it. */
-export const seenBy = ({ sights }: Seat, model: Model): Model => seenOf(model, sights);
+/** Another structure of a access's workspace, such as an earlier one, as far as the person may see it. */
+export const seenBy = ({ sights }: WorkspaceAccess, model: Model): Model => seenOf(model, sights);
 
 /** A workspace's row with its peers and the model over all of them. */
 export async function withModel(
@@ -180,16 +188,16 @@ export async function withModel(
   }
 }
 
-/** The seat with further workspaces beside its own, whose tables links are about to point at. */
-export async function seatOver(
+/** The access with further workspaces beside its own, whose tables links are about to point at. */
+export async function accessOver(
   connection: Pool | Client,
-  seat: Seat,
+  access: WorkspaceAccess,
   homes: readonly Pick<Home, 'id'>[],
-): Promise<Seat> {
-  const { whole } = seat;
+): Promise<WorkspaceAccess> {
+  const { whole } = access;
   const known = new Set([whole.id, ...whole.peers.map(({ id }) => id)]);
   const more = homes.map(({ id }) => id).filter((id) => !known.has(id));
-  if (more.length === 0) return seat;
+  if (more.length === 0) return access;
   const rows = await catalogueOn(connection)
     .select({ id: workspaces.id, peers: workspaces.peers })
     .from(workspaces)
@@ -197,8 +205,12 @@ export async function seatOver(
   const peers = new Set([...whole.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
   peers.delete(whole.id);
   const over = await withModel(connection, { ...whole, peers: [...peers] });
-  const wider = seated(seat, over, sightsOf(seat.role, over, await rolesIn(connection, seat.person, [...peers])));
-  return seat.workspace === seat.whole ? acting(wider) : wider;
+  const wider = accessTo(
+    access,
+    over,
+    sightsOf(access.role, over, await rolesIn(connection, access.person, [...peers])),
+  );
+  return access.workspace === access.whole ? acting(wider) : wider;
 }
 
 /** Refuses where the role is below what an action needs. */
@@ -222,39 +234,43 @@ export const stateColumns = {
 };
 
 /**
- * The seat as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it
+ * The access as it is now, after the model or the day moved on under it. What nobody in particular does goes on as it
  * was.
  */
-export async function refreshSeat(connection: Pool | Client, seat: Seat): Promise<Seat> {
-  const { call } = seat;
-  if (seat.person.id > 0)
+export async function refreshAccess(connection: Pool | Client, access: WorkspaceAccess): Promise<WorkspaceAccess> {
+  const { call } = access;
+  if (access.person.id > 0)
     return {
-      ...(await takeSeat(connection, seat.person, String(seat.workspace.id), 'reader')),
+      ...(await authorize(connection, access.person, String(access.workspace.id), 'reader')),
       ...(call ? { call } : {}),
     };
   const [row] = await catalogueOn(connection)
     .select(stateColumns)
     .from(workspaces)
-    .where(eq(workspaces.id, seat.workspace.id));
+    .where(eq(workspaces.id, access.workspace.id));
   if (!row) throw notHere('workspace');
   const now = await withModel(connection, row);
-  return seat.person.id === 0 && seat.role === 'administrator' ? systemSeat(now) : outsideSeat(now);
+  return access.person.id === 0 && access.role === 'administrator' ? systemAccess(now) : outsideAccess(now);
 }
 
-/** The table of a seat's workspace that a request names. */
-export function tableAt(seat: Seat, name: string): Table {
-  const table = tableNamed(seat.workspace.model, name);
+/** The table of a access's workspace that a request names. */
+export function tableAt(access: WorkspaceAccess, name: string): Table {
+  const table = tableNamed(access.workspace.model, name);
   if (!table || table.home !== undefined) throw notHere('table');
   return table;
 }
 
 /** The schema in which a change in progress works on copies of a workspace's tables. */
-export const besideSchema = ({ id }: Pick<Home, 'id'>): string => `_beside_${id}`;
+export const shadowSchema = ({ id }: Pick<Home, 'id'>): string => `_shadow_${id}`;
 
 /** The schema that a table is in now. */
 export const schemaOf = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'home'>): string =>
-  workspace.beside?.has(table.id) ? besideSchema(homeOf(workspace, table)) : (table.home ?? workspace.key);
+  workspace.shadowed?.has(table.id) ? shadowSchema(homeOf(workspace, table)) : (table.home ?? workspace.key);
 
 /** The quoted name of a table in the schema it is in now. */
 export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): string =>
   `${quoteIdentifier(schemaOf(workspace, table))}.${quoteIdentifier(table.key)}`;
+
+/** The same as a part of a statement. */
+export const tableSql = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): Sql =>
+  raw(tableName(workspace, table));

@@ -1,0 +1,38 @@
+import { isStored, valueTypeOf } from '$core/model/model';
+import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import type { Client } from '../database/pool';
+import { columnNames, fromColumn } from '../sql/column';
+
+import { prepared, statementEpoch } from '../sql/statement';
+import { targetsIn } from '../calculation/affected';
+import type { TableEdits, WriteDone } from './edits';
+import { join, raw, sql } from '../base/sql';
+
+/** Deletes records; their values go to the history. */
+export async function removeRecords(
+  { client, workspace }: { readonly client: Client; readonly workspace: WorkspaceState },
+  { table, remove }: TableEdits,
+): Promise<WriteDone> {
+  if (remove.length === 0) return { history: [], effects: [] };
+  const fields = table.fields.filter((field) => isStored(field) && field.type.kind !== 'formula');
+  const { rows } = await prepared(
+    client,
+    sql`
+      delete from ${tableSql(workspace, table)} t where _id = any(${remove})
+      returning ${join([raw('t._id'), ...columnNames(fields, 't')])}
+    `,
+    statementEpoch(workspace),
+  );
+  const ids = rows.map((row) => row._id as number);
+  return {
+    history: rows.map((row) => ({
+      table: table.id,
+      first: row._id as number,
+      last: row._id as number,
+      kind: 'deleted',
+      before: Object.fromEntries(fields.map((field) => [field.id, fromColumn(valueTypeOf(field), row[field.key])])),
+      after: null,
+    })),
+    effects: [{ changed: table.fields.map(({ id }) => [id, ids] as const), targets: targetsIn(table, rows) }],
+  };
+}
