@@ -86,7 +86,16 @@ export function stepStatement(
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const day = dated ? homeOf(workspace, table).day : '';
   const ids = fields.map(({ field }) => field.id);
-  const key = ['step', workspace.key, ...(workspace.shadowed ?? []), limit?.text, aggregates, locks, day, ...ids].join();
+  const key = [
+    'step',
+    workspace.key,
+    ...(workspace.shadowed ?? []),
+    limit?.text,
+    aggregates,
+    locks,
+    day,
+    ...ids,
+  ].join();
   return written(workspace.model, key, limit?.values ?? [], () => {
     const names = fields.map(({ field }) => identifier(field.key));
     const returned = limit !== null && aggregates === 'each';
