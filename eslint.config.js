@@ -4,6 +4,14 @@ import globals from 'globals';
 import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
+/** What a kind of field is asked for stands in its descriptor. */
+const noFieldSwitch = ["[object.name='type']", "[object.property.name='type']", "[object.name='field']"].flatMap((of) =>
+  ['', ' > ChainExpression'].map((chain) => ({
+    selector: `SwitchStatement${chain} > MemberExpression${chain ? '' : '.discriminant'}${of}[property.name='kind']`,
+    message: 'Ask the registry of kinds of fields (core/fieldTypes, server/fieldTypes, ui/fieldTypes).',
+  })),
+);
+
 export default ts.config(
   {
     ignores: [
@@ -68,10 +76,7 @@ export default ts.config(
     rules: {
       'no-restricted-syntax': [
         'error',
-        ...["[object.name='type']", "[object.property.name='type']", "[object.name='field']"].map((of) => ({
-          selector: `SwitchStatement > MemberExpression.discriminant${of}[property.name='kind']`,
-          message: 'Ask the registry of kinds of fields (core/fieldTypes, server/fieldTypes).',
-        })),
+        ...noFieldSwitch,
         {
           selector: "SwitchStatement > MemberExpression.discriminant[object.name='change'][property.name='do']",
           message: 'Ask the registry of changes (core/model/change, server/structure/changes).',
@@ -90,6 +95,7 @@ export default ts.config(
         'error',
         { patterns: [{ group: ['$server/*', 'pg', 'node:*', 'drizzle-orm*'], allowTypeImports: true }] },
       ],
+      'no-restricted-syntax': ['error', ...noFieldSwitch],
     },
   },
 );

@@ -6,7 +6,7 @@ import type { Model } from '$core/types/model';
 import { plainReading } from '$core/fieldTypes/kind';
 import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
 import { addFieldChange, draftOf, emptyDraft } from '$ui/structure/draft';
-import type { ChangeDraft, FieldDraft, FieldRules } from '$ui/structure/fieldDraft';
+import type { ChangeDraft, FieldDraft, FieldRules } from '$ui/fieldTypes/fieldDraft';
 import { fittingRules, noRules, ruleChanges } from '$ui/structure/fieldRules';
 
 const start = alderfold();

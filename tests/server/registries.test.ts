@@ -16,6 +16,11 @@ import { modelJson } from '$server/api/modelJson';
 import { getRecord, postRecords } from '$server/api/records';
 import type { Pool } from '$server/database/pool';
 import { applyPlan, makePlan } from '$server/structure/plan';
+import type { FieldType } from '$core/types/field';
+import { draftTypes } from '$ui/fieldTypes/registry';
+import { writtenValue } from '$ui/forms/inputText';
+import { pastedFields } from '$ui/structure/pastedFields';
+import { kindAndSettings, textOf } from '$ui/values/show';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 import { called } from '../safety/calling';
@@ -44,7 +49,7 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-describe('a kind of field that is only in its two descriptors', () => {
+describe('a kind of field that is only in its three descriptors', () => {
   test('takes its values, and refuses what is none', async () => {
     const answer = await called(pool, ida, postRecords, params(), {}, { records: [{ values: { temper: 'G' } }] });
     expect([answer.status, answer.text]).toEqual([422, expect.stringContaining('from A to F')]);
@@ -58,6 +63,15 @@ describe('a kind of field that is only in its two descriptors', () => {
     expect((await place.values('hives', 'loud'))[0]).toBe('B!');
     const [table] = modelJson((await place.access()).workspace.model).tables;
     expect(table?.fields.map(({ type }) => type)).toContain('grade');
+  });
+
+  test('is shown, chosen, pasted and written in a form', () => {
+    const type = { kind: 'grade' } as unknown as FieldType;
+    expect(textOf('B', type)).toBe('grade B');
+    expect(kindAndSettings(type)).toBe('grade');
+    expect(draftTypes()).toContain('grade');
+    expect(pastedFields('Temper: mark', [])).toMatchObject([{ draft: { type: 'grade', required: true } }]);
+    expect(writtenValue(' b ', type)).toBe('B');
   });
 
   test('another kind becomes it, what does not fit is set aside, and it comes back with undo', async () => {
@@ -166,8 +180,8 @@ describe('what a new thing takes', () => {
     ['a change', 'describeTable', 1, 3],
     // Also the page that draws it, whose registry TypeScript holds to all kinds.
     ['a kind of view', 'list', 2, 3],
-    // A descriptor in core and one on the server; what people see of it comes to that.
-    ['a kind of field, in core and server', 'grade', 2, 4],
+    // A descriptor each in the core, on the server and in the interface.
+    ['a kind of field', 'grade', 3, 6],
   ])('%s takes no more files than it may', (_, file, own, most) => {
     const registries = registriesOf(file);
     expect(registries).not.toContain('nowhere');
@@ -181,7 +195,7 @@ describe('what a new thing takes', () => {
       .map((entry) => joined(entry.parentPath, entry.name));
 
   test('the smallest kind with settings of its own is named nowhere but in its own files and the registries', () => {
-    const named = ['src/lib/core', 'src/lib/server']
+    const named = ['src/lib/core', 'src/lib/server', 'src/lib/ui', 'src/routes']
       .flatMap(sources)
       .filter((path) => /'rating'|\/rating'/.test(readFileSync(path, 'utf8')));
     expect(named.toSorted()).toEqual([
@@ -189,6 +203,8 @@ describe('what a new thing takes', () => {
       'src/lib/core/fieldTypes/registry.ts',
       'src/lib/server/fieldTypes/rating.ts',
       'src/lib/server/fieldTypes/registry.ts',
+      'src/lib/ui/fieldTypes/kinds/rating.ts',
+      'src/lib/ui/fieldTypes/registry.ts',
     ]);
   });
 });

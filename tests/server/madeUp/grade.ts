@@ -3,9 +3,11 @@ import type { ValueKind } from '$core/fieldTypes/kind';
 import { bad, good } from '$core/problem';
 import { storedKinds } from '$server/fieldTypes/registry';
 import type { StoredKind } from '$server/fieldTypes/kind';
+import type { FieldUi } from '$ui/fieldTypes/kind';
+import { fieldUis } from '$ui/fieldTypes/registry';
 
 /**
- * A kind of field that the product does not have: a letter from A to F. Its two descriptors are all that there is of
+ * A kind of field that the product does not have: a letter from A to F. Its three descriptors are all that there is of
  * it, written for a kind of the same shape, as the types of the product know nothing of it.
  */
 const letter = (written: unknown) =>
@@ -31,6 +33,14 @@ const stored: StoredKind<'email'> = {
   readSql: (text) => `case when ${text} ~* '^[a-f]$' then upper(${text}) end`,
 };
 
+const shown: FieldUi<'email'> = {
+  group: 'Choices',
+  text: (value) => `grade ${String(value)}`,
+  input: { written: (written) => written.toUpperCase() },
+  pasted: { grade: () => ({}), mark: () => ({ required: true }) },
+};
+
 Object.assign(fieldKinds, { grade });
 (enteredKinds as unknown as string[]).push('grade');
 Object.assign(storedKinds, { grade: stored });
+Object.assign(fieldUis, { grade: shown });

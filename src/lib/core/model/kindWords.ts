@@ -1,10 +1,8 @@
 import { fieldKinds } from '../fieldTypes/registry';
 import type { Dye, FieldKind } from '../types/field';
 
-/** What the kinds of fields are called. */
-export const kindWords = Object.fromEntries(
-  Object.entries(fieldKinds).map(([kind, { word }]) => [kind, word]),
-) as Readonly<Record<FieldKind, string>>;
+/** What a kind of field is called. */
+export const kindWord = (kind: FieldKind): string => fieldKinds[kind].word;
 
 /** What the dyes are called: a colour that everybody knows. */
 export const dyeWords: Record<Dye, string> = {

@@ -8,7 +8,7 @@ import { quoteIdentifier } from '$core/sql';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { columnNames } from '../sql/column';
 
-import { among, prepared, statementEpoch, written } from '../sql/statement';
+import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
 import { linksOf, targetsIn } from './affected';
 import type { Effects, Ids, Known } from './effects';
 import { parentLinks, withParentsLocked } from './parentsToLock';
@@ -82,7 +82,7 @@ export function stepStatement(
   limit: Sql | null,
   aggregates: 'each' | 'grouped',
   locks = false,
-): Sql {
+): Statement {
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
   const day = dated ? homeOf(workspace, table).day : '';
   const ids = fields.map(({ field }) => field.id);

@@ -5,7 +5,7 @@ import type { Field } from '$core/types/field';
 import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$core/query/query';
 import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
-import { statementEpoch, prepared, type Row } from '../sql/statement';
+import { prepared, statementEpoch, written, type Row } from '../sql/statement';
 import { refuse } from '../base/refusal';
 import { valueOut, type RecordOut } from './recordJson';
 import { orderSql, Selection, titleSql, type OrderColumn } from './selection';
@@ -207,16 +207,17 @@ export async function readByIds(
   table: Table,
   ids: readonly number[],
 ): Promise<RecordOut[]> {
-  const selection = new Selection(access, table);
-  table.fields.forEach((field, index) => selection.add(field, index));
-  const { rows } = await prepared(
-    connection,
-    sql`
+  const { workspace } = access;
+  const key = ['by ids', workspace.key, ...(workspace.shadowed ?? []), table.id].join();
+  const statement = written(workspace.model, key, [ids], () => {
+    const selection = new Selection(access, table);
+    table.fields.forEach((field, index) => selection.add(field, index));
+    return sql`
       select r._id, r._version, ${raw(selection.columns.join(', '))} from ${raw(selection.from)}
       where r._id = any(${ids})
-    `,
-    statementEpoch(access.workspace),
-  );
+    `;
+  });
+  const { rows } = await prepared(connection, statement, statementEpoch(workspace));
   const byId = new Map(rows.map((row) => [row._id as number, row]));
   return ids
     .map((id) => byId.get(id))

@@ -13,9 +13,9 @@ import { allTaken } from '../calculation/parentsToLock';
 import type { Recalculation } from '../calculation/recalculation';
 import { shareTargets } from '../calculation/shareTargets';
 import { changedColumns, fromColumn, sent, wireOf } from '../sql/column';
-import { among, prepared, statementEpoch, written, type Row } from '../sql/statement';
+import { among, prepared, statementEpoch, written, type Row, type Statement } from '../sql/statement';
 import type { TableEdits, WriteDone } from './edits';
-import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
+import { empty, identifier, join, raw, sql } from '../base/sql';
 
 type Update = TableEdits['update'][number];
 
@@ -117,7 +117,7 @@ function updateStatement(
   table: Table,
   fields: readonly Field[],
   group: readonly Update[],
-): Sql {
+): Statement {
   const one = group.length === 1;
   const all = group.map(({ values }) => values);
   const columns: readonly (readonly unknown[])[] = [

@@ -4,7 +4,6 @@ import type { Scalar, ValueType } from '$core/formula/expression';
 import type { FieldId } from '$core/model/identity';
 import { isSystem, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
 import { filesValue, type FileReference } from '$core/fieldTypes/files';
 import { moneyParts } from '$core/fieldTypes/money';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';

@@ -30,7 +30,11 @@ function nameOf(text: string, epoch: string): string {
  * changed their type since. Null is a structure that is not committed: its statements get no name, as another structure
  * may come to have its version.
  */
-export const prepared = (client: Client | Pool, statement: Sql, epoch: string | null): Promise<pg.QueryResult<Row>> => {
+export const prepared = (
+  client: Client | Pool,
+  statement: Statement,
+  epoch: string | null,
+): Promise<pg.QueryResult<Row>> => {
   const { text, values } = statement;
   return client.query<Row>({ ...(epoch === null ? {} : { name: nameOf(text, epoch) }), text, values });
 };
@@ -56,25 +60,26 @@ export const statementEpoch = (
 export const among = (column: Sql, ids: readonly number[]): Sql =>
   ids.length === 1 ? sql`${column} = ${ids[0]}::bigint` : sql`${column} = any(${ids}::bigint[])`;
 
-const kept = new WeakMap<object, Map<string, readonly string[]>>();
+/** A statement as the driver takes it. */
+export interface Statement {
+  readonly text: string;
+  readonly values: unknown[];
+}
+
+const kept = new WeakMap<object, Map<string, string>>();
 
 /**
  * A statement whose text is written once for each `key` and kept for as long as its owner, a structure. `write` puts the
  * values into it one after another, in their order.
  */
-export function written<T extends readonly unknown[]>(
-  owner: object,
-  key: string,
-  values: T,
-  write: (values: T) => Sql,
-): Sql {
-  const ofOwner = kept.get(owner) ?? new Map<string, readonly string[]>();
+export function written(owner: object, key: string, values: unknown[], write: () => Sql): Statement {
+  const ofOwner = kept.get(owner) ?? new Map<string, string>();
   kept.set(owner, ofOwner);
   const known = ofOwner.get(key);
-  if (known) return new Sql(known, values);
-  const statement = write(values);
+  if (known !== undefined) return { text: known, values };
+  const statement = write();
   if (statement.values.length !== values.length || statement.values.some((value, at) => value !== values[at]))
     throw new Error('a kept statement has its values in another order than they are given');
-  ofOwner.set(key, statement.strings);
-  return statement;
+  ofOwner.set(key, statement.text);
+  return { text: statement.text, values };
 }

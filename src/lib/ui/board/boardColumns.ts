@@ -1,6 +1,5 @@
 import type { Field } from '$core/types/field';
-import { boardOptions } from '$core/model/view';
-import { quoteText } from '$core/sql';
+import { uiOf } from '../fieldTypes/registry';
 
 /**
  * A column of a board: what its records have in common, the condition by which they are found, and what a record
@@ -42,42 +41,22 @@ export function boardColumns(field: Field, known: readonly KnownValue[]): BoardC
     value: null,
     option: null,
   };
-  switch (field.type.kind) {
-    case 'option':
-      return [
-        ...boardOptions(field).map((option, place) => ({
-          name: option.label,
-          id: option.id,
-          condition: `${key} = ${quoteText(option.label)}`,
-          of: null,
-          value: option.label,
-          option: place,
-        })),
-        blank,
-      ];
-    case 'yesNo':
-      return [
-        { name: 'yes', id: 'yes', condition: key, of: null, value: true, option: null },
-        { name: 'no', id: 'no', condition: `not ${key}`, of: null, value: false, option: null },
-        blank,
-      ];
-    default: {
-      const filled = known.flatMap(({ value }) =>
-        typeof value === 'object' && value !== null && 'id' in value
-          ? [value as { id: number; title?: string; name?: string }]
-          : [],
-      );
-      return [
-        ...filled.slice(0, mostBoardColumns).map((value) => ({
-          name: value.title ?? value.name ?? `#${value.id}`,
-          id: String(value.id),
-          condition: null,
-          of: `${key}:${value.id}`,
-          value,
-          option: null,
-        })),
-        blank,
-      ];
-    }
-  }
+  const columns = uiOf(field.type).columns?.(field);
+  if (columns) return [...columns.map((column) => ({ of: null, option: null, ...column })), blank];
+  const filled = known.flatMap(({ value }) =>
+    typeof value === 'object' && value !== null && 'id' in value
+      ? [value as { id: number; title?: string; name?: string }]
+      : [],
+  );
+  return [
+    ...filled.slice(0, mostBoardColumns).map((value) => ({
+      name: value.title ?? value.name ?? `#${value.id}`,
+      id: String(value.id),
+      condition: null,
+      of: `${key}:${value.id}`,
+      value,
+      option: null,
+    })),
+    blank,
+  ];
 }

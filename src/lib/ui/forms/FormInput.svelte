@@ -3,8 +3,8 @@
   import { isToMany } from '$core/model/model';
   import type { Field } from '$core/types/field';
   import type { FileReference } from '$core/fieldTypes/files';
-  import { gazetteer } from '$core/fieldTypes/gazetteer';
   import type { Choice } from '../controls/Combo.svelte';
+  import { uiOf } from '../fieldTypes/registry';
   import ChoiceInput from './ChoiceInput.svelte';
   import FileInput from './FileInput.svelte';
   import LinkInput from './LinkInput.svelte';
@@ -41,66 +41,18 @@
   const type = $derived(formType(field));
   const kind = $derived(inputKind(type));
   const unit = $derived(unitOf(type));
-  const options = $derived(
-    type.kind === 'option' || type.kind === 'options'
-      ? type.options.map((one) => ({ label: one.label, value: one.label }))
-      : [],
-  );
-  /** Beyond that a list to open takes less room than the words. */
-  const mostWords = 6;
+  const input = $derived(uiOf(type).input);
+  const options = $derived(type.kind === 'option' ? type.options : []);
   /** As many letters, with room between, stand in one row. */
   const shortest = 40;
-
-  interface Words {
-    readonly choices: readonly { readonly label: string; readonly value: string }[];
-    readonly chosen: readonly string[];
-    readonly many: boolean;
-    /** The value that what is chosen says. */
-    readonly take: (chosen: readonly string[]) => unknown;
-  }
-  const one = (choices: Words['choices'], chosen: string | null, take: (word: string) => unknown): Words => ({
-    choices,
-    chosen: chosen === null ? [] : [chosen],
-    many: false,
-    take: ([word]) => (word === undefined ? null : take(word)),
-  });
   /** Types whose values are a few words that all stand there to choose from. */
-  const words = $derived.by((): Words | null => {
-    const text = value === null ? null : String(value);
-    switch (type.kind) {
-      case 'yesNo':
-        return one(
-          ['yes', 'no'].map((word) => ({ label: word, value: word })),
-          text === null ? null : value === true ? 'yes' : 'no',
-          (word) => word === 'yes',
-        );
-      case 'rating':
-        return one(
-          Array.from({ length: type.most }, (_, index) => ({ label: String(index + 1), value: String(index + 1) })),
-          text,
-          Number,
-        );
-      case 'option':
-        return type.entry === 'buttons' || options.length <= mostWords ? one(options, text, String) : null;
-      case 'options':
-        return {
-          choices: options,
-          chosen: (value ?? []) as string[],
-          many: true,
-          take: (chosen) => (chosen.length === 0 ? null : chosen),
-        };
-      default:
-        return null;
-    }
-  });
-  /** What is sent as it is written can be taken with each letter; the rest is read once it is whole. */
-  const isPlain = $derived(['text', 'email', 'url', 'phone', 'place'].includes(type.kind));
+  const words = $derived(input?.words?.(value, type) ?? null);
   const described = $derived({ 'aria-describedby': describedby, 'aria-invalid': invalid });
 </script>
 
-{#if type.kind === 'link' || type.kind === 'member' || isToMany(field)}
+{#if input?.control === 'link'}
   <LinkInput {id} {label} {value} {choices} {onchange} many={isToMany(field)} />
-{:else if type.kind === 'files' || type.kind === 'pictures'}
+{:else if input?.control === 'files'}
   <FileInput
     {id}
     {label}
@@ -123,7 +75,7 @@
     clearable={!required}
     onchange={(chosen) => onchange(words.take(chosen))}
   />
-{:else if type.kind === 'option'}
+{:else if input?.control === 'words'}
   <select
     {id}
     class="control"
@@ -133,9 +85,9 @@
     onchange={(event) => onchange(event.currentTarget.value || null)}
   >
     <option value="">{placeholder || 'choose'}</option>
-    {#each options as one (one.value)}<option value={one.value}>{one.label}</option>{/each}
+    {#each options as { id: option, label: word } (option)}<option value={word}>{word}</option>{/each}
   </select>
-{:else if type.kind === 'longText'}
+{:else if input?.control === 'area'}
   <textarea
     {id}
     class="control"
@@ -153,18 +105,18 @@
       type={kind.type}
       inputmode={kind.inputmode}
       autocomplete={kind.autocomplete ?? 'off'}
-      list={type.kind === 'place' ? `${id}-places` : undefined}
+      list={input?.offered ? `${id}-offered` : undefined}
       maxlength={type.kind === 'text' ? type.maxLength : undefined}
       {placeholder}
       {...described}
       value={inputText(value, type, zone)}
-      oninput={(event) => isPlain && onchange(writtenValue(event.currentTarget.value, type))}
+      oninput={(event) => input?.plain && onchange(writtenValue(event.currentTarget.value, type))}
       onchange={(event) => onchange(writtenValue(event.currentTarget.value, type))}
     />
     {#if unit}<span class="unit">{unit}</span>{/if}
   </span>
-  {#if type.kind === 'place'}<datalist id="{id}-places"
-      >{#each gazetteer as { name } (name)}<option value={name}></option>{/each}</datalist
+  {#if input?.offered}<datalist id="{id}-offered"
+      >{#each input.offered() as word (word)}<option value={word}></option>{/each}</datalist
     >{/if}
 {/if}
 

@@ -4,7 +4,7 @@ import type { EntryProblem } from '$core/forms/entry';
 import { wordsOf } from '$core/fieldTypes/json';
 import { call, workspacePath, type Answer, type Refused } from '../api';
 import type { Choice } from '../controls/Combo.svelte';
-import { peopleChoices } from '../editors/linkChoices';
+import { peopleChoices } from '../fieldTypes/editors/linkChoices';
 
 type Values = Readonly<Record<string, unknown>>;
 type Candidates = { candidates: { id: number; title: string; shows?: (string | null)[] }[] };

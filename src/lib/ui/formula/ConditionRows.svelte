@@ -10,7 +10,7 @@
     type FieldCondition,
   } from '$core/query/conditions';
   import Combo from '../controls/Combo.svelte';
-  import { comparedChoices } from '../editors/linkChoices';
+  import { comparedChoices } from '../fieldTypes/editors/linkChoices';
   import { useFrame } from '../frame/context';
   import ConditionRows from './ConditionRows.svelte';
 

@@ -1,6 +1,7 @@
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
+import { uiOf } from '../fieldTypes/registry';
 import type { ShownColumn } from '$core/model/view';
 import type { RowLines, View } from '$core/types/view';
 
@@ -10,30 +11,12 @@ export const rowHeights: Record<RowLines, number> = { 1: 30, 2: 50, 4: 88 };
 export const leastWidth = 48;
 export const mostWidth = 1200;
 
-const widths: Partial<Record<string, number>> = {
-  number: 104,
-  money: 116,
-  percent: 96,
-  date: 108,
-  dateTime: 142,
-  duration: 96,
-  yesNo: 84,
-  counterpart: 96,
-  option: 130,
-  options: 190,
-  rating: 110,
-  progress: 140,
-  runningNumber: 110,
-  longText: 220,
-  pictures: 130,
-};
-
 /** In pixels: what its values need, and its label where that is not very long. */
 function ownWidth(model: Model, table: Table, field: Field): number {
   const own =
     field.type.kind === 'counterpart' && field.type.over
       ? 190
-      : (widths[shownType(model, field).kind] ?? (field.id === table.title ? 150 : 170));
+      : (uiOf(shownType(model, field)).width ?? (field.id === table.title ? 150 : 170));
   return Math.max(own, Math.min(200, field.label.length * 8 + 34));
 }
 

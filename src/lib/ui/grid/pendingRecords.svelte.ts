@@ -1,6 +1,6 @@
 import { unreached, type Answer, type Refused } from '../api';
 import { KeptList } from '../frame/keptList';
-import { Later, settleAll } from '../editors/later';
+import { Later, settleAll } from '../fieldTypes/editors/later';
 import type { Problem } from '$core/problem';
 
 /** A record that was typed and is not saved yet. */

@@ -16,7 +16,7 @@
   import Bars from '../controls/Bars.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
-  import { kindWords } from '$core/model/kindWords';
+  import { kindWord } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
   /** Why a column is taken for what it is, with counts and samples, and the other ways to take it. */
@@ -158,8 +158,8 @@
         name: isWords(type)
           ? type === 'option' && profile.distinct !== null
             ? `option, ${profile.distinct.toLocaleString('en')} values`
-            : kindWords[type]
-          : `${kindWords[type]}${share(profile.fits[type])}`,
+            : kindWord(type)
+          : `${kindWord(type)}${share(profile.fits[type])}`,
       })),
     ...(link || places.length === 0 ? [] : [{ value: 'link', name: 'link to another table' }]),
     { value: 'skip', name: 'skip it' },

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { SheetPreview } from '$core/intake/intake';
-  import { kindWords } from '$core/model/kindWords';
+  import { kindWord } from '$core/model/kindWords';
   import { counted } from '../values/words';
 
   /** The first rows of a sheet, as they came in. */
@@ -24,7 +24,7 @@
       <thead>
         <tr
           ><th>#</th>{#each preview.names as name, column (column)}<th
-              >{name}{#if types[column]}<small>{kindWords[types[column] as 'text'] ?? types[column]}</small>{/if}</th
+              >{name}{#if types[column]}<small>{kindWord(types[column] as 'text') ?? types[column]}</small>{/if}</th
             >{/each}</tr
         >
       </thead>

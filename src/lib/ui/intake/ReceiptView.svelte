@@ -3,7 +3,7 @@
   import type { Table } from '$core/types/model';
   import { Exact } from '$core/fieldTypes/number';
   import Bars from '../controls/Bars.svelte';
-  import { numberText } from '../values/show';
+  import { numberText } from '../fieldTypes/numberText';
   import { counted } from '../values/words';
 
   /**

@@ -4,7 +4,8 @@
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import { mostAlike } from '$core/intake/matchFields';
-  import { kindWords } from '$core/model/kindWords';
+
+  import { kindAndSettings } from '../values/show';
   import { counted } from '../values/words';
 
   /**
@@ -117,21 +118,7 @@
     const { type } = field;
     const linked = linkedTable(after, field);
     if (linked) return `→ ${linked.many ? 'several of ' : ''}${linked.table.label}`;
-    switch (type.kind) {
-      case 'number':
-        return type.digits === 0
-          ? 'number, whole'
-          : type.digits === null
-            ? 'number'
-            : `number, ${counted(type.digits, 'decimal')}`;
-      case 'option':
-      case 'options':
-        return `${kindWords[type.kind]}, ${type.options.length}`;
-      case 'money':
-        return type.currency === null ? 'money, each its currency' : `money, ${type.currency}`;
-      default:
-        return kindWords[type.kind];
-    }
+    return kindAndSettings(type);
   }
   const matched = $derived(
     into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined,

@@ -1,6 +1,6 @@
 import { goingNowhere } from '$core/intake/columnFates';
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
-import { kindWords } from '$core/model/kindWords';
+import { kindWord } from '$core/model/kindWords';
 import { counted } from '../values/words';
 
 export interface ThingToLookAt {
@@ -89,7 +89,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         things.push({
           sheet: index,
           column: at,
-          words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${kindWords[type]}`,
+          words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${kindWord(type)}`,
         });
       if ((type === 'date' || type === 'dateTime') && column.ambiguous && !decision?.reading)
         things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });

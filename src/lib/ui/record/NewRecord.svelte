@@ -6,7 +6,7 @@
   import { call, workspacePath, type Refused } from '../api';
   import Button from '../controls/Button.svelte';
   import TypedValue from '../values/TypedValue.svelte';
-  import { settleAll } from '../editors/later';
+  import { settleAll } from '../fieldTypes/editors/later';
   import CellEditor from './CellEditor.svelte';
 
   /** A new record, field by field; Tab goes on, Ctrl+Enter saves and begins the next. */

@@ -5,7 +5,7 @@ import { continued } from '$core/fieldTypes/series';
 import { call, unreached, workspacePath, type Answer, type Refused } from '../api';
 import type { Notices } from '../frame/notices.svelte';
 import type { UnsentEdits } from '../frame/unsent.svelte';
-import { Later } from '../editors/later';
+import { Later } from '../fieldTypes/editors/later';
 import { WatchedWork } from '../structure/work.svelte';
 import { editText } from '../values/show';
 import { counted } from '../values/words';

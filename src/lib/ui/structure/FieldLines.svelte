@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Label, Textarea } from 'flowbite-svelte';
-  import { kindWords } from '$core/model/kindWords';
-  import type { FieldDraft } from './fieldDraft';
+  import { kindWord } from '$core/model/kindWords';
+  import type { FieldDraft } from '../fieldTypes/fieldDraft';
   import { pastedFields, type LinkTarget } from './pastedFields';
 
   /** Fields written or pasted as lines, each read back as what it becomes. */
@@ -41,7 +41,7 @@
     {#each lines as { draft, line, problem }, index (index)}
       <li class:problem={problem !== ''}>
         {draft
-          ? `${draft.label}${draft.required ? ' *' : ''} — ${kindWords[draft.type]}${detail(draft)}`
+          ? `${draft.label}${draft.required ? ' *' : ''} — ${kindWord(draft.type)}${detail(draft)}`
           : `${line}: ${problem}`}
       </li>
     {/each}

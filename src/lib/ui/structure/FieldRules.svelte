@@ -3,7 +3,7 @@
   import type { Model, Table } from '$core/types/model';
   import { useFrame } from '../frame/context';
   import { habit } from '../values/habit';
-  import type { FieldDraft } from './fieldDraft';
+  import type { FieldDraft } from '../fieldTypes/fieldDraft';
   import { fittingRules, otherFields, partCondition } from './fieldRules';
 
   /**

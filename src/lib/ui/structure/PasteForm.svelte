@@ -1,6 +1,6 @@
 <script lang="ts">
   import Button from '../controls/Button.svelte';
-  import type { FieldDraft } from './fieldDraft';
+  import type { FieldDraft } from '../fieldTypes/fieldDraft';
   import FieldLines from './FieldLines.svelte';
   import { pastedFields, type LinkTarget } from './pastedFields';
 

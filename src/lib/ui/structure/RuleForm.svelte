@@ -9,7 +9,7 @@
   import { useFrame } from '../frame/context';
   import { habit } from '../values/habit';
   import FormulaEditor from '../formula/FormulaEditor.svelte';
-  import type { ChangeDraft } from './fieldDraft';
+  import type { ChangeDraft } from '../fieldTypes/fieldDraft';
   import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
 
   /**

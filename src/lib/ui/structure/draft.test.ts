@@ -3,16 +3,9 @@ import { alderfold } from '../../../../tests/alderfold';
 import { changesToAddLink } from '$core/model/linkPlans';
 import { applyChanges } from '$core/model/change';
 import { fieldOf, tableNamed } from '$core/model/model';
-import {
-  addFieldChange,
-  joined,
-  optionsOfValues,
-  changeFieldChanges,
-  draftOf,
-  emptyDraft,
-  waitingWords,
-} from './draft';
-import type { ChangeDraft, FieldDraft } from './fieldDraft';
+import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, waitingWords } from './draft';
+import type { ChangeDraft, FieldDraft } from '../fieldTypes/fieldDraft';
+import { joined, optionsOfValues } from '../fieldTypes/kinds/optionList';
 
 const model = alderfold();
 const draft = (id: string) => draftOf(model, fieldOf(model, id).field);

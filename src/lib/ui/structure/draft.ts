@@ -1,42 +1,12 @@
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, linkedTable, overOf, typeAs } from '$core/model/model';
+import { fieldOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { fieldSettings, type Dye, type Field } from '$core/types/field';
+import { fieldSettings, type Field } from '$core/types/field';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { typedJson } from '../values/typedJson';
+import { draftTypes, uiOf } from '../fieldTypes/registry';
 import { noRules, rulesOf } from './fieldRules';
-import type { ChangeDraft, FieldDraft, OptionDraft } from './fieldDraft';
-
-/** The values of a field as options, as the server counts them. */
-export const optionsOfValues = (
-  values: readonly { readonly label: string; readonly count: number; readonly near: string | null }[],
-): OptionDraft[] =>
-  values.map((one, index) => ({
-    ...one,
-    dye: optionDyes[index % optionDyes.length] ?? 'moss',
-    retired: false,
-    into: '',
-    also: [],
-  }));
-
-/** Options of which the one at a place is joined with another, by its label: its texts become that one. */
-export function joined(options: readonly OptionDraft[], at: number, into: string): OptionDraft[] {
-  const from = options[at];
-  if (!from) return [...options];
-  return options
-    .filter((one) => one !== from)
-    .map((one) =>
-      one.label === into
-        ? {
-            ...one,
-            count: (one.count ?? 0) + (from.count ?? 0),
-            also: [...(one.also ?? []), from.label, ...(from.also ?? [])],
-          }
-        : one.near === from.label
-          ? { ...one, near: into }
-          : one,
-    );
-}
+import type { ChangeDraft, FieldDraft } from '../fieldTypes/fieldDraft';
 
 export const emptyDraft = (): FieldDraft => ({
   label: '',
@@ -103,152 +73,24 @@ export function draftOf(model: Model, field: Field): FieldDraft | null {
           ? printFormula(model, preset.formula)
           : '',
   };
-  switch (type.kind) {
-    case 'counterpart':
-      return manyDraft(model, field, draft);
-    case 'text':
-      return { ...draft, type: 'text', maxLength: type.maxLength === undefined ? '' : String(type.maxLength) };
-    case 'longText':
-      return { ...draft, type: 'longText', markdown: type.markdown ?? false };
-    case 'number':
-      return {
-        ...draft,
-        type: 'number',
-        digits: type.digits === null ? '' : String(type.digits),
-        unit: type.unit ?? '',
-      };
-    case 'percent':
-      return { ...draft, type: 'percent', digits: type.digits === null ? '' : String(type.digits) };
-    case 'money':
-      return { ...draft, type: 'money', currency: type.currency ?? '', digits: String(type.digits) };
-    case 'rating':
-      return { ...draft, type: 'rating', most: String(type.most) };
-    case 'runningNumber':
-      return { ...draft, type: 'runningNumber', pattern: type.pattern };
-    case 'option':
-    case 'options':
-      return {
-        ...draft,
-        type: type.kind,
-        open: type.open ?? false,
-        buttons: type.entry === 'buttons',
-        options: type.options.map(({ id, label, dye, retired }) => ({
-          id,
-          label,
-          dye,
-          retired: retired ?? false,
-          into: '',
-        })),
-      };
-    case 'link': {
-      const other = fieldOf(model, type.counterpart).field;
-      return {
-        ...draft,
-        type: 'link',
-        to: tablePath(model, field),
-        counterpart: other.label,
-        counterpartShown: !other.off,
-        onDelete: type.onDelete,
-        shows: (type.shows ?? []).map((id) => fieldOf(model, id).field.key),
-        candidates: type.candidates ? printFormula(model, type.candidates) : '',
-      };
-    }
-    case 'formula':
-      return { ...draft, type: 'formula', formula: printFormula(model, type.formula) };
-    case 'createdAt':
-    case 'createdBy':
-    case 'changedAt':
-    case 'changedBy':
-      return draft;
-    default:
-      return { ...draft, type: type.kind };
-  }
-}
-
-function manyDraft(model: Model, field: Field, draft: FieldDraft): FieldDraft {
-  const far = typeAs(fieldOf(model, overOf(field) ?? '').field, 'link');
-  const other = fieldOf(model, far.counterpart).field;
-  return {
-    ...draft,
-    type: 'link',
-    many: true,
-    to: tablePath(model, field),
-    counterpart: other.label,
-    counterpartShown: !other.off,
-    onDelete: far.onDelete === 'prevent' ? 'prevent' : 'clear',
-  };
-}
-
-function tablePath(model: Model, field: Field): string {
-  const target = linkedTable(model, field)?.table;
-  return target ? (target.home === undefined ? target.key : `${target.home}.${target.key}`) : '';
+  const set = uiOf(type).draft?.from?.(type, model, field) ?? {};
+  return { ...draft, type: draftTypes().find((kind) => kind === type.kind) ?? draft.type, ...set };
 }
 
 /** The members of the API's field for the chosen type. */
-function typeMembers(draft: FieldDraft): Record<string, unknown> {
-  const digits = draft.digits === '' ? null : Number(draft.digits);
-  switch (draft.type) {
-    case 'text':
-      return { type: 'text', maxLength: draft.maxLength === '' ? null : Number(draft.maxLength) };
-    case 'longText':
-      return { type: 'longText', markdown: draft.markdown };
-    case 'number':
-      return { type: 'number', digits, unit: draft.unit };
-    case 'percent':
-      return { type: 'percent', digits };
-    case 'money':
-      return { type: 'money', currency: draft.currency === '' ? null : draft.currency, digits: digits ?? 2 };
-    case 'rating':
-      return { type: 'rating', most: Number(draft.most) };
-    case 'runningNumber':
-      return { type: 'runningNumber', pattern: draft.pattern };
-    case 'option':
-    case 'options': {
-      const kept = draft.options.filter(({ label, into }) => label.trim() !== '' && into === '');
-      return {
-        type: draft.type,
-        options: kept.map(({ id, label, dye, retired, also }) => ({
-          ...(id ? { id } : {}),
-          label: label.trim(),
-          dye,
-          retired,
-          ...(also?.length ? { also } : {}),
-        })),
-        open: draft.open,
-        entry: draft.buttons && !draft.open ? 'buttons' : 'menu',
-      };
-    }
-    case 'link':
-      return {
-        type: 'link',
-        to: draft.to,
-        onDelete: draft.onDelete,
-        ...(draft.many ? { many: true } : { shows: draft.shows, candidates: draft.candidates }),
-      };
-    case 'formula':
-      return { type: 'formula', formula: draft.formula };
-    default:
-      return { type: draft.type };
-  }
-}
+const typeMembers = (draft: FieldDraft): Record<string, unknown> => ({
+  type: draft.type,
+  ...uiOf({ kind: draft.type }).draft?.to?.(draft),
+});
 
 function presetOf({ preset, presetText, type }: FieldDraft): unknown {
   if (preset === 'value') return presetText === '' ? null : { value: asRead(presetText, type) };
   return preset === 'formula' ? { formula: presetText } : preset === 'none' ? null : preset;
 }
 
-/** Types whose values people write in their own way; all others are sent as they are written. */
-const readAs: Partial<Record<FieldDraft['type'], EnteredType>> = {
-  number: { kind: 'number', digits: null },
-  percent: { kind: 'percent', digits: null },
-  progress: { kind: 'progress' },
-  date: { kind: 'date' },
-  dateTime: { kind: 'dateTime' },
-};
-
 /** A value as the server takes it for a type. */
 export function asRead(text: string, type: FieldDraft['type']): unknown {
-  const known = readAs[type];
+  const known = uiOf({ kind: type }).draft?.reads;
   return known ? typedJson(text, known) : text;
 }
 
@@ -366,18 +208,3 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
       return change.do;
   }
 }
-
-export const optionDyes: readonly Dye[] = [
-  'moss',
-  'rust',
-  'indigo',
-  'weld',
-  'heather',
-  'woad',
-  'cochineal',
-  'walnut',
-  'sage',
-  'slate',
-  'plum',
-  'madder',
-];

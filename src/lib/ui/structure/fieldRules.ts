@@ -2,12 +2,13 @@ import { printFormula } from '$core/formula/printer';
 import type { RuleId } from '$core/model/identity';
 import { isShown, isWritten } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import type { Field, FieldType } from '$core/types/field';
+import type { Field } from '$core/types/field';
 import { good, type Result } from '$core/problem';
 import { isGroup, readConditions, type FieldCondition } from '$core/query/conditions';
 import type { Reading } from '$core/fieldTypes/kind';
+import { uiOf } from '../fieldTypes/registry';
 import { ruleCondition, ruleShapes, type RuleShape } from './ruleShapes';
-import type { ChangeDraft, FieldDraft, FieldRules } from './fieldDraft';
+import type { ChangeDraft, FieldDraft, FieldRules } from '../fieldTypes/fieldDraft';
 
 export const noRules = (): FieldRules => ({ least: '', greatest: '', pattern: '', together: [] });
 
@@ -79,23 +80,10 @@ function endsOf({ test, operands: [a = '', b = ''] }: FieldCondition): [least: s
 }
 
 /** The draft as far as its rules go by it: another type has other rules. */
-function draftField({ label, key, type, currency }: FieldDraft): Field {
-  const kinds: Partial<Record<FieldDraft['type'], FieldType>> = {
-    number: { kind: 'number', digits: null },
-    percent: { kind: 'percent', digits: null },
-    progress: { kind: 'progress' },
-    rating: { kind: 'rating', most: 10 },
-    money: { kind: 'money', currency: currency || null, digits: 2 },
-    date: { kind: 'date' },
-    dateTime: { kind: 'dateTime' },
-    duration: { kind: 'duration' },
-    longText: { kind: 'longText' },
-    email: { kind: 'email' },
-    phone: { kind: 'phone' },
-    url: { kind: 'url' },
-    text: { kind: 'text' },
-  };
-  return { id: 'draft', key, label, help: '', required: false, unique: false, type: kinds[type] ?? { kind: 'yesNo' } };
+function draftField(draft: FieldDraft): Field {
+  const { key, label } = draft;
+  const type = uiOf({ kind: draft.type }).draft?.ruled?.(draft) ?? { kind: 'yesNo' };
+  return { id: 'draft', key, label, help: '', required: false, unique: false, type };
 }
 
 /** Which rules make sense for a draft. */

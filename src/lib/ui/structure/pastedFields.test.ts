@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { FieldDraft } from './fieldDraft';
+import type { FieldDraft } from '../fieldTypes/fieldDraft';
 import { pastedFields } from './pastedFields';
 
 const targets = [

@@ -1,6 +1,7 @@
 import { nearestNames } from '$core/model/key';
-import { emptyDraft, optionDyes } from './draft';
-import type { DraftType, FieldDraft } from './fieldDraft';
+import { draftTypes, uiOf } from '../fieldTypes/registry';
+import { emptyDraft } from './draft';
+import type { FieldDraft } from '../fieldTypes/fieldDraft';
 
 /** A table that a pasted link can name: by its label, its key, or with its workspace. */
 export interface LinkTarget {
@@ -12,71 +13,12 @@ export type PastedField = { readonly line: string } & (
   { readonly draft: FieldDraft; readonly problem: '' } | { readonly draft: null; readonly problem: string }
 );
 
-/** What a type is called in a pasted list, and what the words in parentheses behind it say. */
-const typeWords: Readonly<
-  Record<string, { readonly type: DraftType; readonly set?: (inside: string) => Partial<FieldDraft> }>
-> = {
-  text: { type: 'text' },
-  'long text': { type: 'longText' },
-  notes: { type: 'longText' },
-  markdown: { type: 'longText', set: () => ({ markdown: true }) },
-  number: { type: 'number', set: (unit) => ({ unit }) },
-  decimal: { type: 'number', set: (unit) => ({ unit }) },
-  whole: { type: 'number', set: (unit) => ({ unit, digits: '0' }) },
-  integer: { type: 'number', set: (unit) => ({ unit, digits: '0' }) },
-  money: { type: 'money', set: currency },
-  amount: { type: 'money', set: currency },
-  percent: { type: 'percent' },
-  '%': { type: 'percent' },
-  'yes/no': { type: 'yesNo' },
-  boolean: { type: 'yesNo' },
-  check: { type: 'yesNo' },
-  date: { type: 'date' },
-  day: { type: 'date' },
-  'date and time': { type: 'dateTime' },
-  time: { type: 'dateTime' },
-  timestamp: { type: 'dateTime' },
-  duration: { type: 'duration' },
-  option: { type: 'option', set: options },
-  options: { type: 'options', set: options },
-  'several options': { type: 'options', set: options },
-  person: { type: 'member' },
-  member: { type: 'member' },
-  'web address': { type: 'url' },
-  url: { type: 'url' },
-  email: { type: 'email' },
-  phone: { type: 'phone' },
-  place: { type: 'place' },
-  files: { type: 'files' },
-  file: { type: 'files' },
-  pictures: { type: 'pictures' },
-  picture: { type: 'pictures' },
-  rating: { type: 'rating', set: (most) => (/^\d+$/.test(most) ? { most } : {}) },
-  progress: { type: 'progress' },
-  'running number': { type: 'runningNumber', set: (pattern) => ({ pattern: pattern || '{000}' }) },
-};
-
-function currency(code: string): Partial<FieldDraft> {
-  return code === '' ? {} : { currency: code.toUpperCase() };
-}
-
-/** `…` at the end: people may add others. */
-function options(list: string): Partial<FieldDraft> {
-  const labels = list
-    .split(/[,;]/)
-    .map((one) => one.trim())
-    .filter(Boolean);
-  const open = labels.at(-1) === '…' || labels.at(-1) === '...';
-  return {
-    open,
-    options: (open ? labels.slice(0, -1) : labels).map((label, index) => ({
-      label,
-      dye: optionDyes[index % optionDyes.length] ?? 'moss',
-      retired: false,
-      into: '',
-    })),
-  };
-}
+/** What types are called in a pasted list, and what the words in parentheses behind them say. */
+const typeWords = new Map(
+  draftTypes().flatMap((type) =>
+    Object.entries(uiOf({ kind: type }).pasted ?? {}).map(([word, set]) => [word, { type, set }] as const),
+  ),
+);
 
 /**
  * Fields from pasted lines: a label, then behind a tab, a colon or two spaces its type in words, with what belongs to
@@ -103,12 +45,12 @@ function typeMeant(kind: string, targets: readonly LinkTarget[]): Partial<FieldD
   const [, words = kind, inside = ''] = /^([^(]+?)\s*(?:\((.*)\))?$/.exec(kind) ?? [];
   const [, many, name] = /^link(s?)(?:\s+to)?\s+(.+)$/i.exec(words) ?? [];
   if (name !== undefined) return linkMeant(name, many !== '', inside.trim(), targets);
-  const word = typeWords[words.toLowerCase()];
+  const word = typeWords.get(words.toLowerCase());
   if (!word)
     return {
       problem: `“${kind}” is no type; write for example text, number, date, option (calm, wild), link to Hives, = a + b.`,
     };
-  return { type: word.type, ...word.set?.(inside.trim()) };
+  return { type: word.type, ...word.set(inside.trim()) };
 }
 
 function linkMeant(

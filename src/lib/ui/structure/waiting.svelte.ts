@@ -4,7 +4,7 @@ import type { Model } from '$core/types/model';
 import type { BreakingWay, Effect } from '$core/model/effect';
 import { call, workspacePath, type Refused } from '../api';
 import { asRead } from './draft';
-import type { ChangeDraft, FieldDraft } from './fieldDraft';
+import type { ChangeDraft, FieldDraft } from '../fieldTypes/fieldDraft';
 import { WatchedWork } from './work.svelte';
 
 export interface PlanShown {

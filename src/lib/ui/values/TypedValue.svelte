@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Model } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import { Later } from '../editors/later';
+  import { uiOf } from '../fieldTypes/registry';
+  import { Later } from '../fieldTypes/editors/later';
   import CellValue from './CellValue.svelte';
 
   /**
@@ -10,11 +11,7 @@
    */
   const { model, field, value }: { model: Model; field: Field; value: unknown } = $props();
   const text = $derived(value instanceof Later ? value.text : null);
-  const chosen = $derived(
-    typeof value === 'object' ||
-      typeof value === 'boolean' ||
-      ['option', 'options', 'rating'].includes(field.type.kind),
-  );
+  const chosen = $derived(typeof value === 'object' || typeof value === 'boolean' || uiOf(field.type).chosen === true);
 </script>
 
 {#if text !== null}{text}{:else if chosen}<CellValue {model} {field} value={value ?? null} />{:else}{String(

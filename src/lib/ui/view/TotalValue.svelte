@@ -2,7 +2,8 @@
   import type { Model } from '$core/types/model';
   import { shownType } from '$core/model/shownType';
   import { useFrame } from '../frame/context';
-  import { numberText, textOf } from '../values/show';
+  import { uiOf } from '../fieldTypes/registry';
+  import { textOf } from '../values/show';
   import { totalWords } from './totalWords';
   import type { AskedTotal } from './totals.svelte';
 
@@ -14,17 +15,9 @@
     if (value === null || value === undefined) return '–';
     if (counts) return Number(value).toLocaleString();
     const type = shownType(model, asked.field);
-    if (asked.kind !== 'avg' || Number.isNaN(Number(value))) return textOf(value, type, frame.workspace.zone);
     // A mean says one decimal more than its values do.
-    const hundredths = type.kind === 'percent' || type.kind === 'progress';
-    const digits =
-      type.kind === 'rating' || type.kind === 'progress'
-        ? 1
-        : 'digits' in type && type.digits !== null
-          ? type.digits + 1
-          : 2;
-    const number = numberText((Number(value) * (hundredths ? 100 : 1)).toFixed(digits), digits);
-    return `${number}${hundredths ? ' %' : type.kind === 'number' && type.unit ? ` ${type.unit}` : type.kind === 'money' ? ` ${type.currency ?? ''}` : ''}`;
+    const mean = asked.kind === 'avg' && !Number.isNaN(Number(value)) ? uiOf(type).mean?.(Number(value), type) : null;
+    return mean ?? textOf(value, type, frame.workspace.zone);
   });
 </script>
 

@@ -1,6 +1,6 @@
 import { printFormula } from '../../formula/printer';
 import type { ChangeField } from '../../types/change';
-import { kindWords } from '../kindWords';
+import { kindWord } from '../kindWords';
 import type { Model } from '../../types/model';
 import type { DeletionRule, Field, FieldType, Option } from '../../types/field';
 
@@ -73,7 +73,7 @@ function typeInWords(
       (now.kind === 'option' || now.kind === 'options') && !isList(old)
         ? ` of ${firstOf(now.options.map(({ label }) => label))}`
         : '';
-    return `type ${old ? `${kindWords[old.kind]} → ` : ''}${kindWords[now.kind]}${options}`;
+    return `type ${old ? `${kindWord(old.kind)} → ` : ''}${kindWord(now.kind)}${options}`;
   }
   const found: string[] = [];
   if (old.kind === 'formula' && now.kind === 'formula')

@@ -12,7 +12,7 @@
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { addFieldChange, emptyDraft, waitingWords } from '$ui/structure/draft';
-  import type { FieldDraft } from '$ui/structure/fieldDraft';
+  import type { FieldDraft } from '$ui/fieldTypes/fieldDraft';
   import { ruleChanges } from '$ui/structure/fieldRules';
   import FieldForm from '$ui/structure/FieldForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';

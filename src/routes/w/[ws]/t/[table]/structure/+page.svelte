@@ -11,7 +11,7 @@
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import { addFieldChange, changeFieldChanges, draftOf, waitingWords } from '$ui/structure/draft';
-  import type { ChangeDraft, FieldDraft } from '$ui/structure/fieldDraft';
+  import type { ChangeDraft, FieldDraft } from '$ui/fieldTypes/fieldDraft';
   import { TableFacts } from '$ui/structure/facts.svelte';
   import { ruleChanges } from '$ui/structure/fieldRules';
   import FieldForm from '$ui/structure/FieldForm.svelte';

@@ -8,7 +8,7 @@
 
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { meantChoice } from '../controls/Combo.svelte';
+  import { meantChoice } from '../../controls/Combo.svelte';
 
   /** Several of a list: what is chosen stands first, typing narrows, Enter takes and gives back, Ctrl+Enter is done. */
   const {
@@ -107,7 +107,7 @@
     });
 </script>
 
-<div class="editor">
+<div class="cell-editor">
   <div class="line">
     {#each chosen as one, index (index)}<button
         type="button"

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { dyeWords } from '$core/model/kindWords';
   import { dyes } from '$core/types/field';
-  import { joined, optionDyes } from './draft';
-  import type { OptionDraft } from './fieldDraft';
+  import { dyeAt, joined } from '../kinds/optionList';
+  import type { OptionDraft } from '../fieldDraft';
 
   /**
    * The options of a list: renamed in place, reordered, merged, retired. Their identity stays whatever they are called.
@@ -10,10 +10,7 @@
   let { options = $bindable(), list = $bindable() }: { options: OptionDraft[]; list?: HTMLElement | null } = $props();
 
   function add() {
-    options = [
-      ...options,
-      { label: '', dye: optionDyes[options.length % optionDyes.length] ?? 'moss', retired: false, into: '' },
-    ];
+    options = [...options, { label: '', dye: dyeAt(options.length), retired: false, into: '' }];
     queueMicrotask(() => list?.querySelector<HTMLInputElement>('li:last-of-type input')?.focus());
   }
 
@@ -42,7 +39,7 @@
     event.preventDefault();
     const made = lines.map((label, n): OptionDraft => ({
       label,
-      dye: optionDyes[(index + n) % optionDyes.length] ?? 'moss',
+      dye: dyeAt(index + n),
       retired: false,
       into: '',
     }));

@@ -1,7 +1,7 @@
 import { fieldOf, isEntered, linkedTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { call, workspacePath } from '../api';
+import { call, workspacePath } from '../../api';
 
 /** A record that a link can be pointed at, as editors offer it; `make` stands for one that is yet to be made. */
 export interface LinkChoice {

@@ -1,31 +1,16 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import type { Option } from '$core/types/field';
-  import OptionLabel from '../values/OptionLabel.svelte';
+  import OptionLabel from '../../values/OptionLabel.svelte';
+  import type { EditorProps } from '../kind';
 
   /**
    * A short list with every option in sight: one is pressed, or several ticked. Arrows and digits walk, Space takes and
    * gives back, Enter and Tab keep.
    */
-  const {
-    options,
-    value,
-    start,
-    label,
-    several,
-    oncommit,
-    oncancel,
-  }: {
-    options: readonly Option[];
-    /** The labels chosen so far: one, several, or none. */
-    value: unknown;
-    /** What was typed to open the editor: the first option that begins so is walked to. */
-    start: string | null;
-    label: string;
-    several: boolean;
-    oncommit: (value: unknown, key?: string, back?: boolean) => void;
-    oncancel: () => void;
-  } = $props();
+  const { place, value, start, oncommit, oncancel }: EditorProps = $props();
+  const { label, type } = $derived(place.field);
+  const several = $derived(type.kind === 'options');
+  const options = $derived(type.kind === 'option' || type.kind === 'options' ? type.options : []);
 
   // svelte-ignore state_referenced_locally
   let chosen = $state.raw<readonly string[]>(

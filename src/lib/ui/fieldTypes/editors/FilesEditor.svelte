@@ -1,23 +1,12 @@
 <script lang="ts">
   import type { FileReference } from '$core/fieldTypes/files';
-  import { call, workspacePath } from '../api';
+  import { call, workspacePath } from '../../api';
+  import type { EditorProps } from '../kind';
 
   /** Files of one field: chosen, dropped or taken out. */
-  const {
-    workspace,
-    value,
-    pictures,
-    label,
-    oncommit,
-    oncancel,
-  }: {
-    workspace: string;
-    value: unknown;
-    pictures: boolean;
-    label: string;
-    oncommit: (value: unknown, key?: string, back?: boolean) => void;
-    oncancel: () => void;
-  } = $props();
+  const { place, value, oncommit, oncancel }: EditorProps = $props();
+  const { label, type } = $derived(place.field);
+  const pictures = $derived(type.kind === 'pictures');
   // svelte-ignore state_referenced_locally
   const start: readonly FileReference[] = Array.isArray(value) ? (value as FileReference[]) : [];
   let files = $state.raw(start);
@@ -29,7 +18,7 @@
     const form = new FormData();
     for (const file of chosen) form.append('file', file, file.name);
     busy = true;
-    const answer = await call<{ files: FileReference[] }>('POST', workspacePath(workspace, '/files'), form);
+    const answer = await call<{ files: FileReference[] }>('POST', workspacePath(place.workspace, '/files'), form);
     busy = false;
     problem = answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}`;
     if (answer.ok) files = [...files, ...answer.value.files];

@@ -1,20 +1,12 @@
 <script lang="ts">
+  import type { EditorProps } from '../kind';
+
   /** Whole steps as stars: a digit or the arrow keys choose, Enter keeps. */
-  const {
-    value,
-    most,
-    label,
-    oncommit,
-    oncancel,
-  }: {
-    value: unknown;
-    most: number;
-    label: string;
-    oncommit: (value: unknown, key?: string, back?: boolean) => void;
-    oncancel: () => void;
-  } = $props();
+  const { place, value, start, oncommit, oncancel }: EditorProps = $props();
+  const { field } = $derived(place);
+  const most = $derived('most' in field.type ? field.type.most : 0);
   // svelte-ignore state_referenced_locally
-  let steps = $state(Number(value ?? 0));
+  let steps = $state(Number((start && /^\d$/.test(start) ? start : value) ?? 0));
   let done = false;
 
   function finish(key?: string, back = false) {
@@ -44,7 +36,7 @@
   class="stars"
   role="slider"
   tabindex="0"
-  aria-label={label}
+  aria-label={field.label}
   aria-valuemin={0}
   aria-valuemax={most}
   aria-valuenow={steps}
