@@ -47,7 +47,7 @@ async function stage(
   try {
     await client.query(`drop table if exists ${stagedName(name)}`);
     await client.query(
-      `create unlogged table ${stagedName(name)} (_row bigint not null, _refused text, _target bigint${Array.from({ length: columns }, (_, i) => `, c${i} text`).join('')})`,
+      `create unlogged table ${stagedName(name)} (_row bigint not null, _unreadable text, _refused text, _target bigint${Array.from({ length: columns }, (_, i) => `, c${i} text`).join('')})`,
     );
     const copy = client.query(
       copyFrom(

@@ -10,11 +10,8 @@ import { tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { workspaceEndpoint } from '../http/endpoint';
 import { refuse } from '../base/refusal';
-import { type Audience, streamOf, type Selected } from '../export/cells';
-import { csvPieces } from '../export/csv';
-import { jsonExport } from '../export/json';
-import { odsExport } from '../export/ods';
-import { xlsxExport } from '../export/xlsx';
+import type { Audience, Selected } from '../export/cells';
+import { exportFormats, exportOf } from '../export/formats';
 import { wholeNumber } from '../base/numbers';
 import { readAnchors } from '../query/anchors';
 import { withAside } from '../records/asideMarks';
@@ -242,13 +239,6 @@ export const getCandidates = workspaceEndpoint({
   }),
 });
 
-const exportTypes = {
-  csv: 'text/csv; charset=utf-8',
-  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-  ods: 'application/vnd.oasis.opendocument.spreadsheet',
-  json: 'application/json; charset=utf-8',
-} as const;
-
 export const getExport = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/export',
@@ -258,7 +248,7 @@ export const getExport = workspaceEndpoint({
   query: Joi.object({
     ...selection,
     format: Joi.string()
-      .valid(...Object.keys(exportTypes))
+      .valid(...Object.keys(exportFormats))
       .default('csv'),
     for: Joi.string()
       .valid('spreadsheet', 'program')
@@ -271,19 +261,7 @@ export const getExport = workspaceEndpoint({
     const table = tableAt(access, params.t ?? '');
     const asked = await selectedOf(pool, access, table, query);
     const selected = { ...asked, fields: asked.fields.filter(({ unlisted }) => !unlisted) };
-    const format = query.format as keyof typeof exportTypes;
-    const audience = query.for as Audience | undefined;
-    const body = {
-      csv: () => streamOf(csvPieces(pool, access, selected, audience ?? 'spreadsheet')),
-      xlsx: () => streamOf(xlsxExport(pool, access, selected)),
-      ods: () => streamOf(odsExport(pool, access, selected)),
-      json: () => streamOf(jsonExport(pool, access, selected, audience ?? 'program')),
-    }[format]();
-    return new Response(body, {
-      headers: {
-        'content-type': exportTypes[format],
-        'content-disposition': `attachment; filename="${table.key}.${format}"`,
-      },
-    });
+    const format = query.format as keyof typeof exportFormats;
+    return exportOf(pool, access, selected, format, query.for as Audience | undefined);
   },
 });

@@ -123,7 +123,7 @@ interface DraftUi<K extends FieldKind> {
 }
 
 /** A value as a column of a board. */
-export interface ValueColumn {
+interface ValueColumn {
   readonly name: string;
   readonly id: string;
   /** In the formula language. */

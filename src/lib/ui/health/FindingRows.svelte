@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Table } from '$core/types/model';
   import type { Finding } from '$server/health/finding';
-  import { fixOf, structureOf } from './finding';
+  import { countOf, fixOf, structureOf } from './finding';
 
   /**
    * The findings of one table: how many records, why, the first of them, what fixes it, and a way to say that it is as
@@ -23,8 +23,6 @@
     chosen: string | null;
     onaccept: (finding: Finding) => void;
   } = $props();
-  const counts = ({ kind, count }: Finding) =>
-    kind === 'unused option' ? `${count} of the list` : count.toLocaleString();
 </script>
 
 <table>
@@ -39,7 +37,7 @@
     {#each findings as finding (finding.id)}
       {@const fix = fixOf(workspace, table, finding)}
       <tr class:chosen={finding.id === chosen}>
-        <td class="count">{counts(finding)}</td>
+        <td class="count">{countOf(finding)}</td>
         <td><a href={structureOf(workspace, table, finding)} title="Look at the field">{finding.label}</a></td>
         <td
           >{finding.words}{#if finding.part}: <code>{finding.part}</code>{/if}

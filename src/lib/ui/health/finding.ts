@@ -27,23 +27,37 @@ const records = (workspace: string, table: Table, { filter }: Finding) =>
 export const structureOf = (workspace: string, table: Table, { field }: Finding): string =>
   `/w/${workspace}/t/${table.key}/structure${field ? `?field=${field}` : ''}`;
 
+/** Where a finding is fixed. */
+type Place = (workspace: string, table: Table, finding: Finding) => string;
+
+const setAside: Place = (workspace, table, { field }) => `/w/${workspace}/set-aside?table=${table.key}&field=${field}`;
+
+/** What the page says of a kind of finding, beside its words. */
+interface FindingUi {
+  /** What fixes it, and where; unless said, its records are shown. */
+  readonly fix?: readonly [words: string, where: Place];
+  /** What is counted are the options of the list, and no records. */
+  readonly ofList?: true;
+}
+
+const findingUis: Partial<Record<Finding['kind'], FindingUi>> = {
+  'required blank': { fix: ['Fill them in', records] },
+  'broken rule': { fix: ['Fix these records', records] },
+  'same title': { fix: ['Fix these records', records] },
+  'set aside': { fix: ['Fix the values', setAside] },
+  'unused field': { fix: ['Look at the field', structureOf] },
+  'unused option': { fix: ['Look at the list', structureOf], ofList: true },
+  'link by text': { fix: ['Make it a link', structureOf] },
+};
+
 /** What fixes a finding, and where; findings of calculated values are fixed in their records or their formula. */
 export function fixOf(workspace: string, table: Table, finding: Finding): { words: string; href: string } | null {
-  switch (finding.kind) {
-    case 'required blank':
-      return { words: 'Fill them in', href: records(workspace, table, finding) };
-    case 'broken rule':
-    case 'same title':
-      return { words: 'Fix these records', href: records(workspace, table, finding) };
-    case 'set aside':
-      return { words: 'Fix the values', href: `/w/${workspace}/set-aside?table=${table.key}&field=${finding.field}` };
-    case 'unused field':
-      return { words: 'Look at the field', href: structureOf(workspace, table, finding) };
-    case 'unused option':
-      return { words: 'Look at the list', href: structureOf(workspace, table, finding) };
-    case 'link by text':
-      return { words: 'Make it a link', href: structureOf(workspace, table, finding) };
-    default:
-      return finding.filter ? { words: 'Show these records', href: records(workspace, table, finding) } : null;
-  }
+  const { fix } = findingUis[finding.kind] ?? {};
+  if (!fix && !finding.filter) return null;
+  const [words, where] = fix ?? ['Show these records', records];
+  return { words, href: where(workspace, table, finding) };
 }
+
+/** How many there are, in words. */
+export const countOf = ({ kind, count }: Finding): string =>
+  findingUis[kind]?.ofList ? `${count} of the list` : count.toLocaleString();

@@ -1,8 +1,8 @@
 import { columnFates } from '$core/intake/columnFates';
 import type { CellAccount, IntakeSheet, Proposal, SheetReceipt } from '$core/intake/intake';
 import { findTable } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
-import { tableName } from '../../access/workspaceAccess';
+import type { Field } from '$core/types/field';
+import { tableSql } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { cleanedSql } from '../staged/cleaning';
 import { typedName } from './intoExisting';
@@ -10,7 +10,7 @@ import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
 import { linkColumns, type Loading } from './targets';
-import { raw, sql } from '../../base/sql';
+import { identifier, join, raw, sql, type Sql } from '../../base/sql';
 
 /** What stops a load that does not add up: a fault of ours, written down as such, and better seen than kept. */
 const lost = (what: string): Error => new Error(`the load was stopped, as ${what}`);
@@ -31,114 +31,138 @@ export function requireSomewhere(sheets: readonly IntakeSheet[], proposal: Propo
   });
 }
 
+/** What a load and its account go by. */
+interface Accounted {
+  readonly loading: Loading;
+  readonly loaded: LoadedSheet;
+  readonly batch: number;
+  readonly sheets: readonly IntakeSheet[];
+  readonly proposal: Proposal;
+}
+
 /**
  * What became of every filled cell of a sheet, counted on the staged rows, the records and what was set aside, each by
  * itself. Throws where a row or a cell is not accounted for, so that such a load leaves no trace.
  */
-export async function accountOf(
-  loading: Loading,
-  loaded: LoadedSheet,
-  batch: number,
-  receipt: SheetReceipt,
-  sheets: readonly IntakeSheet[],
-  proposal: Proposal,
-): Promise<CellAccount[]> {
-  const { client, access } = loading;
-  const { sheet, mapping, table, offset } = loaded;
-  const staged = stagedName(sheet.staged);
+export async function accountOf(of: Accounted, receipt: SheetReceipt): Promise<CellAccount[]> {
+  const { sheet } = of.loaded;
   const found = receipt.added + (receipt.changed ?? 0) + (receipt.unchanged ?? 0) + receipt.setAside + receipt.refused;
   if (found !== receipt.read)
     throw lost(`${receipt.read} rows of ${sheet.name} were read and ${found} are accounted for`);
-  const typed = mapping.into !== undefined;
-  const { values } = valuesOf(loading, loaded);
-  const records = typed ? typedName(mapping.sheet) : tableName(access.workspace, table);
-  const among = typed
-    ? `select _id from ${records}`
-    : `select _id from ${records} where _id between ${offset + 1} and ${offset + sheet.rows}`;
-  const scalars = values.flatMap(({ column, field }, index) => (column === null ? [] : [{ column, field, index }]));
-  const many = linkColumns(loading, loaded).filter((one) => one.many);
-  const aside = await client.query<{ field: string; n: number }>(
-    sql`
-      select field_id as field, count(distinct record_id)::int as n
-      from loom.set_aside
-      where batch = ${batch} and table_id = ${table.id} and record_id in (${raw(among)})
-      group by 1
-    `,
+  return [...(await mappedCells(of)), ...cellsElsewhere(of)];
+}
+
+/** The records that came from a sheet: as a table or part of one on alias `u`, and whether they are typed rows. */
+function recordsOf({ loading, loaded }: Accounted): { readonly records: Sql; readonly typed: boolean } {
+  const { mapping, table, offset, sheet } = loaded;
+  if (mapping.into !== undefined) return { records: sql`${raw(typedName(mapping.sheet))} u`, typed: true };
+  const name = tableSql(loading.access.workspace, table);
+  return { records: sql`${name} u where u._id between ${offset + 1} and ${offset + sheet.rows}`, typed: false };
+}
+
+/** The cells of columns that went into fields. */
+async function mappedCells(of: Accounted): Promise<CellAccount[]> {
+  const { loading, loaded } = of;
+  const { sheet } = loaded;
+  const scalars = valuesOf(loading, loaded).values.flatMap(({ column, field }, index) =>
+    column === null ? [] : [{ column, field, index }],
   );
-  const asideOf = new Map(aside.rows.map(({ field, n }) => [field, n]));
+  const many = linkColumns(loading, loaded).filter((one) => one.many);
   const shown = [
     ...scalars.map(({ column, field }) => ({ column, field, checked: true })),
     ...many.map(({ column, field }) => ({ column, field, checked: false })),
   ];
-  const cells: CellAccount[] = [];
-  if (shown.length > 0) {
-    const meant = (column: number) =>
-      cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
-    const { rows } = await client.query<Record<string, number>>(
-      sql`
-        select ${raw(
-          shown
-            .map(
-              ({ column }, at) =>
-                `count(s.c${column})::int as f${at}, count(s.c${column}) filter (where s._refused is not null)::int as r${at}, count(${meant(column)}) filter (where s._refused is null)::int as m${at}`,
-            )
-            .join(', '),
-        )}
-        from ${raw(staged)} s
-      `,
-    );
-    const written = await client.query<Record<string, number>>(
-      sql`
-        select ${raw([...scalars.map(({ field, index }, at) => `count(${typed ? `u.v${index}` : `u.${quoteIdentifier(field.key)}`})::int as w${at}`), '1 as one'].join(', '))}
-        from ${raw(records)} u${raw(typed ? '' : ` where u._id between ${offset + 1} and ${offset + sheet.rows}`)}
-      `,
-    );
-    for (const [at, { column, field, checked }] of shown.entries()) {
-      const [filled = 0, refused = 0, says = 0] = [rows[0]?.[`f${at}`], rows[0]?.[`r${at}`], rows[0]?.[`m${at}`]];
-      const setAside = asideOf.get(field.id) ?? 0;
-      const here = checked ? (written.rows[0]?.[`w${at}`] ?? 0) : says - setAside;
-      const name = sheet.columns[column]?.name ?? '';
-      if (here + setAside !== says) throw lost(`of ${says} cells of ${name} only ${here + setAside} are accounted for`);
-      // What a formula makes of the row need not stand in this very cell.
-      const own = sheet.columns[column]?.cleaned ? says + refused : filled;
-      cells.push({
-        column: name,
-        field: field.label,
-        filled: own,
-        written: here,
-        setAside,
-        refused,
-        blank: own - refused - says,
-        leftOut: 0,
-      });
-    }
-  }
+  if (shown.length === 0) return [];
+  const staged = await countStaged(
+    of,
+    shown.map(({ column }) => column),
+  );
+  const written = await countWritten(of, scalars);
+  const asideOf = await countAside(of);
+  return shown.map(({ column, field, checked }, at) => {
+    const { filled = 0, refused = 0, meant = 0 } = staged[at] ?? {};
+    const setAside = asideOf.get(field.id) ?? 0;
+    const here = checked ? (written[at] ?? 0) : meant - setAside;
+    const name = sheet.columns[column]?.name ?? '';
+    if (here + setAside !== meant) throw lost(`of ${meant} cells of ${name} only ${here + setAside} are accounted for`);
+    // What a formula makes of the row need not stand in this very cell.
+    const own = sheet.columns[column]?.cleaned ? meant + refused : filled;
+    const blank = own - refused - meant;
+    return { column: name, field: field.label, filled: own, written: here, setAside, refused, blank, leftOut: 0 };
+  });
+}
+
+/** For each column: cells that are filled, those of refused rows, and those of other rows that mean something. */
+async function countStaged(
+  { loading, loaded: { sheet, mapping } }: Accounted,
+  columns: readonly number[],
+): Promise<{ filled: number; refused: number; meant: number }[]> {
+  const counts = columns.flatMap((column, at) => {
+    const meant = cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
+    return [
+      `count(s.c${column})::int as filled${at}`,
+      `count(s.c${column}) filter (where s._refused is not null)::int as refused${at}`,
+      `count(${meant}) filter (where s._refused is null)::int as meant${at}`,
+    ];
+  });
+  const { rows } = await loading.client.query<Record<string, number>>(
+    sql`select ${raw(counts.join(', '))} from ${raw(stagedName(sheet.staged))} s`,
+  );
+  const of = (what: string) => rows[0]?.[what] ?? 0;
+  return columns.map((_, at) => ({
+    filled: of(`filled${at}`),
+    refused: of(`refused${at}`),
+    meant: of(`meant${at}`),
+  }));
+}
+
+/** How many records have a value in each of these fields; `index`: the place among the values of the sheet. */
+async function countWritten(
+  of: Accounted,
+  fields: readonly { readonly field: Field; readonly index: number }[],
+): Promise<number[]> {
+  if (fields.length === 0) return [];
+  const { records, typed } = recordsOf(of);
+  const counts = fields.map(({ field, index }, at) => {
+    const value = typed ? raw(`u.v${index}`) : sql`u.${identifier(field.key)}`;
+    return sql`count(${value})::int as ${raw(`written${at}`)}`;
+  });
+  const { rows } = await of.loading.client.query<Record<string, number>>(sql`select ${join(counts)} from ${records}`);
+  return fields.map((_, at) => rows[0]?.[`written${at}`] ?? 0);
+}
+
+/** How many records have something set aside, by field. */
+async function countAside(of: Accounted): Promise<ReadonlyMap<string, number>> {
+  const { rows } = await of.loading.client.query<{ field: string; n: number }>(
+    sql`
+      select field_id as field, count(distinct record_id)::int as n
+      from loom.set_aside
+      where batch = ${of.batch} and table_id = ${of.loaded.table.id}
+        and record_id in (select u._id from ${recordsOf(of).records})
+      group by 1
+    `,
+  );
+  return new Map(rows.map(({ field, n }) => [field, n]));
+}
+
+const fateWords: Partial<Record<string, string>> = {
+  'numbers rows': 'tells the rows apart',
+  calculated: 'is calculated again',
+};
+
+/** The cells of columns that went into another table, or into none. */
+function cellsElsewhere({ loading, loaded: { mapping }, sheets, proposal }: Accounted): CellAccount[] {
   const elsewhere = columnFates(sheets, proposal).filter(
     (one) => one.sheet === mapping.sheet && one.fate !== 'field' && one.filled > 0,
   );
-  for (const { column, name, filled, fate } of elsewhere) {
+  return elsewhere.map(({ column, name, filled, fate }) => {
+    const counts = { column: name, filled, setAside: 0, refused: 0, blank: 0 };
+    if (fate !== 'split off') return { ...counts, field: fateWords[fate] ?? null, written: 0, leftOut: filled };
     const split = sheets.find(({ derived }) => derived?.sheet === mapping.sheet && derived.dependents.includes(column));
     const target = proposal.mappings.find((one) => sheets[one.sheet] === split)?.table;
-    const label = target === undefined ? undefined : findTable(access.workspace.model, target)?.label;
+    const label = target === undefined ? undefined : findTable(loading.access.workspace.model, target)?.label;
     // Of what a sheet repeats, rows that say otherwise than most give way.
     const other = split?.derived?.exceptions.find((one) => one.column === column)?.rows ?? 0;
-    const isKept = fate === 'split off';
-    cells.push({
-      column: name,
-      field: isKept
-        ? (label ?? null)
-        : fate === 'numbers rows'
-          ? 'tells the rows apart'
-          : fate === 'calculated'
-            ? 'is calculated again'
-            : null,
-      filled,
-      written: isKept ? filled - other : 0,
-      setAside: 0,
-      refused: 0,
-      blank: 0,
-      leftOut: isKept ? other : filled,
-    });
-  }
-  return cells;
+    return { ...counts, field: label ?? null, written: filled - other, leftOut: other };
+  });
 }

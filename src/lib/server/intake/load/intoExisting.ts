@@ -1,16 +1,18 @@
 import type { IntoExisting, SheetReceipt } from '$core/intake/intake';
 import type { Scalar } from '$core/formula/expression';
+import type { FieldId } from '$core/model/identity';
 import { isEntered, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
-import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { changedColumns, columnType, fromColumn } from '../../sql/column';
 import { titleSql } from '../../query/selection';
 import { stagedName } from '../staged/stage';
 import type { LoadedSheet } from './loadedSheet';
-import { identifier, raw, sql } from '../../base/sql';
+import type { Row } from '../../sql/statement';
+import { identifier, join, raw, sql, type Sql } from '../../base/sql';
 
 /** A mapped column with the SQL of its value over the staged row `s`. */
 export interface ValueOfColumn {
@@ -39,66 +41,12 @@ export async function findRecords(
   values: readonly ValueOfColumn[],
 ): Promise<void> {
   const staged = stagedName(sheet.staged);
-  const name = tableName(access.workspace, table);
+  const name = tableSql(access.workspace, table);
   await client.query(sql`update ${raw(staged)} set _target = null where _target is not null`);
-  if (into.record !== undefined) {
-    const number = `case when s.c${into.record} ~ '^\\d{1,15}$' then s.c${into.record}::bigint end`;
-    await client.query(
-      sql`
-        update ${raw(staged)} s
-        set _target = t._id
-        from ${raw(name)} t
-        where s._refused is null and t._id = ${raw(number)}
-      `,
-    );
-    await client.query(
-      refuseRows(
-        staged,
-        'the record it was for is no longer there',
-        `s.c${into.record} is not null and s._target is null`,
-      ),
-    );
-  }
+  if (into.record !== undefined) await findByNumber(client, staged, name, into.record);
   const by = values.filter(({ field }) => into.by.includes(field.id));
-  const open = 's._refused is null and s._target is null';
   const labels = by.map(({ field }) => `“${field.label}”`).join(' and ');
-  if (by.length > 0) {
-    const same = by.map(({ field, value }) => `t.${quoteIdentifier(field.key)} = ${value}`).join(' and ');
-    await client.query(
-      sql`
-        update ${raw(staged)} s
-        set _target = case when m.n = 1 then m.id end,
-          _refused = case when m.n > 1 then ${raw(quoteText(`several records have this ${labels}`))} end
-        from (
-          select s._row, count(*) as n, min(t._id) as id
-          from ${raw(staged)} s
-          join ${raw(name)} t on ${raw(same)}
-          where ${raw(open)}
-          group by 1
-        ) m
-        where m._row = s._row
-      `,
-    );
-    const again = (partition: string, where: string, reason: string) =>
-      client.query(
-        sql`
-          update ${raw(staged)} s
-          set _refused = ${raw(quoteText(reason))}
-          from (
-            select _row, row_number() over (partition by ${raw(partition)} order by _row) as n
-            from ${raw(staged)} s
-            where _refused is null and ${raw(where)}
-          ) d
-          where d._row = s._row and d.n > 1
-        `,
-      );
-    await again('_target', '_target is not null', 'an earlier row is for the same record');
-    await again(
-      by.map(({ value }) => value).join(', '),
-      `_target is null and ${by.map(({ value }) => `${value} is not null`).join(' and ')}`,
-      `an earlier row has the same ${labels}`,
-    );
-  }
+  if (by.length > 0) await findByFields(client, staged, name, by, labels);
   if (into.mode === 'add')
     await client.query(refuseRows(staged, `a record with this ${labels} exists already`, 's._target is not null'));
   if (into.mode === 'update')
@@ -114,8 +62,8 @@ export async function findRecords(
       await client.query(
         sql`
           update ${raw(staged)} s
-          set _refused = ${raw(quoteText(`“${field.label}” must be unique, and another record has this value`))}
-          from ${raw(name)} t
+          set _refused = ${`“${field.label}” must be unique, and another record has this value`}
+          from ${name} t
           where s._refused is null and t.${identifier(field.key)} = ${raw(value)}
             and t._id is distinct from s._target
         `,
@@ -126,6 +74,75 @@ export async function findRecords(
       await client.query(refuseRows(staged, `“${field.label}” is required`, 's._target is null'));
 }
 
+/** Finds the records of rows by a column that has their numbers. */
+async function findByNumber(client: Client, staged: string, name: Sql, column: number): Promise<void> {
+  const text = `s.c${column}`;
+  await client.query(
+    sql`
+      update ${raw(staged)} s
+      set _target = t._id
+      from ${name} t
+      where s._refused is null
+        and t._id = case when ${raw(text)} ~ ${'^\\d{1,15}$'} then ${raw(text)}::bigint end
+    `,
+  );
+  await client.query(
+    refuseRows(staged, 'the record it was for is no longer there', `${text} is not null and s._target is null`),
+  );
+}
+
+/** Finds the records of rows by values; rows that meet several, or one that an earlier row is for, are refused. */
+async function findByFields(
+  client: Client,
+  staged: string,
+  name: Sql,
+  by: readonly ValueOfColumn[],
+  labels: string,
+): Promise<void> {
+  const same = by.map(({ field, value }) => sql`t.${identifier(field.key)} = ${raw(value)}`);
+  await client.query(
+    sql`
+      update ${raw(staged)} s
+      set _target = case when m.n = 1 then m.id end,
+        _refused = case when m.n > 1 then ${`several records have this ${labels}`} end
+      from (
+        select s._row, count(*) as n, min(t._id) as id
+        from ${raw(staged)} s
+        join ${name} t on ${join(same, ' and ')}
+        where s._refused is null and s._target is null
+        group by 1
+      ) m
+      where m._row = s._row
+    `,
+  );
+  const refuseAgain = (partition: string, where: string, reason: string) =>
+    client.query(
+      sql`
+        update ${raw(staged)} s
+        set _refused = ${reason}
+        from (
+          select _row, row_number() over (partition by ${raw(partition)} order by _row) as n
+          from ${raw(staged)} s
+          where _refused is null and ${raw(where)}
+        ) d
+        where d._row = s._row and d.n > 1
+      `,
+    );
+  await refuseAgain('_target', '_target is not null', 'an earlier row is for the same record');
+  await refuseAgain(
+    by.map(({ value }) => value).join(', '),
+    `_target is null and ${by.map(({ value }) => `${value} is not null`).join(' and ')}`,
+    `an earlier row has the same ${labels}`,
+  );
+}
+
+/** A record that stands, as a sheet changes it. */
+export interface ChangedRecord {
+  readonly id: number;
+  readonly before: Record<FieldId, Scalar>;
+  readonly after: Record<FieldId, Scalar>;
+}
+
 /**
  * Brings the rows of a sheet into a table that stands: typed once, then new records added, changed ones written, all
  * set-based. Gives the first few values that differ; `remember` keeps each changed record's values before and after.
@@ -133,106 +150,145 @@ export async function findRecords(
 export async function writeInto(
   client: Client,
   access: WorkspaceAccess,
-  { sheet, table, offset, mapping }: LoadedSheet,
+  loaded: LoadedSheet,
   into: IntoExisting,
   values: readonly ValueOfColumn[],
   joins: readonly string[],
-  remember: (
-    rows: readonly {
-      readonly id: number;
-      readonly before: Record<string, Scalar>;
-      readonly after: Record<string, Scalar>;
-    }[],
-  ) => Promise<void>,
+  remember: (rows: readonly ChangedRecord[]) => Promise<void>,
 ): Promise<NonNullable<SheetReceipt['changes']>> {
-  const name = tableName(access.workspace, table);
+  const { table } = loaded;
+  const name = tableSql(access.workspace, table);
+  const typed = raw(typedName(loaded.mapping.sheet));
+  await typeRows(client, loaded, values, joins);
+  await client.query(
+    sql`
+      insert into ${name} (${join([raw('_id'), ...values.map(({ field }) => identifier(field.key))])})
+      select ${raw(['_id', ...values.map((_, index) => `v${index}`)].join(', '))}
+      from ${typed}
+      where not stands
+    `,
+  );
+  const compared = values.map(({ field }, index): Compared => {
+    const stored = sql`t.${identifier(field.key)}`;
+    const now = raw(`u.v${index}`);
+    return { field, stored, now: into.blanks === 'keep' ? sql`coalesce(${now}, ${stored})` : now };
+  });
+  const differs = compared.map(({ stored, now }) => sql`${stored} is distinct from ${now}`);
+  const where = sql`u.stands and (${differs.length > 0 ? join(differs, ' or ') : raw('false')})`;
+  const changes: NonNullable<SheetReceipt['changes']>[number][] = [];
+  let changed = 0;
+  for await (const rows of changedRecords(client, access, loaded, compared, where)) {
+    changed += rows.length;
+    await remember(rows);
+    for (const row of rows) if (changes.length < shownChanges) changes.push(...changesOf(row, compared));
+  }
+  if (changed === 0) return [];
+  await client.query(sql`update ${typed} u set differs = true from ${name} t where t._id = u._id and ${where}`);
+  await client.query(
+    sql`
+      update ${name} t
+      set ${join([
+        ...compared.map(({ field, now }) => sql`${identifier(field.key)} = ${now}`),
+        ...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)),
+        raw('_version = t._version + 1'),
+      ])}
+      from ${typed} u
+      where t._id = u._id and ${where}
+    `,
+  );
+  return changes.slice(0, shownChanges);
+}
+
+/** Types the rows of a sheet that come in, once, as `typedName` says. */
+async function typeRows(
+  client: Client,
+  { sheet, offset, mapping }: LoadedSheet,
+  values: readonly ValueOfColumn[],
+  joins: readonly string[],
+): Promise<void> {
   const typed = typedName(mapping.sheet);
+  const columns = values.map(
+    ({ field, value, text }, index) => `, (${value})::${columnType(field)} as v${index}, ${text} as t${index}`,
+  );
   await client.query(sql`drop table if exists ${raw(typed)}`);
   await client.query(
     sql`
-      create temporary table ${identifier(`into_${mapping.sheet}`)} on commit drop as select s._row,
-        coalesce(s._target, ${raw(String(offset))} + s._row) as _id, s._target is not null as stands,
-        false as differs${raw(
-          values
-            .map(
-              ({ field, value, text }, index) =>
-                `, (${value})::${columnType(field)} as v${index}, ${text} as t${index}`,
-            )
-            .join(''),
-        )}
+      create temporary table ${identifier(`into_${mapping.sheet}`)} on commit drop as
+      select s._row, coalesce(s._target, ${raw(String(offset))} + s._row) as _id, s._target is not null as stands,
+        false as differs${raw(columns.join(''))}
       from ${raw(stagedName(sheet.staged))} s ${raw(joins.join(' '))}
       where s._refused is null
     `,
   );
   await client.query(sql`analyze ${raw(typed)}`);
-  const columns = values.map(({ field }) => quoteIdentifier(field.key));
-  await client.query(
-    sql`
-      insert into ${raw(name)} (${raw(['_id', ...columns].join(', '))})
-      select ${raw(['_id', ...values.map((_, index) => `v${index}`)].join(', '))}
-      from ${raw(typed)}
-      where not stands
-    `,
-  );
-  const after = columns.map((column, index) =>
-    into.blanks === 'keep' ? `coalesce(u.v${index}, t.${column})` : `u.v${index}`,
-  );
-  const differs =
-    columns.map((column, index) => `t.${column} is distinct from ${after[index] ?? 'null'}`).join(' or ') || 'false';
-  const changes: NonNullable<SheetReceipt['changes']>[number][] = [];
-  let changed = 0;
+}
+
+/** A field with its value in the record `t` that stands, and the one it is to have. */
+interface Compared {
+  readonly field: Field;
+  readonly stored: Sql;
+  readonly now: Sql;
+}
+
+type ChangedRow = ChangedRecord & { readonly title: string };
+
+/** The records that a sheet changes, some at a time. */
+async function* changedRecords(
+  client: Client,
+  access: WorkspaceAccess,
+  { table, mapping }: LoadedSheet,
+  compared: readonly Compared[],
+  where: Sql,
+): AsyncGenerator<ChangedRow[], void> {
+  const columns = compared.flatMap(({ stored, now }, index) => [
+    sql`${stored} as ${raw(`b${index}`)}`,
+    sql`${now} as ${raw(`a${index}`)}`,
+  ]);
   await client.query(
     sql`
       declare differing no scroll cursor for
-      select t._id,
-        ${raw(titleSql(access, table, 't'))} as _title${raw(columns.map((column, index) => `, t.${column} as b${index}, ${after[index] ?? 'null'} as a${index}`).join(''))}
-      from ${raw(typed)} u
-      join ${raw(name)} t on t._id = u._id
-      where u.stands and (${raw(differs)})
+      select ${join([raw('t._id'), raw(`${titleSql(access, table, 't')} as _title`), ...columns])}
+      from ${raw(typedName(mapping.sheet))} u
+      join ${tableSql(access.workspace, table)} t on t._id = u._id
+      where ${where}
       order by t._id
     `,
   );
   for (;;) {
-    const { rows } = await client.query<Record<string, unknown>>(sql`fetch ${raw(String(chunk))} from differing`);
+    const { rows } = await client.query<Row>(sql`fetch ${raw(String(chunk))} from differing`);
     if (rows.length === 0) break;
-    changed += rows.length;
-    await remember(
-      rows.map((row) => {
-        const before: Record<string, Scalar> = {};
-        const now: Record<string, Scalar> = {};
-        values.forEach(({ field }, index) => {
-          const type = valueTypeOf(field);
-          const [b, a] = [fromColumn(type, row[`b${index}`]), fromColumn(type, row[`a${index}`])];
-          if (b === a) return;
-          before[field.id] = b;
-          now[field.id] = a;
-          if (changes.length < shownChanges)
-            changes.push({
-              record: String(row._title ?? row._id),
-              field: field.label,
-              before: shown(field, b),
-              after: shown(field, a),
-            });
-        });
-        return { id: Number(row._id), before, after: now };
-      }),
-    );
+    yield rows.map((row) => changedRow(row, compared));
   }
   await client.query('close differing');
-  const where = `t._id = u._id and u.stands and (${differs})`;
-  if (changed > 0) {
-    await client.query(sql`update ${raw(typed)} u set differs = true from ${raw(name)} t where ${raw(where)}`);
-    await client.query(
-      sql`
-        update ${raw(name)} t
-        set ${raw([...columns.map((column, index) => `${column} = ${after[index] ?? 'null'}`), ...changedColumns(table.fields, quoteIdentifier), '_version = t._version + 1'].join(', '))}
-        from ${raw(typed)} u
-        where ${raw(where)}
-      `,
-    );
-  }
-  return changes;
 }
+
+function changedRow(row: Row, compared: readonly Compared[]): ChangedRow {
+  const values = compared.flatMap(({ field }, index) => {
+    const type = valueTypeOf(field);
+    const [before, after] = [fromColumn(type, row[`b${index}`]), fromColumn(type, row[`a${index}`])];
+    return before === after ? [] : [{ id: field.id, before, after }];
+  });
+  return {
+    id: Number(row._id),
+    title: String(row._title ?? row._id),
+    before: Object.fromEntries(values.map(({ id, before }) => [id, before])),
+    after: Object.fromEntries(values.map(({ id, after }) => [id, after])),
+  };
+}
+
+const changesOf = ({ title, before, after }: ChangedRow, compared: readonly Compared[]) =>
+  compared.flatMap(({ field }) =>
+    field.id in after
+      ? [
+          {
+            record: title,
+            field: field.label,
+            before: shown(field, before[field.id] ?? null),
+            after: shown(field, after[field.id] ?? null),
+          },
+        ]
+      : [],
+  );
 
 /**
  * The typed rows of a sheet that went into a standing table: `_row`, `_id`, whether the record `stands` and `differs`,

@@ -1,5 +1,6 @@
 import type { IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
 import type { ChangeField } from '$core/types/change';
+import type { FieldId } from '$core/model/identity';
 import { fieldOf, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { quoteIdentifier, quoteText } from '$core/sql';
@@ -54,89 +55,104 @@ export async function loadSheets(
     if (sheet) loaded.push(await prepareSheet(client, access, sheet, mapping));
   }
   const loading: Loading = { client, access, all: loaded, created: new Set() };
-  const targets = await settleMissing(loading);
-  const runs = targets.map(({ target, first, last }): HistoryRow => ({
-    table: target.id,
-    first,
-    last,
-    kind: 'made',
-    before: null,
-    after: null,
-  }));
-  const met = new Map<LoadedSheet, NonNullable<SheetReceipt['changes']>>();
-  const differing: HistoryRow[] = [];
-  for (const [index, one] of loaded.entries()) {
-    await phase('records', index);
-    const outcome = await insertSheet(loading, one, (rows) => {
-      differing.push(
-        ...rows.map(({ id, before, after }): HistoryRow => ({
-          table: one.table.id,
-          first: id,
-          last: id,
-          kind: 'changed',
-          before,
-          after,
-        })),
-      );
-      return Promise.resolve();
-    });
-    if (outcome) met.set(one, outcome);
-    runs.push({
-      table: one.table.id,
-      first: one.offset + 1,
-      last: one.offset + one.sheet.rows,
-      kind: 'made',
-      before: null,
-      after: null,
-    });
-  }
-  const written = new Set([
-    ...loaded.map(({ table }) => table),
-    ...[...loading.created].map((id) => tableOf(access.workspace.model, id)),
-  ]);
-  for (const one of loaded)
-    for (const { table, history } of await writePairs(loading, one)) {
-      written.add(table);
-      for (const row of history) (row.kind === 'made' ? runs : differing).push(row);
-    }
+  const missing = await settleMissing(loading);
+  const records = await loadRecords(loading, (done) => phase('records', done));
   await phase('rules', 0);
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
-  const own = new Set([...written].flatMap(({ fields }) => fields.map(({ id }) => id)));
-  const anew = new Set(loaded.length > 0 ? [...allCalculated(access.workspace.model)].filter((id) => own.has(id)) : []);
-  const changed = [...own].map((field) => [field, 'all'] as const);
-  const run = { client, workspace: access.workspace, exclusive: true, anew };
-  const touched = await recalculate(run, [...structure.effects, { changed }]);
-  const tables = [...[...written].map(({ id }) => id), ...[...touched].map(({ id }) => id)];
+  const fields = [...records.written].flatMap((table) => table.fields.map(({ id }) => id));
+  const touched = await recalculate(
+    { client, workspace: access.workspace, exclusive: true, anew: anewOf(loading, fields) },
+    [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
+  );
   const batch = await recordBatch(
     { ...writing, access },
     { kind: 'load', title, changes, inverse: structure.inverse },
-    [...runs, ...differing],
-    tables,
+    [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history],
+    [...records.written, ...touched].map(({ id }) => id),
   );
   await phase('receipt', 0);
   const receipts: SheetReceipt[] = [];
   for (const one of loaded) {
-    const standing = met.get(one);
+    const standing = records.changes.get(one);
     const receipt = await reconcile(loading, one, batch);
-    const cells = await accountOf(loading, one, batch, receipt, sheets, proposal);
-    const newOptions = addedOptions(writing.access, one.table, grown);
-    const madeBeside = targets
-      .filter(({ loaded: own }) => own === one)
-      .map(({ field, target, first, last }) => ({ field: field.label, table: target.label, count: last - first + 1 }));
+    const cells = await accountOf({ loading, loaded: one, batch, sheets, proposal }, receipt);
     receipts.push({
       ...receipt,
       cells,
       ...(standing ? { changes: standing } : {}),
-      ...(newOptions.length > 0 ? { newOptions } : {}),
-      ...(madeBeside.length > 0 ? { madeBeside } : {}),
-      ...(one.sheet.notes.length > 0 ? { notes: one.sheet.notes } : {}),
+      ...some('newOptions', addedOptions(writing.access, one.table, grown)),
+      ...some('madeBeside', madeBeside(missing, one)),
+      ...some('notes', one.sheet.notes),
     });
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
   for (const one of loaded) if (one.stands) await checkWritten(client, access, one);
   await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
+}
+
+/** A part of a receipt, where there is anything of it. */
+const some = <K extends string, T>(key: K, list: readonly T[]) =>
+  (list.length > 0 ? { [key]: list } : {}) as { readonly [Key in K]?: readonly T[] };
+
+/** One line of the history for a run of new records. */
+const run = (table: Table, first: number, last: number): HistoryRow => ({
+  table: table.id,
+  first,
+  last,
+  kind: 'made',
+  before: null,
+  after: null,
+});
+
+/** The calculated fields of tables that were loaded into are worked out for all of their records. */
+const anewOf = ({ access, all }: Loading, fields: readonly FieldId[]): ReadonlySet<FieldId> => {
+  const own = new Set(fields);
+  return new Set(all.length > 0 ? [...allCalculated(access.workspace.model)].filter((id) => own.has(id)) : []);
+};
+
+/** Records that were made as targets of a sheet's links. */
+const madeBeside = (missing: Awaited<ReturnType<typeof settleMissing>>, one: LoadedSheet) =>
+  missing
+    .filter(({ loaded }) => loaded === one)
+    .map(({ field, target, first, last }) => ({ field: field.label, table: target.label, count: last - first + 1 }));
+
+type Changes = NonNullable<SheetReceipt['changes']>;
+
+/** Writes the records of all sheets and the pairs of their links to many. */
+async function loadRecords(
+  loading: Loading,
+  progress: (done: number) => Promise<void>,
+): Promise<{
+  readonly written: ReadonlySet<Table>;
+  readonly history: readonly HistoryRow[];
+  /** What became of the records that stood, by sheet. */
+  readonly changes: ReadonlyMap<LoadedSheet, Changes>;
+}> {
+  const made: HistoryRow[] = [];
+  const changed: HistoryRow[] = [];
+  const changes = new Map<LoadedSheet, Changes>();
+  const written = new Set<Table>();
+  for (const [index, one] of loading.all.entries()) {
+    await progress(index);
+    const { table, offset, sheet } = one;
+    const outcome = await insertSheet(loading, one, (rows) => {
+      for (const { id, before, after } of rows)
+        changed.push({ table: table.id, first: id, last: id, kind: 'changed', before, after });
+      return Promise.resolve();
+    });
+    if (outcome) changes.set(one, outcome);
+    made.push(run(table, offset + 1, offset + sheet.rows));
+    written.add(table);
+  }
+  for (const id of loading.created) written.add(tableOf(loading.access.workspace.model, id));
+  for (const one of loading.all)
+    for (const { table, history } of await writePairs(loading, one)) {
+      written.add(table);
+      for (const row of history) (row.kind === 'made' ? made : changed).push(row);
+    }
+  return { written, history: [...made, ...changed], changes };
 }
 
 /** The words that open lists of a table got, by field. */
@@ -163,9 +179,7 @@ async function prepareSheet(
   const staged = stagedName(sheet.staged);
   const { into } = mapping;
   // What an earlier load of the same rows refused by its rules is asked anew; rows of a wrong length stay refused.
-  await client.query(
-    sql`update ${raw(staged)} set _refused = null where _refused is not null and _refused not like 'has %'`,
-  );
+  await client.query(sql`update ${raw(staged)} set _refused = _unreadable where _refused is distinct from _unreadable`);
   const loaded = { sheet, mapping, table, offset: 0, stands: into !== undefined };
   for (const { column, field: id, clean } of mapping.columns) {
     const { field } = fieldOf(access.workspace.model, id);

@@ -158,7 +158,7 @@ export async function misfitRows(pool: Pool, access: WorkspaceAccess, id: number
   // A row became the record that it found, or a new one in its place behind the first of the load.
   const { rows } = await pool.query<Record<string, string | null>>(
     sql`
-      select s.*, m.record::text as record, coalesce(s._refused, m.why) as why
+      select s.*, m.record::text as record, coalesce(s._refused, s._unreadable, m.why) as why
       from ${raw(stagedName(sheet.staged))} s
       left join (
         select a.record_id as record, string_agg(distinct a.text || ': ' || a.reason, '; ') as why
@@ -166,7 +166,7 @@ export async function misfitRows(pool: Pool, access: WorkspaceAccess, id: number
         where a.batch = ${intake.batch ?? 0} and a.table_id = ${mapping.table}
         group by 1
       ) m on m.record = coalesce(s._target, ${offsetOf(intake, index)} + s._row)
-      where s._refused is not null or m.record is not null
+      where s._refused is not null or s._unreadable is not null or m.record is not null
       order by s._row
     `,
   );

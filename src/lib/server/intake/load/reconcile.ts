@@ -4,13 +4,13 @@ import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
-import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { typedName } from './intoExisting';
 import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
 import { linkColumns, recordOf, type Loading } from './targets';
-import { raw, sql } from '../../base/sql';
+import { empty, identifier, join, raw, sql } from '../../base/sql';
 
 const samples = 5;
 
@@ -19,65 +19,14 @@ const samples = 5;
  * and counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
  */
 export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: number): Promise<SheetReceipt> {
-  const { client, access } = loading;
   const { sheet, mapping, table, offset } = loaded;
-  const name = tableName(access.workspace, table);
-  const { values } = valuesOf(loading, loaded);
   await setAside(loading, loaded, batch);
-  // Several sheets may go into one table: only this one's records are told of.
-  const mine = mapping.into
-    ? `record_id in (select _id from ${typedName(mapping.sheet)})`
-    : `record_id between ${offset + 1} and ${offset + sheet.rows}`;
-  const aside = await client.query<{ field: string; reason: string; count: number; samples: string[] }>(
-    sql`
-      select field_id as field, reason, count(*) as count,
-        (array_agg(distinct text))[1:${raw(String(samples))}] as samples
-      from loom.set_aside
-      where batch = ${batch} and table_id = ${table.id} and ${raw(mine)}
-      group by 1, 2
-      order by 3 desc
-    `,
-  );
-  const refusals = await client.query<{ reason: string; count: number; samples: string[] }>(
-    sql`
-      select _refused as reason, count(*) as count,
-        (array_agg(('row ' || _row) order by _row))[1:${raw(String(samples))}] as samples
-      from ${raw(stagedName(sheet.staged))}
-      where _refused is not null
-      group by 1
-      order by 2 desc limit 200
-    `,
-  );
   const labels = new Map(table.fields.map(({ id, label }) => [id, label]));
-  const numbers = values.filter(({ field, column }) => column !== null && isSummed(field));
-  const links = values.filter(({ field }) => field.type.kind === 'link');
-  const valueAt = (field: Field) =>
-    mapping.into ? `r.v${values.findIndex((one) => one.field.id === field.id)}` : `r.${quoteIdentifier(field.key)}`;
-  const counts = (where: string) => `count(*) filter (where a.record_id is null${where})`;
-  const totals = await client.query<Record<string, string | number>>(
-    sql`
-      select ${raw(
-        [
-          `count(a.record_id) as aside`,
-          ...(mapping.into
-            ? [
-                `${counts(' and not stands')} as added`,
-                `${counts(' and differs')} as changed`,
-                `${counts(' and stands and not differs')} as unchanged`,
-              ]
-            : [`${counts('')} as added`]),
-          ...numbers.map(({ field }, i) => `coalesce(sum(${valueAt(field)}), 0) as s${i}`),
-          ...links.map(({ field }, i) => `count(${valueAt(field)}) as l${i}`),
-        ].join(', '),
-      )}
-      from ${raw(mapping.into ? typedName(mapping.sheet) : name)} r
-      left join (
-        select distinct record_id from loom.set_aside where batch = ${batch} and table_id = ${table.id}
-      ) a on a.record_id = r._id${raw(mapping.into ? '' : ` where r._id between ${offset + 1} and ${offset + sheet.rows}`)}
-    `,
-  );
-  const total = totals.rows[0] ?? {};
+  const aside = await asideReasons(loading, loaded, batch);
+  const refusals = await refusalReasons(loading, loaded);
+  const totals = await totalsOf(loading, loaded, batch);
   const filled = (column: number | null) => (column === null ? 0 : filledRows(loaded, column));
+  const { aside: setAsideRecords, added, changed, unchanged, sums, links } = totals;
   return {
     sheet: sheet.name,
     table: table.id,
@@ -88,27 +37,108 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     ...(sheet.derived
       ? {}
       : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
-    refused: refusals.rows.reduce((sum, { count }) => sum + count, 0),
-    setAside: Number(total.aside),
-    added: Number(total.added),
-    ...(mapping.into ? { changed: Number(total.changed), unchanged: Number(total.unchanged) } : {}),
+    refused: refusals.reduce((sum, { count }) => sum + count, 0),
+    setAside: setAsideRecords,
+    added,
+    ...(mapping.into ? { changed, unchanged } : {}),
     reasons: [
-      ...aside.rows.map((row) => ({ ...row, field: labels.get(row.field) ?? '' })),
-      ...refusals.rows.map((row) => ({ field: '', ...row, reason: `refused: ${row.reason}` })),
+      ...aside.map((row) => ({ ...row, field: labels.get(row.field) ?? '' })),
+      ...refusals.map((row) => ({ field: '', ...row, reason: `refused: ${row.reason}` })),
     ],
-    sums: numbers.map(({ field, column }, i) => ({
+    sums: sums.map(({ field, column, stored }) => ({
       field: field.label,
       read: sheet.columns[column ?? 0]?.sum ?? '0',
-      stored: canonicalNumber(new Exact(String(total[`s${i}`]))),
+      stored,
     })),
     links: [
-      ...links.map(({ field, column }, i) => ({
-        field: field.label,
-        made: Number(total[`l${i}`]),
-        missed: filled(column) - Number(total[`l${i}`]),
-      })),
+      ...links.map(({ field, column, made }) => ({ field: field.label, made, missed: filled(column) - made })),
       ...(await pairsMade(loading, loaded)),
     ],
+  };
+}
+
+interface Reason {
+  readonly reason: string;
+  readonly count: number;
+  readonly samples: string[];
+}
+
+/** Why values of this sheet's records were set aside; several sheets may go into one table. */
+async function asideReasons(
+  { client }: Loading,
+  { sheet, mapping, table, offset }: LoadedSheet,
+  batch: number,
+): Promise<(Reason & { readonly field: string })[]> {
+  const mine = mapping.into
+    ? sql`record_id in (select _id from ${raw(typedName(mapping.sheet))})`
+    : sql`record_id between ${offset + 1} and ${offset + sheet.rows}`;
+  const { rows } = await client.query<Reason & { field: string }>(
+    sql`
+      select field_id as field, reason, count(*) as count,
+        (array_agg(distinct text))[1:${raw(String(samples))}] as samples
+      from loom.set_aside
+      where batch = ${batch} and table_id = ${table.id} and ${mine}
+      group by 1, 2
+      order by 3 desc
+    `,
+  );
+  return rows;
+}
+
+/** Why rows did not come in. */
+async function refusalReasons({ client }: Loading, { sheet }: LoadedSheet): Promise<Reason[]> {
+  const { rows } = await client.query<Reason>(
+    sql`
+      select _refused as reason, count(*) as count,
+        (array_agg(('row ' || _row) order by _row))[1:${raw(String(samples))}] as samples
+      from ${raw(stagedName(sheet.staged))}
+      where _refused is not null
+      group by 1
+      order by 2 desc limit 200
+    `,
+  );
+  return rows;
+}
+
+/** What stands of a sheet: records by what became of them, sums of numbers, and how many links were made. */
+async function totalsOf(loading: Loading, loaded: LoadedSheet, batch: number) {
+  const { mapping, table, offset, sheet } = loaded;
+  const { values } = valuesOf(loading, loaded);
+  const numbers = values.filter(({ field, column }) => column !== null && isSummed(field));
+  const links = values.filter(({ field }) => field.type.kind === 'link');
+  const valueAt = (field: Field) =>
+    mapping.into ? raw(`r.v${values.findIndex((one) => one.field.id === field.id)}`) : sql`r.${identifier(field.key)}`;
+  const counted = (where: string) => raw(`count(*) filter (where a.record_id is null${where})`);
+  const counts = mapping.into
+    ? [
+        sql`${counted(' and not stands')} as added`,
+        sql`${counted(' and differs')} as changed`,
+        sql`${counted(' and stands and not differs')} as unchanged`,
+      ]
+    : [sql`${counted('')} as added`];
+  const { rows } = await loading.client.query<Record<string, string | number>>(
+    sql`
+      select ${join([
+        raw('count(a.record_id) as aside'),
+        ...counts,
+        ...numbers.map(({ field }, at) => sql`coalesce(sum(${valueAt(field)}), 0) as ${raw(`sum${at}`)}`),
+        ...links.map(({ field }, at) => sql`count(${valueAt(field)}) as ${raw(`links${at}`)}`),
+      ])}
+      from ${mapping.into ? raw(typedName(mapping.sheet)) : tableSql(loading.access.workspace, table)} r
+      left join (
+        select distinct record_id from loom.set_aside where batch = ${batch} and table_id = ${table.id}
+      ) a on a.record_id = r._id
+      ${mapping.into ? empty : sql`where r._id between ${offset + 1} and ${offset + sheet.rows}`}
+    `,
+  );
+  const total = rows[0] ?? {};
+  return {
+    aside: Number(total.aside),
+    added: Number(total.added),
+    changed: Number(total.changed),
+    unchanged: Number(total.unchanged),
+    sums: numbers.map((one, at) => ({ ...one, stored: canonicalNumber(new Exact(String(total[`sum${at}`]))) })),
+    links: links.map((one, at) => ({ ...one, made: Number(total[`links${at}`]) })),
   };
 }
 

@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs';
 import { open, readFile, stat } from 'node:fs/promises';
 import iconv from 'iconv-lite';
 import { refuse } from '../../base/refusal';
-import { openArchive } from './archive';
+import { openArchive, type Archive } from './archive';
 import { dataPackageIn, dataPackagePieces, declaredIn, type DataPackage } from './dataPackage';
 import { delimitedPieces } from './delimited';
 import { encodingOf } from './encoding';
@@ -10,7 +10,7 @@ import { jsonPieces } from './json';
 import { openDocumentPieces } from './openDocument';
 import { htmlPieces } from './pasted';
 import { delimiterOf } from '$core/intake/delimitedRows';
-import type { ReadingWish } from '$core/intake/intake';
+import type { ReadingFound, ReadingWish } from '$core/intake/intake';
 import type { FileReader, Piece } from './piece';
 import { refuseCompound, workbookPieces } from './workbook';
 
@@ -28,6 +28,68 @@ const signatures: readonly (readonly [string, string])[] = [
   ['377abcaf271c', 'a compressed file'],
 ];
 
+/** A file as it is looked at to tell what it is. */
+interface LookedAt {
+  readonly path: string;
+  readonly name: string;
+  /** Its beginning. */
+  readonly sample: Buffer;
+  /** The first bytes in hexadecimal digits, and the beginning as text. */
+  readonly bytes: string;
+  readonly text: string;
+  readonly wish: ReadingWish;
+  /** A Data Package's descriptor that came beside it. */
+  readonly described: DataPackage | null;
+}
+
+/** A format that files are told by from what is in them. */
+interface FileFormat {
+  readonly is: (file: LookedAt) => boolean;
+  readonly open: (file: LookedAt) => FileReader | Promise<FileReader>;
+}
+
+/** The formats of files, in the order in which they are looked for; the last one takes what is left. */
+const formats: readonly FileFormat[] = [
+  { is: ({ bytes }) => /^504b(?:0304|0506)/.test(bytes), open: openArchived },
+  {
+    is: ({ bytes }) => bytes.startsWith('d0cf11e0'),
+    open: ({ name, sample }) => {
+      throw refuseCompound(name, sample);
+    },
+  },
+  { is: ({ bytes }) => noTableIn(bytes) !== undefined, open: refuseUnread },
+  { is: ({ text }) => looksLikeJson(text), open: openJson },
+  { is: ({ text }) => /^(?:<!doctype html|<html|<meta|<table|<!--StartFragment)/i.test(text), open: openHtml },
+  { is: () => true, open: openDelimited },
+];
+
+/** The formats that are archives, by the part that each has. */
+const archived: readonly {
+  readonly kind: ReadingFound['kind'];
+  readonly part: (archive: Archive) => string | undefined;
+  readonly pieces: (archive: Archive, part: string, name: string, most?: number) => AsyncGenerator<Piece, void>;
+}[] = [
+  {
+    kind: 'workbook',
+    part: partOf('xl/workbook.xml'),
+    pieces: (archive, _, name, most) => workbookPieces(archive, name, most),
+  },
+  {
+    kind: 'open document',
+    part: partOf('content.xml'),
+    pieces: (archive, _, name, most) => openDocumentPieces(archive, name, most),
+  },
+  {
+    kind: 'data package',
+    part: ({ parts }) => parts.find((part) => /(?:^|\/)datapackage\.json$/.test(part)),
+    pieces: dataPackagePieces,
+  },
+];
+
+function partOf(part: string): (archive: Archive) => string | undefined {
+  return (archive) => (archive.has(part) ? part : undefined);
+}
+
 /**
  * Opens a file by what is in it, whatever it is called. `described`: a Data Package's descriptor that came beside it.
  */
@@ -39,21 +101,30 @@ export async function openFile(
 ): Promise<FileReader> {
   const sample = await sampleOf(path);
   if (sample.length === 0) throw refuse(422, `${name} is empty.`, 'Choose a file with a header and rows.');
-  const start = sample.subarray(0, 8).toString('hex');
-  if (start.startsWith('504b0304') || start.startsWith('504b0506')) return openBook(path, name);
-  if (start.startsWith('d0cf11e0')) throw refuseCompound(name, sample);
-  const known = signatures.find(([signature]) => start.startsWith(signature));
-  if (known)
-    throw refuse(422, `${name} is ${known[1]}, not a table.`, 'Save the table as CSV or .xlsx and bring that in.');
+  const bytes = sample.subarray(0, 8).toString('hex');
   const text = sample
     .toString('utf8')
     .replace(/^\uFEFF/, '')
     .trimStart();
-  if (text.startsWith('{') || text.startsWith('['))
-    if (looksLikeJson(text))
-      return { found: { kind: 'JSON' }, pieces: (most) => jsonPieces(path, name, most), close: () => undefined };
-  if (/^(?:<!doctype html|<html|<meta|<table|<!--StartFragment)/i.test(text)) return openHtml(path, name);
-  return openDelimited(path, name, sample, wish, described);
+  const file = { path, name, sample, bytes, text, wish, described };
+  const format = formats.find(({ is }) => is(file));
+  if (!format) throw refuse(422, `${name} holds no table.`, 'Save the table as CSV or .xlsx and bring that in.');
+  return format.open(file);
+}
+
+const noTableIn = (bytes: string): string | undefined =>
+  signatures.find(([signature]) => bytes.startsWith(signature))?.[1];
+
+function refuseUnread({ name, bytes }: LookedAt): never {
+  throw refuse(
+    422,
+    `${name} is ${noTableIn(bytes)}, not a table.`,
+    'Save the table as CSV or .xlsx and bring that in.',
+  );
+}
+
+function openJson({ path, name }: LookedAt): FileReader {
+  return { found: { kind: 'JSON' }, pieces: (most) => jsonPieces(path, name, most), close: () => undefined };
 }
 
 /** A cell can begin with a bracket, too; JSON goes on as JSON does. */
@@ -69,24 +140,21 @@ async function sampleOf(path: string): Promise<Buffer> {
   }
 }
 
-async function openBook(path: string, name: string): Promise<FileReader> {
+async function openArchived({ path, name }: LookedAt): Promise<FileReader> {
   const archive = await openArchive(path, name);
-  const close = () => archive.close();
-  const description = archive.parts.find((part) => /(?:^|\/)datapackage\.json$/.test(part));
-  if (archive.has('xl/workbook.xml'))
-    return { found: { kind: 'workbook' }, pieces: (most) => workbookPieces(archive, name, most), close };
-  if (archive.has('content.xml'))
-    return { found: { kind: 'open document' }, pieces: (most) => openDocumentPieces(archive, name, most), close };
-  if (description)
-    return { found: { kind: 'data package' }, pieces: () => dataPackagePieces(archive, description, name), close };
+  for (const { kind, part, pieces } of archived) {
+    const found = part(archive);
+    if (found === undefined) continue;
+    return { found: { kind }, pieces: (most) => pieces(archive, found, name, most), close: () => archive.close() };
+  }
   const encrypted = archive.has('EncryptedPackage');
-  close();
+  archive.close();
   throw encrypted
     ? refuse(422, `${name} is protected by a password.`, 'Save it without one.')
     : refuse(422, `${name} is an archive without a workbook in it.`, 'Unpack it and bring in its tables.');
 }
 
-async function openHtml(path: string, name: string): Promise<FileReader> {
+async function openHtml({ path, name }: LookedAt): Promise<FileReader> {
   if ((await stat(path)).size > mostHtml)
     throw refuse(413, `${name} is a page of more than 50 MB.`, 'Save the table as CSV.');
   const html = await readFile(path, 'utf8');
@@ -98,13 +166,7 @@ async function openHtml(path: string, name: string): Promise<FileReader> {
   return { found: { kind: 'pasted range' }, pieces, close: () => undefined };
 }
 
-async function openDelimited(
-  path: string,
-  name: string,
-  sample: Buffer,
-  wish: ReadingWish,
-  described: DataPackage | null,
-): Promise<FileReader> {
+async function openDelimited({ path, name, sample, wish, described }: LookedAt): Promise<FileReader> {
   const encoding = wish.encoding ?? (await encodingOf(path, name, sample));
   if (!iconv.encodingExists(encoding)) throw refuse(422, `There is no encoding “${encoding}”.`, 'Choose another one.');
   const start = iconv.decode(sample, encoding).replace(/^\uFEFF/, '');

@@ -121,13 +121,13 @@ export async function derive(
   await client.query(
     sql`
       create unlogged table ${raw(name)} as select row_number() over (order by first) as _row,
-        null::text as _refused, null::bigint as _target,
+        null::text as _unreadable, null::text as _refused, null::bigint as _target,
         c0${raw(columns.map((_, at) => `, c${at + 1}`).join(''))}
       from (
         select ${raw(meantSql(sheet, determinant, 's', true))} as c0,
           min(_row) as first${raw(columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's', true)}) as c${at + 1}`).join(''))}
         from ${raw(from)} s
-        where s._refused is null
+        where s._unreadable is null
         group by 1
       ) g
       where c0 is not null

@@ -22,8 +22,8 @@ const copyCell = (text: string): string =>
   text === '' ? '\\N' : needsEscape.test(text) ? text.replace(/[\\\t\n\r]/g, (sign) => escapes[sign] ?? sign) : text;
 
 /**
- * The staged file's table: `_row` counts from 1, `_refused` says why a row cannot come in, `_target` the standing
- * record it is for, `c0`, `c1`, … hold trimmed texts.
+ * The staged file's table: `_row` counts from 1, `_unreadable` says why a row cannot come in whatever is decided, `_refused`
+ * why it did not in the latest load, `_target` the standing record it is for, `c0`, `c1`, … hold trimmed texts.
  */
 export const stagedName = (staged: string): string => `loom_staging.${quoteIdentifier(staged)}`;
 
@@ -160,13 +160,13 @@ class SheetStaging {
     await this.client.query(
       sql`
         create unlogged table ${raw(stagedName(this.staged))} (
-          _row bigint not null, _refused text, _target bigint${raw(columns)}
+          _row bigint not null, _unreadable text, _refused text, _target bigint${raw(columns)}
         )
       `,
     );
     const copy = this.client.query(
       copyFrom(
-        `copy ${stagedName(this.staged)} (_row, _refused${names.map((_, index) => `, c${index}`).join('')}) from stdin`,
+        `copy ${stagedName(this.staged)} (_row, _unreadable${names.map((_, index) => `, c${index}`).join('')}) from stdin`,
       ),
     );
     copy.on('error', (error: Error) => (this.failed = error));
