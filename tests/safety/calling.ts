@@ -21,12 +21,15 @@ export async function called(
   params: Readonly<Record<string, string>>,
   query: Readonly<Record<string, string>> = {},
   body?: unknown,
+  headers: Readonly<Record<string, string>> = {},
 ): Promise<Called> {
   const path = endpoint.path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(params[name] ?? 'none'));
   const url = new URL(`http://loom.example${path}?${new URLSearchParams(query)}`);
   const request = new Request(url, {
     method: endpoint.method,
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    ...(body === undefined
+      ? {}
+      : { body: JSON.stringify(body), headers: { 'content-type': 'application/json', ...headers } }),
   });
   const event = {
     locals: { pool, reads: pool, downloads: pool, person, listener },

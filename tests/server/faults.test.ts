@@ -1,7 +1,9 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import pg from 'pg';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
+import { makeToken, personOfToken } from '$server/access/signIn';
 import { authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { openPool, type Pool } from '$server/database/pool';
 import { untilGone } from '$server/database/reading';
@@ -16,6 +18,8 @@ import { ChangeListener } from '$server/live/events';
 import { Refusal } from '$server/base/refusal';
 import { recordBatch } from '$server/records/recordBatch';
 import { writeRecords } from '$server/entry/write';
+import { deleteRecords, patchRecords, postRecords } from '$server/api/records';
+import { called as calling } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -32,9 +36,129 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
+/** A call as it comes under a key. */
+const called = (name: string, body = '{}') => ({
+  person: home.person,
+  key: name,
+  name: 'POST /somewhere',
+  body,
+  inOneTransaction: false,
+});
+
+describe('a call whose write is one transaction', () => {
+  /** As its route answers it, under a key. */
+  const send = async (key: string, number: string, call = calling, endpoint = postRecords) => {
+    const body = { records: [{ values: { number } }] };
+    const answer = await call(pool, home.person, endpoint, { ws: home.key, t: 'hives' }, {}, body, {
+      'idempotency-key': key,
+    });
+    return { status: answer.status, said: JSON.parse(answer.text) as Record<string, unknown> };
+  };
+  /** The same in modules of their own, which know as little of the others as another process does. */
+  const sendElsewhere = async (key: string, number: string) => {
+    vi.resetModules();
+    const { called: call } = await import('../safety/calling');
+    const { postRecords: endpoint } = await import('$server/api/records');
+    return send(key, number, call, endpoint);
+  };
+  const standing = async (number: string) =>
+    (await pool.query(`select 1 from ${home.key}.hives where number = $1`, [number])).rowCount;
+
+  test('has its answer with what it wrote: the same again gets the very same, and writes nothing', async () => {
+    const first = await send('one', 'T-1');
+    expect(first).toMatchObject({ status: 200, said: { records: [{ values: { number: 'T-1' } }] } });
+    expect(await send('one', 'T-1')).toEqual(first);
+    expect(await standing('T-1')).toBe(1);
+    const { rows } = await pool.query(`select answer from loom.idempotency where key = 'one'`);
+    expect(rows).toEqual([{ answer: first.said }]);
+  });
+
+  test('with another body, or as another call, is refused', async () => {
+    await send('two', 'T-2');
+    expect(await send('two', 'T-3')).toMatchObject({
+      status: 422,
+      said: { detail: expect.stringContaining('another body') },
+    });
+    const deleted = await calling(
+      pool,
+      home.person,
+      deleteRecords,
+      { ws: home.key, t: 'hives' },
+      {},
+      { ids: [1] },
+      {
+        'idempotency-key': 'two',
+      },
+    );
+    expect([deleted.status, deleted.text]).toEqual([422, expect.stringContaining('another call')]);
+    expect(await standing('T-3')).toBe(0);
+  });
+
+  test('leaves its key free where it was refused, or taken back with its transaction', async () => {
+    const none = await calling(
+      pool,
+      home.person,
+      postRecords,
+      { ws: home.key, t: 'hives' },
+      {},
+      { records: [{ values: { no: 1 } }] },
+      {
+        'idempotency-key': 'three',
+      },
+    );
+    expect(none.status).toBe(422);
+    expect((await send('three', 'T-4')).status).toBe(200);
+  });
+
+  test('under one key in two processes is done once, whichever comes first', async () => {
+    const words = "O'Hara \\ 'x'; drop table loom.idempotency; --";
+    const answers = await Promise.all([1, 2, 3].map(() => sendElsewhere(`four ${words}`, words)));
+    expect(answers.filter(({ status }) => status === 200).length).toBeGreaterThan(0);
+    for (const { status, said } of answers) if (status !== 200) expect(said).toMatchObject({ going: true });
+    expect(await standing(words)).toBe(1);
+    expect((await send(`four ${words}`, words)).said).toMatchObject({ records: [{ values: { number: words } }] });
+  });
+
+  test('takes no more than eight round trips with one level of calculation, sign-in and key included', async () => {
+    const own = await makePlace(pool, home.person, 'Trips');
+    await own.change({ do: 'addTable', label: 'Apiaries', fields: [text('Name')] });
+    await own.change({ do: 'addTable', label: 'Hives', fields: [text('Number'), { label: 'Kg', type: 'number' }] });
+    await own.change({ do: 'addField', table: 'hives', field: { label: 'Apiary', type: 'link', to: 'apiaries' } });
+    await own.change({
+      do: 'addField',
+      table: 'apiaries',
+      field: { label: 'Kg', type: 'formula', formula: 'sum(hives.kg)' },
+    });
+    await own.insert('apiaries', { name: 'Low Meadow' });
+    await own.insert('hives', { number: 'H-1', kg: 1, apiary: 1 });
+    const secret = await makeToken(pool, home.person.email, 'trips');
+    const edit = async (kg: number) => {
+      const person = await personOfToken(pool, secret);
+      return calling(
+        pool,
+        person,
+        patchRecords,
+        { ws: own.key, t: 'hives' },
+        {},
+        { records: [{ id: 1, values: { kg } }] },
+        {
+          'idempotency-key': `trip ${kg}`,
+        },
+      );
+    };
+    await edit(2);
+    const asked = vi.spyOn(pg.Client.prototype, 'query');
+    const { status } = await edit(3);
+    const trips = asked.mock.calls.length;
+    asked.mockRestore();
+    expect(status).toBe(200);
+    expect(await own.values('apiaries', 'kg')).toEqual([3]);
+    expect(trips).toBeLessThanOrEqual(8);
+  });
+});
+
 describe('a call under an Idempotency-Key', () => {
   const key = (): string => `key ${++serial}`;
-  const called = (name: string, body = '{}') => ({ person: home.person, key: name, name: 'POST /somewhere', body });
   const counting = () => {
     let times = 0;
     return async () => ({ times: ++times });
@@ -71,7 +195,7 @@ describe('a call under an Idempotency-Key', () => {
 
   test('that ended with its process behind its writing is answered from what it wrote, and not done again', async () => {
     const [name, work] = [key(), counting()];
-    const access = { ...(await home.access()), call: name };
+    const access = { ...(await home.access()), call: called(name) };
     const { batch } = await writeRecords(pool, access, 'hives', { insert: [{ values: { number: 'H-1' } }] });
     await onceOnly(pool, called(name), work);
     await cutOff(name, 'a process that is gone');
@@ -212,8 +336,8 @@ describe('what is cut off', () => {
 
   test('with the database under it: the same key again is answered from what was written, in the same process, too', async () => {
     const name = 'cut off in its commit';
-    const access = { ...(await home.access()), call: name };
-    const call = { person: home.person, key: name, name: 'POST /records', body: '{}' };
+    const access = { ...(await home.access()), call: called(name) };
+    const call = called(name);
     const write = () => writeRecords(pool, access, 'hives', { insert: [{ values: { number: 'H-cut' } }] });
     let batch = 0;
     const lost = async () => {
@@ -247,7 +371,7 @@ describe('what is cut off', () => {
       await new Promise((resolve) => setTimeout(resolve, 200));
       return { begun };
     };
-    const call = { person: home.person, key: 'twice at once', name: 'POST /records', body: '{}' };
+    const call = called('twice at once');
     const told = await Promise.allSettled([
       onceOnly(pool, call, slow),
       onceOnly(pool, call, slow),

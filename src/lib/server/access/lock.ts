@@ -6,6 +6,7 @@ import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { acting, refreshAccess, type WorkspaceAccess } from './workspaceAccess';
 import { busy } from '../base/refusal';
+import { AnsweredBefore, keptWith, lookedUp } from './keyedCall';
 import { sql } from '../base/sql';
 
 /**
@@ -48,6 +49,14 @@ export async function lockExclusively(client: Client, ids: readonly number[]): P
     await client.query(sql`select pg_advisory_xact_lock(${workspaceLock}, ${id})`);
 }
 
+/** What a transaction does besides its work. */
+interface Further<T> {
+  /** Workspaces that are about to be linked. */
+  readonly also?: readonly number[];
+  /** What its call is answered with, which is kept under the call's key with what was written. */
+  readonly answer?: (value: T) => unknown;
+}
+
 interface Now {
   readonly id: number;
   readonly version: number;
@@ -57,7 +66,7 @@ interface Now {
 /**
  * Runs `work` in a transaction that holds the advisory locks of the workspace and of those linked with it: shared for
  * writing records, exclusive (`whole`) for changing the structure, for loads and for edits with consequences for very
- * many records. `also` names workspaces that are about to be linked. The models' versions are read in a statement after
+ * many records. The models' versions are read in a statement after
  * the locks are held, so `work` gets a access that cannot move on under it, with all of the workspace before it: what it
  * writes is calculated whole. What a person wrote is read with the access's `sight`.
  *
@@ -69,8 +78,9 @@ export async function withWorkspace<T>(
   access: WorkspaceAccess,
   lock: 'shared' | 'exclusive',
   work: (client: Client, access: WorkspaceAccess, exclusive: boolean) => Promise<T>,
-  also: readonly number[] = [],
+  { also = [], answer }: Further<T> = {},
 ): Promise<T> {
+  const keyed = answer && access.call?.inOneTransaction ? access.call : null;
   const run = (mode: 'shared' | 'exclusive', known: WorkspaceAccess): Promise<T> => {
     const homes = [known.workspace, ...known.workspace.peers];
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);
@@ -78,18 +88,25 @@ export async function withWorkspace<T>(
     const locks = ids.map(
       (id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`,
     );
-    const begin = `set local lock_timeout = '${patience[mode]}'; ${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})`;
+    const begin = `set local lock_timeout = '${patience[mode]}'; ${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})${keyed ? `; ${lookedUp(access.person.id, keyed)}` : ''}`;
     return inLine(pool, known.workspace.id, () =>
-      inTransaction(pool, begin, async (client, begun) => {
-        const rows = (begun.at(-1) as pg.QueryResult<Now> | undefined)?.rows ?? [];
-        const now = new Map(rows.map((row) => [row.id, row]));
-        const stands = homes.every(
-          ({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day,
-        );
-        const current = stands ? known : await refreshAccess(client, known);
-        if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
-        return work(client, acting(current), mode === 'exclusive');
-      }),
+      inTransaction(
+        pool,
+        begin,
+        async (client, begun) => {
+          const [read, before] = (keyed ? begun.slice(-2) : begun.slice(-1)) as [pg.QueryResult<Now>, pg.QueryResult?];
+          if (before && before.rows.length > 0) throw new AnsweredBefore();
+          const { rows } = read;
+          const now = new Map(rows.map((row) => [row.id, row]));
+          const stands = homes.every(
+            ({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day,
+          );
+          const current = stands ? known : await refreshAccess(client, known);
+          if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
+          return work(client, acting(current), mode === 'exclusive');
+        },
+        (value) => (answer && keyed ? keptWith(access.person.id, keyed, answer(value)) : null),
+      ),
     );
   };
   let known = access;

@@ -9,6 +9,7 @@ import { quoteIdentifier } from '$core/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
+import type { KeyedCall } from './keyedCall';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
 import { raw, type Sql } from '../base/sql';
 
@@ -58,8 +59,8 @@ export interface WorkspaceAccess {
   readonly sights: Sights;
   /** What of it the person may see: with this everything is read that they write. */
   readonly sight: Model;
-  /** The Idempotency-Key of the call it was taken for; batches remember it. */
-  readonly call?: string;
+  /** The call it was taken for, where that has an Idempotency-Key; batches remember it. */
+  readonly call?: KeyedCall;
 }
 
 const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };

@@ -31,6 +31,7 @@ export const postRecords = workspaceEndpoint({
   method: 'POST',
   path: ofTable,
   summary: 'Make records, all or none',
+  inOneTransaction: true,
   role: 'editor',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
@@ -44,6 +45,7 @@ export const patchRecords = workspaceEndpoint({
   method: 'PATCH',
   path: ofTable,
   summary: 'Change records, all or none',
+  inOneTransaction: true,
   role: 'editor',
   body: Joi.object({
     records: Joi.array()
@@ -69,6 +71,7 @@ const side = Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.
 export const postPaste = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/paste`,
+  inOneTransaction: true,
   summary:
     'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
   role: 'editor',
@@ -115,6 +118,7 @@ export const deleteRecords = workspaceEndpoint({
   method: 'DELETE',
   path: ofTable,
   summary: 'Delete records, as the rules of their links say',
+  inOneTransaction: true,
   role: 'editor',
   body: Joi.object({ ids, ask }),
   answers: '{batch, records: []}; 409 where a rule prevents it',

@@ -49,12 +49,13 @@ export async function readAnew<T>(read: () => Promise<T>): Promise<T> {
 /**
  * Runs `work` between begin and commit. Whatever it throws rolls everything back; a deadlock or serialisation failure
  * is tried again a few times. `begin` may hold further parameterless statements, sent in the same round trip; their
- * results are given to `work`.
+ * results are given to `work`. `ending` may give one that goes with the commit.
  */
 export async function inTransaction<T>(
   pool: Pool,
   begin: string,
   work: (client: Client, begun: pg.QueryResult[]) => Promise<T>,
+  ending?: (value: T) => string | null,
 ): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     const client = await pool.connect();
@@ -62,7 +63,8 @@ export async function inTransaction<T>(
     try {
       const results = (await client.query(sql`begin; ${raw(begin)}`)) as unknown as pg.QueryResult[] | pg.QueryResult;
       const value = await work(client, Array.isArray(results) ? results.slice(1) : []);
-      await client.query('commit');
+      const end = ending?.(value);
+      await client.query(end ? `${end}; commit` : 'commit');
       return value;
     } catch (error) {
       await client.query('rollback').catch((lost: Error) => (broken = lost));

@@ -103,8 +103,8 @@ export async function paste(
   if (edits.insert.length + edits.update.length === 0)
     throw refuse(422, 'Nothing of this fits, so nothing was written.', 'Correct the cells, or have them set aside.');
   const title = `${count.toLocaleString('en')} ${count === 1 ? 'cell' : 'cells'} pasted into ${table.label}`;
-  const answer = await writeRecords(pool, access, name, { ...edits, title, ask });
-  return { ...answer, preview: previewOf(pasted, columns) };
+  const answer = (written: WriteAnswer) => ({ ...written, preview: previewOf(pasted, columns) });
+  return answer(await writeRecords(pool, access, name, { ...edits, title, ask }, { answer }));
 }
 
 /**

@@ -33,32 +33,45 @@ export interface WriteAnswer {
   readonly records: readonly RecordOut[];
 }
 
+/** What a write is besides its edits. */
+interface Writes {
+  readonly admission?: Admission;
+  /** What its call is answered with, where that is more. */
+  readonly answer?: (written: WriteAnswer) => unknown;
+}
+
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
 export async function writeRecords(
   pool: Pool,
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  admission?: Admission,
+  { admission, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
   requireRole(given.role, 'editor');
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await withWorkspace(pool, access, lockFor(access, name, edits), async (client, now, exclusive) => {
-      await admission?.admit(client);
-      const table = tableAt(now, name);
-      const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
-      const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
-      const settled = await settle(writing, table, edits);
-      const { batch, inserted } = await applyEdits(writing, settled, {
-        kind: admission?.kind ?? 'edit',
-        title: edits.title ?? titleOf(table, edits),
-      });
-      const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
-      await keepAside(client, now, misfitsOf(table, edits, made), batch);
-      const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
-      return { batch, records: await readByIds(client, now, table, ids) };
-    });
+    return await withWorkspace(
+      pool,
+      access,
+      lockFor(access, name, edits),
+      async (client, now, exclusive) => {
+        await admission?.admit(client);
+        const table = tableAt(now, name);
+        const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
+        const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
+        const settled = await settle(writing, table, edits);
+        const { batch, inserted } = await applyEdits(writing, settled, {
+          kind: admission?.kind ?? 'edit',
+          title: edits.title ?? titleOf(table, edits),
+        });
+        const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
+        await keepAside(client, now, misfitsOf(table, edits, made), batch);
+        const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
+        return { batch, records: await readByIds(client, now, table, ids) };
+      },
+      { answer },
+    );
   } catch (error) {
     if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
     if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);

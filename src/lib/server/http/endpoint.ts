@@ -1,5 +1,6 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
+import type { KeyedCall } from '../access/keyedCall';
 import { nobodyOutside, authorize, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
@@ -7,7 +8,7 @@ import { readAnew } from '../database/transaction';
 import { refuse } from '../base/refusal';
 import { textWithin } from './body';
 import { holdsOnlyText, parseJson } from './json';
-import { onceOnly } from './onceOnly';
+import { digestOf, onceOnly } from './onceOnly';
 import { problemResponse } from './problem';
 import { download, sharing } from './shares';
 
@@ -18,6 +19,8 @@ export interface CallContext {
   readonly params: Readonly<Record<string, string>>;
   readonly query: Readonly<Record<string, unknown>>;
   readonly body: unknown;
+  /** Where it has an Idempotency-Key. */
+  readonly keyed?: KeyedCall;
   /** The person's place in the workspace, where it was taken before anything that they sent was read. */
   readonly entered?: WorkspaceAccess;
 }
@@ -44,6 +47,8 @@ interface Described {
    * it.
    */
   readonly reads?: true;
+  /** What it writes is one transaction of a workspace, which keeps the call's answer. */
+  readonly inOneTransaction?: true;
   /** What is answered, in words. */
   readonly answers: string;
 }
@@ -74,8 +79,7 @@ export function workspaceEndpoint(
     enter,
     answer: async (call) => {
       const access = call.entered ?? (await enter(call));
-      const key = isRead(described) ? null : keyOf(call.event);
-      return described.answer({ ...call, access: key ? { ...access, call: key } : access });
+      return described.answer({ ...call, access: call.keyed ? { ...access, call: call.keyed } : access });
     },
   };
 }
@@ -108,15 +112,26 @@ export const respond =
       const entered = called.method === 'GET' ? undefined : await enter();
       const sent = called.body ? await textOf(event, called.open) : '';
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
-      const keyed = key && { person, key, name: `${called.method} ${event.url.pathname}`, body: sent };
+      const name = `${called.method} ${event.url.pathname}`;
+      const inOneTransaction = called.inOneTransaction ?? false;
+      const keyed = key === null ? null : { key, name, body: digestOf(sent), inOneTransaction };
       const once = async () => {
         const access = isRead(called) ? await enter() : entered;
         const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
         const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
-        return called.answer({ event, pool, person, params, query, body, ...(access ? { entered: access } : {}) });
+        return called.answer({
+          event,
+          pool,
+          person,
+          params,
+          query,
+          body,
+          ...(access ? { entered: access } : {}),
+          ...(keyed ? { keyed } : {}),
+        });
       };
       const answer = await (keyed
-        ? onceOnly(pool, keyed, once)
+        ? onceOnly(pool, { person, ...keyed }, once)
         : called.downloads
           ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>)
           : isRead(called)

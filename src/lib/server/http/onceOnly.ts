@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
+import { AnsweredBefore, type KeyedCall } from '../access/keyedCall';
 import type { Person } from '../access/models';
 import { batches, idempotency } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
@@ -7,15 +8,13 @@ import { constraintOf } from '../database/transaction';
 import { Refusal, refuse } from '../base/refusal';
 import { isAlive, processId } from '../database/processId';
 
-/** A write as it came: who sends it, which call it is, and what it says. */
-export interface KeyedCall {
+/** A write as it came, and who sends it. */
+export interface SentCall extends KeyedCall {
   readonly person: Pick<Person, 'id'>;
-  readonly key: string;
-  /** Method and path. */
-  readonly name: string;
-  /** As it was sent. */
-  readonly body: string;
 }
+
+/** The digest of a body, by which it is told from another. */
+export const digestOf = (body: string): string => createHash('sha256').update(body).digest('base64url');
 
 const mostKey = 200;
 
@@ -28,7 +27,7 @@ const going = new Set<string>();
  * is done again if nothing came of it; else its batch is the answer. That one key makes no two batches, an index of the
  * batches holds.
  */
-export async function onceOnly(pool: Pool, call: KeyedCall, work: () => Promise<unknown>): Promise<unknown> {
+export async function onceOnly(pool: Pool, call: SentCall, work: () => Promise<unknown>): Promise<unknown> {
   const { person, key } = call;
   if (key.length > mostKey)
     throw refuse(400, `The Idempotency-Key has more than ${mostKey} characters.`, 'Use a UUID.');
@@ -36,6 +35,7 @@ export async function onceOnly(pool: Pool, call: KeyedCall, work: () => Promise<
   if (going.has(name)) return (await known(pool, call, true))?.answer;
   going.add(name);
   try {
+    if (call.inOneTransaction) return await inOneTransaction(pool, call, work);
     const before = await known(pool, call, false);
     return before ? before.answer : await done(pool, call, work);
   } finally {
@@ -43,8 +43,22 @@ export async function onceOnly(pool: Pool, call: KeyedCall, work: () => Promise<
   }
 }
 
+/**
+ * Does a call whose transaction looks for its answer where it begins, and keeps it where it commits. Another process
+ * that has done it meanwhile is found by what may stand only once.
+ */
+async function inOneTransaction(pool: Pool, call: SentCall, work: () => Promise<unknown>): Promise<unknown> {
+  try {
+    return await work();
+  } catch (error) {
+    const once = ['batches_of_call', 'idempotency_once'].includes(constraintOf(error) ?? '');
+    if (!once && !(error instanceof AnsweredBefore)) throw error;
+    return (await known(pool, call, true))?.answer;
+  }
+}
+
 /** Does a call, and keeps its answer under its key. */
-async function done(pool: Pool, call: KeyedCall, work: () => Promise<unknown>): Promise<unknown> {
+async function done(pool: Pool, call: SentCall, work: () => Promise<unknown>): Promise<unknown> {
   const row = and(eq(idempotency.person, call.person.id), eq(idempotency.key, call.key));
   try {
     const answer = (await work()) ?? {};
@@ -63,12 +77,11 @@ async function done(pool: Pool, call: KeyedCall, work: () => Promise<unknown>): 
  * The answer that a call under this key had before; null where it is to be done now, and nobody else does it. `here`:
  * another request is at work on it in this process, which is told before anything is written down.
  */
-async function known(pool: Pool, call: KeyedCall, here: boolean): Promise<{ readonly answer: unknown } | null> {
+async function known(pool: Pool, call: SentCall, here: boolean): Promise<{ readonly answer: unknown } | null> {
   const { person, key, name, body } = call;
   const db = catalogueOn(pool);
   const mine = and(eq(idempotency.person, person.id), eq(idempotency.key, key));
-  const digest = createHash('sha256').update(body).digest('base64url');
-  const wanted = { person: person.id, key, call: name, body: digest, process: processId };
+  const wanted = { person: person.id, key, call: name, body, process: processId };
   const [taken] = here ? [] : await db.insert(idempotency).values(wanted).onConflictDoNothing().returning();
   if (taken) return null;
   const [found] = await db.select().from(idempotency).where(mine);
@@ -77,7 +90,7 @@ async function known(pool: Pool, call: KeyedCall, here: boolean): Promise<{ read
   if (!found) return known(pool, call, here);
   if (found.call !== name)
     throw refuse(422, 'This Idempotency-Key belongs to another call.', 'Use a new key for each call.');
-  if (found.body !== digest)
+  if (found.body !== body)
     throw refuse(422, 'This Idempotency-Key came with another body before.', 'Use a new key for each call.');
   if (found.answer !== null) return { answer: found.answer };
   if (found.process === processId ? here : await isAlive(pool, found.process)) throw stillGoing();
@@ -97,7 +110,7 @@ const stillGoing = (): Refusal =>
   });
 
 /** What a call that was cut off wrote, if it did. */
-async function batchOf(pool: Pool, { person, key }: KeyedCall): Promise<{ readonly batch: number } | undefined> {
+async function batchOf(pool: Pool, { person, key }: SentCall): Promise<{ readonly batch: number } | undefined> {
   const [written] = await catalogueOn(pool)
     .select({ batch: batches.id })
     .from(batches)

@@ -44,7 +44,7 @@ function batchStatement(
     json(info.changes),
     json(info.inverse),
     info.changes ? workspace.version : null,
-    call ?? null,
+    call?.key ?? null,
   ];
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const rows = [

@@ -138,7 +138,7 @@ export async function applyPlan(
         const after = await authorize(client, now.person, String(now.workspace.id), 'reader');
         return { batch, access: after };
       },
-      peers.map((peer) => peer.id),
+      { also: peers.map((peer) => peer.id) },
     );
     // Nobody waits for indexes: without them everything is right, only slower.
     void keepIndexes(pool, applied.access);
