@@ -64,6 +64,7 @@ function playwrightCounts(file: string): Counts | null {
   return { passed: stats.expected + stats.flaky, failed: stats.unexpected, skipped: stats.skipped };
 }
 
+// Two files at once: each waits for PostgreSQL half of its time.
 const vitest = (project: string) => [
   'vitest',
   'run',
@@ -71,6 +72,7 @@ const vitest = (project: string) => [
   project,
   '--reporter=default',
   '--reporter=json',
+  '--maxWorkers=2',
   `--outputFile.json=test-results/${project}.json`,
 ];
 
