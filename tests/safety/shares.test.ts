@@ -40,7 +40,7 @@ const until = async (what: () => Promise<boolean>) => {
 describe('who goes before they are answered', () => {
   test('leaves nothing running, and nobody else’s statement is hit', async () => {
     // Both connections are taken by what is to be cancelled.
-    const reads = openPool(databaseUrl('shares'), 2, 20_000);
+    const reads = openPool(databaseUrl('shares'), 2, { statement_timeout: 20_000 });
     const leaving = new AbortController();
     const mine = untilGone(reads, leaving.signal, pool);
     const asked = Promise.allSettled([
@@ -63,7 +63,7 @@ describe('who goes before they are answered', () => {
   });
 
   test('a statement that has had its time is refused with a reason', async () => {
-    const reads = openPool(databaseUrl('shares'), 1, 200);
+    const reads = openPool(databaseUrl('shares'), 1, { statement_timeout: 200 });
     const refused = await reads.query('select pg_sleep(5)').catch((error: unknown) => refusalOf(error));
     expect(refused).toMatchObject({ status: 422, problem: { message: expect.stringContaining('takes longer') } });
     await reads.end();
@@ -156,7 +156,7 @@ describe('shares', () => {
   });
 
   test('an editor is not held up by a reader who fills what is for reading', async () => {
-    const reads = openPool(databaseUrl('shares'), 2, 20_000);
+    const reads = openPool(databaseUrl('shares'), 2, { statement_timeout: 20_000 });
     const filled = Array.from({ length: 6 }, () => reads.query('select pg_sleep(1)'));
     const started = performance.now();
     await withWorkspace(pool, await place.access(), 'shared', (client) => client.query('select 1'));

@@ -5,9 +5,9 @@ import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { plainReading } from '$core/fieldTypes/kind';
 import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
-import { addFieldChange, draftOf, emptyDraft } from '$ui/structure/draft';
+import { addFieldChange, draftOf, emptyDraft } from '$ui/structure/field/draft';
 import type { ChangeDraft, FieldDraft, FieldRules } from '$ui/fieldTypes/fieldDraft';
-import { fittingRules, noRules, ruleChanges } from '$ui/structure/fieldRules';
+import { fittingRules, noRules, ruleChanges } from '$ui/structure/field/fieldRules';
 
 const start = alderfold();
 const draftAt = (model: Model, key: string) => draftOf(model, fieldNamed(tableNamed(model, 'hives')!, key)!)!;

@@ -16,8 +16,10 @@ let home: Place;
 let other: Place;
 let pell: Person;
 
+let before: string | undefined;
 beforeAll(async () => {
   folder = await mkdtemp(pathJoin(tmpdir(), 'loom-store-'));
+  before = process.env.LOOM_FILES;
   process.env.LOOM_FILES = pathJoin(folder, 'kept');
   ({ pool, drop } = await freshDatabase('files'));
   const ida = await makePerson(pool, 'Ida');
@@ -34,7 +36,7 @@ beforeAll(async () => {
   } as never);
 });
 afterAll(async () => {
-  delete process.env.LOOM_FILES;
+  process.env.LOOM_FILES = before;
   await drop();
   await rm(folder, { recursive: true, force: true });
 });

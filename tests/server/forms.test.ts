@@ -15,8 +15,8 @@ import {
   type FormAddress,
 } from '$server/forms/addresses';
 import { sendEntry } from '$server/forms/entries';
-import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/outsideForms';
-import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms';
+import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/forms/outsideForms';
+import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms/forms';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { csvPieces } from '$server/export/csv';
 import { formNamed } from '$server/forms/designs';

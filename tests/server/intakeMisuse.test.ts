@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
-import { headingOf } from '$core/intake/heading';
+import { headingOf } from '$core/intake/sheets/heading';
 import { problemResponse } from '$server/http/problem';
 import { receiveFiles } from '$server/http/upload';
 import { readIntake } from '$server/intake/intakes';

@@ -1,9 +1,13 @@
+import { join } from 'node:path';
 import { afterEach, expect } from 'vitest';
 import { withModel } from '$server/access/workspaceAccess';
 import { workspaces } from '$server/database/catalogue';
 import { catalogueOn, type Pool } from '$server/database/pool';
 import { structureDefects } from '$server/health/storedStructure';
 import { openDatabases } from './database';
+
+// Files are kept by the numbers of a database, and each worker has databases of its own.
+process.env.LOOM_FILES ??= join('.loom', 'test files', process.env.VITEST_POOL_ID ?? '');
 
 /** By database and workspace: the last batch and version that were looked at. */
 const looked = new WeakMap<Pool, Map<number, string>>();

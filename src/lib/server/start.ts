@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { allStructureDefects } from './health/repairStructure';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
@@ -17,8 +18,12 @@ export interface Running {
   readonly listener: ChangeListener;
 }
 
-/** How long one statement of a read may take, in milliseconds. */
-const longestRead = 60_000;
+/**
+ * How many further processors one statement that reads may take: none where there are few, so that whoever sorts a
+ * million records leaves one to those who write.
+ */
+const parallel = Math.min(2, Math.floor(availableParallelism() / 4));
+const readSettings = { statement_timeout: 60_000, max_parallel_workers_per_gather: parallel };
 
 /** What every request needs, made once a process: connections, the newest catalogue, the listener, the calendar. */
 export async function startServer(url: string | undefined): Promise<Running> {
@@ -37,7 +42,12 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const purge = () => void purgeExpired(pool).catch((error: unknown) => log.incident(error));
   purge();
   setInterval(purge, 3_600_000).unref();
-  return { pool, reads: openPool(url, 8, longestRead), downloads: openPool(url, 4), listener };
+  return {
+    pool,
+    reads: openPool(url, 8, readSettings),
+    downloads: openPool(url, 4, { max_parallel_workers_per_gather: parallel }),
+    listener,
+  };
 }
 
 /** Says in the log where a structure is not what its tables are. Nobody waits for it, and it stops nobody. */

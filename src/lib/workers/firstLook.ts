@@ -1,5 +1,5 @@
-import { DelimitedRows, delimiterOf } from '$core/intake/delimitedRows';
-import { firstLook, firstRows, type FirstLook } from '$core/intake/firstLook';
+import { DelimitedRows, delimiterOf } from '$core/intake/sheets/delimitedRows';
+import { firstLook, firstRows, type FirstLook } from '$core/intake/sheets/firstLook';
 
 /** What the page asks a worker for: a look at the beginning of delimited texts, before they are sent. */
 export type FirstLookQuestion = readonly File[];

@@ -3,7 +3,7 @@ import { from as copyFrom } from 'pg-copy-streams';
 import { once } from 'node:events';
 import type { IntakeSheet } from '../../../src/lib/core/intake/intake';
 import { usualLimits, type SearchLimits } from '../../../src/lib/core/intake/discovery/search';
-import { ColumnProfiler } from '../../../src/lib/core/intake/profile';
+import { ColumnProfiler } from '../../../src/lib/core/intake/columns/profile';
 import { confirmLinks } from '../../../src/lib/server/intake/discover';
 import { stagedName } from '../../../src/lib/server/intake/staged/stage';
 import type { Pool } from '../../../src/lib/server/database/pool';

@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { streamOdsRows, writeOds } from 'hucre/ods';
 import { streamXlsxRows, writeXlsx } from 'hucre/xlsx';
 import Papa from 'papaparse';
-import { ColumnProfiler } from '../../../src/lib/core/intake/profile';
+import { ColumnProfiler } from '../../../src/lib/core/intake/columns/profile';
 import type { FileReader } from '../../../src/lib/server/intake/reading/piece';
 import { openFile } from '../../../src/lib/server/intake/reading/reader';
 import { alternating, figure, median, type Figure } from '../measure';

@@ -6,7 +6,7 @@ import type { PartDescriptor } from '$core/parts/part';
 import { partDescriptors, partKinds } from '$core/parts/parts';
 import { good } from '$core/problem';
 import type { Model, Table } from '$core/types/model';
-import { partSchemas } from '$server/api/partSchemas';
+import { partSchemas } from '$server/api/views/partSchemas';
 
 /** A part that the product does not have: words about the records that meet a condition. */
 interface Remark {

@@ -17,6 +17,7 @@ export const email: ValueKind<'email'> = {
   word: 'email',
   valueType: () => ({ is: 'text' }),
   canBeUnique: true,
+  oneLine: true,
   looksLike: 'own',
   family: 'textual',
   ...heldAsText<'email'>((written) => {

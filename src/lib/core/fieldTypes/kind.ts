@@ -34,6 +34,10 @@ export interface FieldKindDescriptor<K extends FieldKind> {
   valueType(type: TypeOf<K>, id: FieldId): ValueType;
   /** Whether values can be told apart well enough to stand only once; not unless said. */
   readonly canBeUnique?: true;
+  /** New records get a number from PostgreSQL where none is brought along; not unless said. */
+  readonly numbered?: true;
+  /** Its values are texts of one line, by which records are looked for and told apart; not unless said. */
+  readonly oneLine?: true;
   /** Why its own settings cannot stand; what they ask of other fields and tables is checked by the changes. */
   check?(type: TypeOf<K>, label: string): Result<true>;
   /** What its numbers measure; nothing unless said. */

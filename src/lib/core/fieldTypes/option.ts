@@ -1,5 +1,5 @@
 import type { Option, OptionList } from '../types/field';
-import { keyFromLabel, nearestNames } from '../model/key';
+import { keyFromLabel, nearestNames } from '../model/names/key';
 import { bad, good, type Result } from '../problem';
 import { plainReading, type ValueKind } from './kind';
 import { shorten } from './text';

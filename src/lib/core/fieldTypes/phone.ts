@@ -16,6 +16,7 @@ export const phone: ValueKind<'phone'> = {
   word: 'phone',
   valueType: () => ({ is: 'text' }),
   canBeUnique: true,
+  oneLine: true,
   looksLike: 'own',
   family: 'textual',
   ...heldAsText<'phone'>((written) => {

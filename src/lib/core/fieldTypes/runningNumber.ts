@@ -43,6 +43,8 @@ export const runningNumber: ValueKind<'runningNumber'> = {
   word: 'running number',
   valueType: () => ({ is: 'text' }),
   canBeUnique: true,
+  oneLine: true,
+  numbered: true,
   looksLike: 'words',
   check({ pattern }) {
     const read = readPattern(pattern);

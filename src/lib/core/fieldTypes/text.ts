@@ -55,6 +55,7 @@ export const text: ValueKind<'text'> = {
   word: 'text',
   valueType: () => ({ is: 'text' }),
   canBeUnique: true,
+  oneLine: true,
   looksLike: 'words',
   check: ({ maxLength }, label) =>
     maxLength === undefined || (Number.isInteger(maxLength) && maxLength >= 1 && maxLength <= longestText)

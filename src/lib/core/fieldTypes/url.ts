@@ -18,6 +18,7 @@ export const url: ValueKind<'url'> = {
   word: 'web address',
   valueType: () => ({ is: 'text' }),
   canBeUnique: true,
+  oneLine: true,
   looksLike: 'own',
   family: 'textual',
   ...heldAsText<'url'>((written) => {

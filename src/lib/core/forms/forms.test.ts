@@ -4,7 +4,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { applyChanges, invertChange } from '../model/change';
 import type { Change } from '../types/change';
 import { structureDifference } from '../model/difference';
-import { changesTextToLink } from '../model/linkPlans';
+import { changesTextToLink } from '../model/links/linkPlans';
 import { findField, tableNamed, tableOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { Field } from '../types/field';

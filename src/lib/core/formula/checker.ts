@@ -1,4 +1,4 @@
-import { nearestNames } from '../model/key';
+import { nearestNames } from '../model/names/key';
 import { fieldOf, linkedTable, tableOf, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { TableId } from '../model/identity';
@@ -33,7 +33,7 @@ import {
 import { currencyOf } from './measure';
 import { isProblem, resolvePath, type ResolvedPath } from './names';
 import { parseFormula } from './parser';
-import { neverHolds } from './neverHolds';
+import { neverHolds } from './findings/neverHolds';
 import { pathsIn } from './paths';
 import type { Range, Syntax } from './syntax';
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
-import { blankReasons } from './blankReasons';
+import { blankReasons } from './findings/blankReasons';
 import { checkCondition, checkFormula } from './checker';
 import { typeWord } from './expression';
 import { parseFormula } from './parser';

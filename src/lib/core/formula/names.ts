@@ -1,4 +1,4 @@
-import { nearestNames } from '../model/key';
+import { nearestNames } from '../model/names/key';
 import { fieldOf, findTable, overOf, tableOf, typeAs } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';

@@ -2,10 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { Exact, canonicalNumber } from '../fieldTypes/number';
 import { parseValue, type EnteredType } from '../fieldTypes/registry';
-import { ExactSum, readingsOf, reads } from './classify';
+import { ExactSum, readingsOf, reads } from './columns/classify';
 import { linkCandidates, speaksOf } from './discover';
 import type { IntakeSheet } from './intake';
-import { ColumnProfiler } from './profile';
+import { ColumnProfiler } from './columns/profile';
 import { labelFromName } from './naming';
 import { optionsOf } from './proposal/fieldType';
 

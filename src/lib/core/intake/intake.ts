@@ -3,8 +3,8 @@ import type { Change } from '../types/change';
 import type { FieldId, TableId } from '../model/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
 import type { Reading } from '../fieldTypes/registry';
-import type { SeveralValues } from './severalValues';
-import type { Misspelling } from './spellings';
+import type { SeveralValues } from './columns/severalValues';
+import type { Misspelling } from './columns/spellings';
 
 /** The types a column of a file can be read as. */
 export const columnTypes = [

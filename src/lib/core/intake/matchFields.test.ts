@@ -3,7 +3,7 @@ import { emptyModel } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
 import { matchFields, mostAlike, recognisedBy } from './matchFields';
-import { ColumnProfiler } from './profile';
+import { ColumnProfiler } from './columns/profile';
 
 const profileOf = (name: string, values: readonly string[]) => {
   const profiler = new ColumnProfiler(name);

@@ -5,7 +5,7 @@ import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 import type { ColumnProfile } from './intake';
 import { speaksOfKey, thingNamed, thingsNamed } from './naming';
-import { bareSpelling } from './spellings';
+import { bareSpelling } from './columns/spellings';
 
 /** A column with a field, from 0 for no likeness up to 1 for the same name. */
 const leastLikeness = 0.62;

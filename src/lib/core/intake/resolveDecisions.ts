@@ -1,8 +1,8 @@
-import { nearestNames } from '../model/key';
+import { nearestNames } from '../model/names/key';
 import { fieldNamed, findTable, linkedTable, ownTables, tableNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
 import { bad, good, type Result } from '../problem';
-import { recordMatch } from './declared';
+import { recordMatch } from './sheets/declared';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from './intake';
 import { Ground } from './proposal/ground';
 

@@ -4,7 +4,7 @@ import { calculationSteps } from '../flow/graph';
 import { alderfold, formulaChange, withFormula } from '../../../../tests/alderfold';
 import { applyChange, applyChanges, changesToRemoveTable, invertChange, describeChange } from './change';
 import type { Change } from '../types/change';
-import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from './key';
+import { checkKey, checkWorkspaceKey, freeKey, keyFromLabel, nearestNames } from './names/key';
 import { tableNamed, tableOf } from './model';
 import type { Model } from '../types/model';
 import type { Field, FieldType } from '../types/field';

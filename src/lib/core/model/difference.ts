@@ -1,4 +1,4 @@
-import { dyeWords } from './kindWords';
+import { dyeWords } from './names/kindWords';
 import { findField, linkedTable, ownTables } from './model';
 import { partKinds, partOf } from '../parts/parts';
 import type { Model, Table } from '../types/model';

@@ -1,4 +1,4 @@
-import { formulaType } from '../fieldTypes/registry';
+import { fieldKinds, formulaType } from '../fieldTypes/registry';
 import type { ValueType } from '../formula/expression';
 import type { FieldId, TableId } from './identity';
 import { type Model, type Table } from '../types/model';
@@ -65,9 +65,11 @@ export const isSystem = (field: Field): boolean => (systemKinds as readonly stri
 export const isWritten = (field: Field): boolean =>
   !isSystem(field) && field.type.kind !== 'counterpart' && field.type.kind !== 'formula' && field.veiled !== true;
 
+/** Fields whose values PostgreSQL gives to new records. */
+export const isNumbered = ({ type }: Pick<Field, 'type'>): boolean => fieldKinds[type.kind].numbered === true;
+
 /** Fields that a person can fill in. A link to many is entered, too, though its pairs are stored elsewhere. */
-export const isEntered = (field: Field): boolean =>
-  (isWritten(field) && field.type.kind !== 'runningNumber') || isToMany(field);
+export const isEntered = (field: Field): boolean => (isWritten(field) && !isNumbered(field)) || isToMany(field);
 
 /** One side of a link to many. */
 export const isToMany = (field: Field): boolean => field.type.kind === 'counterpart' && field.type.over !== undefined;

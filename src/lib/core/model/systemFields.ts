@@ -1,7 +1,7 @@
 import { newId } from './identity';
 import { isSystem } from './model';
 import { systemKinds, type Field, type SystemKind } from '../types/field';
-import { freeLabel, newFieldKey } from './naming';
+import { freeLabel, newFieldKey } from './names/naming';
 
 const labels: Record<SystemKind, string> = {
   createdAt: 'Created',

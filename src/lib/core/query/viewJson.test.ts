@@ -4,7 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { applyChanges, invertChange } from '../model/change';
 import type { Change } from '../types/change';
-import { changesTextToLink } from '../model/linkPlans';
+import { changesTextToLink } from '../model/links/linkPlans';
 import { tableNamed, tableOf } from '../model/model';
 import { type Model } from '../types/model';
 import { dyes } from '../types/field';

@@ -1,5 +1,5 @@
 import type { Expression } from '../formula/expression';
-import type { Icon } from '../model/icons';
+import type { Icon } from '../model/names/icons';
 import type { FieldId, RuleId, TableId } from '../model/identity';
 import type { Dye, Field } from './field';
 import type { PartOwner } from './part';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { applyChanges } from '../model/change';
-import { changesToAddLink } from '../model/linkPlans';
+import { changesToAddLink } from '../model/links/linkPlans';
 import { routeThreads, straightened, type Box, type Point, type ThreadEnds } from './route';
 import { halves, strands, weaveSvg } from './svg';
 import { boxesOf, boxHeight, neighboursOf, portOf, flowsOf, streamOf, weaveOf, weaveWords } from './weave';

@@ -1,6 +1,6 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { TableId } from '$core/model/identity';
-import type { Icon } from '$core/model/icons';
+import type { Icon } from '$core/model/names/icons';
 import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Dye } from '$core/types/field';

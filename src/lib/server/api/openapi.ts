@@ -2,16 +2,16 @@ import type Joi from 'joi';
 import type { Endpoint } from '../http/endpoint';
 import * as events from './events';
 import * as files from './files';
-import * as forms from './forms';
+import * as forms from './forms/forms';
 import * as intakes from './intakes';
 import * as setAside from './setAside';
 import * as recordQueries from './recordQueries';
-import * as outsideForms from './outsideForms';
+import * as outsideForms from './forms/outsideForms';
 import * as records from './records';
 import * as search from './search';
 import * as findings from './findings';
 import * as structure from './structure';
-import * as views from './views';
+import * as views from './views/views';
 import * as workspaces from './workspaces';
 
 /** Every call of the API, each once. */

@@ -1,10 +1,10 @@
 import Joi from 'joi';
-import { blankReasons } from '$core/formula/blankReasons';
+import { blankReasons } from '$core/formula/findings/blankReasons';
 import { checkOwnFormula } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { typeWord } from '$core/formula/expression';
 import { fieldNamed } from '$core/model/model';
-import { newFieldKey } from '$core/model/naming';
+import { newFieldKey } from '$core/model/names/naming';
 import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere, refuse } from '../base/refusal';

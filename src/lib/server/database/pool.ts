@@ -10,9 +10,10 @@ export type Pool = pg.Pool;
 
 /**
  * A pool of connections. Small and with a short life for idle ones: a connection keeps about 30 kB for every table it
- * has touched. `longest`: how long one statement may take, in milliseconds; 0 is any time.
+ * has touched. `settings`: of PostgreSQL, for each connection.
  */
-export function openPool(url: string, size = 10, longest = 0): Pool {
+export function openPool(url: string, size = 10, settings: Readonly<Record<string, number>> = {}): Pool {
+  const options = Object.entries({ timezone: 'UTC', datestyle: 'ISO,YMD', ...settings });
   const pool = new pg.Pool({
     connectionString: url,
     max: size,
@@ -21,7 +22,7 @@ export function openPool(url: string, size = 10, longest = 0): Pool {
     // Rather an answer than a page that waits for ever.
     connectionTimeoutMillis: 20_000,
     allowExitOnIdle: true,
-    options: `-c timezone=UTC -c datestyle=ISO,YMD${longest > 0 ? ` -c statement_timeout=${longest}` : ''}`,
+    options: options.map(([name, value]) => `-c ${name}=${value}`).join(' '),
     application_name: 'inner-loom',
   });
   // A connection that breaks says so at its next statement, or is replaced when it is idle; one that breaks between two

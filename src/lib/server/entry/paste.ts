@@ -3,7 +3,14 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
 import { readingOfColumn } from '$core/fieldTypes/columnReading';
-import { valueJson, parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
+import {
+  fieldKinds,
+  valueJson,
+  parseValue,
+  plainReading,
+  type EnteredType,
+  type Reading,
+} from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/sql';
 import { directory } from '../access/directory';
 import { requireRole, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -258,8 +265,7 @@ async function recordsNamed(
 ): Promise<Map<string, number[]>> {
   if (names.length === 0) return new Map();
   const unique = target.fields.filter(
-    (field) =>
-      field.unique && ['text', 'runningNumber', 'email'].includes(shownType(access.workspace.model, field).kind),
+    (field) => field.unique && fieldKinds[shownType(access.workspace.model, field).kind].oneLine === true,
   );
   const texts = [titleSql(access, target, 'x'), ...unique.map(({ key }) => `x.${quoteIdentifier(key)}`)];
   // Each way to be named is a join of its own, so that none has to look at every pair.

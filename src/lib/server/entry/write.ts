@@ -1,5 +1,5 @@
 import { turnsAround } from '$core/flow/direction';
-import { fieldNamed } from '$core/model/model';
+import { fieldNamed, isNumbered } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { withWorkspace } from '../access/lock';
 import { acting, requireRole, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -23,7 +23,7 @@ import { settle } from './settle';
 import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
 
 /** An entry from outside: what it is in the history, and what is to be looked at first in its transaction. */
-export interface Admission {
+interface Admission {
   readonly kind: BatchKind;
   readonly admit: (client: Client) => Promise<void>;
 }
@@ -126,10 +126,7 @@ const withoutNumbers = (edit: TableEdits): TableEdits => ({
   ...edit,
   insert: edit.insert.map(({ values }, index) => ({
     id: -1 - index,
-    values: new Map([
-      ...edit.table.fields.filter(({ type }) => type.kind === 'runningNumber').map(({ id }) => [id, null] as const),
-      ...values,
-    ]),
+    values: new Map([...edit.table.fields.filter(isNumbered).map(({ id }) => [id, null] as const), ...values]),
   })),
 });
 

@@ -1,6 +1,6 @@
 import { compileCondition, sqlTypeOf } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
-import { fieldOf, isStored, tableOf, valueTypeOf } from '$core/model/model';
+import { fieldOf, isNumbered, isStored, tableOf, valueTypeOf } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
@@ -49,9 +49,7 @@ function columnsOf(field: Field, table: Table, schema: string): string[] {
 
 function tableSql(model: Model, table: Table, schema: string, named: (table: Table) => string): string {
   const stored = table.fields.filter(isStored);
-  const sequences = stored
-    .filter(({ type }) => type.kind === 'runningNumber')
-    .map((field) => `create sequence ${sequenceOf(schema, table, field)};\n`);
+  const sequences = stored.filter(isNumbered).map((field) => `create sequence ${sequenceOf(schema, table, field)};\n`);
   const columns = stored.flatMap((field) => columnsOf(field, table, schema));
   const unique = stored.filter((field) => field.unique).map((field) => `unique (${quoteIdentifier(field.key)})`);
   const lines = [

@@ -31,6 +31,8 @@ interface ColumnPlace {
 export interface StoredFieldKind<K extends FieldKind> {
   /** SQL for the text that a stored value is converted through and shown as: all digits, labels of options. */
   textSql(value: string, type: TypeOf<K>, zone: string): string;
+  /** The number in a value that was brought along, so that it is not given again; none unless said. */
+  givenNumber?(value: string, type: TypeOf<K>): number | null;
   /** What the database puts into the column of a new record by itself; nothing unless said. */
   columnDefault?(type: TypeOf<K>, place: ColumnPlace): string;
   /**

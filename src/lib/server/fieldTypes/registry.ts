@@ -1,3 +1,4 @@
+import type { Scalar } from '$core/formula/expression';
 import type Joi from 'joi';
 import { plainReading, type Reading } from '$core/fieldTypes/kind';
 import type { EnteredKind, EnteredType } from '$core/fieldTypes/registry';
@@ -88,6 +89,10 @@ export const typeMembers: Joi.SchemaMap = Object.assign(
 /** The type of an entered kind as programs write it. */
 export const typeOfJson = (kind: EnteredKind, json: TypeJson, field: Partial<Field>): EnteredType =>
   ({ kind, ...(storedKinds[kind] as StoredKind<EnteredKind>).fromJson?.(json, field) }) as EnteredType;
+
+/** The number in a value that was brought along for a field that is numbered; null for any other. */
+export const givenNumber = (type: FieldType, value: Scalar): number | null =>
+  typeof value === 'string' ? (storedKind(type).givenNumber?.(value, type) ?? null) : null;
 
 /** What the database puts into the column of a new record by itself; null where that is nothing. */
 export function columnDefault(field: Field, schema: string, zone: string): string | null {

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { readPattern } from '$core/fieldTypes/runningNumber';
+import { numberIn, readPattern } from '$core/fieldTypes/runningNumber';
 import { quoteText } from '$core/sql';
 import type { StoredKind } from './kind';
 
@@ -19,6 +19,7 @@ declare module './kind' {
 export const runningNumber: StoredKind<'runningNumber'> = {
   textSql: (value) => value,
   cellSql: (column) => column,
+  givenNumber: (value, { pattern }) => numberIn(value, pattern),
   columnDefault({ pattern: written }, { sequence, zone }) {
     const { before, width, behind } = partsOf(written);
     return `loom.running(${quoteText(before)}, ${width}, ${quoteText(behind)}, nextval(${sequence}), ${quoteText(zone)})`;

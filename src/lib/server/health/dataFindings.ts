@@ -1,3 +1,4 @@
+import { fieldKinds } from '$core/fieldTypes/registry';
 import { compileFormulas } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$core/model/model';
@@ -287,9 +288,7 @@ async function linksByText(pool: Pool, access: WorkspaceAccess, table: Table, le
   const targets = ownTables(workspace.model).flatMap((target): [Table, Field][] => {
     const known = target.fields.filter(
       (field) =>
-        isStored(field) &&
-        ['text', 'runningNumber'].includes(field.type.kind) &&
-        (field.unique || field.id === target.title),
+        isStored(field) && fieldKinds[field.type.kind].oneLine === true && (field.unique || field.id === target.title),
     );
     return known.map((field) => [target, field]);
   });

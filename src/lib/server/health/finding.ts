@@ -1,4 +1,4 @@
-import type { Suspicion } from '$core/formula/findings';
+import type { Suspicion } from '$core/formula/findings/findings';
 
 /** What can be wrong with what stands in a table, beside what is calculated. */
 type DataFindingKind =

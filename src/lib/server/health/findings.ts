@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas } from '$core/formula/compiler';
-import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings';
+import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings/findings';
 import { printFormula } from '$core/formula/printer';
 import { ownTables, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';

@@ -1,5 +1,5 @@
 import { missingIn } from '$core/model/coherence';
-import { isStored } from '$core/model/model';
+import { isNumbered, isStored } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/sql';
@@ -174,4 +174,4 @@ async function numberingDefects(
   }));
 }
 
-const runningNumbers = (table: Table): Field[] => table.fields.filter(({ type }) => type.kind === 'runningNumber');
+const runningNumbers = (table: Table): Field[] => table.fields.filter(isNumbered);

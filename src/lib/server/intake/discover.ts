@@ -1,4 +1,5 @@
-import { declaredLinks } from '$core/intake/declared';
+import { fieldKinds } from '$core/fieldTypes/registry';
+import { declaredLinks } from '$core/intake/sheets/declared';
 import {
   leastShare,
   linkCandidates,
@@ -283,7 +284,7 @@ const tellingFields = (table: Table): Field[] =>
       isStored(field) &&
       !field.off &&
       (field.unique || field.id === table.title) &&
-      ['text', 'runningNumber', 'email', 'number'].includes(field.type.kind),
+      (fieldKinds[field.type.kind].oneLine === true || field.type.kind === 'number'),
   );
 
 /** Its samples, and what they hold where cells hold several values. */

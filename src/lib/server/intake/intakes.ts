@@ -14,7 +14,7 @@ import { standingMatches } from './discover';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
 import { keepSources, removeSources } from './sources';
-import type { SourceFile } from '$core/intake/sourceFile';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import { derive, linkToSplit } from './staged/splitOff';
 import { stagedName } from './staged/stage';
 import { raw, sql } from '../base/sql';

@@ -1,4 +1,4 @@
-import type { SourceFile } from '$core/intake/sourceFile';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import type { FileReader } from './reading/piece';
 
 export interface OpenedFile {

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { propose } from '$core/intake/proposal/propose';
-import { withDeclared } from '$core/intake/declared';
+import { withDeclared } from '$core/intake/sheets/declared';
 import { refreshAccess, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -14,7 +14,8 @@ import { rememberedDecisions } from './memory';
 import { previewOf } from './staged/preview';
 import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource } from './sources';
-import type { SourceFile } from '$core/intake/sourceFile';
+import type { FoundLink, IntakeSheet } from '$core/intake/intake';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import { splitOff } from './staged/splitOff';
 import { stageFile, stagedName, type StagedSheet } from './staged/stage';
 import type { OpenedFile } from './openedFile';
@@ -79,39 +80,14 @@ async function stageAll(
 ) {
   try {
     await client.query('begin');
-    const read: StagedSheet[] = [];
-    for (const { file, reader } of opened) {
-      const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) =>
-        reportProgress(`reading ${file.name}`, rows),
-      );
-      const again = before[file.index];
-      const notes = again ? [`this very file was loaded before, on ${again}`] : [];
-      for (const { sheet, sample } of staged)
-        read.push({
-          sheet: withDeclared(await confirmKeys(client, { ...sheet, notes: [...notes, ...sheet.notes] })),
-          sample,
-        });
-    }
+    const read = await stageFiles(client, id, opened, before, reportProgress);
     await reportProgress('looking for links', 0);
-    const sheets = read.map(({ sheet }) => sheet);
-    const links = await confirmDeclared(client, sheets);
+    const own = read.map(({ sheet }) => sheet);
+    const declared = await confirmDeclared(client, own);
     const isKnown = ({ sheet, column }: { sheet: number; column: number }) =>
-      links.some(({ from }) => from.sheet === sheet && from.column === column);
-    links.push(
-      ...(await confirmLinks(client, sheets, ({ from }) => !isKnown(from) && !sheets[from.sheet]?.declared?.columns)),
-    );
-    for (const [index, staged] of read.entries()) {
-      // What describes its tables itself is taken at its word.
-      if (staged.sheet.declared?.columns) continue;
-      await reportProgress(`looking at what ${staged.sheet.name} repeats`, index);
-      const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
-      const [own, ...derived] = [await splitOff(client, staged, index, sheets.length, linked)].flatMap((split) => {
-        links.push(...split.links);
-        return split.sheets;
-      });
-      if (own) sheets[index] = await confirmWideKeys(client, own);
-      sheets.push(...derived);
-    }
+      declared.some(({ from }) => from.sheet === sheet && from.column === column);
+    const found = await confirmLinks(client, own, ({ from }) => !isKnown(from) && !own[from.sheet]?.declared?.columns);
+    const { sheets, links } = await splitSheets(client, read, [...declared, ...found], reportProgress);
     links.push(...(await confirmPairs(client, sheets, links)));
     // Reading may have taken a while, in which tables came and went.
     const now = await refreshAccess(client, access);
@@ -129,4 +105,50 @@ async function stageAll(
     await client.query('rollback').catch(() => undefined);
     throw error;
   }
+}
+
+/** Reads files into staged tables, each sheet with what it says of itself. */
+async function stageFiles(
+  client: Client,
+  id: number,
+  opened: readonly OpenedFile[],
+  before: readonly (string | null)[],
+  reportProgress: (phase: string, done: number) => Promise<void>,
+): Promise<StagedSheet[]> {
+  const read: StagedSheet[] = [];
+  for (const { file, reader } of opened) {
+    const staged = await stageFile(client, reader, file, `s${id}_${file.index}`, (rows) =>
+      reportProgress(`reading ${file.name}`, rows),
+    );
+    const again = before[file.index];
+    const notes = again ? [`this very file was loaded before, on ${again}`] : [];
+    for (const { sheet, sample } of staged) {
+      const noted = { ...sheet, notes: [...notes, ...sheet.notes] };
+      read.push({ sheet: withDeclared(await confirmKeys(client, noted)), sample });
+    }
+  }
+  return read;
+}
+
+/** Splits off what sheets repeat, as tables of their own behind them, with the links to these. */
+async function splitSheets(
+  client: Client,
+  read: readonly StagedSheet[],
+  found: readonly FoundLink[],
+  reportProgress: (phase: string, done: number) => Promise<void>,
+): Promise<{ sheets: IntakeSheet[]; links: FoundLink[] }> {
+  const sheets = read.map(({ sheet }) => sheet);
+  const links = [...found];
+  for (const [index, staged] of read.entries()) {
+    // What describes its tables itself is taken at its word.
+    if (staged.sheet.declared?.columns) continue;
+    await reportProgress(`looking at what ${staged.sheet.name} repeats`, index);
+    const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
+    const split = await splitOff(client, staged, index, sheets.length, linked);
+    const [own, ...derived] = split.sheets;
+    links.push(...split.links);
+    if (own) sheets[index] = await confirmWideKeys(client, own);
+    sheets.push(...derived);
+  }
+  return { sheets, links };
 }

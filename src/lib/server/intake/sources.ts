@@ -2,7 +2,7 @@ import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { writeWhole } from '../files/whole';
 import type { UploadedFile } from '../files/uploaded';
-import type { SourceFile } from '$core/intake/sourceFile';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 
 const folderOf = (intake: number): string =>
   join(process.env.LOOM_FILES ?? join('.loom', 'files'), 'intakes', String(intake));

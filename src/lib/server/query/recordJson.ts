@@ -1,4 +1,4 @@
-import { fieldNamed, isEntered, isSystem, isToMany, valueTypeOf } from '$core/model/model';
+import { fieldNamed, isEntered, isNumbered, isSystem, isToMany, valueTypeOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
@@ -47,7 +47,7 @@ export function takeValues(
     const place = `${at}/${name}`;
     const field = fieldNamed(table, name);
     if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, 'Use a key from the model.', place);
-    if (!isEntered(field) && field.type.kind !== 'runningNumber') throw notEntered(field, place);
+    if (!isEntered(field) && !isNumbered(field)) throw notEntered(field, place);
     if (isToMany(field)) {
       taken.set(field, { kind: 'several', targets: targetsOf(field, value, place) });
       continue;

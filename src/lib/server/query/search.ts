@@ -1,3 +1,4 @@
+import { fieldKinds } from '$core/fieldTypes/registry';
 import { fieldOf, isShown, isStored, linkedTable, ownTables, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Dye, Field } from '$core/types/field';
@@ -47,10 +48,7 @@ const escaped = (text: string): string => text.replaceAll(/[\\%_]/g, (sign) => `
 /** The title as the index on it has it, where one can stand; the same value everywhere else. */
 function searched(access: WorkspaceAccess, table: Table, alias: string): string {
   const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
-  const plain =
-    title &&
-    isStored(title) &&
-    ['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(access.workspace.model, title).kind);
+  const plain = title && isStored(title) && fieldKinds[shownType(access.workspace.model, title).kind].oneLine === true;
   return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(access, table, alias)})`;
 }
 

@@ -1,10 +1,10 @@
 import { compileFormulas } from '$core/formula/compiler';
-import { numberIn } from '$core/fieldTypes/runningNumber';
-import { fieldOf, isEntered, isStored, valueTypeOf } from '$core/model/model';
+import { fieldOf, isEntered, isNumbered, isStored, valueTypeOf } from '$core/model/model';
 import { groupedBy } from '$core/grouped';
 import { quoteText } from '$core/sql';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
+import { givenNumber } from '../fieldTypes/registry';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { linksOf } from '../calculation/affected';
 import { shareTargets } from '../calculation/shareTargets';
@@ -54,9 +54,7 @@ export async function insertRecords(
  * those that bring a number of their own along, and those that leave different fields to their defaults.
  */
 function insertedTogether(table: Table, insert: readonly Insert[]): Iterable<readonly Insert[]> {
-  const preset = table.fields
-    .filter((field) => field.default || field.type.kind === 'runningNumber')
-    .map(({ id }) => id);
+  const preset = table.fields.filter((field) => field.default || isNumbered(field)).map(({ id }) => id);
   return groupedBy(insert, ({ id, values }) =>
     [id === undefined, ...preset.filter((one) => values.has(one))].join(),
   ).values();
@@ -127,9 +125,8 @@ async function followGivenNumbers(
   all: readonly StoredValues[],
 ): Promise<void> {
   for (const field of fields) {
-    if (field.type.kind !== 'runningNumber') continue;
-    const { pattern } = field.type;
-    const greatest = Math.max(0, ...all.map((values) => numberIn(String(values.get(field.id) ?? ''), pattern) ?? 0));
+    const given = all.flatMap((values) => givenNumber(field.type, values.get(field.id) ?? null) ?? []);
+    const greatest = Math.max(0, ...given);
     const sequence = sql`${identifier(homeOf(workspace, table).key)}.${identifier(sequenceName(field))}`;
     if (greatest > 0)
       await client.query(

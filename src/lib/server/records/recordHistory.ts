@@ -1,5 +1,5 @@
 import type { Scalar } from '$core/formula/expression';
-import { linkedTable, valueTypeOf } from '$core/model/model';
+import { isNumbered, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
@@ -81,7 +81,7 @@ export async function recordHistory(
       if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];
       const [from, to] = [before?.[field.id] ?? null, after?.[field.id] ?? null];
       if (from === null && to === null) return [];
-      const entered = field.type.kind !== 'formula' && field.type.kind !== 'runningNumber';
+      const entered = field.type.kind !== 'formula' && !isNumbered(field);
       return [{ field: field.key, label: field.label, from: shown(field, from), to: shown(field, to), entered }];
     }),
   }));

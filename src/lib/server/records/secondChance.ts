@@ -1,5 +1,5 @@
 import type { ChangeField } from '$core/types/change';
-import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
+import { fieldOf, isNumbered, isStored, valueTypeOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import { plainReading, type EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -27,7 +27,7 @@ export async function secondChance(
   if (!change.set.type || change.restore) return [];
   const { field, table } = fieldOf(access.workspace.model, change.field);
   const { kind } = field.type;
-  if (!isStored(field) || ['formula', 'link', 'files', 'pictures', 'runningNumber'].includes(kind)) return [];
+  if (!isStored(field) || isNumbered(field) || ['formula', 'link', 'files', 'pictures'].includes(kind)) return [];
   const column = quoteIdentifier(field.key);
   const reading = { ...plainReading, ...change.reading, zone: homeOf(access.workspace, table).zone };
   const { rows: count } = await client.query<{ n: number }>(

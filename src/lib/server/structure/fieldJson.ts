@@ -2,10 +2,10 @@ import Joi from 'joi';
 import { checkCondition, checkFormula } from '$core/formula/checker';
 import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
 import { printFormula } from '$core/formula/printer';
-import { fieldNamed, fieldOf, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
+import { fieldNamed, fieldOf, isNumbered, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
 import { fieldSettings, type Default, type Field, type FieldType, type TypeOf } from '$core/types/field';
-import { newFieldKey } from '$core/model/naming';
+import { newFieldKey } from '$core/model/names/naming';
 import { newId } from '$core/model/identity';
 import { valueJson, enteredKinds, plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import { refuse } from '../base/refusal';
@@ -126,7 +126,7 @@ export function newField(model: Model, table: Table, json: FieldJson): Field {
     ...own,
     help: (help as string | undefined) ?? '',
     required: (required as Field['required'] | undefined) ?? false,
-    unique: json.type === 'runningNumber' ? true : ((unique as boolean | undefined) ?? false),
+    unique: isNumbered({ type }) ? true : ((unique as boolean | undefined) ?? false),
     ...Object.fromEntries(Object.entries(more).filter(([, value]) => value !== null)),
     type,
   };

@@ -1,3 +1,4 @@
+import { fieldKinds } from '$core/fieldTypes/registry';
 import { partsOf } from '$core/types/part';
 import { createHash } from 'node:crypto';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
@@ -61,11 +62,7 @@ const indexed = (sql: string): string => {
 /** The indexes by which titles are searched: by any three letters of theirs, and by the first one or two. */
 function titleIndexes(access: WorkspaceAccess, table: Table): Wanted[] {
   const title = table.title === null ? null : fieldOf(access.workspace.model, table.title).field;
-  if (
-    !title ||
-    !isStored(title) ||
-    !['text', 'runningNumber', 'email', 'url', 'phone'].includes(shownType(access.workspace.model, title).kind)
-  )
+  if (!title || !isStored(title) || fieldKinds[shownType(access.workspace.model, title).kind].oneLine !== true)
     return [];
   const column = `lower(${quoteIdentifier(title.key)})`;
   return [wanted(`using gin (${column} loom.gin_trgm_ops)`), wanted(`using btree (${column} text_pattern_ops)`)];

@@ -1,5 +1,5 @@
 import { and, desc, eq, isNotNull, isNull, or } from 'drizzle-orm';
-import type { Icon } from '$core/model/icons';
+import type { Icon } from '$core/model/names/icons';
 import { findTable } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { sharedViews, wholeView } from '$core/model/view';

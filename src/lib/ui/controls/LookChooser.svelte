@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { icons, type Icon } from '$core/model/icons';
-  import { dyeWords } from '$core/model/kindWords';
+  import { icons, type Icon } from '$core/model/names/icons';
+  import { dyeWords } from '$core/model/names/kindWords';
   import { dyes, type Dye } from '$core/types/field';
   import Sign from './Sign.svelte';
 

@@ -1,4 +1,4 @@
-import { rowsOfText } from '$core/intake/delimitedRows';
+import { rowsOfText } from '$core/intake/sheets/delimitedRows';
 
 /**
  * Cells as spreadsheets exchange them: lines of tab-separated texts, quoted where they hold a tab, a line break or a

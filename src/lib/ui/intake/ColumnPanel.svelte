@@ -16,7 +16,7 @@
   import Bars from '../controls/Bars.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
-  import { kindWord } from '$core/model/kindWords';
+  import { kindWord } from '$core/model/names/kindWords';
   import { counted } from '../values/words';
 
   /** Why a column is taken for what it is, with counts and samples, and the other ways to take it. */

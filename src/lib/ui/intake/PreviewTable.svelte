@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { SheetPreview } from '$core/intake/intake';
-  import { kindWord } from '$core/model/kindWords';
+  import { kindWord } from '$core/model/names/kindWords';
   import { counted } from '../values/words';
 
   /** The first rows of a sheet, as they came in. */

@@ -1,6 +1,6 @@
 import { goingNowhere } from '$core/intake/columnFates';
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
-import { kindWord } from '$core/model/kindWords';
+import { kindWord } from '$core/model/names/kindWords';
 import { counted } from '../values/words';
 
 export interface ThingToLookAt {

@@ -2,7 +2,7 @@
   import { comesFrom, goesTo, type ImpactStep } from '$core/flow/impact';
   import type { Model } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import FieldWay from './FieldWay.svelte';
+  import FieldWay from './field/FieldWay.svelte';
 
   /** What a field comes from and what comes from it, over all steps; each can be gone to. */
   const { workspace, model, field }: { workspace: string; model: Model; field: Field } = $props();

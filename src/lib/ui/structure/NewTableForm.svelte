@@ -2,20 +2,20 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { Input, Label, Select } from 'flowbite-svelte';
-  import type { Icon } from '$core/model/icons';
+  import type { Icon } from '$core/model/names/icons';
   import { leftOutOfCopy } from '$core/model/copyTable';
-  import { keyFromLabel, nearestNames } from '$core/model/key';
+  import { keyFromLabel, nearestNames } from '$core/model/names/key';
   import { isSystem, ownTables, tableNamed } from '$core/model/model';
   import { type Model } from '$core/types/model';
   import { dyes, type Dye } from '$core/types/field';
-  import { freeLabel } from '$core/model/naming';
+  import { freeLabel } from '$core/model/names/naming';
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import LookChooser from '../controls/LookChooser.svelte';
   import { counted } from '../values/words';
-  import { fieldMembers } from './draft';
-  import FieldLines from './FieldLines.svelte';
-  import { pastedFields } from './pastedFields';
+  import { fieldMembers } from './field/draft';
+  import FieldLines from './field/FieldLines.svelte';
+  import { pastedFields } from './field/pastedFields';
 
   /** A new table: its name and look, and its fields written line by line or those of another table. */
   const {

@@ -5,7 +5,7 @@
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
-  import FieldWay from './FieldWay.svelte';
+  import FieldWay from './field/FieldWay.svelte';
   import type { PlanShown, WaitingChanges } from './waiting.svelte';
   import WorkGoing from './WorkGoing.svelte';
 

@@ -3,7 +3,7 @@ import { findField } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { BreakingWay, Effect } from '$core/model/effect';
 import { call, workspacePath, type Refused } from '../api';
-import { asRead } from './draft';
+import { asRead } from './field/draft';
 import type { ChangeDraft, FieldDraft } from '../fieldTypes/fieldDraft';
 import { WatchedWork } from './work.svelte';
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { noDecisions, type FoundLink, type IntakeSheet } from '$core/intake/intake';
-import { ColumnProfiler } from '$core/intake/profile';
+import { ColumnProfiler } from '$core/intake/columns/profile';
 import { alderfold } from '../../../../tests/alderfold';
 import { fieldOf } from '$core/model/model';
 import type { FieldType } from '$core/types/field';

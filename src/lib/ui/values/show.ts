@@ -1,4 +1,4 @@
-import { kindWord } from '$core/model/kindWords';
+import { kindWord } from '$core/model/names/kindWords';
 import { linkedTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';

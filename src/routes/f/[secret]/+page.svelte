@@ -2,8 +2,8 @@
   import type { Field } from '$core/types/field';
   import { call } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
-  import FormFill from '$ui/forms/FormFill.svelte';
-  import { entryBody, outsideChoices } from '$ui/forms/sending';
+  import FormFill from '$ui/forms/fill/FormFill.svelte';
+  import { entryBody, outsideChoices } from '$ui/forms/fill/sending';
 
   /** A form as outsiders have it: nothing around it, nothing behind it. */
   const { data } = $props();

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { thingsNamed } from '../naming';
-import { ColumnProfiler } from '../profile';
+import { ColumnProfiler } from '../columns/profile';
 import { encodeTable } from './encoded';
 import { discover } from './search';
 import { splitsOf } from './splits';

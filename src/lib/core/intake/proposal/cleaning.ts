@@ -1,5 +1,5 @@
 import type { Cleaning, ColumnDecision, ColumnProfile, ColumnType } from '../intake';
-import { severalAsked } from '../severalValues';
+import { severalAsked } from '../columns/severalValues';
 
 /** What a column is taken as: as a person decided, else as its profile says. */
 export const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): ColumnType =>

@@ -1,9 +1,9 @@
-import { freeKey, keyFromLabel } from '../../model/key';
+import { freeKey, keyFromLabel } from '../../model/names/key';
 import { dyes, type Dye, type FieldType, type Option } from '../../types/field';
 import { moneyParts } from '../../fieldTypes/money';
 import { parseValue } from '../../fieldTypes/registry';
 import type { ColumnDecision, ColumnProfile } from '../intake';
-import { severalAsked } from '../severalValues';
+import { severalAsked } from '../columns/severalValues';
 import { asDecided, cleaningOf } from './cleaning';
 
 /** The type of the field that a column becomes. */

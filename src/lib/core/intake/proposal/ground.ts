@@ -1,11 +1,11 @@
 import { newId, type FieldId } from '../../model/identity';
-import { checkKey, freeKey, keyFromLabel } from '../../model/key';
+import { checkKey, freeKey, keyFromLabel } from '../../model/names/key';
 import { isEntered } from '../../model/model';
 import { type Model, type Table } from '../../types/model';
 import { dyes, type Field } from '../../types/field';
-import { freeLabel } from '../../model/naming';
+import { freeLabel } from '../../model/names/naming';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision, SplitOff } from '../intake';
-import { recordMatch } from '../declared';
+import { recordMatch } from '../sheets/declared';
 import { matchFields } from '../matchFields';
 import { labelFromName } from '../naming';
 

@@ -2,12 +2,12 @@ import { checkOwnFormula } from '../../formula/ownFormula';
 import { applyChange, applyChanges } from '../../model/change';
 import type { AddField, Change } from '../../types/change';
 import { newId, type FieldId } from '../../model/identity';
-import { checkKey, freeKey, keyFromLabel } from '../../model/key';
-import { changesToAddLink } from '../../model/linkPlans';
+import { checkKey, freeKey, keyFromLabel } from '../../model/names/key';
+import { changesToAddLink } from '../../model/links/linkPlans';
 import { isEntered, linkedTable, tableOf } from '../../model/model';
 import type { Model, Table } from '../../types/model';
 import type { Field } from '../../types/field';
-import { freeLabel } from '../../model/naming';
+import { freeLabel } from '../../model/names/naming';
 import { canBeUnique, type Reading } from '../../fieldTypes/registry';
 import { newFieldPlace, withSystemFields } from '../../model/systemFields';
 import type {
@@ -21,7 +21,7 @@ import type {
   SheetMapping,
 } from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
-import { recordMatch } from '../declared';
+import { recordMatch } from '../sheets/declared';
 import { labelFromName, oneOf, thingNamed } from '../naming';
 import { plainReading } from '../../fieldTypes/kind';
 import { cleaningOf } from './cleaning';

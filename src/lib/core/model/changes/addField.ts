@@ -8,7 +8,7 @@ import { fieldOf, findField, findTable, tableOf } from '../model';
 import type { Model } from '../../types/model';
 import type { Field } from '../../types/field';
 import { checkFieldType } from '../wellMade';
-import { checkFields } from '../naming';
+import { checkFields } from '../names/naming';
 import { replaceTable } from '../replace';
 import type { RemoveField, AddField } from '../../types/change';
 import type { ChangeDescriptor } from './descriptor';

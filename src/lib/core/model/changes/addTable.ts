@@ -1,7 +1,7 @@
 import { bad, good, type Result } from '../../problem';
 import { findTable } from '../model';
 import type { Model } from '../../types/model';
-import { checkFields, checkTableNames } from '../naming';
+import { checkFields, checkTableNames } from '../names/naming';
 import { checkFieldType } from '../wellMade';
 import type { RemoveTable, AddTable } from '../../types/change';
 import type { ChangeDescriptor } from './descriptor';

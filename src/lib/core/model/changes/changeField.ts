@@ -6,7 +6,7 @@ import { findField, fieldOf, isSystem, tableOf, valueTypeOf } from '../model';
 import type { Model } from '../../types/model';
 import type { Field, FieldKind } from '../../types/field';
 import { shownType } from '../shownType';
-import { checkFields } from '../naming';
+import { checkFields } from '../names/naming';
 import { replaceTable } from '../replace';
 import { checkFieldType } from '../wellMade';
 import { checkWritten } from './addField';

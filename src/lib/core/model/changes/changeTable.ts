@@ -1,9 +1,9 @@
 import { bad, good, type Result } from '../../problem';
-import { dyeWords } from '../kindWords';
+import { dyeWords } from '../names/kindWords';
 import { findTable, tableOf } from '../model';
 import type { Dye } from '../../types/field';
 import type { Model, Table } from '../../types/model';
-import { checkTableNames } from '../naming';
+import { checkTableNames } from '../names/naming';
 import { replaceTable } from '../replace';
 import type { ChangeTable } from '../../types/change';
 import type { ChangeDescriptor } from './descriptor';

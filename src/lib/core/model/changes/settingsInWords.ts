@@ -1,6 +1,6 @@
 import { printFormula } from '../../formula/printer';
 import type { ChangeField } from '../../types/change';
-import { kindWord } from '../kindWords';
+import { kindWord } from '../names/kindWords';
 import type { Model } from '../../types/model';
 import type { DeletionRule, Field, FieldType, Option } from '../../types/field';
 

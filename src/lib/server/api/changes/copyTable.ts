@@ -1,7 +1,7 @@
 import type { Change } from '$core/types/change';
 import { readsAny } from '$core/flow/dependencies';
 import { leftOutOfCopy } from '$core/model/copyTable';
-import { newTableKey } from '$core/model/naming';
+import { newTableKey } from '$core/model/names/naming';
 import type { Model, Table } from '$core/types/model';
 import { modelJson } from '../modelJson';
 import { changesFromStructure, type ReadChange, type StructureJson } from './structureImport';

@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import { newId } from '$core/model/identity';
-import { changesToAddLink, changesToRemoveField } from '$core/model/linkPlans';
+import { changesToAddLink, changesToRemoveField } from '$core/model/links/linkPlans';
 import { findField, isToMany, overOf, tableOf, typeAs } from '$core/model/model';
-import { freeLabel } from '$core/model/naming';
+import { freeLabel } from '$core/model/names/naming';
 import { newFieldPlace } from '$core/model/systemFields';
 import type { Breaking, Change, ChangeField } from '$core/types/change';
 import type { FieldType } from '$core/types/field';

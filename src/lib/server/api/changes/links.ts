@@ -5,7 +5,7 @@ import {
   changesLinkToText,
   changesOptionsToTable,
   changesTextToLink,
-} from '$core/model/linkPlans';
+} from '$core/model/links/linkPlans';
 import { fieldNamed, isToMany, tableOf } from '$core/model/model';
 import { refuse } from '../../base/refusal';
 import { recordId } from '../../base/numbers';

@@ -6,7 +6,7 @@ import type { Model, Table } from '$core/types/model';
 import { partsOf, type AnyPart, type PartKind, type PartValues } from '$core/types/part';
 import { refuse } from '../../base/refusal';
 import { wholeNumber } from '../../base/numbers';
-import { partSchemas } from '../partSchemas';
+import { partSchemas } from '../views/partSchemas';
 import { tableIn, type OfTable, type SentChange } from './sent';
 
 /** What of a part is sent; see the schema of its kind. */

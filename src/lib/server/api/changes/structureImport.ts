@@ -2,7 +2,7 @@ import type { Change } from '$core/types/change';
 import { applyChange } from '$core/model/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { freeLabel } from '$core/model/naming';
+import { freeLabel } from '$core/model/names/naming';
 import { partKinds, partOf, standingParts } from '$core/parts/parts';
 import type { AnyPart } from '$core/types/part';
 import { Refusal, refuse } from '../../base/refusal';

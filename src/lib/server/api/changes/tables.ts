@@ -1,9 +1,9 @@
 import Joi from 'joi';
 import { changesToRemoveTable } from '$core/model/change';
-import { icons } from '$core/model/icons';
+import { icons } from '$core/model/names/icons';
 import { newId } from '$core/model/identity';
 import { ownTables, tableOf } from '$core/model/model';
-import { newTableKey } from '$core/model/naming';
+import { newTableKey } from '$core/model/names/naming';
 import { withSystemFields } from '$core/model/systemFields';
 import type { Change } from '$core/types/change';
 import { dyes, type Dye, type Field } from '$core/types/field';

@@ -5,7 +5,7 @@ import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
 import { pathOfSource } from '../sources';
-import type { SourceFile } from '$core/intake/sourceFile';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import { sql } from '../../base/sql';
 
 async function hashOf(path: string): Promise<string> {

@@ -11,7 +11,7 @@ import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import { readIntake, requireState } from '../intakes';
 import { stagedName } from '../staged/stage';
-import { raw, sql } from '../../base/sql';
+import { empty, raw, sql } from '../../base/sql';
 
 /** A text of a link column that finds no target, and what may be meant. */
 export interface NearTarget {
@@ -49,48 +49,10 @@ export async function nearTargets(
     throw refuse(422, 'Two columns together tell these targets.', 'Correct the spellings of each column in the file.');
   const client = await pool.connect();
   try {
-    // Spellings that are confirmed already are looked at again.
-    const clean = { ...mapping.clean, replace: [] };
     const targets = await targetTexts(client, access, intake.sheets, intake.proposal?.mappings ?? [], mapping);
     const known = new Set(targets.map(({ key }) => key));
-    const said = cleanedSql('s', place.column, clean);
-    const words = clean.separator === undefined ? said : 'loom.trimmed(w)';
-    const from = `${stagedName(sheet.staged)} s${clean.separator === undefined ? '' : ` cross join lateral unnest(string_to_array(${said}, ';')) w`}`;
-    const { rows } = await client.query<{ text: string; count: number }>(
-      sql`
-        select ${raw(words)} as text, count(*) as count
-        from ${raw(from)}
-        where ${raw(words)} is not null
-        group by 1
-        order by 2 desc, 1 limit ${mostTexts}
-      `,
-    );
-    const missing = rows.filter(({ text }) => !known.has(text));
-    const near = new NearMatches(targets.map(({ key }) => key));
-    // Where a key is not what people call it, the title is looked at as well.
-    const titled = targets.some(({ key, title }) => key !== title)
-      ? new NearMatches(targets.map(({ title }) => title))
-      : null;
-    const texts: NearTarget[] = [];
-    let until = performance.now() + slice;
-    for (const { text, count } of missing) {
-      const found = [...near.of(text), ...(titled?.of(text) ?? [])].sort((a, b) => b.score - a.score);
-      const once = found
-        .filter((one, index) => found.findIndex((other) => other.target === one.target) === index)
-        .slice(0, 3);
-      texts.push({
-        text,
-        count,
-        candidates: once.map(({ target, score }) => ({
-          ...(targets[target] as { key: string; title: string }),
-          score,
-        })),
-      });
-      if (performance.now() < until) continue;
-      await new Promise((resolve) => setImmediate(resolve));
-      until = performance.now() + slice;
-    }
-    texts.sort((a, b) => (b.candidates[0]?.score ?? 0) - (a.candidates[0]?.score ?? 0) || b.count - a.count);
+    const missing = (await textsSaid(client, sheet, mapping)).filter(({ text }) => !known.has(text));
+    const texts = await nearest(missing, targets);
     return {
       texts: texts.slice(0, place.limit),
       missing: missing.length,
@@ -99,6 +61,56 @@ export async function nearTargets(
   } finally {
     client.release();
   }
+}
+
+/** What a column says, cleaned but for spellings that are confirmed already, which are looked at again. */
+async function textsSaid(
+  client: Client,
+  { staged }: IntakeSheet,
+  { column, clean }: ColumnMapping,
+): Promise<{ text: string; count: number }[]> {
+  const said = cleanedSql('s', column, { ...clean, replace: [] });
+  const isList = clean?.separator !== undefined;
+  const words = raw(isList ? 'loom.trimmed(w)' : said);
+  const { rows } = await client.query<{ text: string; count: number }>(
+    sql`
+      select ${words} as text, count(*) as count
+      from ${raw(stagedName(staged))} s
+      ${isList ? sql`cross join lateral unnest(string_to_array(${raw(said)}, ';')) w` : empty}
+      where ${words} is not null
+      group by 1
+      order by 2 desc, 1
+      limit ${mostTexts}
+    `,
+  );
+  return rows;
+}
+
+/** Up to three targets that are nearly each text, the best first; others are let in between. */
+async function nearest(
+  missing: readonly { readonly text: string; readonly count: number }[],
+  targets: readonly { readonly key: string; readonly title: string }[],
+): Promise<NearTarget[]> {
+  const near = new NearMatches(targets.map(({ key }) => key));
+  // Where a key is not what people call it, the title is looked at as well.
+  const titled = targets.some(({ key, title }) => key !== title)
+    ? new NearMatches(targets.map(({ title }) => title))
+    : null;
+  const texts: NearTarget[] = [];
+  let until = performance.now() + slice;
+  for (const { text, count } of missing) {
+    const found = [...near.of(text), ...(titled?.of(text) ?? [])].sort((a, b) => b.score - a.score);
+    const once = found.filter(({ target }, at) => found.findIndex((other) => other.target === target) === at);
+    const candidates = once.slice(0, 3).flatMap(({ target, score }) => {
+      const one = targets[target];
+      return one ? [{ ...one, score }] : [];
+    });
+    texts.push({ text, count, candidates });
+    if (performance.now() < until) continue;
+    await new Promise((resolve) => setImmediate(resolve));
+    until = performance.now() + slice;
+  }
+  return texts.sort((a, b) => (b.candidates[0]?.score ?? 0) - (a.candidates[0]?.score ?? 0) || b.count - a.count);
 }
 
 /** What the targets of a link are identified by: in the sheets that come with it, and in the table as it stands. */

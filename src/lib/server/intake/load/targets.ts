@@ -1,6 +1,6 @@
-import { recordMatch } from '$core/intake/declared';
+import { recordMatch } from '$core/intake/sheets/declared';
 import type { ColumnMapping, MissingTargets, SheetMapping } from '$core/intake/intake';
-import { fieldOf, findField, isEntered, linkedTable, overOf, tableOf } from '$core/model/model';
+import { fieldOf, findField, isEntered, isNumbered, linkedTable, overOf, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/model/shownType';
@@ -15,7 +15,7 @@ import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stage';
-import { identifier, raw, sql } from '../../base/sql';
+import { identifier, raw, sql, type Sql } from '../../base/sql';
 
 /** What is being loaded together, and the tables that got records for texts which had no target. */
 export interface Loading {
@@ -168,10 +168,10 @@ export function standingKey(
       unique: false,
     };
   }
-  if (isEntered(field) || field.type.kind === 'runningNumber')
+  if (isEntered(field) || isNumbered(field))
     return {
       stored: column,
-      wanted: field.type.kind === 'runningNumber' ? text : readSql(text, field.type as EnteredType),
+      wanted: isNumbered(field) ? text : readSql(text, field.type as EnteredType),
       unique: field.unique,
     };
   return {
@@ -292,64 +292,78 @@ export async function writePairs(
   loaded: LoadedSheet,
 ): Promise<{ table: Table; history: HistoryRow[] }[]> {
   const { client, access } = loading;
-  const { model } = access.workspace;
   const written: { table: Table; history: HistoryRow[] }[] = [];
   for (const { field, many, from, found } of linkColumns(loading, loaded)) {
     if (!many || field.type.kind !== 'counterpart') continue;
-    const { field: near, table } = fieldOf(model, field.type.link);
-    const { field: far } = fieldOf(model, overOf(field) ?? '');
-    const [name, n, f] = [tableName(access.workspace, table), quoteIdentifier(near.key), quoteIdentifier(far.key)];
+    const { field: near, table } = fieldOf(access.workspace.model, field.type.link);
+    const { field: far } = fieldOf(access.workspace.model, overOf(field) ?? '');
     const joins: string[] = [];
     const id = found(joins);
-    const history: HistoryRow[] = [];
     await client.query(
       sql`
-        create temporary table wanted_pairs on commit drop as select distinct ${raw(recordOf(loaded))} as n,
-          ${raw(id)} as f
+        create temporary table wanted_pairs on commit drop as
+        select distinct ${raw(recordOf(loaded))} as near, ${raw(id)} as far
         from ${raw(from)} ${raw(joins.join(' '))}
         where s._refused is null and w.word is not null
       `,
     );
-    if (loaded.stands) {
-      const { rows } = await client.query<{ id: number; n: number; f: number }>(
-        sql`
-          delete from ${raw(name)} p
-          where p.${raw(n)} in (select n from wanted_pairs)
-            and not exists (select from wanted_pairs w where w.n = p.${raw(n)} and w.f = p.${raw(f)})
-          returning p._id as id, p.${raw(n)} as n, p.${raw(f)} as f
-        `,
-      );
-      history.push(
-        ...rows.map((row): HistoryRow => ({
-          table: table.id,
-          first: row.id,
-          last: row.id,
-          kind: 'deleted',
-          before: { [near.id]: row.n, [far.id]: row.f },
-          after: null,
-        })),
-      );
-    }
-    const { rows } = await client.query<{ first: number | null; last: number }>(
-      sql`
-        with made as (
-          insert into ${raw(name)} (${raw(n)}, ${raw(f)})
-          select n, f
-          from wanted_pairs w
-          where f is not null
-            and not exists (select from ${raw(name)} p where p.${raw(n)} = w.n and p.${raw(f)} = w.f)
-          order by 1, 2
-          returning _id
-        )
-        select min(_id) as first, max(_id) as last
-        from made
-      `,
-    );
+    const pairs = { name: tableSql(access.workspace, table), table, near, far };
+    const gone = loaded.stands ? await removeUnwanted(client, pairs) : [];
+    const made = await makeWanted(client, pairs);
     await client.query('drop table wanted_pairs');
-    const [run] = rows;
-    if (run && run.first !== null)
-      history.push({ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null });
-    written.push({ table, history });
+    written.push({ table, history: [...gone, ...made] });
   }
   return written;
+}
+
+/** A table of pairs with its two links. */
+interface Pairs {
+  readonly name: Sql;
+  readonly table: Table;
+  readonly near: Field;
+  readonly far: Field;
+}
+
+/** Takes out the pairs of the records of a sheet that it does not name. */
+async function removeUnwanted(client: Client, { name, table, near, far }: Pairs): Promise<HistoryRow[]> {
+  const [n, f] = [identifier(near.key), identifier(far.key)];
+  const { rows } = await client.query<{ id: number; near: number; far: number }>(
+    sql`
+      delete from ${name} p
+      where p.${n} in (select near from wanted_pairs)
+        and not exists (select from wanted_pairs w where w.near = p.${n} and w.far = p.${f})
+      returning p._id as id, p.${n} as near, p.${f} as far
+    `,
+  );
+  return rows.map((row) => ({
+    table: table.id,
+    first: row.id,
+    last: row.id,
+    kind: 'deleted',
+    before: { [near.id]: row.near, [far.id]: row.far },
+    after: null,
+  }));
+}
+
+/** Makes the pairs that are wanted and not there. */
+async function makeWanted(client: Client, { name, table, near, far }: Pairs): Promise<HistoryRow[]> {
+  const [n, f] = [identifier(near.key), identifier(far.key)];
+  const { rows } = await client.query<{ first: number | null; last: number }>(
+    sql`
+      with made as (
+        insert into ${name} (${n}, ${f})
+        select near, far
+        from wanted_pairs w
+        where far is not null and not exists (select from ${name} p where p.${n} = w.near and p.${f} = w.far)
+        order by 1, 2
+        returning _id
+      )
+      select min(_id) as first, max(_id) as last
+      from made
+    `,
+  );
+  const [run] = rows;
+  return run && run.first !== null
+    ? [{ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null }]
+    : [];
 }

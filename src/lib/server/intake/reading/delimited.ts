@@ -1,5 +1,5 @@
 import iconv from 'iconv-lite';
-import { DelimitedRows, lineEndsIn, type Dialect } from '$core/intake/delimitedRows';
+import { DelimitedRows, lineEndsIn, type Dialect } from '$core/intake/sheets/delimitedRows';
 import { refuse } from '../../base/refusal';
 import type { Piece } from './piece';
 

@@ -9,7 +9,7 @@ import { encodingOf } from './encoding';
 import { jsonPieces } from './json';
 import { openDocumentPieces } from './openDocument';
 import { htmlPieces } from './pasted';
-import { delimiterOf } from '$core/intake/delimitedRows';
+import { delimiterOf } from '$core/intake/sheets/delimitedRows';
 import type { ReadingFound, ReadingWish } from '$core/intake/intake';
 import type { FileReader, Piece } from './piece';
 import { refuseCompound, workbookPieces } from './workbook';

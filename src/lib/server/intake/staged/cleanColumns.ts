@@ -1,5 +1,5 @@
 import type { ColumnProfile, Decisions, FoundLink, IntakeSheet } from '$core/intake/intake';
-import { ColumnProfiler } from '$core/intake/profile';
+import { ColumnProfiler } from '$core/intake/columns/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
 import type { Expression } from '$core/formula/expression';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
@@ -34,17 +34,42 @@ export async function cleanColumns(
   links: readonly FoundLink[],
   decisions: Decisions,
 ): Promise<{ readonly sheets: readonly IntakeSheet[]; readonly links: readonly FoundLink[] }> {
+  const { sheets: cleaned, touched } = await withFormulas(client, sheets, decisions);
+  if (touched.size === 0) return { sheets, links };
+  const now = await splitAnew(client, access, cleaned, touched);
+  const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(placeOf(sheet, column));
+  const kept = links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to)));
+  const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
+  for (const [index, sheet] of now.entries()) {
+    if (!sheet.columns.some((_, column) => isTouched({ sheet: index, column }))) continue;
+    const standing = await standingMatches(client, access, sheet);
+    now[index] = { ...sheet, standing };
+  }
+  const isKnown = ({ from: { sheet, column } }: FoundLink) =>
+    kept.some(({ from }) => from.sheet === sheet && from.column === column);
+  return { sheets: now, links: [...kept, ...found.filter((link) => !isKnown(link))] };
+}
+
+/** A column among all sheets. */
+const placeOf = (sheet: number, column: number): string => `${sheet}.${column}`;
+
+/** The sheets with the profiles of columns whose formula changed, and where these are. */
+async function withFormulas(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  decisions: Decisions,
+): Promise<{ sheets: IntakeSheet[]; touched: ReadonlySet<string> }> {
   const touched = new Set<string>();
   const now: IntakeSheet[] = [];
   for (const [index, sheet] of sheets.entries()) {
     const columns: ColumnProfile[] = [];
     for (const [column, profile] of sheet.columns.entries()) {
-      const wished = decisions.columns[`${index}.${column}`]?.formula?.trim() ?? '';
+      const wished = decisions.columns[placeOf(index, column)]?.formula?.trim() ?? '';
       if (wished === (profile.cleaned?.by ?? '')) {
         columns.push(profile);
         continue;
       }
-      touched.add(`${index}.${column}`);
+      touched.add(placeOf(index, column));
       const before = profile.cleaned?.before ?? profile;
       const formula = wished === '' ? null : rowFormula(sheet, column, wished);
       columns.push(
@@ -55,40 +80,28 @@ export async function cleanColumns(
     }
     now.push({ ...sheet, columns });
   }
-  if (touched.size === 0) return { sheets, links };
-  // What was split off is made anew of what its columns say now.
-  for (const [index, { derived, staged }] of now.entries()) {
+  return { sheets: now, touched };
+}
+
+/** What was split off by columns that changed is made anew of what they say now. */
+async function splitAnew(
+  client: Client,
+  access: WorkspaceAccess,
+  sheets: readonly IntakeSheet[],
+  touched: ReadonlySet<string>,
+): Promise<IntakeSheet[]> {
+  const now = [...sheets];
+  for (const [index, { derived, staged }] of sheets.entries()) {
     const source = derived && now[derived.sheet];
-    if (
-      !source ||
-      ![derived.determinant, ...derived.dependents].some((column) => touched.has(`${derived.sheet}.${column}`))
-    )
-      continue;
+    if (!source) continue;
+    const { sheet, determinant, dependents } = derived;
+    if (![determinant, ...dependents].some((column) => touched.has(placeOf(sheet, column)))) continue;
     await client.query(sql`drop table ${raw(stagedName(staged))}`);
-    const split = {
-      determinant: derived.determinant,
-      dependents: derived.dependents.map((column) => ({ column, exceptions: 0 })),
-    };
-    const made = await derive(client, source, derived.sheet, split, staged, 1);
+    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
+    const made = await derive(client, source, sheet, split, staged, 1);
     if (made) now[index] = { ...made, standing: await standingMatches(client, access, made) };
   }
-  const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(`${sheet}.${column}`);
-  const kept = links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to)));
-  const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
-  for (const [index, sheet] of now.entries()) {
-    if (!sheet.columns.some((_, column) => touched.has(`${index}.${column}`))) continue;
-    const standing = await standingMatches(client, access, sheet);
-    now[index] = { ...sheet, standing };
-  }
-  return {
-    sheets: now,
-    links: [
-      ...kept,
-      ...found.filter(
-        ({ from }) => !kept.some((one) => one.from.sheet === from.sheet && one.from.column === from.column),
-      ),
-    ],
-  };
+  return now;
 }
 
 async function profileOf(

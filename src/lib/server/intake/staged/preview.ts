@@ -1,4 +1,4 @@
-import { headingOf } from '$core/intake/heading';
+import { headingOf } from '$core/intake/sheets/heading';
 import type { SheetPreview } from '$core/intake/intake';
 import type { OpenedFile } from '../openedFile';
 

@@ -2,7 +2,7 @@ import { discovering, type Dependency, type Discovered } from '$core/intake/disc
 import { splitsOf, type Split } from '$core/intake/discovery/splits';
 import type { ColumnProfile, FoundLink, IntakeSheet, SplitException, SplitOff } from '$core/intake/intake';
 import { thingsNamed } from '$core/intake/naming';
-import { ColumnProfiler } from '$core/intake/profile';
+import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { Client } from '../../database/pool';
 import { meantSql } from './cleaning';
 import { stagedName, type StagedSheet } from './stage';
@@ -120,8 +120,8 @@ export async function derive(
   const columns = dependents.map(({ column }) => column);
   await client.query(
     sql`
-      create unlogged table ${raw(name)} as select row_number() over (order by first) as _row,
-        null::text as _unreadable, null::text as _refused, null::bigint as _target,
+      create unlogged table ${raw(name)} as
+      select row_number() over (order by first) as _row, null::text as _unreadable, null::text as _refused, null::bigint as _target,
         c0${raw(columns.map((_, at) => `, c${at + 1}`).join(''))}
       from (
         select ${raw(meantSql(sheet, determinant, 's', true))} as c0,
@@ -133,32 +133,10 @@ export async function derive(
       where c0 is not null
     `,
   );
-  const exceptions: SplitOff['exceptions'][number][] = [];
-  for (const [at, column] of columns.entries()) {
-    const differs = `${meantSql(sheet, column, 's', true)} <> d.c${at + 1}`;
-    const { rows } = await client.query<SplitException & { all: number }>(
-      sql`
-        select d.c0 as key, d.c${raw(String(at + 1))} as kept, s.c${raw(String(column))} as other,
-          count(*) as rows, sum(count(*)) over ()::int as all
-        from ${raw(from)} s
-        join ${raw(name)} d on d.c0 = ${raw(meantSql(sheet, determinant, 's', true))}
-        where ${raw(differs)}
-        group by 1, 2, 3
-        order by 4 desc, 1 limit ${shownExceptions}
-      `,
-    );
-    const all = rows[0]?.all ?? 0;
-    // What the beginning suggested, the rest of the rows may deny.
-    if (all > sheet.rows * most) {
-      await client.query(sql`drop table ${raw(name)}`);
-      return null;
-    }
-    if (all > 0)
-      exceptions.push({
-        column,
-        rows: all,
-        samples: rows.map(({ key, kept, other, rows: count }) => ({ key, kept, other, rows: count })),
-      });
+  const exceptions = await exceptionsOf(client, sheet, name, { determinant, columns }, most);
+  if (exceptions === null) {
+    await client.query(sql`drop table ${raw(name)}`);
+    return null;
   }
   const places = [determinant, ...columns];
   const profiles = await profiled(
@@ -178,6 +156,38 @@ export async function derive(
     staged,
     derived: { sheet: index, determinant, dependents: columns, exceptions },
   };
+}
+
+/** Rows that say otherwise than most, by column; null where a column has more of them than `most` of the rows. */
+async function exceptionsOf(
+  client: Client,
+  sheet: IntakeSheet,
+  name: string,
+  { determinant, columns }: { readonly determinant: number; readonly columns: readonly number[] },
+  most: number,
+): Promise<SplitOff['exceptions'] | null> {
+  const exceptions: SplitOff['exceptions'][number][] = [];
+  for (const [at, column] of columns.entries()) {
+    const kept = raw(`d.c${at + 1}`);
+    const { rows } = await client.query<SplitException & { all: number }>(
+      sql`
+        select d.c0 as key, ${kept} as kept, s.c${raw(String(column))} as other,
+          count(*) as rows, sum(count(*)) over ()::int as all
+        from ${raw(stagedName(sheet.staged))} s
+        join ${raw(name)} d on d.c0 = ${raw(meantSql(sheet, determinant, 's', true))}
+        where ${raw(meantSql(sheet, column, 's', true))} <> ${kept}
+        group by 1, 2, 3
+        order by 4 desc, 1
+        limit ${shownExceptions}
+      `,
+    );
+    const all = rows[0]?.all ?? 0;
+    // What the beginning suggested, the rest of the rows may deny.
+    if (all > sheet.rows * most) return null;
+    const samples = rows.map(({ key, kept: said, other, rows: count }) => ({ key, kept: said, other, rows: count }));
+    if (all > 0) exceptions.push({ column, rows: all, samples });
+  }
+  return exceptions;
 }
 
 /** Profiles the derived rows; what a column is has been seen on all the rows of the flat sheet. */

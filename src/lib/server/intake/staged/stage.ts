@@ -1,9 +1,9 @@
 import { once } from 'node:events';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
 import { SheetSample } from '$core/intake/discovery/sample';
-import { headingOf, type Heading } from '$core/intake/heading';
+import { headingOf, type Heading } from '$core/intake/sheets/heading';
 import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$core/intake/intake';
-import { ColumnProfiler } from '$core/intake/profile';
+import { ColumnProfiler } from '$core/intake/columns/profile';
 import { quoteIdentifier } from '$core/sql';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';

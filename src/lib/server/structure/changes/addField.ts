@@ -1,5 +1,5 @@
 import { counted } from '$core/counted';
-import { findField, isStored, tableOf } from '$core/model/model';
+import { findField, isNumbered, isStored, tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/sql';
 import type { AddField } from '$core/types/change';
 import { tableName } from '../../access/workspaceAccess';
@@ -19,7 +19,7 @@ export const addField: StoredChange<AddField> = {
     return { shape: isStored(field) ? shape : [], rules: (model) => rulesOf(field.id, places, model) };
   },
   worksLong: ({ field }, _before, _after, bin) =>
-    field.type.kind === 'formula' || field.type.kind === 'runningNumber' || bin.has(binName(field.id)),
+    field.type.kind === 'formula' || isNumbered(field) || bin.has(binName(field.id)),
   work: async ({ field }) => (field.type.kind === 'formula' ? { anew: [field.id] } : { changed: [[field.id, 'all']] }),
   async counts({ field }, counting) {
     const { client, access, after, table } = counting;
@@ -36,13 +36,12 @@ export const addField: StoredChange<AddField> = {
     const counts = other
       ? [{ what: `new field “${other.field.label}” on ${other.table.label}, the reverse link`, count: 1 }]
       : [];
-    const numbered =
-      field.type.kind === 'runningNumber'
-        ? [{ what: 'records numbered', count: await countOf(client, `select count(*) as n from ${name}`) }]
-        : [];
+    const numbered = isNumbered(field)
+      ? [{ what: 'records numbered', count: await countOf(client, `select count(*) as n from ${name}`) }]
+      : [];
     if (field.required !== true) return { counts: [...counts, ...numbered] };
     const standing = await countOf(client, `select count(*) as n from (select from ${name} limit 1) x`);
-    if (standing === 0 || field.type.kind === 'runningNumber') return { counts: [...counts, ...numbered] };
+    if (standing === 0 || isNumbered(field)) return { counts: [...counts, ...numbered] };
     const records = await countOf(client, `select count(*) as n from ${name}`);
     return {
       counts,

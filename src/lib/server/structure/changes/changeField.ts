@@ -1,4 +1,4 @@
-import { fieldOf, isStored } from '$core/model/model';
+import { fieldOf, isNumbered, isStored } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier } from '$core/sql';
 import type { ChangeField } from '$core/types/change';
@@ -28,7 +28,7 @@ function statements(change: ChangeField, context: DdlContext): ChangeStatements 
     );
     return { shape, rules: (model) => rulesOf(now.id, places, model) };
   }
-  if (now.type.kind === 'runningNumber' && JSON.stringify(old.type) !== JSON.stringify(now.type))
+  if (isNumbered(now) && JSON.stringify(old.type) !== JSON.stringify(now.type))
     shape.push(`alter table ${name} alter column ${quoteIdentifier(now.key)} set${defaultClause(now, table, places)}`);
   const alter = `alter table ${name}`;
   if (old.required === true && now.required !== true)

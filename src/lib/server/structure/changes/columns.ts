@@ -1,8 +1,8 @@
 import type { FieldId } from '$core/model/identity';
-import { findField, isStored, tableOf } from '$core/model/model';
+import { findField, isNumbered, isStored, tableOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/sql';
 import { ruleStatement } from '../../records/rules';
 import { columnDefault } from '../../fieldTypes/registry';
 import { columnType, sequenceName } from '../../sql/column';
@@ -33,14 +33,14 @@ export function defaultClause(field: Field, table: Table, { homeSchemaOf, zoneOf
 }
 
 export const sequenceOf = (field: Field, table: Table, { inSchema }: Places): string[] =>
-  field.type.kind === 'runningNumber' ? [`create sequence if not exists ${inSchema(table, sequenceName(field))}`] : [];
+  isNumbered(field) ? [`create sequence if not exists ${inSchema(table, sequenceName(field))}`] : [];
 
 /** Records that stand already get running numbers in their order, but nobody made them today. */
 export function newColumn(field: Field, table: Table, places: Places): string[] {
   const add = `alter table ${places.named(table)} add column ${quoteIdentifier(field.key)} ${columnType(field)}`;
   const value = columnDefault(field, places.homeSchemaOf(table), places.zoneOf(table));
   if (value === null) return [add];
-  if (field.type.kind === 'runningNumber') return [`${add} default ${value}`];
+  if (isNumbered(field)) return [`${add} default ${value}`];
   return [
     add,
     `
@@ -50,28 +50,12 @@ export function newColumn(field: Field, table: Table, places: Places): string[] 
 }
 
 /** Numbers go on behind the greatest that stands. */
-export const followOn = (field: Field, table: Table, { named, inSchema }: Pick<Places, 'named' | 'inSchema'>): string =>
-  `
-    select setval(
-      ${`'${inSchema(table, sequenceName(field)).replaceAll("'", "''")}'`},
-        greatest(
-          1,
-            coalesce(
-              max(
-                nullif(
-                  regexp_replace(
-                    regexp_replace(${quoteIdentifier(field.key)}, '^.*?([0-9]+)[^0-9]*$', '\\1'), '[^0-9]',
-                      '', 'g'
-                  ),
-                    ''
-                )::numeric
-              ),
-                0
-            )
-        )::bigint
-    )
-    from ${named(table)}
-  `;
+export function followOn(field: Field, table: Table, { named, inSchema }: Pick<Places, 'named' | 'inSchema'>): string {
+  const sequence = quoteText(inSchema(table, sequenceName(field)));
+  const last = `regexp_replace(${quoteIdentifier(field.key)}, '^.*?([0-9]+)[^0-9]*$', '\\1')`;
+  const number = `nullif(regexp_replace(${last}, '[^0-9]', '', 'g'), '')::numeric`;
+  return `select setval(${sequence}, greatest(1, coalesce(max(${number}), 0))::bigint) from ${named(table)}`;
+}
 
 /** Indexes and constraints of a new column. */
 export function rulesOf(id: FieldId, { named }: Places, model: Model): string[] {

@@ -1,3 +1,4 @@
+import { isNumbered } from '$core/model/model';
 import { shownType } from '$core/model/shownType';
 import { quoteIdentifier, quoteText } from '$core/sql';
 import { narrows, type EnteredType } from '$core/fieldTypes/registry';
@@ -88,7 +89,7 @@ export function retype(
     ),
     ...(back ? [`alter table ${name} drop column ${back}`] : []),
     ...defaults,
-    ...(now.type.kind === 'runningNumber' ? [followOn(now, table, places)] : []),
+    ...(isNumbered(now) ? [followOn(now, table, places)] : []),
   ];
 }
 

@@ -107,7 +107,7 @@
     });
 </script>
 
-<div class="cell-editor">
+<div class="editor">
   <div class="line">
     {#each chosen as one, index (index)}<button
         type="button"

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getForm } from '$server/api/outsideForms';
+import { getForm } from '$server/api/forms/outsideForms';
 
 export const GET = respond(getForm);

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import type { FirstLook } from '$core/intake/firstLook';
+  import type { FirstLook } from '$core/intake/sheets/firstLook';
   import { ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';

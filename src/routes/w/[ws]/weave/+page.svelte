@@ -11,10 +11,10 @@
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
-  import { addFieldChange, emptyDraft, waitingWords } from '$ui/structure/draft';
+  import { addFieldChange, emptyDraft, waitingWords } from '$ui/structure/field/draft';
   import type { FieldDraft } from '$ui/fieldTypes/fieldDraft';
-  import { ruleChanges } from '$ui/structure/fieldRules';
-  import FieldForm from '$ui/structure/FieldForm.svelte';
+  import { ruleChanges } from '$ui/structure/field/fieldRules';
+  import FieldForm from '$ui/structure/field/FieldForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
   import { habit } from '$ui/values/habit';

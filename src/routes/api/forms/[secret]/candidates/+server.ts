@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { postOutsideCandidates } from '$server/api/outsideForms';
+import { postOutsideCandidates } from '$server/api/forms/outsideForms';
 
 export const POST = respond(postOutsideCandidates);

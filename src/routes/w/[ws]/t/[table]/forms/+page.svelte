@@ -1,7 +1,7 @@
 <script lang="ts">
   import { fieldItems, formsOf } from '$core/forms/form';
   import Button from '$ui/controls/Button.svelte';
-  import { addressState } from '$ui/forms/addressWords';
+  import { addressState } from '$ui/forms/design/addressWords';
   import { counted } from '$ui/values/words';
   import TableStage from '$ui/TableStage.svelte';
 

@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { deleteForm, patchForm } from '$server/api/forms';
+import { deleteForm, patchForm } from '$server/api/forms/forms';
 
 export const PATCH = respond(patchForm);
 export const DELETE = respond(deleteForm);

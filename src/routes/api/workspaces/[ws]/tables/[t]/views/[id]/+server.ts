@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { deleteView, patchView } from '$server/api/views';
+import { deleteView, patchView } from '$server/api/views/views';
 
 export const PATCH = respond(patchView);
 export const DELETE = respond(deleteView);

@@ -9,8 +9,8 @@
   import { printFormula } from '$core/formula/printer';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
-  import FormFill from '$ui/forms/FormFill.svelte';
-  import { clashOf, insideChoices, withFilesSent } from '$ui/forms/sending';
+  import FormFill from '$ui/forms/fill/FormFill.svelte';
+  import { clashOf, insideChoices, withFilesSent } from '$ui/forms/fill/sending';
   import { useFrame } from '$ui/frame/context';
   import RelatedList from '$ui/record/RelatedList.svelte';
   import type { ShownRecord } from '$ui/records/recordSet.svelte';

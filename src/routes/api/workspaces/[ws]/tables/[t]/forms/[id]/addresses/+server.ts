@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { listAddresses, postAddress } from '$server/api/forms';
+import { listAddresses, postAddress } from '$server/api/forms/forms';
 
 export const GET = respond(listAddresses);
 export const POST = respond(postAddress);

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { postEntry } from '$server/api/forms';
+import { postEntry } from '$server/api/forms/forms';
 
 export const POST = respond(postEntry);

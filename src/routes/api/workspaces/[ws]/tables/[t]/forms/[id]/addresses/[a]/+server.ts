@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { deleteAddress, patchAddress } from '$server/api/forms';
+import { deleteAddress, patchAddress } from '$server/api/forms/forms';
 
 export const PATCH = respond(patchAddress);
 export const DELETE = respond(deleteAddress);

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { postOffered } from '$server/api/forms';
+import { postOffered } from '$server/api/forms/forms';
 
 export const POST = respond(postOffered);

@@ -1,0 +1,78 @@
+import { discover } from '../discovery/search';
+import { encodeTable } from '../discovery/encoded';
+import { splitsOf } from '../discovery/splits';
+import { leastShare, linkCandidates } from '../discover';
+import { headingOf } from './heading';
+import type { IntakeSheet, SheetPreview } from '../intake';
+import { ColumnProfiler } from '../columns/profile';
+
+/** Rows of a sheet that are looked at first, and shown. */
+export const firstRows = 200;
+
+/** What the beginning of a sheet says of all of it, before the rest was read. */
+export interface FirstLook extends SheetPreview {
+  /** What each column looks like, by its place. */
+  readonly types: readonly string[];
+  /** What was found on these rows, in words: keys, links, what is repeated. It is looked at again on all rows. */
+  readonly found: readonly string[];
+}
+
+/**
+ * A look at the first rows of files that come together: names, types, keys, links between them and what could be split
+ * off.
+ */
+export function firstLook(
+  files: readonly { readonly name: string; readonly rows: readonly (readonly string[])[] }[],
+): FirstLook[] {
+  const sheets = files.map(({ name, rows }, index) => {
+    const heading = headingOf(rows.slice(0, 100));
+    const body = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
+    const profilers = heading.names.map((column) => new ColumnProfiler(column));
+    for (const row of body) profilers.forEach((profiler, column) => profiler.take((row[column] ?? '').trim()));
+    const sheet: IntakeSheet = {
+      name: name.replace(/\.[^.]*$/, ''),
+      rows: body.length,
+      file: index,
+      read: { kind: 'delimited text' },
+      heading: { preamble: heading.preamble, rows: heading.rows },
+      notes: [],
+      columns: profilers.map((profiler) => profiler.profile()),
+      keys: profilers.flatMap((profiler, column) => (profiler.mayBeKey ? [column] : [])),
+      staged: '',
+    };
+    return { sheet, names: heading.names, body };
+  });
+  const links = linkCandidates(sheets.map(({ sheet }) => sheet)).filter(({ from, to }) => {
+    const keys = new Set(sheets[to.sheet]?.body.map((row) => (row[to.column] ?? '').trim()));
+    const texts = (sheets[from.sheet]?.body ?? [])
+      .map((row) => (row[from.column] ?? '').trim())
+      .filter((text) => text !== '');
+    return texts.length > 0 && texts.filter((text) => keys.has(text)).length >= texts.length * leastShare;
+  });
+  return sheets.map(({ sheet, names, body }, index) => {
+    const { dependencies } = discover(encodeTable(names, body), body.length);
+    const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
+    const [key] = sheet.keys;
+    return {
+      file: index,
+      name: sheet.name,
+      names,
+      rows: body,
+      types: sheet.columns.map(({ type }) => type),
+      found: [
+        ...(key === undefined ? [] : [`${names[key]} tells the rows apart`]),
+        ...links.flatMap(({ from, to }) =>
+          from.sheet === index
+            ? [
+                `${names[from.column]} names ${from.sheet === to.sheet ? 'other rows here' : (sheets[to.sheet]?.sheet.name ?? '')} by ${sheets[to.sheet]?.names[to.column]}`,
+              ]
+            : [],
+        ),
+        ...splitsOf(sheet.columns, dependencies, body.length, linked).map(
+          ({ determinant, dependents }) =>
+            `${names[determinant]} decides ${dependents.map(({ column }) => names[column]).join(', ')}`,
+        ),
+      ],
+    };
+  });
+}

@@ -1,0 +1,123 @@
+import { checkForm } from '$core/forms/checkForm';
+import { missingOn, standingForm } from '$core/forms/form';
+import type { Form } from '$core/types/form';
+import { readForm, type FormItemJson, type FormJson } from '$core/forms/formJson';
+import { fieldNamed } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
+import type { Problem } from '$core/problem';
+import { call, type Answer } from '../../api';
+import { addItem, chosenBy, itemAt, newItem, placeOf, type Chosen, type ItemPlace } from './design';
+
+/** What a form is designed on: the structure as it is now, and where the API has the table's forms. */
+export interface DesignGround {
+  readonly model: Model;
+  readonly table: Table;
+  readonly path: string;
+}
+
+/**
+ * A form while it is designed: as it is now beside how it is saved, what is chosen and what is wrong, and the way back
+ * over each step.
+ */
+export class FormDesign {
+  json = $state.raw<FormJson>() as FormJson;
+  saved = $state.raw<FormJson>() as FormJson;
+  chosen = $state.raw<Chosen>({ kind: 'form' });
+  private steps = $state.raw<readonly FormJson[]>([]);
+  private lastAt = 0;
+
+  constructor(
+    start: FormJson,
+    /** Null for one that was never saved. */
+    readonly id: string | null,
+    private readonly where: () => DesignGround,
+  ) {
+    this.json = start;
+    this.saved = start;
+  }
+
+  get ground(): DesignGround {
+    return this.where();
+  }
+
+  readonly isChanged = $derived.by(() => this.id === null || JSON.stringify(this.json) !== JSON.stringify(this.saved));
+
+  private readonly read = $derived.by(() => readForm(this.ground.model, this.ground.table, this.id ?? '', this.json));
+
+  /** The form as it would stand; null while something written in it cannot be read. */
+  readonly form = $derived.by((): Form | null =>
+    this.read.ok ? standingForm(this.ground.model, this.ground.table, this.read.value) : null,
+  );
+
+  /** What keeps it from being saved: a name that is missing, a limit that nobody has given. */
+  readonly problem = $derived.by((): Problem | null => {
+    const checked = this.read.ok ? checkForm(this.ground.model, this.ground.table, this.read.value) : this.read;
+    return checked.ok ? null : checked.problem;
+  });
+
+  /** Fields without which no entry could be saved. */
+  readonly missing = $derived.by((): Field[] => (this.read.ok ? missingOn(this.ground.table, this.read.value) : []));
+
+  readonly canStepBack = $derived.by(() => this.steps.length > 0);
+
+  /** The item that is chosen, where it stands, and its field. */
+  readonly chosenItem = $derived.by((): { place: ItemPlace; item: FormItemJson; field: Field } | null => {
+    const { chosen } = this;
+    const place = chosen.kind === 'item' ? placeOf(this.json, chosen.name) : null;
+    const item = place && itemAt(this.json, place);
+    const field = chosen.kind === 'item' ? fieldNamed(this.ground.table, chosen.name) : undefined;
+    return place && item && field ? { place, item, field } : null;
+  });
+
+  choose(chosen: Chosen): void {
+    this.chosen = chosen;
+  }
+
+  /** Makes it another one. What is written in one go, letter by letter, is one step. */
+  change(next: FormJson, chosen: Chosen = this.chosen, now = Date.now()): void {
+    const inOneGo = now - this.lastAt < 700 && this.steps.length > 0 && shapeOf(next) === shapeOf(this.json);
+    if (!inOneGo) this.steps = [...this.steps.slice(-99), this.json];
+    this.lastAt = now;
+    this.json = next;
+    this.chosen = chosen;
+  }
+
+  stepBack(): void {
+    const last = this.steps.at(-1);
+    if (!last) return;
+    this.steps = this.steps.slice(0, -1);
+    this.lastAt = 0;
+    this.json = last;
+  }
+
+  /** Puts a field at the end of the section that is chosen, or of the last one. */
+  add(field: Field): void {
+    const at =
+      this.chosen.kind === 'section'
+        ? this.chosen.at
+        : (this.chosenItem?.place.section ?? this.json.sections.length - 1);
+    const place = { section: at, index: this.json.sections[at]?.items.length ?? 0 };
+    this.change(addItem(this.json, newItem(field), place), { kind: 'item', name: field.key });
+  }
+
+  /** Chooses the part that the problem is about. */
+  goToProblem(): void {
+    this.choose(chosenBy(this.json, this.problem));
+  }
+
+  /** Saves it, over the design that it was begun with and no other; answers its id. */
+  async save(): Promise<Answer<{ id: string }>> {
+    const { path } = this.ground;
+    const form = this.json;
+    const answer = await (this.id === null
+      ? call<{ id: string }>('POST', path, { form }, true)
+      : call<{ id: string }>('PATCH', `${path}/${this.id}`, { form, over: this.saved }));
+    if (answer.ok) this.saved = form;
+    return answer;
+  }
+}
+
+/** What stands where, whatever is said of it. */
+const shapeOf = ({ sections }: FormJson): string =>
+  sections.map(({ items }) => items.map((item) => ('list' in item ? item.list : item.field)).join()).join(';');
