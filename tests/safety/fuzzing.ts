@@ -86,6 +86,15 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
       () => one(tables),
     ])();
 
+  /** Values by the keys of fields, as records and drafts have them; links are named by match as well. */
+  const openObject = (): Record<string, unknown> => {
+    const match = () => ({ match: one<() => unknown>([words, () => ({ [one(fields)]: words() })])() });
+    const value = one<() => unknown>([words, match, () => [match(), words(), 1]]);
+    return Object.fromEntries(
+      Array.from({ length: 1 + random(3) }, () => [random(5) > 0 ? one(fields) : String(words()), value()]),
+    );
+  };
+
   /** A value as a schema describes it, or one that is nothing of the kind. */
   function valueOf(described: Joi.Description, depth = 0): unknown {
     if (random(12) === 0) return one(nasty);
@@ -106,8 +115,9 @@ export function fuzzing(pool: Pool, person: Person, { workspace, tables, fields 
       return one(allow.filter((each) => typeof each !== 'object' || each === null));
     switch (type) {
       case 'object':
+        if (!keys) return openObject();
         return Object.fromEntries(
-          Object.entries(keys ?? { [String(words())]: {} }).flatMap(([key, schema]) => {
+          Object.entries(keys).flatMap(([key, schema]) => {
             const must = (schema.flags as { presence?: string } | undefined)?.presence === 'required';
             return depth < 6 && (must || random(3) > 0) ? [[key, valueOf(schema, depth + 1)]] : [];
           }),

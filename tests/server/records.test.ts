@@ -194,6 +194,20 @@ describe('records', () => {
       422,
       'No record of apiaries',
     ],
+    ...[
+      ['of null', null, 'a match names fields'],
+      ['of a list', ['Low Meadow'], 'a match names fields'],
+      ['of a text', 'Low Meadow', 'a match names fields'],
+      ['without fields', {}, 'at least one field'],
+      ['by a field not there', { height: 3 }, 'no field “height”'],
+      ['by a value that is none', { name: ['Low Meadow'] }, 'name'],
+    ].map(([what, match, message]): [string, string, RecordEdits, number, string] => [
+      `a match ${String(what)}`,
+      'hives',
+      { insert: [{ values: { number: 'H-9', apiary: { match } } }] },
+      422,
+      String(message),
+    ]),
     [
       'an option not there',
       'hives',
@@ -212,6 +226,21 @@ describe('records', () => {
     );
     expect([refusal.status, refusal.message]).toEqual([status, expect.stringContaining(message)]);
     expect(await all('hives')).toEqual(before);
+  });
+
+  test('many records named by match in one write: each is found or told of in its place', async () => {
+    const by = (name: unknown) => ({ values: { apiary: { match: { name } } } });
+    const insert = Array.from({ length: 60 }, (_, n) => by(n % 20 === 7 ? `Nowhere ${n}` : 'Lower Meadow'));
+    const refusal = await refusalOf(write('hives', { insert }));
+    const errors = (refusal.details as { errors: { record: number; at: string }[] }).errors;
+    expect(errors.map(({ record, at }) => [record, at])).toEqual(
+      [7, 27, 47].map((record) => [record, `/records/${record}/values/apiary`]),
+    );
+    const { batch, records } = await write('hives', {
+      insert: [by('Lower Meadow')],
+    });
+    expect(records[0]?.values.apiary).toMatchObject({ title: 'Lower Meadow' });
+    await undoBatch(pool, access, batch);
   });
 
   test('deletion follows the rules of links, and comes back with its links', async () => {

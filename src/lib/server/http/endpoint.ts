@@ -86,7 +86,8 @@ export function workspaceEndpoint(
 
 const isRead = ({ method, reads }: Described): boolean => method === 'GET' || reads === true;
 
-const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key');
+/** A key of no characters is none. */
+const keyOf = ({ request }: RequestEvent): string | null => request.headers.get('idempotency-key') || null;
 
 /**
  * So much of the connections for reading and for downloads one person has at once; some are always left for the others.

@@ -52,8 +52,8 @@ export function takeValues(
       taken.set(field, { kind: 'several', targets: targetsOf(field, value, place) });
       continue;
     }
-    if (field.type.kind === 'link' && typeof value === 'object' && value !== null && 'match' in value) {
-      taken.set(field, { kind: 'match', by: value.match as Record<string, unknown> });
+    if (field.type.kind === 'link' && isMatch(value)) {
+      taken.set(field, { kind: 'match', by: matchOf(field, value, place) });
       continue;
     }
     const result = takeValue(value, field.type as EnteredType, reading);
@@ -63,11 +63,22 @@ export function takeValues(
   return taken;
 }
 
+type Match = Readonly<Record<string, unknown>>;
+
+const isMatch = (value: unknown): value is { readonly match: unknown } =>
+  typeof value === 'object' && value !== null && 'match' in value;
+
+/** What a record is to be found by. */
+function matchOf({ label }: Field, { match }: { readonly match: unknown }, at: string): Match {
+  if (typeof match !== 'object' || match === null || Array.isArray(match))
+    throw refuse(422, `${label}: a match names fields and their values.`, 'Write {"match": {"key": "value"}}.', at);
+  return match as Match;
+}
+
 function targetsOf(field: Field, value: unknown, at: string): (number | Readonly<Record<string, unknown>>)[] {
   const list = value === null ? [] : Array.isArray(value) ? value : [value];
   return list.map((one: unknown) => {
-    if (typeof one === 'object' && one !== null && 'match' in one)
-      return one.match as Readonly<Record<string, unknown>>;
+    if (isMatch(one)) return matchOf(field, one, at);
     const id = takeValue(one, { kind: 'link', to: '', onDelete: 'clear', counterpart: '' });
     if (!id.ok || typeof id.value !== 'number')
       throw refuse(
