@@ -91,7 +91,7 @@ await Promise.all([
       {
         name: 'layers',
         command: 'npx',
-        args: ['depcruise', 'src/lib/core', 'src/lib/server', '--config', '.dependency-cruiser.js'],
+        args: ['depcruise', 'src', '--config', '.dependency-cruiser.js'],
       },
       { name: 'exports', command: 'npx', args: ['knip'] },
       { name: 'format', command: 'npx', args: ['prettier', '--check', '.', '--log-level', 'warn'] },

@@ -414,7 +414,13 @@ export interface SheetReceipt {
     readonly samples: readonly string[];
   }[];
   /** Sums of the number columns, as read and as stored. */
-  readonly sums: readonly { readonly field: string; readonly read: string; readonly stored: string }[];
+  readonly sums: readonly {
+    readonly field: string;
+    /** What the numbers measure: a currency or a unit. */
+    readonly unit?: string;
+    readonly read: string;
+    readonly stored: string;
+  }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
   /** What was met while the sheet was read, such as cells with errors. */
   readonly notes?: readonly string[];

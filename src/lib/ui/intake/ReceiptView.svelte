@@ -191,10 +191,11 @@
         <table>
           <thead><tr><th>sum of</th><th class="n">read</th><th class="n">stored</th><th></th><th></th></tr></thead>
           <tbody>
-            {#each sums as { where, read, stored }, index (index)}
+            {#each sums as { where, unit, read, stored }, index (index)}
+              {@const behind = unit ? ` ${unit}` : ''}
               <tr
-                ><th scope="row">{where}</th><td class="n">{numberText(read, null)}</td><td class="n"
-                  >{numberText(stored, null)}</td
+                ><th scope="row">{where}</th><td class="n">{numberText(read, null)}{behind}</td><td class="n"
+                  >{numberText(stored, null)}{behind}</td
                 ><td
                   >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn"
                       >difference {differenceOf(stored, read)}</span

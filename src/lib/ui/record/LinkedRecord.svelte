@@ -1,33 +1,15 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Model, Table } from '$core/types/model';
   import { tablesRead } from '$core/query/tablesRead';
   import { useFrame } from '../frame/context';
-  import { recordAddress, type RecordName } from './linked';
+  import { recordAddress, type LinkedShown } from './linked';
   import type { RecordPanelShown } from './RecordInspector.svelte';
   import RecordInspector from './RecordInspector.svelte';
   import { RecordSet } from '../records/recordSet.svelte';
   import { RecordWork } from '../records/recordWork.svelte';
 
   /** A record of another table beside the records that name it; one goes on from it to what it names, and back. */
-  const {
-    workspace,
-    model,
-    table,
-    record,
-    mayEdit,
-    back,
-    onclose,
-  }: {
-    workspace: string;
-    model: Model;
-    table: Table;
-    record: RecordName;
-    mayEdit: boolean;
-    /** The way back to what was beside before. */
-    back: { readonly label: string; readonly go: () => void } | null;
-    onclose: () => void;
-  } = $props();
+  const { Linked, workspace, model, table, record, mayEdit, back, onclose }: LinkedShown = $props();
   const { live, notices, unsent, workspace: here } = useFrame();
   // svelte-ignore state_referenced_locally
   const set = new RecordSet(workspace, table.key, { fields: '', filter: '', sort: '', marks: [] }, '');
@@ -47,6 +29,7 @@
 </script>
 
 <RecordInspector
+  {Linked}
   {workspace}
   {model}
   {table}

@@ -13,12 +13,13 @@
 </script>
 
 <script lang="ts">
+  import type { Component } from 'svelte';
   import { fieldOf, tableOf } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import Inspector from '../frame/Inspector.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
-  import LinkedRecord from './LinkedRecord.svelte';
+  import type { LinkedShown } from './linked';
   import NewRecord from './NewRecord.svelte';
   import PastePanel from '../grid/PastePanel.svelte';
   import RecordPanel from './RecordPanel.svelte';
@@ -39,6 +40,7 @@
     mayEdit,
     panel,
     back = null,
+    Linked,
     pageOf,
     onpanel,
     onclose,
@@ -53,6 +55,8 @@
     panel: RecordPanelShown;
     /** The way back to what was beside before. */
     back?: { readonly label: string; readonly go: () => void } | null;
+    /** Shows a record of another table here, in an inspector of its own. */
+    Linked: Component<LinkedShown>;
     /** The address of a record's own page. */
     pageOf: (id: number) => string;
     onpanel: (panel: RecordPanelShown) => void;
@@ -167,7 +171,8 @@
   {@const { from, record: named } = panel}
   {@const source = from?.kind === 'record' ? set.withId(from.id) : undefined}
   {#key `${panel.table} ${named.id}`}
-    <LinkedRecord
+    <Linked
+      {Linked}
       {workspace}
       {model}
       table={tableOf(model, panel.table)}

@@ -1,3 +1,4 @@
+import type { Component } from 'svelte';
 import { linkedTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -26,3 +27,17 @@ export function namedRecords(
 /** The address of a record's own page; tables of other workspaces are shown there. */
 export const recordAddress = (workspace: string, table: Table, id: number): string =>
   `/w/${table.home ?? workspace}/t/${table.key}/r/${id}`;
+
+/** What a record of another table is shown with, beside the records that name it. */
+export interface LinkedShown {
+  /** What shows the record that is gone on to from there. */
+  readonly Linked: Component<LinkedShown>;
+  readonly workspace: string;
+  readonly model: Model;
+  readonly table: Table;
+  readonly record: RecordName;
+  readonly mayEdit: boolean;
+  /** The way back to what was beside before. */
+  readonly back: { readonly label: string; readonly go: () => void } | null;
+  readonly onclose: () => void;
+}

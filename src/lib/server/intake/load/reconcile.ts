@@ -47,6 +47,7 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     ],
     sums: sums.map(({ field, column, stored }) => ({
       field: field.label,
+      ...unitOf(field),
       read: sheet.columns[column ?? 0]?.sum ?? '0',
       stored,
     })),
@@ -141,6 +142,12 @@ async function totalsOf(loading: Loading, loaded: LoadedSheet, batch: number) {
     links: links.map((one, at) => ({ ...one, made: Number(total[`links${at}`]) })),
   };
 }
+
+/** What the numbers of a field measure. */
+const unitOf = ({ type }: Field): { readonly unit?: string } => {
+  const unit = type.kind === 'money' ? type.currency : type.kind === 'number' ? type.unit : null;
+  return unit ? { unit } : {};
+};
 
 const isSummed = ({ type }: Field): boolean =>
   type.kind === 'number' || (type.kind === 'money' && type.currency !== null);

@@ -20,6 +20,7 @@
   import CalendarView from '$ui/calendar/CalendarView.svelte';
   import Cards from '$ui/cards/Cards.svelte';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
+  import LinkedRecord from '$ui/record/LinkedRecord.svelte';
   import RecordInspector, { type RecordPanelShown } from '$ui/record/RecordInspector.svelte';
   import { recordAddress, type RecordName } from '$ui/record/linked';
   import RecordGrid from '$ui/grid/RecordGrid.svelte';
@@ -432,6 +433,7 @@
 {/if}
 
 <RecordInspector
+  Linked={LinkedRecord}
   {workspace}
   model={data.model}
   {table}

@@ -8,6 +8,7 @@
   import { useFrame } from '$ui/frame/context';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
+  import LinkedRecord from '$ui/record/LinkedRecord.svelte';
   import RecordInspector, { type RecordPanelShown } from '$ui/record/RecordInspector.svelte';
   import RecordPlace from '$ui/record/RecordPlace.svelte';
   import { RecordSet } from '$ui/records/recordSet.svelte';
@@ -94,6 +95,7 @@
 </TableStage>
 
 <RecordInspector
+  Linked={LinkedRecord}
   {workspace}
   model={data.model}
   {table}
