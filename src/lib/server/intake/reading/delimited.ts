@@ -1,6 +1,6 @@
 import iconv from 'iconv-lite';
 import { DelimitedRows, lineEndsIn, type Dialect } from '$core/intake/sheets/delimitedRows';
-import { refuse } from '../../base/refusal';
+import { refuse, type Refusal } from '../../base/refusal';
 import type { Piece } from './piece';
 
 /** In characters: a row that is longer is not looked for any further. */
@@ -15,6 +15,16 @@ export interface DelimitedText extends Dialect {
   /** Written by a program for a program: no quotes were put before what a spreadsheet would run. */
   readonly asWritten?: true;
 }
+
+/** A row that goes on for longer than any row does. */
+const withoutEnd = (file: string, row: string, open: boolean): Refusal =>
+  open
+    ? refuse(422, `In ${file}, row ${row} opens a quotation mark that is never closed.`, 'Close it or take it out.')
+    : refuse(
+        422,
+        `In ${file}, row ${row} has more than 24 million characters and no line end.`,
+        'Check that this file is a table, and that its rows stand on lines of their own.',
+      );
 
 /**
  * Rows of delimited text as its bytes stream by; nothing holds the whole file. Decoded before it is taken apart, so
@@ -56,18 +66,7 @@ export async function* delimitedPieces(
     // What waited may have one of these quotes as well.
     const found = given(reading.push(text), quoteWaits || text.includes("'"));
     quoteWaits = reading.waiting > 0 && (quoteWaits || text.includes("'"));
-    if (reading.waiting > longestRow)
-      throw reading.open
-        ? refuse(
-            422,
-            `In ${file}, row ${rowNumber()} opens a quotation mark that is never closed.`,
-            'Close it or take it out.',
-          )
-        : refuse(
-            422,
-            `In ${file}, row ${rowNumber()} has more than 24 million characters and no line end.`,
-            'Check that this file is a table, and that its rows stand on lines of their own.',
-          );
+    if (reading.waiting > longestRow) throw withoutEnd(file, rowNumber(), reading.open);
     return found;
   };
   for await (const chunk of source) {

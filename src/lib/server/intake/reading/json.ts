@@ -1,3 +1,4 @@
+import type { DeclaredSheet } from '$core/intake/intake';
 import { createReadStream } from 'node:fs';
 import { Tokenizer, TokenParser } from '@streamparser/json';
 import { refuse } from '../../base/refusal';
@@ -33,72 +34,84 @@ type Shape = 'list' | 'sequence' | 'object';
  * row. Read twice: columns may appear with the last object.
  */
 export async function* jsonPieces(path: string, file: string, mostRows = Infinity): AsyncGenerator<Piece, void> {
-  const shape = await shapeOf(path, file);
-  const name = file.replace(/\.[^.]*$/, '');
-  const columns = new Map<string, Map<string, number>>();
+  const read = { path, file, shape: await shapeOf(path, file), name: file.replace(/\.[^.]*$/, ''), mostRows };
+  const { columns, parents } = await sheetsWithin(read);
+  // A sheet a pass, so that each is staged by itself.
+  for (const [sheet, known] of columns) {
+    const above = parents.get(sheet) ?? null;
+    const isParent = [...parents.values()].includes(sheet);
+    const own = [...(isParent ? ['row'] : []), ...(above ? [`${above} row`] : []), ...known];
+    const declared: DeclaredSheet = {
+      header: true,
+      ...(isParent ? { key: ['row'], record: 'row' } : {}),
+      ...(above ? { links: [{ columns: [`${above} row`], sheet: above, to: ['row'] }] } : {}),
+    };
+    yield { kind: 'sheet', name: sheet, declared };
+    yield { kind: 'rows', rows: [own] };
+    yield* rowsOf(read, own, parents, { sheet, isParent, above });
+  }
+}
+
+/** A file of JSON as it is gone through, over and over. */
+interface Gone {
+  readonly path: string;
+  readonly file: string;
+  readonly shape: Awaited<ReturnType<typeof shapeOf>>;
+  readonly name: string;
+  readonly mostRows: number;
+}
+
+/** The columns of each sheet in the order in which they are met, and the sheet above each that has one. */
+async function sheetsWithin({ path, file, shape, name, mostRows }: Gone) {
+  const columns = new Map<string, Set<string>>();
   const parents = new Map<string, string>();
+  const learn = (of: string, row: readonly (readonly [string, string])[]) => {
+    const known = columns.get(of) ?? new Set<string>();
+    columns.set(of, known);
+    for (const [column] of row) known.add(column);
+    if (known.size > mostColumns)
+      throw refuse(
+        422,
+        `${file} has objects with more than ${mostColumns} different members.`,
+        'Bring in a part of it.',
+      );
+  };
   const passing = { rows: new Map<string, number>(), parents };
   let seen = 0;
   for await (const values of valuesOf(path, file, shape))
     for (const { sheet, value } of sheetsIn(values, shape, name)) {
       if (seen++ > mostRows) break;
-      const learn = (of: string, row: readonly (readonly [string, string])[]) => {
-        const known = columns.get(of) ?? new Map<string, number>();
-        columns.set(of, known);
-        for (const [column] of row) if (!known.has(column)) known.set(column, known.size);
-        if (known.size > mostColumns)
-          throw refuse(
-            422,
-            `${file} has objects with more than ${mostColumns} different members.`,
-            'Bring in a part of it.',
-          );
-      };
       spread(sheet, value, learn, passing);
     }
-  // A sheet a pass, so that each is staged by itself.
-  for (const [sheet, known] of columns) {
-    const above = parents.get(sheet);
-    const isParent = [...parents.values()].includes(sheet);
-    const places = new Map(
-      [...(isParent ? ['row'] : []), ...(above ? [`${above} row`] : []), ...known.keys()].map((column, index) => [
-        column,
-        index,
-      ]),
-    );
-    yield {
-      kind: 'sheet',
-      name: sheet,
-      declared: {
-        header: true,
-        ...(isParent ? { key: ['row'], record: 'row' } : {}),
-        ...(above ? { links: [{ columns: [`${above} row`], sheet: above, to: ['row'] }] } : {}),
-      },
-    };
-    yield { kind: 'rows', rows: [[...places.keys()]] };
-    let rows: string[][] = [];
-    const counters = new Map<string, number>();
-    let taken = 0;
-    for await (const values of valuesOf(path, file, shape)) {
-      for (const { sheet: top, value } of sheetsIn(values, shape, name)) {
-        if (taken >= mostRows) break;
-        spread(
-          top,
-          value,
-          (of, row) => {
-            if (of !== sheet) return;
-            taken++;
-            const cells = Array.from({ length: places.size }, () => '');
-            for (const [column, text] of row) cells[places.get(column) ?? 0] = text;
-            rows.push(cells);
-          },
-          { rows: counters, parents, numbered: { sheet, isParent, above: above ?? null } },
-        );
-      }
-      if (rows.length >= batch) yield { kind: 'rows', rows: rows.splice(0) };
+  return { columns, parents };
+}
+
+/** The rows of one sheet, some at a time. */
+async function* rowsOf(
+  { path, file, shape, name, mostRows }: Gone,
+  columns: readonly string[],
+  parents: Map<string, string>,
+  numbered: { readonly sheet: string; readonly isParent: boolean; readonly above: string | null },
+): AsyncGenerator<Piece, void> {
+  const places = new Map(columns.map((column, index) => [column, index]));
+  const rows: string[][] = [];
+  let taken = 0;
+  const take = (of: string, row: readonly (readonly [string, string])[]) => {
+    if (of !== numbered.sheet) return;
+    taken++;
+    const cells = columns.map(() => '');
+    for (const [column, text] of row) cells[places.get(column) ?? 0] = text;
+    rows.push(cells);
+  };
+  const passing = { rows: new Map<string, number>(), parents, numbered };
+  for await (const values of valuesOf(path, file, shape)) {
+    for (const { sheet, value } of sheetsIn(values, shape, name)) {
+      if (taken >= mostRows) break;
+      spread(sheet, value, take, passing);
     }
-    if (rows.length > 0) yield { kind: 'rows', rows };
-    rows = [];
+    if (rows.length >= batch) yield { kind: 'rows', rows: rows.splice(0) };
   }
+  if (rows.length > 0) yield { kind: 'rows', rows };
 }
 
 interface Spreading {
