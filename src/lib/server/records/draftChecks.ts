@@ -1,6 +1,6 @@
 import { compileCondition } from '$core/formula/compiler';
 import { fieldOf, isStored, isWritten } from '$core/model/model';
-import type { Table } from '$core/types/model';
+import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import type { Problem } from '$core/problem';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
@@ -58,10 +58,10 @@ export async function problemsOfDrafts(
 ): Promise<DraftProblem[]> {
   const { model } = access.workspace;
   const written = new Set(drafts.flatMap(({ values }) => [...values.keys()]));
-  const groups = [
-    ...table.fields
-      .filter(({ unique, id }) => unique && written.has(id))
-      .map((field) => ({ fields: [field], message: null as string | null })),
+  const uniques: Unique[] = [
+    ...table.fields.flatMap((field) =>
+      field.unique && written.has(field.id) ? [{ fields: [field], message: null }] : [],
+    ),
     ...(table.rules ?? []).flatMap((rule) =>
       rule.kind === 'unique' && rule.fields.some((id) => written.has(id))
         ? [{ fields: rule.fields.map((id) => fieldOf(model, id).field), message: rule.message }]
@@ -71,56 +71,81 @@ export async function problemsOfDrafts(
   const rules = (table.rules ?? []).flatMap((rule) =>
     rule.kind === 'holds' && isHeldByDatabase(model, rule) ? [rule] : [],
   );
-  if ((groups.length === 0 && rules.length === 0) || drafts.length === 0) return [];
+  if ((uniques.length === 0 && rules.length === 0) || drafts.length === 0) return [];
   const rows = draftRows(access, table, drafts);
-  const changed = drafts.flatMap(({ id }) => (id === null ? [] : [id]));
   const found: DraftProblem[] = [];
-  for (const { fields, message } of groups) {
-    const columns = fields.map(({ key }) => identifier(key));
-    const same = columns.map((column) => sql`t.${column} = d.${column}`);
-    const filled = columns.map((column) => sql`${column} is not null`);
-    const { rows: clashes } = await connection.query<{ place: number; other: number | null }>(
-      sql`
-        with d as materialized (${rows})
-        select d._place as place, null::int as other
-        from d join ${tableSql(access.workspace, table)} t
-          on ${join(same, ' and ')} and t._id is distinct from d._id
-        where not t._id = any(${changed}::bigint[])
-        union all
-        select place, first - 1 from (
-          select d._place as place, min(d._place + 1) over (partition by ${join(columns)}) as first
-          from d where ${join(filled, ' and ')}
-        ) s where place + 1 > first
-        order by 1 limit ${mostProblems}
-      `,
-    );
-    for (const { place, other } of clashes) found.push(clashOf(drafts, fields, message, place, other));
-  }
-  for (const rule of rules) {
-    const { where, joins } = compileCondition(rule.condition, {
-      model,
-      nameOf: () => '',
-      today: 'null::date',
-      zone: 'UTC',
-      root: 'd',
-      aggregates: 'each',
-    });
-    if (joins.trim() !== '') continue;
-    const { rows: broken } = await connection.query<{ place: number }>(
-      sql`
-        with d as (${rows}) select d._place as place from d where not (${raw(where)})
-        order by 1 limit ${mostProblems}
-      `,
-    );
-    for (const { place } of broken)
-      found.push({
-        record: place,
-        message: rule.message,
-        fix: 'Change the record so that the rule holds.',
-        at: `/records/${place}`,
-      });
-  }
+  for (const unique of uniques) found.push(...(await clashesOf(connection, access, table, drafts, rows, unique)));
+  for (const rule of rules) found.push(...(await breaksOf(connection, model, rows, rule)));
   return found.sort((a, b) => a.record - b.record).slice(0, mostProblems);
+}
+
+/** Fields whose values together stand only once, with the words of the rule that says so. */
+interface Unique {
+  readonly fields: readonly Field[];
+  readonly message: string | null;
+}
+
+/** Drafts whose values are taken: by a record that stands, or by another one of these. */
+async function clashesOf(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  table: Table,
+  drafts: readonly Draft[],
+  rows: Sql,
+  { fields, message }: Unique,
+): Promise<DraftProblem[]> {
+  const changed = drafts.flatMap(({ id }) => (id === null ? [] : [id]));
+  const columns = fields.map(({ key }) => identifier(key));
+  const same = columns.map((column) => sql`t.${column} = d.${column}`);
+  const filled = columns.map((column) => sql`${column} is not null`);
+  const { rows: clashes } = await connection.query<{ place: number; other: number | null }>(
+    sql`
+      with d as materialized (${rows})
+      select d._place as place, null::int as other
+      from d join ${tableSql(access.workspace, table)} t
+        on ${join(same, ' and ')} and t._id is distinct from d._id
+      where not t._id = any(${changed}::bigint[])
+      union all
+      select place, first - 1
+      from (
+        select d._place as place, min(d._place + 1) over (partition by ${join(columns)}) as first
+        from d
+        where ${join(filled, ' and ')}
+      ) s
+      where place + 1 > first
+      order by 1
+      limit ${mostProblems}
+    `,
+  );
+  return clashes.map(({ place, other }) => clashOf(drafts, fields, message, place, other));
+}
+
+/** Drafts that break a rule over a record's own fields. */
+async function breaksOf(
+  connection: Pool | Client,
+  model: Model,
+  rows: Sql,
+  { condition, message }: TableRule & { readonly kind: 'holds' },
+): Promise<DraftProblem[]> {
+  const { where, joins } = compileCondition(condition, {
+    model,
+    nameOf: () => '',
+    today: 'null::date',
+    zone: 'UTC',
+    root: 'd',
+    aggregates: 'each',
+  });
+  if (joins.trim() !== '') return [];
+  const { rows: broken } = await connection.query<{ place: number }>(
+    sql`
+      with d as (${rows})
+      select d._place as place from d where not (${raw(where)})
+      order by 1
+      limit ${mostProblems}
+    `,
+  );
+  const fix = 'Change the record so that the rule holds.';
+  return broken.map(({ place }) => ({ record: place, message, fix, at: `/records/${place}` }));
 }
 
 function clashOf(
