@@ -48,10 +48,17 @@ interface Versioned {
 export const epochOf = ({ id, version, peers }: Versioned & { readonly peers: readonly Versioned[] }): string =>
   `${[{ id, version }, ...peers].map((one) => `${one.id}.${one.version}`).join(',')} `;
 
+const epochs = new WeakMap<object, string>();
+
 /** The epoch of statements on a workspace's tables; null where these are part of an open transaction. */
-export const statementEpoch = (
+export function statementEpoch(
   workspace: Versioned & { readonly peers: readonly Versioned[]; readonly uncommitted?: true },
-): string | null => (workspace.uncommitted ? null : epochOf(workspace));
+): string | null {
+  if (workspace.uncommitted) return null;
+  const known = epochs.get(workspace) ?? epochOf(workspace);
+  epochs.set(workspace, known);
+  return known;
+}
 
 /**
  * A condition on ids. One id has a form of its own: it is what most edits have, and PostgreSQL takes an array of unknown
