@@ -1,4 +1,19 @@
-/** The server's folders, from the lowest on: each may import those before it, types included. */
+/** The folders of the core and of the server, from the lowest on: each may import those before it, types included. */
+const core = [
+  'base',
+  'types',
+  'fieldTypes',
+  'model',
+  'formula',
+  'flow',
+  'query',
+  'views',
+  'forms',
+  'parts',
+  'changes',
+  'weave',
+  'intake',
+];
 const server = [
   'base',
   'database',
@@ -22,16 +37,20 @@ const server = [
   'api',
 ];
 
+const layered = (part, folders) =>
+  folders.slice(0, -1).map((folder, at) => ({
+    name: `${part}-${folder}-below-${folders[at + 1]}`,
+    severity: 'error',
+    from: { path: `^src/lib/${part}/${folder}/`, pathNot: '\\.test\\.ts$' },
+    to: { path: `^src/lib/${part}/(?:${folders.slice(at + 1).join('|')})/` },
+  }));
+
 export default {
   forbidden: [
     // A component may draw itself within itself.
     { name: 'no-circle', severity: 'error', from: { path: '(.+)' }, to: { circular: true, pathNot: '^$1$' } },
-    ...server.slice(0, -1).map((folder, at) => ({
-      name: `server-${folder}-below-${server[at + 1]}`,
-      severity: 'error',
-      from: { path: `^src/lib/server/${folder}/` },
-      to: { path: `^src/lib/server/(?:${server.slice(at + 1).join('|')})/` },
-    })),
+    ...layered('core', core),
+    ...layered('server', server),
     {
       name: 'server-knows-no-page',
       severity: 'error',

@@ -79,7 +79,7 @@ export default ts.config(
         ...noFieldSwitch,
         {
           selector: "SwitchStatement > MemberExpression.discriminant[object.name='change'][property.name='do']",
-          message: 'Ask the registry of changes (core/model/change, server/structure/changes).',
+          message: 'Ask the registry of changes (core/changes, server/structure/changes).',
         },
         {
           selector: "SwitchStatement > MemberExpression.discriminant[object.name='view'][property.name='kind']",

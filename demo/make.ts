@@ -9,7 +9,7 @@ import { members, people, workspaces, type Role } from '../src/lib/server/databa
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';
 import { errorCode } from '../src/lib/server/database/transaction';
-import { quoteIdentifier } from '../src/lib/core/sql';
+import { quoteIdentifier } from '../src/lib/core/base/sql';
 import { makeAddress } from '../src/lib/server/forms/addresses';
 import { formNamed } from '../src/lib/server/forms/designs';
 import { applyPlan, makePlan } from '../src/lib/server/structure/plan';

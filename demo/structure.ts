@@ -1,5 +1,5 @@
 import type { FormItemJson, FormJson, FormSectionJson } from '../src/lib/core/forms/formJson';
-import type { ViewJson } from '../src/lib/core/query/viewJson';
+import type { ViewJson } from '../src/lib/core/views/viewJson';
 import type { ChangeJson } from '../src/lib/server/api/changes/changes';
 import type { FieldJson } from '../src/lib/server/structure/fieldJson';
 

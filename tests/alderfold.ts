@@ -1,5 +1,5 @@
 import type { Change } from '../src/lib/core/types/change';
-import { applyChanges } from '../src/lib/core/model/change';
+import { applyChanges } from '../src/lib/core/changes/change';
 import { checkFormula } from '../src/lib/core/formula/checker';
 import { emptyModel, tableNamed } from '../src/lib/core/model/model';
 import type { Model, Table } from '../src/lib/core/types/model';

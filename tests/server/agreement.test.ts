@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { compileFormulas } from '$core/formula/compiler';
 import { checkFormula } from '$core/formula/checker';
 import { evaluate, type EvaluationContext } from '$core/formula/evaluator';
-import type { Expression, Scalar } from '$core/formula/expression';
+import type { Expression, Scalar } from '$core/types/expression';
 import { rewrittenFunctions } from '$core/formula/functions/rewritten';
 import { functionTable } from '$core/formula/functions/table';
 import { printFormula } from '$core/formula/printer';

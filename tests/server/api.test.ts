@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../alderfold';
-import { applyChanges } from '$core/model/change';
+import { applyChanges } from '$core/changes/change';
 import { emptyModel, tableNamed } from '$core/model/model';
 import { changesFromJson, changesSchema, type ChangeJson } from '$server/api/changes/changes';
 import { modelJson } from '$server/api/modelJson';

@@ -1,8 +1,8 @@
 import type { AddField, Change } from '$core/types/change';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import type { DeletionRule, Field, FieldType } from '$core/types/field';
-import { checkOwnFormula } from '$core/formula/ownFormula';
+import { checkOwnFormula } from '$core/flow/ownFormula';
 import type { WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { applyPlan, makePlan } from '$server/structure/plan';

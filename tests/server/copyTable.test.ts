@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { leftOutOfCopy } from '$core/model/copyTable';
+import { leftOutOfCopy } from '$core/changes/copyTable';
 import { tableAt, type Person } from '$server/access/workspaceAccess';
 import { modelJson } from '$server/api/modelJson';
 import type { Pool } from '$server/database/pool';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../alderfold';
-import { applyChanges } from '$core/model/change';
+import { applyChanges } from '$core/changes/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { plainReading } from '$core/fieldTypes/kind';

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldNamed } from '$core/model/model';
-import { structureDifference } from '$core/model/difference';
+import { structureDifference } from '$core/changes/difference';
 import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { modelJson } from '$server/api/modelJson';
 import { changesFromStructure } from '$server/api/changes/structureImport';

@@ -9,7 +9,7 @@ import { addView, noteVisit, setFavourite } from '$server/structure/views';
 import { readHistory } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';
 import { changeWorkspace, deletedWorkspaces, ledgerOf } from '$server/workspaces/workspaces';
-import { viewOfAll } from '$core/model/view';
+import { viewOfAll } from '$core/views/view';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 

@@ -7,7 +7,7 @@ import { distributionOf } from '$server/intake/staged/stagedRows';
 import { nearTargets } from '$server/intake/load/nearTargets';
 import { fixSetAside, setAsideGroups, setAsideTexts } from '$server/entry/setAside';
 import { undoBatch } from '$server/history/undo';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import { changeNow } from './changes';
 import { intaking } from './intaking';
 

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import { sqlTypeOf } from '$core/formula/compiler';
 import { valueTypeOf } from '$core/model/model';
 import type { Field, Option } from '$core/types/field';
@@ -16,7 +16,7 @@ import {
   type EnteredType,
   type Reading,
 } from '$core/fieldTypes/registry';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
 import { conversionSql } from '$server/fieldTypes/conversion';

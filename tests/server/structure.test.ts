@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { changesToRemoveTable } from '$core/model/change';
+import { changesToRemoveTable } from '$core/changes/change';
 import type { Change } from '$core/types/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { FieldType } from '$core/types/field';

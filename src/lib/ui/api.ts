@@ -1,4 +1,4 @@
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 /** What the API refuses with: problem details as a value, for the place that shows them. */
 export interface Refused extends Problem {

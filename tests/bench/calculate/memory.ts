@@ -2,7 +2,7 @@ import { all, create, type FactoryFunctionMap } from 'mathjs';
 import { checkFormula } from '../../../src/lib/core/formula/checker';
 import { evaluate, type EvaluationContext } from '../../../src/lib/core/formula/evaluator';
 import { calculationSteps, cycleThrough } from '../../../src/lib/core/flow/graph';
-import type { Scalar } from '../../../src/lib/core/formula/expression';
+import type { Scalar } from '../../../src/lib/core/types/expression';
 import type { Model, Table } from '../../../src/lib/core/types/model';
 import type { Field } from '../../../src/lib/core/types/field';
 import { figure, median, type Figure } from '../measure';

@@ -1,9 +1,9 @@
 import Joi from 'joi';
-import type { ChangeDescriptor, Names } from '$core/model/changes/descriptor';
-import { changeDescriptors } from '$core/model/change';
+import type { ChangeDescriptor, Names } from '$core/changes/kinds/descriptor';
+import { changeDescriptors } from '$core/changes/change';
 import { findTable, tableOf } from '$core/model/model';
 import { replaceTable } from '$core/model/replace';
-import { bad, good } from '$core/problem';
+import { bad, good } from '$core/base/problem';
 import type { ChangeTable } from '$core/types/change';
 import type { Model } from '$core/types/model';
 import { tableIn } from '$server/api/changes/sent';

@@ -1,6 +1,6 @@
 import { enteredKinds, fieldKinds } from '$core/fieldTypes/registry';
 import type { ValueKind } from '$core/fieldTypes/kind';
-import { bad, good } from '$core/problem';
+import { bad, good } from '$core/base/problem';
 import { storedKinds } from '$server/fieldTypes/registry';
 import type { StoredKind } from '$server/fieldTypes/kind';
 import type { FieldUi } from '$ui/fieldTypes/kind';

@@ -1,10 +1,10 @@
 import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { printFormula } from '$core/formula/printer';
 import type { PartDescriptor } from '$core/parts/part';
 import { partDescriptors, partKinds } from '$core/parts/parts';
-import { good } from '$core/problem';
+import { good } from '$core/base/problem';
 import type { Model, Table } from '$core/types/model';
 import { partSchemas } from '$server/api/views/partSchemas';
 

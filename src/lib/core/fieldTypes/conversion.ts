@@ -1,5 +1,5 @@
-import type { Scalar } from '../formula/expression';
-import { bad, good, type Result } from '../problem';
+import type { Scalar } from '../types/expression';
+import { bad, good, type Result } from '../base/problem';
 import { dayOf, instantOf } from './dateTime';
 import { filesOf, filesValue } from './files';
 import { plainReading, type Reading } from './kind';

@@ -1,5 +1,5 @@
 import type { NoSettings } from '../types/field';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import { plainReading, type Reading, type ValueKind } from './kind';
 import { monthLetters, monthOf } from './months';
 import { shorten } from './text';

@@ -1,8 +1,8 @@
 import type { NoSettings } from '../types/field';
 import { Temporal } from 'temporal-polyfill';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import { date } from './date';
-import type { Scalar } from '../formula/expression';
+import type { Scalar } from '../types/expression';
 import { plainReading, type Reading, type ValueKind } from './kind';
 import { compareCodePoints, shorten } from './text';
 

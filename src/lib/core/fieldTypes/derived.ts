@@ -1,5 +1,5 @@
-import type { Expression, ValueType } from '../formula/expression';
-import type { FieldId, TableId } from '../model/identity';
+import type { Expression, ValueType } from '../types/expression';
+import type { FieldId, TableId } from '../types/identity';
 import type { NoSettings, SystemKind } from '../types/field';
 import { personJson } from './member';
 import type { FieldKindDescriptor } from './kind';

@@ -1,6 +1,6 @@
 import type { NoSettings } from '../types/field';
-import { bad, good, type Result } from '../problem';
-import type { Scalar } from '../formula/expression';
+import { bad, good, type Result } from '../base/problem';
+import type { Scalar } from '../types/expression';
 import type { ValueKind } from './kind';
 import { compareCodePoints } from './text';
 

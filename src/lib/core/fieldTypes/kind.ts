@@ -1,17 +1,10 @@
-import type { Scalar, ValueType } from '../formula/expression';
-import type { FieldId } from '../model/identity';
-import type { Result } from '../problem';
+import type { Scalar, ValueType } from '../types/expression';
+import type { FieldId } from '../types/identity';
+import type { Result } from '../base/problem';
 import type { FieldKind, TypeOf } from '../types/field';
+import type { Reading } from '../types/reading';
 
-/** How written values are to be read: settled for each column of a file; what people type is read as `plainReading`. */
-export interface Reading {
-  readonly decimal: '.' | ',';
-  readonly dateOrder: 'ymd' | 'dmy' | 'mdy';
-  /** The IANA time zone of instants that name none; UTC when left out. */
-  readonly zone?: string;
-  /** The Directory, where people are read by name or email. */
-  readonly people?: readonly { readonly id: number; readonly name: string; readonly email: string }[];
-}
+export type { Reading };
 
 export const plainReading: Reading = { decimal: '.', dateOrder: 'ymd' };
 

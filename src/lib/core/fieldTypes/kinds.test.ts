@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { Scalar } from '../formula/expression';
+import type { Scalar } from '../types/expression';
 import type { FieldType, Option } from '../types/field';
 import { convertValue, conversionWay } from './conversion';
 import { canonicalInstant, dayOf, instantOf, localTime } from './dateTime';

@@ -1,7 +1,7 @@
 import type { DeletionRule } from '../types/field';
-import type { Expression } from '../formula/expression';
-import type { FieldId, TableId } from '../model/identity';
-import { bad, good } from '../problem';
+import type { Expression } from '../types/expression';
+import type { FieldId, TableId } from '../types/identity';
+import { bad, good } from '../base/problem';
 import type { ValueKind } from './kind';
 
 declare module '../types/field' {

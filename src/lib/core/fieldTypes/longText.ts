@@ -1,4 +1,4 @@
-import { bad } from '../problem';
+import { bad } from '../base/problem';
 import type { ValueKind } from './kind';
 import { heldAsText, sampleWords, textWithin } from './text';
 

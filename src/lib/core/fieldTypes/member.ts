@@ -1,6 +1,6 @@
 import type { NoSettings } from '../types/field';
-import type { Scalar } from '../formula/expression';
-import { bad, good } from '../problem';
+import type { Scalar } from '../types/expression';
+import { bad, good } from '../base/problem';
 import type { Reading, ValueKind } from './kind';
 import { shorten } from './text';
 

@@ -1,6 +1,6 @@
 import { unmeasured, type Reading, type ValueKind } from './kind';
-import { bad, good, type Result } from '../problem';
-import type { Scalar } from '../formula/expression';
+import { bad, good, type Result } from '../base/problem';
+import type { Scalar } from '../types/expression';
 import type { TypeOf } from '../types/field';
 import { canonicalNumber, compareNumbers, Exact, readNumber, takeNumber, digitsWithin, numberJson } from './number';
 import { compareCodePoints, shorten } from './text';

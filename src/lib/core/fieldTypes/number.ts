@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
-import { bad, good, type Result } from '../problem';
-import type { Scalar } from '../formula/expression';
+import { bad, good, type Result } from '../base/problem';
+import type { Scalar } from '../types/expression';
 import type { Reading, ValueKind } from './kind';
 import { shorten } from './text';
 

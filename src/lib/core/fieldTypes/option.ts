@@ -1,6 +1,6 @@
 import type { Option, OptionList } from '../types/field';
-import { keyFromLabel, nearestNames } from '../model/names/key';
-import { bad, good, type Result } from '../problem';
+import { keyFromLabel, nearestNames } from '../base/key';
+import { bad, good, type Result } from '../base/problem';
 import { plainReading, type ValueKind } from './kind';
 import { shorten } from './text';
 

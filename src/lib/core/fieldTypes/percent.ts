@@ -1,5 +1,5 @@
-import { bad, good, type Result } from '../problem';
-import type { Scalar } from '../formula/expression';
+import { bad, good, type Result } from '../base/problem';
+import type { Scalar } from '../types/expression';
 import type { Reading, ValueKind } from './kind';
 import {
   canonicalNumber,

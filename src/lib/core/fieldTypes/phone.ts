@@ -1,5 +1,5 @@
 import type { NoSettings } from '../types/field';
-import { bad, good } from '../problem';
+import { bad, good } from '../base/problem';
 import type { ValueKind } from './kind';
 import { heldAsText, shorten } from './text';
 

@@ -1,5 +1,5 @@
 import type { NoSettings } from '../types/field';
-import { bad, type Result } from '../problem';
+import { bad, type Result } from '../base/problem';
 import type { ValueKind } from './kind';
 import { canonicalNumber, compareNumbers, Exact, numberJson } from './number';
 import { printPercent, readPercent, takeFraction } from './percent';

@@ -1,4 +1,4 @@
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import type { TypeOf } from '../types/field';
 import type { ValueKind } from './kind';
 import { compareNumbers, numberJson, readNumber, takeNumber } from './number';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { Scalar } from '../formula/expression';
+import type { Scalar } from '../types/expression';
 import { addMonths, dateOfDayNumber, dayIn, dayNumber, isoDate } from './date';
 import { compareCodePoints } from './text';
 import { convertValue } from './conversion';

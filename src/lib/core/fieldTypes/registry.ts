@@ -1,7 +1,7 @@
-import type { Scalar, ValueType } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import type { Scalar, ValueType } from '../types/expression';
+import type { FieldId } from '../types/identity';
 import type { FieldKind, FieldType, SystemKind, TypeOf } from '../types/field';
-import { good, type Result } from '../problem';
+import { good, type Result } from '../base/problem';
 import { date } from './date';
 import { dateTime } from './dateTime';
 import { duration } from './duration';

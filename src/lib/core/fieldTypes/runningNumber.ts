@@ -1,4 +1,4 @@
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import type { ValueKind } from './kind';
 import { heldAsText, shorten } from './text';
 

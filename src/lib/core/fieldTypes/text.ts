@@ -1,4 +1,4 @@
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import type { Random, Reading, ValueKind } from './kind';
 
 /** By Unicode code point, as PostgreSQL's collation "C" does on UTF-8; JavaScript's own `<` goes by UTF-16 unit. */

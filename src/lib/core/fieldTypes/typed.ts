@@ -1,5 +1,5 @@
-import type { Scalar } from '../formula/expression';
-import { bad, type Result } from '../problem';
+import type { Scalar } from '../types/expression';
+import { bad, type Result } from '../base/problem';
 import { readingOfColumn } from './columnReading';
 import { plainReading, type Reading } from './kind';
 import { canonicalNumber, Exact } from './number';

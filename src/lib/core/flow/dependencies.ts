@@ -1,5 +1,5 @@
-import { outerPartsOf, partsOf, type Expression } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import { outerPartsOf, partsOf, type Expression } from '../types/expression';
+import type { FieldId } from '../types/identity';
 import { findField } from '../model/model';
 import type { Model } from '../types/model';
 

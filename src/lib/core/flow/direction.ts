@@ -1,4 +1,4 @@
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
 import { usersOf } from './graph';

@@ -1,4 +1,4 @@
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import { findField } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';

@@ -1,8 +1,8 @@
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
-import type { Expression } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import type { Expression } from '../types/expression';
+import type { FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import { barredFrom, fieldLabel, isLink, makesList, readsOwnOnly } from './form';
 import type { Form, FormItem } from '../types/form';
 

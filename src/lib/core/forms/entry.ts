@@ -1,10 +1,10 @@
 import { evaluate } from '../formula/evaluator';
-import type { Expression, Scalar } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import type { Expression, Scalar } from '../types/expression';
+import type { FieldId } from '../types/identity';
 import { isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
-import { good, type Result } from '../problem';
+import { good, type Result } from '../base/problem';
 import { valueJson, takeValue, type EnteredType, type Reading } from '../fieldTypes/registry';
 import { fieldItems, isLink } from './form';
 import type { FieldItem, Form, FormItem } from '../types/form';

@@ -1,7 +1,7 @@
-import type { Expression } from '../formula/expression';
+import type { Expression } from '../types/expression';
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
 import { optionIds } from '../fieldTypes/options';
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import { findField, isEntered, isShown, isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';

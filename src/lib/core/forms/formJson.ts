@@ -1,11 +1,11 @@
 import { conditionMissing } from '../flow/dependencies';
 import { checkCondition } from '../formula/checker';
-import type { Expression } from '../formula/expression';
+import type { Expression } from '../types/expression';
 import { printFormula } from '../formula/printer';
 import { fieldNamed, fieldOf, linkedTable } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
-import { bad, good, type Problem, type Result } from '../problem';
+import { bad, good, type Problem, type Result } from '../base/problem';
 import { valueJson, takeValue, type EnteredType } from '../fieldTypes/registry';
 import { formType } from './entry';
 import { isLink, makesList } from './form';

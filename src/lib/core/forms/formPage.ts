@@ -1,4 +1,4 @@
-import type { TableId } from '../model/identity';
+import type { TableId } from '../types/identity';
 import { fieldOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';

@@ -1,14 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
-import { applyChanges, invertChange } from '../model/change';
+import { applyChanges, invertChange } from '../changes/change';
 import type { Change } from '../types/change';
-import { structureDifference } from '../model/difference';
-import { changesTextToLink } from '../model/links/linkPlans';
+import { structureDifference } from '../changes/difference';
+import { changesTextToLink } from '../changes/linkPlans';
 import { findField, tableNamed, tableOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { Field } from '../types/field';
-import { withoutInternal } from '../model/visible';
+import { withoutInternal } from '../parts/visible';
 import { plainReading } from '../fieldTypes/registry';
 import { shownParts, takeEntry } from './entry';
 import { fieldItems, formsOf, missingOn, newForm, standingForm } from './form';

@@ -1,8 +1,8 @@
-import { nearestNames } from '../model/names/key';
+import { nearestNames } from '../base/key';
 import { fieldOf, linkedTable, tableOf, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
-import type { TableId } from '../model/identity';
-import type { Problem } from '../problem';
+import type { TableId } from '../types/identity';
+import type { Problem } from '../base/problem';
 import { date } from '../fieldTypes/date';
 import { readInstant } from '../fieldTypes/dateTime';
 import { canonicalNumber, Exact } from '../fieldTypes/number';
@@ -19,7 +19,7 @@ import {
   type AggregateName,
   type Expression,
   type ValueType,
-} from './expression';
+} from '../types/expression';
 import { parseInterval, partNames } from './functions/dates';
 import {
   callableNames,

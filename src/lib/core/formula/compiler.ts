@@ -1,10 +1,10 @@
 import { fieldOf, linkedTable, overOf, typeAs } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Option } from '../types/field';
-import type { FieldId } from '../model/identity';
-import { quoteIdentifier, quoteText } from '../sql';
+import type { FieldId } from '../types/identity';
+import { quoteIdentifier, quoteText } from '../base/sql';
 import { optionIds } from '../fieldTypes/options';
-import { partsOf, type Aggregate, type Expression, type Scalar, type ValueType } from './expression';
+import { partsOf, type Aggregate, type Expression, type Scalar, type ValueType } from '../types/expression';
 import { ordered } from './functions/comparison';
 import { intervalParts } from './functions/dates';
 import { functionNamed } from './functions/table';

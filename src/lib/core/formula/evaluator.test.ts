@@ -4,7 +4,7 @@ import { fieldOf, tableNamed } from '../model/model';
 import type { Model } from '../types/model';
 import { checkFormula } from './checker';
 import { evaluate, fitNumber, type EvaluationContext } from './evaluator';
-import type { Scalar } from './expression';
+import type { Scalar } from '../types/expression';
 
 const model = alderfold();
 

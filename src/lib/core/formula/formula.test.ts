@@ -3,7 +3,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
 import { blankReasons } from './findings/blankReasons';
 import { checkCondition, checkFormula } from './checker';
-import { typeWord } from './expression';
+import { typeWord } from '../types/expression';
 import { parseFormula } from './parser';
 import { printFormula } from './printer';
 

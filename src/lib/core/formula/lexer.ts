@@ -1,4 +1,4 @@
-import type { Problem } from '../problem';
+import type { Problem } from '../base/problem';
 
 /** `name` is a bare word (held in small letters), `quoted` a name in double quotes, held as written. */
 export interface Token {

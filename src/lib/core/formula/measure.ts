@@ -1,10 +1,10 @@
 import { unmeasured, type Measure } from '../fieldTypes/kind';
 import { measureOfType } from '../fieldTypes/registry';
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
 import type { FieldType } from '../types/field';
-import type { Expression } from './expression';
+import type { Expression } from '../types/expression';
 
 const plain = unmeasured;
 const whole: Measure = { is: 'plain', digits: 0 };

@@ -1,10 +1,10 @@
-import { nearestNames } from '../model/names/key';
+import { nearestNames } from '../base/key';
 import { fieldOf, findTable, overOf, tableOf, typeAs } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
-import type { Problem } from '../problem';
+import type { Problem } from '../base/problem';
 import { callableNames } from './functions/table';
-import { aggregateNames } from './expression';
+import { aggregateNames } from '../types/expression';
 import type { NamePart } from './syntax';
 
 /** A path looked up: the links and counterparts it passes, and the field it ends in. */

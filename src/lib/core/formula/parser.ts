@@ -1,4 +1,4 @@
-import type { Problem } from '../problem';
+import type { Problem } from '../base/problem';
 import { tokensOf, type Token } from './lexer';
 import type { NamePart, OrderPart, Range, Syntax } from './syntax';
 

@@ -1,6 +1,6 @@
 import { fieldOf, overOf } from '../model/model';
 import type { Model } from '../types/model';
-import type { Expression, Scalar, ValueType } from './expression';
+import type { Expression, Scalar, ValueType } from '../types/expression';
 import { duration } from '../fieldTypes/duration';
 import { plainReading } from '../fieldTypes/kind';
 import { optionIds } from '../fieldTypes/options';

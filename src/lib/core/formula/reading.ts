@@ -1,6 +1,6 @@
 import { fieldOf, linkedTable, overOf } from '../model/model';
 import type { Model } from '../types/model';
-import type { Aggregate, Expression, ValueType } from './expression';
+import type { Aggregate, Expression, ValueType } from '../types/expression';
 import { printFormula } from './printer';
 
 /** A formula in plain words: “the latest day of the inspections linked here, blank when there are none”. */

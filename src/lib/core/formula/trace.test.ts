@@ -3,7 +3,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
 import { checkFormula } from './checker';
 import { evaluate } from './evaluator';
-import type { Scalar } from './expression';
+import type { Scalar } from '../types/expression';
 import { traceOf, tracedParts, type TraceStep } from './trace';
 
 const model = alderfold();

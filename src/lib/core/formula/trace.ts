@@ -1,7 +1,7 @@
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
-import { outerPartsOf, type Expression } from './expression';
+import { outerPartsOf, type Expression } from '../types/expression';
 import { findFunction } from './functions/table';
 import { printFormula } from './printer';
 

@@ -1,6 +1,6 @@
-import type { Expression } from '../formula/expression';
+import type { Expression } from '../types/expression';
 import type { Change } from '../types/change';
-import type { FieldId, TableId } from '../model/identity';
+import type { FieldId, TableId } from '../types/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
 import type { Reading } from '../fieldTypes/registry';
 import type { SeveralValues } from './columns/severalValues';

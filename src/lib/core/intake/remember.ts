@@ -1,4 +1,4 @@
-import type { FieldId } from '../model/identity';
+import type { FieldId } from '../types/identity';
 import type { ColumnDecision, Decisions, IntakeSheet, Proposal, SheetDecision } from './intake';
 
 /**

@@ -1,7 +1,7 @@
-import { nearestNames } from '../model/names/key';
+import { nearestNames } from '../base/key';
 import { fieldNamed, findTable, linkedTable, ownTables, tableNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 import { recordMatch } from './sheets/declared';
 import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from './intake';
 import { Ground } from './proposal/ground';

@@ -1,7 +1,7 @@
 import { checkFormula, type CheckedFormula } from '../formula/checker';
 import { evaluate } from '../formula/evaluator';
-import { partsOf, type Expression } from '../formula/expression';
-import { freeKey, keyFromLabel } from '../model/names/key';
+import { partsOf, type Expression } from '../types/expression';
+import { freeKey, keyFromLabel } from '../base/key';
 import type { Model } from '../types/model';
 import type { Field } from '../types/field';
 

@@ -1,6 +1,6 @@
 import { fieldKinds, formulaType } from '../fieldTypes/registry';
-import type { ValueType } from '../formula/expression';
-import type { FieldId, TableId } from './identity';
+import type { ValueType } from '../types/expression';
+import type { FieldId, TableId } from '../types/identity';
 import { type Model, type Table } from '../types/model';
 import { type Field, type FieldKind, type TypeOf, systemKinds } from '../types/field';
 

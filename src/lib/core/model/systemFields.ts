@@ -1,4 +1,4 @@
-import { newId } from './identity';
+import { newId } from '../types/identity';
 import { isSystem } from './model';
 import { systemKinds, type Field, type SystemKind } from '../types/field';
 import { freeLabel, newFieldKey } from './names/naming';

@@ -1,5 +1,5 @@
 import { canBeUnique, checkSettings } from '../fieldTypes/registry';
-import { bad, type Result } from '../problem';
+import { bad, type Result } from '../base/problem';
 import type { Field } from '../types/field';
 
 /** What a field asks of itself; what it asks of other fields and tables is checked by the changes. */

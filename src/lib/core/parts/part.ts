@@ -1,6 +1,6 @@
-import type { Expression } from '../formula/expression';
-import type { FieldId } from '../model/identity';
-import type { Result } from '../problem';
+import type { Expression } from '../types/expression';
+import type { FieldId } from '../types/identity';
+import type { Result } from '../base/problem';
 import type { Model, Table } from '../types/model';
 import type { PartKind, PartValues } from '../types/part';
 

@@ -1,5 +1,5 @@
-import type { Expression } from '../formula/expression';
-import type { Result } from '../problem';
+import type { Expression } from '../types/expression';
+import type { Result } from '../base/problem';
 import type { Model, Table } from '../types/model';
 import { partsOf, type PartKind, type PartOwner, type Parts, type PartValues } from '../types/part';
 import { form } from './form';

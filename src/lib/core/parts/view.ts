@@ -1,7 +1,7 @@
-import type { FieldId } from '../model/identity';
-import { mostGroups, viewOfAll, withWholeView } from '../model/view';
-import { bad, good } from '../problem';
-import { readView, viewJson, type ViewJson } from '../query/viewJson';
+import type { FieldId } from '../types/identity';
+import { mostGroups, viewOfAll, withWholeView } from '../views/view';
+import { bad, good } from '../base/problem';
+import { readView, viewJson, type ViewJson } from '../views/viewJson';
 import type { SortPart, View } from '../types/view';
 import type { PartDescriptor } from './part';
 

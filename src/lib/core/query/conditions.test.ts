@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold, withFormula } from '../../../../tests/alderfold';
 import { checkCondition, checkFormula } from '../formula/checker';
-import { applyChanges } from '../model/change';
+import { applyChanges } from '../changes/change';
 import type { Change } from '../types/change';
 import { tableNamed } from '../model/model';
 import type { Model } from '../types/model';

@@ -1,12 +1,12 @@
-import type { ValueType } from '../formula/expression';
+import type { ValueType } from '../types/expression';
 import { resolvePath } from '../formula/names';
 import { parseFormula } from '../formula/parser';
 import type { Syntax } from '../formula/syntax';
 import { tableOf, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field, FieldType } from '../types/field';
-import { shownType } from '../model/shownType';
-import { bad, good, type Result } from '../problem';
+import { shownType } from '../formula/shownType';
+import { bad, good, type Result } from '../base/problem';
 import { plainReading, type Reading } from '../fieldTypes/kind';
 import { Exact } from '../fieldTypes/number';
 import { readTyped } from '../fieldTypes/typed';

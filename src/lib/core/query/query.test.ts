@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '../model/model';
-import { quoteIdentifier, quoteText } from '../sql';
+import { quoteIdentifier, quoteText } from '../base/sql';
 import { decodeCursor, encodeCursor, parseSort } from './query';
 
 const model = alderfold();

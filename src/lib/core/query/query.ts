@@ -1,11 +1,11 @@
-import type { Expression } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import type { Expression } from '../types/expression';
+import type { FieldId } from '../types/identity';
 import { fieldNamed, findTable, isShown, isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
-import { groupSteps, isSortable } from '../model/view';
+import { groupSteps, isSortable } from './sortable';
 import { sortSteps, type SortPart, type SortStep } from '../types/view';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 
 /** What is asked of a table: which fields of which records, in which order, and which stretch of them. */
 export interface RecordQuery {

@@ -1,10 +1,10 @@
 import { checkCondition, checkFormula } from '../formula/checker';
-import { partsOf, type Aggregate, type AggregateName, type Expression } from '../formula/expression';
+import { partsOf, type Aggregate, type AggregateName, type Expression } from '../types/expression';
 import { printFormula } from '../formula/printer';
 import { fieldOf, linkedTable, overOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
-import { bad, good, type Result } from '../problem';
+import { bad, good, type Result } from '../base/problem';
 
 /**
  * A rollup as people choose it. It is another way to write a formula, not another language: `of`, `where` and `by` are

@@ -1,6 +1,6 @@
 import { dependenciesOf } from '../flow/dependencies';
-import type { Expression } from '../formula/expression';
-import type { FieldId, TableId } from '../model/identity';
+import type { Expression } from '../types/expression';
+import type { FieldId, TableId } from '../types/identity';
 import { findField, linkedTable } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';

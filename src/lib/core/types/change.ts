@@ -1,6 +1,6 @@
-import type { Scalar } from '../formula/expression';
-import type { FieldId, KeptId, RuleId, TableId } from '../model/identity';
-import type { Reading } from '../fieldTypes/registry';
+import type { Scalar } from './expression';
+import type { FieldId, KeptId, RuleId, TableId } from './identity';
+import type { Reading } from './reading';
 import type { Table, TableRule } from './model';
 import type { Field } from './field';
 import type { PartId, PartKind, PartValues } from './part';

@@ -1,5 +1,5 @@
-import type { Expression, Scalar } from '../formula/expression';
-import type { FieldId } from '../model/identity';
+import type { Expression, Scalar } from './expression';
+import type { FieldId } from './identity';
 
 /** The twelve dyes a table can have; their colours are tokens of the interface. */
 export const dyes = [

@@ -1,5 +1,5 @@
-import type { Expression, Scalar } from '../formula/expression';
-import type { FieldId, FormId } from '../model/identity';
+import type { Expression, Scalar } from './expression';
+import type { FieldId, FormId } from './identity';
 import type { FieldKind } from './field';
 
 /** A value with the kind of field it was given for: of a field that became another kind it means nothing. */

@@ -1,6 +1,6 @@
-import type { Expression } from '../formula/expression';
-import type { Icon } from '../model/names/icons';
-import type { FieldId, RuleId, TableId } from '../model/identity';
+import type { Expression } from './expression';
+import type { Icon } from './icons';
+import type { FieldId, RuleId, TableId } from './identity';
 import type { Dye, Field } from './field';
 import type { PartOwner } from './part';
 

@@ -1,5 +1,5 @@
-import type { Expression } from '../formula/expression';
-import type { FieldId, ViewId } from '../model/identity';
+import type { Expression } from './expression';
+import type { FieldId, ViewId } from './identity';
 import type { Dye } from './field';
 
 /**

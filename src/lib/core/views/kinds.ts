@@ -1,4 +1,4 @@
-import { makesBoard, makesCalendar } from '../model/view';
+import { makesBoard, makesCalendar } from './view';
 import type { Field } from '../types/field';
 import type { ViewKind } from '../types/view';
 

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold, withFormula } from '../../../../tests/alderfold';
-import { applyChanges } from '../model/change';
-import { changesToAddLink } from '../model/links/linkPlans';
+import { applyChanges } from '../changes/change';
+import { changesToAddLink } from '../changes/linkPlans';
 import { routeThreads, straightened, type Box, type Point, type ThreadEnds } from './route';
 import { halves, strands, weaveSvg } from './svg';
 import { boxesOf, boxHeight, neighboursOf, portOf, flowsOf, streamOf, weaveOf, weaveWords } from './weave';

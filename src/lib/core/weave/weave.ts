@@ -1,6 +1,6 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { usersOf } from '../flow/graph';
-import type { FieldId, TableId } from '../model/identity';
+import type { FieldId, TableId } from '../types/identity';
 import { fieldOf, isSystem, isToMany, linkedTable, overOf, tableOf, typeAs } from '../model/model';
 import type { Model } from '../types/model';
 import type { Dye, Field } from '../types/field';

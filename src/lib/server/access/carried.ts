@@ -2,7 +2,7 @@ import { dependenciesOf } from '$core/flow/dependencies';
 import type { Change } from '$core/types/change';
 import { findField, findTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { leastSights, seenOf } from '$core/model/visible';
+import { leastSights, seenOf } from '$core/parts/visible';
 import { partOf } from '$core/parts/parts';
 import { partsOf, type AnyPart } from '$core/types/part';
 import { refuse } from '../base/refusal';

@@ -1,11 +1,11 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
-import type { TableId } from '$core/model/identity';
-import type { Icon } from '$core/model/names/icons';
+import type { TableId } from '$core/types/identity';
+import type { Icon } from '$core/types/icons';
 import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Dye } from '$core/types/field';
-import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/model/visible';
-import { quoteIdentifier } from '$core/sql';
+import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
+import { quoteIdentifier } from '$core/base/sql';
 import { members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';

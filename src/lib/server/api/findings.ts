@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { standingCondition } from '$core/query/viewJson';
+import { standingCondition } from '$core/views/viewJson';
 import { tableAt } from '../access/workspaceAccess';
 import { acceptedOf, acceptFinding, unaccept, type Accepting } from '../health/acceptedFindings';
 import { workspaceEndpoint } from '../http/endpoint';

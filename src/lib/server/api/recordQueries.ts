@@ -1,11 +1,11 @@
 import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { fieldNamed, isShown, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { mostGroups, shownColumns, totalsFor } from '$core/model/view';
+import { mostGroups, shownColumns, totalsFor } from '$core/views/view';
 import { decodeCursor, parseSort, type LinkedWith } from '$core/query/query';
-import { standingView } from '$core/query/viewJson';
+import { standingView } from '$core/views/viewJson';
 import { tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { workspaceEndpoint } from '../http/endpoint';

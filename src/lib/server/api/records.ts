@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import { blankReasons } from '$core/formula/findings/blankReasons';
-import { checkOwnFormula } from '$core/formula/ownFormula';
+import { checkOwnFormula } from '$core/flow/ownFormula';
 import { printFormula } from '$core/formula/printer';
-import { typeWord } from '$core/formula/expression';
+import { typeWord } from '$core/types/expression';
 import { fieldNamed } from '$core/model/model';
 import { newFieldKey } from '$core/model/names/naming';
 import { tableAt } from '../access/workspaceAccess';

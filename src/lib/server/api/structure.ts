@@ -1,6 +1,6 @@
 import Joi from 'joi';
-import { comesFrom, goesTo } from '$core/flow/impact';
-import { structureDifference } from '$core/model/difference';
+import { comesFrom, goesTo } from '$core/parts/impact';
+import { structureDifference } from '$core/changes/difference';
 import { fieldNamed } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { icons } from '$core/model/names/icons';
+import { icons } from '$core/types/icons';
 import { dyes } from '$core/types/field';
 import { endpoint, workspaceEndpoint } from '../http/endpoint';
 import { redoOwn, undoOwn } from '../history/ownSteps';

@@ -1,4 +1,4 @@
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 /**
  * Answers that are no success, by HTTP status (RFC 9110, and RFC 4918 for 507); the body is RFC 9457 problem details.

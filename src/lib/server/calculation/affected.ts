@@ -1,5 +1,5 @@
 import type { Dependency } from '$core/flow/dependencies';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';

@@ -1,5 +1,5 @@
 import { dependsOnDay } from '$core/flow/dependencies';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, typeAs } from '$core/model/model';
 import type { Model } from '$core/types/model';
 

@@ -4,7 +4,7 @@ import { compileFormulas, fitted } from '$core/formula/compiler';
 import { isStored, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { columnNames } from '../sql/column';
 

@@ -1,4 +1,4 @@
-import type { FieldId, TableId } from '$core/model/identity';
+import type { FieldId, TableId } from '$core/types/identity';
 
 /** Beyond this many affected records a step works over the whole table, in a transaction that stands alone. */
 export const mostLimited = 20_000;

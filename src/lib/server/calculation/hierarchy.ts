@@ -1,10 +1,10 @@
 import { isOverHierarchy } from '$core/flow/hierarchy';
 import type { CalculatedField, CalculationStep } from '$core/flow/graph';
 import { recordsOnCycles, type Edge } from '$core/flow/recordCycles';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, tableOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { statementEpoch, prepared } from '../sql/statement';
 import { affectedOver } from './affected';

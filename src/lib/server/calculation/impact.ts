@@ -1,9 +1,9 @@
 import { calculationSteps, type CalculatedField } from '$core/flow/graph';
 import { hierarchyPaths, isOverHierarchy } from '$core/flow/hierarchy';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { tableName, type WorkspaceState } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { edgesSql } from './hierarchy';

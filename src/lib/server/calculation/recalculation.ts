@@ -1,4 +1,4 @@
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { NeedsExclusive } from '../access/lock';
 import type { WorkspaceState } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';

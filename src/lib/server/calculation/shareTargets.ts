@@ -1,5 +1,5 @@
 import { calculationSteps } from '$core/flow/graph';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { tableOf, typeAs } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model } from '$core/types/model';

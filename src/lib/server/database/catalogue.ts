@@ -14,15 +14,15 @@ import {
   text,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/types/change';
-import type { Icon } from '$core/model/names/icons';
+import type { Icon } from '$core/types/icons';
 import type { Model } from '$core/types/model';
 import type { Dye } from '$core/types/field';
 import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
-import type { Effect } from '$core/model/effect';
+import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import type { WeavePlaces } from '$core/weave/places';
 

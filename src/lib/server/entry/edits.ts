@@ -1,4 +1,4 @@
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';

@@ -1,5 +1,5 @@
 import type { ChangeField } from '$core/types/change';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import { fieldNamed } from '$core/model/model';
 import { type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/types/field';

@@ -1,7 +1,7 @@
 import { fieldNamed, fieldOf, isEntered, linkedTable } from '$core/model/model';
-import { groupedBy } from '$core/grouped';
+import { groupedBy } from '$core/base/grouped';
 import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';

@@ -1,7 +1,7 @@
 import { isEntered, linkedTable } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { readingOfColumn } from '$core/fieldTypes/columnReading';
 import {
   fieldKinds,
@@ -11,7 +11,7 @@ import {
   type EnteredType,
   type Reading,
 } from '$core/fieldTypes/registry';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { directory } from '../access/directory';
 import { requireRole, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';

@@ -1,10 +1,10 @@
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import type { ChangeField } from '$core/types/change';
 import { checkRowFormula, rowText } from '$core/intake/rowFormula';
 import { fieldNamed, fieldOf, findTable, isToMany, linkedTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';

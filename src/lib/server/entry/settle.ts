@@ -1,7 +1,7 @@
 import { filesOf } from '$core/fieldTypes/files';
 import { plainReading, type Reading } from '$core/fieldTypes/registry';
-import type { Scalar } from '$core/formula/expression';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import { isEntered } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';

@@ -1,7 +1,7 @@
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith, RecordQuery } from '$core/query/query';
 import type { WorkspaceAccess } from '../access/workspaceAccess';

@@ -2,7 +2,7 @@ import { to as copyTo } from 'pg-copy-streams';
 import { isToMany, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { storedKind } from '../fieldTypes/registry';

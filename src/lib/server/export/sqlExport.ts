@@ -3,7 +3,7 @@ import { printFormula } from '$core/formula/printer';
 import { fieldOf, isNumbered, isStored, tableOf, valueTypeOf } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { storedKind } from '../fieldTypes/registry';
 import type { WorkspaceState } from '../access/workspaceAccess';
 import { isHeldByDatabase } from '../records/rules';

@@ -1,5 +1,5 @@
 import type { Field, FieldType } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { instantOf, localTime } from '$core/fieldTypes/dateTime';
 import { storedKind } from '../fieldTypes/registry';
 import { homeOf, type WorkspaceAccess } from '../access/workspaceAccess';

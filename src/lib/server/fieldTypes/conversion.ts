@@ -2,7 +2,7 @@ import { sqlTypeOf } from '$core/formula/compiler';
 import { conversionWay, withSpellings } from '$core/fieldTypes/conversion';
 import { plainReading, type Reading } from '$core/fieldTypes/kind';
 import { formulaType, type EnteredType } from '$core/fieldTypes/registry';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { FieldType, Option } from '$core/types/field';
 import { readSql, textSql, within } from './registry';
 

@@ -1,4 +1,4 @@
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { StoredKind } from './kind';
 
 /** An instant on the clocks of a zone. */

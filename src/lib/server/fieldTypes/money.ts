@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import { decimals, numberCell, wholeTo } from './numbers';
 import type { StoredKind } from './kind';
 

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { optionId } from '$core/fieldTypes/option';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import { dyes, type Dye, type Field, type Option, type OptionList } from '$core/types/field';
 import type { TypeJson, StoredKind } from './kind';
 

@@ -1,5 +1,5 @@
 import { labelsSql } from '$core/formula/compiler';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import { listFromJson, listMembers } from './option';
 import type { StoredKind } from './kind';
 

@@ -1,6 +1,6 @@
 import { gazetteer } from '$core/fieldTypes/gazetteer';
 import { placeValue } from '$core/fieldTypes/place';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { StoredKind } from './kind';
 
 export const place: StoredKind<'place'> = {

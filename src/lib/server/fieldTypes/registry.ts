@@ -1,8 +1,8 @@
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import type Joi from 'joi';
 import { plainReading, type Reading } from '$core/fieldTypes/kind';
 import type { EnteredKind, EnteredType } from '$core/fieldTypes/registry';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { Field, FieldKind, FieldType } from '$core/types/field';
 import { sequenceName } from '../sql/column';
 import { changedAt, changedBy, counterpart, createdAt, createdBy, formula } from './derived';

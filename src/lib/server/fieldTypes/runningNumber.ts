@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { numberIn, readPattern } from '$core/fieldTypes/runningNumber';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { StoredKind } from './kind';
 
 /** The parts of a pattern; those of a field that stands can be read. */

@@ -1,4 +1,4 @@
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import { noWords, yesWords } from '$core/fieldTypes/yesNo';
 import type { StoredKind } from './kind';
 

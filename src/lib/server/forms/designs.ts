@@ -1,5 +1,5 @@
 import { formsOf } from '$core/forms/form';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import type { Form } from '$core/types/form';
 import type { Table } from '$core/types/model';
 import type { WorkspaceAccess } from '../access/workspaceAccess';

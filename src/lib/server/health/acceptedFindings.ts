@@ -1,9 +1,9 @@
 import { and, desc, eq } from 'drizzle-orm';
 import { checkCondition } from '$core/formula/checker';
 import { compileCondition } from '$core/formula/compiler';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
-import { standingCondition } from '$core/query/viewJson';
+import { standingCondition } from '$core/views/viewJson';
 import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import { acceptedFindings, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -4,7 +4,7 @@ import { printFormula } from '$core/formula/printer';
 import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import type { Left } from './acceptedFindings';

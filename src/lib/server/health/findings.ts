@@ -6,7 +6,7 @@ import { printFormula } from '$core/formula/printer';
 import { ownTables, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { poolBehind } from '../database/reading';

@@ -1,6 +1,6 @@
 import { eq, isNotNull } from 'drizzle-orm';
-import { missingIn } from '$core/model/coherence';
-import { applyChanges } from '$core/model/change';
+import { missingIn } from '$core/changes/coherence';
+import { applyChanges } from '$core/changes/change';
 import type { Change } from '$core/types/change';
 import { emptyModel, isStored } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';

@@ -1,8 +1,8 @@
-import { missingIn } from '$core/model/coherence';
+import { missingIn } from '$core/changes/coherence';
 import { isNumbered, isStored } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import type { Client, Pool } from '../database/pool';
 import { columnType, sequenceName } from '../sql/column';
 import { sql } from '../base/sql';

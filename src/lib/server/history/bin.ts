@@ -1,9 +1,9 @@
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
-import { applyChange } from '$core/model/change';
+import { applyChange } from '$core/changes/change';
 import { findField, findTable, ownTables } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';

@@ -1,4 +1,4 @@
-import type { TableId } from '$core/model/identity';
+import type { TableId } from '$core/types/identity';
 import { findTable } from '$core/model/model';
 import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';

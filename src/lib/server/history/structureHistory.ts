@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, gt, isNotNull, lt, type SQL } from 'drizzle-orm';
-import { applyChanges } from '$core/model/change';
+import { applyChanges } from '$core/changes/change';
 import type { Model } from '$core/types/model';
 import { seenBy, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';

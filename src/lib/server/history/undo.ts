@@ -1,10 +1,10 @@
 import { and, desc, eq, isNotNull, isNull, sql as catalogueSql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
-import { standsOn } from '$core/model/change';
-import type { Effect } from '$core/model/effect';
+import { standsOn } from '$core/changes/change';
+import type { Effect } from '$core/changes/effect';
 import { findTable } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
 import { requireRole, tableSql, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, byWords, history, people, type Role } from '../database/catalogue';

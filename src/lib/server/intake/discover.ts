@@ -13,7 +13,7 @@ import { speaksOfKey } from '$core/intake/naming';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { meantSql } from './staged/cleaning';

@@ -1,11 +1,11 @@
 import { compileCondition } from '$core/formula/compiler';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { fieldOf, isStored, linkedTable, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { withoutInternal } from '$core/model/visible';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { withoutInternal } from '$core/parts/visible';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import { plainReading } from '$core/fieldTypes/registry';
 import { acting, homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';

@@ -1,5 +1,5 @@
 import { dependenciesOf } from '$core/flow/dependencies';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
 import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';

@@ -1,8 +1,8 @@
 import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';

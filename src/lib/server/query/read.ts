@@ -1,4 +1,4 @@
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';

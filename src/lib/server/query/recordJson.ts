@@ -1,8 +1,8 @@
 import { fieldNamed, isEntered, isNumbered, isSystem, isToMany, valueTypeOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
-import type { Scalar } from '$core/formula/expression';
+import { shownType } from '$core/formula/shownType';
+import type { Scalar } from '$core/types/expression';
 import { valueJson, takeValue, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { fromColumn } from '../sql/column';
 import { type Refusal, refuse } from '../base/refusal';

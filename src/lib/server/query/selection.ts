@@ -1,12 +1,12 @@
 import { compileFormulas } from '$core/formula/compiler';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { fieldOf, isStored, linkedTable, tableOf, typeAs, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import { textSql } from '../fieldTypes/registry';
 

@@ -1,11 +1,11 @@
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import { fieldOf, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import type { SortPart, TotalKind } from '$core/types/view';
 import { valueJson } from '$core/fieldTypes/registry';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { statementEpoch, prepared, type Row } from '../sql/statement';

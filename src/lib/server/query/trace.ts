@@ -1,11 +1,11 @@
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import { compileFormulas, compileGathered } from '$core/formula/compiler';
-import type { Aggregate, Expression } from '$core/formula/expression';
+import type { Aggregate, Expression } from '$core/types/expression';
 import { printFormula } from '$core/formula/printer';
 import { traceOf, tracedParts, type TraceStep } from '$core/formula/trace';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';

@@ -1,5 +1,5 @@
-import type { Scalar } from '$core/formula/expression';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import type { Change } from '$core/types/change';
 import type { Table } from '$core/types/model';
 import type { Effects } from '../calculation/effects';

@@ -1,10 +1,10 @@
 import type { AddRule, ChangeField } from '$core/types/change';
-import type { Scalar } from '$core/formula/expression';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, tableOf, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';

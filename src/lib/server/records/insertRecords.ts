@@ -1,7 +1,7 @@
 import { compileFormulas } from '$core/formula/compiler';
 import { fieldOf, isEntered, isNumbered, isStored, valueTypeOf } from '$core/model/model';
-import { groupedBy } from '$core/grouped';
-import { quoteText } from '$core/sql';
+import { groupedBy } from '$core/base/grouped';
+import { quoteText } from '$core/base/sql';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { givenNumber } from '../fieldTypes/registry';

@@ -1,4 +1,4 @@
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { sql } from '../base/sql';

@@ -1,8 +1,8 @@
-import type { Scalar } from '$core/formula/expression';
+import type { Scalar } from '$core/types/expression';
 import { isNumbered, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { valueJson } from '$core/fieldTypes/registry';
 import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { byWords } from '../database/catalogue';

@@ -1,11 +1,11 @@
 import { compileCondition } from '$core/formula/compiler';
-import { partsOf, type Expression } from '$core/formula/expression';
+import { partsOf, type Expression } from '$core/types/expression';
 import { printFormula } from '$core/formula/printer';
 import { dependenciesOf } from '$core/flow/dependencies';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, isWritten } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';

@@ -1,6 +1,6 @@
 import type { ChangeField } from '$core/types/change';
 import { fieldOf, isNumbered, isStored, valueTypeOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { plainReading, type EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';

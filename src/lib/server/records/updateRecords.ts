@@ -1,8 +1,8 @@
-import type { Scalar } from '$core/formula/expression';
-import { groupedBy } from '$core/grouped';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/types/expression';
+import { groupedBy } from '$core/base/grouped';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { tableSql, type WorkspaceState } from '../access/workspaceAccess';

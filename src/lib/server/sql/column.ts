@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { sqlTypeOf } from '$core/formula/compiler';
-import type { Scalar, ValueType } from '$core/formula/expression';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar, ValueType } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import { isSystem, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { filesValue, type FileReference } from '$core/fieldTypes/files';

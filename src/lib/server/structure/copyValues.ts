@@ -1,10 +1,10 @@
 import type { CopyValues } from '$core/types/change';
-import type { FieldId, TableId } from '$core/model/identity';
+import type { FieldId, TableId } from '$core/types/identity';
 import { fieldOf, isToMany, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import type { HistoryRow } from '../records/edits';

@@ -1,5 +1,5 @@
-import { applyChange, describeChange } from '$core/model/change';
-import type { Effect } from '$core/model/effect';
+import { applyChange, describeChange } from '$core/changes/change';
+import type { Effect } from '$core/changes/effect';
 import { findTable } from '$core/model/model';
 import type { Change } from '$core/types/change';
 import { carriedBy } from '../access/carried';

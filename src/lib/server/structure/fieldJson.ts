@@ -1,12 +1,12 @@
 import Joi from 'joi';
 import { checkCondition, checkFormula } from '$core/formula/checker';
-import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
+import { checkOwnFormula, type OwnNames } from '$core/flow/ownFormula';
 import { printFormula } from '$core/formula/printer';
 import { fieldNamed, fieldOf, isNumbered, linkedTable, overOf, tableOf, typeAs } from '$core/model/model';
 import { type Model, type Table } from '$core/types/model';
 import { fieldSettings, type Default, type Field, type FieldType, type TypeOf } from '$core/types/field';
 import { newFieldKey } from '$core/model/names/naming';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import { valueJson, enteredKinds, plainReading, takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import { refuse } from '../base/refusal';
 import type { TypeJson } from '../fieldTypes/kind';

@@ -1,9 +1,9 @@
 import { distance } from 'fastest-levenshtein';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
-import type { Effect } from '$core/model/effect';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
+import type { Effect } from '$core/changes/effect';
 import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';

@@ -2,7 +2,7 @@ import { partOf } from '$core/parts/parts';
 import { and, eq } from 'drizzle-orm';
 import type { Model } from '$core/types/model';
 import type { Change } from '$core/types/change';
-import type { Effect } from '$core/model/effect';
+import type { Effect } from '$core/changes/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
 import { requireRole, accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';

@@ -1,7 +1,7 @@
-import type { TableId } from '$core/model/identity';
+import type { TableId } from '$core/types/identity';
 import { findTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import { shadowSchema, homeOf, tableName, type WorkspaceState } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { errorCode } from '../database/transaction';

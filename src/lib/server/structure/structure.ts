@@ -1,10 +1,10 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
-import { applyChange, invertChange } from '$core/model/change';
-import type { FieldId, TableId } from '$core/model/identity';
+import { applyChange, invertChange } from '$core/changes/change';
+import type { FieldId, TableId } from '$core/types/identity';
 import { fieldOf, findTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import {
   shadowSchema,
   homeOf,

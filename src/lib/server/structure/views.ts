@@ -1,8 +1,8 @@
 import { and, eq, sql as catalogueSql } from 'drizzle-orm';
-import { newId, type ViewId } from '$core/model/identity';
+import { newId, type ViewId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import { partsOf } from '$core/types/part';
-import { sharedViews, wholeView } from '$core/model/view';
+import { sharedViews, wholeView } from '$core/views/view';
 import type { View } from '$core/types/view';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { kept, views } from '../database/catalogue';

@@ -1,8 +1,8 @@
 import { and, desc, eq, isNotNull, isNull, or } from 'drizzle-orm';
-import type { Icon } from '$core/model/names/icons';
+import type { Icon } from '$core/types/icons';
 import { findTable } from '$core/model/model';
 import type { Dye } from '$core/types/field';
-import { sharedViews, wholeView } from '$core/model/view';
+import { sharedViews, wholeView } from '$core/views/view';
 import type { Person } from '../access/workspaceAccess';
 import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -1,8 +1,8 @@
 import { and, eq, isNotNull, isNull, sql as catalogueSql } from 'drizzle-orm';
-import type { Icon } from '$core/model/names/icons';
+import type { Icon } from '$core/types/icons';
 import { emptyModel, ownTables } from '$core/model/model';
 import type { Dye } from '$core/types/field';
-import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/model/names/key';
+import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/base/key';
 import { dayIn } from '$core/fieldTypes/date';
 import type { Person } from '../access/workspaceAccess';
 import { byWords, members, workspaces, type Role } from '../database/catalogue';

@@ -3,7 +3,7 @@
   import { isEntered } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import type { ShownColumn } from '$core/model/view';
+  import type { ShownColumn } from '$core/views/view';
   import { boardColumns } from './boardColumns';
   import { setOfColumn } from './boardColumn.svelte';
   import BoardLane from './BoardLane.svelte';

@@ -3,7 +3,7 @@
   import { untrack } from 'svelte';
   import type { Model } from '$core/types/model';
   import type { Option } from '$core/types/field';
-  import type { ShownColumn } from '$core/model/view';
+  import type { ShownColumn } from '$core/views/view';
   import OptionLabel from '../values/OptionLabel.svelte';
   import type { BoardColumn } from './boardColumns';
   import CardFields from '../cards/CardFields.svelte';

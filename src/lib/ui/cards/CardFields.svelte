@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Model } from '$core/types/model';
-  import type { ShownColumn } from '$core/model/view';
+  import type { ShownColumn } from '$core/views/view';
   import CellValue from '../values/CellValue.svelte';
   import type { ShownRecord } from '../records/recordSet.svelte';
 

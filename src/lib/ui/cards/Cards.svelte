@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { Model, Table } from '$core/types/model';
-  import type { ShownColumn } from '$core/model/view';
+  import type { ShownColumn } from '$core/views/view';
   import type { FileReference } from '$core/fieldTypes/files';
   import CardFields from './CardFields.svelte';
   import type { RecordSet, ShownRecord } from '../records/recordSet.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { Model, Table } from '$core/types/model';
-  import type { ShownColumn } from '$core/model/view';
+  import type { ShownColumn } from '$core/views/view';
   import CellValue from '../values/CellValue.svelte';
   import type { RecordSet, ShownRecord } from '../records/recordSet.svelte';
   import { ScrolledRows } from '../grid/scrolledRows.svelte';

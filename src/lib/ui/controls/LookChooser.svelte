@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { icons, type Icon } from '$core/model/names/icons';
+  import { icons, type Icon } from '$core/types/icons';
   import { dyeWords } from '$core/model/names/kindWords';
   import { dyes, type Dye } from '$core/types/field';
   import Sign from './Sign.svelte';

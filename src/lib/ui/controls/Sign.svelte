@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Icon } from '$core/model/names/icons';
+  import type { Icon } from '$core/types/icons';
   import { drawings } from '../values/icons';
 
   /** The icon that somebody chose for a table or a workspace; nothing where none was chosen. */

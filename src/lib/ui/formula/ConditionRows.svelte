@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Model, Table } from '$core/types/model';
-  import { shownType } from '$core/model/shownType';
+  import { shownType } from '$core/formula/shownType';
   import {
     conditionPaths,
     isGroup,

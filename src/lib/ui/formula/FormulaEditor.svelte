@@ -2,8 +2,8 @@
   import type { EditorView } from '@codemirror/view';
   import { onMount, untrack } from 'svelte';
   import { checkFormula } from '$core/formula/checker';
-  import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
-  import { typeWord } from '$core/formula/expression';
+  import { checkOwnFormula, type OwnNames } from '$core/flow/ownFormula';
+  import { typeWord } from '$core/types/expression';
   import { printFormula } from '$core/formula/printer';
   import { readingOf } from '$core/formula/reading';
   import { tableOf } from '$core/model/model';

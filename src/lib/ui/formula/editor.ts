@@ -13,7 +13,7 @@ import { EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { checkCondition, checkFormula } from '$core/formula/checker';
 import { calledFunctions } from '$core/formula/functions/table';
-import { checkOwnFormula, type OwnNames } from '$core/formula/ownFormula';
+import { checkOwnFormula, type OwnNames } from '$core/flow/ownFormula';
 import { linkedTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';

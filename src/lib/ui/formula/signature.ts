@@ -1,7 +1,7 @@
 import { syntaxTree } from '@codemirror/language';
 import { StateField, type EditorState, type Extension } from '@codemirror/state';
 import { showTooltip, type Tooltip } from '@codemirror/view';
-import { aggregateNames } from '$core/formula/expression';
+import { aggregateNames } from '$core/types/expression';
 import { calledFunctions } from '$core/formula/functions/table';
 
 /** How a function is written, what it does, and which of its arguments one is at. */

@@ -11,7 +11,7 @@
   import FileInput from '@lucide/svelte/icons/file-input';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
-  import type { Icon } from '$core/model/names/icons';
+  import type { Icon } from '$core/types/icons';
   import { ownTables } from '$core/model/model';
   import type { Model } from '$core/types/model';
   import type { Dye } from '$core/types/field';

@@ -1,4 +1,4 @@
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 export interface Notice {
   readonly id: number;

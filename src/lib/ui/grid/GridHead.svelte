@@ -2,7 +2,7 @@
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine';
   import type { Model, Table } from '$core/types/model';
-  import { isSortable } from '$core/model/view';
+  import { isSortable } from '$core/query/sortable';
   import { alignsRight } from '../values/show';
   import type { ColumnChange } from './columnChange';
   import { leastWidth, mostWidth, type GridColumn } from './gridGeometry';

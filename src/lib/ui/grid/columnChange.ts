@@ -1,8 +1,8 @@
 import { fieldNamed } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { shownColumns } from '$core/model/view';
+import { shownColumns } from '$core/views/view';
 import type { TotalKind, View } from '$core/types/view';
-import type { ViewJson } from '$core/query/viewJson';
+import type { ViewJson } from '$core/views/viewJson';
 
 /** What a person does to one column of a view. */
 export type ColumnChange =

@@ -1,9 +1,10 @@
 import { fieldNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import { groupSteps, isSortable, mostGroups, totalsFor } from '$core/model/view';
+import { mostGroups, totalsFor } from '$core/views/view';
+import { groupSteps, isSortable } from '$core/query/sortable';
 import type { SortStep } from '$core/types/view';
 import { stepWords } from '$core/query/query';
-import type { ViewJson } from '$core/query/viewJson';
+import type { ViewJson } from '$core/views/viewJson';
 import type { MenuItem } from '../controls/menuItem';
 import type { ColumnChange } from './columnChange';
 import type { GridColumn } from './gridGeometry';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../tests/alderfold';
 import { tableNamed } from '$core/model/model';
-import { shownColumns, viewOfAll } from '$core/model/view';
+import { shownColumns, viewOfAll } from '$core/views/view';
 import { columnsInSight, gridColumns, ScrollScale } from './gridGeometry';
 
 const model = alderfold();

@@ -1,8 +1,8 @@
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { uiOf } from '../fieldTypes/registry';
-import type { ShownColumn } from '$core/model/view';
+import type { ShownColumn } from '$core/views/view';
 import type { RowLines, View } from '$core/types/view';
 
 /** The height of a row by its lines of text, in pixels. */

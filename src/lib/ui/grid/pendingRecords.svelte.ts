@@ -1,7 +1,7 @@
 import { unreached, type Answer, type Refused } from '../api';
 import { KeptList } from '../frame/keptList';
 import { Later, settleAll } from '../fieldTypes/editors/later';
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 /** A record that was typed and is not saved yet. */
 export interface PendingRecord {

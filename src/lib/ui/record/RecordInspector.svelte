@@ -1,5 +1,5 @@
 <script lang="ts" module>
-  import type { TableId } from '$core/model/identity';
+  import type { TableId } from '$core/types/identity';
   import type { RecordName } from './linked';
 
   /** What the inspector beside records shows. */

@@ -3,7 +3,7 @@
   import { goto } from '$app/navigation';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import { shownColumns, viewOfAll } from '$core/model/view';
+  import { shownColumns, viewOfAll } from '$core/views/view';
   import { tablesRead } from '$core/query/tablesRead';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Problem } from '$core/problem';
+  import type { Problem } from '$core/base/problem';
 
   /**
    * Why a row is not saved. Below the row while one is in it; otherwise in the row itself, so that it hides no other:

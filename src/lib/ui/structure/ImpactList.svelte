@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { comesFrom, goesTo, type ImpactStep } from '$core/flow/impact';
+  import { comesFrom, goesTo, type ImpactStep } from '$core/parts/impact';
   import type { Model } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import FieldWay from './field/FieldWay.svelte';

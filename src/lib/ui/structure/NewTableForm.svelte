@@ -2,9 +2,9 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { Input, Label, Select } from 'flowbite-svelte';
-  import type { Icon } from '$core/model/names/icons';
-  import { leftOutOfCopy } from '$core/model/copyTable';
-  import { keyFromLabel, nearestNames } from '$core/model/names/key';
+  import type { Icon } from '$core/types/icons';
+  import { leftOutOfCopy } from '$core/changes/copyTable';
+  import { keyFromLabel, nearestNames } from '$core/base/key';
   import { isSystem, ownTables, tableNamed } from '$core/model/model';
   import { type Model } from '$core/types/model';
   import { dyes, type Dye } from '$core/types/field';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { BreakingWay } from '$core/model/effect';
+  import type { BreakingWay } from '$core/changes/effect';
   import type { Model } from '$core/types/model';
   import { page } from '$app/state';
   import Button from '../controls/Button.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Input, Label, Select } from 'flowbite-svelte';
   import { checkCondition } from '$core/formula/checker';
-  import { good } from '$core/problem';
+  import { good } from '$core/base/problem';
   import { isShown, isWritten } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';

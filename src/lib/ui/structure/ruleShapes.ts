@@ -1,7 +1,7 @@
 import { valueTypeOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { bad, good, type Result } from '$core/problem';
+import { bad, good, type Result } from '$core/base/problem';
 import { typedLiteral } from '$core/query/conditions';
 import { plainReading, type Reading } from '$core/fieldTypes/kind';
 

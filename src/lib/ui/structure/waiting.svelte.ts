@@ -1,7 +1,7 @@
 import { untrack } from 'svelte';
 import { findField } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import type { BreakingWay, Effect } from '$core/model/effect';
+import type { BreakingWay, Effect } from '$core/changes/effect';
 import { call, workspacePath, type Refused } from '../api';
 import { asRead } from './field/draft';
 import type { ChangeDraft, FieldDraft } from '../fieldTypes/fieldDraft';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Model } from '$core/types/model';
   import type { Field } from '$core/types/field';
-  import { shownType } from '$core/model/shownType';
+  import { shownType } from '$core/formula/shownType';
   import { uiOf } from '../fieldTypes/registry';
   import { useFrame } from '../frame/context';
   import { textOf } from './show';

@@ -58,7 +58,7 @@ import Utensils from '@lucide/svelte/icons/utensils';
 import Wallet from '@lucide/svelte/icons/wallet';
 import Warehouse from '@lucide/svelte/icons/warehouse';
 import Wrench from '@lucide/svelte/icons/wrench';
-import type { Icon } from '$core/model/names/icons';
+import type { Icon } from '$core/types/icons';
 
 /** The drawing of each sign. */
 export const drawings: Readonly<Record<Icon, typeof Archive>> = {

@@ -2,7 +2,7 @@ import { kindWord } from '$core/model/names/kindWords';
 import { linkedTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
+import { shownType } from '$core/formula/shownType';
 import { wordsOf } from '$core/fieldTypes/json';
 import { uiOf } from '../fieldTypes/registry';
 

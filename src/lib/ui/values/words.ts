@@ -17,4 +17,4 @@ export function agoWords(instant: string, now = Date.now()): string {
   return '';
 }
 
-export { counted } from '$core/counted';
+export { counted } from '$core/base/counted';

@@ -4,7 +4,7 @@
   import { dyeWords } from '$core/model/names/kindWords';
   import { type Model, type Table } from '$core/types/model';
   import { dyes, type Dye } from '$core/types/field';
-  import type { ViewJson } from '$core/query/viewJson';
+  import type { ViewJson } from '$core/views/viewJson';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
 
   /** Edges of records in a dye, each by a condition that is chosen or written; the first that is met counts. */

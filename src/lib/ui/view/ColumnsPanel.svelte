@@ -3,9 +3,9 @@
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import { isShown } from '$core/model/model';
   import type { Table } from '$core/types/model';
-  import { totalsFor, type ShownColumn } from '$core/model/view';
+  import { totalsFor, type ShownColumn } from '$core/views/view';
   import type { RowLines, TotalKind, View } from '$core/types/view';
-  import type { ViewJson } from '$core/query/viewJson';
+  import type { ViewJson } from '$core/views/viewJson';
   import type { ColumnChange } from '../grid/columnChange';
   import { totalWords } from './totalWords';
 

@@ -3,7 +3,8 @@
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import X from '@lucide/svelte/icons/x';
   import type { Model, Table } from '$core/types/model';
-  import { groupSteps, isSortable, mostGroups } from '$core/model/view';
+  import { mostGroups } from '$core/views/view';
+  import { groupSteps, isSortable } from '$core/query/sortable';
   import type { SortStep } from '$core/types/view';
   import { orderPath, orderPaths, pathKey, pathLabel, stepWords } from '$core/query/query';
   import { orderParts, orderText, type OrderPart } from './viewWords';

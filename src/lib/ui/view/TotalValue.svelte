@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Model } from '$core/types/model';
-  import { shownType } from '$core/model/shownType';
+  import { shownType } from '$core/formula/shownType';
   import { useFrame } from '../frame/context';
   import { uiOf } from '../fieldTypes/registry';
   import { textOf } from '../values/show';

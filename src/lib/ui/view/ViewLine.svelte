@@ -2,7 +2,7 @@
   import Star from '@lucide/svelte/icons/star';
   import { isShown } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
-  import { wholeView } from '$core/model/view';
+  import { wholeView } from '$core/views/view';
   import type { ViewKind } from '$core/types/view';
   import { neededSetting, viewKindDescriptors, viewKinds } from '$core/views/kinds';
   import Button from '../controls/Button.svelte';

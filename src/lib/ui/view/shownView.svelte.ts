@@ -1,9 +1,9 @@
 import { goto } from '$app/navigation';
 import type { Model, Table } from '$core/types/model';
-import { shownColumns, viewOfAll, wholeView, type ShownColumn } from '$core/model/view';
+import { shownColumns, viewOfAll, wholeView, type ShownColumn } from '$core/views/view';
 import type { View } from '$core/types/view';
-import type { Problem } from '$core/problem';
-import { addressNames, readView, viewAddress, viewAt, viewJson, type ViewJson } from '$core/query/viewJson';
+import type { Problem } from '$core/base/problem';
+import { addressNames, readView, viewAddress, viewAt, viewJson, type ViewJson } from '$core/views/viewJson';
 import { call, workspacePath, type Answer } from '../api';
 import { renewed } from '../renewed';
 

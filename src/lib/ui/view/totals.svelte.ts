@@ -1,6 +1,6 @@
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import type { ShownColumn } from '$core/model/view';
+import type { ShownColumn } from '$core/views/view';
 import type { TotalKind } from '$core/types/view';
 import { orderPath, pathLabel } from '$core/query/query';
 import { call, workspacePath } from '../api';

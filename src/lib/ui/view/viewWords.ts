@@ -1,7 +1,7 @@
 import type { Model, Table } from '$core/types/model';
 import type { SortStep } from '$core/types/view';
 import { orderPath, pathLabel, stepWords } from '$core/query/query';
-import type { ViewJson } from '$core/query/viewJson';
+import type { ViewJson } from '$core/views/viewJson';
 
 /** One part of a written order: the field's key, behind the links that lead to it, the way round, and the step. */
 export interface OrderPart {

@@ -1,5 +1,5 @@
 import { ownTables } from '$core/model/model';
-import { withoutForeign } from '$core/model/visible';
+import { withoutForeign } from '$core/parts/visible';
 import { readForPage, signedIn } from '$server/http/page';
 import { countSetAside } from '$server/entry/setAside';
 import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';

@@ -1,6 +1,6 @@
 import { fieldOf } from '../../model/model';
 import type { Model } from '../../types/model';
-import { outerPartsOf, type Expression } from '../expression';
+import { outerPartsOf, type Expression } from '../../types/expression';
 import { findFunction } from '../functions/table';
 
 /**

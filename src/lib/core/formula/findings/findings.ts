@@ -1,6 +1,6 @@
 import type { Model } from '../../types/model';
 import { fieldOf } from '../../model/model';
-import { partsOf, type Aggregate, type Expression } from '../expression';
+import { partsOf, type Aggregate, type Expression } from '../../types/expression';
 import { findFunction } from '../functions/table';
 import { printFormula } from '../printer';
 

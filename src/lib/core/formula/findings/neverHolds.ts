@@ -1,5 +1,5 @@
-import type { Problem } from '../../problem';
-import type { Expression } from '../expression';
+import type { Problem } from '../../base/problem';
+import type { Expression } from '../../types/expression';
 import { compareScalars } from '../functions/comparison';
 
 /** What all of a condition's parts that are joined by `and` ask of one value. */

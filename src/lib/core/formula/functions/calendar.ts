@@ -1,6 +1,6 @@
 import { addMonths, dateOfDayNumber, dayNumber, daysInMonth, isoDate } from '../../fieldTypes/date';
 import { Exact } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import { isoWeek } from './dates';
 import type { FunctionDefinition, Signature } from './definition';
 

@@ -2,7 +2,7 @@ import { dayNumber } from '../../fieldTypes/date';
 import { Exact } from '../../fieldTypes/number';
 import { optionIds } from '../../fieldTypes/options';
 import { compareCodePoints } from '../../fieldTypes/text';
-import type { Scalar, ValueType } from '../expression';
+import type { Scalar, ValueType } from '../../types/expression';
 import type { FunctionDefinition, Signature } from './definition';
 
 /** Order of two values that are not blank: numbers by size, texts by code point, dates by day, no before yes. */

@@ -1,11 +1,11 @@
-import { quoteText } from '../../sql';
+import { quoteText } from '../../base/sql';
 import { date } from '../../fieldTypes/date';
 import { dateTime, dayOf, instantOf } from '../../fieldTypes/dateTime';
 import { duration } from '../../fieldTypes/duration';
 import { plainReading } from '../../fieldTypes/kind';
 import { number } from '../../fieldTypes/number';
 import type { FunctionDefinition } from './definition';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 
 const read = (kind: 'number' | 'date', value: Scalar | undefined): Scalar => {
   const reading = { decimal: '.', dateOrder: 'ymd' } as const;

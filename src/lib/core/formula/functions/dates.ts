@@ -1,8 +1,8 @@
 import { addMonths, dateOfDayNumber, dayNumber, isoDate } from '../../fieldTypes/date';
 import { localTime } from '../../fieldTypes/dateTime';
 import { Exact } from '../../fieldTypes/number';
-import { quoteText } from '../../sql';
-import type { Scalar } from '../expression';
+import { quoteText } from '../../base/sql';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition } from './definition';
 
 /** Whole months and days of an interval value, written `months days`. */

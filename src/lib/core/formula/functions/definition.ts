@@ -1,4 +1,4 @@
-import type { Scalar, ValueType } from '../expression';
+import type { Scalar, ValueType } from '../../types/expression';
 
 /** What an argument may be. `same`: all such arguments share one type; `ordered`: the same, one that has an order. */
 export type Parameter =

@@ -1,6 +1,6 @@
 import type Decimal from 'decimal.js';
 import { Exact } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition } from './definition';
 import { roundTo } from './numbers';
 

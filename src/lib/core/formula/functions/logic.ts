@@ -1,4 +1,4 @@
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition } from './definition';
 
 /** Three-valued as in SQL: a blank is undecided. */

@@ -1,7 +1,7 @@
 import Decimal from 'decimal.js';
 import { moneyParts } from '../../fieldTypes/money';
 import { canonicalNumber, Exact, mostDecimals, numberLimit } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition, Parameter, Signature } from './definition';
 import { divide, roundTo } from './numbers';
 

@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
 import { canonicalNumber, Exact } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition, Signature } from './definition';
 
 /** Division keeps 20 significant digits, and never more than 40 decimals (see loom.div in the migrations). */

@@ -1,7 +1,7 @@
 import * as oracle from '@formulajs/formulajs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import { functionsCalled } from './table';
 
 /**

@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
 import { canonicalNumber } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition, Signature } from './definition';
 
 /** Worked out with 40 digits more than are kept, as PostgreSQL does, so that both round alike. */

@@ -1,5 +1,5 @@
 import { Exact } from '../../fieldTypes/number';
-import type { Scalar } from '../expression';
+import type { Scalar } from '../../types/expression';
 import type { FunctionDefinition, Signature } from './definition';
 
 const string = (value: Scalar | undefined) => String(value);

@@ -1,4 +1,4 @@
-import { freeKey, keyFromLabel } from '../../model/names/key';
+import { freeKey, keyFromLabel } from '../../base/key';
 import { dyes, type Dye, type FieldType, type Option } from '../../types/field';
 import { moneyParts } from '../../fieldTypes/money';
 import { parseValue } from '../../fieldTypes/registry';

@@ -1,5 +1,5 @@
-import { newId, type FieldId } from '../../model/identity';
-import { checkKey, freeKey, keyFromLabel } from '../../model/names/key';
+import { newId, type FieldId } from '../../types/identity';
+import { checkKey, freeKey, keyFromLabel } from '../../base/key';
 import { isEntered } from '../../model/model';
 import { type Model, type Table } from '../../types/model';
 import { dyes, type Field } from '../../types/field';

@@ -1,9 +1,9 @@
-import { checkOwnFormula } from '../../formula/ownFormula';
-import { applyChange, applyChanges } from '../../model/change';
+import { checkOwnFormula } from '../../flow/ownFormula';
+import { applyChange, applyChanges } from '../../changes/change';
 import type { AddField, Change } from '../../types/change';
-import { newId, type FieldId } from '../../model/identity';
-import { checkKey, freeKey, keyFromLabel } from '../../model/names/key';
-import { changesToAddLink } from '../../model/links/linkPlans';
+import { newId, type FieldId } from '../../types/identity';
+import { checkKey, freeKey, keyFromLabel } from '../../base/key';
+import { changesToAddLink } from '../../changes/linkPlans';
 import { isEntered, linkedTable, tableOf } from '../../model/model';
 import type { Model, Table } from '../../types/model';
 import type { Field } from '../../types/field';

@@ -1,5 +1,5 @@
-import { bad, good, type Result } from '../../problem';
-import { checkKey, freeKey, keyFromLabel } from './key';
+import { bad, good, type Result } from '../../base/problem';
+import { checkKey, freeKey, keyFromLabel } from '../../base/key';
 import type { Model, Table } from '../../types/model';
 import type { Field } from '../../types/field';
 

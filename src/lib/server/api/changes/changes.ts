@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { applyChange } from '$core/model/change';
+import { applyChange } from '$core/changes/change';
 import type { Change } from '$core/types/change';
 import type { Model } from '$core/types/model';
 import { refuse } from '../../base/refusal';

@@ -1,6 +1,6 @@
 import type { Change } from '$core/types/change';
 import { readsAny } from '$core/flow/dependencies';
-import { leftOutOfCopy } from '$core/model/copyTable';
+import { leftOutOfCopy } from '$core/changes/copyTable';
 import { newTableKey } from '$core/model/names/naming';
 import type { Model, Table } from '$core/types/model';
 import { modelJson } from '../modelJson';

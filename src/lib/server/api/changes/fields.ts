@@ -1,6 +1,6 @@
 import Joi from 'joi';
-import { newId } from '$core/model/identity';
-import { changesToAddLink, changesToRemoveField } from '$core/model/links/linkPlans';
+import { newId } from '$core/types/identity';
+import { changesToAddLink, changesToRemoveField } from '$core/changes/linkPlans';
 import { findField, isToMany, overOf, tableOf, typeAs } from '$core/model/model';
 import { freeLabel } from '$core/model/names/naming';
 import { newFieldPlace } from '$core/model/systemFields';

@@ -1,11 +1,11 @@
 import Joi from 'joi';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import {
   changesLinkManyness,
   changesLinkToText,
   changesOptionsToTable,
   changesTextToLink,
-} from '$core/model/links/linkPlans';
+} from '$core/changes/linkPlans';
 import { fieldNamed, isToMany, tableOf } from '$core/model/model';
 import { refuse } from '../../base/refusal';
 import { recordId } from '../../base/numbers';

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import type { Change } from '$core/types/change';
 import { dyes, type Dye, type Option, type TypeOf } from '$core/types/field';
 import { refuse } from '../../base/refusal';

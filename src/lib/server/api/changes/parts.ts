@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import { partKinds, partOf, printPart, readPart, standingParts } from '$core/parts/parts';
 import type { Change } from '$core/types/change';
 import type { Model, Table } from '$core/types/model';

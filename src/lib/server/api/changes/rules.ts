@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
-import { newId } from '$core/model/identity';
+import { newId } from '$core/types/identity';
 import type { Breaking, Change } from '$core/types/change';
 import { refuse } from '../../base/refusal';
 import { breaking } from './fields';

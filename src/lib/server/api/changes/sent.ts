@@ -1,6 +1,6 @@
 import type Joi from 'joi';
 import { fieldNamed, ownTables, tableNamed } from '$core/model/model';
-import type { Result } from '$core/problem';
+import type { Result } from '$core/base/problem';
 import type { Change } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';

@@ -1,5 +1,5 @@
 import type { Change } from '$core/types/change';
-import { applyChange } from '$core/model/change';
+import { applyChange } from '$core/changes/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/names/naming';

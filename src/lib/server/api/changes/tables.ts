@@ -1,7 +1,7 @@
 import Joi from 'joi';
-import { changesToRemoveTable } from '$core/model/change';
-import { icons } from '$core/model/names/icons';
-import { newId } from '$core/model/identity';
+import { changesToRemoveTable } from '$core/changes/change';
+import { icons } from '$core/types/icons';
+import { newId } from '$core/types/identity';
 import { ownTables, tableOf } from '$core/model/model';
 import { newTableKey } from '$core/model/names/naming';
 import { withSystemFields } from '$core/model/systemFields';

@@ -1,6 +1,6 @@
 import Joi from 'joi';
-import { viewOfAll } from '$core/model/view';
-import { viewJson, type ViewJson } from '$core/query/viewJson';
+import { viewOfAll } from '$core/views/view';
+import { viewJson, type ViewJson } from '$core/views/viewJson';
 import { tableAt } from '../../access/workspaceAccess';
 import { workspaceEndpoint } from '../../http/endpoint';
 import { wholeNumber } from '../../base/numbers';

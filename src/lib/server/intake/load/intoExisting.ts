@@ -1,9 +1,9 @@
 import type { IntoExisting, SheetReceipt } from '$core/intake/intake';
-import type { Scalar } from '$core/formula/expression';
-import type { FieldId } from '$core/model/identity';
+import type { Scalar } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import { isEntered, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';

@@ -1,9 +1,9 @@
 import type { IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
 import type { ChangeField } from '$core/types/change';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { fieldOf, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { type Writing } from '../../records/applyEdits';

@@ -1,8 +1,8 @@
 import { NearMatches } from '$core/intake/matching/nearMatches';
 import type { ColumnMapping, IntakeSheet } from '$core/intake/intake';
 import { findField } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
-import { shownType } from '$core/model/shownType';
+import { quoteIdentifier } from '$core/base/sql';
+import { shownType } from '$core/formula/shownType';
 import { homeOf, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client, Pool } from '../../database/pool';
 import { notHere, refuse } from '../../base/refusal';

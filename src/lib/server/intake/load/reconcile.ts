@@ -2,7 +2,7 @@ import { sqlTypeOf } from '$core/formula/compiler';
 import type { SheetReceipt } from '$core/intake/intake';
 import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { typedName } from './intoExisting';

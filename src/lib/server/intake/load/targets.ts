@@ -3,8 +3,8 @@ import type { ColumnMapping, MissingTargets, SheetMapping } from '$core/intake/i
 import { fieldOf, findField, isEntered, isNumbered, linkedTable, overOf, tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import type { EnteredType } from '$core/fieldTypes/registry';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';

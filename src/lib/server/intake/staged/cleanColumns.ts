@@ -1,7 +1,7 @@
 import type { ColumnProfile, Decisions, FoundLink, IntakeSheet } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { Refusal } from '../../base/refusal';

@@ -1,8 +1,8 @@
 import { compileFormulas } from '$core/formula/compiler';
-import type { Expression } from '$core/formula/expression';
+import type { Expression } from '$core/types/expression';
 import type { Cleaning, IntakeSheet } from '$core/intake/intake';
 import { stagedModel } from '$core/intake/rowFormula';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 
 /**
  * From so many spellings on they are looked up in a JSON value, which searches by halves, instead of one after the

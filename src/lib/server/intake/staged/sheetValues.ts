@@ -1,6 +1,6 @@
 import type { ColumnProfile } from '$core/intake/intake';
 import { fieldOf, isToMany } from '$core/model/model';
-import { quoteText } from '$core/sql';
+import { quoteText } from '$core/base/sql';
 import type { EnteredType, Reading } from '$core/fieldTypes/registry';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { readSql } from '../../fieldTypes/registry';

@@ -4,7 +4,7 @@ import { SheetSample } from '$core/intake/discovery/sample';
 import { headingOf, type Heading } from '$core/intake/sheets/heading';
 import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
 import type { FileReader } from '../reading/piece';

@@ -1,6 +1,6 @@
-import { counted } from '$core/counted';
+import { counted } from '$core/base/counted';
 import { findField, isNumbered, isStored, tableOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { AddField } from '$core/types/change';
 import { tableName } from '../../access/workspaceAccess';
 import { newColumn, rulesOf, sequenceOf } from './columns';

@@ -1,5 +1,5 @@
 import { findTable, isStored } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { AddTable } from '$core/types/change';
 import { columnType } from '../../sql/column';
 import { defaultClause, primaryKey, rulesOfTable, sequenceOf } from './columns';

@@ -1,6 +1,6 @@
 import { fieldOf, isNumbered, isStored } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import type { ChangeField } from '$core/types/change';
 import { fixBeforeRule } from '../../records/fixBeforeRule';
 import { secondChance } from '../../records/secondChance';

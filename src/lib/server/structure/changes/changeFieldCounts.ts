@@ -1,8 +1,8 @@
-import { counted } from '$core/counted';
-import { goesTo } from '$core/flow/impact';
+import { counted } from '$core/base/counted';
+import { goesTo } from '$core/parts/impact';
 import { fieldOf } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { EnteredType } from '$core/fieldTypes/registry';

@@ -1,5 +1,5 @@
 import { tableOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { ChangeTable } from '$core/types/change';
 import type { StoredChange } from './descriptor';
 import { none, nothing, placesOf } from './places';

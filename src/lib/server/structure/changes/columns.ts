@@ -1,8 +1,8 @@
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import { findField, isNumbered, isStored, tableOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { ruleStatement } from '../../records/rules';
 import { columnDefault } from '../../fieldTypes/registry';
 import { columnType, sequenceName } from '../../sql/column';

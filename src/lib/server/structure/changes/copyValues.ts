@@ -1,7 +1,7 @@
-import { counted } from '$core/counted';
+import { counted } from '$core/base/counted';
 import { fieldOf, findTable, linkedTable, tableOf } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import type { CopyValues } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';

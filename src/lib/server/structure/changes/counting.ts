@@ -1,8 +1,8 @@
 import { compileFormulas } from '$core/formula/compiler';
 import { hierarchyPaths } from '$core/flow/hierarchy';
-import type { Duration, Effect } from '$core/model/effect';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier } from '$core/sql';
+import type { Duration, Effect } from '$core/changes/effect';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier } from '$core/base/sql';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';

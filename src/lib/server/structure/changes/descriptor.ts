@@ -1,5 +1,5 @@
 import type { Change } from '$core/types/change';
-import type { FieldId } from '$core/model/identity';
+import type { FieldId } from '$core/types/identity';
 import type { Model } from '$core/types/model';
 import type { FieldType } from '$core/types/field';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';

@@ -1,5 +1,5 @@
 import type { Model, Table } from '$core/types/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 
 /**
  * The statements of one change. `shape` makes, renames or converts; `rules` are the indexes and constraints, which are

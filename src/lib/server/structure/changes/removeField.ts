@@ -1,5 +1,5 @@
 import { fieldOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { RemoveField } from '$core/types/change';
 import { withoutRules } from './columns';
 import { filled } from './counting';

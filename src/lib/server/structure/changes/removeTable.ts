@@ -1,5 +1,5 @@
 import { tableOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { RemoveTable } from '$core/types/change';
 import { tableName } from '../../access/workspaceAccess';
 import { countOf } from './counting';

@@ -1,6 +1,6 @@
 import { isNumbered } from '$core/model/model';
-import { shownType } from '$core/model/shownType';
-import { quoteIdentifier, quoteText } from '$core/sql';
+import { shownType } from '$core/formula/shownType';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { narrows, type EnteredType } from '$core/fieldTypes/registry';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';

@@ -1,6 +1,6 @@
-import { counted } from '$core/counted';
+import { counted } from '$core/base/counted';
 import { findTable, fieldOf, tableOf } from '$core/model/model';
-import { quoteIdentifier } from '$core/sql';
+import { quoteIdentifier } from '$core/base/sql';
 import type { AddRule, RemoveRule } from '$core/types/change';
 import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { setBrokenAside } from '../../records/fixBeforeRule';

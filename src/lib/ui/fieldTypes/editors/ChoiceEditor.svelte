@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Problem } from '$core/problem';
+  import type { Problem } from '$core/base/problem';
   import { parseValue, plainReading, valueJson, type EnteredType } from '$core/fieldTypes/registry';
   import Combo, { type Choice } from '../../controls/Combo.svelte';
   import type { EditorProps } from '../kind';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Problem } from '$core/problem';
+  import type { Problem } from '$core/base/problem';
 
   /** Why what was typed is no value, below its editor. */
   const { problem }: { problem: Problem | null } = $props();

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Problem } from '$core/problem';
+  import type { Problem } from '$core/base/problem';
   import type { EditorProps } from '../kind';
   import EditorProblem from './EditorProblem.svelte';
   import { linkChoices, makeTarget } from './linkChoices';

@@ -1,4 +1,4 @@
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 export type Settled =
   { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: Problem };

@@ -1,4 +1,4 @@
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 import { valueJson, type EnteredType } from '$core/fieldTypes/registry';
 import { readTyped } from '$core/fieldTypes/typed';
 import { habit } from '../../values/habit';

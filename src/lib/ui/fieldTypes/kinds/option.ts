@@ -1,5 +1,5 @@
-import { boardOptions } from '$core/model/view';
-import { quoteText } from '$core/sql';
+import { boardOptions } from '$core/views/view';
+import { quoteText } from '$core/base/sql';
 import OptionsCell from '../cells/OptionsCell.svelte';
 import ButtonsEditor from '../editors/ButtonsEditor.svelte';
 import type { FieldUi } from '../kind';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
-  import { withDraftLink } from '$core/model/links/draftLink';
+  import { withDraftLink } from '$core/changes/draftLink';
   import { isToMany, ownTables, tableNamed } from '$core/model/model';
   import type { SettingsProps } from '../kind';
 

@@ -4,7 +4,7 @@ import { type FormItemJson, type FormJson, type FormSectionJson, readForm } from
 import { formPage } from '$core/forms/formPage';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 
 /** Where an item stands on a form. */
 export interface ItemPlace {

@@ -5,7 +5,7 @@ import { readForm, type FormItemJson, type FormJson } from '$core/forms/formJson
 import { fieldNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import type { Problem } from '$core/problem';
+import type { Problem } from '$core/base/problem';
 import { call, type Answer } from '../../api';
 import { addItem, chosenBy, itemAt, newItem, placeOf, type Chosen, type ItemPlace } from './design';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
-  import { keyFromLabel, nearestNames } from '$core/model/names/key';
+  import { keyFromLabel, nearestNames } from '$core/base/key';
   import { fieldNamed } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import { newFieldKey } from '$core/model/names/naming';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
-  import { dependentsOf } from '$core/flow/dependents';
+  import { dependentsOf } from '$core/parts/dependents';
   import { printFormula } from '$core/formula/printer';
   import { fieldOf, isSystem, linkedTable } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';

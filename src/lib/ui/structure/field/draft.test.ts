@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { alderfold } from '../../../../../tests/alderfold';
-import { changesToAddLink } from '$core/model/links/linkPlans';
-import { applyChanges } from '$core/model/change';
+import { changesToAddLink } from '$core/changes/linkPlans';
+import { applyChanges } from '$core/changes/change';
 import { fieldOf, tableNamed } from '$core/model/model';
 import { addFieldChange, changeFieldChanges, draftOf, emptyDraft, waitingWords } from './draft';
 import type { ChangeDraft, FieldDraft } from '../../fieldTypes/fieldDraft';

@@ -1,9 +1,9 @@
 import { printFormula } from '$core/formula/printer';
-import type { RuleId } from '$core/model/identity';
+import type { RuleId } from '$core/types/identity';
 import { isShown, isWritten } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { good, type Result } from '$core/problem';
+import { good, type Result } from '$core/base/problem';
 import { isGroup, readConditions, type FieldCondition } from '$core/query/conditions';
 import type { Reading } from '$core/fieldTypes/kind';
 import { uiOf } from '../../fieldTypes/registry';

@@ -1,4 +1,4 @@
-import { nearestNames } from '$core/model/names/key';
+import { nearestNames } from '$core/base/key';
 import { draftTypes, uiOf } from '../../fieldTypes/registry';
 import { emptyDraft } from './draft';
 import type { FieldDraft } from '../../fieldTypes/fieldDraft';

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { ownTables } from '$core/model/model';
   import type { BatchOut, UndoPlan } from '$server/history/undo';
-  import type { StructureDifference } from '$core/model/difference';
+  import type { StructureDifference } from '$core/changes/difference';
   import Button from '$ui/controls/Button.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';

@@ -1,4 +1,4 @@
-import { withoutForeign } from '$core/model/visible';
+import { withoutForeign } from '$core/parts/visible';
 import { readForPage, refusedAsPage } from '$server/http/page';
 import { earlierStructure } from '$server/history/structureHistory';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { applyChanges } from '$core/model/change';
+  import { applyChanges } from '$core/changes/change';
   import type { ColumnDecision, Decisions, ReadingWish, SheetDecision } from '$core/intake/intake';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';

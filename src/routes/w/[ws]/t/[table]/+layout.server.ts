@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { tableNamed } from '$core/model/model';
-import { viewJson } from '$core/query/viewJson';
+import { viewJson } from '$core/views/viewJson';
 import { readForPage } from '$server/http/page';
 import { noteVisit, viewsOf } from '$server/structure/views';
 

@@ -1,0 +1,219 @@
+import { dependenciesOf, readsAny } from '../flow/dependencies';
+import type { Expression } from '../types/expression';
+import { writtenIn } from './dependents';
+import { keepingIn, mapParts } from './parts';
+import type { FieldId } from '../types/identity';
+import { findField } from '../model/model';
+import type { Model, Table } from '../types/model';
+import { partsOf } from '../types/part';
+import type { Field } from '../types/field';
+import { shownType } from '../formula/shownType';
+
+/** What of a workspace somebody may see: all of it, all but what is internal, or only what links to it show. */
+export type Sight = 'all' | 'plain' | 'ends';
+
+/**
+ * The sights somebody has: of a workspace, and of those it is linked with by their keys; of one that is not named only
+ * its ends.
+ */
+export interface Sights {
+  readonly own: Sight;
+  readonly homes: Readonly<Record<string, Sight>>;
+}
+
+/**
+ * A model with only some of its fields: what was calculated from others shows its values, but no longer where they come
+ * from.
+ */
+function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {
+  const gone = goneWith(model, keeps);
+  if (gone.size === 0) return model;
+  const reads = (expression: Expression) => readsAny(model, expression, gone);
+  const bare = (field: Field): Field[] => {
+    if (gone.has(field.id)) return [];
+    const { type } = field;
+    const { default: preset, ...rest } = field;
+    const kept: Field = preset?.kind === 'formula' && reads(preset.formula) ? rest : field;
+    // An option is one of a field's list: without that field only the values are left.
+    if (type.kind === 'formula' && (reads(type.formula) || ('field' in type.result && gone.has(type.result.field))))
+      return [{ ...kept, type: shownType(model, field), veiled: true }];
+    if (type.kind === 'link') {
+      const { candidates, shows, ...link } = type;
+      const limit = candidates && !reads(candidates);
+      const left = shows?.filter((id) => !gone.has(id));
+      // What is whole stays the very same, by which it is known that nothing of it was cut.
+      if ((candidates === undefined || limit) && left?.length === shows?.length) return [kept];
+      return [{ ...kept, type: { ...link, ...(limit ? { candidates } : {}), ...(left ? { shows: left } : {}) } }];
+    }
+    return [kept];
+  };
+  return {
+    tables: model.tables.map((table) => {
+      const { rules, ...rest } = table;
+      const left = rules?.filter((rule) =>
+        rule.kind === 'holds' ? !reads(rule.condition) : !rule.fields.some((id) => gone.has(id)),
+      );
+      return {
+        // A condition tells of what it reads by the very value it compares with.
+        ...mapParts(rest, (one) => keepingIn(one, (condition) => !reads(condition))),
+        ...(left ? { rules: left } : {}),
+        title: table.title !== null && gone.has(table.title) ? null : table.title,
+        fields: table.fields.flatMap(bare),
+      };
+    }),
+  };
+}
+
+/**
+ * The fields that are not kept, and the links that go with them: one whose other side is hidden points nowhere that can
+ * be shown.
+ */
+function goneWith(model: Model, keeps: (field: Field, table: Table) => boolean): ReadonlySet<FieldId> {
+  const gone = new Set<FieldId>();
+  for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
+  const needs = ({ type }: Field): readonly FieldId[] =>
+    type.kind === 'link'
+      ? [type.counterpart]
+      : type.kind === 'counterpart'
+        ? [type.link, ...(type.over === undefined ? [] : [type.over])]
+        : [];
+  for (let before = -1; before !== gone.size;) {
+    before = gone.size;
+    for (const { fields } of model.tables)
+      for (const field of fields) if (needs(field).some((id) => gone.has(id))) gone.add(field.id);
+  }
+  return gone;
+}
+
+/** The fields by which a workspace's own links are made: both sides, and the pairs between them. */
+function endsOf(model: Model): ReadonlySet<FieldId> {
+  const ends = new Set<FieldId>();
+  const follow = (id: FieldId) => {
+    if (ends.has(id)) return;
+    ends.add(id);
+    const type = findField(model, id)?.field.type;
+    if (type?.kind === 'link') follow(type.counterpart);
+    if (type?.kind === 'counterpart') [type.link, ...(type.over === undefined ? [] : [type.over])].forEach(follow);
+  };
+  for (const table of model.tables)
+    if (table.home === undefined)
+      for (const { id, type } of table.fields) if (type.kind === 'link' || type.kind === 'counterpart') follow(id);
+  return ends;
+}
+
+// A model never changes, so what is left of it for others can be kept as long as it is.
+const known = new WeakMap<Model, Map<string, Model>>();
+
+/**
+ * The model as somebody may see it who has these sights. Whose sight of a linked workspace ends at the links knows its
+ * linked tables by their titles, and nothing else of it.
+ */
+export function seenOf(model: Model, { own, homes }: Sights): Model {
+  const sightOf = ({ home }: Table): Sight => (home === undefined ? own : (homes[home] ?? 'ends'));
+  const sights = [own, ...new Set(model.tables.flatMap(({ home }) => home ?? []))].map((home, index) =>
+    index === 0 ? home : `${home}:${homes[home] ?? 'ends'}`,
+  );
+  const name = sights.join(' ');
+  const ofModel = known.get(model) ?? new Map<string, Model>();
+  known.set(model, ofModel);
+  const ready = ofModel.get(name);
+  if (ready) return ready;
+  const ends = endsOf(model);
+  const linked = (table: Table) => table.fields.some(({ id }) => ends.has(id));
+  const cut = keeping(model, (field, table) => {
+    const sight = sightOf(table);
+    if (sight === 'all') return true;
+    if (field.internal) return false;
+    return sight === 'plain' || (linked(table) && (table.title === field.id || ends.has(field.id)));
+  });
+  const bare = (table: Table): Table[] => {
+    if (sightOf(table) !== 'ends') return [table];
+    if (!linked(table)) return [];
+    const { rules: _, parts: __, ...rest } = table;
+    return [{ ...rest, description: '' }];
+  };
+  const seen =
+    cut === model && model.tables.every((table) => sightOf(table) !== 'ends')
+      ? model
+      : { tables: cut.tables.flatMap(bare) };
+  ofModel.set(name, seen);
+  return seen;
+}
+
+/**
+ * All of a model, in which what `seen` of it does not show has no name: for what people are told of what else a change
+ * concerns. Names stay different within a table, as they must.
+ */
+export function nameless(whole: Model, seen: Model): Model {
+  if (whole === seen) return whole;
+  const shown = new Map(seen.tables.map((table) => [table.id, table]));
+  const hide = <T extends { readonly id: string }>(
+    all: readonly T[],
+    left: readonly T[] | undefined,
+    bare: (one: T, number: number) => T,
+  ): T[] => {
+    const ids = new Set(left?.map(({ id }) => id));
+    return all.map((one, index) => (ids.has(one.id) ? one : bare(one, index + 1)));
+  };
+  return {
+    tables: whole.tables.map((table, index) => {
+      const own = shown.get(table.id);
+      return {
+        ...mapParts(table, ({ kind, part }, at) =>
+          partsOf(own ?? {}, kind).some(({ id }) => id === part.id)
+            ? part
+            : { ...part, label: `${at + 1} that you may not see` },
+        ),
+        label: own ? table.label : `table ${index + 1} that you may not see`,
+        fields: hide(table.fields, own?.fields, (field, number) => ({
+          ...field,
+          label: `field ${number} that you may not see`,
+        })),
+        ...(table.rules
+          ? { rules: hide(table.rules, own?.rules, (rule) => ({ ...rule, message: 'that you may not see' })) }
+          : {}),
+      };
+    }),
+  };
+}
+
+/** The model without internal fields, for people who have no right to them. */
+export const withoutInternal = (model: Model): Model =>
+  seenOf(model, { own: 'plain', homes: Object.fromEntries(model.tables.map(({ home }) => [home ?? '', 'plain'])) });
+
+/** What everybody sees who is in one workspace, and in no other. */
+export const leastSights: Sights = { own: 'plain', homes: {} };
+
+/**
+ * The model that pages get: of other workspaces' tables only what the workspace's own links, formulas and titles show
+ * anyway.
+ */
+export function withoutForeign(model: Model): Model {
+  if (model.tables.every(({ home }) => home === undefined)) return model;
+  const needed = new Set<FieldId>();
+  for (const { table, expression } of writtenIn(model))
+    if (table.home === undefined)
+      for (const { path, field } of dependenciesOf(model, expression).on)
+        for (const id of [...path, field]) needed.add(id);
+  const ends = new Set(
+    model.tables
+      .filter(({ home }) => home === undefined)
+      .flatMap(({ fields }) => fields)
+      .flatMap(({ type }) =>
+        type.kind === 'link'
+          ? [type.counterpart, ...(type.shows ?? [])]
+          : type.kind === 'counterpart'
+            ? [type.link, ...(type.over ? [type.over] : [])]
+            : [],
+      ),
+  );
+  return keeping(
+    model,
+    (field, table) =>
+      table.home === undefined ||
+      table.title === field.id ||
+      needed.has(field.id) ||
+      ends.has(field.id) ||
+      Boolean(table.pairs),
+  );
+}
