@@ -16,7 +16,11 @@ export default defineConfig({
   },
   test: {
     projects: [
-      { extends: true, test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node' } },
+      {
+        extends: true,
+        // Some look at everything that can be; on a busy machine that takes its time.
+        test: { name: 'core', include: ['src/**/*.test.ts'], environment: 'node', testTimeout: 60_000 },
+      },
       {
         extends: true,
         test: {
