@@ -94,6 +94,32 @@ describe('a call whose write is one transaction', () => {
     expect(await standing('T-3')).toBe(0);
   });
 
+  test('with another body that brings a new word for an open list leaves the list as it is', async () => {
+    const open = { label: 'Mood', type: 'option', options: [{ label: 'calm' }], open: true } as const;
+    await home.change({ do: 'addField', table: 'hives', field: open });
+    const moods = async () => {
+      const { model } = (await home.access()).workspace;
+      const type = model.tables[0]?.fields.find(({ key }) => key === 'mood')?.type;
+      return type?.kind === 'option' ? type.options.map(({ label }) => label) : null;
+    };
+    const make = (mood: string) =>
+      calling(
+        pool,
+        home.person,
+        postRecords,
+        { ws: home.key, t: 'hives' },
+        {},
+        { records: [{ values: { mood } }] },
+        {
+          'idempotency-key': 'moods',
+        },
+      );
+    expect((await make('wild')).status).toBe(200);
+    expect((await make('never')).status).toBe(422);
+    expect((await make('wild')).status).toBe(200);
+    expect(await moods()).toEqual(['calm', 'wild']);
+  });
+
   test('leaves its key free where it was refused, or taken back with its transaction', async () => {
     const none = await calling(
       pool,

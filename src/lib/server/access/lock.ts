@@ -53,6 +53,8 @@ export async function lockExclusively(client: Client, ids: readonly number[]): P
 interface Further<T> {
   /** Workspaces that are about to be linked. */
   readonly also?: readonly number[];
+  /** Nothing is done for a call that was answered before. */
+  readonly unanswered?: true;
   /** What its call is answered with, which is kept under the call's key with what was written. */
   readonly answer?: (value: T) => unknown;
 }
@@ -78,9 +80,9 @@ export async function withWorkspace<T>(
   access: WorkspaceAccess,
   lock: 'shared' | 'exclusive',
   work: (client: Client, access: WorkspaceAccess, exclusive: boolean) => Promise<T>,
-  { also = [], answer }: Further<T> = {},
+  { also = [], unanswered, answer }: Further<T> = {},
 ): Promise<T> {
-  const keyed = answer && access.call?.inOneTransaction ? access.call : null;
+  const keyed = (unanswered || answer) && access.call?.inOneTransaction ? access.call : null;
   const run = (mode: 'shared' | 'exclusive', known: WorkspaceAccess): Promise<T> => {
     const homes = [known.workspace, ...known.workspace.peers];
     const ids = [...new Set([...homes.map(({ id }) => id), ...also])].sort((a, b) => a - b);

@@ -86,19 +86,25 @@ export async function addFreeOptions(
       return field && isOpenList(field) && words.length > 0 ? [{ field, words }] : [];
     });
   if (growing(table).length === 0) return access;
-  await withWorkspace(pool, access, 'exclusive', async (client, now) => {
-    const current = tableAt(now, table.id);
-    const lists = growing(current);
-    const title = lists
-      .map(({ field, words }) => `${words.join(', ')} added to ${current.label}.${field.label}`)
-      .join('; ');
-    // The call itself is not done with this alone.
-    if (lists.length > 0)
-      await applyStructure(
-        { client, access: { ...now, call: undefined }, exclusive: true },
-        lists.map(({ field, words }) => growth(current, field, words)),
-        { kind: 'plan', title: title.slice(0, 300) },
-      );
-  });
+  await withWorkspace(
+    pool,
+    access,
+    'exclusive',
+    async (client, now) => {
+      const current = tableAt(now, table.id);
+      const lists = growing(current);
+      const title = lists
+        .map(({ field, words }) => `${words.join(', ')} added to ${current.label}.${field.label}`)
+        .join('; ');
+      // The call itself is not done with this alone.
+      if (lists.length > 0)
+        await applyStructure(
+          { client, access: { ...now, call: undefined }, exclusive: true },
+          lists.map(({ field, words }) => growth(current, field, words)),
+          { kind: 'plan', title: title.slice(0, 300) },
+        );
+    },
+    { unanswered: true },
+  );
   return refreshAccess(pool, access);
 }

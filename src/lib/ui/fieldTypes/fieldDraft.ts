@@ -42,6 +42,8 @@ export interface FieldDraft {
   most: string;
   pattern: string;
   options: OptionDraft[];
+  /** What a field that becomes a list was read for, and what of its values the list does not take. */
+  listed: { readonly as: DraftType; readonly left: number; readonly refused?: string } | null;
   open: boolean;
   buttons: boolean;
   to: string;

@@ -119,7 +119,8 @@ interface DraftUi<K extends FieldKind> {
   readonly noDefault?: true;
   /** What a field can begin with besides a value and a formula. */
   readonly begins?: { readonly value: 'today' | 'person'; readonly name: string };
-  readonly Settings?: Component<SettingsProps, object, 'draft'>;
+  /** What sets it up, which only those load who change a structure. */
+  readonly settings?: () => Promise<{ readonly default: Component<SettingsProps, object, 'draft'> }>;
 }
 
 /** A value as a column of a board. */

@@ -42,7 +42,7 @@ interface LookedAt {
   readonly described: DataPackage | null;
 }
 
-/** A format that files are told by from what is in them. */
+/** A format of files, recognised by what is in them. */
 interface FileFormat {
   readonly is: (file: LookedAt) => boolean;
   readonly open: (file: LookedAt) => FileReader | Promise<FileReader>;

@@ -1,14 +1,20 @@
 <script lang="ts">
-  import MarkdownText from '../../values/MarkdownText.svelte';
   import type { CellProps } from '../kind';
 
   const { type, value, large }: CellProps = $props();
 </script>
 
+{#snippet plain()}<span class="long">{String(value)}</span>{/snippet}
+
 {#if type.kind === 'longText' && type.markdown && large}
-  <MarkdownText text={String(value)} />
+  <!-- The reader of Markdown is large, and most pages show none. -->
+  {#await import('../../values/MarkdownText.svelte')}
+    {@render plain()}
+  {:then { default: MarkdownText }}
+    <MarkdownText text={String(value)} />
+  {/await}
 {:else if large}
-  <span class="long">{String(value)}</span>
+  {@render plain()}
 {:else}
   {String(value)}
 {/if}

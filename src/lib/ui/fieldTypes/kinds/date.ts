@@ -4,7 +4,6 @@ import type { FieldUi } from '../kind';
 export const date: FieldUi<'date'> = {
   group: 'Time',
   width: 108,
-  shape: () => 'year-month-day',
   Editor: () => DayEditor,
   input: { line: 'date' },
   draft: {

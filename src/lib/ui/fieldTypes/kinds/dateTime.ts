@@ -11,7 +11,6 @@ export const dateTime: FieldUi<'dateTime'> = {
   width: 142,
   text: onClocks,
   edit: onClocks,
-  shape: () => 'year-month-day hours:minutes',
   Editor: () => DayEditor,
   input: {
     line: 'datetime-local',

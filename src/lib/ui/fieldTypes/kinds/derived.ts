@@ -1,6 +1,5 @@
 import { printFormula } from '$core/formula/printer';
 import type { FieldUi } from '../kind';
-import FormulaSettings from '../settings/FormulaSettings.svelte';
 
 export const formula: FieldUi<'formula'> = {
   group: 'From other records',
@@ -8,7 +7,7 @@ export const formula: FieldUi<'formula'> = {
     from: (type, model) => ({ formula: printFormula(model, type.formula) }),
     to: (draft) => ({ formula: draft.formula }),
     noDefault: true,
-    Settings: FormulaSettings,
+    settings: () => import('../settings/FormulaSettings.svelte'),
   },
 };
 

@@ -8,7 +8,6 @@ import type { Settled } from '../editors/later';
 import ManyEditor from '../editors/ManyEditor.svelte';
 import type { FieldDraft } from '../fieldDraft';
 import type { FieldUi } from '../kind';
-import LinkSettings from '../settings/LinkSettings.svelte';
 
 /** What was typed is the name of nothing there. */
 export const notFound = (where: string, typed: string): Settled => ({
@@ -45,7 +44,7 @@ export const link: FieldUi<'link'> = {
       onDelete,
       ...(many ? { many: true } : { shows, candidates }),
     }),
-    Settings: LinkSettings,
+    settings: () => import('../settings/LinkSettings.svelte'),
   },
 };
 

@@ -1,7 +1,6 @@
 import LongTextCell from '../cells/LongTextCell.svelte';
 import LongTextEditor from '../editors/LongTextEditor.svelte';
 import type { FieldUi } from '../kind';
-import LongTextSettings from '../settings/LongTextSettings.svelte';
 
 export const longText: FieldUi<'longText'> = {
   group: 'Words',
@@ -14,7 +13,7 @@ export const longText: FieldUi<'longText'> = {
     from: ({ markdown }) => ({ markdown: markdown ?? false }),
     to: ({ markdown }) => ({ markdown }),
     ruled: () => ({ kind: 'longText' }),
-    Settings: LongTextSettings,
+    settings: () => import('../settings/LongTextSettings.svelte'),
   },
   pasted: { 'long text': () => ({}), notes: () => ({}), markdown: () => ({ markdown: true }) },
 };

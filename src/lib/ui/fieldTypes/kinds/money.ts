@@ -1,7 +1,6 @@
 import { wordsOf } from '$core/fieldTypes/json';
 import type { FieldUi } from '../kind';
 import { digitsOf, meanText, numberText, withPoint } from '../numberText';
-import MoneySettings from '../settings/MoneySettings.svelte';
 
 const currency = (code: string) => (code === '' ? {} : { currency: code.toUpperCase() });
 
@@ -27,7 +26,7 @@ export const money: FieldUi<'money'> = {
     to: (draft) => ({ currency: draft.currency === '' ? null : draft.currency, digits: digitsOf(draft.digits) ?? 2 }),
     ruled: (draft) => ({ kind: 'money', currency: draft.currency || null, digits: 2 }),
     readings: 'decimal',
-    Settings: MoneySettings,
+    settings: () => import('../settings/MoneySettings.svelte'),
   },
   pasted: { money: currency, amount: currency },
 };

@@ -1,6 +1,5 @@
 import type { FieldUi } from '../kind';
 import { decimalWords, digitsIn, digitsOf, meanText, numberText, withPoint } from '../numberText';
-import NumberSettings from '../settings/NumberSettings.svelte';
 
 const unitOf = ({ unit }: { readonly unit?: string }): string => (unit ? ` ${unit}` : '');
 
@@ -19,7 +18,7 @@ export const number: FieldUi<'number'> = {
     ruled: () => ({ kind: 'number', digits: null }),
     reads: { kind: 'number', digits: null },
     readings: 'decimal',
-    Settings: NumberSettings,
+    settings: () => import('../settings/NumberSettings.svelte'),
   },
   pasted: {
     number: (unit) => ({ unit }),

@@ -3,7 +3,6 @@ import { quoteText } from '$core/base/sql';
 import OptionsCell from '../cells/OptionsCell.svelte';
 import ButtonsEditor from '../editors/ButtonsEditor.svelte';
 import type { FieldUi } from '../kind';
-import OptionSettings from '../settings/OptionSettings.svelte';
 import { aboutList, listed, listFrom, listTo, pastedList } from './optionList';
 
 /** Beyond that a list to open takes less room than the words. */
@@ -44,6 +43,6 @@ export const option: FieldUi<'option'> = {
           }
         : null,
   },
-  draft: { from: listFrom, to: listTo, Settings: OptionSettings },
+  draft: { from: listFrom, to: listTo, settings: () => import('../settings/OptionSettings.svelte') },
   pasted: { option: pastedList },
 };

@@ -2,7 +2,6 @@ import OptionsCell from '../cells/OptionsCell.svelte';
 import ButtonsEditor from '../editors/ButtonsEditor.svelte';
 import ManyEditor from '../editors/ManyEditor.svelte';
 import type { FieldUi } from '../kind';
-import OptionSettings from '../settings/OptionSettings.svelte';
 import { aboutList, listFrom, listTo, pastedList } from './optionList';
 
 export const options: FieldUi<'options'> = {
@@ -21,6 +20,6 @@ export const options: FieldUi<'options'> = {
       take: (chosen) => (chosen.length === 0 ? null : chosen),
     }),
   },
-  draft: { from: listFrom, to: listTo, Settings: OptionSettings },
+  draft: { from: listFrom, to: listTo, settings: () => import('../settings/OptionSettings.svelte') },
   pasted: { options: pastedList, 'several options': pastedList },
 };

@@ -1,6 +1,5 @@
 import type { FieldUi } from '../kind';
 import { decimalWords, digitsIn, digitsOf, hundredths, meanText, numberText } from '../numberText';
-import NumberSettings from '../settings/NumberSettings.svelte';
 import { shareInput } from './progress';
 
 export const percent: FieldUi<'percent'> = {
@@ -19,7 +18,7 @@ export const percent: FieldUi<'percent'> = {
     ruled: () => ({ kind: 'percent', digits: null }),
     reads: { kind: 'percent', digits: null },
     readings: 'decimal',
-    Settings: NumberSettings,
+    settings: () => import('../settings/NumberSettings.svelte'),
   },
   pasted: { percent: () => ({}), '%': () => ({}) },
 };

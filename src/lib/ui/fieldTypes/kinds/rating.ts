@@ -2,7 +2,6 @@ import RatingCell from '../cells/RatingCell.svelte';
 import RatingEditor from '../editors/RatingEditor.svelte';
 import type { FieldUi } from '../kind';
 import { meanText } from '../numberText';
-import RatingSettings from '../settings/RatingSettings.svelte';
 
 export const rating: FieldUi<'rating'> = {
   group: 'Numbers',
@@ -26,7 +25,7 @@ export const rating: FieldUi<'rating'> = {
     from: ({ most }) => ({ most: String(most) }),
     to: ({ most }) => ({ most: Number(most) }),
     ruled: () => ({ kind: 'rating', most: 10 }),
-    Settings: RatingSettings,
+    settings: () => import('../settings/RatingSettings.svelte'),
   },
   pasted: { rating: (most) => (/^\d+$/.test(most) ? { most } : {}) },
 };

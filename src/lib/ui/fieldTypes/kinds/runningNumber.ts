@@ -1,5 +1,4 @@
 import type { FieldUi } from '../kind';
-import RunningNumberSettings from '../settings/RunningNumberSettings.svelte';
 
 export const runningNumber: FieldUi<'runningNumber'> = {
   group: 'Numbers',
@@ -9,7 +8,7 @@ export const runningNumber: FieldUi<'runningNumber'> = {
     from: ({ pattern }) => ({ pattern }),
     to: ({ pattern }) => ({ pattern }),
     noDefault: true,
-    Settings: RunningNumberSettings,
+    settings: () => import('../settings/RunningNumberSettings.svelte'),
   },
   pasted: { 'running number': (pattern) => ({ pattern: pattern || '{000}' }) },
 };

@@ -1,5 +1,4 @@
 import type { FieldUi } from '../kind';
-import TextSettings from '../settings/TextSettings.svelte';
 
 export const text: FieldUi<'text'> = {
   group: 'Words',
@@ -8,7 +7,7 @@ export const text: FieldUi<'text'> = {
     from: ({ maxLength }) => ({ maxLength: maxLength === undefined ? '' : String(maxLength) }),
     to: ({ maxLength }) => ({ maxLength: maxLength === '' ? null : Number(maxLength) }),
     ruled: () => ({ kind: 'text' }),
-    Settings: TextSettings,
+    settings: () => import('../settings/TextSettings.svelte'),
   },
   pasted: { text: () => ({}) },
 };

@@ -14,7 +14,7 @@
   const isList = (type?: DraftType) => type === 'option' || type === 'options';
   /** What stands in the field becomes the list, as far as a person leaves it so. */
   const becomesList = $derived(start !== null && !isList(start.type) && start.type !== 'link');
-  let listed = $state<{ readonly as: DraftType; readonly left: number; readonly refused?: string } | null>(null);
+  const listed = $derived(draft.listed);
   $effect(() => {
     if (!becomesList || listed?.as === draft.type) return;
     const as = draft.type;
@@ -24,9 +24,9 @@
       workspacePath(place.workspace, `/tables/${place.table.key}/fields/${start?.key}/values?several=${several}`),
     ).then((answer) => {
       if (draft.type !== as) return;
-      if (!answer.ok) return void (listed = { as, left: 0, refused: answer.problem.message });
+      if (!answer.ok) return void (draft.listed = { as, left: 0, refused: answer.problem.message });
       draft.options = optionsOfValues(answer.value.values);
-      listed = { as, left: answer.value.left };
+      draft.listed = { as, left: answer.value.left };
     });
   });
 </script>

@@ -79,7 +79,7 @@
   );
   const place = $derived({ workspace, model, table, start, others, own: ownNames, ontable });
   const ui = $derived(uiOf({ kind: draft.type }).draft);
-  const Settings = $derived(ui?.Settings);
+  const settings = $derived(ui?.settings?.());
   const hasPreset = $derived(!ui?.noDefault && !(draft.type === 'link' && draft.many));
   const readings = $derived(!isNew && start?.type !== draft.type ? ui?.readings : undefined);
 
@@ -137,7 +137,9 @@
       </select></Label
     >
 
-    {#if Settings}<Settings bind:draft {place} {formulaEditor} />{/if}
+    {#await settings then part}
+      {#if part}<part.default bind:draft {place} {formulaEditor} />{/if}
+    {/await}
     {#if readings}
       <div class="two mt-3">
         {#if readings === 'dateOrder'}

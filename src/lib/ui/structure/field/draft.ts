@@ -30,6 +30,7 @@ export const emptyDraft = (): FieldDraft => ({
   most: '5',
   pattern: '',
   options: [],
+  listed: null,
   open: false,
   buttons: false,
   to: '',
