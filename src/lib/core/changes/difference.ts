@@ -1,4 +1,4 @@
-import { dyeWords } from '../model/names/kindWords';
+import { dyeWords } from '../model/names/dyeWords';
 import { findField, linkedTable, ownTables } from '../model/model';
 import { partKinds, partOf } from '../parts/parts';
 import type { Model, Table } from '../types/model';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { icons, type Icon } from '$core/types/icons';
-  import { dyeWords } from '$core/model/names/kindWords';
+  import { dyeWords } from '$core/model/names/dyeWords';
   import { dyes, type Dye } from '$core/types/field';
   import Sign from './Sign.svelte';
 

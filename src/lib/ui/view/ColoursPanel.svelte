@@ -1,7 +1,7 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
   import { checkCondition } from '$core/formula/checker';
-  import { dyeWords } from '$core/model/names/kindWords';
+  import { dyeWords } from '$core/model/names/dyeWords';
   import { type Model, type Table } from '$core/types/model';
   import { dyes, type Dye } from '$core/types/field';
   import type { ViewJson } from '$core/views/viewJson';

@@ -1,5 +1,5 @@
 import { bad, good, type Result } from '../../base/problem';
-import { dyeWords } from '../../model/names/kindWords';
+import { dyeWords } from '../../model/names/dyeWords';
 import { findTable, tableOf } from '../../model/model';
 import type { Dye } from '../../types/field';
 import type { Model, Table } from '../../types/model';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { dyeWords } from '$core/model/names/kindWords';
+  import { dyeWords } from '$core/model/names/dyeWords';
   import { dyes } from '$core/types/field';
   import { dyeAt, joined } from '../kinds/optionList';
   import type { OptionDraft } from '../fieldDraft';
