@@ -87,7 +87,7 @@ async function intake(on: Page): Promise<void> {
   await on.getByRole('button', { name: 'hive_no' }).last().click();
   await on.getByText('values find their record').waitFor();
   await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
-  await on.locator('.chart svg text').first().waitFor();
+  await on.locator('table.lying .bar').first().waitFor();
   await shot('intake');
   await on.getByRole('button', { name: 'Discard' }).click();
   await on.waitForURL(`${origin}/w/${key}/intake`);

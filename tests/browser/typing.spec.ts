@@ -220,4 +220,45 @@ test.describe('records typed one after the other', () => {
     await expect(since).toHaveText('soon');
     await expect(page.getByText('“soon” is no date.')).toBeVisible();
   });
+
+  test('what is half typed stays as it is when the structure or its record changes meanwhile', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('half');
+    await shop(page, key);
+    await api(page, 'POST', `/api/workspaces/${key}/tables/items/records`, { records: [{ values: { name: 'Saw' } }] });
+    await page.goto(`/w/${key}/t/items`);
+    let serial = 0;
+    /** Somebody adds a field and changes the record; the open page shows both. */
+    const others = async () => {
+      const label = `Extra ${++serial}`;
+      await change(page, key, { do: 'addField', table: 'items', field: { label, type: 'text' } });
+      const values = { price: serial, [`extra_${serial}`]: 'seen' };
+      await api(page, 'PATCH', `/api/workspaces/${key}/tables/items/records`, { records: [{ id: 1, values }] });
+      await expect(page.getByRole('gridcell', { name: `${serial}.00`, exact: true })).toBeVisible();
+    };
+    const typed = async (name: string, [first, rest]: readonly [string, string], shown: string) => {
+      await page.keyboard.type(first);
+      await others();
+      await page.keyboard.type(rest);
+      await expect(page.locator('input:focus'), name).toHaveValue(shown);
+    };
+    const row = page.getByRole('row').filter({ hasText: 'Saw' });
+    await row.getByRole('gridcell').nth(2).click();
+    await typed('Since', ['2026-0', '5-02'], '2026-05-02');
+    await page.keyboard.press('Enter');
+    await expect(row.getByRole('gridcell').nth(2)).toHaveText('2026-05-02');
+    await row.getByRole('gridcell').nth(3).click();
+    await typed('Shelf', ['Win', 'dow'], 'Window');
+    await page.keyboard.press('Enter');
+    await expect(row.getByRole('gridcell').nth(3)).toContainText('Window');
+    await page.keyboard.press('Alt+n');
+    await typed('Name', ['Pla', 'ne'], 'Plane');
+    await page.keyboard.press('Tab');
+    await page.keyboard.press('Tab');
+    await typed('Since', ['2026-0', '6-03'], '2026-06-03');
+    await page.keyboard.press('Control+Enter');
+    await expect(page.getByRole('row').filter({ hasText: 'Plane' }).getByRole('gridcell').nth(2)).toHaveText(
+      '2026-06-03',
+    );
+  });
 });

@@ -11,9 +11,13 @@ export class Typing {
   /** Why what was typed is no value; it stays to be corrected. */
   problem = $state.raw<Problem | null>(null);
   private done = false;
+  /** As it was when the editor was opened: others may change the record meanwhile. */
+  private readonly begun: string;
+  private readonly opened: string | null;
 
   constructor(private readonly props: EditorProps) {
-    this.text = props.start ?? props.begun;
+    [this.begun, this.opened] = [props.begun, props.start];
+    this.text = this.opened ?? this.begun;
   }
 
   /** What was typed as the value that it is for the field, read as files and pasted cells are. */
@@ -50,13 +54,14 @@ export class Typing {
   left = (): void => {
     if (this.done) return;
     this.done = true;
-    if (this.text === this.props.begun) return this.props.oncancel();
+    if (this.text === this.begun) return this.props.oncancel();
     const found = this.read();
     this.props.oncommit(found.ok ? found.value : Later.refused(this.text, found.problem));
   };
 
+  // By nothing that changes: a model that is read anew while one types must not select what was typed.
   focus = (node: HTMLInputElement | HTMLTextAreaElement): void => {
     node.focus();
-    if (this.props.start === null) node.select();
+    if (this.opened === null) node.select();
   };
 }
