@@ -1,6 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { strFromU8, unzipSync } from 'fflate';
-import type { Person } from '$server/access/workspaceAccess';
+import type { Membership, Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { ChangeListener } from '$server/live/events';
@@ -22,6 +22,7 @@ export async function called(
   query: Readonly<Record<string, string>> = {},
   body?: unknown,
   headers: Readonly<Record<string, string>> = {},
+  membership?: Membership,
 ): Promise<Called> {
   const path = endpoint.path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(params[name] ?? 'none'));
   const url = new URL(`http://loom.example${path}?${new URLSearchParams(query)}`);
@@ -32,7 +33,7 @@ export async function called(
       : { body: JSON.stringify(body), headers: { 'content-type': 'application/json', ...headers } }),
   });
   const event = {
-    locals: { pool, reads: pool, downloads: pool, person, listener },
+    locals: { pool, reads: pool, downloads: pool, person, listener, ...(membership ? { membership } : {}) },
     params,
     url,
     request,

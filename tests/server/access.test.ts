@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { makeToken, personOfSession, personOfToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
+import { makeToken, callerOfSession, callerOfToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
 import { errorCode, inTransaction } from '$server/database/transaction';
 import type { Pool } from '$server/database/pool';
 import { ChangeListener } from '$server/live/events';
@@ -40,14 +40,14 @@ describe('signing in', () => {
 
   test('a session is known by its secret until it is ended or over; only its hash is kept', async () => {
     const { session } = await enter(' IDA@alderfold.example ', 'test');
-    expect(await personOfSession(pool, session)).toMatchObject({ name: 'Ida' });
+    expect(await callerOfSession(pool, session)).toMatchObject({ person: { name: 'Ida' } });
     expect((await pool.query('select 1 from loom.sessions where hash = $1', [Buffer.from(session)])).rowCount).toBe(0);
-    expect(await personOfSession(pool, `${session}x`)).toBeNull();
+    expect(await callerOfSession(pool, `${session}x`)).toBeNull();
     await signOut(pool, session);
-    expect(await personOfSession(pool, session)).toBeNull();
+    expect(await callerOfSession(pool, session)).toBeNull();
     const late = await enter('ida@alderfold.example', 'test');
     await pool.query("update loom.sessions set expires_at = now() - interval '1 second'");
-    expect(await personOfSession(pool, late.session)).toBeNull();
+    expect(await callerOfSession(pool, late.session)).toBeNull();
     await purgeExpired(pool);
     expect((await pool.query('select 1 from loom.sessions')).rowCount).toBe(0);
   });
@@ -99,8 +99,8 @@ describe('signing in', () => {
 
   test('a token stands for its person', async () => {
     const token = await makeToken(pool, 'ida@alderfold.example', 'test');
-    expect(await personOfToken(pool, token)).toMatchObject({ email: 'ida@alderfold.example' });
-    expect(await personOfToken(pool, 'nothing')).toBeNull();
+    expect(await callerOfToken(pool, token)).toMatchObject({ person: { email: 'ida@alderfold.example' } });
+    expect(await callerOfToken(pool, 'nothing')).toBeNull();
     expect((await refusal(makeToken(pool, 'nobody@alderfold.example', 'test')))?.status).toBe(404);
   });
 });

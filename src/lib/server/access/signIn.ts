@@ -1,12 +1,12 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, gt, sql as catalogueSql } from 'drizzle-orm';
+import { and, eq, sql, type SQL } from 'drizzle-orm';
 import pLimit from 'p-limit';
-import { devices, people, sessions, tokens } from '../database/catalogue';
+import { devices, members, people, sessions, tokens, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
-import type { Person } from './workspaceAccess';
+import { membershipIn, type Membership, type Person } from './workspaceAccess';
 
 export const sessionDays = 14;
 
@@ -57,12 +57,12 @@ export async function signIn(
   await db.insert(sessions).values({
     hash: hashed(session),
     person: found.id,
-    expiresAt: catalogueSql`now() + make_interval(days => ${sessionDays})`,
+    expiresAt: sql`now() + make_interval(days => ${sessionDays})`,
   });
   await db
     .insert(devices)
     .values({ hash: hashed(kept), person: found.id })
-    .onConflictDoUpdate({ target: devices.hash, set: { usedAt: catalogueSql`now()` } });
+    .onConflictDoUpdate({ target: devices.hash, set: { usedAt: sql`now()` } });
   return { session, device: kept };
 }
 
@@ -98,22 +98,36 @@ export async function signOut(pool: Pool, secret: string): Promise<void> {
 
 const personColumns = { id: people.id, email: people.email, name: people.name };
 
-export async function personOfSession(pool: Pool, secret: string): Promise<Person | null> {
-  const [found] = await catalogueOn(pool)
-    .select(personColumns)
-    .from(sessions)
-    .innerJoin(people, eq(people.id, sessions.person))
-    .where(and(eq(sessions.hash, hashed(secret)), gt(sessions.expiresAt, catalogueSql`now()`)));
-  return found ?? null;
+/** Whoever calls, and what they are in the workspace that they ask for. */
+export interface Caller {
+  readonly person: Person;
+  readonly membership: Membership;
 }
 
-export async function personOfToken(pool: Pool, secret: string): Promise<Person | null> {
+/** Whom a session of a browser stands for, while it has not ended. */
+export const callerOfSession = (pool: Pool, secret: string, workspace = ''): Promise<Caller | null> =>
+  callerBy(
+    pool,
+    workspace,
+    sql`select person from loom.sessions where hash = ${hashed(secret)} and expires_at > now()`,
+  );
+
+/** Whom a token of a program stands for. */
+export const callerOfToken = (pool: Pool, secret: string, workspace = ''): Promise<Caller | null> =>
+  callerBy(pool, workspace, sql`select person from loom.tokens where hash = ${hashed(secret)}`);
+
+/** In one round trip, as every call begins with it. */
+async function callerBy(pool: Pool, workspace: string, person: SQL): Promise<Caller | null> {
+  const { columns, workspace: named, member } = membershipIn(workspace);
   const [found] = await catalogueOn(pool)
-    .select(personColumns)
-    .from(tokens)
-    .innerJoin(people, eq(people.id, tokens.person))
-    .where(eq(tokens.hash, hashed(secret)));
-  return found ?? null;
+    .select({ person: personColumns, ...columns })
+    .from(people)
+    .leftJoin(workspaces, named)
+    .leftJoin(members, member)
+    .where(sql`${people.id} = (${person})`);
+  if (!found) return null;
+  const { state, role } = found;
+  return { person: found.person, membership: { workspace, found: state && role ? { ...state, role } : null } };
 }
 
 /** A token for programs; shown once, kept as its hash. */

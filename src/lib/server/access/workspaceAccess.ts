@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNull, type SQL } from 'drizzle-orm';
 import type { TableId } from '$core/types/identity';
 import type { Icon } from '$core/types/icons';
 import { tableNamed } from '$core/model/model';
@@ -6,7 +6,7 @@ import type { Model, Table } from '$core/types/model';
 import type { Dye } from '$core/types/field';
 import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
 import { quoteIdentifier } from '$core/base/sql';
-import { members, workspaces, type Role } from '../database/catalogue';
+import { members, people, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import type { KeyedCall } from './keyedCall';
@@ -71,22 +71,38 @@ const roleWords: Record<Role, string> = {
   administrator: 'change the structure',
 };
 
+/** A workspace by its key or id, while it is not deleted. */
+const isNamed = (workspace: string): SQL | undefined =>
+  and(
+    /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace),
+    isNull(workspaces.deletedAt),
+  );
+
+/** A workspace as a person asked for it, with the role that they have there; null where they have none. */
+export interface Membership {
+  readonly workspace: string;
+  readonly found: (Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: number[]; readonly role: Role }) | null;
+}
+
+/** What a statement over `people` takes along to know what they are in a workspace. */
+export const membershipIn = (workspace: string) => ({
+  columns: { state: stateColumns, role: members.role },
+  workspace: isNamed(workspace),
+  member: and(eq(members.workspace, workspaces.id), eq(members.person, people.id)),
+});
+
 /**
  * The access of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role.
+ * `known`: what was read with the person.
  */
 export async function authorize(
   connection: Pool | Client,
   person: Person,
   workspace: string,
   least: Role,
+  known?: Membership,
 ): Promise<WorkspaceAccess> {
-  const byId = /^\d{1,9}$/.test(workspace) ? eq(workspaces.id, Number(workspace)) : eq(workspaces.key, workspace);
-  const db = catalogueOn(connection);
-  const [found] = await db
-    .select({ ...stateColumns, role: members.role })
-    .from(workspaces)
-    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
-    .where(and(byId, isNull(workspaces.deletedAt)));
+  const found = known?.workspace === workspace ? known.found : await membershipOf(connection, person, workspace);
   if (!found) throw notHere('workspace');
   const { role, ...state } = found;
   requireRole(role, least);
@@ -99,7 +115,20 @@ export async function authorize(
   return accessTo({ person, role }, whole, sightsOf(role, whole, roles));
 }
 
-/** A access in a workspace that is known whole, with what it may see of it. */
+async function membershipOf(
+  connection: Pool | Client,
+  person: Person,
+  workspace: string,
+): Promise<Membership['found']> {
+  const [found] = await catalogueOn(connection)
+    .select({ ...stateColumns, role: members.role })
+    .from(workspaces)
+    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
+    .where(isNamed(workspace));
+  return found ?? null;
+}
+
+/** An access in a workspace that is known whole, with what it may see of it. */
 function accessTo(
   of: Pick<WorkspaceAccess, 'person' | 'role' | 'call'>,
   whole: WorkspaceState,

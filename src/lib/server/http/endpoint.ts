@@ -1,7 +1,13 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { KeyedCall } from '../access/keyedCall';
-import { nobodyOutside, authorize, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
+import {
+  nobodyOutside,
+  authorize,
+  type Membership,
+  type Person,
+  type WorkspaceAccess,
+} from '../access/workspaceAccess';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { readAnew } from '../database/transaction';
@@ -53,11 +59,14 @@ interface Described {
   readonly answers: string;
 }
 
+/** What a workspace is entered with; `membership` where it was read just now. */
+type Entering = Pick<CallContext, 'pool' | 'person' | 'params'> & { readonly membership?: Membership | undefined };
+
 /** One call of the API: described once, for the answer, for the refusals and for the OpenAPI document. */
 export interface Endpoint extends Described {
   readonly role: Role | null;
   /** Takes the person's place in the workspace, or refuses it; null where the call is in none. */
-  readonly enter: ((call: Pick<CallContext, 'pool' | 'person' | 'params'>) => Promise<WorkspaceAccess>) | null;
+  readonly enter: ((call: Entering) => Promise<WorkspaceAccess>) | null;
   readonly answer: (call: CallContext) => Promise<unknown>;
 }
 
@@ -72,8 +81,8 @@ export const endpoint = (described: Described & { answer: (call: CallContext) =>
 export function workspaceEndpoint(
   described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> },
 ): Endpoint {
-  const enter: Endpoint['enter'] = ({ pool, person, params }) =>
-    authorize(pool, person, params.ws ?? '', described.role);
+  const enter = ({ pool, person, params, membership }: Entering) =>
+    authorize(pool, person, params.ws ?? '', described.role, membership);
   return {
     ...described,
     enter,
@@ -108,9 +117,9 @@ export const respond =
       const person = called.open ? nobodyOutside : event.locals.person;
       if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
       const params = event.params as Record<string, string>;
-      const enter = () => called.enter?.({ pool, person, params });
+      const enter = (membership?: Membership) => called.enter?.({ pool, person, params, membership });
       // Refused before what was sent is read; a read takes its access anew each time it begins.
-      const entered = called.method === 'GET' ? undefined : await enter();
+      const entered = called.method === 'GET' ? undefined : await enter(locals.membership);
       const sent = called.body ? await textOf(event, called.open) : '';
       const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
       const name = `${called.method} ${event.url.pathname}`;
