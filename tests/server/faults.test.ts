@@ -18,7 +18,7 @@ import { ChangeListener } from '$server/live/events';
 import { Refusal } from '$server/base/refusal';
 import { recordBatch } from '$server/records/recordBatch';
 import { writeRecords } from '$server/entry/write';
-import { deleteRecords, patchRecords, postRecords } from '$server/api/records';
+import { deleteRecords, patchRecords, postRecords } from '$server/api/recordWrites';
 import { called as calling } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -58,7 +58,7 @@ describe('a call whose write is one transaction', () => {
   const sendElsewhere = async (key: string, number: string) => {
     vi.resetModules();
     const { called: call } = await import('../safety/calling');
-    const { postRecords: endpoint } = await import('$server/api/records');
+    const { postRecords: endpoint } = await import('$server/api/recordWrites');
     return send(key, number, call, endpoint);
   };
   const standing = async (number: string) =>

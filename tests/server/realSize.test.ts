@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import { getEvents } from '$server/api/events';
 import { listRecords } from '$server/api/recordQueries';
-import { patchRecords } from '$server/api/records';
+import { patchRecords } from '$server/api/recordWrites';
 import { openPool, type Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { startServer, type Running } from '$server/start';

@@ -1,13 +1,14 @@
-import pLimit, { type LimitFunction } from 'p-limit';
-import type pg from 'pg';
+import pLimit from 'p-limit';
+import type { LimitFunction } from 'p-limit';
+import pg from 'pg';
 import type { Client, Pool } from '../database/pool';
 import { poolBehind } from '../database/reading';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
-import { acting, refreshAccess, type WorkspaceAccess } from './workspaceAccess';
+import { acting, refreshAccess, type KeyedCall, type WorkspaceAccess } from './workspaceAccess';
 import { busy } from '../base/refusal';
-import { AnsweredBefore, keptWith, lookedUp } from './keyedCall';
 import { sql } from '../base/sql';
+import { processId } from '../database/processId';
 
 /**
  * How long a lock is waited for: an edit by a person who looks at it, a change of the whole workspace by one who asked
@@ -123,3 +124,18 @@ export async function withWorkspace<T>(
       else throw error;
     }
 }
+
+export class AnsweredBefore extends Error {}
+
+const literal = (value: string): string => pg.escapeLiteral(value);
+
+/** A statement without parameters that finds the answer of a call, to go in the round trip that begins a transaction. */
+
+export const lookedUp = (person: number, { key }: KeyedCall): string =>
+  `select 1 from loom.idempotency where person = ${person} and key = ${literal(key)}`;
+
+/** The same that keeps it, to go in the round trip that commits: it stands if, and only if, what it tells of does. */
+
+export const keptWith = (person: number, { key, name, body }: KeyedCall, answer: unknown): string =>
+  `insert into loom.idempotency (person, key, call, body, process, answer)
+   values (${person}, ${[key, name, body, processId, JSON.stringify(answer)].map(literal).join(', ')}::jsonb)`;

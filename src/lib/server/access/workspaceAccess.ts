@@ -9,7 +9,6 @@ import { quoteIdentifier } from '$core/base/sql';
 import { members, people, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import type { KeyedCall } from './keyedCall';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
 import { raw, type Sql } from '../base/sql';
 
@@ -304,3 +303,16 @@ export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | '
 /** The same as a part of a statement. */
 export const tableSql = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): Sql =>
   raw(tableName(workspace, table));
+
+/** A call that carries an Idempotency-Key. */
+export interface KeyedCall {
+  readonly key: string;
+  /** Method and path. */
+  readonly name: string;
+  /** SHA-256 of the body that came with it. */
+  readonly body: string;
+  /** Its transaction keeps its answer; else whoever does the call keeps it. */
+  readonly inOneTransaction: boolean;
+}
+
+/** Thrown at the beginning of a transaction whose call was answered before. */

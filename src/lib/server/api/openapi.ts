@@ -8,6 +8,7 @@ import * as setAside from './setAside';
 import * as recordQueries from './recordQueries';
 import * as outsideForms from './forms/outsideForms';
 import * as records from './records';
+import * as recordWrites from './recordWrites';
 import * as search from './search';
 import * as findings from './findings';
 import * as structure from './structure';
@@ -21,6 +22,7 @@ export const endpoints: readonly Endpoint[] = [
   structure,
   recordQueries,
   records,
+  recordWrites,
   views,
   forms,
   outsideForms,

@@ -2,12 +2,9 @@ import type { Dependency } from '$core/flow/dependencies';
 import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import type { Field } from '$core/types/field';
 import { tableSql } from '../access/workspaceAccess';
 import { among, prepared, statementEpoch, type Row } from '../sql/statement';
-
-import { mostLimited, type Effects, type Ids, type Known } from './effects';
-import type { Recalculation } from './recalculation';
+import { mostLimited, type Effects, type Ids, type Known, type Recalculation, linksOf, targetsIn } from './effects';
 import { empty, identifier, join, sql } from '../base/sql';
 
 /** Records that may differ, and what was read and locked on the way to them. */
@@ -17,6 +14,7 @@ export interface Affected {
 }
 
 /** The records whose value may differ, by one of the things it comes from, given what changed. */
+
 export async function affectedOver(
   run: Recalculation,
   known: Known,
@@ -35,6 +33,7 @@ export async function affectedOver(
 }
 
 /** The records whose value of a calculated field may differ, given what changed. */
+
 export async function affectedRecords(
   run: Recalculation,
   known: Known,
@@ -54,6 +53,7 @@ export async function affectedRecords(
 }
 
 /** From records at the end of a step to those at its beginning. Records that are passed are locked (lock.ts). */
+
 async function stepBack(run: Recalculation, known: Known, step: FieldId, ids: ReadonlySet<number>): Promise<Affected> {
   const { model } = run.workspace;
   const { field, table } = fieldOf(model, step);
@@ -72,15 +72,6 @@ async function stepBack(run: Recalculation, known: Known, step: FieldId, ids: Re
   return { ids: back.size > mostLimited ? 'all' : back, effects };
 }
 
-export const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
-
-/** Where the links of these records of a table point. */
-export const targetsIn = (table: Table, rows: readonly Row[]): NonNullable<Effects['targets']> =>
-  linksOf(table).flatMap(({ id, key }) =>
-    rows.map((row) => [id, row._id as number, row[key] as number | null] as const),
-  );
-
-/** Reads and locks the records that have one of these ids in a column, with their links. */
 async function lockLinks(
   run: Recalculation,
   table: Table,

@@ -9,10 +9,10 @@ import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/work
 import { columnNames } from '../sql/column';
 
 import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
-import { linksOf, targetsIn } from './affected';
+import { linksOf, targetsIn } from './effects';
 import type { Effects, Ids, Known } from './effects';
 import { parentLinks, withParentsLocked } from './parentsToLock';
-import type { Recalculation } from './recalculation';
+import type { Recalculation } from './effects';
 import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
 
 /** What a step of the calculation rewrote. */

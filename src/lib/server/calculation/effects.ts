@@ -1,4 +1,11 @@
 import type { FieldId, TableId } from '$core/types/identity';
+import { NeedsExclusive } from '../access/lock';
+import type { WorkspaceState } from '../access/workspaceAccess';
+import type { Client } from '../database/pool';
+import type { ReportProgress } from '../database/progress';
+import type { Table } from '$core/types/model';
+import type { Field } from '$core/types/field';
+import type { Row } from '../sql/statement';
 
 /** Beyond this many affected records a step works over the whole table, in a transaction that stands alone. */
 export const mostLimited = 20_000;
@@ -104,3 +111,36 @@ function entry<K, V>(map: Map<K, V>, key: K, make: () => V): V {
   map.set(key, made);
   return made;
 }
+
+/** What a recalculation works with. */
+export interface Recalculation {
+  readonly client: Client;
+  readonly workspace: WorkspaceState;
+  /** Whether the transaction holds the workspace alone, so that no record needs a lock of its own. */
+  readonly exclusive: boolean;
+  /** Calculated fields to work out for every record, whatever changed. */
+  readonly anew?: ReadonlySet<FieldId>;
+  readonly reportProgress?: ReportProgress | undefined;
+  /** Whether to stop and ask where the consequences reach more than `mostLimited` records. */
+  readonly ask?: boolean | undefined;
+}
+
+/** Thrown where an edit reaches so many records that whoever makes it is asked first. */
+export class ReachesMany extends Error {}
+
+/** Work over a whole table is asked about first, where somebody waits, and done by a transaction that stands alone. */
+export function requireAlone({ ask, exclusive }: Recalculation): void {
+  if (ask) throw new ReachesMany();
+  if (!exclusive) throw new NeedsExclusive();
+}
+
+export const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
+
+/** Where the links of these records of a table point. */
+
+export const targetsIn = (table: Table, rows: readonly Row[]): NonNullable<Effects['targets']> =>
+  linksOf(table).flatMap(({ id, key }) =>
+    rows.map((row) => [id, row._id as number, row[key] as number | null] as const),
+  );
+
+/** Reads and locks the records that have one of these ids in a column, with their links. */

@@ -10,7 +10,7 @@ import { statementEpoch, prepared } from '../sql/statement';
 import { affectedOver } from './affected';
 import { recalculateStep, stepStatement, type StepDone } from './calculationStep';
 import { Gathered, mostLimited, type Effects, type Ids, type Known } from './effects';
-import { requireAlone, type Recalculation } from './recalculation';
+import { requireAlone, type Recalculation } from './effects';
 import { identifier, raw, sql } from '../base/sql';
 
 /** From so many records on, a level's aggregates are gathered over the whole table at once. */

@@ -4,9 +4,9 @@ import { fieldOf, tableOf, typeAs } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
-
-import type { Known } from './effects';
+import type { Known, Recalculation } from './effects';
 import { identifier, join, raw, sql, type Sql } from '../base/sql';
+import { prepared, statementEpoch } from '../sql/statement';
 
 /** A link over which a change of records is summed up, and the table of those that sum. */
 export interface ParentLink {
@@ -100,3 +100,19 @@ export const allTaken = (parts: readonly string[]): Sql =>
     parts.map((part) => raw(`(select count(*) from ${part}) >= 0`)),
     ' and ',
   );
+
+/** Links that some formula reads through, so that pointing them elsewhere must wait for whoever changes the target. */
+const isReadThrough = (model: Model, link: FieldId): boolean =>
+  calculationSteps(model).some(({ fields }) => fields.some(({ on }) => on.some(({ path }) => path.includes(link))));
+
+/** Holds the new targets of a link still until the edit is done, so that none changes unseen (database/locks.ts). */
+export async function shareTargets(run: Recalculation, link: Field, targets: readonly number[]): Promise<void> {
+  const { client, workspace, exclusive } = run;
+  if (exclusive || targets.length === 0 || !isReadThrough(workspace.model, link.id)) return;
+  const target = tableOf(workspace.model, typeAs(link, 'link').to);
+  await prepared(
+    client,
+    sql`select 1 from ${tableSql(workspace, target)} where _id = any(${targets}) order by _id for share`,
+    statementEpoch(workspace),
+  );
+}

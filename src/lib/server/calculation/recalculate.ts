@@ -4,7 +4,7 @@ import { affectedRecords } from './affected';
 import { recalculateStep } from './calculationStep';
 import { Gathered, mostLimited, type Effects, type Ids } from './effects';
 import { recalculateHierarchy } from './hierarchy';
-import { requireAlone, type Recalculation } from './recalculation';
+import { requireAlone, type Recalculation } from './effects';
 
 /**
  * Brings everything that comes from what a write did up to date, step by step in the order of `calculationSteps`. Each

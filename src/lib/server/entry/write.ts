@@ -4,7 +4,7 @@ import type { Table } from '$core/types/model';
 import { withWorkspace } from '../access/lock';
 import { acting, requireRole, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
-import { ReachesMany } from '../calculation/recalculation';
+import { ReachesMany } from '../calculation/effects';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { progressOf } from '../database/progress';

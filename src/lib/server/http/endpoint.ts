@@ -1,6 +1,6 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
-import type { KeyedCall } from '../access/keyedCall';
+import type { KeyedCall } from '../access/workspaceAccess';
 import {
   nobodyOutside,
   authorize,

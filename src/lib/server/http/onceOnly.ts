@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { AnsweredBefore, type KeyedCall } from '../access/keyedCall';
+import { AnsweredBefore } from '../access/lock';
+import type { KeyedCall } from '../access/workspaceAccess';
 import type { Person } from '../access/models';
 import { batches, idempotency } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';

@@ -6,7 +6,7 @@ import { Refusal } from '../base/refusal';
 import { Gathered } from '../calculation/effects';
 import { parentsToLock } from '../calculation/parentsToLock';
 import { recalculate } from '../calculation/recalculate';
-import type { Recalculation } from '../calculation/recalculation';
+import type { Recalculation } from '../calculation/effects';
 import type { Client } from '../database/pool';
 import type { ReportProgress } from '../database/progress';
 import { mostProblems } from './draftChecks';

@@ -6,9 +6,9 @@ import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { givenNumber } from '../fieldTypes/registry';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
-import { linksOf } from '../calculation/affected';
-import { shareTargets } from '../calculation/shareTargets';
-import type { Recalculation } from '../calculation/recalculation';
+import { linksOf } from '../calculation/effects';
+import { shareTargets } from '../calculation/parentsToLock';
+import type { Recalculation } from '../calculation/effects';
 
 import { columnNames, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from '../sql/column';
 import { prepared, statementEpoch, type Row } from '../sql/statement';

@@ -4,7 +4,7 @@ import type { Client } from '../database/pool';
 import { columnNames, fromColumn } from '../sql/column';
 
 import { prepared, statementEpoch } from '../sql/statement';
-import { targetsIn } from '../calculation/affected';
+import { targetsIn } from '../calculation/effects';
 import type { TableEdits, WriteDone } from './edits';
 import { join, raw, sql } from '../base/sql';
 

@@ -8,10 +8,10 @@ import type { Table } from '$core/types/model';
 import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { refuse } from '../base/refusal';
 
-import { linksOf, targetsIn } from '../calculation/affected';
+import { linksOf, targetsIn } from '../calculation/effects';
 import { allTaken } from '../calculation/parentsToLock';
-import type { Recalculation } from '../calculation/recalculation';
-import { shareTargets } from '../calculation/shareTargets';
+import type { Recalculation } from '../calculation/effects';
+import { shareTargets } from '../calculation/parentsToLock';
 import { changedColumns, fromColumn, sent, wireOf } from '../sql/column';
 import { among, prepared, statementEpoch, written, type Row, type Statement } from '../sql/statement';
 import type { TableEdits, WriteDone } from './edits';

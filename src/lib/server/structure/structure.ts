@@ -32,7 +32,7 @@ import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
 import type { Effects } from '../calculation/effects';
 import { recalculate } from '../calculation/recalculate';
-import type { Recalculation } from '../calculation/recalculation';
+import type { Recalculation } from '../calculation/effects';
 import { identifier, raw, sql } from '../base/sql';
 
 /** A field that nothing is set aside of any more. */

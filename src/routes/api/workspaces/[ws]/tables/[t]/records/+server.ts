@@ -1,6 +1,6 @@
 import { respond } from '$server/http/endpoint';
 import { listRecords } from '$server/api/recordQueries';
-import { postRecords, patchRecords, deleteRecords } from '$server/api/records';
+import { postRecords, patchRecords, deleteRecords } from '$server/api/recordWrites';
 
 export const GET = respond(listRecords);
 export const POST = respond(postRecords);

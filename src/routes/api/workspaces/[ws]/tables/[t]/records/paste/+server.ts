@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { postPaste } from '$server/api/records';
+import { postPaste } from '$server/api/recordWrites';
 
 export const POST = respond(postPaste);

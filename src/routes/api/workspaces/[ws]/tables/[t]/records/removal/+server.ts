@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { postRemoval } from '$server/api/records';
+import { postRemoval } from '$server/api/recordWrites';
 
 export const POST = respond(postRemoval);

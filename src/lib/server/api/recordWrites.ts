@@ -1,0 +1,145 @@
+import Joi from 'joi';
+import { tableAt } from '../access/workspaceAccess';
+import { workspaceEndpoint } from '../http/endpoint';
+import { refuse } from '../base/refusal';
+import { recordId, wholeNumber } from '../base/numbers';
+import { paste, previewPaste, type PastedCells } from '../entry/paste';
+import { effectWords, removalOf } from '../records/removal';
+import { writeRecords } from '../entry/write';
+
+const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
+const mostWritten = 10_000;
+
+const values = Joi.object().unknown(true).required();
+
+const ask = Joi.boolean()
+  .default(false)
+  .description('refuse with counts, in `reach`, where more than 20,000 records would be calculated anew');
+
+export const postRecords = workspaceEndpoint({
+  method: 'POST',
+  path: ofTable,
+  summary: 'Make records, all or none',
+  inOneTransaction: true,
+  role: 'editor',
+  body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
+  answers: '{batch, records}',
+  answer: ({ pool, access, params, body }) => {
+    const { records, ask: asks } = body as { records: { values: Record<string, unknown> }[]; ask: boolean };
+    return writeRecords(pool, access, params.t ?? '', { insert: records, ask: asks });
+  },
+});
+
+export const patchRecords = workspaceEndpoint({
+  method: 'PATCH',
+  path: ofTable,
+  summary: 'Change records, all or none',
+  inOneTransaction: true,
+  role: 'editor',
+  body: Joi.object({
+    records: Joi.array()
+      .min(1)
+      .max(mostWritten)
+      .items(Joi.object({ id: recordId.required(), version: wholeNumber, values }))
+      .required(),
+    ask,
+  }),
+  answers: '{batch, records}; 409 with both values where a record moved on',
+  answer: ({ pool, access, params, body }) => {
+    const { records, ask: asks } = body as {
+      records: { id: number; version?: number; values: Record<string, unknown> }[];
+      ask: boolean;
+    };
+    return writeRecords(pool, access, params.t ?? '', { update: records, ask: asks });
+  },
+});
+
+const mostPasted = 100_000;
+
+const side = Joi.object({ decimal: Joi.string().valid('.', ','), dateOrder: Joi.string().valid('ymd', 'dmy', 'mdy') });
+
+export const postPaste = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofTable}/paste`,
+  inOneTransaction: true,
+  summary:
+    'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
+  role: 'editor',
+  body: Joi.object({
+    fields: Joi.array().min(1).max(1600).items(Joi.string()).required(),
+    rows: Joi.array()
+      .min(1)
+      .max(mostPasted)
+      .items(
+        Joi.object({
+          id: recordId.allow(null).required(),
+          cells: Joi.array().items(Joi.string().allow('').max(100_000)).required(),
+        }),
+      )
+      .required(),
+    misfits: Joi.string()
+      .valid('setAside', 'leave')
+      .default('setAside')
+      .description('kept beside the record, which is blank there; or left out'),
+    readings: Joi.object().pattern(Joi.string(), side).default({}),
+    preset: Joi.object().unknown(true).default({}),
+    dry: Joi.boolean().default(false),
+    ask,
+  }),
+  answers:
+    '{batch, records, preview}, dry {preview}; preview = {records: {changed, made}, cells: {fit, blank, misfit}, misfits, readings}',
+  answer: async ({ pool, access, params, body }) => {
+    const { dry, ask: asks, ...pasted } = body as PastedCells & { dry: boolean; ask: boolean };
+    if (pasted.rows.length * pasted.fields.length > mostPasted)
+      throw refuse(
+        413,
+        `${(pasted.rows.length * pasted.fields.length).toLocaleString('en')} cells are more than can be pasted at once.`,
+        'Bring them in as a file through Intake.',
+      );
+    return dry
+      ? { preview: await previewPaste(pool, access, params.t ?? '', pasted) }
+      : paste(pool, access, params.t ?? '', pasted, asks);
+  },
+});
+
+const ids = Joi.array().min(1).max(mostWritten).items(recordId).required();
+
+export const deleteRecords = workspaceEndpoint({
+  method: 'DELETE',
+  path: ofTable,
+  summary: 'Delete records, as the rules of their links say',
+  inOneTransaction: true,
+  role: 'editor',
+  body: Joi.object({ ids, ask }),
+  answers: '{batch, records: []}; 409 where a rule prevents it',
+  answer: ({ pool, access, params, body }) => {
+    const { ids: gone, ask: asks } = body as { ids: number[]; ask: boolean };
+    return writeRecords(pool, access, params.t ?? '', { remove: gone, ask: asks });
+  },
+});
+
+export const postRemoval = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofTable}/removal`,
+  reads: true,
+  summary: 'What a deletion would do to linked records; nothing is written',
+  role: 'editor',
+  body: Joi.object({ ids }),
+  answers: '{possible, records, effects: [{rule, table, field, count, words, samples}]}',
+  answer: async ({ pool, access, params, body }) => {
+    const removal = await removalOf(pool, access, tableAt(access, params.t ?? ''), (body as { ids: number[] }).ids);
+    const effects = removal.effects.map((effect) => ({
+      rule: effect.rule,
+      table: effect.table.key,
+      field: effect.link.key,
+      count: effect.ids.length,
+      words: effectWords(effect),
+      samples: effect.samples,
+    }));
+    return {
+      possible: removal.remove.length > 0 && effects.every(({ rule }) => rule !== 'prevent'),
+      records: removal.remove.reduce((sum, { ids: gone }) => sum + gone.length, 0),
+      effects,
+    };
+  },
+});
