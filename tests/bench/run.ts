@@ -13,6 +13,7 @@ import { recordsBench } from './records';
 import { stormBench } from './storm';
 import { stranger } from './stranger/stranger';
 import { structure } from './structure';
+import { truth } from './truth';
 
 /**
  * `./loom bench [NAME] [--json]`: in a database of its own on the same server as the demo's, with durability as it is
@@ -31,6 +32,7 @@ const benches = {
   fuzz,
   faults,
   stranger,
+  truth,
 };
 const args = process.argv.slice(2);
 const json = args.includes('--json');
