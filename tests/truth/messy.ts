@@ -126,8 +126,7 @@ export const messy: readonly TruthCase[] = [
         bookings: {
           types: typed({
             date: ['Booked'],
-            'text|option': ['Account'],
-            'text|option': ['Text'],
+            'text|option': ['Account', 'Text'],
             money: ['Amount', 'Balance'],
             'money|number': ['Fee'],
           }),

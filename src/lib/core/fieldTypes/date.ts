@@ -47,6 +47,8 @@ export function dayIn(zone: string, now: Date): string {
 }
 
 const isoShape = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/;
+/** As programs write it, in the years in which they do: eight digits of any other kind are a number or a code. */
+const compactShape = /^((?:19|20)\d{2})(\d{2})(\d{2})$/;
 const numericShape = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
 const shortShape = /^(\d{1,2})[./](\d{1,2})[./](\d{2})$/;
 const dayFirst = new RegExp(`^(\\d{1,2})(?:st|nd|rd|th)?[. -]* *([${monthLetters}]{3,10})\\.?,?[ -]+(\\d{4})$`);
@@ -57,7 +59,7 @@ const wholeYear = (short: number): number => (short < 69 ? 2000 : 1900) + short;
 
 /** Year, month and day as a text writes them, whatever the calendar says; null where it is written as no date. */
 function partsOf(written: string, dateOrder: Reading['dateOrder']): [number, number, number] | null {
-  const iso = isoShape.exec(written);
+  const iso = isoShape.exec(written) ?? compactShape.exec(written);
   if (iso) return [Number(iso[1]), Number(iso[2]), Number(iso[3])];
   if (/[^\d./-]/.test(written)) {
     const small = written.toLowerCase();

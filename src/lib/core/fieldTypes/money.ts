@@ -33,6 +33,10 @@ const bySign = new Map(
     .map(([code, sign]) => [sign, code]),
 );
 
+const sign = '[A-Za-z]{3}|[€£$₹]|Kč|Ft|zł';
+/** A sign before the currency, or the brackets of accounts around both: what is less than nothing. */
+const signedFirst = new RegExp(`^([-+−])\\s*(${sign})\\s*([\\d.,]+)$`);
+const bracketed = new RegExp(`^\\(\\s*(${sign})?\\s*([\\d.,]+)\\s*(${sign})?\\s*\\)$`);
 /** The currency written beside an amount, before or behind it. */
 const shape = /^([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?\s*([-+−]?[\d.,]+|\( ?[\d.,]+ ?\))\s*([A-Za-z]{3}|[€£$₹]|Kč|Ft|zł)?$/;
 
@@ -62,7 +66,8 @@ function settled(amount: Result<string>, currency: string | null, type: TypeOf<'
 }
 
 function read(written: string, type: TypeOf<'money'>, reading: Pick<Reading, 'decimal'>): Result<Scalar> {
-  const found = shape.exec(written);
+  const plainly = written.replace(signedFirst, '$2$1$3').replace(bracketed, '$1-$2$3');
+  const found = shape.exec(plainly);
   const sign = found?.[1] ?? found?.[3];
   if (!found || (found[1] && found[3]))
     return bad(`“${shorten(written)}” is no amount of money.`, 'Write digits, such as 12.50 EUR.');

@@ -56,7 +56,7 @@ describe('a column is taken for what most of it is', () => {
     ['month first', ['04/13/2026', '01/02/2026', '12/28/2025'], { type: 'date', reading: { dateOrder: 'mdy' } }],
     ['either order', ['03/04/2026', '01/02/2026'], { type: 'date', ambiguous: true }],
     ['yes and no', ['yes', 'no', 'Yes', ''], { type: 'yesNo', blanks: 1 }],
-    ['zeros and ones', many(30, (i) => String(i % 2)), { type: 'number' }],
+    ['zeros and ones', many(30, (i) => String(i % 2)), { type: 'yesNo' }],
     ['few words', many(60, (i) => ['calm', 'wild', 'fair'][i % 3] as string), { type: 'option', distinct: 3 }],
     ['many words', many(60, (i) => `word ${i}`), { type: 'text', distinct: 60 }],
     ['nothing', ['', ''], { type: 'text', filled: 0, evidence: 'every row is blank' }],
@@ -101,9 +101,9 @@ test('the quick readings agree with the kinds’ own parsing', () => {
   const checks: [number, EnteredType, { decimal: '.' | ','; dateOrder: 'ymd' | 'dmy' | 'mdy' }][] = [
     [reads.numberPoint, { kind: 'number', digits: null }, { decimal: '.', dateOrder: 'ymd' }],
     [reads.numberComma, { kind: 'number', digits: null }, { decimal: ',', dateOrder: 'ymd' }],
-    [reads.ymd, { kind: 'date' }, { decimal: '.', dateOrder: 'ymd' }],
-    [reads.dmy, { kind: 'date' }, { decimal: '.', dateOrder: 'dmy' }],
-    [reads.mdy, { kind: 'date' }, { decimal: '.', dateOrder: 'mdy' }],
+    [reads.ymd | reads.compactDay, { kind: 'date' }, { decimal: '.', dateOrder: 'ymd' }],
+    [reads.dmy | reads.compactDay, { kind: 'date' }, { decimal: '.', dateOrder: 'dmy' }],
+    [reads.mdy | reads.compactDay, { kind: 'date' }, { decimal: '.', dateOrder: 'mdy' }],
     [reads.yesNo, { kind: 'yesNo' }, { decimal: '.', dateOrder: 'ymd' }],
   ];
   fc.assert(

@@ -3,6 +3,7 @@ import type { Change } from '../types/change';
 import type { FieldId, TableId } from '../types/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
 import type { Reading } from '../fieldTypes/registry';
+import type { Reason } from './columns/meaning';
 import type { SeveralValues } from './columns/severalValues';
 import type { Misspelling } from './columns/spellings';
 
@@ -52,6 +53,8 @@ export interface ColumnProfile {
   /** The most frequent values with their counts, when there are few: the options it would have. */
   readonly values: readonly { readonly text: string; readonly count: number }[];
   readonly leadingZeros: boolean;
+  /** What speaks for and against the type, where digits may be numbers, codes, classes or yes and no. */
+  readonly reasons?: readonly Reason[];
   readonly longest: number;
   /** Spellings that stand for nothing in this column, with how often. */
   readonly blankWords: readonly { readonly text: string; readonly count: number }[];

@@ -13,6 +13,8 @@ export const reads = {
   yesNo: 32,
   leadingZero: 64,
   yesNoWord: 128,
+  /** Year, month and day as eight digits: a number as well. */
+  compactDay: 256,
 } as const;
 
 const words = new Set<string>([...yesWords, ...noWords]);
@@ -28,6 +30,12 @@ const furtherNumber = /^[+\-−]?\d[\d.,]*[eE][+-]?\d{1,2}$|^\([\d., ]+\)$/;
 
 const inCalendar = (year: number, month: number, day: number) =>
   year > 0 && month > 0 && month < 13 && day > 0 && day <= daysInMonth(year, month);
+
+/** In the years that people write in this way. */
+function compactDay(text: string): boolean {
+  const found = /^((?:19|20)\d\d)(\d\d)(\d\d)$/.exec(text);
+  return found !== null && inCalendar(Number(found[1]), Number(found[2]), Number(found[3]));
+}
 
 /** The ways in which a date with the name of its month is read: every order of day and month, or none. */
 const namedBits = (text: string): number =>
@@ -88,8 +96,9 @@ export function readingsOf(text: string): number {
   // + − - . and , begin numbers as well.
   if (digitFirst || first === 43 || first === 45 || first === 46 || first === 44 || first === 0x2212) {
     bits |= numberBits(text, digitFirst);
-    if (first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57)
+    if (bits !== 0 && first === 48 && text.length > 1 && text.charCodeAt(1) >= 48 && text.charCodeAt(1) <= 57)
       bits |= reads.leadingZero;
+    if (digitFirst && text.length === 8 && compactDay(text)) bits |= reads.compactDay;
   }
   const { length } = text;
   const last = text.charCodeAt(length - 1);

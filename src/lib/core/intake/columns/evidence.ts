@@ -1,4 +1,5 @@
 import type { ColumnType } from '../intake';
+import type { Reason } from './meaning';
 import type { SeveralValues } from './severalValues';
 
 /** What is told of a column in its sentence of evidence. */
@@ -18,6 +19,8 @@ export interface Met {
   readonly units: readonly { readonly unit: string; readonly count: number }[];
   readonly several: SeveralValues | null;
   readonly blankWords: readonly { readonly text: string; readonly count: number }[];
+  /** Why digits are no numbers, or are. */
+  readonly reasons: readonly Reason[];
 }
 
 const orders = { ymd: 'year-month-day', dmy: 'day-month-year', mdy: 'month-day-year' } as const;
@@ -37,6 +40,15 @@ const plurals: Partial<Record<ColumnType, string>> = {
   url: 'web addresses',
   phone: 'telephone numbers',
 };
+
+/** What speaks for it, the strongest first. */
+const saying = (reasons: readonly Reason[]): string =>
+  reasons
+    .filter(({ weight }) => weight > 0)
+    .sort((a, b) => b.weight - a.weight)
+    .slice(0, 2)
+    .map(({ says }) => says)
+    .join(', ');
 
 /** Why a column is taken for this type, in a sentence. */
 export function evidenceOf(type: ColumnType, met: Met): string {
@@ -74,12 +86,13 @@ export function evidenceOf(type: ColumnType, met: Met): string {
     case 'dateTime':
       return `${share} are days with a time, ${dates}${rest}${blank}`;
     case 'yesNo':
-      return `${share} say yes or no${rest}${blank}`;
+      return met.reasons.length > 0 ? `${met.reasons[0]?.says}${blank}` : `${share} say yes or no${rest}${blank}`;
     case 'option':
       return `${n(met.distinct ?? 0)} different values in ${n(met.filled)} rows${blank}`;
     case 'options':
       return `${n(met.several?.cells ?? 0)} cells hold several values, apart by ${separatorWords[met.several?.separator ?? ''] ?? `“${met.several?.separator ?? ''}”`}: ${n(met.several?.values.length ?? 0)} different ones${blank}`;
     case 'text': {
+      if (met.reasons.length > 0) return `digits that are codes: ${saying(met.reasons)}${blank}`;
       if (met.leadingZeros) return `digits with leading zeros, kept as they are written${blank}`;
       const distinct = met.distinct === null ? 'many' : n(met.distinct);
       return `${distinct} different texts, ${met.pattern ? `written as ${met.pattern}` : `up to ${n(met.longest)} characters`}${blank}`;

@@ -28,7 +28,9 @@ export const unitOf = (text: string): string | null => withUnit.exec(text)?.[1] 
 /** A text taken apart into its number and what stands beside it. */
 export function besideNumber(text: string): { readonly words: string; readonly number: string } {
   const number = /[+\-−]?\d[\d.,]*/.exec(text)?.[0] ?? '0';
-  return { words: text.replace(number, '').trim(), number };
+  // The sign before a currency, or the brackets of accounts, belong to the number.
+  const isLess = /^\(.*\)$|^[-−]\s*\D/.test(text) && !/^[+\-−]/.test(number);
+  return { words: text.replace(number, '').replace(/^[-+−(]|\)$/g, '').trim(), number: isLess ? `-${number}` : number };
 }
 
 /**

@@ -2,6 +2,7 @@ import { ExactSum, readingsOf, reads } from './classify';
 import { isPlainlyBlank, mayBeBlank } from './blankWords';
 import { besideNumber, further, furtherReadingsOf, unitOf } from './furtherKinds';
 import type { ColumnProfile, ColumnType } from '../intake';
+import { decide } from './decide';
 import { evidenceOf } from './evidence';
 import { patternOf } from './pattern';
 import { SeenOnce } from './seenOnce';
@@ -14,11 +15,8 @@ const sampleCount = 5;
 const patternSamples = 300;
 /** So many units and currencies are counted in one column. */
 const mostBeside = 50;
-/** At most this many different values make a list of options. */
-const mostOptions = 40;
-const longestOption = 40;
-/** A type is proposed when it takes at least this share of what is filled. */
-const typeShare = 0.9;
+/** So many values are looked at for what they mean where there are too many to count. */
+const mostLookedAt = 2_000;
 const recentPlaces = 512;
 /** Beyond this many different values no separator is looked for. */
 const mostSplit = 3_000;
@@ -26,14 +24,17 @@ const mostSplit = 3_000;
 const plainNumber = /^[+-]?\d{1,30}(?:\.\d{1,30})?$/;
 const plainDate = /^\d{4}-\d{2}-\d{2}$/;
 
+/** Bits of the further readings stand above those of `reads`. */
+const furtherShift = 9;
+
 /** One counter for each way of reading: those of `reads` in the lower bits, those of `further` above. */
 const bitsOf = (text: string): number => {
   const bits = readingsOf(text);
   return (bits & ~(reads.leadingZero | reads.yesNo | reads.yesNoWord)) === 0
-    ? bits | (furtherReadingsOf(text) << 8)
+    ? bits | (furtherReadingsOf(text) << furtherShift)
     : bits;
 };
-const furtherBit = (bit: number) => bit << 8;
+const furtherBit = (bit: number) => bit << furtherShift;
 
 interface Known {
   readonly text: string;
@@ -48,6 +49,7 @@ const watched = [
   reads.dmy,
   reads.mdy,
   reads.yesNo,
+  reads.compactDay,
   ...Object.values(further).map(furtherBit),
 ] as const;
 
@@ -58,6 +60,8 @@ export class ColumnProfiler {
   private longest = 0;
   private decimals = 0;
   private values: Map<string, Known> | null = new Map();
+  /** The first values, once there are too many to count. */
+  private early: readonly Known[] = [];
   /** Values met lately, by a few of their signs: comparing two texts costs less than looking one up. */
   private readonly recent: Known[] = [];
   /** No value came twice so far. */
@@ -88,7 +92,11 @@ export class ColumnProfiler {
   private readonly commaSum = new ExactSum();
   private readonly wholeSum = new ExactSum();
 
-  constructor(private readonly name: string) {}
+  /** `first`: it is the first column of its sheet. */
+  constructor(
+    private readonly name: string,
+    private readonly first = false,
+  ) {}
 
   /** Takes the next row's trimmed text. */
   take(text: string): void {
@@ -131,6 +139,7 @@ export class ColumnProfiler {
       this.once = new SeenOnce();
       for (const value of values.keys()) this.once.add(value);
     }
+    this.early = [...values.values()].slice(0, mostLookedAt);
     this.values = null;
   }
 
@@ -250,8 +259,9 @@ export class ColumnProfiler {
     };
     const timed = Math.max(...Object.values(instants)) > Math.max(...Object.values(days));
     const orders = timed ? instants : days;
+    const most = Math.max(orders.dmy, orders.mdy);
     const order =
-      orders.ymd > 0 && orders.ymd >= Math.max(orders.dmy, orders.mdy)
+      (orders.ymd > 0 && orders.ymd >= most) || of(reads.compactDay) > most
         ? 'ymd'
         : orders.mdy > orders.dmy
           ? 'mdy'
@@ -287,7 +297,7 @@ export class ColumnProfiler {
       options: this.filled,
       number: of(numberBit) + (units[0]?.count ?? 0),
       yesNo: of(reads.yesNo),
-      date: days[order],
+      date: days[order] + of(reads.compactDay),
       // A day alone is the day's beginning.
       dateTime: instants[order] + (instants[order] > 0 ? days[order] : 0),
       percent: ofFurther(further.percent),
@@ -297,31 +307,33 @@ export class ColumnProfiler {
       url: ofFurther(further.url),
       phone: ofFurther(further.phone),
     };
-    const enough = (count: number) => meant > 0 && count >= meant * typeShare && count > 0;
     const several =
       values.length > 1 && values.length <= mostSplit
         ? severalIn(values.filter(({ text }) => !mayBeBlank(text)))
         : null;
-    const few =
-      this.values !== null &&
-      values.length <= mostOptions &&
-      values.length * 5 <= this.filled &&
-      this.longest <= longestOption;
-    const typed = (['percent', 'money', 'dateTime', 'duration', 'email', 'url', 'phone'] as const).find((kind) =>
-      enough(fits[kind]),
-    );
-    const type: ColumnType = enough(of(reads.yesNoWord))
-      ? 'yesNo'
-      : enough(days[order])
-        ? 'date'
-        : enough(of(numberBit) + united) && !leadingZeros && !(typed === 'money' && of(numberBit) === 0)
-          ? 'number'
-          : (typed ??
-            (several && several.values.length <= mostOptions && this.filled >= 10
-              ? 'options'
-              : few && this.filled >= 10
-                ? 'option'
-                : 'text'));
+    const counted = this.values ? [...this.values.values()] : this.early;
+    const takenBy = (kind: ColumnType) => (bits[kind] ?? 0) | (kind === 'date' ? reads.compactDay : 0);
+    const { type, reasons } = decide({
+      name: this.name,
+      first: this.first,
+      filled: this.filled,
+      blanks: this.blanks,
+      meant,
+      fits,
+      numbers: of(numberBit),
+      yesNoWords: of(reads.yesNoWord),
+      leadingZeros,
+      several,
+      values: counted,
+      allCounted: this.values !== null,
+      unique: this.mayBeKey,
+      longest: this.longest,
+      restOf: (kind) =>
+        counted.filter(
+          ({ text, bits: own }) =>
+            (own & takenBy(kind)) === 0 && !mayBeBlank(text) && !(kind === 'number' && unitOf(text) === units[0]?.unit),
+        ),
+    });
     const asWords = type === 'text' || type === 'option' || type === 'options';
     const blankWords = spelled
       .filter(([text]) => (asWords ? isPlainlyBlank(text) : !(this.values?.get(text)?.bits ?? 0)))
@@ -345,6 +357,7 @@ export class ColumnProfiler {
       units,
       several,
       blankWords,
+      reasons,
     } as const;
     return {
       name: this.name,
@@ -362,6 +375,7 @@ export class ColumnProfiler {
       samples: this.samples,
       values: values.slice(0, 200),
       leadingZeros,
+      ...(reasons.length > 0 ? { reasons } : {}),
       plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
       longest: this.longest,
       ambiguous: type === 'number' ? eitherSign : (type === 'date' || type === 'dateTime') && ambiguous,

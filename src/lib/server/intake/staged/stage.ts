@@ -154,7 +154,7 @@ class SheetStaging {
         `${this.file.name} has ${names.length.toLocaleString('en')} columns; ${mostColumns.toLocaleString('en')} is the most.`,
         'Leave out columns that are not needed.',
       );
-    this.profilers = names.map((name) => new ColumnProfiler(name));
+    this.profilers = names.map((name, column) => new ColumnProfiler(name, column === 0));
     this.sample = new SheetSample(names);
     const columns = names.map((_, index) => `, c${index} text`).join('');
     await this.client.query(
