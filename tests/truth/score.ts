@@ -52,7 +52,7 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       const kind = field?.type.kind ?? 'none';
       const toSplit = match !== undefined && columnAt.get(match) === place;
       // A column that leads to what was split off it is of the type that it has there.
-      if (!toSplit) types.set(place, kind);
+      if (!toSplit) types.set(place, match === undefined ? kind : 'link');
       if (match !== undefined && !toSplit) {
         const to = match === '_record' ? targetName(sheets, mappings, field) : columnAt.get(match);
         links.add(`${place} > ${to ?? 'a table that stands'}`);

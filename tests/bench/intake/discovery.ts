@@ -161,6 +161,7 @@ async function profiledSheet(
     notes: [],
     columns: profilers.map((profiler) => profiler.profile()),
     keys,
+    unique: keys,
     staged,
   });
 }

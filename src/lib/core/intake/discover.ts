@@ -1,5 +1,5 @@
-import type { IntakeSheet } from './intake';
-import { speaksOfKey } from './naming';
+import type { ColumnProfile, ColumnType, IntakeSheet } from './intake';
+import { oneOf, speaksOfKey } from './naming';
 
 /** Two columns that may be a link: where it comes from, and the key it may point at. */
 export interface LinkCandidate {
@@ -7,17 +7,18 @@ export interface LinkCandidate {
   readonly to: { readonly sheet: number; readonly column: number };
 }
 
-const bare = (name: string) =>
-  name
-    .toLowerCase()
-    .replace(/[^a-z0-9]/g, '')
-    .replace(/(?:es|s)$/, '');
+/** A name as it is compared with others: small letters and digits, one of the things it is in the plural. */
+export const bareName = (name: string): string => oneOf(name.toLowerCase().replace(/[^a-z0-9]/g, ''));
+const bare = bareName;
 
 /** Whether a column's name speaks of a sheet or of its key: `hive_no` of Hives, `hive code` of a key `code`. */
 export function speaksOf(columnName: string, sheetName: string, keyName: string): boolean {
   const [column, sheet, key] = [bare(columnName), bare(sheetName), bare(keyName)];
-  return (sheet.length > 2 && column.includes(sheet)) || (key.length > 2 && column.includes(key));
+  return (sheet.length > 2 && column.includes(sheet)) || (key.length > 2 && !generic.has(key) && column.includes(key));
 }
+
+/** Names that any sheet's key may have. */
+const generic = new Set(['code', 'name', 'number', 'title', 'label', 'key', 'nummer', 'codice', 'date']);
 
 /**
  * The same for keys that are numbers. Quantities of two sheets are called alike and agree by chance, so the name of the
@@ -26,33 +27,38 @@ export function speaksOf(columnName: string, sheetName: string, keyName: string)
 export const speaksOfNumbers = (columnName: string, sheetName: string, keyName: string): boolean =>
   speaksOf(columnName, sheetName, speaksOfKey(keyName) || speaksOfKey(columnName) ? keyName : '');
 
+/** Types that no key has, and whose columns lead to none. */
+const leadsNowhere: ReadonlySet<ColumnType> = new Set([
+  'date',
+  'dateTime',
+  'duration',
+  'yesNo',
+  'percent',
+  'money',
+  'url',
+]);
+
+/** Numbers with decimals count or measure. */
+const mayLead = ({ type, digits, filled }: ColumnProfile): boolean =>
+  filled > 0 && !leadsNowhere.has(type) && !(type === 'number' && (digits ?? 0) > 0);
+
 /**
- * Pairs worth testing on all rows. A key of small whole numbers contains almost any column of small numbers by accident
- * (an inclusion dependency that means nothing), so it is only offered to a column whose name speaks of it. The test
- * itself, a single pass over the distinct values of both columns, is the server's.
+ * Pairs worth testing on all rows: a column that may lead somewhere, and each of the likeliest keys of every sheet.
+ * Whether what is found there means anything is weighed then (`linkEvidence.ts`). The test itself, a single pass over
+ * the distinct values of both columns, is the server's.
  */
 export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] {
   const candidates: LinkCandidate[] = [];
   sheets.forEach((target, to) => {
     for (const key of target.keys.slice(0, 3)) {
       const profile = target.columns[key];
-      if (!profile || profile.type === 'date' || profile.type === 'yesNo') continue;
-      const accidental = profile.type === 'number';
-      sheets.forEach((source, from) => {
+      if (!profile || !mayLead(profile)) continue;
+      sheets.forEach((source, from) =>
         source.columns.forEach((column, index) => {
-          if (from === to && index === key) return;
-          if (column.filled === 0 || column.type === 'date' || column.type === 'yesNo') return;
-          const speaks = accidental
-            ? speaksOfNumbers(column.name, target.name, profile.name)
-            : speaksOf(column.name, target.name, profile.name);
-          // A key about as large may agree with this one by chance; two sheets about the same things are a merge, not a
-          // link.
-          const alike = index === source.keys[0] || source.rows * 2 > target.rows;
-          if (source.keys.includes(index) && alike && from !== to && !speaks && column.several === undefined) return;
-          if (accidental && !speaks) return;
+          if ((from === to && index === key) || !mayLead(column)) return;
           candidates.push({ from: { sheet: from, column: index }, to: { sheet: to, column: key } });
-        });
-      });
+        }),
+      );
     }
   });
   return candidates;

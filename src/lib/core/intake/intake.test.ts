@@ -4,6 +4,8 @@ import { Exact, canonicalNumber } from '../fieldTypes/number';
 import { parseValue, type EnteredType } from '../fieldTypes/registry';
 import { ExactSum, readingsOf, reads } from './columns/classify';
 import { linkCandidates, speaksOf } from './discover';
+import { keysOf } from './keys';
+import { linkWeight } from './linkEvidence';
 import type { IntakeSheet } from './intake';
 import { ColumnProfiler } from './columns/profile';
 import { labelFromName } from './naming';
@@ -158,18 +160,19 @@ test('names, options and accidental links', () => {
     notes: [],
     columns,
     keys,
+    unique: keys,
     staged: name,
   });
   const sheets = [
     sheet('hives', [column('id', ['1', '2', '3'])], [0]),
     sheet('visits', [column('hive_id', ['1', '1', '2']), column('frames', ['3', '2', '1'])], []),
   ];
-  // Small whole numbers lie in any key of small numbers: only the column that speaks of hives is a candidate.
-  expect(linkCandidates(sheets)).toEqual([{ from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 } }]);
-  // Two sheets may count things by the same name; neither count is the other's key.
-  const counted = [
-    sheet('stock', [column('article', ['a', 'b', 'c']), column('qty', ['1', '2', '3'])], [0, 1]),
-    sheet('orders', [column('no', ['x', 'y', 'z']), column('qty', ['1', '3', '3'])], [0]),
-  ];
-  expect(linkCandidates(counted).filter(({ to }) => counted[to.sheet]?.columns[to.column]?.name === 'qty')).toEqual([]);
+  // Small whole numbers lie in any key of small numbers: only the column that speaks of hives weighs enough.
+  const met = { matching: 3, missing: 0, distinct: 3, distinctMissing: 0 };
+  expect(linkCandidates(sheets).filter((one) => linkWeight(sheets, one, met) > 0)).toEqual([
+    { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 } },
+  ]);
+  // What is counted is no key, though no value is met twice.
+  const stock = [column('article', ['a', 'b', 'c']), column('qty', ['1', '2', '3'])];
+  expect(keysOf({ columns: stock }, [0, 1])).toEqual([0]);
 });

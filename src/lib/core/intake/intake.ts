@@ -189,8 +189,10 @@ export interface IntakeSheet {
   /** Things met while reading, for people: rows of other lengths, characters left out. */
   readonly notes: readonly string[];
   readonly columns: readonly ColumnProfile[];
-  /** Columns (by place) that hold each value once and are never blank, best first. */
+  /** Columns (by place) that may be its key, the likeliest first: each holds every value once and is never blank. */
   readonly keys: readonly number[];
+  /** All columns that do, whatever they are. */
+  readonly unique: readonly number[];
   /** The staging table. */
   readonly staged: string;
   /** Keys of several columns, on the rows that were sampled. */
@@ -259,6 +261,10 @@ export interface FoundLink {
   readonly matching: number;
   readonly missing: number;
   readonly misfits: readonly { readonly text: string; readonly count: number }[];
+  /** Spellings that are alike but for case, signs and zeros, and the keys that they mean. */
+  readonly alike?: readonly { readonly from: string; readonly to: string }[];
+  /** What speaks for and against it. */
+  readonly reasons?: readonly Reason[];
 }
 
 /** What is done to a column's texts before they are read, in this order. */

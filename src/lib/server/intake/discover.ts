@@ -9,7 +9,9 @@ import {
   type LinkCandidate,
 } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
-import { speaksOfKey } from '$core/intake/naming';
+import { keysOf } from '$core/intake/keys';
+import { linkReasons, linkWeight, type FoundAmong } from '$core/intake/linkEvidence';
+import { plainForm } from '$core/intake/matching/nearMatches';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -24,12 +26,12 @@ import { raw, sql } from '../base/sql';
 /** Values without a target that are kept as samples. */
 const shownMisfits = 50;
 
-/** Confirms on all rows which columns are keys, and puts those first whose name or place says so. */
+/** Confirms on all rows which columns hold each value once, and which of them may be the key. */
 export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
-  const keys: number[] = [];
-  for (const column of sheet.keys) {
+  const unique: number[] = [];
+  for (const column of sheet.unique) {
     // Counted, or proved while the rows went by: certain already.
-    if (sheet.columns[column]?.distinct === sheet.rows) keys.push(column);
+    if (sheet.columns[column]?.distinct === sheet.rows) unique.push(column);
     else {
       const { rowCount } = await client.query(
         sql`
@@ -39,19 +41,10 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
           having count(*) > 1 limit 1
         `,
       );
-      if (rowCount === 0) keys.push(column);
+      if (rowCount === 0) unique.push(column);
     }
   }
-  const likely = (column: number) => {
-    const { name = '', type, longest = 0 } = sheet.columns[column] ?? {};
-    return (
-      (speaksOfKey(name) ? 0 : 2) +
-      (type === 'date' || type === 'yesNo' ? 4 : 0) +
-      (longest > 24 ? 1 : 0) +
-      column / 1000
-    );
-  };
-  return { ...sheet, keys: keys.sort((a, b) => likely(a) - likely(b)) };
+  return { ...sheet, unique, keys: keysOf(sheet, unique) };
 }
 
 /** Holds keys of several columns, found on a sample, against all rows. */
@@ -82,9 +75,7 @@ function sayings(
   };
 }
 
-interface Inclusion {
-  readonly matching: number;
-  readonly missing: number;
+interface Inclusion extends FoundAmong {
   readonly misfits: readonly { readonly text: string; readonly count: number }[];
 }
 
@@ -98,7 +89,15 @@ async function inclusion(
   keys: string,
   least = leastShare,
 ): Promise<Inclusion | null> {
-  const { rows } = await client.query<{ text: string; count: number; known: boolean; all: number; matching: number }>(
+  const { rows } = await client.query<{
+    text: string;
+    count: number;
+    known: boolean;
+    all: number;
+    matching: number;
+    values: number;
+    met: number;
+  }>(
     sql`
       with d as (
         select ${raw(text)} as text, count(*) as count
@@ -112,16 +111,20 @@ async function inclusion(
           left join (${raw(keys)}) k on k.text = d.text
         )
       select text, count, known, (select sum(count) from l)::int as all,
-        (select coalesce(sum(count), 0) from l where known)::int as matching
+        (select coalesce(sum(count), 0) from l where known)::int as matching,
+        (select count(*) from l)::int as values,
+        (select count(*) from l where known)::int as met
       from l
       order by known, count desc, text limit ${shownMisfits}
     `,
   );
-  const { all = 0, matching = 0 } = rows[0] ?? {};
+  const { all = 0, matching = 0, values = 0, met = 0 } = rows[0] ?? {};
   if (all === 0 || matching < all * least) return null;
   return {
     matching,
     missing: all - matching,
+    distinct: met,
+    distinctMissing: values - met,
     misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])),
   };
 }
@@ -153,7 +156,7 @@ async function sampledKeys(
 
 /**
  * Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held
- * against all.
+ * against all, and what is found is weighed.
  */
 export async function confirmLinks(
   client: Client,
@@ -162,40 +165,131 @@ export async function confirmLinks(
 ): Promise<FoundLink[]> {
   const candidates = linkCandidates(sheets).filter(only);
   const met = await sampledKeys(client, sheets, candidates);
-  const found: FoundLink[] = [];
-  for (const { from, to } of candidates) {
-    const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
-    const profile = source?.columns[from.column];
-    if (!source || !target || !profile) continue;
-    const known = met.get(`${to.sheet}.${to.column}`);
-    const key = meantSql(target, to.column, 's');
-    const keys = `
-      select ${key} as text
-      from ${stagedName(target.staged)} s
-      where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
-    `;
-    for (const separator of [undefined, profile.several?.separator]) {
-      const samples = profile.samples.flatMap((text) =>
-        separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
-      );
-      if (samples.length < 3 || samples.some((text) => known?.has(text))) {
-        const included = await inclusion(client, sayings(source, from.column, separator), keys);
-        if (included) {
-          found.push({ from, to, ...included, ...(separator === undefined ? {} : { separator }) });
-          break;
-        }
-      }
-      if (profile.several === undefined) break;
-    }
+  const found: { readonly link: FoundLink; readonly weight: number }[] = [];
+  for (const candidate of candidates) {
+    const link = await confirmed(client, sheets, candidate, met.get(placeOf(candidate.to)));
+    if (link) found.push(link);
   }
-  // One column points at one key: the one that takes most of it.
-  return found
-    .sort((a, b) => b.matching - a.matching || a.to.column - b.to.column)
-    .filter(
-      (link, index, all) =>
-        all.findIndex((other) => other.from.sheet === link.from.sheet && other.from.column === link.from.column) ===
-        index,
+  return modelled(found.sort((a, b) => b.weight - a.weight));
+}
+
+const placeOf = ({ sheet, column }: LinkCandidate['to']): string => `${sheet}.${column}`;
+
+/** One candidate held against all rows and weighed; null where it is none. */
+async function confirmed(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  candidate: LinkCandidate,
+  known: ReadonlySet<string> | undefined,
+): Promise<{ readonly link: FoundLink; readonly weight: number } | null> {
+  const { from, to } = candidate;
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  const profile = source?.columns[from.column];
+  if (!source || !target || !profile) return null;
+  const key = meantSql(target, to.column, 's');
+  const keys = `
+    select ${key} as text
+    from ${stagedName(target.staged)} s
+    where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
+  `;
+  const weighed = (included: Inclusion, more: Partial<FoundLink> = {}) => {
+    const weight = linkWeight(sheets, candidate, included);
+    const { matching, missing, misfits } = included;
+    const reasons = linkReasons(sheets, candidate, included);
+    return weight > 0 ? { weight, link: { from, to, matching, missing, misfits, reasons, ...more } } : null;
+  };
+  for (const separator of [undefined, profile.several?.separator]) {
+    const samples = profile.samples.flatMap((text) =>
+      separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
     );
+    if (samples.length < 3 || samples.some((text) => known?.has(text))) {
+      const included = await inclusion(client, sayings(source, from.column, separator), keys);
+      const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
+      const found = included && weighed({ ...included, ownRow }, separator === undefined ? {} : { separator });
+      if (found) return found;
+    }
+    if (profile.several === undefined) break;
+  }
+  if (!speaksOf(profile.name, target.name, target.columns[to.column]?.name ?? '')) return null;
+  const alike = await includedAlike(client, sayings(source, from.column), keys);
+  return alike && weighed(alike.included, { alike: alike.spellings });
+}
+
+/** Rows of a sheet that say the same in two columns. */
+async function sameRows(client: Client, sheet: IntakeSheet, a: number, b: number): Promise<number> {
+  const { rows } = await client.query<{ count: number }>(
+    sql`
+      select count(*)::int as count from ${raw(stagedName(sheet.staged))} s
+      where ${raw(meantSql(sheet, a, 's'))} = ${raw(meantSql(sheet, b, 's'))}
+    `,
+  );
+  return rows[0]?.count ?? 0;
+}
+
+/** So many different texts are compared for being alike but for case, signs and zeros. */
+const mostAlike = 5_000;
+
+/**
+ * The same for texts that are alike but for case, signs and the zeros before numbers; null where too few are, where
+ * keys are alike themselves, or where there are too many to be told one by one.
+ */
+async function includedAlike(
+  client: Client,
+  { from, text }: { from: string; text: string },
+  keys: string,
+): Promise<{ readonly included: Inclusion; readonly spellings: NonNullable<FoundLink['alike']> } | null> {
+  const { rows: said } = await client.query<{ text: string; count: number }>(
+    sql`
+      select ${raw(text)} as text, count(*)::int as count from ${raw(from)}
+      where ${raw(text)} is not null group by 1 order by 2 desc limit ${mostAlike + 1}
+    `,
+  );
+  const { rows: known } = await client.query<{ text: string }>(
+    sql`select distinct text from (${raw(keys)}) k limit ${mostAlike * 10 + 1}`,
+  );
+  if (said.length > mostAlike || known.length > mostAlike * 10) return null;
+  const byForm = new Map(known.map((key) => [plainForm(key.text), key.text]));
+  if (byForm.size < known.length) return null;
+  const met = said.map((one) => ({ ...one, key: byForm.get(plainForm(one.text)) }));
+  const among = (some: typeof met) => some.reduce((sum, { count }) => sum + count, 0);
+  const [found, missed] = [met.filter(({ key }) => key !== undefined), met.filter(({ key }) => key === undefined)];
+  if (among(found) < among(met) * leastShare) return null;
+  return {
+    included: {
+      matching: among(found),
+      missing: among(missed),
+      distinct: found.length,
+      distinctMissing: missed.length,
+      misfits: missed.slice(0, shownMisfits).map(({ text: own, count }) => ({ text: own, count })),
+    },
+    spellings: found.flatMap(({ text: own, key }) =>
+      key === undefined || key === own ? [] : [{ from: own, to: key }],
+    ),
+  };
+}
+
+/** Two links weigh about the same within this. */
+const alikeWeight = 1.5;
+
+/**
+ * Out of links that were found, the weightiest first, those that make one sound model: one column leads to one key, and
+ * of two keys that lead to each other the weightier one does, or where they weigh about the same the one of which fewer
+ * values are missing.
+ */
+function modelled(found: readonly { readonly link: FoundLink; readonly weight: number }[]): FoundLink[] {
+  const kept: FoundLink[] = [];
+  for (const [index, { link, weight }] of found.entries()) {
+    const back = found.findIndex(
+      ({ link: { from, to } }) => placeOf(from) === placeOf(link.to) && placeOf(to) === placeOf(link.from),
+    );
+    const other = found[back];
+    const isAlike = other !== undefined && Math.abs(other.weight - weight) < alikeWeight;
+    const isBetter =
+      other !== undefined &&
+      (isAlike && other.link.missing !== link.missing ? other.link.missing < link.missing : back < index);
+    if (!isBetter && !kept.some(({ from }) => placeOf(from) === placeOf(link.from))) kept.push(link);
+  }
+  return kept;
 }
 
 /** Counts the links that files declare: they stand however few of their values are found. */
@@ -215,7 +309,8 @@ export async function confirmDeclared(client: Client, sheets: readonly IntakeShe
       `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`,
       0,
     );
-    found.push({ ...link, ...(included ?? { matching: 0, missing: 0, misfits: [] }) });
+    const { matching = 0, missing = 0, misfits = [] } = included ?? {};
+    found.push({ ...link, matching, missing, misfits });
   }
   return found;
 }
@@ -223,6 +318,15 @@ export async function confirmDeclared(client: Client, sheets: readonly IntakeShe
 /** Two columns of a row as one text. */
 const pairSql = (sheet: IntakeSheet, x: number, y: number): string =>
   `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
+
+/** Sheets with the keys that links lead to before all others. */
+export const withKeysPointedAt = (sheets: readonly IntakeSheet[], links: readonly FoundLink[]): IntakeSheet[] =>
+  sheets.map((sheet, index) => {
+    const pointedAt = new Set(links.flatMap(({ to, also }) => (to.sheet === index && !also ? [to.column] : [])));
+    return sheet.derived || sheet.declared?.columns
+      ? sheet
+      : { ...sheet, keys: keysOf(sheet, sheet.unique, pointedAt) };
+  });
 
 /**
  * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
@@ -260,12 +364,14 @@ export async function confirmPairs(
             `,
           );
           if (!included) continue;
+          const { matching, missing } = included;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
           found.push({
             from: { sheet: from, column: columns[0] },
             to: { sheet: to, column: a },
             also: { from: columns[1], to: b },
-            ...included,
+            matching,
+            missing,
             misfits,
           });
           break;

@@ -6,7 +6,15 @@ import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
-import { confirmDeclared, confirmKeys, confirmLinks, confirmPairs, confirmWideKeys, standingMatches } from './discover';
+import {
+  confirmDeclared,
+  confirmKeys,
+  confirmLinks,
+  confirmPairs,
+  confirmWideKeys,
+  standingMatches,
+  withKeysPointedAt,
+} from './discover';
 import { working } from './occupied';
 import { inTurn } from './inTurn';
 import { loadedBefore } from './load/loadedBefore';
@@ -87,7 +95,9 @@ async function stageAll(
     const isKnown = ({ sheet, column }: { sheet: number; column: number }) =>
       declared.some(({ from }) => from.sheet === sheet && from.column === column);
     const found = await confirmLinks(client, own, ({ from }) => !isKnown(from) && !own[from.sheet]?.declared?.columns);
-    const { sheets, links } = await splitSheets(client, read, [...declared, ...found], reportProgress);
+    const pointed = withKeysPointedAt(own, found);
+    const staged = read.map((one, at) => ({ ...one, sheet: pointed[at] ?? one.sheet }));
+    const { sheets, links } = await splitSheets(client, staged, [...declared, ...found], reportProgress);
     links.push(...(await confirmPairs(client, sheets, links)));
     // Reading may have taken a while, in which tables came and went.
     const now = await refreshAccess(client, access);

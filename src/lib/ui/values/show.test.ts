@@ -84,6 +84,7 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
     notes: [],
     columns,
     keys: [],
+    unique: [],
     staged: name,
   });
   const sheets = [

@@ -25,7 +25,7 @@ const measures = list(`
   month months day hour minute quantile deaths births cases anzahl menge preis betrag summe gewicht hohe alter flache
   einwohner wert jahr monat tage stunden umsatz prix montant nombre quantite poids surface effectif annee mois cantidad
   precio importe edad peso poblacion ano mes valor total prezzo importo quantita eta popolazione altezza anno mese aantal
-  prijs bedrag gewicht oppervlakte inwoners jaar km kg mm cm lbs gold silver bronze wins losses
+  prijs bedrag gewicht oppervlakte inwoners jaar km kg mm cm lbs gold silver bronze wins losses index rank ranking sequence position
 `);
 /** Its few values are kinds of things. */
 const classes = list(`

@@ -30,7 +30,13 @@ export function besideNumber(text: string): { readonly words: string; readonly n
   const number = /[+\-−]?\d[\d.,]*/.exec(text)?.[0] ?? '0';
   // The sign before a currency, or the brackets of accounts, belong to the number.
   const isLess = /^\(.*\)$|^[-−]\s*\D/.test(text) && !/^[+\-−]/.test(number);
-  return { words: text.replace(number, '').replace(/^[-+−(]|\)$/g, '').trim(), number: isLess ? `-${number}` : number };
+  return {
+    words: text
+      .replace(number, '')
+      .replace(/^[-+−(]|\)$/g, '')
+      .trim(),
+    number: isLess ? `-${number}` : number,
+  };
 }
 
 /**

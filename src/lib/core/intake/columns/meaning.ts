@@ -53,7 +53,9 @@ export function meaningOf(column: WholeNumbers): { readonly meaning: Meaning; re
     };
   const reasons = codeReasons(column, numbers, called);
   const weight = reasons.reduce((sum, reason) => sum + reason.weight, -1.5);
-  if (called === 'class' && values.length <= mostClasses && weight < 4) {
+  // Kinds are numbered one after the other; what goes up in steps is measured.
+  const isNumbered = Math.max(...numbers) <= values.length * 2 + 10;
+  if (called === 'class' && values.length <= mostClasses && isNumbered && weight < 4) {
     const says = `called as a kind of thing, with ${values.length} different values`;
     return { meaning: 'class', reasons: [{ says, weight: 2 }] };
   }

@@ -341,7 +341,7 @@ export class ColumnProfiler {
     const taken = blankWords.reduce((sum, { count }) => sum + count, 0);
     const misfits = asWords ? 0 : this.filled - fits[type] - taken;
     const pattern = type === 'text' ? patternOf(this.shapes) : null;
-    this.range(type, decimal, values);
+    this.range(reasons.length > 0 && type !== 'yesNo' ? 'number' : type, decimal, values);
     const met = {
       filled: this.filled - taken,
       fitting: fits[type],

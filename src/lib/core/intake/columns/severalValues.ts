@@ -41,12 +41,14 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
     if (lengths.size === 1) continue;
     const again = [...parts.values()].filter((count) => count > 1).length;
     const numeric = [...parts.keys()].filter((part) => /^\d+(?:[.,]\d+)?$/.test(part)).length;
-    // Numbers apart by a comma or a stroke are decimals and fractions.
+    // Numbers apart by a comma or a stroke are decimals and fractions, but for those with a blank behind each.
+    const isSpaced = split.every(({ text }) => !new RegExp(`\\${separator}\\S`).test(text));
     if (
       !fits ||
+      !recombines(split, separator) ||
       again < parts.size * 0.6 ||
       parts.size > texts.length * 1.5 + 2 ||
-      ([',', '/'].includes(separator) && numeric > 0)
+      ([',', '/'].includes(separator) && numeric > 0 && !(separator === ',' && isSpaced))
     )
       continue;
     return {
@@ -58,6 +60,21 @@ export function severalIn(texts: readonly { readonly text: string; readonly coun
     };
   }
   return null;
+}
+
+/** Whether parts come again in other company: what always stands together is one name with a sign in it. */
+function recombines(split: readonly { readonly text: string }[], separator: string): boolean {
+  const company = new Map<string, Set<string>>();
+  for (const { text } of split) {
+    const own = text.split(separator).map((part) => part.trim());
+    for (const part of own) {
+      const known = company.get(part) ?? new Set<string>();
+      company.set(part, known);
+      for (const other of own) if (other !== part) known.add(other);
+    }
+  }
+  const met = [...company.values()].filter(({ size }) => size > 1).length;
+  return met >= company.size * 0.25;
 }
 
 /**

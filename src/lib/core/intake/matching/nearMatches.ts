@@ -38,6 +38,12 @@ function wordsOf(text: string): string[] {
   );
 }
 
+/** A text as those compare that are alike but for case, blanks, signs, marks and the zeros before numbers. */
+export const plainForm = (text: string): string =>
+  wordsOf(text)
+    .map((word) => word.replace(/^0+(?=\d)/, ''))
+    .join('');
+
 interface Spelled {
   /** All words in their order, and in the order of the alphabet, so that `Vale, Ida` is near to `Ida Vale`. */
   readonly plain: string;

@@ -1,4 +1,4 @@
-import type { Cleaning, ColumnDecision, ColumnProfile, ColumnType } from '../intake';
+import type { Cleaning, ColumnDecision, ColumnProfile, ColumnType, FoundLink } from '../intake';
 import { severalAsked } from '../columns/severalValues';
 
 /** What a column is taken as: as a person decided, else as its profile says. */
@@ -6,7 +6,12 @@ export const asDecided = (profile: ColumnProfile, { as }: ColumnDecision): Colum
   as === undefined || as === 'link' || as === 'skip' ? profile.type : as;
 
 /** What is to be done to a column's texts, from what its profile found and the person decided. */
-export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, splitOff = false): Cleaning | undefined {
+export function cleaningOf(
+  profile: ColumnProfile,
+  decision: ColumnDecision,
+  link: { readonly splitOff?: boolean; readonly alike?: FoundLink['alike'] } = {},
+): Cleaning | undefined {
+  const { splitOff = false, alike = [] } = link;
   const kind = asDecided(profile, decision);
   const [unit] = profile.units;
   const joined =
@@ -18,7 +23,7 @@ export function cleaningOf(profile: ColumnProfile, decision: ColumnDecision, spl
       : [];
   const replace = [
     ...(decision.replace ?? []),
-    ...joined.filter(({ from }) => !decision.replace?.some((one) => one.from === from)),
+    ...[...joined, ...alike].filter(({ from }) => !decision.replace?.some((one) => one.from === from)),
   ];
   const clean: Cleaning = {
     ...(profile.cleaned ? { formula: profile.cleaned.formula } : {}),

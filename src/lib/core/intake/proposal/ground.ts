@@ -24,6 +24,8 @@ export interface LinkTarget {
   readonly match: FieldId;
   readonly also?: { readonly column: number; readonly match: FieldId };
   readonly separator?: string;
+  /** Spellings that are alike but for case, signs and zeros, and what they are taken for. */
+  readonly alike?: FoundLink['alike'];
   /** The table was split off the column's own sheet. */
   readonly splitOff: boolean;
 }
@@ -204,7 +206,7 @@ export class Ground {
     return table && !this.isLeftOut(sheet) ? { table, match: this.fieldPlaceOf(sheet, column), splitOff } : undefined;
   }
 
-  private targetOf({ to, also, separator }: FoundLink): LinkTarget | undefined {
+  private targetOf({ to, also, separator, alike }: FoundLink): LinkTarget | undefined {
     const into = this.intoOf(to.sheet);
     // The rows of a sheet that is brought in with another one are no things of their own.
     if (!into && this.rootOf(to.sheet) !== to.sheet) return undefined;
@@ -225,6 +227,7 @@ export class Ground {
       match,
       splitOff,
       ...(separator === undefined ? {} : { separator }),
+      ...(alike ? { alike } : {}),
       ...(also && second !== undefined ? { also: { column: also.from, match: second } } : {}),
     };
   }

@@ -215,7 +215,7 @@ class Drafts {
         return;
       }
       const link = this.ground.linked(sheet, column);
-      const clean = cleaningOf(profile, decision, link?.splitOff ?? false);
+      const clean = cleaningOf(profile, decision, link);
       const base = { column, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
       const into = joined.get(column);
       if (into) {
@@ -284,9 +284,9 @@ class Drafts {
     const alone =
       this.ground.rootOf(sheet) === sheet &&
       !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
-    return (
-      alone && this.source.sheets[sheet]?.keys[0] === column && (!cleaned || (distinct === filled && blanks === 0))
-    );
+    // A key that leads to the records of another sheet is a link; then the next one tells the records here.
+    const key = this.source.sheets[sheet]?.keys.find((one) => !this.ground.linked(sheet, one));
+    return alone && key === column && (!cleaned || (distinct === filled && blanks === 0));
   }
 
   /** The fields of a drafted table that the columns of another sheet go to, by decision, name and content. */
@@ -434,9 +434,9 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
     const many = linkedTable(model, field)?.many ?? false;
     const as =
       field.type.kind === 'options' || many ? 'options' : field.type.kind === 'number' ? 'number' : decision.as;
-    const clean = cleaningOf(profile, { ...decision, as });
     const target = linkedTable(model, field)?.table;
     const linked = ground.linked(sheet, column);
+    const clean = cleaningOf(profile, { ...decision, as }, linked && { alike: linked.alike });
     const own = target?.fields.find(({ id }) => id === decision.match);
     const match = target && (own?.id ?? (linked?.table.id === target.id ? linked.match : tellingField(target)));
     const also = decision.also ?? (linked && linked.table.id === target?.id ? linked.also : undefined);

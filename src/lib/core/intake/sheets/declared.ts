@@ -26,8 +26,9 @@ export function withDeclared(sheet: IntakeSheet): IntakeSheet {
   });
   const named = (name: string) => columns.findIndex((column) => column.name === name);
   // A key that the rows deny is none.
-  const key = declared.key?.length === 1 ? named(declared.key[0] ?? '') : -1;
-  const keys = key >= 0 && sheet.keys.includes(key) ? [key, ...sheet.keys.filter((one) => one !== key)] : sheet.keys;
+  const [only, ...others] = declared.key ?? [];
+  const key = only === undefined || others.length > 0 || only === declared.record ? -1 : named(only);
+  const keys = key >= 0 && sheet.unique.includes(key) ? [key, ...sheet.keys.filter((one) => one !== key)] : sheet.keys;
   return { ...sheet, columns, keys };
 }
 

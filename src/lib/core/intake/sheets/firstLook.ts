@@ -2,9 +2,12 @@ import { discover } from '../discovery/search';
 import { encodeTable } from '../discovery/encoded';
 import { splitsOf } from '../discovery/splits';
 import { leastShare, linkCandidates } from '../discover';
+import { keysOf } from '../keys';
+import { linkWeight } from '../linkEvidence';
 import { headingOf } from './heading';
 import type { IntakeSheet, SheetPreview } from '../intake';
 import { ColumnProfiler } from '../columns/profile';
+import { amongSiblings } from '../columns/siblings';
 
 /** Rows of a sheet that are looked at first, and shown. */
 export const firstRows = 200;
@@ -27,8 +30,10 @@ export function firstLook(
   const sheets = files.map(({ name, rows }, index) => {
     const heading = headingOf(rows.slice(0, 100));
     const body = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
-    const profilers = heading.names.map((column) => new ColumnProfiler(column));
+    const profilers = heading.names.map((column, at) => new ColumnProfiler(column, at === 0));
     for (const row of body) profilers.forEach((profiler, column) => profiler.take((row[column] ?? '').trim()));
+    const columns = amongSiblings(profilers.map((profiler) => profiler.profile()));
+    const unique = profilers.flatMap((profiler, column) => (profiler.mayBeKey ? [column] : []));
     const sheet: IntakeSheet = {
       name: name.replace(/\.[^.]*$/, ''),
       rows: body.length,
@@ -36,18 +41,26 @@ export function firstLook(
       read: { kind: 'delimited text' },
       heading: { preamble: heading.preamble, rows: heading.rows },
       notes: [],
-      columns: profilers.map((profiler) => profiler.profile()),
-      keys: profilers.flatMap((profiler, column) => (profiler.mayBeKey ? [column] : [])),
+      columns,
+      keys: keysOf({ columns }, unique),
+      unique,
       staged: '',
     };
     return { sheet, names: heading.names, body };
   });
-  const links = linkCandidates(sheets.map(({ sheet }) => sheet)).filter(({ from, to }) => {
+  const own = sheets.map(({ sheet }) => sheet);
+  const links = linkCandidates(own).filter(({ from, to }) => {
     const keys = new Set(sheets[to.sheet]?.body.map((row) => (row[to.column] ?? '').trim()));
     const texts = (sheets[from.sheet]?.body ?? [])
       .map((row) => (row[from.column] ?? '').trim())
       .filter((text) => text !== '');
-    return texts.length > 0 && texts.filter((text) => keys.has(text)).length >= texts.length * leastShare;
+    const matching = texts.filter((text) => keys.has(text));
+    const [values, met] = [new Set(texts).size, new Set(matching).size];
+    const found = { matching: matching.length, missing: texts.length - matching.length };
+    return (
+      matching.length >= Math.max(1, texts.length * leastShare) &&
+      linkWeight(own, { from, to }, { ...found, distinct: met, distinctMissing: values - met }) > 0
+    );
   });
   return sheets.map(({ sheet, names, body }, index) => {
     const { dependencies } = discover(encodeTable(names, body), body.length);

@@ -184,7 +184,7 @@ async function prepareSheet(
   for (const { column, field: id, clean } of mapping.columns) {
     const { field } = fieldOf(access.workspace.model, id);
     const text = cleanedSql('s', column, clean);
-    if (field.unique && (!sheet.keys.includes(column) || clean?.formula) && !into?.by.includes(id))
+    if (field.unique && (!sheet.unique.includes(column) || clean?.formula) && !into?.by.includes(id))
       await client.query(
         sql`
           update ${raw(staged)} s

@@ -93,7 +93,7 @@ function targetSql({ access, all, created }: Loading, target: Table, told: reado
     });
     const [only] = keys;
     const place = one.stands ? `coalesce(x._target, ${one.offset} + x._row)` : `${one.offset} + x._row`;
-    const proved = keys.length === 1 && only?.plain && one.sheet.keys.includes(only.column);
+    const proved = keys.length === 1 && only?.plain && one.sheet.unique.includes(only.column);
     // Of a text that several rows have, none is meant more than another.
     const source = `
       (

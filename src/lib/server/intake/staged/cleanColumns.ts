@@ -110,7 +110,9 @@ async function profileOf(
   column: number,
   formula: Expression,
 ): Promise<ColumnProfile> {
-  const profiler = new ColumnProfiler(sheet.columns[column]?.name ?? '');
+  const { name = '' } = sheet.columns[column] ?? {};
+  // What a formula gives as a number is one, whatever the column is called.
+  const profiler = new ColumnProfiler(formula.type.is === 'text' ? name : '');
   await client.query(
     sql`
       declare cleaned no scroll cursor for
@@ -124,5 +126,5 @@ async function profileOf(
     for (const { text } of rows) profiler.take(text ?? '');
   }
   await client.query('close cleaned');
-  return profiler.profile();
+  return { ...profiler.profile(), name };
 }

@@ -153,6 +153,7 @@ export async function derive(
     notes: [],
     columns: profiles,
     keys: [0],
+    unique: [0],
     staged,
     derived: { sheet: index, determinant, dependents: columns, exceptions },
   };

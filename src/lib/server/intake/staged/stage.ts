@@ -4,6 +4,7 @@ import { SheetSample } from '$core/intake/discovery/sample';
 import { headingOf, type Heading } from '$core/intake/sheets/heading';
 import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
+import { amongSiblings } from '$core/intake/columns/siblings';
 import { quoteIdentifier } from '$core/base/sql';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
@@ -267,8 +268,9 @@ class SheetStaging {
           : []),
         ...this.notes,
       ],
-      columns: this.profilers.map((profiler) => profiler.profile(this.found.delimiter)),
-      keys: this.profilers.flatMap((profiler, index) => (profiler.mayBeKey ? [index] : [])),
+      columns: amongSiblings(this.profilers.map((profiler) => profiler.profile(this.found.delimiter))),
+      keys: [],
+      unique: this.profilers.flatMap((profiler, index) => (profiler.mayBeKey ? [index] : [])),
       staged: this.staged,
     };
   }

@@ -44,3 +44,9 @@ begin
   if wanted is null and (code is null or code <> all (array['EUR','GBP','CHF','CZK','DKK','HUF','NOK','PLN','RON','SEK','AUD','CAD','CNY','INR','JPY','NZD','USD','ZAR'])) then return null; end if;
   return row(amount, coalesce(wanted, code))::loom.money;
 end $$;
+--> statement-breakpoint
+-- Sheets say which of their columns hold each value once beside those that may be the key.
+update loom.intakes set sheets = (
+  select jsonb_agg(case when s ? 'unique' then s else s || jsonb_build_object('unique', s -> 'keys') end order by n)
+  from jsonb_array_elements(sheets) with ordinality e(s, n)
+) where jsonb_typeof(sheets) = 'array' and jsonb_array_length(sheets) > 0;
