@@ -1,5 +1,5 @@
 import type { ColumnProfile, ColumnType, IntakeSheet } from './intake';
-import { oneOf, speaksOfKey } from './naming';
+import { oneOf } from './naming';
 
 /** Two columns that may be a link: where it comes from, and the key it may point at. */
 export interface LinkCandidate {
@@ -19,13 +19,6 @@ export function speaksOf(columnName: string, sheetName: string, keyName: string)
 
 /** Names that any sheet's key may have. */
 const generic = new Set(['code', 'name', 'number', 'title', 'label', 'key', 'nummer', 'codice', 'date']);
-
-/**
- * The same for keys that are numbers. Quantities of two sheets are called alike and agree by chance, so the name of the
- * key counts only where one of the two is called a key.
- */
-export const speaksOfNumbers = (columnName: string, sheetName: string, keyName: string): boolean =>
-  speaksOf(columnName, sheetName, speaksOfKey(keyName) || speaksOfKey(columnName) ? keyName : '');
 
 /** Types that no key has, and whose columns lead to none. */
 const leadsNowhere: ReadonlySet<ColumnType> = new Set([

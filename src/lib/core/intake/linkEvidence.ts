@@ -1,7 +1,7 @@
 import { wordsOfName } from './columns/columnWords';
 import type { Reason } from './columns/meaning';
 import { bareName, speaksOf, type LinkCandidate } from './discover';
-import type { IntakeSheet } from './intake';
+import type { ColumnProfile, IntakeSheet } from './intake';
 
 /** How many values of a column are found among those of a key: rows and different values. */
 export interface FoundAmong {
@@ -12,6 +12,16 @@ export interface FoundAmong {
   /** Within one sheet: rows whose value is their own key. */
   readonly ownRow?: number;
 }
+
+/** What is known of a sheet, or of a table that stands, when links to it are weighed. */
+export interface Weighed extends Pick<IntakeSheet, 'name' | 'rows' | 'keys'> {
+  readonly columns: readonly WeighedColumn[];
+}
+
+export type WeighedColumn = Pick<
+  ColumnProfile,
+  'name' | 'type' | 'distinct' | 'values' | 'samples' | 'range' | 'pattern'
+>;
 
 /** Words that say which part the record that is meant plays. */
 const roles = new Set(
@@ -29,7 +39,7 @@ const countsTo = Math.log(1e9);
  * what is missing. Weights are about natural logarithms of likelihood ratios.
  */
 export function linkReasons(
-  sheets: readonly IntakeSheet[],
+  sheets: readonly Weighed[],
   { from, to }: LinkCandidate,
   found: FoundAmong,
 ): readonly Reason[] {
@@ -80,12 +90,12 @@ function isCalledAfter(column: string, sheet: string, key: string): boolean {
 /** What is to be outweighed: most pairs of columns are no link. */
 const prior = -2.5;
 
-export const linkWeight = (sheets: readonly IntakeSheet[], candidate: LinkCandidate, found: FoundAmong): number =>
+export const linkWeight = (sheets: readonly Weighed[], candidate: LinkCandidate, found: FoundAmong): number =>
   linkReasons(sheets, candidate, found).reduce((sum, { weight }) => sum + weight, prior);
 
 /** How likely so many different values are to lie among the keys if they have nothing to do with them. */
 function byAccident(
-  target: IntakeSheet,
+  target: Weighed,
   column: number,
   distinct: number,
   keySize: number,

@@ -1,16 +1,10 @@
 import { fieldKinds } from '$core/fieldTypes/registry';
 import { declaredLinks } from '$core/intake/sheets/declared';
-import {
-  leastShare,
-  linkCandidates,
-  pairCandidates,
-  speaksOf,
-  speaksOfNumbers,
-  type LinkCandidate,
-} from '$core/intake/discover';
+import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { keysOf } from '$core/intake/keys';
-import { linkReasons, linkWeight, type FoundAmong } from '$core/intake/linkEvidence';
+import { patternOf } from '$core/intake/columns/pattern';
+import { linkReasons, linkWeight, type FoundAmong, type WeighedColumn } from '$core/intake/linkEvidence';
 import { plainForm } from '$core/intake/matching/nearMatches';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
@@ -440,13 +434,42 @@ async function standingPairs(client: Client, access: WorkspaceAccess, sheet: Int
           table: table.id,
           field: own.id,
           also: { column: b, field: other.id },
-          ...included,
+          matching: included.matching,
+          missing: included.missing,
           misfits,
         });
         break;
       }
     }
   return found;
+}
+
+/** So many keys of a table that stands are looked at for how they are written. */
+const mostKeysSeen = 200;
+
+/** A table that stands as what links to it are weighed by. */
+async function standingAsWeighed(client: Client, name: string, stored: string, table: Table, key: Field) {
+  const { rows } = await client.query<{ text: string; all: number }>(
+    sql`
+      select ${raw(stored)} as text, (select count(*) from ${raw(name)} t where ${raw(stored)} is not null)::int as all
+      from (select * from ${raw(name)} order by _id limit ${mostKeysSeen}) t
+      where ${raw(stored)} is not null
+    `,
+  );
+  const samples = rows.map(({ text }) => text);
+  const [all, pattern] = [rows[0]?.all ?? 0, patternOf(samples)];
+  const numbers = samples.map(Number);
+  const isDigits = samples.length > 0 && samples.every((text) => /^\d+$/.test(text));
+  const column: WeighedColumn = {
+    name: key.label,
+    type: key.type.kind === 'number' ? 'number' : 'text',
+    distinct: all,
+    values: samples.map((text) => ({ text, count: 1 })),
+    samples: samples.slice(0, 5),
+    ...(isDigits ? { range: { least: String(Math.min(...numbers)), most: String(Math.max(...numbers, all)) } } : {}),
+    ...(pattern ? { pattern } : {}),
+  };
+  return { name: table.label, rows: all, keys: [0], columns: [column] };
 }
 
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
@@ -472,23 +495,32 @@ export async function standingMatches(
         sql`select distinct ${raw(stored)} as text from ${raw(name)} t where ${raw(stored)} = any(${samples})`,
       );
       const met = new Set(known.map(({ text }) => text));
+      if (met.size === 0) continue;
+      const weighed = await standingAsWeighed(client, name, stored, table, key);
+      const isLink = (column: number, included: Inclusion) =>
+        // A sheet's own key may hold the very records of the table.
+        linkWeight(
+          [{ ...sheet, keys: [] }, weighed],
+          { from: { sheet: 0, column }, to: { sheet: 1, column: 0 } },
+          included,
+        ) > 0;
       for (const { profile, column } of able) {
         const hits = samplesOf(profile).filter((text) => met.has(text)).length;
         if (hits === 0 || hits * 2 < profile.samples.length) continue;
-        // Small whole numbers lie in any key of small numbers.
-        if (profile.type === 'number' && !speaksOfNumbers(profile.name, table.label, key.label)) continue;
         for (const separator of [undefined, profile.several?.separator]) {
           const included = await inclusion(
             client,
             sayings(sheet, column, separator),
             `select distinct ${stored} as text from ${name} t`,
           );
-          if (included)
+          if (included && isLink(column, included))
             found.push({
               column,
               table: table.id,
               field: key.id,
-              ...included,
+              matching: included.matching,
+              missing: included.missing,
+              misfits: included.misfits,
               ...(separator === undefined ? {} : { separator }),
             });
           if (included || profile.several === undefined) break;

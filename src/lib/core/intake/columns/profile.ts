@@ -319,7 +319,8 @@ export class ColumnProfiler {
       filled: this.filled,
       blanks: this.blanks,
       meant,
-      fits,
+      // Other units are mixed in by mistake.
+      fits: { ...fits, number: of(numberBit) + united },
       numbers: of(numberBit),
       yesNoWords: of(reads.yesNoWord),
       leadingZeros,
