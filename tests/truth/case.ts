@@ -25,6 +25,8 @@ export interface ThingTruth {
   readonly by: readonly string[];
   /** Columns that belong to it. */
   readonly with: readonly string[];
+  /** Columns that may stand with it, or with a thing that it is part of. */
+  readonly also?: readonly string[];
 }
 
 export interface Truth {

@@ -278,7 +278,7 @@ export const messy: readonly TruthCase[] = [
       },
       links: [],
       things: [
-        { sheet: 'order lines', by: ['Order'], with: ['Ordered', 'Customer code', 'Customer', 'Village'] },
+        { sheet: 'order lines', by: ['Order'], with: ['Ordered', 'Customer code'], also: ['Customer', 'Village'] },
         { sheet: 'order lines', by: ['Customer code', 'Customer'], with: ['Village'] },
         { sheet: 'order lines', by: ['Article', 'Article name'], with: ['Size'] },
       ],
@@ -466,7 +466,7 @@ export const messy: readonly TruthCase[] = [
       },
       links: [],
       things: [
-        { sheet: 'places', by: ['province_code', 'province'], with: ['region_code', 'region'] },
+        { sheet: 'places', by: ['province_code', 'province'], with: ['region_code'], also: ['region'] },
         { sheet: 'places', by: ['region_code', 'region'], with: [] },
       ],
     },

@@ -464,7 +464,8 @@ export const practice: readonly TruthCase[] = [
             'Sigla automobilistica',
             'NUTS3',
           ],
-          with: ['Codice Regione', 'Denominazione regione', 'NUTS2(3)'],
+          with: ['Codice Regione'],
+          also: ['Denominazione regione', 'NUTS2(3)'],
         },
       ],
       alsoThings: [

@@ -152,7 +152,7 @@ function judgeThings(truth: Truth, found: Said, add: Add): void {
     thing.sheet === one.sheet && one.by.some((name) => thing.by.map(plain).includes(name));
   for (const thing of truth.things) {
     const own = found.things.find((one) => isOf(thing, one));
-    const all = new Set([...thing.by, ...thing.with].map(plain));
+    const all = new Set([...thing.by, ...thing.with, ...(thing.also ?? [])].map(plain));
     const words = own ? `by ${own.by.join()} with ${own.with.join(', ')}` : 'not split off';
     const missing = [...thing.with]
       .map(plain)

@@ -1,6 +1,11 @@
+import { wordsOfName } from './columns/columnWords';
+
 const keyWord = /(?:^|[\s_.-])(?:no|nr|id|code|key|number|num|mark)\.?$/i;
 /** `HiveCode`; not `volcano`. */
 const keyWordInside = /(?<=[a-z])(?:No|Nr|Id|ID|Code|Key)$/;
+/** The same before what it is the key of, as languages have it that put the main word first. */
+const keyWordFirst =
+  /^(?:c[oó]dic?e?|c[oó]digo|n[uú]m[eé]ro|num|cl[ée]|denominazione|nome|nom|nombre)[\s_.-]+(?:d[eiu]l?l?[aeo']?\s*)?/i;
 
 /** Whether a column's name says that it holds a key. */
 export const speaksOfKey = (name: string): boolean => keyWord.test(name) || keyWordInside.test(name);
@@ -11,19 +16,59 @@ const withoutKeyWord = (name: string): string => name.replace(keyWord, '').repla
 /** Words that say that it holds a name. */
 export const nameWords = /(?:^|[\s_.-])(?:name|title|label)$/i;
 
-/** What a column of keys or names is about: `keeper_code` → `keeper`. */
+/** What a column of keys or names is about: `keeper_code` → `keeper`, `Codice Regione` → `Regione`. */
 export function thingNamed(column: string): string {
   const bare = withoutKeyWord(column)
     .replace(nameWords, '')
+    .replace(/(?<=[a-z])Name$/, '')
+    .replace(keyWordFirst, '')
     .replace(/[\s_.-]+$/, '')
     .trim();
   return bare === '' ? column : bare;
 }
 
-/** Its plural, for the table of such things: `keeper_code` → `keepers`. */
-export function thingsNamed(column: string): string {
+/** Plurals that no rule gives; the last word of a name decides. */
+const plurals: Readonly<Record<string, string>> = {
+  person: 'people',
+  child: 'children',
+  man: 'men',
+  woman: 'women',
+  foot: 'feet',
+  tooth: 'teeth',
+  shelf: 'shelves',
+  leaf: 'leaves',
+  half: 'halves',
+  knife: 'knives',
+  life: 'lives',
+  wolf: 'wolves',
+  loaf: 'loaves',
+  index: 'indices',
+};
+const unchanged = /(?:species|series|sheep|news|staff|equipment|data|stock|fish|info|postal|gps|status|address)$/i;
+/** Words of other languages than English are left as they are. */
+const isForeign = (column: string): boolean =>
+  keyWordFirst.test(column) ||
+  /[^ -~]/.test(column) ||
+  /(?:nummer|ione|keit|heit|ung|eur|cion|dad|tat)\b/i.test(column);
+
+/** Names that say nothing of the thing. */
+const generic = new Set(['name', 'code', 'id', 'no', 'nr', 'number', 'key', 'title', 'label', 'item', 'value']);
+
+/**
+ * What a table of such things is called, in the file's own words: `keeper_code` → `keepers`. Words that have no plural,
+ * or are of another language, are left; a name that says nothing is that of the sheet with it behind.
+ */
+export function thingsNamed(column: string, sheet?: string): string {
   const word = thingNamed(column);
+  if (sheet !== undefined && generic.has(wordsOfName(word).join(' '))) return `${oneOf(sheet)} ${thingsNamed(word)}`;
+  if (isForeign(column)) return word;
+  const last = /[a-z]+$/i.exec(word)?.[0] ?? '';
+  const known = plurals[last.toLowerCase()];
+  if (known) return `${word.slice(0, word.length - last.length)}${known}`;
+  if (unchanged.test(word) || last === '') return word;
   if (/[^aeiou]y$/i.test(word)) return `${word.slice(0, -1)}ies`;
+  // Already more than one.
+  if (/[^su]s$/i.test(word)) return word;
   return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
 }
 

@@ -1,5 +1,6 @@
 import type { ColumnProfile } from '../intake';
-import { nameWords, speaksOfKey } from '../naming';
+import { namedAs, wordsOfName } from '../columns/columnWords';
+import { nameWords, speaksOfKey, thingNamed } from '../naming';
 import type { Dependency } from './search';
 
 /** Columns of a flat sheet that belong to one thing, identified by a column of its own. */
@@ -13,16 +14,31 @@ export interface Split {
   readonly saved: number;
 }
 
-/** A thing has to come this many times on average to be worth a table. */
-const leastRepeats = 3;
+/** A thing that is told by a key has to come this many times on average to be worth a table; any other one more often. */
+const leastRepeats = { told: 1.5, named: 3 } as const;
 /** Measures and remarks are no names of things. */
 const determining: ReadonlySet<string> = new Set(['text', 'option', 'email', 'phone', 'number']);
+const longestName = 80;
+/** Parts of an address belong to whoever lives there, and are things of their own only with a code. */
+const addressParts = new Set(
+  `city town village place street address address1 address2 zip zipcode postal postcode plz ort strasse adresse ville rue
+  ciudad calle direccion citta via comune region country phone fax telephone telefon email mail`.split(/\s+/),
+);
+
+/** A column, or several that determine each other, such as a code and its name, as what a thing is known by. */
+interface Thing {
+  readonly head: number;
+  readonly members: readonly number[];
+  readonly distinct: number;
+}
 
 /**
- * Which dependencies make tables, the most telling first. Each column goes to the nearest thing that determines it: the
- * one with the fewest different values, so that what belongs to the apiary does not go to the hive standing in it. Of
- * two columns that determine each other, the one that reads as a key stands for the thing. No split is made that saves
- * nothing, none on constant or nearly unique columns, and none between measures, which agree by accident.
+ * Which dependencies make tables, the most telling first: things known by a code, by a code with a name, or by a name
+ * that others are called after. Of columns that determine each other the one that reads as a key stands for the thing.
+ * Each column goes to the nearest thing that determines it, so that what belongs to the apiary does not go to the hive
+ * standing in it. What is ranked is what Papenbrock and Naumann (2017) rank keys and left sides by: length, value and
+ * position, with the share of repeated values; a dependency that holds but for a few rows counts if those are few
+ * beside what varies at all (the g3 measure of Kruse and Naumann 2018, against that of a constant).
  */
 export function splitsOf(
   columns: readonly ColumnProfile[],
@@ -30,60 +46,37 @@ export function splitsOf(
   rows: number,
   linked: ReadonlySet<number> = new Set(),
 ): Split[] {
-  const single = dependencies.filter(({ determinants }) => determinants.length === 1);
-  const determines = (a: number, b: number) =>
-    single.some(({ determinants, dependent }) => determinants[0] === a && dependent === b);
+  const exceptionsOf = new Map<string, number>();
+  for (const { determinants, dependent, exceptions } of dependencies)
+    if (determinants.length === 1 && isTold(columns[dependent], exceptions, rows))
+      exceptionsOf.set(`${determinants[0]} ${dependent}`, exceptions);
+  const determines = (a: number, b: number): boolean => exceptionsOf.has(`${a} ${b}`);
   const distinctOf = (column: number) => columns[column]?.distinct ?? Infinity;
-  const able = (column: number): boolean => {
-    const profile = columns[column];
-    if (!profile || linked.has(column) || profile.filled === 0) return false;
-    const distinct = distinctOf(column);
-    if (distinct < 2 || distinct * leastRepeats > profile.filled) return false;
-    if (!determining.has(profile.type)) return false;
-    // A number determines only where it is called a key: measures do by accident.
-    return profile.type !== 'number' ? profile.longest <= 80 : speaksOfKey(profile.name);
-  };
-  /** Of columns that determine each other, the one that stands for the thing. */
-  const headOf = (column: number): number =>
-    columns.reduce(
-      (head, _, other) =>
-        other !== head &&
-        able(other) &&
-        determines(column, other) &&
-        determines(other, column) &&
-        telling(columns[other]) > telling(columns[head])
-          ? other
-          : head,
-      column,
-    );
-  const heads = [...new Set(columns.flatMap((_, column) => (able(column) ? [headOf(column)] : [])))];
-  const owner = new Map<number, { readonly head: number; readonly exceptions: number }>();
+  const able = columns.flatMap((profile, column) => (!linked.has(column) && mayTell(profile) ? [column] : []));
+  const things = thingsAmong(columns, able, determines, distinctOf).filter(
+    (thing, _, all) => !isPartOfAnother(columns, thing, all, determines),
+  );
+  const heads = new Set(things.flatMap(({ members }) => members));
+  const owned = new Map<Thing, { column: number; exceptions: number }[]>(things.map((thing) => [thing, []]));
   columns.forEach((profile, column) => {
     if (profile.filled === 0 || linked.has(column) || (profile.distinct ?? 2) < 2) return;
-    const head = headOf(column);
-    const candidates = heads
-      .filter(
-        (one) =>
-          one !== column &&
-          determines(one, column) &&
-          (head === one || !determines(column, one) || !heads.includes(column)),
-      )
-      // What has hardly fewer values than the thing is one with it, or less than it by accident.
-      .sort((a, b) => distinctOf(a) - distinctOf(b) || telling(columns[b]) - telling(columns[a]) || a - b);
-    const [nearest] = candidates;
-    if (nearest === undefined) return;
-    const found = single.find(({ determinants, dependent }) => determinants[0] === nearest && dependent === column);
-    owner.set(column, { head: nearest, exceptions: found?.exceptions ?? 0 });
+    const own = things.find(({ members }) => members.includes(column));
+    // A thing's further columns stand with it; its key stands with the nearest of the things that it is part of.
+    const nearest =
+      own && own.head !== column
+        ? own
+        : things
+            .filter((thing) => thing !== own && determines(thing.head, column) && !determines(column, thing.head))
+            .toSorted((a, b) => a.distinct - b.distinct || a.head - b.head)[0];
+    if (!nearest || (heads.has(column) && own?.head !== column && nearest !== own)) return;
+    owned.get(nearest)?.push({ column, exceptions: exceptionsOf.get(`${nearest.head} ${column}`) ?? 0 });
   });
-  return heads
-    .map((determinant): Split => {
-      const dependents = [...owner]
-        .filter(([, one]) => one.head === determinant)
-        .map(([column, { exceptions }]) => ({ column, exceptions }));
-      const distinct = distinctOf(determinant);
-      return { determinant, dependents, distinct, saved: (rows - distinct) * dependents.length };
+  return things
+    .map(({ head, distinct }, at): Split => {
+      const dependents = owned.get(things[at] as Thing) ?? [];
+      return { determinant: head, dependents, distinct, saved: (rows - distinct) * dependents.length };
     })
-    .filter((split) => isWorth(split, columns))
+    .filter((split, at) => isWorth(split, things[at] as Thing, columns))
     .sort(
       (a, b) =>
         telling(columns[b.determinant]) +
@@ -92,23 +85,92 @@ export function splitsOf(
     );
 }
 
+/**
+ * Whether a dependency says more than that its values hardly vary: the exceptions are few beside the rows that do not
+ * have the most frequent value, or none.
+ */
+function isTold(dependent: ColumnProfile | undefined, exceptions: number, rows: number): boolean {
+  if (!dependent) return false;
+  const most = Math.max(dependent.values[0]?.count ?? 0, dependent.blanks);
+  return exceptions <= (rows - most) * 0.3;
+}
+
+/** Whether a column may be what a thing is known by: words that come again. */
+function mayTell(profile: ColumnProfile): boolean {
+  const distinct = profile.distinct ?? Infinity;
+  if (profile.filled === 0 || distinct < 2 || !determining.has(profile.type)) return false;
+  if (distinct * (isKeyLike(profile) ? leastRepeats.told : leastRepeats.named) > profile.filled) return false;
+  // A number determines only where it is called a key: measures do by accident.
+  return profile.type === 'number' ? speaksOfKey(profile.name) : profile.longest <= longestName;
+}
+
+/** Columns that determine each other are one thing. */
+function thingsAmong(
+  columns: readonly ColumnProfile[],
+  able: readonly number[],
+  determines: (a: number, b: number) => boolean,
+  distinctOf: (column: number) => number,
+): Thing[] {
+  const open = new Set(able);
+  const things: Thing[] = [];
+  for (const column of able) {
+    if (!open.has(column)) continue;
+    const members = able.filter(
+      (other) => other === column || (open.has(other) && determines(column, other) && determines(other, column)),
+    );
+    for (const one of members) open.delete(one);
+    const head = members.reduce((best, one) => (telling(columns[one]) > telling(columns[best]) ? one : best));
+    things.push({ head, members, distinct: distinctOf(head) });
+  }
+  return things;
+}
+
+/** A part of an address, or anything without a code or a name beside it, is no thing of its own where another has it. */
+function isPartOfAnother(
+  columns: readonly ColumnProfile[],
+  { head, members }: Thing,
+  all: readonly Thing[],
+  determines: (a: number, b: number) => boolean,
+): boolean {
+  const profile = columns[head];
+  const owner = all.some(
+    (other) => other.head !== head && determines(other.head, head) && !determines(head, other.head),
+  );
+  if (!profile || !owner) return false;
+  const isAddress = addressParts.has(wordsOfName(profile.name).at(-1) ?? '');
+  return (
+    members.length === 1 && (isAddress || !isKeyLike(profile)) && !columns.some((one) => isCalledAfter(one, profile))
+  );
+}
+
+const isKeyLike = ({ name, pattern, leadingZeros, reasons }: ColumnProfile): boolean =>
+  speaksOfKey(name) || namedAs(name) === 'key' || pattern !== undefined || leadingZeros || (reasons?.length ?? 0) > 0;
+
+/** Called as the thing with more behind it: `apiary_owner` of `apiary`. */
+const isCalledAfter = ({ name }: ColumnProfile, head: ColumnProfile): boolean => {
+  const [own, thing] = [wordsOfName(name).join(' '), wordsOfName(thingNamed(head.name)).join(' ')];
+  return thing.length > 2 && own !== thing && own.startsWith(`${thing} `);
+};
+
 /** How much a column reads as what a thing is known by. */
 function telling(profile: ColumnProfile | undefined): number {
   if (!profile) return -1;
+  const words = wordsOfName(profile.name);
   return (
-    (speaksOfKey(profile.name) ? 4 : 0) +
+    (speaksOfKey(profile.name) || namedAs(profile.name) === 'key' ? 4 : 0) +
     (profile.pattern || profile.leadingZeros ? 3 : 0) +
-    (nameWords.test(profile.name) ? 1 : 0) +
+    (nameWords.test(profile.name) || words.at(-1) === 'name' ? 1 : 0) +
+    (words.some((word) => addressParts.has(word)) ? -8 : 0) +
     (profile.type === 'option' ? -1 : 0) -
     Math.min(2, profile.longest / 40)
   );
 }
 
 /**
- * One dependent alone may be an accident of few values: it is worth a table only where the determinant reads as a key,
- * or the two share a word.
+ * One dependent alone may be an accident of few values: it is worth a table only where the two determine each other, as
+ * a code and its name do, where the determinant reads as a key, or where the dependent is called after it.
  */
-function isWorth({ determinant, dependents, distinct }: Split, columns: readonly ColumnProfile[]): boolean {
+function isWorth({ determinant, dependents, distinct }: Split, { members }: Thing, columns: readonly ColumnProfile[]) {
   const head = columns[determinant];
   const real = dependents.filter(({ column }) => {
     const profile = columns[column];
@@ -116,12 +178,13 @@ function isWorth({ determinant, dependents, distinct }: Split, columns: readonly
     return profile !== undefined && (profile.values[0]?.count ?? 0) < profile.filled * 0.95;
   });
   if (!head || real.length === 0) return false;
-  const isKey = speaksOfKey(head.name) || head.pattern !== undefined || head.leadingZeros;
+  const isKey = isKeyLike(head);
+  const repeats = head.filled / Math.max(1, distinct);
+  // Things that come but twice are lines under them, which a key has to tell.
+  if (repeats < leastRepeats.named) return isKey && real.length >= 2;
+  const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
+  const hasCode = members.some((one) => columns[one] && isKeyLike(columns[one]));
+  if (members.length >= 2) return distinct >= 3 && (hasCode || real.length >= 2 || isCalled);
   if (real.length >= 2) return distinct >= 3 || isKey;
-  const shares = (name: string) =>
-    name
-      .toLowerCase()
-      .split(/[\s_.-]+/)
-      .some((word) => word.length > 3 && head.name.toLowerCase().includes(word));
-  return (isKey && distinct >= 5) || real.some(({ column }) => shares(columns[column]?.name ?? ''));
+  return (isKey && distinct >= 5) || isCalled;
 }

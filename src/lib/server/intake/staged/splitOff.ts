@@ -1,6 +1,6 @@
 import { discovering, type Dependency, type Discovered } from '$core/intake/discovery/search';
 import { splitsOf, type Split } from '$core/intake/discovery/splits';
-import type { ColumnProfile, FoundLink, IntakeSheet, SplitException, SplitOff } from '$core/intake/intake';
+import type { ColumnProfile, ColumnType, FoundLink, IntakeSheet, SplitException, SplitOff } from '$core/intake/intake';
 import { thingsNamed } from '$core/intake/naming';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { Client } from '../../database/pool';
@@ -13,13 +13,20 @@ const slice = 15;
 /** Share of rows that may disagree with the thing they belong to. */
 const mostExceptions = 0.03;
 const shownExceptions = 50;
-/** Wider sheets are searched in the columns that are most likely to tell something: the first ones. */
+/** Wider sheets are searched in the columns that are most likely to tell something: words and codes, then the first ones. */
 const mostSearched = 60;
 
+/** What is counted tells no things. */
+const measured: ReadonlySet<ColumnType> = new Set(['number', 'money', 'percent', 'duration', 'yesNo']);
+
 /** Searches a sheet's sample, letting others work in between. */
-async function searched({ sample }: StagedSheet): Promise<Discovered> {
-  const { columns, places, rows } = sample.encoded();
-  const steps = discovering(columns.slice(0, mostSearched), rows);
+async function searched({ sheet, sample }: StagedSheet): Promise<Discovered> {
+  const { columns: all, places: stand, rows } = sample.encoded();
+  const isMeasured = (at: number) => Number(measured.has(sheet.columns[stand[at] ?? -1]?.type ?? 'text'));
+  const likely = all.map((_, at) => at).sort((a, b) => isMeasured(a) - isMeasured(b) || a - b);
+  const chosen = likely.slice(0, mostSearched).sort((a, b) => a - b);
+  const [columns, places] = [chosen.flatMap((at) => all[at] ?? []), chosen.map((at) => stand[at] ?? at)];
+  const steps = discovering(columns, rows);
   let until = performance.now() + slice;
   for (;;) {
     const { done, value } = steps.next();
@@ -148,7 +155,7 @@ export async function derive(
   const { declared: _, remembered: __, standing: ___, wideKeys: ____, ...own } = sheet;
   return {
     ...own,
-    name: thingsNamed(key?.name ?? sheet.name),
+    name: thingsNamed(key?.name ?? sheet.name, sheet.name),
     rows: key?.filled ?? 0,
     notes: [],
     columns: profiles,
