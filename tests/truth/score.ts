@@ -76,7 +76,7 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       },
     ];
   });
-  return { types, keys, links, things, periods: new Map(), leftOut: new Map() };
+  return { types, keys, links, things, periods: new Map(), leftOut: leftOutOf(sheets) };
 }
 
 function fieldsOf(changes: readonly Change[]): ReadonlyMap<string, AnyField> {
@@ -173,3 +173,6 @@ function judgeSet(part: Part, sheet: string, wanted: readonly string[], proposed
   if (wanted.length > 0) add(part, sheet, all ? 'right' : 'missed', `${proposed.length} of ${wanted.length}`);
   else if (proposed.length > 0) add(part, sheet, 'wrong', proposed.slice(0, 5).join(', '));
 }
+
+const leftOutOf = (sheets: readonly IntakeSheet[]): ReadonlyMap<string, readonly number[]> =>
+  new Map(sheets.map(({ name, leftOut = [] }) => [plain(name), leftOut.map(({ row }) => row - 1)]));

@@ -180,6 +180,8 @@ export interface IntakeSheet {
   readonly rows: number;
   /** Rows of the file in which nothing stands. */
   readonly blankRows?: number;
+  /** Rows that are no records, such as totals and notes, and are not brought in. */
+  readonly leftOut?: readonly LeftOutRow[];
   /** Which of the files of the intake it is from. */
   readonly file: number;
   readonly read: ReadingFound;
@@ -203,6 +205,18 @@ export interface IntakeSheet {
   readonly standing?: readonly StandingMatch[];
   /** A sheet that was made of columns of another one, which repeats them on many rows. */
   readonly derived?: SplitOff;
+}
+
+/** A row that is not brought in, with what stands in it. */
+export interface LeftOutRow {
+  /** Its number among the rows below the names. */
+  readonly row: number;
+  readonly why: string;
+  readonly cells: readonly string[];
+  /** A person left it out. */
+  readonly byHand?: true;
+  /** A person takes it in all the same. */
+  readonly takenIn?: true;
 }
 
 /** A column whose values are found in a field that tells the records of a table that stands. */
@@ -335,6 +349,8 @@ export interface SheetDecision {
   readonly into?: TableId | 'new';
   /** The sheet whose new table takes its rows, too. */
   readonly with?: number;
+  /** Rows that are left out, by their numbers; all others come in. Without it those that were found to be no records. */
+  readonly leaveOut?: readonly number[];
   /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */
   readonly mark?: { readonly field: string; readonly text: string };
   /** A column that holds the numbers of the records that rows are for. */
@@ -415,7 +431,14 @@ export interface SheetReceipt {
   /** What became of every filled cell, column by column. */
   readonly cells?: readonly CellAccount[];
   /** Rows as the file has them: those above the names, those of the names, blank ones, and those read. */
-  readonly inFile?: { readonly above: number; readonly names: number; readonly blank: number };
+  readonly inFile?: {
+    readonly above: number;
+    readonly names: number;
+    readonly blank: number;
+    readonly leftOut?: number;
+  };
+  /** Rows that were left out, the first ones, and why. */
+  readonly leftOut?: readonly { readonly row: number; readonly why: string; readonly text: string }[];
   readonly reasons: readonly {
     readonly field: string;
     readonly reason: string;

@@ -20,7 +20,7 @@ const leastWeight = 0.8;
  * in it, where it stands, how long and of which kind its values are (features of Rostin et al. 2009 and of Jiang and
  * Naumann 2020).
  */
-export function keyReasons(profile: ColumnProfile, place: number): readonly Reason[] {
+function keyReasons(profile: ColumnProfile, place: number): readonly Reason[] {
   const reasons: Reason[] = [];
   const say = (weight: number, says: string) => reasons.push({ weight, says });
   const { name, type, longest, pattern } = profile;
@@ -41,7 +41,7 @@ export function keyReasons(profile: ColumnProfile, place: number): readonly Reas
 }
 
 /** What one of its columns weighs as a sheet's key. */
-export const keyWeight = (profile: ColumnProfile, place: number): number =>
+const keyWeight = (profile: ColumnProfile, place: number): number =>
   keyReasons(profile, place).reduce((sum, { weight }) => sum + weight, 0);
 
 /**

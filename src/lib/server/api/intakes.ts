@@ -77,6 +77,10 @@ const decisions = Joi.object({
         by: Joi.array().items(Joi.string().max(40)).max(4),
         mode: Joi.string().valid('add', 'update', 'both'),
         blanks: Joi.string().valid('keep', 'clear'),
+        leaveOut: Joi.array()
+          .items(wholeNumber.min(1))
+          .max(10_000)
+          .description('rows that are no records, counted from 1 below the names; without it those that were found'),
       }),
     )
     .default({}),

@@ -37,7 +37,7 @@
   const partly = $derived(cells.filter(({ filled, written }) => filled !== written));
   const inFile = $derived(
     receipt.sheets.flatMap(({ sheet, read, inFile: rows }) =>
-      rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + read }] : [],
+      rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + (rows.leftOut ?? 0) + read }] : [],
     ),
   );
   const hrefOf = (id: string) => {
@@ -88,12 +88,23 @@
       {/each}
     </tbody>
   </table>
-  {#each inFile as { sheet, read, above, names, blank, all }, index (index)}
+  {#each inFile as { sheet, read, above, names, blank, leftOut = 0, all }, index (index)}
     <p class="soft">
       {sheet}: {all.toLocaleString()} rows in the file = {read.toLocaleString()} read + {names} with the names{above > 0
         ? ` + ${above} above them`
-        : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}
+        : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}{leftOut > 0
+        ? ` + ${leftOut.toLocaleString()} left out`
+        : ''}
     </p>
+  {/each}
+  {#each receipt.sheets as { sheet, leftOut = [], inFile: rows }, index (index)}
+    {#if leftOut.length > 0}
+      <p class="soft">Left out of {sheet}, as no records:</p>
+      <ul class="soft">
+        {#each leftOut as { row, why, text } (row)}<li>row {row.toLocaleString()} “{text}”: {why}</li>{/each}
+        {#if (rows?.leftOut ?? 0) > leftOut.length}<li>The first {leftOut.length} are shown.</li>{/if}
+      </ul>
+    {/if}
   {/each}
   {#each receipt.sheets as { sheet, notes = [] }, index (index)}
     {#each notes as note (note)}<p class="soft">{sheet}: <span class="warn">{note}</span></p>{/each}

@@ -5,6 +5,7 @@
   import type { Field } from '$core/types/field';
   import { mostAlike } from '$core/intake/matchFields';
 
+  import LeftOutRows from './LeftOutRows.svelte';
   import { kindAndSettings } from '../values/show';
   import { counted } from '../values/words';
 
@@ -283,6 +284,10 @@
         >{/if}
     </div>
   {/if}
+  {#if table && !sheet.derived && !sheet.declared?.columns}<LeftOutRows
+      {sheet}
+      onsettle={(leaveOut) => onsettle({ leaveOut })}
+    />{/if}
   {#if table}
     {#if exceptions.length > 0}
       <details>

@@ -210,6 +210,15 @@ export class ColumnProfiler {
     if (at >= 0) this.decimals = Math.max(this.decimals, number.length - at - 1);
   }
 
+  /** The sum of the numbers so far, with a decimal point where either sign would do. */
+  sumSoFar(): number {
+    const all = new ExactSum();
+    for (const [text, { count, bits }] of this.values ?? [])
+      if (bits & (reads.numberPoint | reads.numberComma)) all.add(text, bits & reads.numberPoint ? '.' : ',', count);
+    all.include(this.pointSum);
+    return Number(String(all));
+  }
+
   /** Whether every row so far could still have a value of its own. */
   get mayBeKey(): boolean {
     return this.blanks === 0 && this.filled > 0 && this.singles;

@@ -209,6 +209,9 @@ class Drafts {
       )
         return;
       const { declared } = profile;
+      // Nothing stands in it.
+      if (profile.filled === 0 && !declared && decision.as === undefined && profiles.some(({ filled }) => filled > 0))
+        return;
       // What is calculated is calculated anew.
       if (declared?.formula !== undefined && decision.as === undefined && root === sheet) {
         this.formulas.push({ table: table.id, declared });

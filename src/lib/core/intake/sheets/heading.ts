@@ -33,8 +33,12 @@ function readsAsNames(row: readonly string[], below: readonly (readonly string[]
   const years = cells.filter((cell) => /^\d+$/.test(cell)).length;
   if (years > 0 && years === cells.length && below.some((other) => other.some((cell) => /^\d+$/.test(cell.trim()))))
     return false;
+  // The whole row once more is the names once more, as on every printed page.
+  const plain = (cell = '') => cell.trim().toLowerCase();
+  const isAgain = (other: readonly string[]) => row.every((cell, at) => plain(other[at]) === plain(cell));
+  const others = cells.length > 1 ? below.filter((other) => !isAgain(other)) : below;
   const again = row.filter(
-    (cell, column) => cell.trim() !== '' && below.some((other) => (other[column] ?? '').trim() === cell.trim()),
+    (cell, column) => cell.trim() !== '' && others.some((other) => (other[column] ?? '').trim() === cell.trim()),
   ).length;
   return again <= cells.length / 3;
 }

@@ -1,3 +1,4 @@
+import { lastRow } from '$core/intake/leftOut';
 import { columnFates } from '$core/intake/columnFates';
 import type { CellAccount, IntakeSheet, Proposal, SheetReceipt } from '$core/intake/intake';
 import { findTable } from '$core/model/model';
@@ -57,7 +58,7 @@ function recordsOf({ loading, loaded }: Accounted): { readonly records: Sql; rea
   const { mapping, table, offset, sheet } = loaded;
   if (mapping.into !== undefined) return { records: sql`${raw(typedName(mapping.sheet))} u`, typed: true };
   const name = tableSql(loading.access.workspace, table);
-  return { records: sql`${name} u where u._id between ${offset + 1} and ${offset + sheet.rows}`, typed: false };
+  return { records: sql`${name} u where u._id between ${offset + 1} and ${offset + lastRow(sheet)}`, typed: false };
 }
 
 /** The cells of columns that went into fields. */

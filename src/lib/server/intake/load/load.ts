@@ -1,3 +1,4 @@
+import { lastRow, runsOfRows } from '$core/intake/leftOut';
 import type { IntakeSheet, Proposal, Receipt, SheetMapping, SheetReceipt } from '$core/intake/intake';
 import type { ChangeField } from '$core/types/change';
 import type { FieldId } from '$core/types/identity';
@@ -143,7 +144,7 @@ async function loadRecords(
       return Promise.resolve();
     });
     if (outcome) changes.set(one, outcome);
-    made.push(run(table, offset + 1, offset + sheet.rows));
+    for (const [first, last] of runsOfRows(sheet)) made.push(run(table, offset + first, offset + last));
     written.add(table);
   }
   for (const id of loading.created) written.add(tableOf(loading.access.workspace.model, id));
@@ -216,7 +217,7 @@ async function prepareSheet(
   const { next = 1 } = rows[0] ?? {};
   // The workspace is held alone, so the numbers from `next` on are this load's: given as if they had been asked for.
   if (sheet.rows > 0)
-    await client.query(sql`select setval(pg_get_serial_sequence(${name}, '_id'), ${next + sheet.rows - 1})`);
+    await client.query(sql`select setval(pg_get_serial_sequence(${name}, '_id'), ${next + lastRow(sheet) - 1})`);
   return { ...loaded, offset: next - 1 };
 }
 

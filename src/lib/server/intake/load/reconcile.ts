@@ -1,5 +1,6 @@
+import { lastRow, rowsOut } from '$core/intake/leftOut';
 import { sqlTypeOf } from '$core/formula/compiler';
-import type { SheetReceipt } from '$core/intake/intake';
+import type { SheetReceipt, LeftOutRow } from '$core/intake/intake';
 import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
@@ -14,6 +15,18 @@ import { empty, identifier, join, raw, sql } from '../../base/sql';
 
 const samples = 5;
 
+/** Rows left out that a receipt names. */
+const shownLeftOut = 50;
+
+const leftOutInWords = ({ row, why, cells }: LeftOutRow) => ({
+  row,
+  why,
+  text: cells
+    .filter((cell) => cell !== '')
+    .join(' · ')
+    .slice(0, 200),
+});
+
 /**
  * What became of a sheet's rows. What was filled in the file and is blank in the record did not fit: it is set aside,
  * and counted by its reason. Every row is counted once, and number columns are summed as read and as stored.
@@ -26,6 +39,7 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
   const refusals = await refusalReasons(loading, loaded);
   const totals = await totalsOf(loading, loaded, batch);
   const filled = (column: number | null) => (column === null ? 0 : filledRows(loaded, column));
+  const out = rowsOut(sheet);
   const { aside: setAsideRecords, added, changed, unchanged, sums, links } = totals;
   return {
     sheet: sheet.name,
@@ -36,7 +50,15 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
     read: sheet.rows,
     ...(sheet.derived
       ? {}
-      : { inFile: { above: sheet.heading.preamble, names: sheet.heading.rows, blank: sheet.blankRows ?? 0 } }),
+      : {
+          inFile: {
+            above: sheet.heading.preamble,
+            names: sheet.heading.rows,
+            blank: sheet.blankRows ?? 0,
+            ...(out.length > 0 ? { leftOut: out.length } : {}),
+          },
+        }),
+    ...(out.length > 0 ? { leftOut: out.slice(0, shownLeftOut).map(leftOutInWords) } : {}),
     refused: refusals.reduce((sum, { count }) => sum + count, 0),
     setAside: setAsideRecords,
     added,
@@ -72,7 +94,7 @@ async function asideReasons(
 ): Promise<(Reason & { readonly field: string })[]> {
   const mine = mapping.into
     ? sql`record_id in (select _id from ${raw(typedName(mapping.sheet))})`
-    : sql`record_id between ${offset + 1} and ${offset + sheet.rows}`;
+    : sql`record_id between ${offset + 1} and ${offset + lastRow(sheet)}`;
   const { rows } = await client.query<Reason & { field: string }>(
     sql`
       select field_id as field, reason, count(*) as count,
@@ -129,7 +151,7 @@ async function totalsOf(loading: Loading, loaded: LoadedSheet, batch: number) {
       left join (
         select distinct record_id from loom.set_aside where batch = ${batch} and table_id = ${table.id}
       ) a on a.record_id = r._id
-      ${mapping.into ? empty : sql`where r._id between ${offset + 1} and ${offset + sheet.rows}`}
+      ${mapping.into ? empty : sql`where r._id between ${offset + 1} and ${offset + lastRow(sheet)}`}
     `,
   );
   const total = rows[0] ?? {};

@@ -7,6 +7,7 @@ import type { Client } from '../../database/pool';
 import { Refusal } from '../../base/refusal';
 import { cleanedSql } from './cleaning';
 import { confirmLinks, standingMatches } from '../discover';
+import { settleRows } from './leaveOut';
 import { derive } from './splitOff';
 import { stagedName } from './stage';
 import { raw, sql } from '../../base/sql';
@@ -24,7 +25,7 @@ function rowFormula(sheet: IntakeSheet, column: number, source: string): Express
 }
 
 /**
- * The sheets after a person's formulas: each column that one was written for, or taken from, is profiled anew on all
+ * The sheets after a person's formulas and the rows they leave out: each column that one was written for, or taken from, is profiled anew on all
  * rows of what the formula gives, and links are looked for in it again. Everything else stays as it was found.
  */
 export async function cleanColumns(
@@ -34,7 +35,10 @@ export async function cleanColumns(
   links: readonly FoundLink[],
   decisions: Decisions,
 ): Promise<{ readonly sheets: readonly IntakeSheet[]; readonly links: readonly FoundLink[] }> {
-  const { sheets: cleaned, touched } = await withFormulas(client, sheets, decisions);
+  const settled = await settleRows(client, sheets, decisions);
+  const { sheets: cleaned, touched } = await withFormulas(client, settled.sheets, decisions);
+  for (const index of settled.changed)
+    settled.sheets[index]?.columns.forEach((_, column) => touched.add(placeOf(index, column)));
   if (touched.size === 0) return { sheets, links };
   const now = await splitAnew(client, access, cleaned, touched);
   const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(placeOf(sheet, column));
@@ -58,7 +62,7 @@ async function withFormulas(
   client: Client,
   sheets: readonly IntakeSheet[],
   decisions: Decisions,
-): Promise<{ sheets: IntakeSheet[]; touched: ReadonlySet<string> }> {
+): Promise<{ sheets: IntakeSheet[]; touched: Set<string> }> {
   const touched = new Set<string>();
   const now: IntakeSheet[] = [];
   for (const [index, sheet] of sheets.entries()) {

@@ -2,7 +2,8 @@ import { once } from 'node:events';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
 import { SheetSample } from '$core/intake/discovery/sample';
 import { headingOf, type Heading } from '$core/intake/sheets/heading';
-import type { DeclaredSheet, IntakeSheet, ReadingFound, ReadingWish } from '$core/intake/intake';
+import { noRecords, type NoRecord } from '$core/intake/sheets/noRecords';
+import type { DeclaredSheet, IntakeSheet, LeftOutRow, ReadingFound, ReadingWish } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { amongSiblings } from '$core/intake/columns/siblings';
 import { quoteIdentifier } from '$core/base/sql';
@@ -13,6 +14,11 @@ import { raw, sql } from '../../base/sql';
 
 const mostColumns = 1000;
 const longestCell = 1_000_000;
+/** So many rows are held until it is known whether they are records; of longer sheets the last ones alone. */
+const mostHeld = 2_000;
+const lastRows = 20;
+/** So many rows are left out of a sheet without being asked. */
+const mostLeftOut = 500;
 /** Rows that are looked at for where the table begins. */
 const headingRows = 100;
 
@@ -107,6 +113,8 @@ class SheetStaging {
   readonly notes: string[] = [];
   sample: SheetSample | null = null;
   private rows = 0;
+  /** The number of the last row, those that are left out included. */
+  private numbered = 0;
   /** Rows that the reader gave, and those in which nothing stands. */
   private given = 0;
   private blank = 0;
@@ -117,6 +125,10 @@ class SheetStaging {
   private failed: Error | null = null;
   private short = 0;
   private long = 0;
+  /** The rows that came last: whether they are records is known at the end. */
+  private held: (readonly string[])[] = [];
+  private released = 0;
+  private readonly leftOut: LeftOutRow[] = [];
 
   constructor(
     private readonly client: Client,
@@ -135,7 +147,7 @@ class SheetStaging {
     const filled = rows.filter((row) => row.length > 1 || (row[0] ?? '').trim() !== '');
     this.given += rows.length;
     this.blank += rows.length - filled.length;
-    if (!this.waiting) return this.write(filled);
+    if (!this.waiting) return this.hold(filled);
     for (const row of filled) this.waiting.push(row);
     if (this.waiting.length >= headingRows) await this.begin();
   }
@@ -172,12 +184,41 @@ class SheetStaging {
     );
     copy.on('error', (error: Error) => (this.failed = error));
     this.copy = copy;
-    await this.write(rows.slice(heading.preamble + heading.rows));
+    await this.hold(rows.slice(heading.preamble + heading.rows));
   }
 
-  private async write(rows: readonly (readonly string[])[]): Promise<void> {
+  /** Takes rows, but for the last ones, which may be totals and notes. */
+  private async hold(rows: readonly (readonly string[])[]): Promise<void> {
+    if (this.declared) return this.write(rows, []);
+    for (const row of rows) this.held.push(row);
+    if (this.held.length > mostHeld) await this.release(this.held.splice(0, this.held.length - lastRows), false);
+  }
+
+  /** Writes rows that are records, and keeps what the others say. */
+  private async release(rows: readonly (readonly string[])[], isEnd: boolean): Promise<void> {
+    const names = this.heading?.names ?? [];
+    const before = {
+      rows: this.released,
+      sums: isEnd && this.released > 0 ? this.profilers.map((one) => one.sumSoFar()) : [],
+    };
+    // Totals within a long sheet are told by what they add up to among its first rows, or at its end.
+    const isLooked = isEnd || this.released === 0;
+    const found = isLooked ? noRecords(names, rows, isEnd, before) : [];
+    this.released += rows.length;
+    await this.write(rows, found.slice(0, mostLeftOut - this.leftOut.length));
+  }
+
+  private async write(rows: readonly (readonly string[])[], noRecord: readonly NoRecord[]): Promise<void> {
     const lines: string[] = [];
-    for (const row of rows) {
+    const left = new Map(noRecord.map(({ at, why }) => [at, why]));
+    for (const [at, row] of rows.entries()) {
+      const why = left.get(at);
+      if (why !== undefined) {
+        this.numbered++;
+        const cells = this.profilers.map((_, column) => (row[column] ?? '').trim());
+        this.leftOut.push({ row: this.numbered, why, cells });
+        continue;
+      }
       const line = this.line(row);
       if (line !== null) lines.push(line);
       if (lines.length >= 2000) await this.send(lines.splice(0));
@@ -196,8 +237,9 @@ class SheetStaging {
       return null;
     }
     this.rows++;
+    this.numbered++;
     if (row.length < width && this.found.kind === 'delimited text') this.short++;
-    let line = `${this.rows}\t`;
+    let line = `${this.numbered}\t`;
     if (extra) {
       this.long++;
       line += `has ${row.length} cells where the header has ${width}`;
@@ -209,13 +251,13 @@ class SheetStaging {
       if (text.length > longestCell)
         throw refuse(
           422,
-          `In ${this.file.name}, row ${this.rows.toLocaleString('en')} has a cell of ${text.length.toLocaleString('en')} characters; ${longestCell.toLocaleString('en')} is the most.`,
+          `In ${this.file.name}, row ${this.numbered.toLocaleString('en')} has a cell of ${text.length.toLocaleString('en')} characters; ${longestCell.toLocaleString('en')} is the most.`,
           'Shorten it.',
         );
       if (text.includes('\0'))
         throw refuse(
           422,
-          `In ${this.file.name}, row ${this.rows.toLocaleString('en')} holds a NUL character.`,
+          `In ${this.file.name}, row ${this.numbered.toLocaleString('en')} holds a NUL character.`,
           'Take it out.',
         );
       this.profilers[index]?.take(text);
@@ -234,6 +276,7 @@ class SheetStaging {
   async finish(): Promise<IntakeSheet | null> {
     if (this.waiting) await this.begin();
     if (!this.copy || !this.heading) return null;
+    await this.release(this.held.splice(0), true);
     this.copy.end();
     await once(this.copy, 'finish');
     if (this.failed) throw this.failed;
@@ -243,15 +286,15 @@ class SheetStaging {
       return null;
     }
     const { preamble, rows } = this.heading;
-    if (preamble + rows + this.blank + this.rows !== this.given)
-      throw new Error(
-        `${this.sheetName} has ${this.given} rows, of which ${preamble + rows + this.blank + this.rows} are accounted for`,
-      );
+    const accounted = preamble + rows + this.blank + this.rows + this.leftOut.length;
+    if (accounted !== this.given)
+      throw new Error(`${this.sheetName} has ${this.given} rows, of which ${accounted} are accounted for`);
     return {
       file: this.file.index,
       name: this.sheetName,
       rows: this.rows,
       ...(this.blank > 0 ? { blankRows: this.blank } : {}),
+      ...(this.leftOut.length > 0 ? { leftOut: this.leftOut } : {}),
       read: this.found,
       heading: { preamble, rows },
       ...(this.declared ? { declared: this.declared } : {}),

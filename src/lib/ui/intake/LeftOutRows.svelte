@@ -1,0 +1,104 @@
+<script lang="ts">
+  import type { IntakeSheet } from '$core/intake/intake';
+  import { rowsOut } from '$core/intake/leftOut';
+  import { counted } from '../values/words';
+
+  /** Rows that are no records, each with its reason, to be taken in all the same; and further ones to be left out. */
+  const { sheet, onsettle }: { sheet: IntakeSheet; onsettle: (leaveOut: readonly number[] | undefined) => void } =
+    $props();
+
+  const rows = $derived(sheet.leftOut ?? []);
+  const out = $derived(rowsOut(sheet).map(({ row }) => row));
+  const proposed = $derived(rows.filter(({ byHand }) => !byHand).map(({ row }) => row));
+  let problem = $state('');
+
+  /** What was proposed, where it is the same, so that it is decided by nobody. */
+  function settle(next: readonly number[]): void {
+    const isProposed = next.length === proposed.length && next.every((row) => proposed.includes(row));
+    onsettle(isProposed ? undefined : [...next].sort((a, b) => a - b));
+  }
+
+  /** `12, 40-44` as row numbers. */
+  function leaveOut(input: HTMLInputElement): void {
+    const found: number[] = [];
+    for (const part of input.value.split(/[,; ]+/).filter((one) => one !== '')) {
+      const [, from, to] = /^(\d{1,9})(?:[-–](\d{1,9}))?$/.exec(part) ?? [];
+      const [first, last] = [Number(from), Number(to ?? from)];
+      if (!from || first < 1 || last < first || last - first > 10_000) {
+        problem = `“${part}” is no row. Write numbers, such as 12 or 40-44.`;
+        return;
+      }
+      for (let row = first; row <= last; row++) found.push(row);
+    }
+    problem = '';
+    if (found.length > 0) settle([...new Set([...out, ...found])]);
+    input.value = '';
+  }
+</script>
+
+<details open={rows.length > 0 && rows.length <= 5}>
+  <summary
+    >{out.length > 0
+      ? `${counted(out.length, 'row')} left out, as ${out.length === 1 ? 'it is' : 'they are'} no records`
+      : 'Leave out rows'}</summary
+  >
+  {#if rows.length > 0}
+    <ul>
+      {#each rows as { row, why, cells, takenIn } (row)}
+        <li>
+          <label
+            ><input
+              type="checkbox"
+              checked={!takenIn}
+              onchange={(event) =>
+                settle(event.currentTarget.checked ? [...out, row] : out.filter((one) => one !== row))}
+            />
+            row {row.toLocaleString()}
+            <b
+              >{cells
+                .filter((cell) => cell !== '')
+                .join(' · ')
+                .slice(0, 80)}</b
+            ></label
+          >
+          <span class="soft">{why}</span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  <label class="more"
+    >Further rows to leave out <input
+      placeholder="12, 40-44"
+      aria-label="Further rows of {sheet.name} to leave out"
+      onchange={(event) => leaveOut(event.currentTarget)}
+    /></label
+  >
+  {#if problem}<span class="warn" role="alert">{problem}</span>{/if}
+</details>
+
+<style>
+  details {
+    font-size: 0.85rem;
+    padding: 0.25rem 0.75rem;
+  }
+  ul {
+    display: grid;
+    gap: 0.15rem;
+    margin: 0.25rem 0;
+  }
+  li {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0.25rem 0.75rem;
+    align-items: baseline;
+  }
+  .soft {
+    color: var(--ink-soft);
+  }
+  .warn {
+    color: var(--warn);
+  }
+  .more input {
+    width: 8rem;
+  }
+</style>

@@ -1,0 +1,93 @@
+import { describe, expect, test } from 'vitest';
+import { correctIntake } from '$server/intake/intakes';
+import { intaking } from './intaking';
+
+const { place, newAccess, bring, load, stored } = intaking('norecords');
+
+const honey = [
+  'village;keeper;kg;jars',
+  'Thornby;Ada;10,5;21',
+  'Wick End;Bram;20;40',
+  'Village;Keeper;kg;jars',
+  'Old Staithe;Cilla;30;61',
+  'Total;;60,5;122',
+  'Source: the honey book;;;',
+].join('\n');
+
+describe('rows that are no records', () => {
+  test('are left out, said with their reason, and counted in the receipt', async () => {
+    await newAccess();
+    const { id, sheets } = await bring({ name: 'honey.csv', bytes: honey });
+    expect(sheets[0]).toMatchObject({ rows: 3, keys: [0, 1] });
+    expect(sheets[0]?.leftOut?.map(({ row, why }) => [row, why])).toEqual([
+      [3, 'the names of the columns again'],
+      [5, '“Total”: the sum of the 3 rows above in 2 of 2 columns'],
+      [6, 'a note under the table'],
+    ]);
+    const { receipt } = await load(id);
+    expect(receipt?.sheets[0]).toMatchObject({
+      read: 3,
+      added: 3,
+      inFile: { above: 0, names: 1, blank: 0, leftOut: 3 },
+      leftOut: [{ row: 3 }, { row: 5, text: 'Total · 60,5 · 122' }, { row: 6 }],
+    });
+    const sums = receipt?.sheets[0]?.sums.map(({ field, read, stored: kept }) => [field, read, kept]);
+    expect(sums).toEqual([
+      ['Kg', '60.5', '60.5'],
+      ['Jars', '122', '122'],
+    ]);
+    expect((await stored('honey', 'village')).map(({ village }) => village)).toEqual([
+      'Thornby',
+      'Wick End',
+      'Old Staithe',
+    ]);
+  });
+
+  test('come in where a person says so, others are left out by hand, and both are taken back', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'honey.csv', bytes: honey });
+    const settle = (leaveOut?: number[]) =>
+      correctIntake(place.pool, place.access, id, { tables: { 0: leaveOut ? { leaveOut } : {} }, columns: {} });
+    const settled = await settle([2, 3, 6]);
+    expect(settled.sheets[0]).toMatchObject({ rows: 3 });
+    expect(settled.sheets[0]?.leftOut).toMatchObject([
+      { row: 2, byHand: true, cells: ['Wick End', 'Bram', '20', '40'] },
+      { row: 3 },
+      { row: 5, takenIn: true },
+      { row: 6 },
+    ]);
+    expect(settled.sheets[0]?.columns[2]?.sum).toBe('101');
+    const back = await settle();
+    expect(back.sheets[0]?.leftOut?.map(({ row }) => row)).toEqual([3, 5, 6]);
+    expect(back.sheets[0]?.columns[2]?.sum).toBe('60.5');
+    await settle([2, 3, 6]);
+    expect((await load(id)).problem).toBeNull();
+    expect((await stored('honey', 'village, jars')).map(({ village, jars }) => [village, Number(jars)])).toEqual([
+      ['Thornby', 21],
+      ['Old Staithe', 61],
+      ['Total', 122],
+    ]);
+    await expect(settle([99])).rejects.toThrow();
+  });
+
+  test('a row that is not there is refused with its place', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'honey.csv', bytes: honey });
+    const sent = { tables: { 0: { leaveOut: [99] } }, columns: {} };
+    await expect(correctIntake(place.pool, place.access, id, sent)).rejects.toMatchObject({
+      status: 422,
+      problem: { message: 'honey has no row 99.', at: '/tables/0/leaveOut' },
+    });
+  });
+
+  test('long sheets have theirs at the end found by what went before', async () => {
+    await newAccess();
+    const rows = Array.from({ length: 5_000 }, (_, i) => `place ${i};${i % 7};${i % 11}`);
+    const sum = (most: number) => Array.from({ length: 5_000 }, (_, i) => i % most).reduce((a, b) => a + b, 0);
+    const { sheets } = await bring({
+      name: 'long.csv',
+      bytes: ['place;kg;jars', ...rows, `;${sum(7)};${sum(11)}`].join('\n'),
+    });
+    expect(sheets[0]).toMatchObject({ rows: 5_000, leftOut: [{ row: 5_001 }] });
+  });
+});
