@@ -1,6 +1,6 @@
 import { fieldKinds } from '$core/fieldTypes/registry';
 import { declaredLinks } from '$core/intake/sheets/declared';
-import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import { bareName, leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { keysOf } from '$core/intake/keys';
 import { patternOf } from '$core/intake/columns/pattern';
@@ -497,13 +497,14 @@ export async function standingMatches(
       const met = new Set(known.map(({ text }) => text));
       if (met.size === 0) continue;
       const weighed = await standingAsWeighed(client, name, stored, table, key);
-      const isLink = (column: number, included: Inclusion) =>
+      // A sheet that is called as the table is, with a column called as its key, is likely about its records.
+      const called = bareName(sheet.name) === bareName(table.label) ? 2 : 0;
+      const isLink = (column: number, included: Inclusion) => {
+        const alike = bareName(sheet.columns[column]?.name ?? '') === bareName(key.label) ? 2 : 0;
         // A sheet's own key may hold the very records of the table.
-        linkWeight(
-          [{ ...sheet, keys: [] }, weighed],
-          { from: { sheet: 0, column }, to: { sheet: 1, column: 0 } },
-          included,
-        ) > 0;
+        const found = { from: { sheet: 0, column }, to: { sheet: 1, column: 0 } };
+        return linkWeight([{ ...sheet, keys: [] }, weighed], found, included) + called + alike > 0;
+      };
       for (const { profile, column } of able) {
         const hits = samplesOf(profile).filter((text) => met.has(text)).length;
         if (hits === 0 || hits * 2 < profile.samples.length) continue;
