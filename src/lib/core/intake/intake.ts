@@ -349,6 +349,8 @@ export interface SheetDecision {
   readonly into?: TableId | 'new';
   /** The sheet whose new table takes its rows, too. */
   readonly with?: number;
+  /** The columns that tell its records, together; none where it is empty. Without it the one that was found. */
+  readonly key?: readonly number[];
   /** Rows that are left out, by their numbers; all others come in. Without it those that were found to be no records. */
   readonly leaveOut?: readonly number[];
   /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */

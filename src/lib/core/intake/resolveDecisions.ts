@@ -77,6 +77,8 @@ function sheetInto(
     return bad(`There is no other sheet ${other}.`, 'Name the place of another sheet of this intake.', `${at}/with`);
   if (record !== undefined && !sheets[sheet]?.columns[record])
     return bad(`The sheet has no column ${record}.`, 'Count columns from 0.', `${at}/record`);
+  const lost = decision.key?.find((column) => !sheets[sheet]?.columns[column]);
+  if (lost !== undefined) return bad(`The sheet has no column ${lost}.`, 'Count columns from 0.', `${at}/key`);
   if (into === undefined || into === 'new') return good(decision);
   const table = tableNamed(model, into);
   if (table && table.home === undefined && !table.pairs) return good({ ...decision, into: table.id });

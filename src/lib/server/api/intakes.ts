@@ -77,6 +77,11 @@ const decisions = Joi.object({
         by: Joi.array().items(Joi.string().max(40)).max(4),
         mode: Joi.string().valid('add', 'update', 'both'),
         blanks: Joi.string().valid('keep', 'clear'),
+        key: Joi.array()
+          .items(wholeNumber)
+          .max(4)
+          .unique()
+          .description('the columns that tell its records, together; without it the one that was found'),
         leaveOut: Joi.array()
           .items(wholeNumber.min(1))
           .max(10_000)

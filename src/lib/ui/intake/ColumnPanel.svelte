@@ -16,6 +16,7 @@
   import Bars from '../controls/Bars.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
+  import Reasons from './Reasons.svelte';
   import { kindWord } from '$core/model/names/kindWords';
   import { counted } from '../values/words';
 
@@ -33,6 +34,7 @@
     after,
     standing = null,
     ondecide,
+    onkey,
     onsplit,
   }: {
     workspace: string;
@@ -50,12 +52,20 @@
     /** The table that stands and takes the rows; null where one is made. */
     standing?: Table | null;
     ondecide: (decision: ColumnDecision) => void;
+    /** Where a new table is made: the columns that tell its records. */
+    onkey?: (key: readonly number[] | undefined) => void;
     /** Where the column can be split off into a table of its own: with these others. */
     onsplit?: (dependents: readonly number[]) => void;
   } = $props();
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
+  const foundKey = $derived(sheets[sheet]?.keys.slice(0, 1) ?? []);
+  const key = $derived(proposal.decisions.tables[String(sheet)]?.key ?? foundKey);
+  function setKey(isKey: boolean): void {
+    const next = isKey ? [...key, column] : key.filter((one) => one !== column);
+    onkey?.(next.join() === foundKey.join() ? undefined : next);
+  }
   const goesTo = $derived(
     proposal.mappings.find((one) => one.sheet === sheet)?.columns.find((one) => one.column === column)?.field,
   );
@@ -301,8 +311,25 @@
   <h3>Link to {target.label}</h3>
   <LinkForm {path} {sheet} {column} {sheets} {model} {link} standing={found} {target} {mapping} {decision} {ondecide} />
 {/if}
+{#if onkey && as !== 'skip'}
+  <Checkbox
+    class="mt-3"
+    checked={key.includes(column)}
+    onchange={(event: Event) => setKey((event.currentTarget as HTMLInputElement).checked)}
+    >{key.includes(column) && key.length > 1
+      ? `It tells the records, together with ${key
+          .filter((one) => one !== column)
+          .map((one) => names[one])
+          .join(' and ')}`
+      : key.length > 0 && !key.includes(column)
+        ? `It tells the records, too, together with ${key.map((one) => names[one]).join(' and ')}`
+        : 'It tells the records: each has a value of its own'}</Checkbox
+  >
+{/if}
 <h3>Why</h3>
 <p>{profile.evidence}.</p>
+{#if link?.reasons && link.reasons.length > 0}<Reasons reasons={link.reasons} of="the link" />
+{:else if profile.reasons && profile.reasons.length > 0}<Reasons reasons={profile.reasons} of="the type" />{/if}
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
   {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null

@@ -319,9 +319,8 @@
           {@const found = link(at)}
           <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
             <td class="name"
-              ><button onclick={() => onchoose(at)}>{column.name}</button>{#if sheet.keys[0] === at}<span
-                  class="keymark">key</span
-                >{/if}</td
+              ><button onclick={() => onchoose(at)}>{column.name}</button
+              >{#if (decided.key ?? sheet.keys.slice(0, 1)).includes(at)}<span class="keymark">key</span>{/if}</td
             >
             <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
               {#if found && field && linkedTable(after, field)}{sheets[found.to.sheet]?.derived?.sheet === index

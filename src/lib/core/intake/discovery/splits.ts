@@ -66,7 +66,12 @@ export function splitsOf(
       own && own.head !== column
         ? own
         : things
-            .filter((thing) => thing !== own && determines(thing.head, column) && !determines(column, thing.head))
+            .filter(
+              (thing) =>
+                thing !== own &&
+                determines(thing.head, column) &&
+                (!heads.has(column) || !determines(column, thing.head)),
+            )
             .toSorted((a, b) => a.distinct - b.distinct || a.head - b.head)[0];
     if (!nearest || (heads.has(column) && own?.head !== column && nearest !== own)) return;
     owned.get(nearest)?.push({ column, exceptions: exceptionsOf.get(`${nearest.head} ${column}`) ?? 0 });

@@ -180,6 +180,17 @@ export class Ground {
     };
   }
 
+  /**
+   * The columns that tell the records of a sheet: as decided, else the likeliest key. A key that leads to the records of
+   * another sheet is a link; then the next one tells the records here.
+   */
+  keyOf(sheet: number): readonly number[] {
+    const { key } = this.sheetDecision(sheet);
+    if (key !== undefined) return key;
+    const found = this.source.sheets[sheet]?.keys.find((one) => !this.linked(sheet, one));
+    return found === undefined ? [] : [found];
+  }
+
   /** The column that only tells a sheet's rows apart, and becomes no field. */
   recordColumn(sheet: number): number | undefined {
     const { declared, columns = [] } = this.source.sheets[sheet] ?? {};

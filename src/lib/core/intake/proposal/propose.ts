@@ -105,14 +105,15 @@ class Drafts {
   }
 
   /**
-   * Where links need two columns to tell a record, both together are unique from then on, and the next file finds them
-   * by that.
+   * Where several columns tell a record, as a person says or links need it, they are unique together from then on, and
+   * the next file finds the records by that.
    */
   private pairRules(): Change[] {
     const { links, sheets } = this.source;
     return [...this.drafts].flatMap(([sheet, { table, fields: own }]): Change[] => {
+      const chosen = this.ground.keyOf(sheet);
       const pair = links.find(({ to, also }) => also !== undefined && to.sheet === sheet);
-      const columns = pair?.also ? [pair.to.column, pair.also.to] : [];
+      const columns = chosen.length > 1 ? chosen : pair?.also ? [pair.to.column, pair.also.to] : [];
       const isAlone = sheets.every((_, other) => other === sheet || this.ground.rootOf(other) !== sheet);
       const fields = columns.map((column) => this.taken.get(`${sheet}.${column}`));
       // A rule is held to single values as they came in.
@@ -195,7 +196,8 @@ class Drafts {
   take(sheet: number): SheetMapping {
     const root = this.ground.rootOf(sheet);
     const table = this.ground.tables[root] as Table;
-    const { columns: profiles = [], keys = [] } = this.source.sheets[sheet] ?? {};
+    const { columns: profiles = [] } = this.source.sheets[sheet] ?? {};
+    const [titled] = this.ground.sheetDecision(sheet).key ?? this.source.sheets[sheet]?.keys ?? [];
     const draft = this.drafts.get(root) ?? { table, fields: [], title: null };
     this.drafts.set(root, draft);
     const joined = root === sheet ? new Map<number, Field>() : this.alike(draft, sheet, profiles);
@@ -266,7 +268,7 @@ class Drafts {
     if (root === sheet) {
       const wished = this.source.sheets[sheet]?.declared?.table?.title;
       const told = columns.find(({ column }) =>
-        wished === undefined ? column === keys[0] : profiles[column]?.name === wished,
+        wished === undefined ? column === titled : profiles[column]?.name === wished,
       )?.field;
       draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
     }
@@ -287,8 +289,8 @@ class Drafts {
     const alone =
       this.ground.rootOf(sheet) === sheet &&
       !this.source.sheets.some((_, other) => other !== sheet && this.ground.rootOf(other) === sheet);
-    // A key that leads to the records of another sheet is a link; then the next one tells the records here.
-    const key = this.source.sheets[sheet]?.keys.find((one) => !this.ground.linked(sheet, one));
+    const [key, ...others] = this.ground.keyOf(sheet);
+    if (others.length > 0) return false;
     return alone && key === column && (!cleaned || (distinct === filled && blanks === 0));
   }
 

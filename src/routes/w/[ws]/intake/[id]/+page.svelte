@@ -80,6 +80,16 @@
     void send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
   }
 
+  /** The columns that tell a sheet's records; the inspector stays on its column. */
+  function setKey(sheet: number, key: readonly number[] | undefined) {
+    const before = intake.proposal?.decisions;
+    const own = { ...before?.tables[String(sheet)], key };
+    void send('Working it out', 'PUT', '/proposal', {
+      tables: { ...before?.tables, [sheet]: own },
+      columns: before?.columns ?? {},
+    });
+  }
+
   /**
    * Whether a column can tell things of a table of its own: on a sheet as it came in, and not linked or split off
    * already.
@@ -302,6 +312,7 @@
         {after}
         standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
+        onkey={standingOf(sheet) || intake.sheets[sheet]?.derived ? undefined : (key) => setKey(sheet, key)}
         onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
       />
     </Inspector>
