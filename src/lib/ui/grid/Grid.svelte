@@ -124,7 +124,8 @@
   interface Editing {
     readonly line: number;
     readonly column: number;
-    readonly start: string | null;
+    /** What the editor begins with: what was typed to open it, and since then what stands in it. */
+    start: string | null;
     readonly record: ShownRecord | null;
     readonly waits: string | null;
   }
@@ -351,6 +352,12 @@
     if (!mayEdit || !field || !isEntered(field) || (!record && !waits?.problem && !isDraft(line))) return;
     reveal();
     editing = { line, column, start, record, waits: waits?.key ?? null };
+  }
+
+  /** What is typed stands with the edit, so that an editor that is drawn anew goes on with it. */
+  function typed({ target }: Event) {
+    const isText = target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
+    if (editing && isText && target.classList.contains('cell-editor')) editing.start = target.value;
   }
 
   function commit(value: unknown, key?: string, back = false) {
@@ -634,6 +641,7 @@
   bind:clientWidth={width}
   onscroll={scrolled}
   onkeydown={key}
+  oninput={typed}
   oncopy={copy}
   onpaste={paste}
   style:--height="{rowHeight}px"
