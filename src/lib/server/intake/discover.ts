@@ -1,6 +1,13 @@
 import { fieldKinds } from '$core/fieldTypes/registry';
 import { declaredLinks } from '$core/intake/sheets/declared';
-import { bareName, leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import {
+  bareName,
+  leastShare,
+  linkCandidates,
+  pairCandidates,
+  speaksOf,
+  type LinkCandidate,
+} from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { keysOf } from '$core/intake/keys';
 import { patternOf } from '$core/intake/columns/pattern';
