@@ -39,7 +39,7 @@
 <details open={rows.length > 0 && rows.length <= 5}>
   <summary
     >{out.length > 0
-      ? `${counted(out.length, 'row')} left out, as ${out.length === 1 ? 'it is' : 'they are'} no records`
+      ? `${counted(out.length, 'row')} left out, as ${out.length === 1 ? 'it is no record' : 'they are no records'}`
       : 'Leave out rows'}</summary
   >
   {#if rows.length > 0}
@@ -100,5 +100,10 @@
   }
   .more input {
     width: 8rem;
+    margin-left: 0.25rem;
+    padding: 0.1rem 0.4rem;
+    background: var(--raised);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
   }
 </style>

@@ -29,6 +29,12 @@ describe('rows that are no records', () => {
       'a;1;2\nb;3;4\nc;5;6\n;9;12',
       ['3 the sum of the 3 rows above in 2 of 2 columns'],
     ],
+    [
+      'a total whose word stands among numbers',
+      'no;kg;jars',
+      '1001;1;2\n1004;3;4\n1010;5;6\nTotal;9;12',
+      ['3 “Total”: the sum of the 3 rows above in 2 of 2 columns'],
+    ],
     ['a thing that is called so', 'name;kind;kg', 'Total flakes;cereal;3\nOats;cereal;5\nRye;bread;7', []],
     [
       'a total that does not add up',

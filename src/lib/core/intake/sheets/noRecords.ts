@@ -95,13 +95,18 @@ interface Sums {
 }
 
 function totalOf(row: readonly string[], numeric: readonly number[], { all, since, count, sinceCount }: Sums) {
-  const words = row.flatMap((cell, column) => (cell.trim() !== '' && !numeric.includes(column) ? [cell.trim()] : []));
+  // The word may stand in a column of numbers, such as that of the keys.
+  const words = row.flatMap((cell, column) =>
+    cell.trim() !== '' && !(numeric.includes(column) && numberIn(cell.trim()) !== null) ? [cell.trim()] : [],
+  );
   const [label = ''] = words;
   const isCalled = totalWords.test(label);
   const isMean = meanWords.test(label);
   if (count < 2 || (!isCalled && !isMean && words.length > 0)) return null;
-  const filled = numeric.filter((column) => trimmed(row, column) !== '');
-  const numbers = filled.map((column) => ({ column, number: numberIn(trimmed(row, column)) ?? NaN }));
+  const numbers = numeric.flatMap((column) => {
+    const number = numberIn(trimmed(row, column));
+    return number === null ? [] : [{ column, number }];
+  });
   const matching = (sums: readonly number[], of: number) =>
     numbers.filter(({ column, number }) => number !== 0 && isAbout(number, (sums[column] ?? 0) / of)).length;
   if (isMean) return matching(all, count) > 0 ? `“${label}”: the mean of the ${count} rows above` : null;
