@@ -125,6 +125,7 @@ export async function withWorkspace<T>(
     }
 }
 
+/** Thrown at the beginning of a transaction whose call was answered before. */
 export class AnsweredBefore extends Error {}
 
 const literal = (value: string): string => pg.escapeLiteral(value);

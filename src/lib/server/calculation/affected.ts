@@ -72,6 +72,7 @@ async function stepBack(run: Recalculation, known: Known, step: FieldId, ids: Re
   return { ids: back.size > mostLimited ? 'all' : back, effects };
 }
 
+/** Reads and locks the records that have one of these ids in a column, with their links. */
 async function lockLinks(
   run: Recalculation,
   table: Table,

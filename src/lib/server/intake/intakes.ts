@@ -10,7 +10,7 @@ import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../files/uploaded';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
-import { standingMatches } from './discover';
+import { standingMatches } from './discovery/standing';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
 import { keepSources, removeSources } from './sources';

@@ -6,15 +6,9 @@ import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
-import {
-  confirmDeclared,
-  confirmKeys,
-  confirmLinks,
-  confirmPairs,
-  confirmWideKeys,
-  standingMatches,
-  withKeysPointedAt,
-} from './discover';
+import { confirmDeclared, confirmLinks, confirmPairs } from './discovery/links';
+import { standingMatches } from './discovery/standing';
+import { confirmKeys, confirmWideKeys, withKeysPointedAt } from './discovery/keys';
 import { working } from './occupied';
 import { inTurn } from './inTurn';
 import { loadedBefore } from './load/loadedBefore';

@@ -4,7 +4,7 @@ import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { ColumnProfile, Decisions, IntakeSheet, LeftOutRow } from '$core/intake/intake';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
-import { confirmKeys } from '../discover';
+import { confirmKeys } from '../discovery/keys';
 import { stagedName } from './stage';
 import { raw, sql } from '../../base/sql';
 

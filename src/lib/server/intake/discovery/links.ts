@@ -1,0 +1,260 @@
+import { declaredLinks } from '$core/intake/sheets/declared';
+import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import type { ColumnProfile, FoundLink, IntakeSheet } from '$core/intake/intake';
+import { linkReasons, linkWeight } from '$core/intake/linkEvidence';
+import { plainForm } from '$core/intake/matching/nearMatches';
+import type { Client } from '../../database/pool';
+import { meantSql } from '../staged/cleaning';
+import { stagedName } from '../staged/stage';
+import { raw, sql } from '../../base/sql';
+import { shownMisfits, sayings, inclusion, type Inclusion, pairSql } from './inclusion';
+import { samplesOf } from './standing';
+
+/** Which of all candidates' samples each key holds: one look at a key for all columns that may point at it. */
+async function sampledKeys(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  candidates: readonly LinkCandidate[],
+): Promise<ReadonlyMap<string, ReadonlySet<string>>> {
+  const met = new Map<string, ReadonlySet<string>>();
+  for (const place of new Set(candidates.map(({ to }) => `${to.sheet}.${to.column}`))) {
+    const own = candidates.filter(({ to }) => `${to.sheet}.${to.column}` === place);
+    const { sheet, column } = (own[0] as LinkCandidate).to;
+    const target = sheets[sheet] as IntakeSheet;
+    const samples = own.flatMap(({ from }) => samplesOf(sheets[from.sheet]?.columns[from.column] as ColumnProfile));
+    const key = meantSql(target, column, 's');
+    const { rows } = await client.query<{ text: string }>(
+      sql`
+        select distinct ${raw(key)} as text
+        from ${raw(stagedName(target.staged))} s
+        where ${raw(key)} = any(${samples})
+      `,
+    );
+    met.set(place, new Set(rows.map(({ text }) => text)));
+  }
+  return met;
+}
+
+/**
+ * Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held
+ * against all, and what is found is weighed.
+ */
+
+export async function confirmLinks(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  only: (candidate: LinkCandidate) => boolean = () => true,
+): Promise<FoundLink[]> {
+  const candidates = linkCandidates(sheets).filter(only);
+  const met = await sampledKeys(client, sheets, candidates);
+  const found: { readonly link: FoundLink; readonly weight: number }[] = [];
+  for (const candidate of candidates) {
+    const link = await confirmed(client, sheets, candidate, met.get(placeOf(candidate.to)));
+    if (link) found.push(link);
+  }
+  return modelled(found.sort((a, b) => b.weight - a.weight));
+}
+
+const placeOf = ({ sheet, column }: LinkCandidate['to']): string => `${sheet}.${column}`;
+
+/** One candidate held against all rows and weighed; null where it is none. */
+
+async function confirmed(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  candidate: LinkCandidate,
+  known: ReadonlySet<string> | undefined,
+): Promise<{ readonly link: FoundLink; readonly weight: number } | null> {
+  const { from, to } = candidate;
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  const profile = source?.columns[from.column];
+  if (!source || !target || !profile) return null;
+  const key = meantSql(target, to.column, 's');
+  const keys = `
+    select ${key} as text
+    from ${stagedName(target.staged)} s
+    where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
+  `;
+  const weighed = (included: Inclusion, more: Partial<FoundLink> = {}) => {
+    const weight = linkWeight(sheets, candidate, included);
+    const { matching, missing, misfits } = included;
+    const reasons = linkReasons(sheets, candidate, included);
+    return weight > 0 ? { weight, link: { from, to, matching, missing, misfits, reasons, ...more } } : null;
+  };
+  for (const separator of [undefined, profile.several?.separator]) {
+    const samples = profile.samples.flatMap((text) =>
+      separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
+    );
+    if (samples.length < 3 || samples.some((text) => known?.has(text))) {
+      const included = await inclusion(client, sayings(source, from.column, separator), keys);
+      const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
+      const found = included && weighed({ ...included, ownRow }, separator === undefined ? {} : { separator });
+      if (found) return found;
+    }
+    if (profile.several === undefined) break;
+  }
+  if (!speaksOf(profile.name, target.name, target.columns[to.column]?.name ?? '')) return null;
+  const alike = await includedAlike(client, sayings(source, from.column), keys);
+  return alike && weighed(alike.included, { alike: alike.spellings });
+}
+
+/** Rows of a sheet that say the same in two columns. */
+
+async function sameRows(client: Client, sheet: IntakeSheet, a: number, b: number): Promise<number> {
+  const { rows } = await client.query<{ count: number }>(
+    sql`
+      select count(*)::int as count from ${raw(stagedName(sheet.staged))} s
+      where ${raw(meantSql(sheet, a, 's'))} = ${raw(meantSql(sheet, b, 's'))}
+    `,
+  );
+  return rows[0]?.count ?? 0;
+}
+
+/** So many different texts are compared for being alike but for case, signs and zeros. */
+
+const mostAlike = 5_000;
+
+/**
+ * The same for texts that are alike but for case, signs and the zeros before numbers; null where too few are, where
+ * keys are alike themselves, or where there are too many to be told one by one.
+ */
+
+async function includedAlike(
+  client: Client,
+  { from, text }: { from: string; text: string },
+  keys: string,
+): Promise<{ readonly included: Inclusion; readonly spellings: NonNullable<FoundLink['alike']> } | null> {
+  const { rows: said } = await client.query<{ text: string; count: number }>(
+    sql`
+      select ${raw(text)} as text, count(*)::int as count from ${raw(from)}
+      where ${raw(text)} is not null group by 1 order by 2 desc limit ${mostAlike + 1}
+    `,
+  );
+  const { rows: known } = await client.query<{ text: string }>(
+    sql`select distinct text from (${raw(keys)}) k limit ${mostAlike * 10 + 1}`,
+  );
+  if (said.length > mostAlike || known.length > mostAlike * 10) return null;
+  const byForm = new Map(known.map((key) => [plainForm(key.text), key.text]));
+  if (byForm.size < known.length) return null;
+  const met = said.map((one) => ({ ...one, key: byForm.get(plainForm(one.text)) }));
+  const among = (some: typeof met) => some.reduce((sum, { count }) => sum + count, 0);
+  const [found, missed] = [met.filter(({ key }) => key !== undefined), met.filter(({ key }) => key === undefined)];
+  if (among(found) < among(met) * leastShare) return null;
+  return {
+    included: {
+      matching: among(found),
+      missing: among(missed),
+      distinct: found.length,
+      distinctMissing: missed.length,
+      misfits: missed.slice(0, shownMisfits).map(({ text: own, count }) => ({ text: own, count })),
+    },
+    spellings: found.flatMap(({ text: own, key }) =>
+      key === undefined || key === own ? [] : [{ from: own, to: key }],
+    ),
+  };
+}
+
+/** Two links weigh about the same within this. */
+
+const alikeWeight = 1.5;
+
+/**
+ * Out of links that were found, the weightiest first, those that make one sound model: one column leads to one key, and
+ * of two keys that lead to each other the weightier one does, or where they weigh about the same the one of which fewer
+ * values are missing.
+ */
+
+function modelled(found: readonly { readonly link: FoundLink; readonly weight: number }[]): FoundLink[] {
+  const kept: FoundLink[] = [];
+  for (const [index, { link, weight }] of found.entries()) {
+    const back = found.findIndex(
+      ({ link: { from, to } }) => placeOf(from) === placeOf(link.to) && placeOf(to) === placeOf(link.from),
+    );
+    const other = found[back];
+    const isAlike = other !== undefined && Math.abs(other.weight - weight) < alikeWeight;
+    const isBetter =
+      other !== undefined &&
+      (isAlike && other.link.missing !== link.missing ? other.link.missing < link.missing : back < index);
+    if (!isBetter && !kept.some(({ from }) => placeOf(from) === placeOf(link.from))) kept.push(link);
+  }
+  return kept;
+}
+
+/** Counts the links that files declare: they stand however few of their values are found. */
+
+export async function confirmDeclared(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
+  const found: FoundLink[] = [];
+  for (const link of declaredLinks(sheets)) {
+    const { from, to, also, separator } = link;
+    const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+    if (!source || !target) continue;
+    const said = also
+      ? { from: `${stagedName(source.staged)} s`, text: pairSql(source, from.column, also.from) }
+      : sayings(source, from.column, separator);
+    const key = also ? pairSql(target, to.column, also.to) : meantSql(target, to.column, 's');
+    const included = await inclusion(
+      client,
+      said,
+      `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`,
+      0,
+    );
+    const { matching = 0, missing = 0, misfits = [] } = included ?? {};
+    found.push({ ...link, matching, missing, misfits });
+  }
+  return found;
+}
+
+/** Two columns of a row as one text. */
+
+export async function confirmPairs(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  known: readonly FoundLink[],
+): Promise<FoundLink[]> {
+  const found: FoundLink[] = [];
+  for (const [to, target] of sheets.entries()) {
+    if (target.keys.length > 0) continue;
+    for (const key of target.wideKeys ?? []) {
+      // A column that is a link itself only agrees; of two others, the one with more different values becomes the link.
+      const linked = (column: number) =>
+        Number(known.some((link) => link.from.sheet === to && link.from.column === column));
+      const [a, b] = [...key].sort(
+        (x, y) =>
+          linked(x) - linked(y) || (target.columns[y]?.distinct ?? 0) - (target.columns[x]?.distinct ?? 0) || x - y,
+      );
+      if (key.length !== 2 || a === undefined || b === undefined) continue;
+      for (const [from, source] of sheets.entries()) {
+        if (from === to) continue;
+        for (const { columns } of pairCandidates(source, target, [a, b])) {
+          if (known.some((link) => link.from.sheet === from && link.from.column === columns[0])) continue;
+          const included = await inclusion(
+            client,
+            { from: `${stagedName(source.staged)} s`, text: pairSql(source, columns[0], columns[1]) },
+            `
+              select ${pairSql(target, a, b)} as text
+              from ${stagedName(target.staged)} s
+              where ${pairSql(target, a, b)} is not null
+              group by 1
+            `,
+          );
+          if (!included) continue;
+          const { matching, missing } = included;
+          const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
+          found.push({
+            from: { sheet: from, column: columns[0] },
+            to: { sheet: to, column: a },
+            also: { from: columns[1], to: b },
+            matching,
+            missing,
+            misfits,
+          });
+          break;
+        }
+      }
+      if (found.some((link) => link.to.sheet === to)) break;
+    }
+  }
+  return found;
+}
+
+/** Fields that tell the records of a table: unique, or the title. */
