@@ -43,7 +43,6 @@ type Sent = { [K in keyof Entries]: { readonly do: K } & Parameters<Entries[K]['
 /** A change as programs write it. */
 export type ChangeJson = Sent[keyof Entries];
 
-/** The schema that a table is in now. */
 function schemaOf(name: string, { members, by, together }: SentChange<never>): Joi.Schema {
   const shape = (more: Joi.SchemaMap = {}) => {
     const schema = Joi.object({ do: Joi.string().valid(name).required(), ...members, ...more });
