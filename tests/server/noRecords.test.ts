@@ -90,4 +90,12 @@ describe('rows that are no records', () => {
     });
     expect(sheets[0]).toMatchObject({ rows: 5_000, leftOut: [{ row: 5_001 }] });
   });
+
+  test('a sheet of nothing but its names again has them as records', async () => {
+    await newAccess();
+    const { sheets, problem } = await bring({ name: 'names.csv', bytes: 'Number,Kg\n'.repeat(50) });
+    expect(problem).toBeNull();
+    expect(sheets[0]).toMatchObject({ rows: 49 });
+    expect(sheets[0]?.leftOut).toBeUndefined();
+  });
 });

@@ -33,10 +33,10 @@ describe('what was proposed comes in', () => {
     const { receipt } = await load(id);
     expect(receipt?.sheets[0]).toMatchObject({ added: 5, setAside: 0 });
     expect(await stored('bookings', 'day::text, amount::text')).toEqual([
-      { day: '2025-03-14', amount: '-1200.50' },
-      { day: '2025-03-15', amount: '3.00' },
+      { day: '2025-03-14', amount: '-1200.5' },
+      { day: '2025-03-15', amount: '3' },
       { day: '2025-03-16', amount: '-4.25' },
-      { day: '2025-03-17', amount: '7.00' },
+      { day: '2025-03-17', amount: '7' },
       { day: '2025-03-18', amount: '-0.75' },
     ]);
   });

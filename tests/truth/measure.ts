@@ -520,4 +520,45 @@ export const measure: readonly TruthCase[] = [
       things: [],
     },
   },
+  {
+    name: 'parts of a library within each other, and what imports what',
+    half: 'measure',
+    from: vega,
+    files: async ({ bytes }) => [
+      file('parts.json', bytes('data/flare.json')),
+      file('imports.json', bytes('data/flare-dependencies.json')),
+    ],
+    truth: {
+      sheets: {
+        parts: { types: typed({ 'text|number': ['id'], text: ['name'], number: ['size'] }), key: ['id'] },
+        imports: { types: typed({}), key: null },
+      },
+      links: ['parts.parent > parts.id', 'imports.source > parts.id', 'imports.target > parts.id'],
+      things: [],
+    },
+  },
+  {
+    name: 'flights with their airports',
+    half: 'measure',
+    from: vega,
+    files: async ({ bytes }) => [
+      file('flights.json', bytes('data/flights-2k.json')),
+      file('airports.csv', bytes('data/airports.csv')),
+    ],
+    truth: {
+      sheets: {
+        flights: {
+          types: typed({ 'dateTime|date': ['date'], number: ['delay', 'distance'], text: ['origin', 'destination'] }),
+          key: null,
+        },
+        airports: {
+          types: typed({ text: ['iata', 'name', 'city'], number: ['latitude', 'longitude'] }),
+          key: ['iata'],
+        },
+      },
+      links: ['flights.origin > airports.iata', 'flights.destination > airports.iata'],
+      things: [],
+      alsoThings: [{ sheet: 'airports', by: ['state'], with: ['country'] }],
+    },
+  },
 ];

@@ -284,21 +284,23 @@
 {/if}
 
 {#if as !== 'skip' && profile.blankWords.length > 0}
-  <Checkbox
-    class="mt-3"
-    checked={!decision.keepBlanks}
-    onchange={(event: Event) => ondecide({ keepBlanks: !(event.currentTarget as HTMLInputElement).checked })}
-    >{profile.blankWords.map(({ text, count }) => `“${text}” ${count.toLocaleString('en')}×`).join(', ')}
-    {profile.blankWords.length === 1 ? 'stands' : 'stand'} for blank</Checkbox
-  >
+  <div class="mt-3">
+    <Checkbox
+      checked={!decision.keepBlanks}
+      onchange={(event: Event) => ondecide({ keepBlanks: !(event.currentTarget as HTMLInputElement).checked })}
+      >{profile.blankWords.map(({ text, count }) => `“${text}” ${count.toLocaleString('en')}×`).join(', ')}
+      {profile.blankWords.length === 1 ? 'stands' : 'stand'} for blank</Checkbox
+    >
+  </div>
 {/if}
 {#if (as === 'option' || as === 'options') && profile.misspellings && profile.misspellings.length > 0}
-  <Checkbox
-    class="mt-3"
-    checked={!decision.keepSpellings}
-    onchange={(event: Event) => ondecide({ keepSpellings: !(event.currentTarget as HTMLInputElement).checked })}
-    >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
-  >
+  <div class="mt-3">
+    <Checkbox
+      checked={!decision.keepSpellings}
+      onchange={(event: Event) => ondecide({ keepSpellings: !(event.currentTarget as HTMLInputElement).checked })}
+      >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
+    >
+  </div>
   <ul class="misfits">
     {#each profile.misspellings.slice(0, 20) as { from, to, count } (from)}<li>
         <code>{from}</code> → {to}<span>{counted(count, 'row')}</span>
@@ -312,19 +314,20 @@
   <LinkForm {path} {sheet} {column} {sheets} {model} {link} standing={found} {target} {mapping} {decision} {ondecide} />
 {/if}
 {#if onkey && as !== 'skip'}
-  <Checkbox
-    class="mt-3"
-    checked={key.includes(column)}
-    onchange={(event: Event) => setKey((event.currentTarget as HTMLInputElement).checked)}
-    >{key.includes(column) && key.length > 1
-      ? `It tells the records, together with ${key
-          .filter((one) => one !== column)
-          .map((one) => names[one])
-          .join(' and ')}`
-      : key.length > 0 && !key.includes(column)
-        ? `It tells the records, too, together with ${key.map((one) => names[one]).join(' and ')}`
-        : 'It tells the records: each has a value of its own'}</Checkbox
-  >
+  <div class="mt-3">
+    <Checkbox
+      checked={key.includes(column)}
+      onchange={(event: Event) => setKey((event.currentTarget as HTMLInputElement).checked)}
+      >{key.includes(column) && key.length > 1
+        ? `It tells the records, together with ${key
+            .filter((one) => one !== column)
+            .map((one) => names[one])
+            .join(' and ')}`
+        : key.length > 0 && !key.includes(column)
+          ? `It tells the records, too, together with ${key.map((one) => names[one]).join(' and ')}`
+          : 'It tells the records: each has a value of its own'}</Checkbox
+    >
+  </div>
 {/if}
 <h3>Why</h3>
 <p>{profile.evidence}.</p>

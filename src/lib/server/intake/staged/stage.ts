@@ -205,7 +205,9 @@ class SheetStaging {
     const isLooked = isEnd || this.released === 0;
     const found = isLooked ? noRecords(names, rows, isEnd, before) : [];
     this.released += rows.length;
-    await this.write(rows, found.slice(0, mostLeftOut - this.leftOut.length));
+    // A sheet of nothing else has its records in them.
+    const isAll = found.length === rows.length && this.rows === 0;
+    await this.write(rows, isAll ? [] : found.slice(0, mostLeftOut - this.leftOut.length));
   }
 
   private async write(rows: readonly (readonly string[])[], noRecord: readonly NoRecord[]): Promise<void> {
