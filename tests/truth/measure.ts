@@ -521,23 +521,6 @@ export const measure: readonly TruthCase[] = [
     },
   },
   {
-    name: 'parts of a library within each other, and what imports what',
-    half: 'measure',
-    from: vega,
-    files: async ({ bytes }) => [
-      file('parts.json', bytes('data/flare.json')),
-      file('imports.json', bytes('data/flare-dependencies.json')),
-    ],
-    truth: {
-      sheets: {
-        parts: { types: typed({ 'text|number': ['id'], text: ['name'], number: ['size'] }), key: ['id'] },
-        imports: { types: typed({}), key: null },
-      },
-      links: ['parts.parent > parts.id', 'imports.source > parts.id', 'imports.target > parts.id'],
-      things: [],
-    },
-  },
-  {
     name: 'flights with their airports',
     half: 'measure',
     from: vega,

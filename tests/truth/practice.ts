@@ -589,4 +589,21 @@ export const practice: readonly TruthCase[] = [
       things: [],
     },
   },
+  {
+    name: 'parts of a library within each other, and what imports what',
+    half: 'practice',
+    from: vega,
+    files: async ({ bytes }) => [
+      file('parts.json', bytes('data/flare.json')),
+      file('imports.json', bytes('data/flare-dependencies.json')),
+    ],
+    truth: {
+      sheets: {
+        parts: { types: typed({ 'text|number': ['id'], text: ['name'], number: ['size'] }), key: ['id'] },
+        imports: { types: typed({}), key: null },
+      },
+      links: ['parts.parent > parts.id', 'imports.source > parts.id', 'imports.target > parts.id'],
+      things: [],
+    },
+  },
 ];

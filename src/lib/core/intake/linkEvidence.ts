@@ -76,8 +76,10 @@ export function linkReasons(
   if (source.keys.includes(from.column) && !speaks) say(-1.5, `“${column.name}” tells its own rows apart`);
   const own = found.ownRow ?? 0;
   if (own > found.matching / 2) say(-8, `${own} rows have the same value in both columns`);
-  if (from.sheet === to.sheet) say(playsPart ? 0.5 : -1.5, 'both are in one sheet');
-  if (column.type === 'number' && key.type !== 'number' && !speaks) say(-3, 'numbers that are measured, against codes');
+  if (playsPart && !speaks) say(2.5, `“${column.name}” says which part a record plays`);
+  if (from.sheet === to.sheet) say(playsPart ? -1 : -1.5, 'both are in one sheet');
+  if (column.type === 'number' && key.type !== 'number' && !speaks && !playsPart)
+    say(-3, 'numbers that are measured, against codes');
   return reasons;
 }
 
