@@ -122,7 +122,6 @@ async function links(on: Page): Promise<void> {
   await on.goto(`${origin}/w/outreach/intake`);
   await on.getByRole('link', { name: 'swarm letters' }).click();
   await on.getByRole('heading', { name: /^Receipt/ }).waitFor();
-  await on.locator('td.bars').first().waitFor();
   await shot('receipt');
   await on.goto(`${origin}/w/outreach/set-aside?table=swarm_reports&field=taken_by`);
   await on.getByRole('button', { name: 'K 007' }).click();
