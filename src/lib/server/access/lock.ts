@@ -131,12 +131,10 @@ export class AnsweredBefore extends Error {}
 const literal = (value: string): string => pg.escapeLiteral(value);
 
 /** A statement without parameters that finds the answer of a call, to go in the round trip that begins a transaction. */
-
 const lookedUp = (person: number, { key }: KeyedCall): string =>
   `select 1 from loom.idempotency where person = ${person} and key = ${literal(key)}`;
 
 /** The same that keeps it, to go in the round trip that commits: it stands if, and only if, what it tells of does. */
-
 const keptWith = (person: number, { key, name, body }: KeyedCall, answer: unknown): string =>
   `insert into loom.idempotency (person, key, call, body, process, answer)
    values (${person}, ${[key, name, body, processId, JSON.stringify(answer)].map(literal).join(', ')}::jsonb)`;

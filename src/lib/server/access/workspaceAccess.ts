@@ -314,5 +314,3 @@ export interface KeyedCall {
   /** Its transaction keeps its answer; else whoever does the call keeps it. */
   readonly inOneTransaction: boolean;
 }
-
-/** Thrown at the beginning of a transaction whose call was answered before. */

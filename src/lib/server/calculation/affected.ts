@@ -14,7 +14,6 @@ export interface Affected {
 }
 
 /** The records whose value may differ, by one of the things it comes from, given what changed. */
-
 export async function affectedOver(
   run: Recalculation,
   known: Known,
@@ -33,7 +32,6 @@ export async function affectedOver(
 }
 
 /** The records whose value of a calculated field may differ, given what changed. */
-
 export async function affectedRecords(
   run: Recalculation,
   known: Known,
@@ -53,7 +51,6 @@ export async function affectedRecords(
 }
 
 /** From records at the end of a step to those at its beginning. Records that are passed are locked (lock.ts). */
-
 async function stepBack(run: Recalculation, known: Known, step: FieldId, ids: ReadonlySet<number>): Promise<Affected> {
   const { model } = run.workspace;
   const { field, table } = fieldOf(model, step);

@@ -137,10 +137,7 @@ export function requireAlone({ ask, exclusive }: Recalculation): void {
 export const linksOf = (table: Table): readonly Field[] => table.fields.filter(({ type }) => type.kind === 'link');
 
 /** Where the links of these records of a table point. */
-
 export const targetsIn = (table: Table, rows: readonly Row[]): NonNullable<Effects['targets']> =>
   linksOf(table).flatMap(({ id, key }) =>
     rows.map((row) => [id, row._id as number, row[key] as number | null] as const),
   );
-
-/** Reads and locks the records that have one of these ids in a column, with their links. */

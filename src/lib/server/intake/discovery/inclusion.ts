@@ -10,8 +10,7 @@ import { raw, sql } from '../../base/sql';
 /** Values without a target that are kept as samples. */
 export const shownMisfits = 50;
 
-/** Confirms on all rows which columns hold each value once, and which of them may be the key. */
-
+/** What a column says, as links are looked for in it: its texts, or where cells hold several values, each of them. */
 export function sayings(
   sheet: IntakeSheet,
   column: number,
@@ -34,7 +33,6 @@ export interface Inclusion extends FoundAmong {
  * Whether the values of a column are found among keys, and how many are not: one pass over the distinct values of both.
  * Null where too few are. `keys` selects the known texts as `text`, each once.
  */
-
 export async function inclusion(
   client: Client,
   { from, text }: { from: string; text: string },
@@ -81,9 +79,6 @@ export async function inclusion(
   };
 }
 
-/** Which of all candidates' samples each key holds: one look at a key for all columns that may point at it. */
-
+/** Two columns of a row as one text. */
 export const pairSql = (sheet: IntakeSheet, x: number, y: number): string =>
   `${meantSql(sheet, x, 's')} || E'\\x1f' || ${meantSql(sheet, y, 's')}`;
-
-/** Sheets with the keys that links lead to before all others. */

@@ -26,7 +26,6 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
 }
 
 /** Holds keys of several columns, found on a sample, against all rows. */
-
 export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
   const wide: (readonly number[])[] = [];
   for (const key of sheet.wideKeys ?? []) {
@@ -39,8 +38,7 @@ export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promi
   return { ...sheet, wideKeys: wide };
 }
 
-/** What a column says, as links are looked for in it: its texts, or where cells hold several values, each of them. */
-
+/** Sheets with the keys that links lead to before all others. */
 export const withKeysPointedAt = (sheets: readonly IntakeSheet[], links: readonly FoundLink[]): IntakeSheet[] =>
   sheets.map((sheet, index) => {
     const pointedAt = new Set(links.flatMap(({ to, also }) => (to.sheet === index && !also ? [to.column] : [])));
@@ -48,8 +46,3 @@ export const withKeysPointedAt = (sheets: readonly IntakeSheet[], links: readonl
       ? sheet
       : { ...sheet, keys: keysOf(sheet, sheet.unique, pointedAt) };
   });
-
-/**
- * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
- * different values becomes the link, the other one has to agree with it.
- */

@@ -39,7 +39,6 @@ async function sampledKeys(
  * Tests the candidate pairs on all rows: most fail on a few values already (sampling to refute), the others are held
  * against all, and what is found is weighed.
  */
-
 export async function confirmLinks(
   client: Client,
   sheets: readonly IntakeSheet[],
@@ -58,7 +57,6 @@ export async function confirmLinks(
 const placeOf = ({ sheet, column }: LinkCandidate['to']): string => `${sheet}.${column}`;
 
 /** One candidate held against all rows and weighed; null where it is none. */
-
 async function confirmed(
   client: Client,
   sheets: readonly IntakeSheet[],
@@ -99,7 +97,6 @@ async function confirmed(
 }
 
 /** Rows of a sheet that say the same in two columns. */
-
 async function sameRows(client: Client, sheet: IntakeSheet, a: number, b: number): Promise<number> {
   const { rows } = await client.query<{ count: number }>(
     sql`
@@ -111,14 +108,12 @@ async function sameRows(client: Client, sheet: IntakeSheet, a: number, b: number
 }
 
 /** So many different texts are compared for being alike but for case, signs and zeros. */
-
 const mostAlike = 5_000;
 
 /**
  * The same for texts that are alike but for case, signs and the zeros before numbers; null where too few are, where
  * keys are alike themselves, or where there are too many to be told one by one.
  */
-
 async function includedAlike(
   client: Client,
   { from, text }: { from: string; text: string },
@@ -155,7 +150,6 @@ async function includedAlike(
 }
 
 /** Two links weigh about the same within this. */
-
 const alikeWeight = 1.5;
 
 /**
@@ -163,7 +157,6 @@ const alikeWeight = 1.5;
  * of two keys that lead to each other the weightier one does, or where they weigh about the same the one of which fewer
  * values are missing.
  */
-
 function modelled(found: readonly { readonly link: FoundLink; readonly weight: number }[]): FoundLink[] {
   const kept: FoundLink[] = [];
   for (const [index, { link, weight }] of found.entries()) {
@@ -181,7 +174,6 @@ function modelled(found: readonly { readonly link: FoundLink; readonly weight: n
 }
 
 /** Counts the links that files declare: they stand however few of their values are found. */
-
 export async function confirmDeclared(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
   const found: FoundLink[] = [];
   for (const link of declaredLinks(sheets)) {
@@ -204,8 +196,10 @@ export async function confirmDeclared(client: Client, sheets: readonly IntakeShe
   return found;
 }
 
-/** Two columns of a row as one text. */
-
+/**
+ * Links that two columns together make: into sheets that have no key of one column, but of two. The column with more
+ * different values becomes the link, the other one has to agree with it.
+ */
 export async function confirmPairs(
   client: Client,
   sheets: readonly IntakeSheet[],
@@ -256,5 +250,3 @@ export async function confirmPairs(
   }
   return found;
 }
-
-/** Fields that tell the records of a table: unique, or the title. */

@@ -25,7 +25,6 @@ const tellingFields = (table: Table): Field[] =>
   );
 
 /** Its samples, and what they hold where cells hold several values. */
-
 export const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
   several
     ? [...samples, ...samples.flatMap((text) => text.split(several.separator).map((part) => part.trim()))]
@@ -35,7 +34,6 @@ export const samplesOf = ({ samples, several }: ColumnProfile): string[] =>
  * Pairs of columns that together tell the records of tables whose rule is that two of their fields are unique together:
  * columns called like the two fields, held against all records.
  */
-
 async function standingPairs(client: Client, access: WorkspaceAccess, sheet: IntakeSheet): Promise<StandingMatch[]> {
   const { model } = access.workspace;
   const found: StandingMatch[] = [];
@@ -84,11 +82,9 @@ async function standingPairs(client: Client, access: WorkspaceAccess, sheet: Int
 }
 
 /** So many keys of a table that stands are looked at for how they are written. */
-
 const mostKeysSeen = 200;
 
 /** A table that stands as what links to it are weighed by. */
-
 async function standingAsWeighed(client: Client, name: string, stored: string, table: Table, key: Field) {
   const { rows } = await client.query<{ text: string; all: number }>(
     sql`
@@ -114,7 +110,6 @@ async function standingAsWeighed(client: Client, name: string, stored: string, t
 }
 
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
-
 export async function standingMatches(
   client: Client,
   access: WorkspaceAccess,
