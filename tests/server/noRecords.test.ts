@@ -98,4 +98,47 @@ describe('rows that are no records', () => {
     expect(sheets[0]).toMatchObject({ rows: 49 });
     expect(sheets[0]?.leftOut).toBeUndefined();
   });
+
+  const lines = [
+    'order,customer_code,customer,village,kg',
+    ...Array.from({ length: 60 }, (_, i) => `O-${100 + i},C-${10 + (i % 9)},Customer ${i % 9},Village ${i % 9},${i}`),
+  ].join('\n');
+
+  test('what was split off, and what a file declares, stays linked when rows are left out by hand', async () => {
+    await newAccess();
+    const nested = JSON.stringify(
+      Array.from({ length: 12 }, (_, i) => ({
+        name: `Hive ${i}`,
+        visits: [{ frames: i % 5 }, { frames: (i + 1) % 5 }],
+      })),
+    );
+    const { id, proposal } = await bring({ name: 'lines.csv', bytes: lines }, { name: 'hives.json', bytes: nested });
+    const linksOf = (links: readonly { from: object; to: object }[] = []) =>
+      links.map(({ from, to }) => JSON.stringify([from, to])).sort();
+    const settled = await correctIntake(place.pool, place.access, id, {
+      tables: { 0: { leaveOut: [60] }, 1: { leaveOut: [12] } },
+      columns: {},
+    });
+    expect(linksOf(settled.proposal?.links).length).toBeGreaterThanOrEqual(2);
+    expect(linksOf(settled.proposal?.links)).toEqual(linksOf(proposal?.links));
+    const { receipt, problem } = await load(id);
+    expect(problem).toBeNull();
+    expect(receipt?.sheets.map(({ sheet, added, setAside }) => [sheet, added, setAside])).toEqual([
+      ['lines', 59, 0],
+      ['hives', 11, 0],
+      ['hives visits', 22, 2],
+      ['customers', 9, 0],
+    ]);
+  });
+
+  test('two windows leave rows out at once, and none is lost', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'lines.csv', bytes: lines });
+    const settle = (leaveOut: number[]) =>
+      correctIntake(place.pool, place.access, id, { tables: { 0: { leaveOut } }, columns: {} });
+    await Promise.all([settle([1]), settle([2, 3]), settle([4]), settle([5]), settle([6])]);
+    const back = await settle([]);
+    expect(back.sheets[0]).toMatchObject({ rows: 60 });
+    expect((await load(id)).receipt?.sheets[0]).toMatchObject({ read: 60, added: 60 });
+  });
 });

@@ -4,7 +4,7 @@ import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
 import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
-import { catalogueOn, type Pool } from '../database/pool';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { intakeLock } from '../database/locks';
 import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../files/uploaded';
@@ -171,6 +171,30 @@ export async function listIntakes(pool: Pool, access: WorkspaceAccess) {
     );
 }
 
+/**
+ * Changes what is found and proposed of an intake, with its staged rows, in one transaction that holds it: two windows
+ * change it one after the other, and what is cut off changes nothing.
+ */
+async function changing(
+  pool: Pool,
+  access: WorkspaceAccess,
+  id: number,
+  states: readonly IntakeState[],
+  work: (client: Client, intake: IntakeOut) => Promise<Pick<IntakeOut, 'sheets' | 'proposal'>>,
+): Promise<IntakeOut> {
+  // Work that was cut off, and loads that were undone elsewhere, are said so first.
+  await readIntake(pool, access, id);
+  return inTransaction(pool, 'select 1', async (client) => {
+    const mine = and(eq(intakes.id, id), eq(intakes.workspace, access.workspace.id));
+    const [intake] = await catalogueOn(client).select(intakeColumns).from(intakes).where(mine).for('update');
+    if (!intake) throw notHere('intake');
+    requireState(intake, states);
+    const changed = { ...(await work(client, intake)), receipt: null, problem: null, state: 'ready' as const };
+    await catalogueOn(client).update(intakes).set(changed).where(eq(intakes.id, id));
+    return { ...intake, ...changed };
+  });
+}
+
 /** Makes the proposal anew with the person's corrections; everything they did not touch keeps its identity. */
 export async function correctIntake(
   pool: Pool,
@@ -179,27 +203,15 @@ export async function correctIntake(
   sent: Decisions,
 ): Promise<IntakeOut> {
   requireRole(access.role, 'administrator');
-  const intake = await readIntake(pool, access, id);
-  requireState(intake, ['ready', 'undone']);
-  const before = intake.proposal?.links ?? [];
-  const resolved = resolveDecisions({ model: access.workspace.model, sheets: intake.sheets, links: before }, sent);
-  if (!resolved.ok) throw new Refusal(422, resolved.problem);
-  const decisions = resolved.value;
-  const { sheets, links } = await inTransaction(pool, 'select 1', (client) =>
-    cleanColumns(client, access, intake.sheets, before, decisions),
-  );
-  const proposal = propose({
-    model: access.workspace.model,
-    sheets,
-    links,
-    decisions,
-    identities: intake.state === 'undone' || !intake.proposal ? undefined : identitiesOf(intake.proposal),
+  return changing(pool, access, id, ['ready', 'undone'], async (client, intake) => {
+    const before = intake.proposal?.links ?? [];
+    const resolved = resolveDecisions({ model: access.workspace.model, sheets: intake.sheets, links: before }, sent);
+    if (!resolved.ok) throw new Refusal(422, resolved.problem);
+    const decisions = resolved.value;
+    const { sheets, links } = await cleanColumns(client, access, intake.sheets, before, decisions);
+    const identities = intake.state === 'undone' || !intake.proposal ? undefined : identitiesOf(intake.proposal);
+    return { sheets, proposal: propose({ model: access.workspace.model, sheets, links, decisions, identities }) };
   });
-  await catalogueOn(pool)
-    .update(intakes)
-    .set({ sheets, proposal, receipt: null, problem: null, state: 'ready' })
-    .where(eq(intakes.id, id));
-  return { ...intake, sheets, proposal, receipt: null, problem: null, state: 'ready' };
 }
 
 /** Columns that a person splits off into a table of their own. */
@@ -217,15 +229,43 @@ export async function splitByHand(
   pool: Pool,
   access: WorkspaceAccess,
   id: number,
-  { sheet: index, determinant, dependents }: SplitWish,
+  wish: SplitWish,
 ): Promise<IntakeOut> {
+  const { sheet: index, determinant, dependents } = wish;
   requireRole(access.role, 'administrator');
-  const intake = await readIntake(pool, access, id);
-  requireState(intake, ['ready']);
-  const sheet = intake.sheets[index];
+  return changing(pool, access, id, ['ready'], async (client, { sheets, proposal: before }) => {
+    const sheet = flatSheet(sheets, wish);
+    const place = sheets.length;
+    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
+    const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
+    if (!derived || derived.rows === 0)
+      throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
+    await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
+    const byHand = {
+      ...derived,
+      ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
+    };
+    const now = [...sheets, { ...byHand, standing: await standingMatches(client, access, byHand) }];
+    const links = [
+      ...(before?.links ?? []).filter(({ from }) => from.sheet !== index || from.column !== determinant),
+      linkToSplit(sheet, index, determinant, place),
+    ];
+    const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
+    const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
+    const identities = before ? identitiesOf(before) : undefined;
+    return {
+      sheets: now,
+      proposal: propose({ model: access.workspace.model, sheets: now, links, decisions, identities }),
+    };
+  });
+}
+
+/** The sheet that columns are to be split off, or why they cannot be. */
+function flatSheet(sheets: readonly IntakeSheet[], { sheet: index, determinant, dependents }: SplitWish): IntakeSheet {
+  const sheet = sheets[index];
   const columns = [determinant, ...dependents];
   if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
-  const gone = intake.sheets.find(
+  const gone = sheets.find(
     ({ derived }) =>
       derived?.sheet === index &&
       (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
@@ -242,39 +282,7 @@ export async function splitByHand(
       'A split needs a column that tells the things, and others that belong to them.',
       'Choose at least one other column.',
     );
-  const place = intake.sheets.length;
-  const made = await inTransaction(pool, 'select 1', async (client) => {
-    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
-    const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
-    if (!derived || derived.rows === 0)
-      throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
-    await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
-    const byHand = {
-      ...derived,
-      ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
-    };
-    return { ...byHand, standing: await standingMatches(client, access, byHand) };
-  });
-  const sheets = [...intake.sheets, made];
-  const before = intake.proposal;
-  const links = [
-    ...(before?.links ?? []).filter(({ from }) => from.sheet !== index || from.column !== determinant),
-    linkToSplit(sheet, index, determinant, place),
-  ];
-  const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
-  const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
-  const proposal = propose({
-    model: access.workspace.model,
-    sheets,
-    links,
-    decisions,
-    identities: before ? identitiesOf(before) : undefined,
-  });
-  await catalogueOn(pool)
-    .update(intakes)
-    .set({ sheets, proposal, receipt: null, problem: null })
-    .where(eq(intakes.id, id));
-  return { ...intake, sheets, proposal, receipt: null, problem: null };
+  return sheet;
 }
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {

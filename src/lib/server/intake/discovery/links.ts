@@ -67,6 +67,10 @@ async function confirmed(
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
   const profile = source?.columns[from.column];
   if (!source || !target || !profile) return null;
+  // What could not outweigh accident even if every value were found is not asked of the rows.
+  const distinct = Math.min(profile.distinct ?? Infinity, target.columns[to.column]?.distinct ?? target.rows);
+  const best = { matching: profile.filled, missing: 0, distinct, distinctMissing: 0 };
+  if (profile.several === undefined && linkWeight(sheets, candidate, best) <= 0) return null;
   const key = meantSql(target, to.column, 's');
   const keys = `
     select ${key} as text

@@ -6,10 +6,10 @@ import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { Refusal } from '../../base/refusal';
 import { cleanedSql } from './cleaning';
-import { confirmLinks } from '../discovery/links';
+import { confirmDeclared, confirmLinks } from '../discovery/links';
 import { standingMatches } from '../discovery/standing';
 import { settleRows } from './leaveOut';
-import { derive } from './splitOff';
+import { derive, linkToSplit } from './splitOff';
 import { stagedName } from './stage';
 import { raw, sql } from '../../base/sql';
 
@@ -43,7 +43,17 @@ export async function cleanColumns(
   if (touched.size === 0) return { sheets, links };
   const now = await splitAnew(client, access, cleaned, touched);
   const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(placeOf(sheet, column));
-  const kept = links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to)));
+  const kept = [
+    ...links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to))),
+    // What the files declare, and what was split off, is linked whatever its values are now.
+    ...(await confirmDeclared(client, now)).filter(({ from, to }) => isTouched(from) || isTouched(to)),
+    ...now.flatMap(({ derived }, place) => {
+      const flat = derived && now[derived.sheet];
+      return flat && isTouched({ sheet: derived.sheet, column: derived.determinant })
+        ? [linkToSplit(flat, derived.sheet, derived.determinant, place)]
+        : [];
+    }),
+  ];
   const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
   for (const [index, sheet] of now.entries()) {
     if (!sheet.columns.some((_, column) => isTouched({ sheet: index, column }))) continue;
