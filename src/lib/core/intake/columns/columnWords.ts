@@ -12,7 +12,7 @@ const keys = list(`
   iso siren siret insee istat nuts naics nace isin cusip cas vin imei ssn vat matricola matricule kennung kennziffer
   schlussel serial licence license imo icao iata oid pid
 `);
-/** What such words are put together with, at their ends. */
+/** Endings of compound words that name a key, such as the German Kundennummer. */
 const keyEnds = /(?:code|kode|nummer|number|schlussel|kennung|kennziffer|leitzahl)$/;
 const keyNumber = /^(?:anzahl|zahl|number)$/;
 

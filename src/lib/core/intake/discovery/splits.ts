@@ -14,8 +14,8 @@ export interface Split {
   readonly saved: number;
 }
 
-/** A thing that is told by a key has to come this many times on average to be worth a table; any other one more often. */
-const leastRepeats = { told: 1.5, named: 3 } as const;
+/** A thing with a key has to come this many times on average to be worth a table; any other one more often. */
+const leastRepeats = { keyed: 1.5, named: 3 } as const;
 /** Measures and remarks are no names of things. */
 const determining: ReadonlySet<string> = new Set(['text', 'option', 'email', 'phone', 'number']);
 const longestName = 80;
@@ -104,7 +104,7 @@ function isTold(dependent: ColumnProfile | undefined, exceptions: number, rows: 
 function mayTell(profile: ColumnProfile): boolean {
   const distinct = profile.distinct ?? Infinity;
   if (profile.filled === 0 || distinct < 2 || !determining.has(profile.type)) return false;
-  if (distinct * (isKeyLike(profile) ? leastRepeats.told : leastRepeats.named) > profile.filled) return false;
+  if (distinct * (isKeyLike(profile) ? leastRepeats.keyed : leastRepeats.named) > profile.filled) return false;
   // A number determines only where it is called a key: measures do by accident.
   return profile.type === 'number' ? speaksOfKey(profile.name) : profile.longest <= longestName;
 }

@@ -36,7 +36,7 @@ function numberIn(text: string): number | null {
 const isAbout = (a: number, b: number): boolean => Math.abs(a - b) <= Math.max(0.0051, Math.abs(b) * 0.001);
 
 /**
- * Rows that are no records: totals and subtotals, told by their words or by what they add up to; the names of the
+ * Rows that are no records: totals and subtotals, found by their words or by what they add up to; the names of the
  * columns once more; notes under the table. `isEnd`: nothing comes after these rows.
  */
 export function noRecords(
