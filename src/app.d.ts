@@ -1,4 +1,5 @@
-import type { Membership, Person } from '$server/access/workspaceAccess';
+import type { Caller } from '$server/access/signIn';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import type { ChangeListener } from '$server/live/events';
 
@@ -10,9 +11,10 @@ declare global {
       reads: Pool;
       downloads: Pool;
       listener: ChangeListener;
+      /** Of a page; a call asks for its caller. */
       person: Person | null;
-      /** What the person is in the workspace that the address names, as it was when they were found. */
-      membership?: Membership;
+      /** Whoever sends it, with what they are in the workspace that its address names; `recalled`: as found last. */
+      caller: (recalled: boolean) => Promise<Caller | null>;
       /** What the page is made of could not be read, as the database is away or busy. */
       away?: boolean;
     }

@@ -1,6 +1,6 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
-import { callerOfSession, callerOfToken } from '$server/access/signIn';
+import { callerOf, recalledCaller } from '$server/access/signIn';
 import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
 import { sharing } from '$server/http/shares';
@@ -43,13 +43,12 @@ export const handle: Handle = async ({ event, resolve }) => {
         'This comes from a page of another site, or does not say from where.',
         'Send it from this application, or with a token.',
       );
-    const caller = bearer
-      ? await callerOfToken(pool, bearer, event.params.ws)
-      : session
-        ? await callerOfSession(pool, session, event.params.ws)
-        : null;
-    event.locals.person = caller?.person ?? null;
-    if (caller) event.locals.membership = caller.membership;
+    const secret = bearer ?? session;
+    const credential = secret ? ({ is: bearer ? 'token' : 'session', secret } as const) : null;
+    const find = (recalled: boolean) =>
+      credential && (recalled ? recalledCaller : callerOf)(pool, credential, event.params.ws ?? '');
+    event.locals.caller = async (recalled) => (await find(recalled)) ?? null;
+    event.locals.person = isCall ? null : ((await find(false))?.person ?? null);
     const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });

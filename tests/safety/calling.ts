@@ -1,6 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { strFromU8, unzipSync } from 'fflate';
-import type { Membership, Person } from '$server/access/workspaceAccess';
+import { callerOf, recalledCaller, type Credential } from '$server/access/signIn';
+import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { ChangeListener } from '$server/live/events';
@@ -13,16 +14,21 @@ export interface Called {
   readonly text: string;
 }
 
+/** Whoever a credential stands for, as the server finds them. */
+export const callerBy =
+  (pool: Pool, credential: Credential, workspace: string): App.Locals['caller'] =>
+  (recalled) =>
+    (recalled ? recalledCaller : callerOf)(pool, credential, workspace);
+
 /** Calls an endpoint as its route does: path filled in, query and body as they are sent. */
 export async function called(
   pool: Pool,
-  person: Person | null,
+  from: Person | null | App.Locals['caller'],
   endpoint: Endpoint,
   params: Readonly<Record<string, string>>,
   query: Readonly<Record<string, string>> = {},
   body?: unknown,
   headers: Readonly<Record<string, string>> = {},
-  membership?: Membership,
 ): Promise<Called> {
   const path = endpoint.path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(params[name] ?? 'none'));
   const url = new URL(`http://loom.example${path}?${new URLSearchParams(query)}`);
@@ -33,7 +39,13 @@ export async function called(
       : { body: JSON.stringify(body), headers: { 'content-type': 'application/json', ...headers } }),
   });
   const event = {
-    locals: { pool, reads: pool, downloads: pool, person, listener, ...(membership ? { membership } : {}) },
+    locals: {
+      pool,
+      reads: pool,
+      downloads: pool,
+      listener,
+      caller: typeof from === 'function' ? from : () => Promise.resolve(from && { person: from }),
+    },
     params,
     url,
     request,

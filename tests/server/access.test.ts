@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { makeToken, callerOfSession, callerOfToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
+import { callerOf, makeToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
 import { errorCode, inTransaction } from '$server/database/transaction';
 import type { Pool } from '$server/database/pool';
 import { ChangeListener } from '$server/live/events';
@@ -7,11 +7,14 @@ import type { ChangeEvent } from '$server/database/changeEvents';
 import { Refusal } from '$server/base/refusal';
 import { streamOf } from '$server/export/cells';
 import { csvPieces } from '$server/export/csv';
+import { patchRecords } from '$server/api/recordWrites';
 import { ledgerOf, makeWorkspace } from '$server/workspaces/workspaces';
 import { authorize, tableAt, type Person } from '$server/access/workspaceAccess';
 import { writeRecords } from '$server/entry/write';
 import { changeNow, linkField, plainField, plainTable } from './changes';
+import { called, callerBy } from '../safety/calling';
 import { freshDatabase, makePerson, makeAccess } from './database';
+import { makePlace, text } from './place';
 
 let pool: Pool;
 let url: string;
@@ -40,14 +43,14 @@ describe('signing in', () => {
 
   test('a session is known by its secret until it is ended or over; only its hash is kept', async () => {
     const { session } = await enter(' IDA@alderfold.example ', 'test');
-    expect(await callerOfSession(pool, session)).toMatchObject({ person: { name: 'Ida' } });
+    expect(await callerOf(pool, { is: 'session', secret: session })).toMatchObject({ person: { name: 'Ida' } });
     expect((await pool.query('select 1 from loom.sessions where hash = $1', [Buffer.from(session)])).rowCount).toBe(0);
-    expect(await callerOfSession(pool, `${session}x`)).toBeNull();
+    expect(await callerOf(pool, { is: 'session', secret: `${session}x` })).toBeNull();
     await signOut(pool, session);
-    expect(await callerOfSession(pool, session)).toBeNull();
+    expect(await callerOf(pool, { is: 'session', secret: session })).toBeNull();
     const late = await enter('ida@alderfold.example', 'test');
     await pool.query("update loom.sessions set expires_at = now() - interval '1 second'");
-    expect(await callerOfSession(pool, late.session)).toBeNull();
+    expect(await callerOf(pool, { is: 'session', secret: late.session })).toBeNull();
     await purgeExpired(pool);
     expect((await pool.query('select 1 from loom.sessions')).rowCount).toBe(0);
   });
@@ -99,8 +102,10 @@ describe('signing in', () => {
 
   test('a token stands for its person', async () => {
     const token = await makeToken(pool, 'ida@alderfold.example', 'test');
-    expect(await callerOfToken(pool, token)).toMatchObject({ person: { email: 'ida@alderfold.example' } });
-    expect(await callerOfToken(pool, 'nothing')).toBeNull();
+    expect(await callerOf(pool, { is: 'token', secret: token })).toMatchObject({
+      person: { email: 'ida@alderfold.example' },
+    });
+    expect(await callerOf(pool, { is: 'token', secret: 'nothing' })).toBeNull();
     expect((await refusal(makeToken(pool, 'nobody@alderfold.example', 'test')))?.status).toBe(404);
   });
 });
@@ -214,4 +219,60 @@ test('an export streams every record in the order asked, links by title, formula
   expect(lines.at(-1)).toBe('H-0,0,yes,"Low ""Meadow"", west"');
   expect(lines.some((line) => line.startsWith("'=1+1,0.7"))).toBe(true);
   expect(new Set(lines).size).toBe(4501);
+});
+
+describe('whoever writes is recalled, and', () => {
+  const setUp = async (label: string) => {
+    const place = await makePlace(pool, ida, label);
+    await place.change({ do: 'addTable', label: 'Hives', fields: [text('Number')] });
+    await place.insert('hives', { number: 'H-1' });
+    const writer = await makePerson(pool, `Jo ${label}`);
+    await pool.query(
+      `insert into loom.members (workspace, person, role) select id, $1, 'editor' from loom.workspaces
+      where key = $2`,
+      [writer.id, place.key],
+    );
+    const secret = await makeToken(pool, writer.email, 'writes');
+    const from = callerBy(pool, { is: 'token', secret }, place.key);
+    let serial = 0;
+    const write = async (values: object = { number: `H-${++serial}` }) => {
+      const body = { records: [{ id: 1, values }] };
+      return (await called(pool, from, patchRecords, { ws: place.key, t: 'hives' }, {}, body)).status;
+    };
+    // Twice, so that the second time goes by the first.
+    expect([await write(), await write()]).toEqual([200, 200]);
+    const done = (statement: string) => pool.query(statement, [writer.id]);
+    return { place, writer, write, done };
+  };
+
+  const moves: [string, string, number][] = [
+    ['is a reader now', `update loom.members set role = 'reader' where person = $1`, 403],
+    ['is out of the workspace', `delete from loom.members where person = $1`, 404],
+    ['has no token any more', `delete from loom.tokens where person = $1`, 401],
+  ];
+  test.each(moves)('whoever %s writes nothing', async (label, statement, status) => {
+    const { place, write, done } = await setUp(label);
+    const before = await place.values('hives', 'number');
+    await done(statement);
+    expect(await write()).toBe(status);
+    expect(await place.values('hives', 'number')).toEqual(before);
+  });
+
+  test('a workspace that is deleted takes nothing', async () => {
+    const { place, write } = await setUp('gone');
+    await pool.query('update loom.workspaces set deleted_at = now() where key = $1', [place.key]);
+    expect(await write()).toBe(404);
+  });
+
+  test('more rights and a new structure are found at once', async () => {
+    const { place, write, done } = await setUp('more');
+    await done(`update loom.members set role = 'reader' where person = $1`);
+    expect(await write()).toBe(403);
+    await done(`update loom.members set role = 'editor' where person = $1`);
+    expect(await write()).toBe(200);
+    expect(await write({ mood: 'calm' })).toBe(422);
+    await place.change({ do: 'addField', table: 'hives', field: text('Mood') });
+    expect(await write({ mood: 'calm' })).toBe(200);
+    expect(await place.values('hives', 'mood')).toEqual(['calm']);
+  });
 });

@@ -109,7 +109,7 @@ async function call(
     ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
   });
   const answer = await respond(called)({
-    locals: { pool, reads: pool, downloads: pool, person: ida },
+    locals: { pool, reads: pool, downloads: pool, caller: () => Promise.resolve({ person: ida }) },
     params: { ws: place.key, ...params },
     url,
     request,

@@ -149,7 +149,7 @@ async function call(
     request,
     url,
     params,
-    locals: { pool, reads: pool, downloads: pool, person: person ?? null },
+    locals: { pool, reads: pool, downloads: pool, caller: () => Promise.resolve(person ? { person } : null) },
     getClientAddress: () => from,
   } as unknown as RequestEvent;
   const answer = await respond(called)(event);

@@ -53,7 +53,7 @@ async function status(
     ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
   });
   const event = {
-    locals: { pool: over, reads: over, downloads: over, person: ida },
+    locals: { pool: over, reads: over, downloads: over, caller: () => Promise.resolve({ person: ida }) },
     params: { ws: hire.key, ...params },
     url,
     request,

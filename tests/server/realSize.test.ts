@@ -64,7 +64,13 @@ function call(endpoint: Endpoint, person: Person, body?: unknown, of: Record<str
     method: endpoint.method,
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
-  const event = { locals: { ...running, person }, params, url, request, setHeaders: () => undefined };
+  const event = {
+    locals: { ...running, caller: () => Promise.resolve({ person }) },
+    params,
+    url,
+    request,
+    setHeaders: () => undefined,
+  };
   return respond(endpoint)(event as unknown as RequestEvent);
 }
 

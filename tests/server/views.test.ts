@@ -531,7 +531,7 @@ describe('a view over a field that is gone', () => {
     const ask = async (query: string) => {
       const url = new URL(`http://loom.example${endpoint.path}?${query}`);
       const event = {
-        locals: { pool, reads: pool, downloads: pool, person: ida },
+        locals: { pool, reads: pool, downloads: pool, caller: () => Promise.resolve({ person: ida }) },
         params: { ws: other.key, t: 'visits' },
         url,
         request: new Request(url),

@@ -6,7 +6,7 @@ import { poolBehind } from '../database/reading';
 import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { acting, refreshAccess, type KeyedCall, type WorkspaceAccess } from './workspaceAccess';
-import { busy } from '../base/refusal';
+import { busy, Refusal } from '../base/refusal';
 import { sql } from '../base/sql';
 import { processId } from '../database/processId';
 
@@ -91,16 +91,24 @@ export async function withWorkspace<T>(
     const locks = ids.map(
       (id) => `select pg_advisory_xact_lock${mode === 'shared' ? '_shared' : ''}(${workspaceLock}, ${id})`,
     );
-    const begin = `set local lock_timeout = '${patience[mode]}'; ${locks.join('; ')}, set_config('loom.person', '${known.person.id > 0 ? known.person.id : ''}', true); select id, version, day from loom.workspaces where id in (${ids.join(', ')})${keyed ? `; ${lookedUp(access.person.id, keyed)}` : ''}`;
+    const person = known.person.id > 0 ? known.person.id : '';
+    const begin = [
+      `set local lock_timeout = '${patience[mode]}'`,
+      ...locks,
+      `select set_config('loom.person', '${person}', true)`,
+      access.still ?? 'select 1',
+      keyed ? lookedUp(access.person.id, keyed) : 'select 1 where false',
+      `select id, version, day from loom.workspaces where id in (${ids.join(', ')})`,
+    ].join('; ');
     return inLine(pool, known.workspace.id, () =>
       inTransaction(
         pool,
         begin,
         async (client, begun) => {
-          const [read, before] = (keyed ? begun.slice(-2) : begun.slice(-1)) as [pg.QueryResult<Now>, pg.QueryResult?];
-          if (before && before.rows.length > 0) throw new AnsweredBefore();
-          const { rows } = read;
-          const now = new Map(rows.map((row) => [row.id, row]));
+          const [still, before, read] = begun.slice(-3).map(({ rows }) => rows as unknown[]);
+          if (still?.length === 0) throw new NoLongerSo();
+          if (before && before.length > 0) throw new AnsweredBefore();
+          const now = new Map((read as Now[]).map((row) => [row.id, row]));
           const stands = homes.every(
             ({ id, version, day }) => now.get(id)?.version === version && now.get(id)?.day === day,
           );
@@ -127,6 +135,13 @@ export async function withWorkspace<T>(
 
 /** Thrown at the beginning of a transaction whose call was answered before. */
 export class AnsweredBefore extends Error {}
+
+/** Refused at the beginning of a transaction: whoever calls may no longer do what they could when they were found. */
+export class NoLongerSo extends Refusal {
+  constructor() {
+    super(403, { message: 'What you may do here was changed at this moment.', fix: 'Load the page again.' });
+  }
+}
 
 const literal = (value: string): string => pg.escapeLiteral(value);
 

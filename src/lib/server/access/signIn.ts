@@ -1,12 +1,13 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, sql, type SQL } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
+import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { devices, members, people, sessions, tokens, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
-import { membershipIn, type Membership, type Person } from './workspaceAccess';
+import { membershipIn, stillMember, type Membership, type Person } from './workspaceAccess';
 
 export const sessionDays = 14;
 
@@ -101,34 +102,49 @@ const personColumns = { id: people.id, email: people.email, name: people.name };
 /** Whoever calls, and what they are in the workspace that they ask for. */
 export interface Caller {
   readonly person: Person;
-  readonly membership: Membership;
+  readonly membership?: Membership;
 }
 
-/** Whom a session of a browser stands for, while it has not ended. */
-export const callerOfSession = (pool: Pool, secret: string, workspace = ''): Promise<Caller | null> =>
-  callerBy(
-    pool,
-    workspace,
-    sql`select person from loom.sessions where hash = ${hashed(secret)} and expires_at > now()`,
-  );
+/** What a call shows of who sends it: the session of a browser, or the token of a program. */
+export interface Credential {
+  readonly is: 'session' | 'token';
+  readonly secret: string;
+}
 
-/** Whom a token of a program stands for. */
-export const callerOfToken = (pool: Pool, secret: string, workspace = ''): Promise<Caller | null> =>
-  callerBy(pool, workspace, sql`select person from loom.tokens where hash = ${hashed(secret)}`);
+/** Whom a credential stands for, as a statement without parameters. */
+const personBy = ({ is, secret }: Credential): string => {
+  const hash = `'\\x${hashed(secret).toString('hex')}'::bytea`;
+  return is === 'session'
+    ? `select person from loom.sessions where hash = ${hash} and expires_at > now()`
+    : `select person from loom.tokens where hash = ${hash}`;
+};
 
-/** In one round trip, as every call begins with it. */
-async function callerBy(pool: Pool, workspace: string, person: SQL): Promise<Caller | null> {
+/** Whom a credential stands for, in one round trip, as every call begins with it. */
+export async function callerOf(pool: Pool, credential: Credential, workspace = ''): Promise<Caller | null> {
   const { columns, workspace: named, member } = membershipIn(workspace);
   const [found] = await catalogueOn(pool)
     .select({ person: personColumns, ...columns })
     .from(people)
     .leftJoin(workspaces, named)
     .leftJoin(members, member)
-    .where(sql`${people.id} = (${person})`);
+    .where(sql`${people.id} = (${sql.raw(personBy(credential))})`);
+  lately.delete(placeOf(credential, workspace));
   if (!found) return null;
-  const { state, role } = found;
-  return { person: found.person, membership: { workspace, found: state && role ? { ...state, role } : null } };
+  const { person, state, role } = found;
+  if (!state || !role) return { person, membership: { workspace, found: null } };
+  const still = stillMember({ person: person.id, workspace: state.id, role }, personBy(credential));
+  const caller = { person, membership: { workspace, found: { ...state, role }, still } };
+  lately.set(placeOf(credential, workspace), caller);
+  return caller;
 }
+
+/** Callers as they were found last. Whoever goes by one looks whether it is still so (`Membership.still`). */
+const lately = new LRUCache<string, Caller>({ max: 2_000, ttl: 60_000 });
+const placeOf = (credential: Credential, workspace: string): string => `${personBy(credential)} ${workspace}`;
+
+/** The same for a call that writes in one transaction, which looks itself whether it is so: as it was found last. */
+export const recalledCaller = async (pool: Pool, credential: Credential, workspace: string): Promise<Caller | null> =>
+  lately.get(placeOf(credential, workspace)) ?? (await callerOf(pool, credential, workspace));
 
 /** A token for programs; shown once, kept as its hash. */
 export async function makeToken(pool: Pool, email: string, label: string): Promise<string> {

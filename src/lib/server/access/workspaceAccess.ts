@@ -60,6 +60,8 @@ export interface WorkspaceAccess {
   readonly sight: Model;
   /** The call it was taken for, where that has an Idempotency-Key; batches remember it. */
   readonly call?: KeyedCall;
+  /** Where it goes by a membership of before, what gives a row for as long as it is so. */
+  readonly still?: string;
 }
 
 const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };
@@ -81,7 +83,17 @@ const isNamed = (workspace: string): SQL | undefined =>
 export interface Membership {
   readonly workspace: string;
   readonly found: (Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: number[]; readonly role: Role }) | null;
+  /** A statement without parameters that gives a row for as long as it is so. */
+  readonly still?: string;
 }
+
+/** Such a statement: that a person has this role there still, and that they are still who calls (`caller`). */
+export const stillMember = (
+  { person, workspace, role }: { readonly person: number; readonly workspace: number; readonly role: Role },
+  caller: string,
+): string => `
+  select 1 from loom.members m join loom.workspaces w on w.id = m.workspace and w.deleted_at is null
+  where m.workspace = ${workspace} and m.person = ${person} and m.role = '${role}' and m.person = (${caller})`;
 
 /** What a statement over `people` takes along to know what they are in a workspace. */
 export const membershipIn = (workspace: string) => ({
@@ -111,7 +123,8 @@ export async function authorize(
     person,
     whole.peers.map(({ id }) => id),
   );
-  return accessTo({ person, role }, whole, sightsOf(role, whole, roles));
+  const still = known?.workspace === workspace && known.still ? { still: known.still } : {};
+  return accessTo({ person, role, ...still }, whole, sightsOf(role, whole, roles));
 }
 
 async function membershipOf(
@@ -129,7 +142,7 @@ async function membershipOf(
 
 /** An access in a workspace that is known whole, with what it may see of it. */
 function accessTo(
-  of: Pick<WorkspaceAccess, 'person' | 'role' | 'call'>,
+  of: Pick<WorkspaceAccess, 'person' | 'role' | 'call' | 'still'>,
   whole: WorkspaceState,
   sights: Sights,
 ): WorkspaceAccess {

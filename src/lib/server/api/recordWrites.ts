@@ -21,6 +21,7 @@ export const postRecords = workspaceEndpoint({
   path: ofTable,
   summary: 'Make records, all or none',
   inOneTransaction: true,
+  recalls: true,
   role: 'editor',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
@@ -35,6 +36,7 @@ export const patchRecords = workspaceEndpoint({
   path: ofTable,
   summary: 'Change records, all or none',
   inOneTransaction: true,
+  recalls: true,
   role: 'editor',
   body: Joi.object({
     records: Joi.array()
@@ -109,6 +111,7 @@ export const deleteRecords = workspaceEndpoint({
   path: ofTable,
   summary: 'Delete records, as the rules of their links say',
   inOneTransaction: true,
+  recalls: true,
   role: 'editor',
   body: Joi.object({ ids, ask }),
   answers: '{batch, records: []}; 409 where a rule prevents it',

@@ -11,7 +11,7 @@ import { columnNames } from '../sql/column';
 import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
 import { linksOf, targetsIn } from './effects';
 import type { Effects, Ids, Known } from './effects';
-import { parentLinks, withParentsLocked } from './parentsToLock';
+import { lockedParents, withParentsLocked } from './parentLocks';
 import type { Recalculation } from './effects';
 import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
 
@@ -38,13 +38,10 @@ export async function recalculateStep(
   // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
   const differed: Ids = limit ? new Set(rows.map((row) => row._id as number)) : 'all';
   const calculated = fields.map(({ field }) => field.id);
-  const parents = limit && !exclusive ? parentLinks(workspace.model, table, calculated) : [];
-  const locked = parents.map(({ link, target }) => {
-    const targets = rows.flatMap((row) => (typeof row[link.key] === 'number' ? [row[link.key] as number] : []));
-    return [target.id, targets] as const;
-  });
   const changed = calculated.map((field) => [field, differed] as const);
-  return { differed, effects: [{ changed, locked, targets: targetsIn(table, rows) }] };
+  const targets = targetsIn(table, rows);
+  const locked = limit && !exclusive ? lockedParents(workspace.model, table, calculated, targets) : [];
+  return { differed, effects: [{ changed, locked, targets }] };
 }
 
 /**

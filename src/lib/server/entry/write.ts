@@ -8,7 +8,6 @@ import { ReachesMany } from '../calculation/effects';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
-import { readByIds } from '../query/read';
 import type { RecordOut } from '../query/recordJson';
 import { applyEdits, RulesBroken, type Writing } from '../records/applyEdits';
 import { constraintRefusal } from '../records/constraint';
@@ -61,14 +60,14 @@ export async function writeRecords(
         const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
         const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
         const settled = await settle(writing, table, edits);
-        const { batch, inserted } = await applyEdits(writing, settled, {
-          kind: admission?.kind ?? 'edit',
-          title: edits.title ?? titleOf(table, edits),
+        const info = { kind: admission?.kind ?? 'edit', title: edits.title ?? titleOf(table, edits) };
+        const { batch, inserted, records } = await applyEdits(writing, settled, info, {
+          table,
+          changed: (edits.update ?? []).map(({ id }) => id),
         });
         const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
         await keepAside(client, now, misfitsOf(table, edits, made), batch);
-        const ids = [...made, ...(edits.update ?? []).map(({ id }) => id)];
-        return { batch, records: await readByIds(client, now, table, ids) };
+        return { batch, records };
       },
       { answer },
     );

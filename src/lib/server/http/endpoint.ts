@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { json, type RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { KeyedCall } from '../access/workspaceAccess';
@@ -8,10 +9,11 @@ import {
   type Person,
   type WorkspaceAccess,
 } from '../access/workspaceAccess';
+import type { Caller } from '../access/signIn';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { readAnew } from '../database/transaction';
-import { refuse } from '../base/refusal';
+import { Refusal, refuse } from '../base/refusal';
 import { textWithin } from './body';
 import { holdsOnlyText, parseJson } from './json';
 import { digestOf, onceOnly } from './onceOnly';
@@ -55,6 +57,8 @@ interface Described {
   readonly reads?: true;
   /** What it writes is one transaction of a workspace, which keeps the call's answer. */
   readonly inOneTransaction?: true;
+  /** All that it answers comes from within that transaction, which looks whether whoever calls is still so. */
+  readonly recalls?: true;
   /** What is answered, in words. */
   readonly answers: string;
 }
@@ -107,51 +111,82 @@ const downloadShare = sharing({ most: 2, waiting: 10 });
 
 const mostBody = 32 * 1024 * 1024;
 
-/** A route's handler for an endpoint: parse, call, answer. */
+/**
+ * A route's handler for an endpoint: parse, call, answer. Whoever writes in one transaction is taken as they were found
+ * last, as it looks whether they are still so in the round trip that begins it; refused on the word of what was so
+ * before, the call is made again.
+ */
 export const respond =
   (called: Endpoint) =>
   async (event: RequestEvent): Promise<Response> => {
+    const { locals } = event;
+    const recalled = called.recalls === true;
     try {
-      const { locals } = event;
-      const pool = called.downloads ? locals.downloads : isRead(called) ? locals.reads : locals.pool;
-      const person = called.open ? nobodyOutside : event.locals.person;
-      if (!person) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
-      const params = event.params as Record<string, string>;
-      const enter = (membership?: Membership) => called.enter?.({ pool, person, params, membership });
-      // Refused before what was sent is read; a read takes its access anew each time it begins.
-      const entered = called.method === 'GET' ? undefined : await enter(locals.membership);
-      const sent = called.body ? await textOf(event, called.open) : '';
-      const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
-      const name = `${called.method} ${event.url.pathname}`;
-      const inOneTransaction = called.inOneTransaction ?? false;
-      const keyed = key === null ? null : { key, name, body: digestOf(sent), inOneTransaction };
-      const once = async () => {
-        const access = isRead(called) ? await enter() : entered;
-        const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
-        const body = called.body ? checked(called.body, jsonOf(sent), '') : undefined;
-        return called.answer({
-          event,
-          pool,
-          person,
-          params,
-          query,
-          body,
-          ...(access ? { entered: access } : {}),
-          ...(keyed ? { keyed } : {}),
-        });
-      };
-      const answer = await (keyed
-        ? onceOnly(pool, { person, ...keyed }, once)
-        : called.downloads
-          ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>)
-          : isRead(called)
-            ? readShare(person.id, () => readAnew(once))
-            : once());
-      return answer instanceof Response ? answer : json(answer ?? null);
+      const sent = called.body ? sentOnce(event, called) : () => Promise.resolve('');
+      const caller = called.open ? { person: nobodyOutside } : await locals.caller(recalled);
+      try {
+        return await made(called, event, caller, sent);
+      } catch (error) {
+        if (!recalled || !(error instanceof Refusal)) throw error;
+        const now = await locals.caller(false);
+        if (isDeepStrictEqual(now, caller)) throw error;
+        return await made(called, event, now, sent);
+      }
     } catch (error) {
       return problemResponse(error);
     }
   };
+
+/** What was sent, read when it is first asked for. */
+function sentOnce(event: RequestEvent, { open }: Endpoint): () => Promise<string> {
+  let text: Promise<string> | null = null;
+  return () => (text ??= textOf(event, open));
+}
+
+/** Makes a call for a caller: looks at their rights, reads what they sent, and answers. */
+async function made(
+  called: Endpoint,
+  event: RequestEvent,
+  caller: Caller | null,
+  sent: () => Promise<string>,
+): Promise<Response> {
+  const { locals } = event;
+  const pool = called.downloads ? locals.downloads : isRead(called) ? locals.reads : locals.pool;
+  if (!caller) throw refuse(401, 'You are not signed in.', 'Sign in, or send a token: Authorization: Bearer …');
+  const { person } = caller;
+  const params = event.params as Record<string, string>;
+  const enter = (membership?: Membership) => called.enter?.({ pool, person, params, membership });
+  // Refused before what was sent is read; a read takes its access anew each time it begins.
+  const entered = called.method === 'GET' ? undefined : await enter(caller.membership);
+  const text = await sent();
+  const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
+  const name = `${called.method} ${event.url.pathname}`;
+  const inOneTransaction = called.inOneTransaction ?? false;
+  const keyed = key === null ? null : { key, name, body: digestOf(text), inOneTransaction };
+  const once = async () => {
+    const access = isRead(called) ? await enter() : entered;
+    const query = checked(called.query, Object.fromEntries(event.url.searchParams), '?') as Record<string, unknown>;
+    const body = called.body ? checked(called.body, jsonOf(text), '') : undefined;
+    return called.answer({
+      event,
+      pool,
+      person,
+      params,
+      query,
+      body,
+      ...(access ? { entered: access } : {}),
+      ...(keyed ? { keyed } : {}),
+    });
+  };
+  const answer = await (keyed
+    ? onceOnly(pool, { person, ...keyed }, once)
+    : called.downloads
+      ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>)
+      : isRead(called)
+        ? readShare(person.id, () => readAnew(once))
+        : once());
+  return answer instanceof Response ? answer : json(answer ?? null);
+}
 
 function checked(schema: Joi.Schema | undefined, value: unknown, root: string): unknown {
   if (!schema) return value;

@@ -200,16 +200,11 @@ function recordOut(access: WorkspaceAccess, row: Row, fields: readonly Field[]):
   return { id: row._id as number, version: row._version as number, values: out };
 }
 
-/** Records by id, in the order of the ids; those that are gone are left out. */
-export async function readByIds(
-  connection: Pool | Client,
-  access: WorkspaceAccess,
-  table: Table,
-  ids: readonly number[],
-): Promise<RecordOut[]> {
+/** What reads records by id. */
+export function byIds(access: WorkspaceAccess, table: Table, ids: readonly number[]): Sql {
   const { workspace } = access;
   const key = ['by ids', workspace.key, ...(workspace.shadowed ?? []), table.id].join();
-  const statement = written(workspace.model, key, [ids], () => {
+  return written(workspace.model, key, [ids], () => {
     const selection = new Selection(access, table);
     table.fields.forEach((field, index) => selection.add(field, index));
     return sql`
@@ -217,12 +212,31 @@ export async function readByIds(
       where r._id = any(${ids})
     `;
   });
-  const { rows } = await prepared(connection, statement, statementEpoch(workspace));
+}
+
+/** The records that it read, in the order of the ids; those that are gone are left out. */
+export function recordsOf(
+  access: WorkspaceAccess,
+  table: Table,
+  ids: readonly number[],
+  rows: readonly Row[],
+): RecordOut[] {
   const byId = new Map(rows.map((row) => [row._id as number, row]));
   return ids
     .map((id) => byId.get(id))
     .filter((row) => row !== undefined)
     .map((row) => recordOut(access, row, table.fields));
+}
+
+/** Records by id, in the order of the ids; those that are gone are left out. */
+export async function readByIds(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  table: Table,
+  ids: readonly number[],
+): Promise<RecordOut[]> {
+  const { rows } = await prepared(connection, byIds(access, table, ids), statementEpoch(access.workspace));
+  return recordsOf(access, table, ids, rows);
 }
 
 /** How many records a filter leaves; exact. */

@@ -3,12 +3,12 @@ import type { Table } from '$core/types/model';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
 
-import { Gathered } from '../calculation/effects';
-import { parentsToLock } from '../calculation/parentsToLock';
+import { Gathered, type Recalculation } from '../calculation/effects';
 import { recalculate } from '../calculation/recalculate';
-import type { Recalculation } from '../calculation/effects';
 import type { Client } from '../database/pool';
 import type { ReportProgress } from '../database/progress';
+import { byIds, recordsOf } from '../query/read';
+import type { RecordOut } from '../query/recordJson';
 import { mostProblems } from './draftChecks';
 import type { BatchInfo, TableEdits, WriteDone } from './edits';
 import { insertRecords } from './insertRecords';
@@ -30,15 +30,20 @@ export interface Writing {
 }
 
 /**
- * The one way records are written: writes the edits, keeps the history, brings what is calculated up to date and holds
- * the rules that the database does not hold by itself, all in the transaction given. Returns the batch and the ids of
- * new records, table by table.
+ * The one way records are written: writes the edits, brings what is calculated up to date, holds the rules that the
+ * database does not hold by itself and keeps the history, all in the transaction given. Returns the batch, the ids of
+ * new records, table by table, and as they are now the records that were made in the table `answered`, and those named.
  */
 export async function applyEdits(
   writing: Writing,
   edits: readonly TableEdits[],
   info: BatchInfo,
-): Promise<{ batch: number; inserted: readonly (readonly number[])[] }> {
+  answered?: { readonly table: Table; readonly changed: readonly number[] },
+): Promise<{
+  readonly batch: number;
+  readonly inserted: readonly (readonly number[])[];
+  readonly records: readonly RecordOut[];
+}> {
   const { client, access, exclusive, ask, reportProgress } = writing;
   const { model } = access.workspace;
   // How far it is can be told only where it stands alone: the many small edits side by side are over at once.
@@ -50,14 +55,15 @@ export async function applyEdits(
     reportProgress: exclusive ? reportProgress : undefined,
   };
   const { inserted, history, effects } = await writeEdits(run, edits);
-  // Before what follows is worked out, so that the records that aggregate the edits are held no longer than it takes.
-  const edited = new Gathered(effects);
-  const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited.changedFields())].map(({ id }) => id);
-  const parents = exclusive ? [] : parentsToLock(model, edited);
-  const batch = await recordBatch(writing, info, history, tables, parents);
-  await recalculate(run, [...effects, { locked: parents.map(({ table, ids }) => [table.id, ids] as const) }]);
+  await recalculate(run, effects);
   await holdRules(writing, edits, inserted);
-  return { batch, inserted };
+  const edited = new Gathered(effects).changedFields();
+  const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited)].map(({ id }) => id);
+  const made = inserted[edits.findIndex(({ table }) => table === answered?.table)] ?? [];
+  const ids = [...made, ...(answered?.changed ?? [])];
+  const answer = answered && ids.length > 0 ? byIds(access, answered.table, ids) : null;
+  const { batch, rows } = await recordBatch(writing, info, history, tables, answer);
+  return { batch, inserted, records: answered ? recordsOf(access, answered.table, ids, rows) : [] };
 }
 
 /** Writes edits without what follows from them; `inserted`: the ids of new records, table by table. */

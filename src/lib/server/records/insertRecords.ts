@@ -3,11 +3,12 @@ import { fieldOf, isEntered, isNumbered, isStored, valueTypeOf } from '$core/mod
 import { groupedBy } from '$core/base/grouped';
 import { quoteText } from '$core/base/sql';
 import type { Field } from '$core/types/field';
+import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import { givenNumber } from '../fieldTypes/registry';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { linksOf } from '../calculation/effects';
-import { shareTargets } from '../calculation/parentsToLock';
+import { lockedParents, shareTargets, withParentsLocked } from '../calculation/parentLocks';
 import type { Recalculation } from '../calculation/effects';
 
 import { columnNames, columnType, fromColumn, sent, sequenceName, toColumn, wireOf } from '../sql/column';
@@ -24,6 +25,9 @@ export async function insertRecords(
 ): Promise<WriteDone & { readonly ids: readonly number[] }> {
   const done: { edit: Insert; id: number; values: StoredValues }[] = [];
   for (const group of insertedTogether(table, insert)) done.push(...(await insertGroup(run, table, group)));
+  const targets = linksOf(table).flatMap((link) =>
+    done.map(({ id, values }) => [link.id, id, (values.get(link.id) ?? null) as number | null] as const),
+  );
   const places = new Map(insert.map((edit, index) => [edit, index]));
   const ids = new Array<number>(insert.length);
   for (const { edit, id } of done) ids[places.get(edit) ?? 0] = id;
@@ -41,9 +45,8 @@ export async function insertRecords(
       {
         made: [[table.id, ids]],
         changed: ids.length === 0 ? [] : table.fields.map((field) => [field.id, ids] as const),
-        targets: linksOf(table).flatMap((link) =>
-          done.map(({ id, values }) => [link.id, id, (values.get(link.id) ?? null) as number | null] as const),
-        ),
+        targets,
+        locked: run.exclusive ? [] : lockedParents(run.workspace.model, table, idsOf(table.fields), targets),
       },
     ],
   };
@@ -81,14 +84,16 @@ async function insertGroup(run: Recalculation, table: Table, group: readonly Ins
   ];
   const names = [...sends.map(({ name }) => name), ...presets.fields.map(({ key }) => identifier(key))];
   const values = [...sends.map(({ name }) => sql`r.${name}`), ...presets.values];
+  const returned = [...new Set([...presets.fields, ...linksOf(table)])];
+  const inserting = sql`
+    insert into ${tableSql(workspace, table)} as t ${names.length > 0 ? sql`(${join(names)})` : empty}
+    select ${names.length > 0 ? join(values) : empty}
+    from (${sentRows(sends, presets.blanks, group.length)}) r ${raw(presets.joins)}
+    returning ${join([raw('t._id'), ...columnNames(returned, 't')])}
+  `;
   const { rows } = await prepared(
     client,
-    sql`
-      insert into ${tableSql(workspace, table)} as t ${names.length > 0 ? sql`(${join(names)})` : empty}
-      select ${names.length > 0 ? join(values) : empty}
-      from (${sentRows(sends, presets.blanks, group.length)}) r ${raw(presets.joins)}
-      returning ${join([raw('t._id'), ...columnNames(presets.fields, 't')])}
-    `,
+    run.exclusive ? inserting : withParentsLocked(workspace, table, idsOf(table.fields), inserting),
     statementEpoch(workspace),
   );
   await followGivenNumbers(run, table, fields, all);
@@ -99,6 +104,8 @@ async function insertGroup(run: Recalculation, table: Table, group: readonly Ins
     return { edit, id: row._id as number, values: new Map([...edit.values, ...preset]) };
   });
 }
+
+const idsOf = (fields: readonly Field[]): FieldId[] => fields.map(({ id }) => id);
 
 interface SentColumn {
   readonly name: Sql;

@@ -1,32 +1,27 @@
-import { tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
-import { allTaken, type Parents } from '../calculation/parentsToLock';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
+import { allTaken } from '../calculation/parentLocks';
 import { tablesToTell } from '../database/changeEvents';
 import type { Client } from '../database/pool';
-
-import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
+import { prepared, statementEpoch, written, type Row } from '../sql/statement';
 import type { BatchInfo, HistoryRow } from './edits';
-import { empty, identifier, join, raw, sql } from '../base/sql';
+import { empty, join, raw, sql, type Sql } from '../base/sql';
 
 const json = (value: unknown): string | null => (value === null || value === undefined ? null : JSON.stringify(value));
 
-/**
- * Writes a batch with its history, tells open pages of it, and locks the records that aggregate what changed, in one
- * statement. Returns the batch's id.
- */
+/** Writes a batch with its history, tells open pages of it, and reads what is answered, in one statement. */
 export async function recordBatch(
   { client, access }: { readonly client: Client; readonly access: WorkspaceAccess },
   info: BatchInfo,
   history: readonly HistoryRow[],
   tables: readonly string[],
-  parents: readonly Parents[] = [],
-): Promise<number> {
-  const { workspace } = access;
+  answer: Sql | null = null,
+): Promise<{ readonly batch: number; readonly rows: readonly Row[] }> {
   const { rows } = await prepared(
     client,
-    batchStatement(access, info, history, tables, parents),
-    parents.length > 0 ? statementEpoch(workspace) : '',
+    batchStatement(access, info, history, tables, answer),
+    answer ? statementEpoch(access.workspace) : '',
   );
-  return rows[0]?.id as number;
+  return { batch: rows[0]?.batch as number, rows: rows.filter(({ _id }) => typeof _id === 'number') };
 }
 
 function batchStatement(
@@ -34,8 +29,8 @@ function batchStatement(
   info: BatchInfo,
   history: readonly HistoryRow[],
   tables: readonly string[],
-  parents: readonly Parents[],
-): Statement {
+  answer: Sql | null,
+): Sql {
   const batch = [
     workspace.id,
     person.id,
@@ -56,19 +51,12 @@ function batchStatement(
     column(({ after }) => json(after)),
   ];
   const undoes = info.undoes === undefined ? [] : [info.undoes];
-  const locked = parents.map(({ table, ids }) => ({ table, where: among(identifier('_id'), ids) }));
   const told = [tablesToTell(tables), workspace.id, workspace.peers.map(({ id }) => id)];
-  const values = [...batch, ...rows, ...undoes, ...locked.flatMap(({ where }) => where.values), ...told];
-  const places = locked.map(({ table, where }) => `${tableName(workspace, table)} ${where.text}`);
-  return written(workspace.model, ['batch', undoes.length, ...places].join(), values, () => {
+  const values = [...batch, ...rows, ...undoes, ...told, ...(answer?.values ?? [])];
+  return written(workspace.model, `batch ${undoes.length} ${answer?.text ?? ''}`, values, () => {
     const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]'];
     const [workspaceId, personId, ...others] = batch;
     const [tablesTold, own, peers] = told;
-    const locks = locked.map(
-      ({ table, where }, index) => sql`, ${raw(`k${index}`)} as (
-        select 1 from ${tableSql(workspace, table)} where ${where} order by _id for no key update
-      )`,
-    );
     return sql`
       with b as (
         insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call)
@@ -79,12 +67,13 @@ function batchStatement(
         select b.id, h.* from b, unnest(${join(rows.map((row, index) => sql`${row}::${raw(types[index] ?? '')}`))}) h
       )
       ${undoes.length > 0 ? sql`, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${undoes[0]})` : empty}
-      ${locks.length > 0 ? join(locks, '') : empty}
-      select b.id, pg_notify('loom', json_build_object(
-        'workspace', w, 'batch', b.id, 'tables', ${tablesTold}::text[]
-      )::text)
-      from b, unnest(${own}::int || ${peers}::int[]) w
-      ${locks.length > 0 ? sql`where ${allTaken(locks.map((_, index) => `k${index}`))}` : empty}
+      , n as (
+        select pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', ${tablesTold}::text[])::text)
+        from b, unnest(${own}::int || ${peers}::int[]) w
+      )
+      select b.id as batch ${answer ? sql`, r.*` : empty}
+      from b ${answer ? sql`left join (${answer}) r on true` : empty}
+      where ${allTaken(['n'])}
     `;
   });
 }

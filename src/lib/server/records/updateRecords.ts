@@ -9,10 +9,9 @@ import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
 import { refuse } from '../base/refusal';
 
 import { linksOf, targetsIn } from '../calculation/effects';
-import { allTaken } from '../calculation/parentsToLock';
+import { allTaken, lockedParents, parentLocks, shareTargets } from '../calculation/parentLocks';
 import type { Recalculation } from '../calculation/effects';
-import { shareTargets } from '../calculation/parentsToLock';
-import { changedColumns, fromColumn, sent, wireOf } from '../sql/column';
+import { changedColumns, columnNames, fromColumn, sent, wireOf } from '../sql/column';
 import { among, prepared, statementEpoch, written, type Row, type Statement } from '../sql/statement';
 import type { TableEdits, WriteDone } from './edits';
 import { empty, identifier, join, raw, sql } from '../base/sql';
@@ -60,7 +59,10 @@ async function lockRecords(
 async function updateGroup(run: Recalculation, table: Table, group: readonly Update[]): Promise<WriteDone> {
   const { client, workspace } = run;
   const fields = [...(group[0]?.values.keys() ?? [])].map((id) => fieldOf(workspace.model, id).field);
-  const { rows } = await prepared(client, updateStatement(workspace, table, fields, group), statementEpoch(workspace));
+  const stamped = table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy');
+  const changing = [...stamped, ...fields].map(({ id }) => id);
+  const statement = updateStatement(workspace, table, fields, group, run.exclusive ? [] : changing);
+  const { rows } = await prepared(client, statement, statementEpoch(workspace));
   const now = new Map(rows.map((row) => [row._id as number, row]));
   const differing = group
     .map((edit) => differences(table, edit, now.get(edit.id), fields))
@@ -72,8 +74,18 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
       link,
       differing.map(({ values }) => values.get(link.id)).filter((id) => typeof id === 'number'),
     );
-  const stamped = table.fields.filter(({ type }) => type.kind === 'changedAt' || type.kind === 'changedBy');
   const ids = differing.map(({ id }) => id);
+  const targets = [
+    ...targetsIn(
+      table,
+      ids.map((id) => now.get(id)).filter((row) => row !== undefined),
+    ),
+    ...links.flatMap((link) =>
+      differing.flatMap(({ id, values }) =>
+        values.has(link.id) ? [[link.id, id, (values.get(link.id) ?? null) as number | null] as const] : [],
+      ),
+    ),
+  ];
   return {
     history: differing.map(({ id, before, values }) => ({
       table: table.id,
@@ -91,25 +103,16 @@ async function updateGroup(run: Recalculation, table: Table, group: readonly Upd
             ({ id }) => [id, differing.flatMap(({ id: record, values }) => (values.has(id) ? [record] : []))] as const,
           ),
         ],
-        targets: [
-          ...targetsIn(
-            table,
-            ids.map((id) => now.get(id)).filter((row) => row !== undefined),
-          ),
-          ...links.flatMap((link) =>
-            differing.flatMap(({ id, values }) =>
-              values.has(link.id) ? [[link.id, id, (values.get(link.id) ?? null) as number | null] as const] : [],
-            ),
-          ),
-        ],
+        targets,
+        locked: run.exclusive ? [] : lockedParents(workspace.model, table, changing, targets),
       },
     ],
   };
 }
 
 /**
- * Locks the records, writes those that differ and were not saved by somebody else meanwhile, and gives what stood
- * before. One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement
+ * Locks the records, writes those that differ and were not saved by somebody else meanwhile, locks those that aggregate
+ * the fields that change (`changing`) of what they write, and gives what stood before. One record's values are sent one by one: of arrays PostgreSQL knows no length, and would plan the statement
  * anew each time.
  */
 function updateStatement(
@@ -117,6 +120,7 @@ function updateStatement(
   table: Table,
   fields: readonly Field[],
   group: readonly Update[],
+  changing: readonly FieldId[],
 ): Statement {
   const one = group.length === 1;
   const all = group.map(({ values }) => values);
@@ -127,7 +131,15 @@ function updateStatement(
   ];
   const ids = columns[0] as readonly number[];
   const sends = one ? columns.map(([first]) => first) : columns;
-  const key = ['update', workspace.key, ...(workspace.shadowed ?? []), table.id, one, ...fields.map(({ id }) => id)];
+  const key = [
+    'update',
+    workspace.key,
+    ...(workspace.shadowed ?? []),
+    table.id,
+    one,
+    changing.length > 0,
+    ...fields.map(({ id }) => id),
+  ];
   return written(workspace.model, key.join(), [one ? ids[0] : ids, ...sends], () => {
     const name = tableSql(workspace, table);
     const read = table.fields.filter(
@@ -146,6 +158,9 @@ function updateStatement(
       ...changedColumns(table.fields, quoteIdentifier).map(raw),
       raw('_version = t._version + 1'),
     ];
+    const links = columnNames(linksOf(table), 't');
+    // Where the links of what is written point now, and where they did.
+    const locks = parentLocks(workspace, table, changing, ['u', '(select o.* from o join u using (_id)) b']);
     const differs = given.map(({ column, value }) => sql`o.${column} is distinct from ${value}`);
     return sql`
       with o as (
@@ -159,9 +174,9 @@ function updateStatement(
         where t._id = o._id
           and (d.version is null or d.version = o._version)
           and (${differs.length > 0 ? join(differs, ' or ') : raw('false')})
-        returning 1
-      )
-      select o.* from o where ${allTaken(['u'])}
+        returning ${join([raw('t._id'), ...links])}
+      )${locks.parts.length > 0 ? sql`, ${join(locks.parts)}` : empty}
+      select o.* from o where ${allTaken(['u', ...locks.names])}
     `;
   });
 }

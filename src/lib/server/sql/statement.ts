@@ -73,20 +73,20 @@ export interface Statement {
   readonly values: unknown[];
 }
 
-const kept = new WeakMap<object, Map<string, string>>();
+const kept = new WeakMap<object, Map<string, readonly string[]>>();
 
 /**
  * A statement whose text is written once for each `key` and kept for as long as its owner, a structure. `write` puts the
  * values into it one after another, in their order.
  */
-export function written(owner: object, key: string, values: unknown[], write: () => Sql): Statement {
-  const ofOwner = kept.get(owner) ?? new Map<string, string>();
+export function written(owner: object, key: string, values: readonly unknown[], write: () => Sql): Sql {
+  const ofOwner = kept.get(owner) ?? new Map<string, readonly string[]>();
   kept.set(owner, ofOwner);
   const known = ofOwner.get(key);
-  if (known !== undefined) return { text: known, values };
+  if (known !== undefined) return new Sql(known, values);
   const statement = write();
   if (statement.values.length !== values.length || statement.values.some((value, at) => value !== values[at]))
     throw new Error('a kept statement has its values in another order than they are given');
-  ofOwner.set(key, statement.text);
-  return { text: statement.text, values };
+  ofOwner.set(key, statement.strings);
+  return statement;
 }

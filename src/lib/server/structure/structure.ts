@@ -296,7 +296,7 @@ export async function applyStructure(
     ...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)),
     ...[...touched].map(({ id }) => id),
   ];
-  const batch = await recordBatch(
+  const { batch } = await recordBatch(
     { ...writing, access: made.access },
     { ...info, changes, inverse: made.inverse },
     [...made.history, ...written.history],

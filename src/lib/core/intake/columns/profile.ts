@@ -1,6 +1,6 @@
-import { ExactSum, readingsOf, reads } from './classify';
+import { ExactSum, reads } from './classify';
 import { isPlainlyBlank, mayBeBlank } from './blankWords';
-import { besideNumber, further, furtherReadingsOf, unitOf } from './furtherKinds';
+import { besideNumber, further, unitOf } from './furtherKinds';
 import type { ColumnProfile, ColumnType } from '../intake';
 import { decide } from './decide';
 import { evidenceOf } from './evidence';
@@ -8,6 +8,7 @@ import { patternOf } from './pattern';
 import { SeenOnce } from './seenOnce';
 import { severalIn } from './severalValues';
 import { misspellingsIn } from './spellings';
+import { bitsOf, furtherBit, waysOf, watched, type WaysOfReading } from './waysOfReading';
 
 /** Values are counted exactly up to this many different ones. */
 const distinctLimit = 10_000;
@@ -24,34 +25,11 @@ const mostSplit = 3_000;
 const plainNumber = /^[+-]?\d{1,30}(?:\.\d{1,30})?$/;
 const plainDate = /^\d{4}-\d{2}-\d{2}$/;
 
-/** Bits of the further readings stand above those of `reads`. */
-const furtherShift = 9;
-
-/** One counter for each way of reading: those of `reads` in the lower bits, those of `further` above. */
-const bitsOf = (text: string): number => {
-  const bits = readingsOf(text);
-  return (bits & ~(reads.leadingZero | reads.yesNo | reads.yesNoWord)) === 0
-    ? bits | (furtherReadingsOf(text) << furtherShift)
-    : bits;
-};
-const furtherBit = (bit: number) => bit << furtherShift;
-
 interface Known {
   readonly text: string;
   count: number;
   readonly bits: number;
 }
-
-const watched = [
-  reads.numberPoint,
-  reads.numberComma,
-  reads.ymd,
-  reads.dmy,
-  reads.mdy,
-  reads.yesNo,
-  reads.compactDay,
-  ...Object.values(further).map(furtherBit),
-] as const;
 
 /** Learns what a column is while its rows go by; memory stays bounded whatever their number. */
 export class ColumnProfiler {
@@ -84,8 +62,6 @@ export class ColumnProfiler {
     string,
     { count: number; readonly money: boolean; readonly point: ExactSum; readonly comma: ExactSum }
   >();
-  private least: number | string | null = null;
-  private most: number | string | null = null;
   private plainNumbers = true;
   private plainDates = true;
   private readonly pointSum = new ExactSum();
@@ -224,14 +200,6 @@ export class ColumnProfiler {
     return this.blanks === 0 && this.filled > 0 && this.singles;
   }
 
-  /** Rows that can be read in each of the watched ways, from one pass over the counters. */
-  private counts(): ReadonlyMap<number, number> {
-    const sums = new Map<number, number>([...watched, reads.leadingZero, reads.yesNoWord].map((bit) => [bit, 0]));
-    for (const { bits, count } of this.tallies.values())
-      for (const [bit, sum] of sums) if (bits & bit) sums.set(bit, sum + count);
-    return sums;
-  }
-
   private blankWords(): [string, number][] {
     return this.values
       ? [...this.values].filter(([text]) => mayBeBlank(text)).map(([text, { count }]) => [text, count])
@@ -245,130 +213,33 @@ export class ColumnProfiler {
   profile(delimiter?: string): ColumnProfile {
     if (this.values) this.tellKnown(this.values);
     this.commaSum.include(this.wholeSum);
-    const counts = this.counts();
-    const of = (bit: number) => counts.get(bit) ?? 0;
-    const ofFurther = (bit: number) => of(furtherBit(bit));
-    const { comma, point } = this.either;
-    // No number says which sign it is: where commas do not keep the cells apart, they are those of decimals.
-    const eitherSign = comma + point > 0 && of(reads.numberComma) === of(reads.numberPoint);
-    const decimal = eitherSign
-      ? comma > point && delimiter !== undefined && delimiter !== ','
-        ? ','
-        : '.'
-      : of(reads.numberComma) > of(reads.numberPoint)
-        ? ','
-        : this.decimalOfOthers();
-    const spelled = this.blankWords();
-    const meant = this.filled - spelled.reduce((sum, [, count]) => sum + count, 0);
-    const days = { ymd: of(reads.ymd), dmy: of(reads.dmy), mdy: of(reads.mdy) };
-    const instants = {
-      ymd: ofFurther(further.instantYmd),
-      dmy: ofFurther(further.instantDmy),
-      mdy: ofFurther(further.instantMdy),
-    };
-    const timed = Math.max(...Object.values(instants)) > Math.max(...Object.values(days));
-    const orders = timed ? instants : days;
-    const most = Math.max(orders.dmy, orders.mdy);
-    const order =
-      (orders.ymd > 0 && orders.ymd >= most) || of(reads.compactDay) > most
-        ? 'ymd'
-        : orders.mdy > orders.dmy
-          ? 'mdy'
-          : 'dmy';
-    const instantBit = { ymd: further.instantYmd, dmy: further.instantDmy, mdy: further.instantMdy }[order];
-    const leadingZeros = of(reads.leadingZero) > 0;
-    const ambiguous = order === 'dmy' && orders.dmy === orders.mdy && orders.ymd < orders.dmy;
+    const ways = waysOf([...this.tallies.values()], this.either, this.shapes, delimiter);
     const values = this.values
       ? [...this.values].map(([text, { count }]) => ({ text, count })).sort((a, b) => b.count - a.count)
       : [];
-    const beside = (money: boolean) =>
-      [...this.beside]
-        .flatMap(([unit, one]) => (one.money === money ? [{ unit, count: one.count }] : []))
-        .sort((a, b) => b.count - a.count);
-    const [units, currencies] = [beside(false), beside(true)];
-    const numberBit = reads[decimal === ',' ? 'numberComma' : 'numberPoint'];
-    const bits: Partial<Record<ColumnType, number>> = {
-      number: numberBit,
-      date: reads[order],
-      yesNo: reads.yesNo,
-      percent: furtherBit(further.percent),
-      money: furtherBit(further.money),
-      dateTime: furtherBit(instantBit),
-      duration: furtherBit(further.duration),
-      email: furtherBit(further.email),
-      url: furtherBit(further.url),
-      phone: furtherBit(further.phone),
-    };
-    const united = ofFurther(further.unit);
-    const fits: Record<ColumnType, number> = {
-      text: this.filled,
-      option: this.filled,
-      options: this.filled,
-      number: of(numberBit) + (units[0]?.count ?? 0),
-      yesNo: of(reads.yesNo),
-      date: days[order] + of(reads.compactDay),
-      // A day alone is the day's beginning.
-      dateTime: instants[order] + (instants[order] > 0 ? days[order] : 0),
-      percent: ofFurther(further.percent),
-      money: ofFurther(further.money),
-      duration: ofFurther(further.duration),
-      email: ofFurther(further.email),
-      url: ofFurther(further.url),
-      phone: ofFurther(further.phone),
-    };
-    const several =
-      values.length > 1 && values.length <= mostSplit
-        ? severalIn(values.filter(({ text }) => !mayBeBlank(text)))
-        : null;
-    const counted = this.values ? [...this.values.values()] : this.early;
-    const takenBy = (kind: ColumnType) => (bits[kind] ?? 0) | (kind === 'date' ? reads.compactDay : 0);
-    const { type, reasons } = decide({
-      name: this.name,
-      first: this.first,
-      filled: this.filled,
-      blanks: this.blanks,
-      meant,
-      // Other units are mixed in by mistake.
-      fits: { ...fits, number: of(numberBit) + united },
-      numbers: of(numberBit),
-      yesNoWords: of(reads.yesNoWord),
-      leadingZeros,
-      several,
-      values: counted,
-      allCounted: this.values !== null,
-      unique: this.mayBeKey,
-      longest: this.longest,
-      restOf: (kind) =>
-        counted.filter(
-          ({ text, bits: own }) =>
-            (own & takenBy(kind)) === 0 && !mayBeBlank(text) && !(kind === 'number' && unitOf(text) === units[0]?.unit),
-        ),
-    });
+    const [units, currencies] = [this.besideNumbers(false), this.besideNumbers(true)];
+    const fits = ways.fits(this.filled, units[0]?.count ?? 0);
+    const isSplit = values.length > 1 && values.length <= mostSplit;
+    const several = isSplit ? severalIn(values.filter(({ text }) => !mayBeBlank(text))) : null;
+    const spelled = this.blankWords();
+    const { type, reasons } = this.decided(ways, fits, spelled, several, units[0]?.unit);
     const asWords = type === 'text' || type === 'option' || type === 'options';
     const blankWords = spelled
       .filter(([text]) => (asWords ? isPlainlyBlank(text) : !(this.values?.get(text)?.bits ?? 0)))
       .map(([text, count]) => ({ text, count }));
     const taken = blankWords.reduce((sum, { count }) => sum + count, 0);
-    const misfits = asWords ? 0 : this.filled - fits[type] - taken;
-    const pattern = type === 'text' ? patternOf(this.shapes) : null;
-    this.range(reasons.length > 0 && type !== 'yesNo' ? 'number' : type, decimal, values);
-    const met = {
-      filled: this.filled - taken,
-      fitting: fits[type],
-      misfits,
-      decimals: this.decimals,
-      decimal,
-      order,
+    const { decimal, order, leadingZeros } = ways;
+    const common = {
+      misfits: asWords ? 0 : this.filled - fits[type] - taken,
       leadingZeros,
-      ambiguous: type === 'number' ? eitherSign : ambiguous,
-      distinct: this.values ? values.length : null,
+      ambiguous: type === 'number' ? ways.eitherSign : (type === 'date' || type === 'dateTime') && ways.eitherOrder,
       longest: this.longest,
-      pattern,
       units,
-      several,
       blankWords,
-      reasons,
-    } as const;
+    };
+    const pattern = type === 'text' ? patternOf(this.shapes) : null;
+    const range = this.rangeOf(reasons.length > 0 && type !== 'yesNo' ? 'number' : type, decimal, values);
+    const missed = this.misfits.get(ways.bits[type] ?? 0) ?? [];
     return {
       name: this.name,
       type,
@@ -378,26 +249,28 @@ export class ColumnProfiler {
       blanks: this.blanks,
       distinct: this.values?.size ?? (this.once && this.mayBeKey ? this.filled : null),
       fits,
-      misfits,
-      misfitSamples: (this.misfits.get(bits[type] ?? 0) ?? []).filter(
-        (text) => type !== 'number' || unitOf(text) !== units[0]?.unit,
-      ),
+      ...common,
+      misfitSamples: missed.filter((text) => type !== 'number' || unitOf(text) !== units[0]?.unit),
       samples: this.samples,
       values: values.slice(0, 200),
-      leadingZeros,
-      ...(reasons.length > 0 ? { reasons } : {}),
       plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
-      longest: this.longest,
-      ambiguous: type === 'number' ? eitherSign : (type === 'date' || type === 'dateTime') && ambiguous,
       sum: this.sumOf(decimal, type === 'money' ? currencies : units.slice(0, 1)),
-      evidence: evidenceOf(type, met),
-      blankWords,
-      units,
+      evidence: evidenceOf(type, {
+        ...common,
+        filled: this.filled - taken,
+        fitting: fits[type],
+        decimals: this.decimals,
+        decimal,
+        order,
+        distinct: this.values ? values.length : null,
+        pattern,
+        several,
+        reasons,
+      }),
       currencies,
+      ...(reasons.length > 0 ? { reasons } : {}),
       ...(pattern ? { pattern } : {}),
-      ...(this.least !== null && this.most !== null
-        ? { range: { least: String(this.least), most: String(this.most) } }
-        : {}),
+      ...(range ? { range } : {}),
       ...(several && asWords ? { several: { ...several, values: several.values.slice(0, 200) } } : {}),
       ...(type === 'option' || type === 'options'
         ? {
@@ -407,6 +280,46 @@ export class ColumnProfiler {
           }
         : {}),
     };
+  }
+
+  private decided(
+    ways: WaysOfReading,
+    fits: Record<ColumnType, number>,
+    spelled: readonly [string, number][],
+    several: ReturnType<typeof severalIn>,
+    unit: string | undefined,
+  ) {
+    const counted = this.values ? [...this.values.values()] : this.early;
+    const takenBy = (kind: ColumnType) => (ways.bits[kind] ?? 0) | (kind === 'date' ? reads.compactDay : 0);
+    return decide({
+      name: this.name,
+      first: this.first,
+      filled: this.filled,
+      blanks: this.blanks,
+      meant: this.filled - spelled.reduce((sum, [, count]) => sum + count, 0),
+      // Other units are mixed in by mistake.
+      fits: { ...fits, number: ways.numbers + ways.united },
+      numbers: ways.numbers,
+      yesNoWords: ways.yesNoWords,
+      leadingZeros: ways.leadingZeros,
+      several,
+      values: counted,
+      allCounted: this.values !== null,
+      unique: this.mayBeKey,
+      longest: this.longest,
+      restOf: (kind) =>
+        counted.filter(
+          ({ text, bits }) =>
+            (bits & takenBy(kind)) === 0 && !mayBeBlank(text) && !(kind === 'number' && unitOf(text) === unit),
+        ),
+    });
+  }
+
+  /** Units, or currencies, with how often each stands beside a number, the most frequent first. */
+  private besideNumbers(money: boolean): { readonly unit: string; readonly count: number }[] {
+    return [...this.beside]
+      .flatMap(([unit, one]) => (one.money === money ? [{ unit, count: one.count }] : []))
+      .sort((a, b) => b.count - a.count);
   }
 
   /** The sum of what was read as numbers, those with these words beside them included. */
@@ -420,14 +333,12 @@ export class ColumnProfiler {
     return String(all);
   }
 
-  /** The decimal sign of percents, amounts and numbers with units, where there are no plain numbers to tell it. */
-  private decimalOfOthers(): '.' | ',' {
-    const ends = (sign: RegExp) => this.shapes.filter((text) => sign.test(text)).length;
-    return ends(/,\d{1,2}(?![\d.,])/) > ends(/\.\d{1,2}(?![\d.,])/) ? ',' : '.';
-  }
-
   /** The smallest and the largest of numbers and days, where all values are known. */
-  private range(type: ColumnType, decimal: '.' | ',', values: readonly { readonly text: string }[]): void {
+  private rangeOf(
+    type: ColumnType,
+    decimal: '.' | ',',
+    values: readonly { readonly text: string }[],
+  ): ColumnProfile['range'] | null {
     const keyOf =
       type === 'number'
         ? (text: string) =>
@@ -435,12 +346,15 @@ export class ColumnProfiler {
         : type === 'date' && this.plainDates
           ? (text: string) => text
           : null;
-    if (!keyOf) return;
-    for (const { text } of values) {
-      const key = keyOf(text);
-      if (typeof key === 'number' && !Number.isFinite(key)) continue;
-      if (this.least === null || key < this.least) this.least = key;
-      if (this.most === null || key > this.most) this.most = key;
+    if (!keyOf) return null;
+    const keys = values.map(({ text }) => keyOf(text)).filter((key) => typeof key === 'string' || Number.isFinite(key));
+    const [first] = keys;
+    if (first === undefined) return null;
+    let [least, most] = [first, first];
+    for (const key of keys) {
+      if (key < least) least = key;
+      if (key > most) most = key;
     }
+    return { least: String(least), most: String(most) };
   }
 }

@@ -66,7 +66,7 @@ export async function loadSheets(
     { client, workspace: access.workspace, exclusive: true, anew: anewOf(loading, fields) },
     [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
   );
-  const batch = await recordBatch(
+  const { batch } = await recordBatch(
     { ...writing, access },
     { kind: 'load', title, changes, inverse: structure.inverse },
     [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history],

@@ -1,10 +1,10 @@
 import { calculationSteps } from '$core/flow/graph';
 import type { FieldId } from '$core/types/identity';
-import { fieldOf, tableOf, typeAs } from '$core/model/model';
+import { tableOf, typeAs } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
-import type { Known, Recalculation } from './effects';
+import type { Effects, Recalculation } from './effects';
 import { identifier, join, raw, sql, type Sql } from '../base/sql';
 import { prepared, statementEpoch } from '../sql/statement';
 
@@ -39,60 +39,52 @@ export function parentLinks(model: Model, table: Table, changed: readonly FieldI
   return links;
 }
 
-/** Records of a table that aggregate what an edit changed. */
-export interface Parents {
-  readonly table: Table;
-  readonly ids: readonly number[];
+/**
+ * Further parts of a statement that lock the records that aggregate what it changes. Whoever locks them has to do it in a
+ * statement before the one that aggregates, so that this one sees what the last holder of the lock committed; without it,
+ * two people who edit two children would each sum without the other. `from`: the parts of the statement that give the
+ * links of what it changes.
+ */
+export function parentLocks(
+  workspace: WorkspaceState,
+  table: Table,
+  changed: readonly FieldId[],
+  from: readonly string[],
+): { readonly parts: readonly Sql[]; readonly names: readonly string[] } {
+  const links = parentLinks(workspace.model, table, changed);
+  const parts = links.map(({ link, target }, index) => {
+    const targets = from.map((part) => sql`select ${identifier(link.key)} from ${raw(part)}`);
+    return sql`${raw(`l${index}`)} as (
+      select 1 from ${tableSql(workspace, target)} where _id in (${join(targets, ' union all ')})
+      order by _id for no key update
+    )`;
+  });
+  return { parts, names: links.map((_, index) => `l${index}`) };
 }
 
-/**
- * The records next to those that were edited that aggregate them. Whoever locks them has to do it in a statement before
- * the one that aggregates, so that this one sees what the last holder of the lock committed; without it, two people who
- * edit two children would each sum without the other.
- */
-export function parentsToLock(model: Model, edited: Known): Parents[] {
-  const found = new Map<Table, Set<number>>();
-  const fieldsOf = new Map<Table, FieldId[]>();
-  for (const id of edited.changedFields()) {
-    const { table } = fieldOf(model, id);
-    fieldsOf.set(table, [...(fieldsOf.get(table) ?? []), id]);
-  }
-  for (const [table, fields] of fieldsOf)
-    for (const { link, target } of parentLinks(model, table, fields)) {
-      const targets = found.get(target) ?? new Set<number>();
-      found.set(target, targets);
-      for (const ids of fields.map(edited.of)) {
-        if (ids === 'all') continue;
-        for (const id of ids) edited.targetsOf(link.id, id)?.forEach((one) => targets.add(one));
-      }
-    }
-  return [...found].filter(([, ids]) => ids.size > 0).map(([table, ids]) => ({ table, ids: [...ids] }));
-}
-
-/**
- * The update with the records that aggregate what it changes locked by the same statement: the next statement then sees
- * what the holders of those locks committed, without one of its own to lock them. `returning` of the update gives every
- * link of the table.
- */
+/** A statement that returns every link of the table, with the records that aggregate what it changes locked by it. */
 export function withParentsLocked(
   workspace: WorkspaceState,
   table: Table,
   changed: readonly FieldId[],
-  update: Sql,
+  changing: Sql,
 ): Sql {
-  const links = parentLinks(workspace.model, table, changed);
-  if (links.length === 0) return update;
-  const locks = links.map(
-    ({ link, target }, index) => sql`${raw(`l${index}`)} as (
-      select 1 from ${tableSql(workspace, target)} where _id in (select ${identifier(link.key)} from u)
-      order by _id for no key update
-    )`,
-  );
-  return sql`
-    with u as (${update}), ${join(locks)}
-    select u.* from u where ${allTaken(locks.map((_, index) => `l${index}`))}
-  `;
+  const locks = parentLocks(workspace, table, changed, ['u']);
+  if (locks.parts.length === 0) return changing;
+  return sql`with u as (${changing}), ${join(locks.parts)} select u.* from u where ${allTaken(locks.names)}`;
 }
+
+/** What such a statement locked, given the links of what it changed. */
+export const lockedParents = (
+  model: Model,
+  table: Table,
+  changed: readonly FieldId[],
+  targets: NonNullable<Effects['targets']>,
+): NonNullable<Effects['locked']> =>
+  parentLinks(model, table, changed).map(({ link, target }) => [
+    target.id,
+    targets.flatMap(([id, , to]) => (id === link.id && to !== null ? [to] : [])),
+  ]);
 
 /** A condition that makes PostgreSQL run these parts of a statement, which it leaves out where nothing reads them. */
 export const allTaken = (parts: readonly string[]): Sql =>
