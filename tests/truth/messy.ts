@@ -196,8 +196,7 @@ export const messy: readonly TruthCase[] = [
       sheets: {
         honey: {
           types: typed({
-            text: ['Village'],
-            'text|option': ['Keeper'],
+            'text|option': ['Village', 'Keeper'],
             number: ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'],
           }),
           key: ['Village'],

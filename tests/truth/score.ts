@@ -63,6 +63,10 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       }
     }
   }
+  // Columns that became rows are of the type that their values have.
+  for (const { name, turned } of sheets)
+    for (const column of turned?.columns ?? [])
+      types.set(`${plain(name)}.${plain(column)}`, types.get(`${plain(name)}.${plain(turned?.values[0] ?? '')}`) ?? '');
   const things = mappings.flatMap(({ sheet }): ThingTruth[] => {
     const { derived } = sheets[sheet] ?? {};
     if (!derived) return [];
@@ -76,7 +80,10 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       },
     ];
   });
-  return { types, keys, links, things, periods: new Map(), leftOut: leftOutOf(sheets) };
+  const periods = new Map(
+    sheets.flatMap(({ name, turned }) => (turned ? [[plain(name), turned.columns] as const] : [])),
+  );
+  return { types, keys, links, things, periods, leftOut: leftOutOf(sheets) };
 }
 
 function fieldsOf(changes: readonly Change[]): ReadonlyMap<string, AnyField> {
@@ -105,7 +112,8 @@ export function judge({ name, truth }: TruthCase, found: Said): Judged[] {
     judged.push({ part, case: name, what, is, said: words });
   for (const [sheet, of] of Object.entries(truth.sheets)) {
     judgeTypes(sheet, of, found, truth, add);
-    judgeKey(sheet, of, found, add);
+    // Where columns became rows, a row is told by what told it and by which column it was.
+    if (!found.periods.has(sheet)) judgeKey(sheet, of, found, add);
     judgeSet('periods', sheet, of.periods ?? [], found.periods.get(sheet) ?? [], add);
     judgeSet('rows left out', sheet, (of.leftOut ?? []).map(String), (found.leftOut.get(sheet) ?? []).map(String), add);
   }
@@ -175,4 +183,9 @@ function judgeSet(part: Part, sheet: string, wanted: readonly string[], proposed
 }
 
 const leftOutOf = (sheets: readonly IntakeSheet[]): ReadonlyMap<string, readonly number[]> =>
-  new Map(sheets.map(({ name, leftOut = [] }) => [plain(name), leftOut.map(({ row }) => row - 1)]));
+  new Map(
+    sheets.map(({ name, leftOut = [] }) => [
+      plain(name),
+      [...new Set(leftOut.map(({ row, inFile = row }) => inFile - 1))],
+    ]),
+  );

@@ -5,7 +5,7 @@ import type { IntakeSheet } from '../../../src/lib/core/intake/intake';
 import { usualLimits, type SearchLimits } from '../../../src/lib/core/intake/discovery/search';
 import { ColumnProfiler } from '../../../src/lib/core/intake/columns/profile';
 import { confirmLinks } from '../../../src/lib/server/intake/discovery/links';
-import { stagedName } from '../../../src/lib/server/intake/staged/stage';
+import { stagedName } from '../../../src/lib/server/intake/staged/stagedName';
 import type { Pool } from '../../../src/lib/server/database/pool';
 import { figure, median, timed, type Figure } from '../measure';
 import { flatNames, flatRow } from './flatSheet';

@@ -3,6 +3,7 @@ import type { Change } from '../types/change';
 import type { FieldId, TableId } from '../types/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
 import type { Reading } from '../fieldTypes/registry';
+import type { TurnWish } from './sheets/columnsToRows';
 import type { Reason } from './columns/meaning';
 import type { SeveralValues } from './columns/severalValues';
 import type { Misspelling } from './columns/spellings';
@@ -162,6 +163,8 @@ export interface ReadingWish {
   readonly preamble?: number;
   /** Over how many rows the names go; 0 where there are none. */
   readonly header?: number;
+  /** By the name of a sheet: the columns that become rows, or that none do. */
+  readonly turns?: Readonly<Record<string, TurnWish | null>>;
 }
 
 /** How a file was read, for people to correct. */
@@ -187,6 +190,8 @@ export interface IntakeSheet {
   readonly read: ReadingFound;
   /** Rows above the names of the columns, and over how many the names go. */
   readonly heading: { readonly preamble: number; readonly rows: number };
+  /** Its columns became rows. */
+  readonly turned?: TurnedSheet;
   readonly declared?: DeclaredSheet;
   /** Things met while reading, for people: rows of other lengths, characters left out. */
   readonly notes: readonly string[];
@@ -207,10 +212,31 @@ export interface IntakeSheet {
   readonly derived?: SplitOff;
 }
 
+/** A sheet some of whose columns became rows. */
+export interface TurnedSheet {
+  /** Those columns, by their names in the file. */
+  readonly columns: readonly string[];
+  /** The column of their names, and those of their values. */
+  readonly label: string;
+  readonly values: readonly string[];
+  /** Rows of the file that became its rows, those that are left out included. */
+  readonly rows: number;
+  /** Columns that only add them up, with how many rows say something else. */
+  readonly totals: readonly {
+    readonly name: string;
+    readonly is: 'sum' | 'mean';
+    readonly of: number;
+    readonly others: number;
+  }[];
+  readonly byHand?: true;
+}
+
 /** A row that is not brought in, with what stands in it. */
 export interface LeftOutRow {
   /** Its number among the rows below the names. */
   readonly row: number;
+  /** Where columns became rows: the number of the row of the file that it comes from. */
+  readonly inFile?: number;
   readonly why: string;
   readonly cells: readonly string[];
   /** A person left it out. */
@@ -438,6 +464,8 @@ export interface SheetReceipt {
     readonly names: number;
     readonly blank: number;
     readonly leftOut?: number;
+    /** So many rows of the file became those that were read, as columns became rows. */
+    readonly turned?: number;
   };
   /** Rows that were left out, the first ones, and why. */
   readonly leftOut?: readonly { readonly row: number; readonly why: string; readonly text: string }[];

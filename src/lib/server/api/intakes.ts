@@ -13,8 +13,8 @@ import {
   readAgain,
   readIntake,
   splitByHand,
-  type SplitWish,
 } from '../intake/intakes';
+import type { SplitWish } from '../intake/staged/splitByHand';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/load/loading';
 import { nearTargets } from '../intake/load/nearTargets';
 import { distributionOf, firstRows } from '../intake/staged/stagedRows';
@@ -141,7 +141,8 @@ export const postSplit = workspaceEndpoint({
 export const putReading = workspaceEndpoint({
   method: 'PUT',
   path: '/api/workspaces/{ws}/intakes/{id}/reading',
-  summary: 'Read one of the files again another way: its encoding, signs, and where the names of the columns stand',
+  summary:
+    'Read one of the files again another way: its encoding, signs, where the names of the columns stand, and which columns become rows; what was decided of columns that keep their names stays',
   role: 'administrator',
   body: Joi.object({
     file: wholeNumber.required(),
@@ -150,6 +151,16 @@ export const putReading = workspaceEndpoint({
     quote: Joi.string().length(1),
     preamble: wholeNumber.max(99),
     header: wholeNumber.max(3),
+    turns: Joi.object()
+      .pattern(
+        Joi.string(),
+        Joi.object({
+          columns: Joi.array().items(Joi.string()).min(2).max(1_000).unique().required(),
+          label: Joi.string().trim().min(1).max(120),
+          value: Joi.string().trim().min(1).max(120),
+        }).allow(null),
+      )
+      .description('by the name of a sheet: the columns that become rows, or null for none; without it those found'),
   }),
   answers: 'the intake, being read',
   answer: ({ pool, access, params, body }) => {

@@ -1,4 +1,5 @@
 import { and, desc, eq } from 'drizzle-orm';
+import { carried } from '$core/intake/carried';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
@@ -10,13 +11,12 @@ import { inTransaction } from '../database/transaction';
 import type { UploadedFile } from '../files/uploaded';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
-import { standingMatches } from './discovery/standing';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
 import { keepSources, removeSources } from './sources';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
-import { derive, linkToSplit } from './staged/splitOff';
-import { stagedName } from './staged/stage';
+import { withSplit, type SplitWish } from './staged/splitByHand';
+import { stagedName } from './staged/stagedName';
 import { raw, sql } from '../base/sql';
 
 export interface IntakeOut {
@@ -67,7 +67,7 @@ export async function beginIntake(
   return { ...made, files: kept };
 }
 
-/** Reads a file of the intake again, another way; everything found anew. */
+/** Reads a file of the intake again, another way; everything is found anew, and what was decided by names holds. */
 export async function readAgain(
   pool: Pool,
   access: WorkspaceAccess,
@@ -80,6 +80,7 @@ export async function readAgain(
   requireState(intake, ['ready', 'undone', 'failed']);
   if (!intake.files[index]) throw notHere('file');
   const files = intake.files.map((file, at) => (at === index ? { ...file, wish } : file));
+  const before = intake.proposal ? carried(intake.sheets, intake.proposal.decisions) : null;
   await dropStaged(pool, intake.sheets);
   const [begun] = await catalogueOn(pool)
     .update(intakes)
@@ -96,7 +97,7 @@ export async function readAgain(
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
   if (!begun) throw refuse(409, 'This intake has been changed meanwhile.', 'Look at it again.');
-  void readFiles(pool, access, id, files);
+  void readFiles(pool, access, id, files, before);
   return begun;
 }
 
@@ -214,14 +215,6 @@ export async function correctIntake(
   });
 }
 
-/** Columns that a person splits off into a table of their own. */
-export interface SplitWish {
-  readonly sheet: number;
-  /** What tells the things. */
-  readonly determinant: number;
-  readonly dependents: readonly number[];
-}
-
 /**
  * Splits columns of a sheet off by hand; the proposal is made anew with it. Rows that disagree are told, however many.
  */
@@ -231,26 +224,10 @@ export async function splitByHand(
   id: number,
   wish: SplitWish,
 ): Promise<IntakeOut> {
-  const { sheet: index, determinant, dependents } = wish;
   requireRole(access.role, 'administrator');
   return changing(pool, access, id, ['ready'], async (client, { sheets, proposal: before }) => {
-    const sheet = flatSheet(sheets, wish);
-    const place = sheets.length;
-    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
-    const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
-    if (!derived || derived.rows === 0)
-      throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
-    await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
-    const byHand = {
-      ...derived,
-      ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
-    };
-    const now = [...sheets, { ...byHand, standing: await standingMatches(client, access, byHand) }];
-    const links = [
-      ...(before?.links ?? []).filter(({ from }) => from.sheet !== index || from.column !== determinant),
-      linkToSplit(sheet, index, determinant, place),
-    ];
-    const { [`${index}.${determinant}`]: _, ...others } = before?.decisions.columns ?? {};
+    const { sheets: now, links } = await withSplit(client, access, sheets, before?.links ?? [], wish);
+    const { [`${wish.sheet}.${wish.determinant}`]: _, ...others } = before?.decisions.columns ?? {};
     const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
     const identities = before ? identitiesOf(before) : undefined;
     return {
@@ -258,31 +235,6 @@ export async function splitByHand(
       proposal: propose({ model: access.workspace.model, sheets: now, links, decisions, identities }),
     };
   });
-}
-
-/** The sheet that columns are to be split off, or why they cannot be. */
-function flatSheet(sheets: readonly IntakeSheet[], { sheet: index, determinant, dependents }: SplitWish): IntakeSheet {
-  const sheet = sheets[index];
-  const columns = [determinant, ...dependents];
-  if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
-  const gone = sheets.find(
-    ({ derived }) =>
-      derived?.sheet === index &&
-      (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
-  );
-  if (gone)
-    throw refuse(
-      422,
-      `Some of these columns were split off as ${gone.name} already.`,
-      `Leave ${gone.name} in the sheet first, or choose other columns.`,
-    );
-  if (new Set(columns).size < columns.length || dependents.length === 0)
-    throw refuse(
-      422,
-      'A split needs a column that tells the things, and others that belong to them.',
-      'Choose at least one other column.',
-    );
-  return sheet;
 }
 
 export function requireState(intake: IntakeOut, states: readonly IntakeState[]): void {

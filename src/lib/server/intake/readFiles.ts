@@ -1,10 +1,12 @@
 import { eq } from 'drizzle-orm';
+import { carriedSplits, thatHold, withCarried, type Carried } from '$core/intake/carried';
 import { propose } from '$core/intake/proposal/propose';
+import { resolveDecisions } from '$core/intake/resolveDecisions';
 import { withDeclared } from '$core/intake/sheets/declared';
 import { refreshAccess, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { refuse } from '../base/refusal';
+import { Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
 import { confirmDeclared, confirmLinks, confirmPairs } from './discovery/links';
 import { standingMatches } from './discovery/standing';
@@ -18,8 +20,10 @@ import { descriptorAmong, openFile } from './reading/reader';
 import { pathOfSource } from './sources';
 import type { FoundLink, IntakeSheet } from '$core/intake/intake';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
+import { withSplit } from './staged/splitByHand';
 import { splitOff } from './staged/splitOff';
-import { stageFile, stagedName, type StagedSheet } from './staged/stage';
+import { stageFile, type StagedSheet } from './staged/stage';
+import { stagedName } from './staged/stagedName';
 import type { OpenedFile } from './openedFile';
 import { raw, sql } from '../base/sql';
 
@@ -32,9 +36,16 @@ export const readFiles = (
   access: WorkspaceAccess,
   id: number,
   files: readonly SourceFile[],
-): Promise<void> => inTurn(pool, id, (jobs) => readNow(jobs, access, id, files));
+  before: Carried | null = null,
+): Promise<void> => inTurn(pool, id, (jobs) => readNow(jobs, access, id, files, before));
 
-async function readNow(jobs: Pool, access: WorkspaceAccess, id: number, files: readonly SourceFile[]): Promise<void> {
+async function readNow(
+  jobs: Pool,
+  access: WorkspaceAccess,
+  id: number,
+  files: readonly SourceFile[],
+  decided: Carried | null,
+): Promise<void> {
   let told = 0;
   const reportProgress = async (phase: string, done: number) => {
     if (Date.now() - told < 400) return;
@@ -63,7 +74,8 @@ async function readNow(jobs: Pool, access: WorkspaceAccess, id: number, files: r
       const preview = await previewOf(opened);
       await catalogueOn(jobs).update(intakes).set({ preview }).where(eq(intakes.id, id));
       const before = await loadedBefore(jobs, access, id, files);
-      const { sheets, links, model, decisions } = await stageAll(client, access, id, opened, before, reportProgress);
+      const staging = { client, access, id, opened, before, decided, reportProgress };
+      const { sheets, links, model, decisions } = await stageAll(staging);
       const proposal = propose({ model, sheets, links, decisions });
       return { state: 'ready', sheets, proposal, preview: null, problem: null };
     } finally {
@@ -72,14 +84,19 @@ async function readNow(jobs: Pool, access: WorkspaceAccess, id: number, files: r
   });
 }
 
-async function stageAll(
-  client: Client,
-  access: WorkspaceAccess,
-  id: number,
-  opened: readonly OpenedFile[],
-  before: readonly (string | null)[],
-  reportProgress: (phase: string, done: number) => Promise<void>,
-) {
+interface Staging {
+  readonly client: Client;
+  readonly access: WorkspaceAccess;
+  readonly id: number;
+  readonly opened: readonly OpenedFile[];
+  /** When each file was loaded before. */
+  readonly before: readonly (string | null)[];
+  /** What was decided when the files were read another way. */
+  readonly decided: Carried | null;
+  readonly reportProgress: (phase: string, done: number) => Promise<void>;
+}
+
+async function stageAll({ client, access, id, opened, before, decided, reportProgress }: Staging) {
   try {
     await client.query('begin');
     const read = await stageFiles(client, id, opened, before, reportProgress);
@@ -91,20 +108,25 @@ async function stageAll(
     const found = await confirmLinks(client, own, ({ from }) => !isKnown(from) && !own[from.sheet]?.declared?.columns);
     const pointed = withKeysPointedAt(own, found);
     const staged = read.map((one, at) => ({ ...one, sheet: pointed[at] ?? one.sheet }));
-    const { sheets, links } = await splitSheets(client, staged, [...declared, ...found], reportProgress);
-    links.push(...(await confirmPairs(client, sheets, links)));
+    const split = await splitSheets(client, staged, [...declared, ...found], reportProgress);
     // Reading may have taken a while, in which tables came and went.
     const now = await refreshAccess(client, access);
+    const { sheets, links } = decided ? await withSplitsByHand(client, now, split, decided) : split;
+    links.push(...(await confirmPairs(client, sheets, links)));
     for (const [index, sheet] of sheets.entries()) {
       const standing = await standingMatches(client, now, sheet);
       if (standing.length > 0) sheets[index] = { ...sheet, standing };
     }
     const known = await rememberedDecisions(client, now, sheets);
-    const cleaned = await cleanColumns(client, now, known.sheets, links, known.decisions);
+    const wished = decided ? withCarried(known.sheets, known.decisions, decided) : known.decisions;
+    // What they referred to may be gone.
+    const source = { model: now.workspace.model, sheets: known.sheets, links };
+    const decisions = decided ? thatHold(wished, (of) => resolveDecisions(source, of)) : wished;
+    const cleaned = await cleanColumns(client, now, known.sheets, links, decisions);
     // Joins over staged rows are planned by what is known of them.
     for (const { staged } of sheets) await client.query(sql`analyze ${raw(stagedName(staged))}`);
     await client.query('commit');
-    return { ...cleaned, decisions: known.decisions, model: now.workspace.model };
+    return { ...cleaned, decisions, model: now.workspace.model };
   } catch (error) {
     await client.query('rollback').catch(() => undefined);
     throw error;
@@ -132,6 +154,22 @@ async function stageFiles(
     }
   }
   return read;
+}
+
+/** With what a person split off before, as far as it can still be. */
+async function withSplitsByHand(
+  client: Client,
+  access: WorkspaceAccess,
+  split: { sheets: IntakeSheet[]; links: FoundLink[] },
+  decided: Carried,
+): Promise<{ sheets: IntakeSheet[]; links: FoundLink[] }> {
+  let now = split;
+  for (const wish of carriedSplits(split.sheets, decided))
+    now = await withSplit(client, access, now.sheets, now.links, wish).catch((error: unknown) => {
+      if (error instanceof Refusal) return now;
+      throw error;
+    });
+  return now;
 }
 
 /** Splits off what sheets repeat, as tables of their own behind them, with the links to these. */

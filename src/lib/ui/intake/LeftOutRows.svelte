@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { groupedBy } from '$core/base/grouped';
   import type { IntakeSheet } from '$core/intake/intake';
   import { rowsOut } from '$core/intake/leftOut';
   import { counted } from '../values/words';
@@ -8,6 +9,8 @@
     $props();
 
   const rows = $derived(sheet.leftOut ?? []);
+  /** Rows as the file has them: where columns became rows, one of the file is several. */
+  const listed = $derived([...groupedBy(rows, ({ row, inFile = row }) => inFile)]);
   const out = $derived(rowsOut(sheet).map(({ row }) => row));
   const proposed = $derived(rows.filter(({ byHand }) => !byHand).map(({ row }) => row));
   let problem = $state('');
@@ -44,24 +47,27 @@
   >
   {#if rows.length > 0}
     <ul>
-      {#each rows as { row, why, cells, takenIn } (row)}
+      {#each listed as [inFile, own] (inFile)}
+        {@const of = own.map(({ row }) => row)}
         <li>
           <label
             ><input
               type="checkbox"
-              checked={!takenIn}
+              checked={own.every(({ takenIn }) => !takenIn)}
               onchange={(event) =>
-                settle(event.currentTarget.checked ? [...out, row] : out.filter((one) => one !== row))}
+                settle(
+                  event.currentTarget.checked ? [...new Set([...out, ...of])] : out.filter((one) => !of.includes(one)),
+                )}
             />
-            row {row.toLocaleString()}
+            row {inFile.toLocaleString()}
             <b
-              >{cells
+              >{(own[0]?.cells ?? [])
                 .filter((cell) => cell !== '')
                 .join(' · ')
-                .slice(0, 80)}</b
+                .slice(0, 80)}{own.length > 1 ? ` and ${own.length - 1} more` : ''}</b
             ></label
           >
-          <span class="soft">{why}</span>
+          <span class="soft">{own[0]?.why}</span>
         </li>
       {/each}
     </ul>

@@ -91,7 +91,7 @@
     <Button kind="main" type="submit">Read it again</Button>
     <Button kind="quiet" onclick={oncancel}>Cancel</Button>
   </div>
-  <p>Everything is found anew; what you decided of its columns is forgotten.</p>
+  <p>Everything is found anew; what you decided stays for columns that keep their names.</p>
 </form>
 
 <style>

@@ -37,7 +37,16 @@
   const partly = $derived(cells.filter(({ filled, written }) => filled !== written));
   const inFile = $derived(
     receipt.sheets.flatMap(({ sheet, read, inFile: rows }) =>
-      rows ? [{ sheet, read, ...rows, all: rows.above + rows.names + rows.blank + (rows.leftOut ?? 0) + read }] : [],
+      rows
+        ? [
+            {
+              sheet,
+              read,
+              ...rows,
+              all: rows.above + rows.names + rows.blank + (rows.turned ?? (rows.leftOut ?? 0) + read),
+            },
+          ]
+        : [],
     ),
   );
   const hrefOf = (id: string) => {
@@ -88,13 +97,14 @@
       {/each}
     </tbody>
   </table>
-  {#each inFile as { sheet, read, above, names, blank, leftOut = 0, all }, index (index)}
+  {#each inFile as { sheet, read, above, names, blank, leftOut = 0, turned, all }, index (index)}
+    {@const out = leftOut > 0 ? ` + ${leftOut.toLocaleString()} left out` : ''}
     <p class="soft">
-      {sheet}: {all.toLocaleString()} rows in the file = {read.toLocaleString()} read + {names} with the names{above > 0
+      {sheet}: {all.toLocaleString()} rows in the file = {(turned ?? read).toLocaleString()}
+      {turned ? 'with values in columns' : 'read'} + {names} with the names{above > 0
         ? ` + ${above} above them`
-        : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}{leftOut > 0
-        ? ` + ${leftOut.toLocaleString()} left out`
-        : ''}
+        : ''}{blank > 0 ? ` + ${blank.toLocaleString()} blank` : ''}{turned ? '' : out}{#if turned}; those columns
+        became {(read + leftOut).toLocaleString()} rows = {read.toLocaleString()} read{out}{/if}
     </p>
   {/each}
   {#each receipt.sheets as { sheet, leftOut = [], inFile: rows }, index (index)}

@@ -5,7 +5,9 @@
   import type { Field } from '$core/types/field';
   import { mostAlike } from '$core/intake/matchFields';
 
+  import type { TurnWish } from '$core/intake/sheets/columnsToRows';
   import LeftOutRows from './LeftOutRows.svelte';
+  import TurnColumns from './TurnColumns.svelte';
   import { kindAndSettings } from '../values/show';
   import { counted } from '../values/words';
 
@@ -25,6 +27,7 @@
     after,
     onsettle,
     onanew,
+    onturn,
   }: {
     sheet: IntakeSheet;
     index: number;
@@ -41,6 +44,8 @@
     onsettle: (decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) => void;
     /** Everything that was decided of it is cleared. */
     onanew: () => void;
+    /** Which of its columns become rows; null where none do. */
+    onturn: (wish: TurnWish | null) => void;
   } = $props();
 
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
@@ -284,6 +289,10 @@
         >{/if}
     </div>
   {/if}
+  {#if table && !sheet.derived && !sheet.declared?.columns && (sheet.turned || sheet.columns.length > 2)}<TurnColumns
+      {sheet}
+      {onturn}
+    />{/if}
   {#if table && !sheet.derived && !sheet.declared?.columns}<LeftOutRows
       {sheet}
       onsettle={(leaveOut) => onsettle({ leaveOut })}

@@ -4,6 +4,7 @@ import { splitsOf } from '../discovery/splits';
 import { leastShare, linkCandidates } from '../discover';
 import { keysOf } from '../keys';
 import { linkWeight } from '../linkEvidence';
+import { turnedNames, turnedRows, turnOf } from './columnsToRows';
 import { headingOf } from './heading';
 import type { IntakeSheet, SheetPreview } from '../intake';
 import { ColumnProfiler } from '../columns/profile';
@@ -29,8 +30,11 @@ export function firstLook(
 ): FirstLook[] {
   const sheets = files.map(({ name, rows }, index) => {
     const heading = headingOf(rows.slice(0, 100));
-    const body = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
-    const profilers = heading.names.map((column, at) => new ColumnProfiler(column, at === 0));
+    const below = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
+    const turn = turnOf(heading.names, below);
+    const body = turn ? below.flatMap((row) => turnedRows(row, turn)).slice(0, firstRows) : below;
+    const names = turn ? turnedNames(heading.names, turn) : heading.names;
+    const profilers = names.map((column, at) => new ColumnProfiler(column, at === 0));
     for (const row of body) profilers.forEach((profiler, column) => profiler.take((row[column] ?? '').trim()));
     const columns = amongSiblings(profilers.map((profiler) => profiler.profile()));
     const unique = profilers.flatMap((profiler, column) => (profiler.mayBeKey ? [column] : []));
@@ -46,7 +50,7 @@ export function firstLook(
       unique,
       staged: '',
     };
-    return { sheet, names: heading.names, body };
+    return { sheet, names, body };
   });
   const own = sheets.map(({ sheet }) => sheet);
   const links = linkCandidates(own).filter(({ from, to }) => {

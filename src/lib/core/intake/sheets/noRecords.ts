@@ -16,14 +16,15 @@ export interface Before {
 
 const totalWords =
   /^(?:(?:grand|sub)[ -]?)?totals?\b|\btotals?:?$|^(?:sum|summe|gesamt(?:summe)?|zwischensumme|insgesamt|somme|suma|somma|totaal|totale|celkem|razem|összesen|i alt|yhteensä|всего|итого|合計)\b/i;
-const meanWords = /^(?:average|mean|avg|durchschnitt|mittelwert|moyenne|media|promedio|gemiddeld\w*|ø)\b/i;
+/** Words for the mean of what stands above or before. */
+export const meanWords = /^(?:average|mean|avg|durchschnitt|mittelwert|moyenne|media|promedio|gemiddeld\w*|ø)\b/i;
 /** A row of so many columns that fills but one of them says something of the table. */
 const leastColumns = 3;
 
 const trimmed = (row: readonly string[], column: number): string => (row[column] ?? '').trim();
 
 /** A cell as a number, in whichever of the two ways it is written; null where it is none. */
-function numberIn(text: string): number | null {
+export function numberIn(text: string): number | null {
   if (!/^[(+\-−]?[\d.,]/.test(text)) return null;
   for (const decimal of ['.', ','] as const) {
     const read = readNumber(text, null, { decimal });
@@ -33,7 +34,7 @@ function numberIn(text: string): number | null {
 }
 
 /** Sums as sheets show them are rounded. */
-const isAbout = (a: number, b: number): boolean => Math.abs(a - b) <= Math.max(0.0051, Math.abs(b) * 0.001);
+export const isAbout = (a: number, b: number): boolean => Math.abs(a - b) <= Math.max(0.0051, Math.abs(b) * 0.001);
 
 /**
  * Rows that are no records: totals and subtotals, found by their words or by what they add up to; the names of the

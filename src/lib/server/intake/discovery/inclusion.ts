@@ -4,7 +4,7 @@ import type { FoundAmong } from '$core/intake/linkEvidence';
 import { quoteText } from '$core/base/sql';
 import type { Client } from '../../database/pool';
 import { meantSql } from '../staged/cleaning';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 
 /** Values without a target that are kept as samples. */

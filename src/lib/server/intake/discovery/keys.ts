@@ -1,7 +1,7 @@
 import type { FoundLink, IntakeSheet } from '$core/intake/intake';
 import { keysOf } from '$core/intake/keys';
 import type { Client } from '../../database/pool';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 
 /** Confirms on all rows which columns hold each value once, and which of them may be the key. */

@@ -5,7 +5,7 @@ import { linkReasons, linkWeight } from '$core/intake/linkEvidence';
 import { plainForm } from '$core/intake/matching/nearMatches';
 import type { Client } from '../../database/pool';
 import { meantSql } from '../staged/cleaning';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 import { shownMisfits, sayings, inclusion, type Inclusion, pairSql } from './inclusion';
 import { samplesOf } from './standing';

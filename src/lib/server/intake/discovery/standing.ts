@@ -9,7 +9,7 @@ import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/base/sql';
 import { tableName, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { standingKey } from '../load/targets';
 import { raw, sql } from '../../base/sql';
 import { sayings, inclusion, type Inclusion, pairSql } from './inclusion';

@@ -9,7 +9,7 @@ import { cleanedSql } from '../staged/cleaning';
 import { typedName } from './intoExisting';
 import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { linkColumns, type Loading } from './targets';
 import { identifier, join, raw, sql, type Sql } from '../../base/sql';
 

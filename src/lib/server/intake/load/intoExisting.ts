@@ -9,7 +9,7 @@ import { tableSql, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { changedColumns, columnType, fromColumn } from '../../sql/column';
 import { titleSql } from '../../query/selection';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import type { LoadedSheet } from './loadedSheet';
 import type { Row } from '../../sql/statement';
 import { identifier, join, raw, sql, type Sql } from '../../base/sql';

@@ -19,7 +19,7 @@ import { cleanedSql } from '../staged/cleaning';
 import { growingLists } from './openLists';
 import { findRecords, typedName, writeInto } from './intoExisting';
 import { reconcile } from './reconcile';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { settleMissing, writePairs, type Loading } from './targets';
 import type { LoadedSheet } from './loadedSheet';
 import { ownValues, valuesOf } from '../staged/sheetValues';

@@ -15,7 +15,7 @@ import { loadSheets } from './load';
 import { inTurn } from '../inTurn';
 import { rememberMappings } from '../memory';
 import { working } from '../occupied';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 
 /** Thrown to roll a dry run back once it has been counted. */

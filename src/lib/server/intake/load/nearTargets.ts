@@ -10,7 +10,7 @@ import { textSql } from '../../fieldTypes/registry';
 import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import { readIntake, requireState } from '../intakes';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { empty, raw, sql } from '../../base/sql';
 
 /** A text of a link column that finds no target, and what may be meant. */

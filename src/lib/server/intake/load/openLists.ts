@@ -5,7 +5,7 @@ import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { growth, isOpenList, newWordsOf } from '../../entry/freeOptions';
 import { cleanedSql } from '../staged/cleaning';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 
 /** More words at once are no list that people add to; what is beyond is set aside. */

@@ -9,7 +9,7 @@ import { tableName, tableSql, type WorkspaceAccess } from '../../access/workspac
 import { typedName } from './intoExisting';
 import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { linkColumns, recordOf, type Loading } from './targets';
 import { empty, identifier, join, raw, sql } from '../../base/sql';
 
@@ -56,6 +56,7 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
             names: sheet.heading.rows,
             blank: sheet.blankRows ?? 0,
             ...(out.length > 0 ? { leftOut: out.length } : {}),
+            ...(sheet.turned ? { turned: sheet.turned.rows } : {}),
           },
         }),
     ...(out.length > 0 ? { leftOut: out.slice(0, shownLeftOut).map(leftOutInWords) } : {}),

@@ -14,7 +14,7 @@ import { readSql, textSql } from '../../fieldTypes/registry';
 import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
 import type { LoadedSheet } from './loadedSheet';
-import { stagedName } from '../staged/stage';
+import { stagedName } from '../staged/stagedName';
 import { identifier, raw, sql, type Sql } from '../../base/sql';
 
 /** What is being loaded together, and the tables that got records for texts which had no target. */

@@ -10,7 +10,7 @@ import { confirmDeclared, confirmLinks } from '../discovery/links';
 import { standingMatches } from '../discovery/standing';
 import { settleRows } from './leaveOut';
 import { derive, linkToSplit } from './splitOff';
-import { stagedName } from './stage';
+import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
 
 const chunk = 5_000;

@@ -5,7 +5,7 @@ import type { ColumnProfile, Decisions, IntakeSheet, LeftOutRow } from '$core/in
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
 import { confirmKeys } from '../discovery/keys';
-import { stagedName } from './stage';
+import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
 
 const chunk = 5_000;

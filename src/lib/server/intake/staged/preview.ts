@@ -1,3 +1,4 @@
+import { turnedNames, turnedRows, turnFor } from '$core/intake/sheets/columnsToRows';
 import { headingOf } from '$core/intake/sheets/heading';
 import type { SheetPreview } from '$core/intake/intake';
 import type { OpenedFile } from '../openedFile';
@@ -18,13 +19,15 @@ export async function previewOf(opened: readonly OpenedFile[]): Promise<SheetPre
     let name: string | null = null;
     const end = () => {
       if (name === null || rows.length === 0) return;
-      const { preamble, header } = file.wish;
+      const { preamble, header, turns } = file.wish;
       const heading = headingOf(rows.slice(0, 100), { preamble, rows: header });
+      const below = rows.slice(heading.preamble + heading.rows);
+      const turn = turnFor(heading.names, below.slice(0, 100), turns?.[name]);
       previews.push({
         file: file.index,
         name,
-        names: heading.names,
-        rows: rows.slice(heading.preamble + heading.rows).slice(0, shown),
+        names: turn ? turnedNames(heading.names, turn) : heading.names,
+        rows: (turn ? below.flatMap((row) => turnedRows(row, turn)) : below).slice(0, shown),
       });
     };
     for await (const piece of reader.pieces(shown + 100)) {

@@ -5,7 +5,8 @@ import { thingsNamed } from '$core/intake/naming';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { Client } from '../../database/pool';
 import { meantSql } from './cleaning';
-import { stagedName, type StagedSheet } from './stage';
+import type { StagedSheet } from './stage';
+import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
 
 /** In milliseconds: how long the search holds the process before others get their turn. */

@@ -5,7 +5,7 @@ import type { Pool } from '../../database/pool';
 import { notHere } from '../../base/refusal';
 import { cleanedSql } from './cleaning';
 import { readIntake, requireState, type IntakeOut } from '../intakes';
-import { stagedName } from './stage';
+import { stagedName } from './stagedName';
 import { raw, sql, type Sql } from '../../base/sql';
 
 /** The first rows of a sheet as they were read, blanks as null. */

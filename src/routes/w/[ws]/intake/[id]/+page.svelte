@@ -2,7 +2,8 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { applyChanges } from '$core/changes/change';
-  import type { ColumnDecision, Decisions, ReadingWish, SheetDecision } from '$core/intake/intake';
+  import type { ColumnDecision, Decisions, IntakeSheet, ReadingWish, SheetDecision } from '$core/intake/intake';
+  import type { TurnWish } from '$core/intake/sheets/columnsToRows';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
   import Inspector from '$ui/frame/Inspector.svelte';
@@ -141,7 +142,13 @@
   function readAgain(wish: ReadingWish) {
     const file = rereading;
     [rereading, chosen] = [null, null];
-    void send('Reading it again', 'PUT', '/reading', { file, ...wish });
+    const { turns } = intake.files[file ?? 0]?.wish ?? {};
+    void send('Reading it again', 'PUT', '/reading', { file, ...(turns ? { turns } : {}), ...wish });
+  }
+  function turn({ file, name }: IntakeSheet, wish: TurnWish | null) {
+    const { turns, ...before } = intake.files[file]?.wish ?? {};
+    chosen = null;
+    void send('Reading it again', 'PUT', '/reading', { file, ...before, turns: { ...turns, [name]: wish } });
   }
 
   async function undo() {
@@ -231,6 +238,7 @@
             {after}
             onsettle={(decision, also) => settle(index, decision, also)}
             onanew={() => anew(index)}
+            onturn={(wish) => turn(sheet, wish)}
           />
         </div>
       {/each}

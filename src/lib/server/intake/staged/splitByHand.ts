@@ -1,0 +1,70 @@
+import type { FoundLink, IntakeSheet } from '$core/intake/intake';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
+import { notHere, refuse } from '../../base/refusal';
+import { raw, sql } from '../../base/sql';
+import type { Client } from '../../database/pool';
+import { standingMatches } from '../discovery/standing';
+import { derive, linkToSplit } from './splitOff';
+import { stagedName } from './stagedName';
+
+/** Columns that a person splits off into a table of their own. */
+export interface SplitWish {
+  readonly sheet: number;
+  /** What tells the things. */
+  readonly determinant: number;
+  readonly dependents: readonly number[];
+}
+
+/** Sheets and links with what a person splits off, behind them. */
+export async function withSplit(
+  client: Client,
+  access: WorkspaceAccess,
+  sheets: readonly IntakeSheet[],
+  links: readonly FoundLink[],
+  wish: SplitWish,
+): Promise<{ readonly sheets: IntakeSheet[]; readonly links: FoundLink[] }> {
+  const { sheet: index, determinant, dependents } = wish;
+  const sheet = flatSheet(sheets, wish);
+  const place = sheets.length;
+  const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
+  const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
+  if (!derived || derived.rows === 0)
+    throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
+  await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
+  const byHand = {
+    ...derived,
+    ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
+  };
+  return {
+    sheets: [...sheets, { ...byHand, standing: await standingMatches(client, access, byHand) }],
+    links: [
+      ...links.filter(({ from }) => from.sheet !== index || from.column !== determinant),
+      linkToSplit(sheet, index, determinant, place),
+    ],
+  };
+}
+
+/** The sheet that columns are to be split off, or why they cannot be. */
+function flatSheet(sheets: readonly IntakeSheet[], { sheet: index, determinant, dependents }: SplitWish): IntakeSheet {
+  const sheet = sheets[index];
+  const columns = [determinant, ...dependents];
+  if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
+  const gone = sheets.find(
+    ({ derived }) =>
+      derived?.sheet === index &&
+      (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
+  );
+  if (gone)
+    throw refuse(
+      422,
+      `Some of these columns were split off as ${gone.name} already.`,
+      `Leave ${gone.name} in the sheet first, or choose other columns.`,
+    );
+  if (new Set(columns).size < columns.length || dependents.length === 0)
+    throw refuse(
+      422,
+      'A split needs a column that tells the things, and others that belong to them.',
+      'Choose at least one other column.',
+    );
+  return sheet;
+}
