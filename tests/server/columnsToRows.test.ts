@@ -104,7 +104,15 @@ describe('columns that are months', () => {
     expect(now[0]?.rows).toBe(12);
     const { receipt } = await load(id);
     // The total came in, so that the sum is twice what it says; that is said.
-    expect(receipt?.sheets[0]).toMatchObject({ added: 12, sums: [{ read: '60', stored: '60' }] });
+    expect(receipt?.sheets[0]).toMatchObject({ added: 12, sums: [{ read: '60', stored: '60', twice: true }] });
+  });
+
+  test('a total that came in as a record is warned of', async () => {
+    await newAccess();
+    const { id, sheets } = await bring({ name: 'kg.csv', bytes: 'place;kg\nLow;1\nHigh;2.5\nMill;4\nall of it;7.5' });
+    expect(sheets[0]?.leftOut).toBeUndefined();
+    const { receipt } = await load(id);
+    expect(receipt?.sheets[0]?.sums).toEqual([{ field: 'Kg', read: '15', stored: '15', twice: true }]);
   });
 
   test('a column that is wished and not there is refused with what to do', async () => {

@@ -482,6 +482,8 @@ export interface SheetReceipt {
     readonly unit?: string;
     readonly read: string;
     readonly stored: string;
+    /** It is twice what one row says, or what rows say that looked like totals: a total may have come in. */
+    readonly twice?: true;
   }[];
   readonly links: readonly { readonly field: string; readonly made: number; readonly missed: number }[];
   /** What was met while the sheet was read, such as cells with errors. */

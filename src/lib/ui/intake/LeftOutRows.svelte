@@ -11,6 +11,7 @@
   const rows = $derived(sheet.leftOut ?? []);
   /** Rows as the file has them: where columns became rows, one of the file is several. */
   const listed = $derived([...groupedBy(rows, ({ row, inFile = row }) => inFile)]);
+  const gone = $derived(listed.filter(([, own]) => own.some(({ takenIn }) => !takenIn)).length);
   const out = $derived(rowsOut(sheet).map(({ row }) => row));
   const proposed = $derived(rows.filter(({ byHand }) => !byHand).map(({ row }) => row));
   let problem = $state('');
@@ -39,10 +40,10 @@
   }
 </script>
 
-<details open={rows.length > 0 && rows.length <= 5}>
+<details open={listed.length > 0 && listed.length <= 5}>
   <summary
-    >{out.length > 0
-      ? `${counted(out.length, 'row')} left out, as ${out.length === 1 ? 'it is no record' : 'they are no records'}`
+    >{gone > 0
+      ? `${counted(gone, 'row')} left out, as ${gone === 1 ? 'it is no record' : 'they are no records'}`
       : 'Leave out rows'}</summary
   >
   {#if rows.length > 0}

@@ -212,7 +212,7 @@
         <table>
           <thead><tr><th>sum of</th><th class="n">read</th><th class="n">stored</th><th></th><th></th></tr></thead>
           <tbody>
-            {#each sums as { where, unit, read, stored }, index (index)}
+            {#each sums as { where, unit, read, stored, twice }, index (index)}
               {@const behind = unit ? ` ${unit}` : ''}
               <tr
                 ><th scope="row">{where}</th><td class="n">{numberText(read, null)}{behind}</td><td class="n"
@@ -220,6 +220,8 @@
                 ><td
                   >{#if read === stored}<span class="soft">difference 0</span>{:else}<span class="warn"
                       >difference {differenceOf(stored, read)}</span
+                    >{/if}{#if twice}<br /><span class="warn"
+                      >twice what a row says: is it a total? Leave it out, or the sum counts it too.</span
                     >{/if}</td
                 ><td class="bars" aria-hidden="true"
                   ><i style:width="{shareOf(read, stored)}%"></i><i

@@ -1,6 +1,8 @@
+import { groupedBy } from '$core/base/grouped';
+import { isAbout, numberIn } from '$core/intake/sheets/noRecords';
 import { lastRow, rowsOut } from '$core/intake/leftOut';
 import { sqlTypeOf } from '$core/formula/compiler';
-import type { SheetReceipt, LeftOutRow } from '$core/intake/intake';
+import type { IntakeSheet, LeftOutRow, SheetReceipt } from '$core/intake/intake';
 import { linkedTable, tableOf, valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
@@ -18,14 +20,16 @@ const samples = 5;
 /** Rows left out that a receipt names. */
 const shownLeftOut = 50;
 
-const leftOutInWords = ({ row, why, cells }: LeftOutRow) => ({
-  row,
-  why,
-  text: cells
-    .filter((cell) => cell !== '')
-    .join(' · ')
-    .slice(0, 200),
-});
+/** Rows of the file that were left out, with why; one of several parts where columns became rows. */
+const leftOutInWords = (rows: readonly LeftOutRow[]) =>
+  [...groupedBy(rows, ({ row, inFile = row }) => inFile)].slice(0, shownLeftOut).map(([row, [first]]) => ({
+    row,
+    why: first?.why ?? '',
+    text: (first?.cells ?? [])
+      .filter((cell) => cell !== '')
+      .join(' · ')
+      .slice(0, 200),
+  }));
 
 /**
  * What became of a sheet's rows. What was filled in the file and is blank in the record did not fit: it is set aside,
@@ -59,7 +63,7 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
             ...(sheet.turned ? { turned: sheet.turned.rows } : {}),
           },
         }),
-    ...(out.length > 0 ? { leftOut: out.slice(0, shownLeftOut).map(leftOutInWords) } : {}),
+    ...(out.length > 0 ? { leftOut: leftOutInWords(out) } : {}),
     refused: refusals.reduce((sum, { count }) => sum + count, 0),
     setAside: setAsideRecords,
     added,
@@ -68,11 +72,12 @@ export async function reconcile(loading: Loading, loaded: LoadedSheet, batch: nu
       ...aside.map((row) => ({ ...row, field: labels.get(row.field) ?? '' })),
       ...refusals.map((row) => ({ field: '', ...row, reason: `refused: ${row.reason}` })),
     ],
-    sums: sums.map(({ field, column, stored }) => ({
+    sums: sums.map(({ field, column, stored, twice }) => ({
       field: field.label,
       ...unitOf(field),
       read: sheet.columns[column ?? 0]?.sum ?? '0',
       stored,
+      ...(twice ? { twice } : {}),
     })),
     links: [
       ...links.map(({ field, column, made }) => ({ field: field.label, made, missed: filled(column) - made })),
@@ -140,12 +145,16 @@ async function totalsOf(loading: Loading, loaded: LoadedSheet, batch: number) {
         sql`${counted(' and stands and not differs')} as unchanged`,
       ]
     : [sql`${counted('')} as added`];
-  const { rows } = await loading.client.query<Record<string, string | number>>(
+  const { rows } = await loading.client.query<Record<string, string | number | boolean>>(
     sql`
       select ${join([
         raw('count(a.record_id) as aside'),
         ...counts,
-        ...numbers.map(({ field }, at) => sql`coalesce(sum(${valueAt(field)}), 0) as ${raw(`sum${at}`)}`),
+        ...numbers.flatMap(({ field }, at) => [
+          sql`coalesce(sum(${valueAt(field)}), 0) as ${raw(`sum${at}`)}`,
+          sql`count(${valueAt(field)}) > 2 and 2 * greatest(max(${valueAt(field)}), -min(${valueAt(field)}))
+            = abs(sum(${valueAt(field)})) as ${raw(`twice${at}`)}`,
+        ]),
         ...links.map(({ field }, at) => sql`count(${valueAt(field)}) as ${raw(`links${at}`)}`),
       ])}
       from ${mapping.into ? raw(typedName(mapping.sheet)) : tableSql(loading.access.workspace, table)} r
@@ -161,9 +170,19 @@ async function totalsOf(loading: Loading, loaded: LoadedSheet, batch: number) {
     added: Number(total.added),
     changed: Number(total.changed),
     unchanged: Number(total.unchanged),
-    sums: numbers.map((one, at) => ({ ...one, stored: canonicalNumber(new Exact(String(total[`sum${at}`]))) })),
+    sums: numbers.map((one, at) => {
+      const stored = canonicalNumber(new Exact(String(total[`sum${at}`])));
+      return { ...one, stored, twice: total[`twice${at}`] === true || isTwice(sheet, one.column, stored) };
+    }),
     links: links.map((one, at) => ({ ...one, made: Number(total[`links${at}`]) })),
   };
+}
+
+/** Whether half of a sum is what rows say that looked like totals and were taken in all the same. */
+function isTwice({ leftOut = [] }: IntakeSheet, column: number | null, sum: string): boolean {
+  const taken = leftOut.filter(({ takenIn }) => takenIn);
+  const said = taken.reduce((all, { cells }) => all + (numberIn(cells[column ?? -1] ?? '') ?? 0), 0);
+  return said !== 0 && isAbout(2 * said, Number(sum));
 }
 
 /** What the numbers of a field measure. */

@@ -1,0 +1,25 @@
+import { expect, test } from './watched';
+import { signIn } from './person';
+import { writeFileSync } from 'node:fs';
+test('look', async ({ browser }) => {
+  const page = await signIn(browser, 'ida', { viewport: { width: 1280, height: 800 } });
+  const months = ['Jan','Feb','Mar','Apr','May','Jun','Jul','Aug','Sep','Oct','Nov','Dec'];
+  const rows = ['Thornby','Wick End','Low Meadow','High Barn','Mill Lane','Alder Row'].map((v, i) => [v, ['Ada','Bram','Cilla'][i%3], ...months.map((_, m) => 10 + ((i*7+m*13)%40))]);
+  const all = rows.map((r) => [...r, r.slice(2).reduce((a: number, b) => a + Number(b), 0)]);
+  const total = ['Total','', ...months.map((_, m) => rows.reduce((a, r) => a + Number(r[m+2]), 0))];
+  writeFileSync('/tmp/honey by month.csv', [['Village','Keeper',...months,'Year'].join(';'), ...all.map((r)=>r.join(';')), [...total, total.slice(2).reduce((a: number,b)=>a+Number(b),0)].join(';'), 'Weighed by Ada'].join('\n'));
+  await page.getByRole('button', { name: 'New workspace' }).click();
+  await page.getByLabel('Name of the workspace').fill('Honey');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Bring in files' }).click();
+  await page.getByLabel('Choose files').last().setInputFiles(['/tmp/honey by month.csv']);
+  await page.waitForURL(/intake\/\d+/, { timeout: 20000 });
+  await page.getByText('Keep them as columns').waitFor({ timeout: 20000 });
+  await page.screenshot({ path: '/tmp/z1.png' });
+  await page.getByText('Other columns').click();
+  await page.screenshot({ path: '/tmp/z2.png' });
+  await page.getByRole('button', { name: 'Cancel' }).first().click();
+  await page.getByRole('button', { name: /Dry run/ }).click();
+  await page.getByText('nothing was written').waitFor();
+  await page.screenshot({ path: '/tmp/z3.png', fullPage: true });
+});
