@@ -670,3 +670,85 @@ describe('how a column spreads over all rows', () => {
     expect(await sums(column)).toMatchObject(expected);
   });
 });
+
+describe('rows that come into a table that stands', () => {
+  const hives = csv('hives', 'number;kg;mood', 'H-1;10;calm', 'H-2;20;wild', 'H-3;;calm');
+  const stand = async () => {
+    await newAccess();
+    await load((await bring(hives)).id);
+    return tableNamed('Hives')?.id ?? '';
+  };
+
+  test('bring new fields along where a person says so, links too', async () => {
+    const table = await stand();
+    await load((await bring(csv('keepers', 'code;name', 'K-01;Ada', 'K-02;Bram', 'K-03;Cilla'))).id);
+    const rows = ['H-1;11;blue;K-01', 'H-2;20;green;K-03', 'H-9;5;blue;K-02'];
+    const { id } = await bring(csv('more', 'number;kg;colour;keeper', ...rows));
+    const first = await correct(id, { tables: { 0: { into: table } } });
+    expect(first.proposal?.changes).toEqual([]);
+    const columns = {
+      '0.2': { field: 'new', label: 'Paint' },
+      '0.3': { field: 'new', as: 'link' as const, to: tableNamed('Keepers')?.id ?? '' },
+    };
+    const settled = await correct(id, { tables: { 0: { into: table } }, columns });
+    const made = settled.proposal?.changes.flatMap((change) => (change.do === 'addField' ? [change.field] : []));
+    expect(made).toMatchObject([
+      { label: 'Paint', type: { kind: 'text' } },
+      { label: 'Keeper', type: { kind: 'link' } },
+    ]);
+    // A further correction keeps their identities.
+    const anew = await correct(id, { tables: { 0: { into: table } }, columns });
+    expect(anew.proposal?.changes).toEqual(settled.proposal?.changes);
+    const { receipt, problem } = await load(id);
+    expect(problem).toBeNull();
+    expect(receipt?.sheets[0]).toMatchObject({ added: 1, changed: 2, setAside: 0, links: [{ made: 3, missed: 0 }] });
+    expect(await stored('hives', 'number, kg::float8 as kg, keeper::int as keeper')).toEqual([
+      { number: 'H-1', kg: 11, keeper: 1 },
+      { number: 'H-2', kg: 20, keeper: 3 },
+      { number: 'H-3', kg: null, keeper: null },
+      { number: 'H-9', kg: 5, keeper: 2 },
+    ]);
+    expect(fieldsOf('Hives').map(({ label }) => label)).toEqual(['Number', 'Kg', 'Mood', 'Paint', 'Keeper']);
+    await undoLoad(place.pool, place.access, id);
+    await again();
+    expect(fieldsOf('Hives').map(({ label }) => label)).toEqual(['Number', 'Kg', 'Mood']);
+    expect(await stored('hives', 'number, kg::float8 as kg')).toMatchObject([{ kg: 10 }, { kg: 20 }, { kg: null }]);
+  });
+
+  test.each(['keep', 'clear'] as const)('single differences are not taken, blank cells %s', async (blanks) => {
+    const table = await stand();
+    const { id } = await bring(csv('news', 'number;kg;mood', 'H-1;12;wild', 'H-2;25;', 'H-3;7;calm'));
+    const settle = (keep?: { row: number; column: number }[]) =>
+      correct(id, { tables: { 0: { into: table, blanks, ...(keep ? { keep } : {}) } } });
+    await settle();
+    const tried = await dryRun(place.pool, place.access, id);
+    const differ = tried.receipt?.sheets[0]?.changes?.map(({ row, column, before, after }) => ({
+      row,
+      column,
+      before,
+      after,
+    }));
+    expect(differ).toEqual([
+      { row: 1, column: 1, before: '10', after: '12' },
+      { row: 1, column: 2, before: 'calm', after: 'wild' },
+      { row: 2, column: 1, before: '20', after: '25' },
+      ...(blanks === 'clear' ? [{ row: 2, column: 2, before: 'wild', after: '' }] : []),
+      { row: 3, column: 1, before: '', after: '7' },
+    ]);
+    await settle([
+      { row: 1, column: 2 },
+      { row: 2, column: 1 },
+      { row: 2, column: 2 },
+      { row: 3, column: 1 },
+    ]);
+    const { receipt } = await load(id);
+    expect(receipt?.sheets[0]).toMatchObject({ changed: 1, unchanged: 2, setAside: 0 });
+    expect(receipt?.sheets[0]?.cells?.map(({ filled, written, leftOut }) => [filled, written, leftOut])).toEqual([
+      [3, 3, 0],
+      [3, 1, 2],
+      [2, 1, 1],
+    ]);
+    expect((await stored('hives', 'kg::float8 as kg')).map(({ kg }) => kg)).toEqual([12, 20, null]);
+    expect(receipt?.sheets[0]?.sums).toEqual([{ field: 'Kg', read: '44', stored: '12' }]);
+  });
+});

@@ -37,8 +37,9 @@ function nameOf(sheets: readonly IntakeSheet[], index: number): string | null {
   return JSON.stringify([sheet.file, sheet.derived ? sheets[sheet.derived.sheet]?.name : sheet.name, told ?? null]);
 }
 
-const rowsOf = ({ heading, turned }: IntakeSheet): string =>
-  JSON.stringify([heading.preamble, heading.rows, turned?.columns ?? null]);
+/** What tells that a row, or a cell, is the same one by its number. */
+const rowsOf = ({ heading, turned, columns }: IntakeSheet): string =>
+  JSON.stringify([heading.preamble, heading.rows, turned?.columns ?? null, columns.map(({ name }) => name)]);
 
 /** The decisions by names; what refers to a place that is not there is left out. */
 export function carried(sheets: readonly IntakeSheet[], decisions: Decisions): Carried {
@@ -97,7 +98,7 @@ export function withCarried(sheets: readonly IntakeSheet[], decisions: Decisions
     const index = placeOf(sheets, name);
     const now = sheets[index];
     if (!now) continue;
-    const { with: _with, key: _key, record: _record, leaveOut, ...rest } = decision;
+    const { with: _with, key: _key, record: _record, leaveOut, keep, ...rest } = decision;
     const other = beside === undefined ? -1 : placeOf(sheets, beside);
     const places = key?.map((column) => columnAt(sheets, index, column)) ?? [-1];
     tables[String(index)] = {
@@ -106,6 +107,7 @@ export function withCarried(sheets: readonly IntakeSheet[], decisions: Decisions
       ...(other >= 0 ? { with: other } : {}),
       ...(places.includes(-1) ? {} : { key: places }),
       ...(leaveOut && rowsOf(now) === rows ? { leaveOut } : {}),
+      ...(keep && rowsOf(now) === rows ? { keep } : {}),
     };
   }
   for (const { sheet: name, column: of, decision, to, also } of before.columns) {

@@ -364,6 +364,8 @@ export interface IntoExisting {
   readonly mode: 'add' | 'update' | 'both';
   /** What a blank cell does to a value that stands. */
   readonly blanks: 'keep' | 'clear';
+  /** Values of records that stay as they are, though their row says something else. */
+  readonly keep?: readonly { readonly row: number; readonly column: number }[];
 }
 
 /** What a person settled of a whole sheet. */
@@ -386,6 +388,7 @@ export interface SheetDecision {
   readonly by?: readonly FieldId[];
   readonly mode?: IntoExisting['mode'];
   readonly blanks?: IntoExisting['blanks'];
+  readonly keep?: IntoExisting['keep'];
 }
 
 /** What a person settled of one column; what is left out stays as proposed. */
@@ -447,6 +450,9 @@ export interface SheetReceipt {
   readonly unchanged?: number;
   /** The first few values that differ. */
   readonly changes?: readonly {
+    /** Its row and column in the sheet. */
+    readonly row?: number;
+    readonly column?: number;
     readonly record: string;
     readonly field: string;
     readonly before: string;

@@ -190,7 +190,7 @@ function twice(
   const taken = new Map<string, string>();
   for (const [place, { field, as }] of Object.entries(columns)) {
     const [sheet = 0, column = 0] = place.split('.').map(Number);
-    if (field === undefined || as === 'skip' || !ground.intoOf(sheet)) continue;
+    if (field === undefined || field === 'new' || as === 'skip' || !ground.intoOf(sheet)) continue;
     const other = taken.get(`${sheet} ${field}`);
     const name = sheets[sheet]?.columns[column]?.name ?? place;
     if (other !== undefined)

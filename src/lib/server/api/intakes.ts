@@ -77,6 +77,10 @@ const decisions = Joi.object({
         by: Joi.array().items(Joi.string().max(40)).max(4),
         mode: Joi.string().valid('add', 'update', 'both'),
         blanks: Joi.string().valid('keep', 'clear'),
+        keep: Joi.array()
+          .items(Joi.object({ row: wholeNumber.min(1).required(), column: wholeNumber.required() }))
+          .max(10_000)
+          .description('values of records that stay as they are, though their row says something else'),
         key: Joi.array()
           .items(wholeNumber)
           .max(4)

@@ -60,6 +60,8 @@
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
+  /** It goes to a field that is new in a table that stands. */
+  const isNew = $derived(standing !== null && decision.field === 'new');
   const foundKey = $derived(sheets[sheet]?.keys.slice(0, 1) ?? []);
   const key = $derived(proposal.decisions.tables[String(sheet)]?.key ?? foundKey);
   function setKey(isKey: boolean): void {
@@ -79,7 +81,9 @@
     return field && linkedTable(after, field)?.table;
   });
   const found = $derived(sheets[sheet]?.standing?.find((one) => one.column === column));
-  const as = $derived(decision.as ?? (standing && !goesTo ? 'skip' : target && !standing ? 'link' : profile.type));
+  const as = $derived(
+    decision.as ?? (standing && !goesTo ? 'skip' : target && (!standing || isNew) ? 'link' : profile.type),
+  );
   /** Where a link could go: tables that stand, and those that sheets become. */
   const places = $derived([
     ...ownTables(model).map(({ id, label: name }) => ({ value: id, name })),
@@ -192,11 +196,12 @@
   <Label
     >Goes to<Select
       class="mt-1 py-1.5"
-      value={as === 'skip' ? 'skip' : (goesTo ?? 'skip')}
+      value={as === 'skip' ? 'skip' : isNew ? 'new' : (goesTo ?? 'skip')}
       items={[
         ...standing.fields
           .filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off)
           .map(({ id, label }) => ({ value: id, name: label })),
+        { value: 'new', name: 'a new field' },
         { value: 'skip', name: 'skip it' },
       ]}
       placeholder=""
@@ -206,8 +211,9 @@
       }}
     /></Label
   >
-{:else}
-  <Label
+{/if}
+{#if !standing || (isNew && as !== 'skip')}
+  <Label class={standing ? 'mt-3' : ''}
     >Taken as<Select
       class="mt-1 py-1.5"
       value={as}

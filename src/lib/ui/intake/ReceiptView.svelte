@@ -3,6 +3,7 @@
   import type { Table } from '$core/types/model';
   import { Exact } from '$core/fieldTypes/number';
   import Bars from '../controls/Bars.svelte';
+  import Button from '../controls/Button.svelte';
   import { numberText } from '../fieldTypes/numberText';
   import { counted } from '../values/words';
 
@@ -10,7 +11,18 @@
    * The reconciliation: rows read = added + changed + unchanged + set aside + refused, and the sums of number columns
    * before and after.
    */
-  const { receipt, workspace, tables }: { receipt: Receipt; workspace: string; tables: readonly Table[] } = $props();
+  const {
+    receipt,
+    workspace,
+    tables,
+    onkeep,
+  }: {
+    receipt: Receipt;
+    workspace: string;
+    tables: readonly Table[];
+    /** Before loading: values of records are to stay as they are, by sheet, row and column. */
+    onkeep?: (cells: readonly { sheet: number; row: number; column: number }[]) => void;
+  } = $props();
   const meets = $derived(receipt.sheets.some(({ changed }) => changed !== undefined));
   /** Tables that several sheets went into: there the sheet is said, too. */
   const twice = $derived(
@@ -22,9 +34,12 @@
         ...one,
         where: `${twice.has(sheet.table) ? `${sheet.sheet}: ` : ''}${sheet.tableLabel}${one.field === '' ? '' : `.${one.field}`}`,
         table: sheet.table,
+        sheet: sheet.index ?? 0,
       })),
     );
   const misfits = $derived(of(({ reasons }) => reasons).sort((a, b) => b.count - a.count));
+  /** Values that the person does not take. */
+  let kept = $state<{ sheet: number; row: number; column: number }[]>([]);
   const changes = $derived(of(({ changes: all = [] }) => all));
   const sums = $derived(of((sheet) => sheet.sums));
   const differenceOf = (a: string, b: string) => numberText(new Exact(a).minus(b).toFixed(), null);
@@ -197,13 +212,32 @@
       <section>
         <h3>What differs</h3>
         <ul>
-          {#each changes as { where, record, before, after }, index (index)}
-            <li><b>{record}</b> {where}: {before === '' ? 'blank' : before} → {after === '' ? 'blank' : after}</li>
+          {#each changes as { where, record, before, after, sheet, row, column }, index (index)}
+            {@const words = `${before === '' ? 'blank' : before} → ${after === '' ? 'blank' : after}`}
+            <li>
+              {#if onkeep && row !== undefined && column !== undefined}<label
+                  ><input
+                    type="checkbox"
+                    checked={!kept.some((one) => one.sheet === sheet && one.row === row && one.column === column)}
+                    onchange={(event) => {
+                      const others = kept.filter(
+                        (one) => one.sheet !== sheet || one.row !== row || one.column !== column,
+                      );
+                      kept = event.currentTarget.checked ? others : [...others, { sheet, row, column }];
+                    }}
+                  />
+                  <b>{record}</b>
+                  {where}: {words}</label
+                >{:else}<b>{record}</b> {where}: {words}{/if}
+            </li>
           {/each}
         </ul>
-        {#if changes.length >= 20}<p class="soft">
-            The first 20 values that differ in each table are shown; History has all of them.
+        {#if receipt.sheets.some(({ changes: all = [] }) => all.length >= 200)}<p class="soft">
+            The first 200 values that differ in each table are shown; History has all of them once they are loaded.
           </p>{/if}
+        {#if onkeep && kept.length > 0}<Button onclick={() => onkeep(kept)}
+            >Keep {counted(kept.length, 'value')} as {kept.length === 1 ? 'it is' : 'they are'}</Button
+          >{/if}
       </section>
     {/if}
     {#if sums.length > 0}

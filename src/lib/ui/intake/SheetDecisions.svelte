@@ -266,6 +266,11 @@
           ><option value="keep">keeps the value that stands</option><option value="clear">clears it</option></select
         ></label
       >
+      {#if into.keep}<span
+          >{counted(into.keep.length, 'value')} of the table {into.keep.length === 1 ? 'stays' : 'stay'}, whatever the
+          rows say.
+          <button class="leave" onclick={() => onsettle({ keep: undefined })}>Take what the rows say</button></span
+        >{/if}
       {#if marking.length > 0}<label
           >Every row gets
           <select

@@ -20,7 +20,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
   const things: ThingToLookAt[] = goingNowhere(sheets, proposal).map(({ sheet, column, name, filled }) => ({
     sheet,
     column,
-    words: `${name} goes nowhere: its ${counted(filled, 'value')} would be lost. Choose a field, or skip it`,
+    words: `${name} goes nowhere: its ${counted(filled, 'value')} would be lost. Choose a field, make a new one, or skip it`,
     blocks: true,
   }));
   const comesIn = (sheet: number, column: number) =>

@@ -275,7 +275,11 @@ export class Ground {
       const field = wished === undefined ? undefined : table.fields.find(({ id }) => id === wished);
       if (field) chosen.set(column, field);
     });
-    const alike = matchFields(model, table, profiles, chosen);
+    // What goes to a field of its own takes none of those that stand.
+    const open = profiles.map((profile, column) =>
+      this.decisionOf(sheet, column).field === 'new' ? { ...profile, name: '' } : profile,
+    );
+    const alike = matchFields(model, table, open, chosen);
     const found = new Map(
       profiles.flatMap((_, column) => {
         const { as, field: wished } = this.decisionOf(sheet, column);

@@ -47,7 +47,7 @@ export function propose(source: ProposalSource): Proposal {
   for (const sheet of order) {
     if (ground.isLeftOut(sheet)) continue;
     const standing = ground.intoOf(sheet);
-    mappings.push(standing ? mappingInto(source, ground, standing, sheet) : drafts.take(sheet));
+    mappings.push(standing ? drafts.takeInto(standing, sheet) : drafts.take(sheet));
   }
   return { decisions, changes: drafts.changes(), mappings: mappings.toSorted((a, b) => a.sheet - b.sheet), links };
 }
@@ -72,6 +72,8 @@ class Drafts {
   private readonly drafts = new Map<number, Draft>();
   /** The field that each column went to, by its place. */
   private readonly taken = new Map<string, FieldId>();
+  /** Fields that are new in tables that stand. */
+  private readonly added: Change[] = [];
   /** Links are made last, so that their other sides are named around every field. */
   private readonly pending: (() => Change[])[] = [];
   private readonly formulas: { readonly table: string; readonly declared: DeclaredColumn }[] = [];
@@ -100,7 +102,7 @@ class Drafts {
       at: at + index,
       table: { ...table, fields: withSystemFields(fields), title },
     }));
-    const changes = [...tables, ...this.pending.flatMap((make) => make())];
+    const changes = [...tables, ...this.added, ...this.pending.flatMap((make) => make())];
     return [...changes, ...this.pairRules(), ...this.calculated(changes)];
   }
 
@@ -190,6 +192,30 @@ class Drafts {
     labels.push(label);
     keys.add(key);
     return { label, key };
+  }
+
+  /** Where the columns of a sheet go in a table that stands: to its fields, and to new ones where a person says so. */
+  takeInto(table: Table, sheet: number): SheetMapping {
+    const mapping = mappingInto(this.source, this.ground, table, sheet);
+    const made = (this.source.sheets[sheet]?.columns ?? []).flatMap((profile, column): ColumnMapping[] => {
+      const decision = this.ground.decisionOf(sheet, column);
+      if (decision.field !== 'new' || decision.as === 'skip') return [];
+      const link = this.ground.linked(sheet, column);
+      const id = this.ground.identity(`f${sheet}.${column}`, 'f');
+      const label = decision.label ?? labelFromName(link ? thingNamed(profile.name) : profile.name);
+      const field = { ...this.named(table, label), id, help: '', required: false };
+      const clean = cleaningOf(profile, decision, link);
+      const base = { column, field: id, reading: readingOf(profile, decision), ...(clean ? { clean } : {}) };
+      const at = newFieldPlace(table.fields) + this.added.length;
+      if (link) {
+        this.addLink(sheet, column, field, link, table, {}, at);
+        return [{ ...base, ...told(this.source, this.ground, sheet, link, decision) }];
+      }
+      const type = typeOfColumn(profile, decision);
+      this.added.push({ do: 'addField', table: table.id, at, field: { ...field, unique: false, type } });
+      return [base];
+    });
+    return { ...mapping, columns: [...mapping.columns, ...made].sort((a, b) => a.column - b.column) };
   }
 
   /** Where the columns of a sheet go that makes a table, or is brought in with one that does. */
@@ -342,17 +368,18 @@ class Drafts {
     { table: target, separator }: LinkTarget,
     table: Table,
     declared: DeclaredColumn['link'] = {},
+    at = column,
   ): void {
     const other = this.ground.identity(`c${sheet}.${column}`, 'f');
     const link = { kind: 'link', to: target.id, onDelete: declared.onDelete ?? 'prevent', counterpart: other } as const;
     this.linkFields.push({ table: table.id, field: { ...base, unique: false, type: link } });
     this.pending.push(() => {
       const names = this.named(target, declared.counterpart?.label ?? table.label, declared.counterpart?.key);
-      if (separator !== undefined) return this.pairsFor(sheet, column, base, target, table, names);
+      if (separator !== undefined) return this.pairsFor(sheet, column, at, base, target, table, names);
       const change: AddField = {
         do: 'addField',
         table: table.id,
-        at: column,
+        at,
         field: { ...base, unique: false, type: link },
         counterpart: {
           at: 1_000,
@@ -374,6 +401,7 @@ class Drafts {
   private pairsFor(
     sheet: number,
     column: number,
+    at: number,
     base: Omit<Field, 'type' | 'unique'>,
     target: Table,
     table: Table,
@@ -384,7 +412,7 @@ class Drafts {
       this.model,
       {
         table: table.id,
-        at: column,
+        at,
         to: target.id,
         field: { ...base, unique: false },
         onDelete: 'clear',
@@ -450,7 +478,7 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
       ? base
       : { ...base, ...told(source, ground, sheet, { match, ...(also ? { also } : {}) }, decision) };
   });
-  const { by, mode, blanks, mark, record } = ground.sheetDecision(sheet);
+  const { by, mode, blanks, mark, record, keep } = ground.sheetDecision(sheet);
   const key = recognisedBy(table, chosen.values());
   const constants =
     mark && table.fields.some(({ id }) => id === mark.field)
@@ -461,6 +489,7 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
     mode: mode ?? 'both',
     blanks: blanks ?? 'keep',
     ...(record === undefined ? {} : { record }),
+    ...(keep && keep.length > 0 ? { keep } : {}),
   } as const;
   const numbered = ground.recordColumn(sheet);
   return { sheet, table: table.id, columns, ...constants, ...(numbered === undefined ? {} : { numbered }), into };
@@ -474,13 +503,15 @@ const tellingField = (table: Table): FieldId | undefined =>
 export function identitiesOf({ changes, mappings, decisions }: Proposal): Map<string, string> {
   const identities = new Map<string, string>();
   for (const { sheet, table, columns, constants = [], into } of mappings) {
-    if (into) continue;
+    // In a table that stands, what is made are its new fields.
+    const isMade = (column: number) => !into || decisions.columns[`${sheet}.${column}`]?.field === 'new';
     const root = decisions.tables[String(sheet)]?.with ?? sheet;
     const { mark } = decisions.tables[String(sheet)] ?? {};
-    if (root === sheet) identities.set(`t${sheet}`, table);
-    if (mark && constants[0]) identities.set(`m${root}.${mark.field}`, constants[0].field);
+    if (root === sheet && !into) identities.set(`t${sheet}`, table);
+    if (mark && constants[0] && !into) identities.set(`m${root}.${mark.field}`, constants[0].field);
     for (const { column, field } of columns) {
       const place = `${sheet}.${column}`;
+      if (!isMade(column)) continue;
       if (root !== sheet && [...identities.values()].includes(field)) continue;
       identities.set(`f${place}`, field);
       for (const change of changes) {

@@ -6,7 +6,7 @@ import type { Field } from '$core/types/field';
 import { tableSql } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { cleanedSql } from '../staged/cleaning';
-import { typedName } from './intoExisting';
+import { rowsKept, typedName } from './intoExisting';
 import { valuesOf } from '../staged/sheetValues';
 import type { LoadedSheet } from './loadedSheet';
 import { stagedName } from '../staged/stagedName';
@@ -81,29 +81,35 @@ async function mappedCells(of: Accounted): Promise<CellAccount[]> {
   const written = await countWritten(of, scalars);
   const asideOf = await countAside(of);
   return shown.map(({ column, field, checked }, at) => {
-    const { filled = 0, refused = 0, meant = 0 } = staged[at] ?? {};
+    const { filled = 0, refused = 0, meant = 0, kept: leftOut = 0 } = staged[at] ?? {};
     const setAside = asideOf.get(field.id) ?? 0;
     const here = checked ? (written[at] ?? 0) : meant - setAside;
     const name = sheet.columns[column]?.name ?? '';
-    if (here + setAside !== meant) throw lost(`of ${meant} cells of ${name} only ${here + setAside} are accounted for`);
+    const found = here + setAside + leftOut;
+    if (found !== meant) throw lost(`of ${meant} cells of ${name} ${found} are accounted for`);
     // What a formula makes of the row need not stand in this very cell.
     const own = sheet.columns[column]?.cleaned ? meant + refused : filled;
     const blank = own - refused - meant;
-    return { column: name, field: field.label, filled: own, written: here, setAside, refused, blank, leftOut: 0 };
+    return { column: name, field: field.label, filled: own, written: here, setAside, refused, blank, leftOut };
   });
 }
 
-/** For each column: cells that are filled, those of refused rows, and those of other rows that mean something. */
+/**
+ * For each column: cells that are filled, those of refused rows, those of other rows that mean something, and those of
+ * them that a person does not take.
+ */
 async function countStaged(
   { loading, loaded: { sheet, mapping } }: Accounted,
   columns: readonly number[],
-): Promise<{ filled: number; refused: number; meant: number }[]> {
+): Promise<{ filled: number; refused: number; meant: number; kept: number }[]> {
   const counts = columns.flatMap((column, at) => {
     const meant = cleanedSql('s', column, mapping.columns.find((one) => one.column === column)?.clean);
     return [
       `count(s.c${column})::int as filled${at}`,
       `count(s.c${column}) filter (where s._refused is not null)::int as refused${at}`,
       `count(${meant}) filter (where s._refused is null)::int as meant${at}`,
+      `count(${meant}) filter (where s._refused is null and s._target is not null
+        and s._row = any('{${rowsKept(mapping.into ?? {}, column).join()}}'::bigint[]))::int as kept${at}`,
     ];
   });
   const { rows } = await loading.client.query<Record<string, number>>(
@@ -114,6 +120,7 @@ async function countStaged(
     filled: of(`filled${at}`),
     refused: of(`refused${at}`),
     meant: of(`meant${at}`),
+    kept: of(`kept${at}`),
   }));
 }
 

@@ -24,7 +24,8 @@ export interface ValueOfColumn {
 }
 
 const chunk = 5_000;
-const shownChanges = 20;
+/** So many values that differ are told of each sheet. */
+const shownChanges = 200;
 
 const refuseRows = (staged: string, reason: string, where: string): string =>
   `update ${staged} s set _refused = ${quoteText(reason)} where s._refused is null and ${where}`;
@@ -160,6 +161,7 @@ export async function writeInto(
   const name = tableSql(access.workspace, table);
   const typed = raw(typedName(loaded.mapping.sheet));
   await typeRows(client, loaded, values, joins);
+  await leaveKept(client, loaded, into, values);
   await client.query(
     sql`
       insert into ${name} (${join([raw('_id'), ...values.map(({ field }) => identifier(field.key))])})
@@ -168,10 +170,17 @@ export async function writeInto(
       where not stands
     `,
   );
-  const compared = values.map(({ field }, index): Compared => {
+  const compared = values.map(({ field, column }, index): Compared => {
     const stored = sql`t.${identifier(field.key)}`;
-    const now = raw(`u.v${index}`);
-    return { field, stored, now: into.blanks === 'keep' ? sql`coalesce(${now}, ${stored})` : now };
+    const given = raw(`u.v${index}`);
+    const now = into.blanks === 'keep' ? sql`coalesce(${given}, ${stored})` : given;
+    const kept = rowsKept(into, column);
+    return {
+      field,
+      column,
+      stored,
+      now: kept.length > 0 ? sql`case when u._row = any(${kept}::bigint[]) then ${stored} else ${now} end` : now,
+    };
   });
   const differs = compared.map(({ stored, now }) => sql`${stored} is distinct from ${now}`);
   const where = sql`u.stands and (${differs.length > 0 ? join(differs, ' or ') : raw('false')})`;
@@ -223,14 +232,38 @@ async function typeRows(
   await client.query(sql`analyze ${raw(typed)}`);
 }
 
+/** The rows whose value of a column a person does not take. */
+export const rowsKept = ({ keep = [] }: Pick<IntoExisting, 'keep'>, column: number | null): number[] =>
+  keep.flatMap((one) => (one.column === column ? [one.row] : []));
+
+/** What a person does not take of rows for records that stand is no value of these rows. */
+async function leaveKept(
+  client: Client,
+  { mapping }: LoadedSheet,
+  into: IntoExisting,
+  values: readonly ValueOfColumn[],
+): Promise<void> {
+  for (const [index, { column }] of values.entries()) {
+    const kept = rowsKept(into, column);
+    if (kept.length > 0)
+      await client.query(
+        sql`
+          update ${raw(typedName(mapping.sheet))} set ${raw(`v${index} = null, t${index} = null`)}
+          where stands and _row = any(${kept}::bigint[])
+        `,
+      );
+  }
+}
+
 /** A field with its value in the record `t` that stands, and the one it is to have. */
 interface Compared {
   readonly field: Field;
+  readonly column: number | null;
   readonly stored: Sql;
   readonly now: Sql;
 }
 
-type ChangedRow = ChangedRecord & { readonly title: string };
+type ChangedRow = ChangedRecord & { readonly title: string; readonly row: number };
 
 /** The records that a sheet changes, some at a time. */
 async function* changedRecords(
@@ -247,7 +280,7 @@ async function* changedRecords(
   await client.query(
     sql`
       declare differing no scroll cursor for
-      select ${join([raw('t._id'), raw(`${titleSql(access, table, 't')} as _title`), ...columns])}
+      select ${join([raw('t._id'), raw('u._row'), raw(`${titleSql(access, table, 't')} as _title`), ...columns])}
       from ${raw(typedName(mapping.sheet))} u
       join ${tableSql(access.workspace, table)} t on t._id = u._id
       where ${where}
@@ -271,16 +304,19 @@ function changedRow(row: Row, compared: readonly Compared[]): ChangedRow {
   return {
     id: Number(row._id),
     title: String(row._title ?? row._id),
+    row: Number(row._row),
     before: Object.fromEntries(values.map(({ id, before }) => [id, before])),
     after: Object.fromEntries(values.map(({ id, after }) => [id, after])),
   };
 }
 
-const changesOf = ({ title, before, after }: ChangedRow, compared: readonly Compared[]) =>
-  compared.flatMap(({ field }) =>
+const changesOf = ({ title, row, before, after }: ChangedRow, compared: readonly Compared[]) =>
+  compared.flatMap(({ field, column }) =>
     field.id in after
       ? [
           {
+            row,
+            ...(column === null ? {} : { column }),
             record: title,
             field: field.label,
             before: shown(field, before[field.id] ?? null),

@@ -1,6 +1,6 @@
 import type { IntakeSheet, Proposal } from '$core/intake/intake';
 import type { ChangeField } from '$core/types/change';
-import { fieldOf } from '$core/model/model';
+import { findField } from '$core/model/model';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Client } from '../../database/pool';
 import { growth, isOpenList, newWordsOf } from '../../entry/freeOptions';
@@ -23,7 +23,10 @@ export async function growingLists(
     const sheet = sheets[index];
     if (!into || !sheet) continue;
     for (const { column, field: id, clean } of columns) {
-      const { field: stored, table } = fieldOf(access.workspace.model, id);
+      const standing = findField(access.workspace.model, id);
+      // A field that is only made with the load has a list of its own.
+      if (!standing) continue;
+      const { field: stored, table } = standing;
       // Two sheets may bring words to one list.
       const type = grown.get(id)?.set.type ?? stored.type;
       const field = { ...stored, type };

@@ -104,6 +104,16 @@
     await send('Splitting it off', 'POST', '/splits', { sheet, determinant, dependents });
   }
 
+  /** Values of records stay as they are, whatever their rows say; what is left to differ is shown again. */
+  async function keep(cells: readonly { sheet: number; row: number; column: number }[]) {
+    const before = intake.proposal?.decisions;
+    const tables: Record<string, SheetDecision> = { ...before?.tables };
+    for (const { sheet, row, column } of cells)
+      tables[sheet] = { ...tables[sheet], keep: [...(tables[sheet]?.keep ?? []), { row, column }] };
+    await send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
+    await send('Trying it', 'POST', '/dry-run');
+  }
+
   /** Undoes everything that was decided or remembered of a sheet. */
   function anew(sheet: number) {
     const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
@@ -221,7 +231,12 @@
           </ul>
         </div>
       {/if}
-      {#if intake.receipt}<ReceiptView receipt={intake.receipt} {workspace} tables={[]} />{/if}
+      {#if intake.receipt}{#key intake.receipt}<ReceiptView
+            receipt={intake.receipt}
+            {workspace}
+            tables={[]}
+            onkeep={(cells) => void keep(cells)}
+          />{/key}{/if}
       <StandingWeave model={data.model} {after} proposal={intake.proposal} rows={rowsTo} onchoose={showSheetOf} />
       {#each intake.sheets as sheet, index (sheet.staged)}
         <div id="sheet-{index}">
