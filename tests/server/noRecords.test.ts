@@ -1,8 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { correctIntake } from '$server/intake/intakes';
+import type { ReadingWish, RowCondition, SheetDecision } from '$core/intake/intake';
+import { correctIntake, readAgain } from '$server/intake/intakes';
 import { intaking } from './intaking';
 
-const { place, newAccess, bring, load, stored } = intaking('norecords');
+const { place, newAccess, bring, load, stored, until } = intaking('norecords');
 
 const honey = [
   'village;keeper;kg;jars',
@@ -140,5 +141,71 @@ describe('rows that are no records', () => {
     const back = await settle([]);
     expect(back.sheets[0]).toMatchObject({ rows: 60 });
     expect((await load(id)).receipt?.sheets[0]).toMatchObject({ read: 60, added: 60 });
+  });
+});
+
+describe('rows by a condition, and blank cells below what they say', () => {
+  const bytes = ['place;hive;mood', 'Low;H-1;calm', ';H-2;', ';H-3;Calm, old', 'High;H-4;wild', ';H-5;-'].join('\n');
+  const decide = (id: number, decision: SheetDecision) =>
+    correctIntake(place.pool, place.access, id, { tables: { 0: decision }, columns: {} });
+  const rowsLeft = async (id: number, decision: SheetDecision) =>
+    (await decide(id, decision)).sheets[0]?.leftOut?.map(({ row, why }) => `${row} ${why}`) ?? [];
+
+  test.each<[string, RowCondition[], string[]]>([
+    ['blank', [{ column: 2, test: 'blank' }], ['2 mood is blank']],
+    ['filled', [{ column: 0, test: 'filled' }], ['1 place is filled', '4 place is filled']],
+    ['is', [{ column: 2, test: 'is', text: 'CALM' }], ['1 mood is “CALM”']],
+    ['is not', [{ column: 0, test: 'isNot', text: 'low' }], ['2', '3', '4', '5'].map((n) => `${n} place is not “low”`)],
+    ['contains', [{ column: 2, test: 'contains', text: 'calm' }], ['1', '3'].map((n) => `${n} mood contains “calm”`)],
+    ['begins', [{ column: 1, test: 'begins', text: 'h-5' }], ['5 hive begins with “h-5”']],
+    [
+      'two of them',
+      [
+        { column: 2, test: 'blank' },
+        { column: 1, test: 'is', text: 'H-2' },
+        { column: 1, test: 'is', text: '%' },
+      ],
+      ['2 mood is blank'],
+    ],
+  ])('%s', async (_, leaveOutWhere, left) => {
+    await newAccess();
+    const { id } = await bring({ name: 'hives.csv', bytes });
+    expect(await rowsLeft(id, { leaveOutWhere })).toEqual(left);
+    // One more by hand, and all of them back.
+    const by = await rowsLeft(id, { leaveOutWhere, leaveOut: [1] });
+    expect(new Set(by.map((one) => one.split(' ')[0]))).toEqual(
+      new Set([...left.map((one) => one.split(' ')[0]), '1']),
+    );
+    expect(await rowsLeft(id, { leaveOut: [1] })).toEqual(['1 left out by hand']);
+    expect(await rowsLeft(id, { leaveOutWhere })).toEqual(left);
+    expect(await rowsLeft(id, {})).toEqual([]);
+    const { sheets } = await decide(id, { leaveOutWhere });
+    expect(sheets[0]?.rows).toBe(5 - left.length);
+    const { receipt } = await load(id);
+    expect(receipt?.sheets[0]).toMatchObject({ read: 5 - left.length, added: 5 - left.length, refused: 0 });
+  });
+
+  test('a condition on what is not there, or without a text, is refused at its place', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'hives.csv', bytes });
+    await expect(decide(id, { leaveOutWhere: [{ column: 9, test: 'blank' }] })).rejects.toMatchObject({ status: 422 });
+    await expect(decide(id, { leaveOutWhere: [{ column: 1, test: 'is' }] })).rejects.toMatchObject({ status: 422 });
+  });
+
+  test('blank cells are filled from above, taken back, and stay so beside other wishes', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'hives.csv', bytes });
+    const read = async (wish: ReadingWish) => {
+      await readAgain(place.pool, place.access, id, 0, wish);
+      return (await until(id, (state) => state !== 'reading')).sheets[0];
+    };
+    const filled = await read({ fill: { hives: ['place'] } });
+    expect(filled).toMatchObject({ filled: { columns: ['place'], cells: 3 } });
+    expect(filled?.columns[0]).toMatchObject({ blanks: 0, filled: 5 });
+    expect((await read({}))?.columns[0]).toMatchObject({ blanks: 3 });
+    await read({ fill: { hives: ['place'] } });
+    await load(id);
+    const places = (await stored('hives', 'place')).map((row) => row.place);
+    expect(new Set(places).size).toBe(2);
   });
 });

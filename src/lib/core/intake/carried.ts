@@ -11,6 +11,8 @@ export interface Carried {
     readonly decision: SheetDecision;
     readonly with?: string;
     readonly key?: readonly string[];
+    /** The columns of its conditions for rows that are left out. */
+    readonly where?: readonly string[];
     /** Where its rows began: their numbers mean the same only while they do. */
     readonly rows: string;
   }[];
@@ -50,7 +52,9 @@ export function carried(sheets: readonly IntakeSheet[], decisions: Decisions): C
       if (sheet === null || !of) return [];
       const beside = decision.with === undefined ? null : nameOf(sheets, decision.with);
       const key = decision.key?.map((column) => columnName(Number(index), column) ?? '');
-      return [{ sheet, decision, rows: rowsOf(of), ...(beside ? { with: beside } : {}), ...(key ? { key } : {}) }];
+      const where = decision.leaveOutWhere?.map(({ column }) => columnName(Number(index), column) ?? '');
+      const named = { ...(beside ? { with: beside } : {}), ...(key ? { key } : {}), ...(where ? { where } : {}) };
+      return [{ sheet, decision, rows: rowsOf(of), ...named }];
     }),
     columns: Object.entries(decisions.columns).flatMap(([place, decision]) => {
       const [index = -1, at = -1] = place.split('.').map(Number);
@@ -94,18 +98,23 @@ const columnAt = (sheets: readonly IntakeSheet[], sheet: number, name: string): 
 export function withCarried(sheets: readonly IntakeSheet[], decisions: Decisions, before: Carried): Decisions {
   const tables: Record<string, SheetDecision> = { ...decisions.tables };
   const columns: Record<string, ColumnDecision> = { ...decisions.columns };
-  for (const { sheet: name, decision, rows, with: beside, key } of before.sheets) {
+  for (const { sheet: name, decision, rows, with: beside, key, where } of before.sheets) {
     const index = placeOf(sheets, name);
     const now = sheets[index];
     if (!now) continue;
-    const { with: _with, key: _key, record: _record, leaveOut, keep, ...rest } = decision;
+    const { with: _with, key: _key, record: _record, leaveOut, leaveOutWhere, keep, ...rest } = decision;
     const other = beside === undefined ? -1 : placeOf(sheets, beside);
     const places = key?.map((column) => columnAt(sheets, index, column)) ?? [-1];
+    const conditions = (leaveOutWhere ?? []).flatMap((condition, at) => {
+      const column = columnAt(sheets, index, where?.[at] ?? '');
+      return column < 0 ? [] : [{ ...condition, column }];
+    });
     tables[String(index)] = {
       ...tables[String(index)],
       ...rest,
       ...(other >= 0 ? { with: other } : {}),
       ...(places.includes(-1) ? {} : { key: places }),
+      ...(conditions.length > 0 ? { leaveOutWhere: conditions } : {}),
       ...(leaveOut && rowsOf(now) === rows ? { leaveOut } : {}),
       ...(keep && rowsOf(now) === rows ? { keep } : {}),
     };

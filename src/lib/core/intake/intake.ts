@@ -163,6 +163,8 @@ export interface ReadingWish {
   readonly preamble?: number;
   /** Over how many rows the names go; 0 where there are none. */
   readonly header?: number;
+  /** By the name of a sheet: columns, by their names, whose blank cells say what stands above them. */
+  readonly fill?: Readonly<Record<string, readonly string[]>>;
   /** By the name of a sheet: the columns that become rows, or that none do. */
   readonly turns?: Readonly<Record<string, TurnWish | null>>;
 }
@@ -190,6 +192,8 @@ export interface IntakeSheet {
   readonly read: ReadingFound;
   /** Rows above the names of the columns, and over how many the names go. */
   readonly heading: { readonly preamble: number; readonly rows: number };
+  /** Columns, by their names in the file, whose blank cells were filled with what stands above them; and how many were. */
+  readonly filled?: { readonly columns: readonly string[]; readonly cells: number };
   /** Its columns became rows. */
   readonly turned?: TurnedSheet;
   readonly declared?: DeclaredSheet;
@@ -241,6 +245,8 @@ export interface LeftOutRow {
   readonly cells: readonly string[];
   /** A person left it out. */
   readonly byHand?: true;
+  /** It is left out by a condition. */
+  readonly where?: true;
   /** A person takes it in all the same. */
   readonly takenIn?: true;
 }
@@ -368,6 +374,15 @@ export interface IntoExisting {
   readonly keep?: readonly { readonly row: number; readonly column: number }[];
 }
 
+export const rowTests = ['blank', 'filled', 'is', 'isNot', 'contains', 'begins'] as const;
+
+/** What tells rows by a cell of theirs; texts are compared without regard to case. */
+export interface RowCondition {
+  readonly column: number;
+  readonly test: (typeof rowTests)[number];
+  readonly text?: string;
+}
+
 /** What a person settled of a whole sheet. */
 export interface SheetDecision {
   readonly label?: string;
@@ -381,6 +396,8 @@ export interface SheetDecision {
   readonly key?: readonly number[];
   /** Rows that are left out, by their numbers; all others come in. Without it those that were found to be no records. */
   readonly leaveOut?: readonly number[];
+  /** Rows that are left out besides: those that one of these holds for. */
+  readonly leaveOutWhere?: readonly RowCondition[];
   /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */
   readonly mark?: { readonly field: string; readonly text: string };
   /** A column that holds the numbers of the records that rows are for. */

@@ -1,4 +1,4 @@
-import type { IntakeSheet } from './intake';
+import type { IntakeSheet, RowCondition } from './intake';
 
 /** The rows of a sheet that are not brought in. */
 export const rowsOut = ({ leftOut = [] }: Pick<IntakeSheet, 'leftOut'>) => leftOut.filter(({ takenIn }) => !takenIn);
@@ -16,3 +16,20 @@ export function runsOfRows(sheet: Pick<IntakeSheet, 'rows' | 'leftOut'>): (reado
   }
   return runs;
 }
+
+/** The tests of cells, as words between a column and a text. */
+export const testWords: Readonly<Record<RowCondition['test'], string>> = {
+  blank: 'is blank',
+  filled: 'is filled',
+  is: 'is',
+  isNot: 'is not',
+  contains: 'contains',
+  begins: 'begins with',
+};
+
+export const needsText = (test: RowCondition['test']): boolean => test !== 'blank' && test !== 'filled';
+
+export const conditionWords = (
+  { columns }: Pick<IntakeSheet, 'columns'>,
+  { column, test, text = '' }: RowCondition,
+): string => `${columns[column]?.name ?? ''} ${testWords[test]}${needsText(test) ? ` “${text}”` : ''}`;

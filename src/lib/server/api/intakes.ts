@@ -1,6 +1,6 @@
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
-import { columnTypes, encodings, type Decisions, type ReadingWish } from '$core/intake/intake';
+import { columnTypes, encodings, rowTests, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
 import { wholeNumber } from '../base/numbers';
 import { isJson, receiveFiles, receiveJson } from '../http/upload';
@@ -68,6 +68,18 @@ const decisions = Joi.object({
         label: Joi.string().trim().min(1).max(120),
         skip: Joi.boolean(),
         into: Joi.string().max(40),
+        leaveOutWhere: Joi.array()
+          .items(
+            Joi.object({
+              column: wholeNumber.required(),
+              test: Joi.string()
+                .valid(...rowTests)
+                .required(),
+              text: Joi.string().trim().min(1).max(1_000),
+            }),
+          )
+          .max(20)
+          .description('rows that are left out besides: those that one of these holds for'),
         record: wholeNumber,
         with: wholeNumber,
         mark: Joi.object({
@@ -155,6 +167,9 @@ export const putReading = workspaceEndpoint({
     quote: Joi.string().length(1),
     preamble: wholeNumber.max(99),
     header: wholeNumber.max(3),
+    fill: Joi.object()
+      .pattern(Joi.string(), Joi.array().items(Joi.string()).max(1_000).unique())
+      .description('by the name of a sheet: columns whose blank cells say what stands above them'),
     turns: Joi.object()
       .pattern(
         Joi.string(),

@@ -36,6 +36,7 @@
     ondecide,
     onkey,
     onsplit,
+    onfill,
   }: {
     workspace: string;
     /** The intake's address in the API. */
@@ -56,7 +57,10 @@
     onkey?: (key: readonly number[] | undefined) => void;
     /** Where the column can be split off into a table of its own: with these others. */
     onsplit?: (dependents: readonly number[]) => void;
+    /** Where it is a column of a file: its blank cells say what stands above them, or stay blank. */
+    onfill?: (fills: boolean) => void;
   } = $props();
+  const isFilled = $derived(sheets[sheet]?.filled?.columns.includes(profile.name) ?? false);
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
   const decision = $derived(proposal.decisions.columns[`${sheet}.${column}`] ?? {});
@@ -289,6 +293,13 @@
   >
 {/if}
 
+{#if onfill && (isFilled || profile.blanks > 0)}
+  <div class="mt-3">
+    <Checkbox checked={isFilled} onchange={(event: Event) => onfill((event.currentTarget as HTMLInputElement).checked)}
+      >A blank cell says what stands above it</Checkbox
+    >
+  </div>
+{/if}
 {#if as !== 'skip' && profile.blankWords.length > 0}
   <div class="mt-3">
     <Checkbox

@@ -300,7 +300,9 @@
     />{/if}
   {#if table && !sheet.derived && !sheet.declared?.columns}<LeftOutRows
       {sheet}
+      where={decided.leaveOutWhere ?? []}
       onsettle={(leaveOut) => onsettle({ leaveOut })}
+      onwhere={(leaveOutWhere) => onsettle({ leaveOutWhere: leaveOutWhere.length > 0 ? leaveOutWhere : undefined })}
     />{/if}
   {#if table}
     {#if exceptions.length > 0}

@@ -1,4 +1,4 @@
-import { rowsOut } from '$core/intake/leftOut';
+import { conditionWords, rowsOut } from '$core/intake/leftOut';
 import { amongSiblings } from '$core/intake/columns/siblings';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { ColumnProfile, Decisions, IntakeSheet, LeftOutRow } from '$core/intake/intake';
@@ -7,6 +7,7 @@ import { refuse } from '../../base/refusal';
 import { confirmKeys } from '../discovery/keys';
 import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
+import { rowsWhere } from './rowsWhere';
 
 const chunk = 5_000;
 
@@ -22,10 +23,20 @@ export async function settleRows(
   const now: IntakeSheet[] = [];
   const changed: number[] = [];
   for (const [index, sheet] of sheets.entries()) {
-    const wished = decisions.tables[String(index)]?.leaveOut;
-    const out = new Set(wished ?? (sheet.leftOut ?? []).flatMap(({ row, byHand }) => (byHand ? [] : [row])));
-    const before = rowsOut(sheet).map(({ row }) => row);
-    const isSame = before.length === out.size && before.every((row) => out.has(row));
+    const { leaveOut: wished, leaveOutWhere = [] } = decisions.tables[String(index)] ?? {};
+    const out = new Map<number, string | null>(
+      (wished ?? (sheet.leftOut ?? []).flatMap(({ row, byHand, where }) => (byHand || where ? [] : [row]))).map(
+        (row) => [row, null],
+      ),
+    );
+    if (!sheet.derived)
+      for (const [at, condition] of leaveOutWhere.entries())
+        for (const row of await rowsWhere(client, sheet, condition, `/tables/${index}/leaveOutWhere/${at}`))
+          if (!out.has(row)) out.set(row, conditionWords(sheet, condition));
+    const before = rowsOut(sheet);
+    const isSame =
+      before.length === out.size &&
+      before.every(({ row, where, why }) => out.has(row) && (out.get(row) ?? null) === (where ? why : null));
     if (sheet.derived || isSame) now.push(sheet);
     else {
       now.push(await withRowsOut(client, sheet, out, index));
@@ -38,7 +49,7 @@ export async function settleRows(
 async function withRowsOut(
   client: Client,
   sheet: IntakeSheet,
-  out: ReadonlySet<number>,
+  out: ReadonlyMap<number, string | null>,
   index: number,
 ): Promise<IntakeSheet> {
   const known = sheet.leftOut ?? [];
@@ -53,7 +64,7 @@ async function withRowsOut(
         from jsonb_array_elements(${JSON.stringify(back)}::jsonb) r
       `,
     );
-  const leaving = [...out].filter((row) => !known.some((one) => one.row === row && !one.takenIn));
+  const leaving = [...out.keys()].filter((row) => !known.some((one) => one.row === row && !one.takenIn));
   const { rows: gone } = await client.query<{ row: number; cells: (string | null)[] }>(
     sql`
       delete from ${staged} where _row = any(${leaving}) returning _row::int as row, array[${raw(columns)}] as cells
@@ -69,16 +80,25 @@ async function withRowsOut(
     );
   const byHand = gone
     .filter(({ row }) => !known.some((one) => one.row === row))
-    .map(({ row, cells }): LeftOutRow => ({
-      row,
-      why: 'left out by hand',
-      cells: cells.map((cell) => cell ?? ''),
-      byHand: true,
-    }));
+    .map(({ row, cells }): LeftOutRow => {
+      const where = out.get(row) ?? null;
+      const why =
+        where === null ? { why: 'left out by hand', byHand: true as const } : { why: where, where: true as const };
+      return { row, cells: cells.map((cell) => cell ?? ''), ...why };
+    });
   const leftOut = [
-    ...known.flatMap(({ takenIn: _, ...one }) =>
-      out.has(one.row) ? [one] : one.byHand ? [] : [{ ...one, takenIn: true as const }],
-    ),
+    ...known.flatMap(({ takenIn: _, ...one }): LeftOutRow[] => {
+      const where = out.get(one.row);
+      if (where === undefined) return one.byHand || one.where ? [] : [{ ...one, takenIn: true as const }];
+      // What a person did can be done another way now.
+      if (!one.byHand && !one.where) return [one];
+      const { byHand: _byHand, where: _where, ...row } = one;
+      return [
+        where === null
+          ? { ...row, why: 'left out by hand', byHand: true as const }
+          : { ...row, why: where, where: true as const },
+      ];
+    }),
     ...byHand,
   ].sort((a, b) => a.row - b.row);
   return profiledAnew(client, { ...sheet, leftOut, rows: sheet.rows + back.length - gone.length });

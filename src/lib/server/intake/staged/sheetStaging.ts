@@ -66,6 +66,9 @@ export class SheetStaging {
   /** How many rows of the file were left out, and how many became those that were taken. */
   private out = 0;
   private taken = 0;
+  /** Columns whose blank cells say what stands above, with that; and how many did. */
+  private readonly above = new Map<number, string>();
+  private filledCells = 0;
   private turn: Turn | null = null;
   /** What each of its totals misses, by place. */
   private readonly missed: number[] = [];
@@ -109,6 +112,8 @@ export class SheetStaging {
         `${this.file.name} has ${names.length.toLocaleString('en')} columns; ${mostColumns.toLocaleString('en')} is the most.`,
         'Leave out columns that are not needed.',
       );
+    for (const name of this.file.wish.fill?.[this.sheetName] ?? [])
+      if (names.includes(name)) this.above.set(names.indexOf(name), '');
     const below = rows.slice(heading.preamble + heading.rows);
     this.turn = this.declared?.columns ? null : this.turnOf(names, below.slice(0, headingRows));
     const made = this.turn ? turnedNames(names, this.turn) : names;
@@ -178,11 +183,26 @@ export class SheetStaging {
         continue;
       }
       const why = left.get(at);
-      if (why === undefined) lines.push(...this.linesOf(row));
+      if (why === undefined) lines.push(...this.linesOf(this.filledDown(row)));
       else this.leave(row, why);
       if (lines.length >= 2000) await this.send(lines.splice(0));
     }
     if (lines.length > 0) await this.send(lines);
+  }
+
+  /** A row with what stands above its blank cells, in the columns that a person fills so. */
+  private filledDown(row: readonly string[]): readonly string[] {
+    if (this.above.size === 0) return row;
+    const filled = [...row];
+    for (const [column, above] of this.above) {
+      const own = row[column] ?? '';
+      if (own.trim() !== '') this.above.set(column, own);
+      else if (above !== '') {
+        filled[column] = above;
+        this.filledCells++;
+      }
+    }
+    return Array.from(filled, (cell) => cell ?? '');
   }
 
   /** Keeps what a row says that is no record. */
@@ -265,6 +285,14 @@ export class SheetStaging {
       ...(this.leftOut.length > 0 ? { leftOut: this.leftOut } : {}),
       read: this.found,
       heading: { preamble, rows },
+      ...(this.above.size > 0
+        ? {
+            filled: {
+              columns: [...this.above.keys()].map((column) => this.heading?.names[column] ?? ''),
+              cells: this.filledCells,
+            },
+          }
+        : {}),
       ...(this.turn ? { turned: this.turned(this.turn, this.heading.names) } : {}),
       ...(this.declared ? { declared: this.declared } : {}),
       notes: [

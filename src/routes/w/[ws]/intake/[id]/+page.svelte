@@ -152,8 +152,21 @@
   function readAgain(wish: ReadingWish) {
     const file = rereading;
     [rereading, chosen] = [null, null];
-    const { turns } = intake.files[file ?? 0]?.wish ?? {};
-    void send('Reading it again', 'PUT', '/reading', { file, ...(turns ? { turns } : {}), ...wish });
+    const { turns, fill } = intake.files[file ?? 0]?.wish ?? {};
+    const others = { ...(turns ? { turns } : {}), ...(fill ? { fill } : {}) };
+    void send('Reading it again', 'PUT', '/reading', { file, ...others, ...wish });
+  }
+  /** Whether a column stands in the file so, and was not made or described by it. */
+  const isOfFile = (index: number, column: string) => {
+    const { derived, declared, turned } = intake.sheets[index] ?? {};
+    return !derived && !declared?.columns && ![turned?.label, ...(turned?.values ?? [])].includes(column);
+  };
+  function fill({ file, name, filled }: IntakeSheet, column: string, fills: boolean) {
+    const { fill: before, ...wish } = intake.files[file]?.wish ?? {};
+    const others = (filled?.columns ?? []).filter((one) => one !== column);
+    chosen = null;
+    const columns = fills ? [...others, column] : others;
+    void send('Reading it again', 'PUT', '/reading', { file, ...wish, fill: { ...before, [name]: columns } });
   }
   function turn({ file, name }: IntakeSheet, wish: TurnWish | null) {
     const { turns, ...before } = intake.files[file]?.wish ?? {};
@@ -336,6 +349,12 @@
         standing={standingOf(sheet)}
         ondecide={(decision) => decide(sheet, column, decision)}
         onkey={standingOf(sheet) || intake.sheets[sheet]?.derived ? undefined : (key) => setKey(sheet, key)}
+        onfill={isOfFile(sheet, profile.name)
+          ? (fills) => {
+              const own = intake.sheets[sheet];
+              if (own) fill(own, profile.name, fills);
+            }
+          : undefined}
         onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
       />
     </Inspector>
