@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Decisions, ReadingWish } from '$core/intake/intake';
 import { correctIntake, readAgain, splitByHand } from '$server/intake/intakes';
 import { dryRun } from '$server/intake/load/loading';
+import { utils, write } from '@e965/xlsx';
 import { intaking } from './intaking';
 
 const { place, newAccess, bring, load, until, stored } = intaking('columns_to_rows');
@@ -164,5 +165,50 @@ describe('what was decided by hand', () => {
     const now = await readSo(id, { delimiter: ';', header: 0 });
     expect(now.state).toBe('ready');
     expect(now.proposal?.decisions).toEqual({ tables: { 0: { label: 'Beekeepers' } }, columns: {} });
+  });
+});
+
+describe('several tables of one sheet', () => {
+  const cells = [
+    ['Hives'],
+    ['number', 'kg', 'keeper'],
+    ['H-1', '10', 'K-01'],
+    ['H-2', '20', 'K-02'],
+    ['H-3', '30', 'K-01'],
+    [],
+    ['Keepers'],
+    ['code', 'name', 'since'],
+    ['K-01', 'Ada', '2020-03-01'],
+    ['K-02', 'Bram', '2021-04-02'],
+    ['K-03', 'Cilla', '2022-05-03'],
+  ];
+  const workbook = () => {
+    const book = utils.book_new();
+    utils.book_append_sheet(book, utils.aoa_to_sheet(cells), 'Overview');
+    return write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer;
+  };
+
+  test.each([
+    ['a file of texts', 'overview.csv', () => cells.map((row) => row.join(',')).join('\n')],
+    ['a workbook', 'overview.xlsx', workbook],
+  ])('%s: each comes in by itself, linked to the others, and all rows are accounted for', async (_, name, bytes) => {
+    await newAccess();
+    const { id, sheets, proposal } = await bring({ name, bytes: bytes() });
+    expect(sheets.map(({ name: one, rows }) => [one, rows])).toEqual([
+      ['Hives', 3],
+      ['Keepers', 3],
+    ]);
+    expect(sheets[0]?.notes.join()).toContain('2 tables stand in the sheet');
+    expect(proposal?.links).toMatchObject([{ from: { sheet: 0, column: 2 }, to: { sheet: 1, column: 0 } }]);
+    const { receipt } = await load(id);
+    expect(receipt?.sheets.map(({ added, inFile }) => [added, inFile?.above, inFile?.names])).toEqual([
+      [3, 1, 1],
+      [3, 1, 1],
+    ]);
+    // One table, where a person says so.
+    await newAccess();
+    const other = await bring({ name, bytes: bytes() });
+    const one = await readSo(other.id, { oneTable: true });
+    expect(one.sheets.filter(({ derived }) => !derived)).toHaveLength(1);
   });
 });

@@ -457,7 +457,7 @@ describe('into tables that stand', () => {
     await again();
     const { counts, receipt } = await numbers(id);
     expect(counts).toEqual([0, 1, 1, 0, 0]);
-    expect(receipt?.changes).toEqual([{ record: 'A', field: 'Kg', before: '1.5', after: '10.0' }]);
+    expect(receipt?.changes).toEqual([{ row: 1, column: 1, record: 'A', field: 'Kg', before: '1.5', after: '10.0' }]);
     expect((await stored('hives', 'no, double')).map(({ no, double }) => [no, double])).toEqual([
       ['A', '20'],
       ['B', '4'],

@@ -158,6 +158,7 @@ describe('rows by a condition, and blank cells below what they say', () => {
     ['is not', [{ column: 0, test: 'isNot', text: 'low' }], ['2', '3', '4', '5'].map((n) => `${n} place is not “low”`)],
     ['contains', [{ column: 2, test: 'contains', text: 'calm' }], ['1', '3'].map((n) => `${n} mood contains “calm”`)],
     ['begins', [{ column: 1, test: 'begins', text: 'h-5' }], ['5 hive begins with “h-5”']],
+    ['a row of before', [{ column: 0, test: 'again' }], []],
     [
       'two of them',
       [
@@ -183,6 +184,20 @@ describe('rows by a condition, and blank cells below what they say', () => {
     expect(sheets[0]?.rows).toBe(5 - left.length);
     const { receipt } = await load(id);
     expect(receipt?.sheets[0]).toMatchObject({ read: 5 - left.length, added: 5 - left.length, refused: 0 });
+  });
+
+  test('rows that say the same are told, left out but for the first, and taken back', async () => {
+    await newAccess();
+    const rows = ['Low;1', 'High;2', 'Low;1', 'Low;', 'Low;1', 'High;2'];
+    const { id, sheets } = await bring({ name: 'again.csv', bytes: ['place;kg', ...rows].join('\n') });
+    expect(sheets[0]?.repeated).toBe(3);
+    const leaveOutWhere: RowCondition[] = [{ column: 0, test: 'again' }];
+    const left = ['3', '5', '6'].map((row) => `${row} an earlier row says the same`);
+    expect(await rowsLeft(id, { leaveOutWhere })).toEqual(left);
+    expect(await rowsLeft(id, { leaveOutWhere, leaveOut: [1] })).toEqual(['1 left out by hand', ...left]);
+    expect(await rowsLeft(id, {})).toEqual([]);
+    await decide(id, { leaveOutWhere });
+    expect((await load(id)).receipt?.sheets[0]).toMatchObject({ read: 3, added: 3, sums: [{ stored: '3' }] });
   });
 
   test('a condition on what is not there, or without a text, is refused at its place', async () => {

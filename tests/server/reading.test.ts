@@ -399,6 +399,8 @@ describe('what workbooks mean', () => {
       ['3', '3', '', 'a  b\nc'],
       ['1.5 EUR'],
       ['1.5 EUR'],
+      // Of a million blank rows between, as many as a person could have meant.
+      ...Array.from({ length: 100 }, () => []),
       ['26:30'],
     ]);
   });
@@ -409,6 +411,7 @@ describe('cells shown as one over several rows hold their value in each of them'
     ['Kind', 'Size', 'Price'],
     ['Tent', 'small', '10'],
     ['Tent', 'large', '20'],
+    [],
     ['Boat', '', '30'],
   ];
   test('in a workbook', async () => {

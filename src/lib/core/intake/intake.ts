@@ -163,6 +163,8 @@ export interface ReadingWish {
   readonly preamble?: number;
   /** Over how many rows the names go; 0 where there are none. */
   readonly header?: number;
+  /** A sheet is one table, whatever stands between its rows. */
+  readonly oneTable?: boolean;
   /** By the name of a sheet: columns, by their names, whose blank cells say what stands above them. */
   readonly fill?: Readonly<Record<string, readonly string[]>>;
   /** By the name of a sheet: the columns that become rows, or that none do. */
@@ -206,6 +208,8 @@ export interface IntakeSheet {
   readonly unique: readonly number[];
   /** The staging table. */
   readonly staged: string;
+  /** Rows that say the same in every column as an earlier one. */
+  readonly repeated?: number;
   /** Keys of several columns, on the rows that were sampled. */
   readonly wideKeys?: readonly (readonly number[])[];
   /** Its columns were so mapped the last time, into a table that stands; from then on as remembered. */
@@ -374,9 +378,12 @@ export interface IntoExisting {
   readonly keep?: readonly { readonly row: number; readonly column: number }[];
 }
 
-export const rowTests = ['blank', 'filled', 'is', 'isNot', 'contains', 'begins'] as const;
+export const rowTests = ['blank', 'filled', 'is', 'isNot', 'contains', 'begins', 'again'] as const;
 
-/** What tells rows by a cell of theirs; texts are compared without regard to case. */
+/**
+ * What tells rows by a cell of theirs, texts compared without regard to case; or, with `again`, that an earlier row says
+ * the same in every column.
+ */
 export interface RowCondition {
   readonly column: number;
   readonly test: (typeof rowTests)[number];
@@ -438,6 +445,8 @@ export interface ColumnDecision {
 export interface Decisions {
   readonly tables: Readonly<Record<string, SheetDecision>>;
   readonly columns: Readonly<Record<string, ColumnDecision>>;
+  /** Things to look at that a person has looked at, by their words and places. */
+  readonly seen?: readonly string[];
 }
 
 export const noDecisions: Decisions = { tables: {}, columns: {} };

@@ -25,11 +25,15 @@ export const testWords: Readonly<Record<RowCondition['test'], string>> = {
   isNot: 'is not',
   contains: 'contains',
   begins: 'begins with',
+  again: 'an earlier row says the same',
 };
 
-export const needsText = (test: RowCondition['test']): boolean => test !== 'blank' && test !== 'filled';
+export const needsText = (test: RowCondition['test']): boolean => !['blank', 'filled', 'again'].includes(test);
 
 export const conditionWords = (
   { columns }: Pick<IntakeSheet, 'columns'>,
   { column, test, text = '' }: RowCondition,
-): string => `${columns[column]?.name ?? ''} ${testWords[test]}${needsText(test) ? ` “${text}”` : ''}`;
+): string =>
+  test === 'again'
+    ? testWords.again
+    : `${columns[column]?.name ?? ''} ${testWords[test]}${needsText(test) ? ` “${text}”` : ''}`;

@@ -61,7 +61,7 @@ export function resolveDecisions(source: DecisionSource, sent: Decisions): Resul
     if (!resolved.ok) return resolved;
     columns[place] = resolved.value;
   }
-  return twice(source, ground, columns) ?? good({ tables, columns });
+  return twice(source, ground, columns) ?? good({ tables, columns, ...(sent.seen ? { seen: sent.seen } : {}) });
 }
 
 /** The standing table and the other sheet that a sheet's rows are to go to. */

@@ -105,6 +105,7 @@ const decisions = Joi.object({
       }),
     )
     .default({}),
+  seen: Joi.array().items(Joi.string().max(1_000)).max(2_000).description('things to look at that were looked at'),
   columns: Joi.object()
     .pattern(
       /^\d+\.\d+$/,
@@ -167,6 +168,7 @@ export const putReading = workspaceEndpoint({
     quote: Joi.string().length(1),
     preamble: wholeNumber.max(99),
     header: wholeNumber.max(3),
+    oneTable: Joi.boolean().description('a sheet is one table, whatever stands between its rows'),
     fill: Joi.object()
       .pattern(Joi.string(), Joi.array().items(Joi.string()).max(1_000).unique())
       .description('by the name of a sheet: columns whose blank cells say what stands above them'),

@@ -228,7 +228,7 @@ export async function splitByHand(
   return changing(pool, access, id, ['ready'], async (client, { sheets, proposal: before }) => {
     const { sheets: now, links } = await withSplit(client, access, sheets, before?.links ?? [], wish);
     const { [`${wish.sheet}.${wish.determinant}`]: _, ...others } = before?.decisions.columns ?? {};
-    const decisions = { tables: before?.decisions.tables ?? {}, columns: others };
+    const decisions = { ...before?.decisions, tables: before?.decisions.tables ?? {}, columns: others };
     const identities = before ? identitiesOf(before) : undefined;
     return {
       sheets: now,

@@ -106,7 +106,7 @@
   {/each}
   <form class="more" onsubmit={addCondition} aria-label="Leave out rows of {sheet.name} by a condition">
     <span>Leave out every row where</span>
-    <select bind:value={column} aria-label="Column"
+    <select bind:value={column} aria-label="Column" disabled={test === 'again'}
       >{#each sheet.columns as { name }, at (at)}<option value={at}>{name}</option>{/each}</select
     >
     <select bind:value={test} aria-label="Test"

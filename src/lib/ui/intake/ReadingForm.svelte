@@ -27,11 +27,18 @@
   let preamble = $state(wish.preamble ?? sheet?.heading.preamble ?? 0);
   // svelte-ignore state_referenced_locally
   let header = $state(wish.header ?? sheet?.heading.rows ?? 1);
+  // svelte-ignore state_referenced_locally
+  let oneTable = $state(wish.oneTable ?? false);
   const isText = $derived((sheet?.read.kind ?? 'delimited text') === 'delimited text');
 
   function read(event: SubmitEvent) {
     event.preventDefault();
-    onread({ ...(isText ? { encoding, delimiter, quote } : {}), preamble: Number(preamble), header: Number(header) });
+    onread({
+      ...(isText ? { encoding, delimiter, quote } : {}),
+      preamble: Number(preamble),
+      header: Number(header),
+      ...(oneTable ? { oneTable } : {}),
+    });
   }
 </script>
 
@@ -84,6 +91,17 @@
         { value: 1, name: 'one row' },
         { value: 2, name: 'two rows' },
         { value: 3, name: 'three rows' },
+      ]}
+    /></Label
+  >
+  <Label
+    >Several tables in a sheet<Select
+      class="mt-1 py-1.5"
+      bind:value={oneTable}
+      placeholder=""
+      items={[
+        { value: false, name: 'are told apart' },
+        { value: true, name: 'are one table' },
       ]}
     /></Label
   >

@@ -1,5 +1,5 @@
 import { goingNowhere } from '$core/intake/columnFates';
-import type { IntakeSheet, Proposal } from '$core/intake/intake';
+import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
 import { kindWord } from '$core/model/names/kindWords';
 import { counted } from '../values/words';
 
@@ -7,13 +7,20 @@ export interface ThingToLookAt {
   readonly sheet: number;
   readonly column: number;
   readonly words: string;
+  /** How many rows it concerns. */
+  readonly rows: number;
   /** Loading waits until it is settled. */
   readonly blocks?: true;
+  /** What settles it with one click. */
+  readonly settle?: { readonly words: string; readonly decision: SheetDecision };
 }
+
+/** A thing by its words and place: when either changes, it is to be looked at anew. */
+export const thingKey = ({ sheet, column, words }: ThingToLookAt): string => `${sheet}.${column} ${words}`;
 
 /**
  * What a careful person would look at before loading: links that miss, values that do not fit, dates that could be
- * either.
+ * either. What stops the load comes first, then what concerns most rows.
  */
 export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposal): ThingToLookAt[] {
   // What would be dropped comes first: nothing is loaded before it is settled.
@@ -21,6 +28,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     sheet,
     column,
     words: `${name} goes nowhere: its ${counted(filled, 'value')} would be lost. Choose a field, make a new one, or skip it`,
+    rows: filled,
     blocks: true,
   }));
   const comesIn = (sheet: number, column: number) =>
@@ -32,6 +40,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
       things.push({
         ...from,
         words: `${counted(missing, 'row')} of ${sheets[from.sheet]?.columns[from.column]?.name} match no ${target?.name}`,
+        rows: missing,
       });
   }
   const madeLinks = new Set(
@@ -52,15 +61,17 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
           sheet,
           column,
           words: `${counted(found.missing, 'row')} of ${sheets[sheet]?.columns[column]?.name} match no record that stands`,
+          rows: found.missing,
         });
     }
     if (!into) continue;
-    const { name = '' } = sheets[sheet] ?? {};
+    const { name = '', rows = 0 } = sheets[sheet] ?? {};
     if (into.by.length === 0)
       things.push({
         sheet,
         column: 0,
         words: `nothing tells which record a row of ${name} is for: every row would be new`,
+        rows,
       });
   }
   sheets.forEach(({ derived, name }, index) => {
@@ -70,6 +81,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         sheet: index,
         column: 0,
         words: `${counted(rows, 'row')} ${rows === 1 ? 'disagrees' : 'disagree'} about ${name}`,
+        rows,
       });
   });
   sheets.forEach((sheet, index) =>
@@ -90,17 +102,29 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
           sheet: index,
           column: at,
           words: `${counted(misfits, 'value')} of ${column.name} ${misfits === 1 ? 'is' : 'are'} no ${kindWord(type)}`,
+          rows: misfits,
         });
       if ((type === 'date' || type === 'dateTime') && column.ambiguous && !decision?.reading)
-        things.push({ sheet: index, column: at, words: `dates of ${column.name} could be day-month or month-day` });
+        things.push({
+          sheet: index,
+          column: at,
+          words: `dates of ${column.name} could be day-month or month-day`,
+          rows: column.filled,
+        });
       if (type === 'number' && column.ambiguous && !decision?.reading)
-        things.push({ sheet: index, column: at, words: `numbers of ${column.name} could have decimals or thousands` });
+        things.push({
+          sheet: index,
+          column: at,
+          words: `numbers of ${column.name} could have decimals or thousands`,
+          rows: column.filled,
+        });
       const [unit, ...others] = column.units;
       if (type === 'number' && unit && others.length > 0)
         things.push({
           sheet: index,
           column: at,
           words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}`,
+          rows: others.reduce((sum, { count }) => sum + count, 0),
         });
       const spellings = column.misspellings ?? [];
       if (spellings.length > 0 && (type === 'option' || type === 'options') && decision?.keepSpellings === undefined)
@@ -108,8 +132,29 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
           sheet: index,
           column: at,
           words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others`,
+          rows: spellings.reduce((sum, { count }) => sum + count, 0),
         });
     }),
   );
-  return things;
+  sheets.forEach(({ repeated = 0, name }, index) => {
+    const decided = proposal.decisions.tables[String(index)]?.leaveOutWhere ?? [];
+    if (repeated > 0 && comesIn(index, 0) && !decided.some(({ test }) => test === 'again'))
+      things.push({
+        sheet: index,
+        column: 0,
+        words: `${counted(repeated, 'row')} of ${name} ${repeated === 1 ? 'says' : 'say'} the same as an earlier one`,
+        rows: repeated,
+        settle: { words: 'Leave out', decision: { leaveOutWhere: [...decided, { column: 0, test: 'again' }] } },
+      });
+    for (const { name: total, others } of sheets[index]?.turned?.totals ?? [])
+      if (others > 0)
+        things.push({
+          sheet: index,
+          column: 0,
+          words: `${total} is left out as a sum, but ${counted(others, 'row')} of it ${others === 1 ? 'says' : 'say'} something else`,
+          rows: others,
+        });
+  });
+  const once = [...new Map(things.map((thing) => [thingKey(thing), thing])).values()];
+  return once.sort((a, b) => Number(b.blocks ?? false) - Number(a.blocks ?? false) || b.rows - a.rows);
 }

@@ -120,4 +120,12 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
   expect(
     look({ '1.0': { as: 'skip' }, '1.1': { as: 'text' }, '1.2': { reading: { decimal: '.', dateOrder: 'dmy' } } }),
   ).toEqual([]);
+  // What concerns most rows comes first.
+  const [first, second] = sheets;
+  const many = { ...first, name: 'hives', repeated: 7 } as IntakeSheet;
+  const all = { decisions: noDecisions, changes: [], mappings, links: [link] };
+  const [most] = thingsToLookAt([many, second as IntakeSheet], all);
+  expect(most).toMatchObject({ words: '7 rows of hives say the same as an earlier one', rows: 7 });
+  const settled = { ...all, decisions: { ...noDecisions, tables: { 0: most?.settle?.decision ?? {} } } };
+  expect(thingsToLookAt([many, second as IntakeSheet], settled).some(({ rows }) => rows === 7)).toBe(false);
 });

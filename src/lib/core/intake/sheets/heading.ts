@@ -12,7 +12,7 @@ export interface Heading {
 
 const typed = reads.numberPoint | reads.numberComma | reads.ymd | reads.dmy | reads.mdy;
 /** A year or a number is a possible name of a column; a day or a decimal is a value. */
-const isValue = (text: string): boolean => (readingsOf(text) & typed) !== 0 && !/^\d{1,4}$/.test(text);
+export const isValue = (text: string): boolean => (readingsOf(text) & typed) !== 0 && !/^\d{1,4}$/.test(text);
 const filledIn = (row: readonly string[]): number => row.reduce((sum, cell) => sum + (cell.trim() === '' ? 0 : 1), 0);
 
 /** How many columns most of the rows fill. */
@@ -26,7 +26,7 @@ function usualWidth(rows: readonly (readonly string[])[]): number {
 }
 
 /** Whether a row reads as names: texts, hardly two alike, and not found again among the values below. */
-function readsAsNames(row: readonly string[], below: readonly (readonly string[])[]): boolean {
+export function readsAsNames(row: readonly string[], below: readonly (readonly string[])[]): boolean {
   const cells = row.map((cell) => cell.trim()).filter((cell) => cell !== '');
   if (cells.length === 0 || cells.some(isValue)) return false;
   if (new Set(cells.map((cell) => cell.toLowerCase())).size < cells.length * 0.6) return false;

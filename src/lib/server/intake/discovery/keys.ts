@@ -1,6 +1,7 @@
 import type { FoundLink, IntakeSheet } from '$core/intake/intake';
 import { keysOf } from '$core/intake/keys';
 import type { Client } from '../../database/pool';
+import { countRepeated } from '../staged/rowsWhere';
 import { stagedName } from '../staged/stagedName';
 import { raw, sql } from '../../base/sql';
 
@@ -25,7 +26,7 @@ export async function confirmKeys(client: Client, sheet: IntakeSheet): Promise<I
   return { ...sheet, unique, keys: keysOf(sheet, unique) };
 }
 
-/** Holds keys of several columns, found on a sample, against all rows. */
+/** Holds keys of several columns, found on a sample, against all rows; where there is none, counts rows that are alike. */
 export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
   const wide: (readonly number[])[] = [];
   for (const key of sheet.wideKeys ?? []) {
@@ -35,7 +36,8 @@ export async function confirmWideKeys(client: Client, sheet: IntakeSheet): Promi
     );
     if (rowCount === 0) wide.push(key);
   }
-  return { ...sheet, wideKeys: wide };
+  const repeated = await countRepeated(client, { ...sheet, wideKeys: wide });
+  return { ...sheet, wideKeys: wide, ...(repeated > 0 ? { repeated } : {}) };
 }
 
 /** Sheets with the keys that links lead to before all others. */

@@ -1,7 +1,7 @@
 import { refuse } from '../../base/refusal';
 import type { Archive } from './archive';
 import { isoText, plainNumber } from './numberFormat';
-import type { Piece } from './piece';
+import { blankRows, type Piece } from './piece';
 import { xmlReader } from './xml';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 
@@ -39,6 +39,8 @@ class ContentReading {
   private rows: string[][] = [];
   private sheet: string | null = null;
   private given = 0;
+  /** Rows in which nothing stands, since the last one. */
+  private blank = 0;
   private begun = false;
   private row: string[] = [];
   private filled = false;
@@ -101,7 +103,7 @@ class ContentReading {
         break;
       case 'table':
         this.sheet = attributes['table:name'] ?? 'Sheet';
-        [this.begun, this.given, this.hidden, this.spanned] = [false, 0, 0, 0];
+        [this.begun, this.given, this.blank, this.hidden, this.spanned] = [false, 0, 0, 0, 0];
         this.errors.clear();
         this.spans.clear();
         this.hiddenSheet = this.hiddenStyles.has(attributes['table:style-name'] ?? '');
@@ -202,7 +204,12 @@ class ContentReading {
           this.spanned++;
         }
     for (const [column, span] of this.spans) if ((span.rows -= this.times) <= 0) this.spans.delete(column);
-    if (!this.filled) return;
+    if (!this.filled) {
+      this.blank += this.times;
+      return;
+    }
+    if (this.given > 0) this.rows.push(...blankRows(this.blank));
+    this.blank = 0;
     let end = this.row.length;
     while (end > 0 && !this.row[end - 1]) end--;
     const row = Array.from({ length: end }, (_, index) => this.row[index] ?? '');

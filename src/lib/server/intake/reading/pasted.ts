@@ -1,5 +1,5 @@
 import { Parser } from 'htmlparser2';
-import type { Piece } from './piece';
+import { blankRows, type Piece } from './piece';
 
 /** The rows of the tables in HTML, as a clipboard holds them; cells that span others leave those blank. */
 export function* htmlPieces(html: string, name: string): Generator<Piece, void> {
@@ -7,19 +7,26 @@ export function* htmlPieces(html: string, name: string): Generator<Piece, void> 
   let row: string[] | null = null;
   let cell: string | null = null;
   let span = 1;
+  let blank = 0;
   const endCell = () => {
     if (row && cell !== null) row.push(cell.replace(/\s+/g, ' ').trim(), ...Array.from({ length: span - 1 }, () => ''));
     cell = null;
   };
   const endRow = () => {
     endCell();
-    if (row && row.some((one) => one !== '')) tables.at(-1)?.push(row);
+    if (row && row.some((one) => one !== '')) {
+      const rows = tables.at(-1);
+      rows?.push(...(rows.length > 0 ? blankRows(blank) : []), row);
+      blank = 0;
+    } else if (row) blank++;
     row = null;
   };
   const parser = new Parser({
     onopentag(tag, attributes) {
-      if (tag === 'table') tables.push([]);
-      else if (tag === 'tr') {
+      if (tag === 'table') {
+        tables.push([]);
+        blank = 0;
+      } else if (tag === 'tr') {
         endRow();
         if (tables.length === 0) tables.push([]);
         row = [];

@@ -10,6 +10,13 @@ export type Piece =
   | { readonly kind: 'rows'; readonly rows: readonly (readonly string[])[] }
   | { readonly kind: 'note'; readonly text: string };
 
+/** More blank rows between others are not given. */
+const mostBlank = 100;
+
+/** So many rows in which nothing stands, between others. */
+export const blankRows = (count: number): never[][] =>
+  Array.from({ length: Math.max(0, Math.min(count, mostBlank)) }, () => []);
+
 export interface FileReader {
   readonly found: ReadingFound;
   /** `mostRows`: how many rows of a sheet are wanted; the reader may give more. */

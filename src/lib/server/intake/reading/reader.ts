@@ -11,6 +11,7 @@ import { openDocumentPieces } from './openDocument';
 import { htmlPieces } from './pasted';
 import { delimiterOf } from '$core/intake/sheets/delimitedRows';
 import type { ReadingFound, ReadingWish } from '$core/intake/intake';
+import { withTablesApart } from './apart';
 import type { FileReader, Piece } from './piece';
 import { refuseCompound, workbookPieces } from './workbook';
 
@@ -109,7 +110,8 @@ export async function openFile(
   const file = { path, name, sample, bytes, text, wish, described };
   const format = formats.find(({ is }) => is(file));
   if (!format) throw refuse(422, `${name} holds no table.`, 'Save the table as CSV or .xlsx and bring that in.');
-  return format.open(file);
+  const reader = await format.open(file);
+  return wish.oneTable ? reader : withTablesApart(reader);
 }
 
 const noTableIn = (bytes: string): string | undefined =>

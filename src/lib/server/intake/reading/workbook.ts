@@ -2,7 +2,7 @@ import { Refusal, refuse } from '../../base/refusal';
 import type { Archive } from './archive';
 import { columnOf, MergedCells, mergedRowsOf } from './mergedCells';
 import { isoText, meaningOf, numberText, plainNumber, type NumberMeaning } from './numberFormat';
-import type { Piece } from './piece';
+import { blankRows, type Piece } from './piece';
 import { readXml, xmlReader } from './xml';
 
 /** In characters of all shared texts: they are kept in memory while the sheets are read. */
@@ -209,6 +209,8 @@ class SheetReading {
   private row: RawCell[] = [];
   private column = -1;
   private rowNumber = 0;
+  /** The last row in which something stands. */
+  private lastRow = 0;
   private cells = 0;
   private type = 'n';
   private style = 0;
@@ -299,6 +301,9 @@ class SheetReading {
         // Rows without anything are no rows: sheets often claim a million of them.
         if (this.row.length === 0) break;
         this.merged.fill(this.row, this.rowNumber);
+        // Rows between are not written down where nothing stands in them.
+        if (this.lastRow > 0) this.rows.push(...blankRows(this.rowNumber - this.lastRow - 1));
+        this.lastRow = this.rowNumber;
         this.rows.push(this.row);
     }
   }

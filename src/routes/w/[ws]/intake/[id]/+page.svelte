@@ -15,7 +15,7 @@
   import ReceiptView from '$ui/intake/ReceiptView.svelte';
   import StandingWeave from '$ui/intake/StandingWeave.svelte';
   import SheetDecisions from '$ui/intake/SheetDecisions.svelte';
-  import { thingsToLookAt } from '$ui/intake/attention';
+  import { thingKey, thingsToLookAt, type ThingToLookAt } from '$ui/intake/attention';
   import { counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
@@ -29,6 +29,8 @@
   const path = $derived(workspacePath(workspace, `/intakes/${data.intake.id}`));
   const working = $derived(intake.state === 'reading' || intake.state === 'loading');
   const look = $derived(intake.proposal ? thingsToLookAt(intake.sheets, intake.proposal) : []);
+  const seen = $derived(look.filter((thing) => intake.proposal?.decisions.seen?.includes(thingKey(thing))));
+  const unseen = $derived(look.filter((thing) => !seen.includes(thing)));
   const blocked = $derived(look.some(({ blocks }) => blocks));
   const rows = $derived(intake.sheets.reduce((sum, sheet) => sum + (sheet.derived ? 0 : sheet.rows), 0));
   const tables = $derived(
@@ -60,35 +62,34 @@
     intake = answer.value;
   }
 
+  /** Sends what is decided, with everything decided before that it does not change. */
+  const correct = (now: Partial<Decisions>) =>
+    send('Working it out', 'PUT', '/proposal', { tables: {}, columns: {}, ...intake.proposal?.decisions, ...now });
+
   function decide(sheet: number, column: number, decision: ColumnDecision) {
-    const before = intake.proposal?.decisions;
+    const before = intake.proposal?.decisions.columns;
     const place = `${sheet}.${column}`;
-    const decisions: Decisions = {
-      tables: before?.tables ?? {},
-      columns: { ...before?.columns, [place]: { ...before?.columns[place], ...decision } },
-    };
-    void send('Working it out', 'PUT', '/proposal', decisions);
+    void correct({ columns: { ...before, [place]: { ...before?.[place], ...decision } } });
   }
 
   function settle(sheet: number, decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) {
-    const before = intake.proposal?.decisions;
+    const before = intake.proposal?.decisions.tables;
     chosen = null;
-    const tables: Record<string, SheetDecision> = {
-      ...before?.tables,
-      [sheet]: { ...before?.tables[String(sheet)], ...decision },
-    };
+    const tables: Record<string, SheetDecision> = { ...before, [sheet]: { ...before?.[String(sheet)], ...decision } };
     if (also) tables[also.sheet] = { ...tables[also.sheet], ...also.decision };
-    void send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
+    void correct({ tables });
+  }
+
+  /** It was looked at, or is to be looked at again. */
+  function see(thing: ThingToLookAt, isSeen: boolean) {
+    const others = (intake.proposal?.decisions.seen ?? []).filter((key) => key !== thingKey(thing));
+    void correct({ seen: isSeen ? [...others, thingKey(thing)] : others });
   }
 
   /** The columns that tell a sheet's records; the inspector stays on its column. */
   function setKey(sheet: number, key: readonly number[] | undefined) {
-    const before = intake.proposal?.decisions;
-    const own = { ...before?.tables[String(sheet)], key };
-    void send('Working it out', 'PUT', '/proposal', {
-      tables: { ...before?.tables, [sheet]: own },
-      columns: before?.columns ?? {},
-    });
+    const before = intake.proposal?.decisions.tables;
+    void correct({ tables: { ...before, [sheet]: { ...before?.[String(sheet)], key } } });
   }
 
   /**
@@ -106,11 +107,10 @@
 
   /** Values of records stay as they are, whatever their rows say; what is left to differ is shown again. */
   async function keep(cells: readonly { sheet: number; row: number; column: number }[]) {
-    const before = intake.proposal?.decisions;
-    const tables: Record<string, SheetDecision> = { ...before?.tables };
+    const tables: Record<string, SheetDecision> = { ...intake.proposal?.decisions.tables };
     for (const { sheet, row, column } of cells)
       tables[sheet] = { ...tables[sheet], keep: [...(tables[sheet]?.keep ?? []), { row, column }] };
-    await send('Working it out', 'PUT', '/proposal', { tables, columns: before?.columns ?? {} });
+    await correct({ tables });
     await send('Trying it', 'POST', '/dry-run');
   }
 
@@ -118,7 +118,7 @@
   function anew(sheet: number) {
     const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
     chosen = null;
-    void send('Working it out', 'PUT', '/proposal', {
+    void correct({
       tables: Object.fromEntries(Object.entries(tables).filter(([key]) => key !== String(sheet))),
       columns: Object.fromEntries(Object.entries(columns).filter(([key]) => !key.startsWith(`${sheet}.`))),
     });
@@ -233,15 +233,31 @@
     <div class="scroll">
       {#if look.length > 0}
         <div class="look">
-          <h2>{counted(look.length, 'thing')} to look at</h2>
+          <h2>{unseen.length > 0 ? `${counted(unseen.length, 'thing')} to look at` : 'Everything was looked at'}</h2>
           <ul>
-            {#each look as thing, index (index)}<li class:blocks={thing.blocks}>
+            {#each unseen as thing (thingKey(thing))}<li class:blocks={thing.blocks}>
                 <button onclick={() => (chosen = thing)}>{thing.words}</button>{#if thing.blocks}<button
                     class="leave"
                     onclick={() => decide(thing.sheet, thing.column, { as: 'skip' })}>Skip it</button
+                  >{:else}{#if thing.settle}{@const way = thing.settle}<button
+                      class="leave"
+                      onclick={() => settle(thing.sheet, way.decision)}>{way.words}</button
+                    >{/if}<button class="leave" aria-label="Looked at: {thing.words}" onclick={() => see(thing, true)}
+                    >Looked at</button
                   >{/if}
               </li>{/each}
           </ul>
+          {#if seen.length > 0}<details>
+              <summary>{counted(seen.length, 'thing')} looked at</summary>
+              <ul>
+                {#each seen as thing (thingKey(thing))}<li>
+                    <button onclick={() => (chosen = thing)}>{thing.words}</button><button
+                      class="leave"
+                      onclick={() => see(thing, false)}>Look at it again</button
+                    >
+                  </li>{/each}
+              </ul>
+            </details>{/if}
         </div>
       {/if}
       {#if intake.receipt}{#key intake.receipt}<ReceiptView
