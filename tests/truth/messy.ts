@@ -470,4 +470,143 @@ export const messy: readonly TruthCase[] = [
       ],
     },
   ),
+  made(
+    'statistics of countries by year, with blanks',
+    'measure',
+    (random) => {
+      const years = rowsOf(31, (at) => String(1990 + at));
+      const lands = rowsOf(24, (at) => [`Land ${'ABCDEFGHIJKLMNOPQRSTUVWX'[at]}`, `L${String.fromCharCode(65 + at)}X`]);
+      const measures = [
+        ['Inhabitants, total', 'POP.TOT'],
+        ['Area of woods (km2)', 'WOD.KM2'],
+        ['Fish caught (t)', 'FSH.TON'],
+      ];
+      return [
+        csv(
+          'statistics',
+          ['Country Name', 'Country Code', 'Indicator Name', 'Indicator Code', ...years],
+          lands.flatMap((land) =>
+            measures.map((measure) => [
+              ...land,
+              ...measure,
+              ...years.map(() => (random() < 0.2 ? '' : (random() * 10 ** whole(random, 2, 7)).toFixed(1))),
+            ]),
+          ),
+        ),
+      ];
+    },
+    {
+      sheets: {
+        statistics: {
+          types: typed({
+            'text|option': ['Country Name', 'Country Code', 'Indicator Name', 'Indicator Code'],
+            number: rowsOf(31, (at) => String(1990 + at)),
+          }),
+          key: null,
+          periods: rowsOf(31, (at) => String(1990 + at)),
+        },
+      },
+      links: [],
+      things: [
+        { sheet: 'statistics', by: ['Country Code', 'Country Name'], with: [] },
+        { sheet: 'statistics', by: ['Indicator Code', 'Indicator Name'], with: [] },
+      ],
+    },
+  ),
+  made(
+    'two measures by quarter, with their sum',
+    'measure',
+    (random) => {
+      const quarters = rowsOf(6, (at) => `Q${1 + (at % 4)} ${2024 + Math.floor(at / 4)}`);
+      return [
+        csv(
+          'sales',
+          ['Shop', 'Town', ...quarters.flatMap((quarter) => [`Jars ${quarter}`, `Takings ${quarter}`])],
+          rowsOf(40, (at) => [
+            `Shop ${at + 1}`,
+            one(random, villages),
+            ...quarters.flatMap(() => [whole(random, 0, 300), `${whole(random, 100, 9_000)}.${whole(random, 10, 99)}`]),
+          ]),
+          ';',
+        ),
+      ];
+    },
+    {
+      ...none,
+      sheets: {
+        sales: {
+          types: typed({ 'text|option': ['Shop', 'Town'] }),
+          key: null,
+          periods: rowsOf(6, (at) => `Q${1 + (at % 4)} ${2024 + Math.floor(at / 4)}`).flatMap((quarter) => [
+            `Jars ${quarter}`,
+            `Takings ${quarter}`,
+          ]),
+        },
+      },
+      alsoThings: [{ sheet: 'sales', by: ['Shop'], with: ['Town'] }],
+    },
+  ),
+  made(
+    'a form of weights with two tables and a row of units',
+    'measure',
+    (random) => {
+      const keepers = rowsOf(9, (at) => [`K-${two(at + 1)}`, one(random, people), `202${at % 6}-0${1 + at}-11`]);
+      const hives = rowsOf(30, (at) => [
+        `H${two(at + 1)}`,
+        keepers[at % 9]?.[0] ?? '',
+        (random() * 40).toFixed(1),
+        (15 + random() * 20).toFixed(1),
+      ]);
+      return [
+        csv(
+          'weighing',
+          ['Hives', '', '', ''],
+          [
+            ['Hive', 'Keeper', 'Weight', 'Warmth'],
+            ['', '', 'kg', '°C'],
+            ...hives,
+            ['', '', '', ''],
+            ['Keepers', '', '', ''],
+            ['Code', 'Name', 'Since', ''],
+            ...keepers,
+          ],
+        ),
+      ];
+    },
+    {
+      sheets: {
+        Hives: {
+          types: typed({ text: ['Hive'], 'text|option': ['Keeper'], number: ['Weight kg', 'Warmth °C'] }),
+          key: ['Hive'],
+        },
+        Keepers: { types: typed({ text: ['Code'], 'text|option': ['Name'], date: ['Since'] }), key: ['Code'] },
+      },
+      links: ['Hives.Keeper > Keepers.Code'],
+      things: [],
+    },
+  ),
+  made(
+    'who is on duty, by day of the week',
+    'measure',
+    (random) => [
+      csv(
+        'duty',
+        ['Week', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Note May'],
+        rowsOf(52, (at) => [
+          `2025-W${two(at + 1)}`,
+          ...rowsOf(5, () => one(random, people)),
+          at % 9 === 0 ? 'swap' : '',
+        ]),
+      ),
+    ],
+    {
+      ...none,
+      sheets: {
+        duty: {
+          types: typed({ text: ['Week'], 'text|option': ['Mon', 'Tue', 'Wed', 'Thu', 'Fri'] }),
+          key: ['Week'],
+        },
+      },
+    },
+  ),
 ];

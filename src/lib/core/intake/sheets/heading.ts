@@ -1,4 +1,5 @@
 import { reads, readingsOf } from '../columns/classify';
+import { numberIn } from './noRecords';
 
 /** Where a sheet's names stand and what they are. */
 export interface Heading {
@@ -65,9 +66,24 @@ export function headingOf(
     filledIn(second) >= width * 0.6 &&
     readsAsNames(second, rows.slice(found + 2)) &&
     rows.slice(found + 2, found + 30).some((row) => row.some(isValue));
-  if (grouped) header = 2;
+  if (grouped || (header === 1 && wish.rows === undefined && areUnits(second, first, rows.slice(found + 2))))
+    header = 2;
   const columns = columnCount(rows.slice(found, found + header), rows.slice(found + header, found + 100));
   return { preamble: found, rows: header, names: columnNames(namesIn(rows.slice(found, found + header), columns)) };
+}
+
+/** What a number is counted in: `kg`, `°C`, `km/h`, `m²`, `[EUR]`. */
+const unit = /^[[(]?(?:%|‰|°[A-Z]?|[\p{L}µ€$£¥]{1,8}[²³\d]?(?:[/·*][\p{L}µ]{1,8}[²³\d]?)?)[\])]?$/u;
+
+/** Whether a row below the names says what the numbers below it are counted in, and nothing of columns of words. */
+function areUnits(row: readonly string[], names: readonly string[], below: readonly (readonly string[])[]): boolean {
+  const filled = row.flatMap((cell, column) => (cell.trim() === '' ? [] : [{ text: cell.trim(), column }]));
+  if (filled.length < 2 || below.length < 2 || filled.length === filledIn(names)) return false;
+  return filled.every(({ text, column }) => {
+    const cells = below.map((other) => (other[column] ?? '').trim()).filter((cell) => cell !== '');
+    const numbers = cells.filter((cell) => numberIn(cell) !== null);
+    return unit.test(text) && (names[column] ?? '').trim() !== '' && numbers.length > cells.length * 0.7;
+  });
 }
 
 /**
