@@ -7,7 +7,7 @@ import { makeWorld } from './world';
 /**
  * The files as a team really has them, in demo/sources: hives in Windows-1252 with semicolons and decimal commas, their
  * numbers with leading zeros; inspections in UTF-8 with commas, some of hives that were never listed; one sheet for
- * everything, under a title. Run this file with
+ * everything, under a title; honey by month, with sums. Run this file with
  * tsx to make them anew; the same start gives the same bytes.
  */
 export function makeSources(): { name: string; bytes: Buffer }[] {
@@ -119,8 +119,30 @@ export function makeSources(): { name: string; bytes: Buffer }[] {
         ]),
       ),
     },
+    harvestByMonth(apiaries.map(({ name }) => name)),
     { name: 'apiaries.csv', bytes: Buffer.from(stringify([['name', 'village', 'height_m'], ...apiaryRows])) },
   ];
+}
+
+/** The board's sheet of the season: a title, a column a month, sums to the right and below, who added them up. */
+function harvestByMonth(apiaries: readonly string[]): { name: string; bytes: Buffer } {
+  const random = randomFrom(11);
+  const months = ['Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep'];
+  const rows = apiaries.map((apiary, at) => ({
+    apiary,
+    kg: months.map((_, month) => (month === 0 && at % 3 === 0 ? null : Math.round(random() * 400) / 2)),
+  }));
+  const sum = (kg: readonly (number | null)[]) => kg.reduce<number>((all, one) => all + (one ?? 0), 0);
+  const written = (kg: number | null) => (kg === null ? '' : String(kg).replace('.', ','));
+  const totals = months.map((_, month) => sum(rows.map(({ kg }) => kg[month] ?? null)));
+  const lines = [
+    ['Honey of the season 2025 in kg'],
+    ['Apiary', ...months, 'Season'],
+    ...rows.map(({ apiary, kg }) => [apiary, ...kg.map(written), written(sum(kg))]),
+    ['All apiaries', ...totals.map(written), written(sum(totals))],
+    ['Added up by Wren'],
+  ];
+  return { name: 'honey by month.csv', bytes: Buffer.from(lines.map((line) => line.join(';')).join('\r\n') + '\r\n') };
 }
 
 if (process.argv[1]?.endsWith('sources.ts')) {

@@ -70,7 +70,15 @@ test('one sheet for everything becomes linked tables; it is read another way and
   ).toHaveText('Keeper code');
   await accessible(page, 'into');
   await page.getByRole('button', { name: 'Dry run' }).click();
-  await expect(page.getByText(/^K-001 Keepers\.Keeper: .* → Renamed Keeper$/)).toBeVisible();
+  // One difference is not taken, and then taken after all.
+  const renamed = page.getByRole('checkbox', { name: /^K-001 Keepers\.Keeper: .* → Renamed Keeper$/ });
+  await renamed.uncheck();
+  await page.getByRole('button', { name: 'Keep 1 value as it is' }).click();
+  await expect(page.getByText('1 value of the table stays, whatever the rows say.')).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'What differs' })).toBeHidden();
+  await page.getByRole('button', { name: 'Take what the rows say' }).click();
+  await page.getByRole('button', { name: 'Dry run' }).click();
+  await expect(renamed).toBeChecked();
   await page.getByRole('button', { name: 'Load 3 rows' }).click();
   await expect(page.getByRole('row', { name: /keepers → Keepers 3 = 1 \+ 0 \+ 1 \+ 1 \+ 0 adds up/ })).toBeVisible();
   await expect(rail.getByRole('link', { name: /^Keepers 63/ })).toBeVisible();
@@ -87,4 +95,45 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await expect(page.getByText('2 of 2 are numbers with decimal comma')).toBeVisible();
   await page.getByRole('button', { name: 'Load 2 rows' }).click();
   await expect(page.getByRole('row', { name: 'Pasted range.Kg 4 4 difference 0' })).toBeVisible();
+});
+
+test('honey by month becomes rows and columns again; what is left out, seen and taken is said', async ({ browser }) => {
+  const page = await signIn(browser, 'ida');
+  await page.getByRole('button', { name: 'New workspace' }).click();
+  await page.getByLabel('Name of the workspace').fill('Season by month');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Bring in files' }).click();
+  await page.getByLabel('Choose files').last().setInputFiles(['demo/sources/honey by month.csv']);
+
+  await expect(page.getByText('6 columns became rows: Apr … Sep')).toBeVisible();
+  await expect(page.getByText('is left out, as it is the sum of 6 of them')).toBeVisible();
+  await expect(page.getByText('2 rows left out, as they are no records')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Load 79 rows' })).toBeVisible();
+  await accessible(page, 'columns to rows');
+
+  // Back to columns, and rows by hand, with names of one's own.
+  await page.getByRole('button', { name: 'Keep them as columns' }).click();
+  await expect(page.getByRole('button', { name: 'Load 14 rows' })).toBeVisible();
+  await page.getByRole('button', { name: 'Turn columns into rows' }).click();
+  const form = page.getByRole('form', { name: 'Columns of honey by month that become rows' });
+  for (const month of ['Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep']) await form.getByLabel(month, { exact: true }).check();
+  await form.getByLabel('Their names go to').fill('Month');
+  await form.getByLabel('Their cells go to').fill('Honey');
+  await accessible(page, 'choosing columns');
+  await form.getByRole('button', { name: 'Turn 6 columns into rows' }).click();
+  await expect(page.getByRole('button', { name: 'Load 79 rows' })).toBeVisible();
+
+  // A condition leaves rows out, and is taken back.
+  const condition = page.getByRole('form', { name: 'Leave out rows of honey by month by a condition' });
+  await condition.getByLabel('Column').selectOption('Month');
+  await condition.getByLabel('Test').selectOption('is');
+  await condition.getByLabel('Text').fill('apr');
+  await condition.getByRole('button', { name: 'Leave out' }).click();
+  await expect(page.getByRole('button', { name: 'Load 70 rows' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take them in' }).click();
+  await expect(page.getByRole('button', { name: 'Load 79 rows' })).toBeVisible();
+  await page.getByRole('button', { name: 'Load 79 rows' }).click();
+  await expect(page.getByRole('heading', { name: /^Receipt/ })).toBeVisible();
+  await expect(page.getByText('18 rows in the file = 16 with values in columns')).toBeVisible();
+  await expect(page.getByRole('row', { name: /Honey 7,786\.5 7,786\.5/ })).toBeVisible();
 });

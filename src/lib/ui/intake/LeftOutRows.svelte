@@ -31,6 +31,10 @@
   const rows = $derived(sheet.leftOut ?? []);
   /** Rows as the file has them: where columns became rows, one of the file is several. */
   const listed = $derived([...groupedBy(rows, ({ row, inFile = row }) => inFile)]);
+  const areProposed = $derived(rows.every(({ byHand, where: by }) => !byHand && !by));
+  /** Few rows are shown from the beginning. */
+  // svelte-ignore state_referenced_locally
+  let open = $state(listed.length > 0 && listed.length <= 5);
   const gone = $derived(listed.filter(([, own]) => own.some(({ takenIn }) => !takenIn)).length);
   /** Those that no condition leaves out. */
   const out = $derived(rowsOut(sheet).flatMap((one) => (one.where ? [] : [one.row])));
@@ -61,10 +65,10 @@
   }
 </script>
 
-<details open={listed.length > 0 && listed.length <= 5}>
+<details bind:open>
   <summary
     >{gone > 0
-      ? `${counted(gone, 'row')} left out, as ${gone === 1 ? 'it is no record' : 'they are no records'}`
+      ? `${counted(gone, 'row')} left out${areProposed ? `, as ${gone === 1 ? 'it is no record' : 'they are no records'}` : ''}`
       : 'Leave out rows'}</summary
   >
   {#if rows.length > 0}

@@ -124,7 +124,7 @@
   {/each}
   {#each receipt.sheets as { sheet, leftOut = [], inFile: rows }, index (index)}
     {#if leftOut.length > 0}
-      <p class="soft">Left out of {sheet}, as no records:</p>
+      <p class="soft">Left out of {sheet}:</p>
       <ul class="soft">
         {#each leftOut as { row, why, text } (row)}<li>row {row.toLocaleString()} “{text}”: {why}</li>{/each}
         {#if (rows?.leftOut ?? 0) > leftOut.length}<li>The first {leftOut.length} are shown.</li>{/if}

@@ -358,6 +358,8 @@
               {#if field}<b>{field.label}</b>
                 <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
                   ? ', unique'
+                  : ''}{into && proposal.decisions.columns[`${index}.${at}`]?.field === 'new'
+                  ? ', new'
                   : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft"
                   >skipped</span
                 >{/if}

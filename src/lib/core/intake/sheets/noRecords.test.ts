@@ -24,6 +24,12 @@ describe('rows that are no records', () => {
       ],
     ],
     [
+      'a total by whatever words, where all of it adds up',
+      'place;kg;jars',
+      'a;1;2\nb;3;4\nc;5;6\nAll places;9;12',
+      ['3 “All places”: the sum of the 3 rows above in 2 of 2 columns'],
+    ],
+    [
       'a total without a word',
       'place;kg;jars',
       'a;1;2\nb;3;4\nc;5;6\n;9;12',

@@ -103,7 +103,8 @@ function totalOf(row: readonly string[], numeric: readonly number[], { all, sinc
   const [label = ''] = words;
   const isCalled = totalWords.test(label);
   const isMean = meanWords.test(label);
-  if (count < 2 || (!isCalled && !isMean && words.length > 0)) return null;
+  // A row of several words is a record, whatever it adds up to.
+  if (count < 2 || (!isCalled && !isMean && words.length > 1)) return null;
   const numbers = numeric.flatMap((column) => {
     const number = numberIn(trimmed(row, column));
     return number === null ? [] : [{ column, number }];
@@ -116,7 +117,10 @@ function totalOf(row: readonly string[], numeric: readonly number[], { all, sinc
   const rows = part > whole || (part === whole && sinceCount < count) ? sinceCount : count;
   const adds = `the sum of the ${rows} rows above in ${most} of ${numbers.length} columns`;
   // Without a word for it, everything has to add up, and be something.
-  if (!isCalled) return numbers.length >= 2 && most === numbers.length && rows >= 3 ? adds : null;
+  if (!isCalled) {
+    const isAll = numbers.length >= 2 && most === numbers.length && rows >= 3;
+    return isAll ? (label === '' ? adds : `“${label}”: ${adds}`) : null;
+  }
   if (most > 0) return `“${label}”: ${adds}`;
   return words.length === 1 && numbers.length > 0 ? `“${label}”, though it is not the sum of the rows above` : null;
 }
