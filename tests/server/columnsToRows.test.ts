@@ -121,7 +121,7 @@ describe('columns that are months', () => {
     const { id } = await bring({ name: 'honey.csv', bytes: honey });
     const refused = await readSo(id, { turns: { honey: { columns: ['Jan', 'June'] } } });
     expect(refused.state).toBe('failed');
-    expect(refused.problem).toContain('Choose among its columns');
+    expect(refused.problem).toContain('Choose among the columns');
     expect((await readSo(id, {})).state).toBe('ready');
   });
 });
@@ -165,6 +165,29 @@ describe('what was decided by hand', () => {
     const now = await readSo(id, { delimiter: ';', header: 0 });
     expect(now.state).toBe('ready');
     expect(now.proposal?.decisions).toEqual({ tables: { 0: { label: 'Beekeepers' } }, columns: {} });
+  });
+});
+
+describe('a column of several things', () => {
+  const bytes = ['code;keeper;Jan;Feb;Mar', 'K1;Finch, Ada;1;2;3', 'K2;Oakes, Bram;4;5;6', 'K3;;7;;'].join('\n');
+
+  test('becomes several columns, beside months that become rows, and one again', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'keepers.csv', bytes });
+    await decide(id, { columns: { '0.1': { label: 'Who' } } });
+    const wish = { parts: { keepers: { keeper: { by: ',', names: ['family', 'first'] } } } };
+    const split = await readSo(id, wish);
+    expect(namesOf(split)).toEqual(['code', 'family', 'first', 'Month', 'Value']);
+    expect(split.sheets[0]?.parts).toEqual([{ column: 'keeper', by: ',', names: ['family', 'first'] }]);
+    expect((await dryRun(place.pool, place.access, id)).receipt?.sheets[0]).toMatchObject({ read: 7, added: 7 });
+    expect(namesOf(await readSo(id, {}))).toEqual(['code', 'keeper', 'Month', 'Value']);
+    const refused = await readSo(id, { parts: { keepers: { nobody: { by: ',' } } } });
+    expect([refused.state, refused.problem]).toEqual(['failed', expect.stringContaining('Choose among code, keeper')]);
+    await readSo(id, wish);
+    await load(id);
+    // The code tells both, so they may stand in a table of their own.
+    const labels = place.access.workspace.model.tables.flatMap(({ fields }) => fields.map(({ label }) => label));
+    expect(labels).toEqual(expect.arrayContaining(['Family', 'First', 'Month', 'Value']));
   });
 });
 

@@ -3,6 +3,7 @@ import type { Change } from '../types/change';
 import type { FieldId, TableId } from '../types/identity';
 import type { DeletionRule, Dye, FieldType } from '../types/field';
 import type { Reading } from '../fieldTypes/registry';
+import type { PartsWish } from './sheets/columnParts';
 import type { TurnWish } from './sheets/columnsToRows';
 import type { Reason } from './columns/meaning';
 import type { SeveralValues } from './columns/severalValues';
@@ -163,6 +164,8 @@ export interface ReadingWish {
   readonly preamble?: number;
   /** Over how many rows the names go; 0 where there are none. */
   readonly header?: number;
+  /** By the name of a sheet, and of its column: how the column becomes several. */
+  readonly parts?: Readonly<Record<string, Readonly<Record<string, PartsWish>>>>;
   /** A sheet is one table, whatever stands between its rows. */
   readonly oneTable?: boolean;
   /** By the name of a sheet: columns, by their names, whose blank cells say what stands above them. */
@@ -194,6 +197,8 @@ export interface IntakeSheet {
   readonly read: ReadingFound;
   /** Rows above the names of the columns, and over how many the names go. */
   readonly heading: { readonly preamble: number; readonly rows: number };
+  /** Columns, by their names in the file, that became several. */
+  readonly parts?: readonly { readonly column: string; readonly by: string; readonly names: readonly string[] }[];
   /** Columns, by their names in the file, whose blank cells were filled with what stands above them; and how many were. */
   readonly filled?: { readonly columns: readonly string[]; readonly cells: number };
   /** Its columns became rows. */

@@ -168,6 +168,18 @@ export const putReading = workspaceEndpoint({
     quote: Joi.string().length(1),
     preamble: wholeNumber.max(99),
     header: wholeNumber.max(3),
+    parts: Joi.object()
+      .pattern(
+        Joi.string(),
+        Joi.object().pattern(
+          Joi.string(),
+          Joi.object({
+            by: Joi.string().min(1).max(20).required(),
+            names: Joi.array().items(Joi.string().trim().min(1).max(120)).min(2).max(10).unique(),
+          }),
+        ),
+      )
+      .description('by the name of a sheet, and of a column: how the column becomes several'),
     oneTable: Joi.boolean().description('a sheet is one table, whatever stands between its rows'),
     fill: Joi.object()
       .pattern(Joi.string(), Joi.array().items(Joi.string()).max(1_000).unique())

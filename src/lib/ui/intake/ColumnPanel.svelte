@@ -17,6 +17,7 @@
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
   import Reasons from './Reasons.svelte';
+  import type { PartsWish } from '$core/intake/sheets/columnParts';
   import { kindWord } from '$core/model/names/kindWords';
   import { counted } from '../values/words';
 
@@ -37,6 +38,7 @@
     onkey,
     onsplit,
     onfill,
+    onparts,
   }: {
     workspace: string;
     /** The intake's address in the API. */
@@ -59,7 +61,20 @@
     onsplit?: (dependents: readonly number[]) => void;
     /** Where it is a column of a file: its blank cells say what stands above them, or stay blank. */
     onfill?: (fills: boolean) => void;
+    /** Where it is a column of a file, or a part of one: it becomes several, or the parts are one column again. */
+    onparts?: (column: string, wish: PartsWish | null) => void;
   } = $props();
+  const part = $derived(sheets[sheet]?.parts?.find((one) => one.names.includes(profile.name)));
+  let between = $state(',');
+  const separators = [
+    { value: ',', name: 'comma ,' },
+    { value: ';', name: 'semicolon ;' },
+    { value: ' ', name: 'blank' },
+    { value: '-', name: 'hyphen -' },
+    { value: '/', name: 'stroke /' },
+    { value: '|', name: 'bar |' },
+    { value: ':', name: 'colon :' },
+  ];
   const isFilled = $derived(sheets[sheet]?.filled?.columns.includes(profile.name) ?? false);
 
   const link = $derived(proposal.links.find(({ from }) => from.sheet === sheet && from.column === column));
@@ -389,6 +404,27 @@
     </div>
   </details>
 {/if}
+{#if onparts && part}
+  <p class="mt-3">
+    It is a part of {part.column}.
+    <button class="act" onclick={() => onparts(part.column, null)}>Put the parts together again</button>
+  </p>
+{:else if onparts}
+  <details>
+    <summary>Split it into several columns</summary>
+    <Label class="mt-2"
+      >Between the parts stands a<Select
+        class="mt-1 py-1.5"
+        bind:value={between}
+        placeholder=""
+        items={separators}
+      /></Label
+    >
+    <div class="split">
+      <Button onclick={() => onparts(profile.name, { by: between })}>Split into columns</Button>
+    </div>
+  </details>
+{/if}
 <details bind:open={cleaning}>
   <summary>Transform with a formula{profile.cleaned ? ': a formula makes its texts' : ''}</summary>
   {#if cleaning && names.length > 0}
@@ -412,6 +448,10 @@
   }
   summary {
     color: var(--woad);
+  }
+  .act {
+    color: var(--woad);
+    text-decoration: underline;
   }
   .split {
     margin-top: 8px;

@@ -4,9 +4,9 @@ import { splitsOf } from '../discovery/splits';
 import { leastShare, linkCandidates } from '../discover';
 import { keysOf } from '../keys';
 import { linkWeight } from '../linkEvidence';
-import { turnedNames, turnedRows, turnOf } from './columnsToRows';
 import { headingOf } from './heading';
 import type { IntakeSheet, SheetPreview } from '../intake';
+import { SheetShape, wishOf } from './shape';
 import { ColumnProfiler } from '../columns/profile';
 import { amongSiblings } from '../columns/siblings';
 
@@ -31,9 +31,10 @@ export function firstLook(
   const sheets = files.map(({ name, rows }, index) => {
     const heading = headingOf(rows.slice(0, 100));
     const below = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
-    const turn = turnOf(heading.names, below);
-    const body = turn ? below.flatMap((row) => turnedRows(row, turn)).slice(0, firstRows) : below;
-    const names = turn ? turnedNames(heading.names, turn) : heading.names;
+    const shaped = SheetShape.of(heading.names, below, wishOf({}, ''));
+    const shape = shaped.ok ? shaped.value : SheetShape.asGiven(heading.names);
+    const { names } = shape;
+    const body = below.flatMap((row) => shape.take(row)).slice(0, firstRows);
     const profilers = names.map((column, at) => new ColumnProfiler(column, at === 0));
     for (const row of body) profilers.forEach((profiler, column) => profiler.take((row[column] ?? '').trim()));
     const columns = amongSiblings(profilers.map((profiler) => profiler.profile()));

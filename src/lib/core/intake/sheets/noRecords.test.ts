@@ -26,9 +26,10 @@ describe('rows that are no records', () => {
     [
       'a total by whatever words, where all of it adds up',
       'place;kg;jars',
-      'a;1;2\nb;3;4\nc;5;6\nAll places;9;12',
-      ['3 “All places”: the sum of the 3 rows above in 2 of 2 columns'],
+      'a;1;2\nb;3;4\nc;5;6\nd;1;1\nAll places;10;13\nSource: the book',
+      ['4 “All places”: the sum of the 4 rows above in 2 of 2 columns', '5 a note under the table'],
     ],
+    ['what adds up by accident', 'place;kg;jars', 'a;1;1\nb;2;2\nc;3;3\nd;6;6\ne;12;12\nf;3;4', []],
     [
       'a total without a word',
       'place;kg;jars',

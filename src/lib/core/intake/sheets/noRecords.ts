@@ -51,8 +51,9 @@ export function noRecords(
   const all = names.map((_, column) => before.sums[column] ?? 0);
   let since = names.map(() => 0);
   let [count, sinceCount] = [before.rows, 0];
+  const last = isEnd ? lastOfTable(rows) : -1;
   for (const [at, row] of rows.entries()) {
-    const why = namesAgain(names, row) ?? totalOf(row, numeric, { all, since, count, sinceCount });
+    const why = namesAgain(names, row) ?? totalOf(row, numeric, { all, since, count, sinceCount }, at === last);
     if (why !== null) {
       found.set(at, why);
       since = names.map(() => 0);
@@ -95,7 +96,20 @@ interface Sums {
   readonly sinceCount: number;
 }
 
-function totalOf(row: readonly string[], numeric: readonly number[], { all, since, count, sinceCount }: Sums) {
+/** The last row but for notes below it. */
+function lastOfTable(rows: readonly (readonly string[])[]): number {
+  let at = rows.length - 1;
+  while (at > 0 && (rows[at] ?? []).filter((cell) => cell.trim() !== '').length <= 1) at--;
+  return at;
+}
+
+/** `isLast`: it ends the table, where a total may be called anything. */
+function totalOf(
+  row: readonly string[],
+  numeric: readonly number[],
+  { all, since, count, sinceCount }: Sums,
+  isLast: boolean,
+) {
   // The word may stand in a column of numbers, such as that of the keys.
   const words = row.flatMap((cell, column) =>
     cell.trim() !== '' && !(numeric.includes(column) && numberIn(cell.trim()) !== null) ? [cell.trim()] : [],
@@ -103,8 +117,8 @@ function totalOf(row: readonly string[], numeric: readonly number[], { all, sinc
   const [label = ''] = words;
   const isCalled = totalWords.test(label);
   const isMean = meanWords.test(label);
-  // A row of several words is a record, whatever it adds up to.
-  if (count < 2 || (!isCalled && !isMean && words.length > 1)) return null;
+  // A row that says what it is of is a record; of the last one it is asked whether all of it adds up.
+  if (count < 2 || (!isCalled && !isMean && words.length > (isLast && count > 3 ? 1 : 0))) return null;
   const numbers = numeric.flatMap((column) => {
     const number = numberIn(trimmed(row, column));
     return number === null ? [] : [{ column, number }];

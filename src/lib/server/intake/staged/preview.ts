@@ -1,4 +1,4 @@
-import { turnedNames, turnedRows, turnFor } from '$core/intake/sheets/columnsToRows';
+import { SheetShape, wishOf } from '$core/intake/sheets/shape';
 import { headingOf } from '$core/intake/sheets/heading';
 import type { SheetPreview } from '$core/intake/intake';
 import type { OpenedFile } from '../openedFile';
@@ -19,15 +19,17 @@ export async function previewOf(opened: readonly OpenedFile[]): Promise<SheetPre
     let name: string | null = null;
     const end = () => {
       if (name === null || rows.length === 0) return;
-      const { preamble, header, turns } = file.wish;
+      const { preamble, header } = file.wish;
       const heading = headingOf(rows.slice(0, 100), { preamble, rows: header });
       const below = rows.slice(heading.preamble + heading.rows);
-      const turn = turnFor(heading.names, below.slice(0, 100), turns?.[name]);
+      // What cannot be is refused where the file is read whole.
+      const shaped = SheetShape.of(heading.names, below.slice(0, 100), wishOf(file.wish, name));
+      const shape = shaped.ok ? shaped.value : SheetShape.asGiven(heading.names);
       previews.push({
         file: file.index,
         name,
-        names: turn ? turnedNames(heading.names, turn) : heading.names,
-        rows: (turn ? below.flatMap((row) => turnedRows(row, turn)) : below).slice(0, shown),
+        names: shape.names,
+        rows: below.flatMap((row) => shape.take(row)).slice(0, shown),
       });
     };
     for await (const piece of reader.pieces(shown + 100)) {

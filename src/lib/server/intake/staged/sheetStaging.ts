@@ -1,17 +1,10 @@
 import { once } from 'node:events';
 import { from as copyFrom, type CopyStreamQuery } from 'pg-copy-streams';
 import { SheetSample } from '$core/intake/discovery/sample';
-import { missesTotal, turnedNames, turnedRows, turnFor, type Turn } from '$core/intake/sheets/columnsToRows';
+import { SheetShape, wishOf } from '$core/intake/sheets/shape';
 import { headingOf, type Heading } from '$core/intake/sheets/heading';
 import { noRecords, numberIn, type NoRecord } from '$core/intake/sheets/noRecords';
-import type {
-  DeclaredSheet,
-  IntakeSheet,
-  LeftOutRow,
-  ReadingFound,
-  ReadingWish,
-  TurnedSheet,
-} from '$core/intake/intake';
+import type { DeclaredSheet, IntakeSheet, LeftOutRow, ReadingFound, ReadingWish } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { amongSiblings } from '$core/intake/columns/siblings';
 import type { Client } from '../../database/pool';
@@ -66,14 +59,9 @@ export class SheetStaging {
   /** How many rows of the file were left out, and how many became those that were taken. */
   private out = 0;
   private taken = 0;
-  /** Columns whose blank cells say what stands above, with that; and how many did. */
-  private readonly above = new Map<number, string>();
-  private filledCells = 0;
-  private turn: Turn | null = null;
-  /** What each of its totals misses, by place. */
-  private readonly missed: number[] = [];
-  /** Sums of the columns as the file has them, where these become rows. */
-  private sums: number[] = [];
+  private shape: SheetShape | null = null;
+  /** Sums of the columns as the file has them, where the sheet has others. */
+  private readonly sums: number[] = [];
 
   constructor(
     private readonly client: Client,
@@ -106,17 +94,16 @@ export class SheetStaging {
     const heading = headingOf(rows, this.declared ? { preamble: 0, rows: 1 } : { preamble, rows: header });
     this.heading = heading;
     const { names } = heading;
-    if (names.length > mostColumns)
+    const below = rows.slice(heading.preamble + heading.rows);
+    const shape = this.shapeOf(names, below.slice(0, headingRows));
+    this.shape = shape;
+    const made = shape.names;
+    if (made.length > mostColumns)
       throw refuse(
         422,
-        `${this.file.name} has ${names.length.toLocaleString('en')} columns; ${mostColumns.toLocaleString('en')} is the most.`,
+        `${this.file.name} has ${made.length.toLocaleString('en')} columns; ${mostColumns.toLocaleString('en')} is the most.`,
         'Leave out columns that are not needed.',
       );
-    for (const name of this.file.wish.fill?.[this.sheetName] ?? [])
-      if (names.includes(name)) this.above.set(names.indexOf(name), '');
-    const below = rows.slice(heading.preamble + heading.rows);
-    this.turn = this.declared?.columns ? null : this.turnOf(names, below.slice(0, headingRows));
-    const made = this.turn ? turnedNames(names, this.turn) : names;
     this.profilers = made.map((name, column) => new ColumnProfiler(name, column === 0));
     this.sample = new SheetSample(made);
     const columns = made.map((_, index) => `, c${index} text`).join('');
@@ -137,17 +124,12 @@ export class SheetStaging {
     await this.hold(below);
   }
 
-  /** The columns that become rows: those a person chose, those found, or none. */
-  private turnOf(names: readonly string[], rows: readonly (readonly string[])[]): Turn | null {
-    const wish = this.file.wish.turns?.[this.sheetName];
-    const turn = turnFor(names, rows, wish);
-    if (wish && !turn)
-      throw refuse(
-        422,
-        `${this.sheetName} has not all of the columns ${wish.columns.join(', ')}, or no other ones.`,
-        'Choose among its columns, and let some stay.',
-      );
-    return turn;
+  private shapeOf(names: readonly string[], rows: readonly (readonly string[])[]): SheetShape {
+    if (this.declared?.columns) return SheetShape.asGiven(names);
+    const shape = SheetShape.of(names, rows, wishOf(this.file.wish, this.sheetName));
+    if (!shape.ok)
+      throw refuse(422, `${this.sheetName}: ${shape.problem.message}`, shape.problem.fix ?? 'Wish something else.');
+    return shape.value;
   }
 
   /** Takes rows, but for the last ones, which may be totals and notes. */
@@ -162,7 +144,12 @@ export class SheetStaging {
     const names = this.heading?.names ?? [];
     const before = {
       rows: this.released,
-      sums: !isEnd || this.released === 0 ? [] : this.turn ? this.sums : this.profilers.map((one) => one.sumSoFar()),
+      sums:
+        !isEnd || this.released === 0
+          ? []
+          : this.shape?.isAsGiven
+            ? this.profilers.map((one) => one.sumSoFar())
+            : this.sums,
     };
     // Totals within a long sheet are told by what they add up to among its first rows, or at its end.
     const isLooked = isEnd || this.released === 0;
@@ -183,34 +170,19 @@ export class SheetStaging {
         continue;
       }
       const why = left.get(at);
-      if (why === undefined) lines.push(...this.linesOf(this.filledDown(row)));
+      if (why === undefined) lines.push(...this.linesOf(row));
       else this.leave(row, why);
       if (lines.length >= 2000) await this.send(lines.splice(0));
     }
     if (lines.length > 0) await this.send(lines);
   }
 
-  /** A row with what stands above its blank cells, in the columns that a person fills so. */
-  private filledDown(row: readonly string[]): readonly string[] {
-    if (this.above.size === 0) return row;
-    const filled = [...row];
-    for (const [column, above] of this.above) {
-      const own = row[column] ?? '';
-      if (own.trim() !== '') this.above.set(column, own);
-      else if (above !== '') {
-        filled[column] = above;
-        this.filledCells++;
-      }
-    }
-    return Array.from(filled, (cell) => cell ?? '');
-  }
-
   /** Keeps what a row says that is no record. */
   private leave(row: readonly string[], why: string): void {
     this.out++;
-    for (const one of this.turn ? turnedRows(row, this.turn) : [row]) {
+    for (const one of this.shape?.beside(row) ?? [row]) {
       const cells = this.profilers.map((_, column) => (one[column] ?? '').trim());
-      const inFile = this.turn ? { inFile: this.taken + this.out } : {};
+      const inFile = this.shape?.isTurned ? { inFile: this.taken + this.out } : {};
       this.leftOut.push({ row: ++this.numbered, why, cells, ...inFile });
     }
   }
@@ -223,13 +195,10 @@ export class SheetStaging {
     this.taken++;
     if (isLonger) this.long++;
     if (row.length < width && this.found.kind === 'delimited text') this.short++;
-    if (!this.turn) return [this.line(row, unreadable)];
-    this.turn.totals.forEach((total, at) => {
-      if (missesTotal(total, row)) this.missed[at] = (this.missed[at] ?? 0) + 1;
-    });
-    for (let column = 0; column < width; column++)
-      this.sums[column] = (this.sums[column] ?? 0) + (numberIn((row[column] ?? '').trim()) ?? 0);
-    return turnedRows(row, this.turn).map((one) => this.line(one, unreadable));
+    if (this.shape && !this.shape.isAsGiven)
+      for (let column = 0; column < width; column++)
+        this.sums[column] = (this.sums[column] ?? 0) + (numberIn((row[column] ?? '').trim()) ?? 0);
+    return (this.shape?.take(row) ?? [row]).map((one) => this.line(one, unreadable));
   }
 
   private line(row: readonly string[], unreadable: string | null): string {
@@ -285,15 +254,7 @@ export class SheetStaging {
       ...(this.leftOut.length > 0 ? { leftOut: this.leftOut } : {}),
       read: this.found,
       heading: { preamble, rows },
-      ...(this.above.size > 0
-        ? {
-            filled: {
-              columns: [...this.above.keys()].map((column) => this.heading?.names[column] ?? ''),
-              cells: this.filledCells,
-            },
-          }
-        : {}),
-      ...(this.turn ? { turned: this.turned(this.turn, this.heading.names) } : {}),
+      ...this.shape?.told(this.taken + this.out),
       ...(this.declared ? { declared: this.declared } : {}),
       notes: [
         ...(preamble > 0
@@ -312,23 +273,6 @@ export class SheetStaging {
       keys: [],
       unique: this.profilers.flatMap((profiler, index) => (profiler.mayBeKey ? [index] : [])),
       staged: this.staged,
-    };
-  }
-
-  private turned({ parts, label, values, totals }: Turn, names: readonly string[]): TurnedSheet {
-    const columns = parts.flatMap((part) => part.columns.filter((column) => column !== undefined));
-    return {
-      columns: columns.sort((a, b) => a - b).map((column) => names[column] ?? ''),
-      label,
-      values,
-      rows: this.taken + this.out,
-      totals: totals.map(({ column, is, of }, at) => ({
-        name: names[column] ?? '',
-        is,
-        of: of.length,
-        others: this.missed[at] ?? 0,
-      })),
-      ...(this.file.wish.turns?.[this.sheetName] ? { byHand: true } : {}),
     };
   }
 

@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { applyChanges } from '$core/changes/change';
   import type { ColumnDecision, Decisions, IntakeSheet, ReadingWish, SheetDecision } from '$core/intake/intake';
+  import type { PartsWish } from '$core/intake/sheets/columnParts';
   import type { TurnWish } from '$core/intake/sheets/columnsToRows';
   import Button from '$ui/controls/Button.svelte';
   import { call, workspacePath } from '$ui/api';
@@ -152,10 +153,18 @@
   function readAgain(wish: ReadingWish) {
     const file = rereading;
     [rereading, chosen] = [null, null];
-    const { turns, fill } = intake.files[file ?? 0]?.wish ?? {};
-    const others = { ...(turns ? { turns } : {}), ...(fill ? { fill } : {}) };
+    const { turns, fill, parts } = intake.files[file ?? 0]?.wish ?? {};
+    const others = { ...(turns ? { turns } : {}), ...(fill ? { fill } : {}), ...(parts ? { parts } : {}) };
     void send('Reading it again', 'PUT', '/reading', { file, ...others, ...wish });
   }
+  function toParts({ file, name }: IntakeSheet, column: string, wish: PartsWish | null) {
+    const { parts, ...before } = intake.files[file]?.wish ?? {};
+    const { [column]: _, ...others } = parts?.[name] ?? {};
+    chosen = null;
+    const own = wish ? { ...others, [column]: wish } : others;
+    void send('Reading it again', 'PUT', '/reading', { file, ...before, parts: { ...parts, [name]: own } });
+  }
+
   /** Whether a column stands in the file so, and was not made or described by it. */
   const isOfFile = (index: number, column: string) => {
     const { derived, declared, turned } = intake.sheets[index] ?? {};
@@ -369,6 +378,12 @@
           ? (fills) => {
               const own = intake.sheets[sheet];
               if (own) fill(own, profile.name, fills);
+            }
+          : undefined}
+        onparts={isOfFile(sheet, profile.name)
+          ? (name, wish) => {
+              const own = intake.sheets[sheet];
+              if (own) toParts(own, name, wish);
             }
           : undefined}
         onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
