@@ -124,7 +124,7 @@ async function stageAll({ client, access, id, opened, before, decided, reportPro
     const decisions = decided ? thatHold(wished, (of) => resolveDecisions(source, of)) : wished;
     const cleaned = await cleanColumns(client, now, known.sheets, links, decisions);
     // Joins over staged rows are planned by what is known of them.
-    for (const { staged } of sheets) await client.query(sql`analyze ${raw(stagedName(staged))}`);
+    for (const [index, sheet] of sheets.entries()) await analyze(client, sheet, joinedBy(index, sheet, links));
     await client.query('commit');
     return { ...cleaned, decisions, model: now.workspace.model };
   } catch (error) {
@@ -155,6 +155,21 @@ async function stageFiles(
   }
   return read;
 }
+
+/** The columns of a sheet that are joined by: its keys, and those of links. */
+function joinedBy(index: number, { keys, wideKeys = [] }: IntakeSheet, links: readonly FoundLink[]): number[] {
+  const linked = links.flatMap(({ from, to, also }) => [
+    ...(from.sheet === index ? [from.column, ...(also ? [also.from] : [])] : []),
+    ...(to.sheet === index ? [to.column, ...(also ? [also.to] : [])] : []),
+  ]);
+  return [...new Set([...keys.slice(0, 3), ...wideKeys.flat(), ...linked])];
+}
+
+/** Of all columns of a wide sheet it would take longer than what it saves. */
+const analyze = (client: Client, { staged }: IntakeSheet, columns: readonly number[]) =>
+  client.query(
+    sql`analyze ${raw(stagedName(staged))} (${raw(['_row', ...columns.map((column) => `c${column}`)].join(', '))})`,
+  );
 
 /** With what a person split off before, as far as it can still be. */
 async function withSplitsByHand(

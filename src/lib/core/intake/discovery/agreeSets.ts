@@ -32,27 +32,42 @@ export class AgreeSets {
     }
   }
 
-  compare(a: number, b: number): void {
-    if (this.sets.length >= mostSets) return;
+  /** The columns in which two rows agree. */
+  compare(a: number, b: number): Uint32Array {
     const set = new Uint32Array(wordsFor(this.columns.length));
     this.columns.forEach(({ codes }, column) => {
       if (codes[a] === codes[b]) set[column >>> 5] = (set[column >>> 5] ?? 0) | (1 << (column & 31));
     });
     const key = set.join();
-    if (this.known.has(key)) return;
+    if (this.known.has(key) || this.sets.length >= mostSets) return set;
     this.known.add(key);
     this.sets.push(set);
+    return set;
   }
 
-  /** Whether two rows are known that agree in all of these columns, and not in that one. */
-  refutes(determinants: readonly number[], dependent: number): boolean {
-    return this.sets.some((set) => determinants.every((column) => has(set, column)) && !has(set, dependent));
+  /** What is known of rows that agree in all of these columns, from one pass over the pairs. */
+  over(columns: readonly number[]): RowsThatAgree {
+    const words = wordsFor(this.columns.length);
+    const [any, every] = [new Uint32Array(words), new Uint32Array(words).fill(0xffffffff)];
+    const add = (set: Uint32Array) => {
+      for (let word = 0; word < words; word++) {
+        any[word] = (any[word] ?? 0) | (set[word] ?? 0);
+        every[word] = (every[word] ?? 0) & (set[word] ?? 0);
+      }
+    };
+    for (const set of this.sets) if (columns.every((column) => has(set, column))) add(set);
+    return { agreeIn: (column) => has(any, column), refute: (column) => !has(every, column), add };
   }
+}
 
-  /** Whether two rows are known that agree in all of these columns. */
-  agree(columns: readonly number[]): boolean {
-    return this.sets.some((set) => columns.every((column) => has(set, column)));
-  }
+/** What pairs of rows say that agree in some columns. */
+interface RowsThatAgree {
+  /** Two of them are known that agree in this column, too. */
+  readonly agreeIn: (column: number) => boolean;
+  /** Two of them are known that do not, so that it does not follow. */
+  readonly refute: (column: number) => boolean;
+  /** One more such pair is known. */
+  readonly add: (set: Uint32Array) => void;
 }
 
 const has = (set: Uint32Array, column: number): boolean => ((set[column >>> 5] ?? 0) & (1 << (column & 31))) !== 0;

@@ -92,6 +92,29 @@ export class Probe {
     return { rows: rows.slice(0, size), starts: Int32Array.from([...starts, size]), groups: starts.length };
   }
 
+  /** Two rows of a group that agree in one more column, too; null where there are none. */
+  agreeingRows(of: Partition, { codes }: EncodedColumn): readonly [number, number] | null {
+    const { counts, met } = this;
+    let found: readonly [number, number] | null = null;
+    for (let group = 0; group < of.groups && found === null; group++) {
+      const [from, to] = [of.starts[group] ?? 0, of.starts[group + 1] ?? 0];
+      let different = 0;
+      for (let at = from; at < to; at++) {
+        const row = of.rows[at] ?? 0;
+        const code = codes[row] ?? 0;
+        const before = counts[code] ?? 0;
+        if (before > 0) {
+          found = [before - 1, row];
+          break;
+        }
+        met[different++] = code;
+        counts[code] = row + 1;
+      }
+      for (let i = 0; i < different; i++) counts[met[i] ?? 0] = 0;
+    }
+    return found;
+  }
+
   /**
    * In how many rows a column would have to be changed for its value to follow from the group: all but those of the
    * most frequent value of each group. Stops once there are more than `most`.

@@ -1,7 +1,7 @@
 import type { EncodedColumn } from './encoded';
 
 /** In cells of a sheet; a sample of the first rows is enough to refute, and what it proposes is tried on all rows. */
-const mostCells = 3_000_000;
+const mostCells = 1_200_000;
 const mostRows = 60_000;
 /** A column of longer texts is one of remarks. */
 const longestText = 120;

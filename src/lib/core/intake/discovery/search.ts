@@ -76,50 +76,76 @@ export function* discovering(
     }
   });
 
-  let level: { readonly set: readonly number[]; readonly partition: Partition }[] = singles.map(
-    (partition, column) => ({ set: [column], partition }),
-  );
+  const isKeyAlone = singles.map(({ groups }) => groups === 0);
+  let level: readonly (readonly number[])[] = columns.map((_, column) => [column]);
   for (let size = 1; size <= most && level.length > 0; size++) {
-    const next: { readonly set: readonly number[]; readonly partition: Partition }[] = [];
-    const open: typeof level = [];
-    for (const { set, partition } of level) {
+    // Only keys are looked for on the last level; whether a set is one is seen without its partition.
+    const isBeforeLast = size + 1 === most && size + 1 > limits.determinants;
+    const open: (readonly number[])[] = [];
+    for (const set of level) {
+      // Partitions of all sets of a level would not fit: each is made when its turn comes.
+      const partition = partitionOfSet(set);
       if (size <= limits.determinants) findDependents(set, partition, size);
       yield;
-      if (partition.groups > 0) open.push({ set, partition });
-      else superkeys.push([...set]);
-      if (size <= limits.keyColumns && partition.groups === 0 && set.every((column) => columns[column]?.blanks === 0))
-        keys.push([...set]);
+      if (partition.groups === 0) {
+        superkeys.push([...set]);
+        if (size <= limits.keyColumns && isFilled(set)) keys.push([...set]);
+      } else if (!isBeforeLast) open.push(set);
+      else if (isFilled(set)) yield* keysAbove(set, partition);
     }
-    if (size === most) break;
-    for (const { set, partition } of open)
-      for (let column = (set.at(-1) ?? -1) + 1; column < columns.length; column++) {
-        const wider = [...set, column];
-        const extra = columns[column];
-        // What holds a key, or a column that follows from the others, brings nothing new above it.
-        if (!extra || superkeys.some((key) => key.every((one) => wider.includes(one)))) continue;
-        if (
-          wider.some((one) =>
-            (determined[one] ?? []).some((determinants) =>
-              determinants.every((other) => other !== one && wider.includes(other)),
-            ),
-          )
-        )
-          continue;
-        // Only keys are looked for on this level, and two rows are known that agree in all of it.
-        if (size + 1 > limits.determinants && size + 1 === most && agreeing.agree(wider)) continue;
-        yield;
-        next.push({ set: wider, partition: probe.product(partition, extra) });
-      }
-    level = next;
+    level = size === most ? [] : open.flatMap((set) => widerSets(set));
   }
   return { keys: minimal(keys), dependencies };
 
+  function isFilled(set: readonly number[]): boolean {
+    return set.every((column) => columns[column]?.blanks === 0);
+  }
+
+  function partitionOfSet([first = 0, ...others]: readonly number[]): Partition {
+    return others.reduce(
+      (partition, column) => probe.product(partition, columns[column] as EncodedColumn),
+      singles[first] as Partition,
+    );
+  }
+
+  /** The sets of one column more that may bring something new. */
+  function widerSets(set: readonly number[]): (readonly number[])[] {
+    return columns.flatMap((_, column) => {
+      const wider = [...set, column];
+      // What holds a key, or a column that follows from the others, brings nothing new above it.
+      const isKnown =
+        column <= (set.at(-1) ?? -1) ||
+        superkeys.some((key) => key.every((one) => wider.includes(one))) ||
+        wider.some((one) =>
+          (determined[one] ?? []).some((determinants) =>
+            determinants.every((other) => other !== one && wider.includes(other)),
+          ),
+        );
+      return isKnown ? [] : [wider];
+    });
+  }
+
+  /** Keys of one column more than a set; two rows that agree in all of it refute further ones, too. */
+  function* keysAbove(set: readonly number[], partition: Partition): Generator<void, void> {
+    const known = agreeing.over(set);
+    for (let column = (set.at(-1) ?? -1) + 1; column < columns.length; column++) {
+      const extra = columns[column];
+      if (!extra || extra.blanks > 0 || isKeyAlone[column]) continue;
+      if (known.agreeIn(column)) continue;
+      const pair = probe.agreeingRows(partition, extra);
+      if (pair) known.add(agreeing.compare(...pair));
+      else keys.push([...set, column]);
+      yield;
+    }
+  }
+
   function findDependents(set: readonly number[], partition: Partition, size: number): void {
+    const pairs = agreeing.over(set);
     columns.forEach((column, dependent) => {
       if (set.includes(dependent)) return;
       if ((determined[dependent] ?? []).some((known) => known.every((one) => set.includes(one)))) return;
       const approximate = size === 1 && mayExcept > 0;
-      if (!approximate && agreeing.refutes(set, dependent)) return;
+      if (!approximate && pairs.refute(dependent)) return;
       const exceptions = probe.exceptions(partition, column, approximate ? mayExcept : 0);
       if (exceptions === 0) determined[dependent]?.push([...set]);
       if (exceptions === 0 || (approximate && exceptions <= mayExcept))

@@ -23,8 +23,12 @@ const leastColumns = 3;
 
 const trimmed = (row: readonly string[], column: number): string => (row[column] ?? '').trim();
 
+/** Written as a program writes numbers. */
+const plain = /^-?\d{1,15}(?:\.\d{1,15})?$/;
+
 /** A cell as a number, in whichever of the two ways it is written; null where it is none. */
 export function numberIn(text: string): number | null {
+  if (plain.test(text)) return Number(text);
   if (!/^[(+\-−]?[\d.,]/.test(text)) return null;
   for (const decimal of ['.', ','] as const) {
     const read = readNumber(text, null, { decimal });
