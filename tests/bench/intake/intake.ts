@@ -3,6 +3,7 @@ import type { Figure } from '../measure';
 import { discovery } from './discovery';
 import { loads } from './load';
 import { matching } from './matching';
+import { proposing } from './propose';
 import { reading } from './reading';
 
 /**
@@ -12,5 +13,6 @@ export async function* intake(pool: Pool, url: string): AsyncGenerator<Figure> {
   for (const one of matching()) yield one;
   yield* reading();
   yield* discovery(pool);
+  yield* await proposing(pool, url);
   yield* loads(pool, url);
 }
