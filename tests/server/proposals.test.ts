@@ -38,6 +38,19 @@ describe('what was proposed comes in', () => {
     ]);
   });
 
+  test('links to a key of very many codes are found, whatever the column is called', async () => {
+    await newAccess();
+    const hives = Array.from({ length: 12_000 }, (_, i) => `H-${i},place ${i % 90}`);
+    const visits = Array.from({ length: 15_000 }, (_, i) => `V${i},H-${(i * 7919) % 12_000}`);
+    const { proposal } = await bring(
+      { name: 'hives.csv', bytes: ['code,place', ...hives].join('\n') },
+      { name: 'visits.csv', bytes: ['no,column 1', ...visits].join('\n') },
+    );
+    expect(proposal?.links.filter(({ from }) => from.sheet === 1)).toMatchObject([
+      { from: { column: 1 }, to: { sheet: 0, column: 0 }, matching: 15_000, missing: 0 },
+    ]);
+  });
+
   test('links whose zeros were lost find their records', async () => {
     await newAccess();
     const readers = Array.from({ length: 30 }, (_, i) => `${String(i * 7 + 11).padStart(6, '0')};Reader ${i}`);

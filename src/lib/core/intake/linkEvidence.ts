@@ -21,7 +21,8 @@ export interface Weighed extends Pick<IntakeSheet, 'name' | 'rows' | 'keys'> {
 export type WeighedColumn = Pick<
   ColumnProfile,
   'name' | 'type' | 'distinct' | 'values' | 'samples' | 'range' | 'pattern'
->;
+> &
+  Partial<Pick<ColumnProfile, 'longest'>>;
 
 /** Words that say which part the record that is meant plays. */
 const roles = new Set(
@@ -114,7 +115,7 @@ function byAccident(
     const logProbability = Math.log(inRange) + Math.max(-4, distinct * Math.log(dense));
     return { logProbability, says: `keys are ${Math.round(dense * 100)} of 100 numbers from ${least} to ${most}` };
   }
-  const dense = densityOf(samples, keySize);
+  const dense = densityOf(samples, keySize, key?.longest ?? 0);
   // Few columns are written in the very way of another one, such as K-000.
   if (key?.pattern !== undefined)
     return {
@@ -129,9 +130,10 @@ function byAccident(
 const leastDensity = 0.02;
 
 /** Which share of all texts that could be written as the keys are is a key: short codes are many of few. */
-function densityOf(samples: readonly string[], keySize: number): number {
+function densityOf(samples: readonly string[], keySize: number, longest: number): number {
   const [first = ''] = samples;
-  if (first.length > 6 || samples.some(({ length }) => length !== first.length)) return leastDensity;
+  // Of very many keys only some are known, and other ones may be longer.
+  if (first.length > 6 || longest > 6 || samples.some(({ length }) => length !== first.length)) return leastDensity;
   let domain = 1;
   for (let at = 0; at < first.length; at++) domain *= new Set(samples.map((text) => text[at])).size;
   return Math.min(1, Math.max(leastDensity, keySize / Math.max(1, domain)));
