@@ -24,7 +24,7 @@ test('two files become two linked tables that calculate, and can be undone', asy
   await expect(page.getByText('Windows-1252, semicolon, 240 rows')).toBeVisible();
   await expect(page.getByText('digits with leading zeros, kept as they are written').first()).toBeVisible();
   await expect(page.getByText('99.6 % found in Hives, 16 not')).toBeVisible();
-  await page.getByRole('button', { name: '16 rows of hive_no match no hives' }).click();
+  await page.getByRole('button', { name: '16 rows of hive_no match no hives', exact: true }).click();
   await expect(page.getByRole('complementary').getByText('0901', { exact: true })).toBeVisible();
   await accessible(page, 'intake');
 

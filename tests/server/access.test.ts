@@ -264,6 +264,17 @@ describe('whoever writes is recalled, and', () => {
     expect(await write()).toBe(404);
   });
 
+  test('what a call begins goes on when whoever called signs out', async () => {
+    const { place, writer, done } = await setUp('leaving');
+    const secret = await makeToken(pool, writer.email, 'goes on');
+    const credential = { is: 'token', secret } as const;
+    const caller = await callerOf(pool, credential, place.key);
+    const access = await authorize(pool, writer, place.key, 'editor', caller?.membership);
+    await done('delete from loom.tokens where person = $1');
+    const begun = writeRecords(pool, access, 'hives', { update: [{ id: 1, values: { number: 'H-9' } }] });
+    await expect(begun).resolves.toMatchObject({ records: [{ values: { number: 'H-9' } }] });
+  });
+
   test('more rights and a new structure are found at once', async () => {
     const { place, write, done } = await setUp('more');
     await done(`update loom.members set role = 'reader' where person = $1`);

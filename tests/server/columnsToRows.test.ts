@@ -116,6 +116,22 @@ describe('columns that are months', () => {
     expect(receipt?.sheets[0]?.sums).toEqual([{ field: 'Kg', read: '15', stored: '15', twice: true }]);
   });
 
+  test('stay columns where they are fields of a table that stands, as when an export comes back', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'honey.csv', bytes: honey });
+    await readSo(id, { turns: { honey: null } });
+    await load(id);
+    const rows = ['village,keeper,jan,feb,mar,apr', 'Low,Ada,1,2,3,9', 'Side,Dov,4,5,6,7', 'Top,Ebba,1,2,3,4'];
+    const back = await bring({ name: 'export.csv', bytes: rows.join('\n') });
+    expect(namesOf(back)).toEqual(['village', 'keeper', 'jan', 'feb', 'mar', 'apr']);
+    expect(back.sheets[0]?.turned).toBeUndefined();
+    const other = await bring({
+      name: 'other.csv',
+      bytes: rows.join('\n').replace('jan,feb,mar,apr', '2021,2022,2023,2024'),
+    });
+    expect(other.sheets[0]?.turned?.label).toBe('Year');
+  });
+
   test('a column that is wished and not there is refused with what to do', async () => {
     await newAccess();
     const { id } = await bring({ name: 'honey.csv', bytes: honey });

@@ -226,7 +226,7 @@ export interface IntakeSheet {
 }
 
 /** A sheet some of whose columns became rows. */
-export interface TurnedSheet {
+interface TurnedSheet {
   /** Those columns, by their names in the file. */
   readonly columns: readonly string[];
   /** The column of their names, and those of their values. */

@@ -137,7 +137,7 @@ export async function withWorkspace<T>(
 export class AnsweredBefore extends Error {}
 
 /** Refused at the beginning of a transaction: whoever calls may no longer do what they could when they were found. */
-export class NoLongerSo extends Refusal {
+class NoLongerSo extends Refusal {
   constructor() {
     super(403, { message: 'What you may do here was changed at this moment.', fix: 'Load the page again.' });
   }

@@ -132,13 +132,16 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
   if (!found) return null;
   const { person, state, role } = found;
   if (!state || !role) return { person, membership: { workspace, found: null } };
+  const caller = { person, membership: { workspace, found: { ...state, role } } };
   const still = stillMember({ person: person.id, workspace: state.id, role }, personBy(credential));
-  const caller = { person, membership: { workspace, found: { ...state, role }, still } };
-  lately.set(placeOf(credential, workspace), caller);
+  lately.set(placeOf(credential, workspace), { ...caller, membership: { ...caller.membership, still } });
   return caller;
 }
 
-/** Callers as they were found last. Whoever goes by one looks whether it is still so (`Membership.still`). */
+/**
+ * Callers as they were found last. Whoever goes by one looks whether it is still so (`Membership.still`); what was found
+ * for the call itself holds for what it begins, however long that goes on.
+ */
 const lately = new LRUCache<string, Caller>({ max: 2_000, ttl: 60_000 });
 const placeOf = (credential: Credential, workspace: string): string => `${personBy(credential)} ${workspace}`;
 

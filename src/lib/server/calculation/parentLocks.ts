@@ -9,7 +9,7 @@ import { identifier, join, raw, sql, type Sql } from '../base/sql';
 import { prepared, statementEpoch } from '../sql/statement';
 
 /** A link over which a change of records is summed up, and the table of those that sum. */
-export interface ParentLink {
+interface ParentLink {
   readonly link: Field;
   readonly target: Table;
 }
@@ -17,7 +17,7 @@ export interface ParentLink {
 const known = new WeakMap<Model, Map<string, readonly ParentLink[]>>();
 
 /** The links of a table over which other records aggregate one of these fields. */
-export function parentLinks(model: Model, table: Table, changed: readonly FieldId[]): readonly ParentLink[] {
+function parentLinks(model: Model, table: Table, changed: readonly FieldId[]): readonly ParentLink[] {
   const ofModel = known.get(model) ?? new Map<string, readonly ParentLink[]>();
   known.set(model, ofModel);
   const key = `${table.id} ${changed.join()}`;

@@ -129,13 +129,16 @@ export const respond =
       } catch (error) {
         if (!recalled || !(error instanceof Refusal)) throw error;
         const now = await locals.caller(false);
-        if (isDeepStrictEqual(now, caller)) throw error;
+        if (isSame(now, caller)) throw error;
         return await made(called, event, now, sent);
       }
     } catch (error) {
       return problemResponse(error);
     }
   };
+
+const isSame = (one: Caller | null, other: Caller | null): boolean =>
+  one?.person.id === other?.person.id && isDeepStrictEqual(one?.membership?.found, other?.membership?.found);
 
 /** What was sent, read when it is first asked for. */
 function sentOnce(event: RequestEvent, { open }: Endpoint): () => Promise<string> {

@@ -2,6 +2,8 @@ import { eq } from 'drizzle-orm';
 import { carriedSplits, thatHold, withCarried, type Carried } from '$core/intake/carried';
 import { propose } from '$core/intake/proposal/propose';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
+import { fieldNames } from '$core/intake/sheets/shape';
+import { ownTables } from '$core/model/model';
 import { withDeclared } from '$core/intake/sheets/declared';
 import { refreshAccess, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes } from '../database/catalogue';
@@ -60,7 +62,10 @@ async function readNow(
   await working(jobs, id, 'failed', async (client) => {
     const places = files.map((file, index) => ({ ...file, path: pathOfSource(id, index) }));
     const descriptor = await descriptorAmong(places);
-    const tables = places.map((file, index) => ({ ...file, index })).filter(({ index }) => index !== descriptor?.index);
+    const standing = ownTables(access.workspace.model).map(fieldNames);
+    const tables = places
+      .map((file, index) => ({ ...file, index, standing }))
+      .filter(({ index }) => index !== descriptor?.index);
     if (tables.length === 0)
       throw refuse(
         422,

@@ -1,16 +1,30 @@
 import { bad, good, type Result } from '../../base/problem';
+import type { Table } from '../../types/model';
+import { bareName } from '../discover';
 import type { IntakeSheet, ReadingWish } from '../intake';
 import { columnParts, namesWithParts, rowWithParts, type ColumnParts } from './columnParts';
 import { missesTotal, turnedNames, turnedRows, turnFor, type Turn } from './columnsToRows';
 
 type Rows = readonly (readonly string[])[];
 
-/** What the reading of a file wishes of one sheet. */
-export const wishOf = ({ fill, parts, turns }: ReadingWish, sheet: string): ShapeWish => ({
+/**
+ * What the reading of a file wishes of one sheet. `standing`: the names of the fields of each table that stands, as
+ * `bareName` gives them; columns that are fields of one stay as they are, unless a person says otherwise.
+ */
+export const wishOf = (
+  { fill, parts, turns }: ReadingWish,
+  sheet: string,
+  standing: readonly ReadonlySet<string>[] = [],
+): ShapeWish => ({
   fill: fill?.[sheet] ?? [],
   parts: parts?.[sheet] ?? {},
   turn: turns?.[sheet],
+  standing,
 });
+
+/** The names of a table's fields, as columns are compared with them. */
+export const fieldNames = ({ fields }: Table): ReadonlySet<string> =>
+  new Set(fields.flatMap(({ label, key }) => [bareName(label), bareName(key)]));
 
 type Wishes<K extends 'fill' | 'parts' | 'turns'> = NonNullable<ReadingWish[K]>[string];
 
@@ -18,6 +32,13 @@ interface ShapeWish {
   readonly fill: Wishes<'fill'>;
   readonly parts: Wishes<'parts'>;
   readonly turn: Wishes<'turns'> | undefined;
+  readonly standing: readonly ReadonlySet<string>[];
+}
+
+/** Whether most of the columns that would become rows are fields of a table that stands. */
+function areFields(names: readonly string[], { parts }: Turn, standing: readonly ReadonlySet<string>[]): boolean {
+  const columns = parts.flatMap((part) => part.columns.flatMap((column) => names[column ?? -1] ?? []));
+  return standing.some((fields) => columns.filter((name) => fields.has(bareName(name))).length >= columns.length / 2);
 }
 
 /**
@@ -28,8 +49,9 @@ export class SheetShape {
   readonly names: readonly string[];
   /** A row of the file is one of the sheet, column by column. */
   readonly isAsGiven: boolean;
-  /** A row of the file becomes several. */
+  /** A row of the file becomes several, up to so many. */
   readonly isTurned: boolean;
+  readonly rowsOfEach: number;
   /** Columns whose blank cells say what stands above, with that. */
   private readonly above: Map<number, string>;
   private filledCells = 0;
@@ -47,6 +69,7 @@ export class SheetShape {
     this.above = new Map(wish.fill.map((name) => [given.indexOf(name), '']));
     this.missed = (turn?.totals ?? []).map(() => 0);
     this.isTurned = turn !== null;
+    this.rowsOfEach = turn?.parts.length ?? 1;
     this.isAsGiven = turn === null && parts.length === 0;
   }
 
@@ -60,7 +83,9 @@ export class SheetShape {
       );
     const parts = columnParts(names, rows, wish.parts);
     const cells = rows.map((row) => rowWithParts(row, parts, names.length));
-    const turn = turnFor(namesWithParts(names, parts), cells, wish.turn);
+    const named = namesWithParts(names, parts);
+    const found = turnFor(named, cells, wish.turn);
+    const turn = found && !wish.turn && areFields(named, found, wish.standing) ? null : found;
     if (wish.turn && !turn)
       return bad(
         `There are not all of the columns ${wish.turn.columns.join(', ')}, or no other ones.`,
@@ -71,7 +96,7 @@ export class SheetShape {
 
   /** Rows stay as the file has them. */
   static asGiven = (names: readonly string[]): SheetShape =>
-    new SheetShape(names, { fill: [], parts: {}, turn: null }, [], null);
+    new SheetShape(names, { fill: [], parts: {}, turn: null, standing: [] }, [], null);
 
   /** The names of the columns, those in parts included. */
   private get named(): readonly string[] {

@@ -17,8 +17,9 @@ const longestCell = 1_000_000;
 /** So many rows are held until it is known whether they are records; of longer sheets the last ones alone. */
 const mostHeld = 2_000;
 const lastRows = 20;
-/** So many rows are left out of a sheet without being asked. */
+/** So many rows are left out of a sheet without being asked; of those that become several, so many in parts. */
 const mostLeftOut = 500;
+const mostParts = 5_000;
 /** Rows that are looked at for where the table begins. */
 const headingRows = 100;
 
@@ -33,6 +34,8 @@ export interface StagedFile {
   /** Its place among the files that came together. */
   readonly index: number;
   readonly wish: ReadingWish;
+  /** The names of the fields of each table that stands. */
+  readonly standing: readonly ReadonlySet<string>[];
 }
 
 /** One sheet on its way into its table. */
@@ -126,7 +129,7 @@ export class SheetStaging {
 
   private shapeOf(names: readonly string[], rows: readonly (readonly string[])[]): SheetShape {
     if (this.declared?.columns) return SheetShape.asGiven(names);
-    const shape = SheetShape.of(names, rows, wishOf(this.file.wish, this.sheetName));
+    const shape = SheetShape.of(names, rows, wishOf(this.file.wish, this.sheetName, this.file.standing));
     if (!shape.ok)
       throw refuse(422, `${this.sheetName}: ${shape.problem.message}`, shape.problem.fix ?? 'Wish something else.');
     return shape.value;
@@ -157,7 +160,10 @@ export class SheetStaging {
     this.released += rows.length;
     // A sheet of nothing else has its records in them.
     const isAll = found.length === rows.length && this.rows === 0;
-    await this.write(rows, isAll ? [] : found.slice(0, mostLeftOut - this.leftOut.length));
+    await this.write(
+      rows,
+      isAll ? [] : found.slice(0, Math.min(mostLeftOut, mostParts / (this.shape?.rowsOfEach ?? 1)) - this.out),
+    );
   }
 
   private async write(rows: readonly (readonly string[])[], noRecord: readonly NoRecord[]): Promise<void> {
