@@ -174,6 +174,27 @@ describe('what was decided by hand', () => {
     expect(now.proposal?.decisions.tables[String(split)]?.label).toBe('Towns');
   });
 
+  test('wishes of before stay while their columns are there, and do not stop another reading where they are not', async () => {
+    await newAccess();
+    const { id } = await bring({
+      name: 'keepers.csv',
+      bytes: 'place;who;2021;2022;2023\nLow;Finch, Ada;1;2;3\n;Oakes, Bram;4;5;6',
+    });
+    const wishes = {
+      fill: { keepers: ['place'] },
+      parts: { keepers: { who: { by: ',' } } },
+      turns: { keepers: { columns: ['2021', '2022', '2023'], value: 'kg' } },
+    };
+    const shaped = ['place', 'who 1', 'who 2', 'Year', 'kg'];
+    expect(namesOf(await readSo(id, wishes))).toEqual(shaped);
+    const nameless = await readSo(id, { ...wishes, header: 0 });
+    expect(nameless.problem).toBeNull();
+    expect(namesOf(nameless)).toEqual(['Column 1', 'Column 2', 'Column 3', 'Column 4', 'Column 5']);
+    expect(namesOf(await readSo(id, { ...wishes, header: 1 }))).toEqual(shaped);
+    // What is wished anew is refused all the same.
+    expect((await readSo(id, { ...wishes, fill: { keepers: ['nowhere'] } })).state).toBe('failed');
+  });
+
   test('and what can no longer be is let go alone', async () => {
     await newAccess();
     const { id } = await bring({ name: 'keepers.csv', bytes: sheet.join('\n') });

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { and, desc, eq } from 'drizzle-orm';
 import { carried } from '$core/intake/carried';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
@@ -14,7 +15,7 @@ import { cleanColumns } from './staged/cleanColumns';
 import { readFiles } from './readFiles';
 import { isWaiting } from './inTurn';
 import { keepSources, removeSources } from './sources';
-import type { SourceFile } from '$core/intake/sheets/sourceFile';
+import { shapeWishes, type SourceFile } from '$core/intake/sheets/sourceFile';
 import { withSplit, type SplitWish } from './staged/splitByHand';
 import { stagedName } from './staged/stagedName';
 import { raw, sql } from '../base/sql';
@@ -79,7 +80,11 @@ export async function readAgain(
   const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone', 'failed']);
   if (!intake.files[index]) throw notHere('file');
-  const files = intake.files.map((file, at) => (at === index ? { ...file, wish } : file));
+  const kept = shapeWishes.filter((kind) => isDeepStrictEqual(wish[kind], intake.files[index]?.wish[kind]));
+  const files = intake.files.map((file, at) => ({
+    ...file,
+    ...(at === index ? { wish, kept } : { kept: shapeWishes }),
+  }));
   const before = intake.proposal ? carried(intake.sheets, intake.proposal.decisions) : null;
   await dropStaged(pool, intake.sheets);
   const [begun] = await catalogueOn(pool)

@@ -16,8 +16,6 @@ export interface Turn {
   readonly values: readonly string[];
   /** Columns that only add others up, and are left out. */
   readonly totals: readonly TotalColumn[];
-  /** The labels stand for the first days of months, and not as they are written. */
-  readonly asDays: boolean;
 }
 
 export interface TotalColumn {
@@ -74,7 +72,6 @@ export function turnOf(names: readonly string[], rows: Rows): Turn | null {
     [...timed.filter(({ column }) => gone.has(column)), ...strays.map((column) => stray(names, column))],
     totals,
     periodName(kind, language),
-    kind === 'monthOfYear',
   );
 }
 
@@ -96,7 +93,7 @@ export function turnWished(names: readonly string[], rows: Rows, wish: TurnWish)
   const parts = isGrid
     ? timed.map((one) => ({ ...one, rest: one.rest || value }))
     : columns.map((column) => ({ ...stray(names, column), rest: value }));
-  return turnInto(names, stay, parts, totals, label, isGrid && kind === 'monthOfYear');
+  return turnInto(names, stay, parts, totals, label);
 }
 
 /** The columns that become rows: those a person wishes, those found where they wish nothing, or none (null). */
@@ -217,7 +214,6 @@ function turnInto(
   timed: readonly Timed[],
   totals: readonly TotalColumn[],
   wished: string,
-  asDays: boolean,
 ): Turn {
   const inOrder = [...timed].sort((a, b) => a.column - b.column);
   const measures = [...new Map(inOrder.map(({ rest }) => [rest.toLowerCase(), rest])).values()];
@@ -231,7 +227,7 @@ function turnInto(
     taken.push(own);
     return own;
   });
-  return { stay, parts, label, values, totals, asDays };
+  return { stay, parts, label, values, totals };
 }
 
 /** A name that is not taken. */

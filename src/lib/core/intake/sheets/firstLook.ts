@@ -31,7 +31,7 @@ export function firstLook(
   const sheets = files.map(({ name, rows }, index) => {
     const heading = headingOf(rows.slice(0, 100));
     const below = rows.slice(heading.preamble + heading.rows, heading.preamble + heading.rows + firstRows);
-    const shaped = SheetShape.of(heading.names, below, wishOf({}, ''));
+    const shaped = SheetShape.of(heading.names, below, wishOf({ wish: {} }, ''));
     const shape = shaped.ok ? shaped.value : SheetShape.asGiven(heading.names);
     const { names } = shape;
     const body = below.flatMap((row) => shape.take(row)).slice(0, firstRows);

@@ -3,6 +3,7 @@ import type { Table } from '../../types/model';
 import { bareName } from '../discover';
 import type { IntakeSheet, ReadingWish } from '../intake';
 import { columnParts, namesWithParts, rowWithParts, type ColumnParts } from './columnParts';
+import type { ShapeWishKind, SourceFile } from './sourceFile';
 import { missesTotal, turnedNames, turnedRows, turnFor, type Turn } from './columnsToRows';
 
 type Rows = readonly (readonly string[])[];
@@ -12,15 +13,27 @@ type Rows = readonly (readonly string[])[];
  * `bareName` gives them; columns that are fields of one stay as they are, unless a person says otherwise.
  */
 export const wishOf = (
-  { fill, parts, turns }: ReadingWish,
+  { wish: { fill, parts, turns }, kept = [] }: Pick<SourceFile, 'wish' | 'kept'>,
   sheet: string,
   standing: readonly ReadonlySet<string>[] = [],
 ): ShapeWish => ({
   fill: fill?.[sheet] ?? [],
   parts: parts?.[sheet] ?? {},
   turn: turns?.[sheet],
+  kept,
   standing,
 });
+
+/** A wish without the columns that are not there any more, where it is one of before. */
+function whatHolds(names: readonly string[], wish: ShapeWish): ShapeWish {
+  const { fill, parts, kept } = wish;
+  const isThere = (name: string) => names.includes(name);
+  return {
+    ...wish,
+    fill: kept.includes('fill') ? fill.filter(isThere) : fill,
+    parts: kept.includes('parts') ? Object.fromEntries(Object.entries(parts).filter(([name]) => isThere(name))) : parts,
+  };
+}
 
 /** The names of a table's fields, as columns are compared with them. */
 export const fieldNames = ({ fields }: Table): ReadonlySet<string> =>
@@ -32,6 +45,7 @@ interface ShapeWish {
   readonly fill: Wishes<'fill'>;
   readonly parts: Wishes<'parts'>;
   readonly turn: Wishes<'turns'> | undefined;
+  readonly kept: readonly ShapeWishKind[];
   readonly standing: readonly ReadonlySet<string>[];
 }
 
@@ -74,7 +88,8 @@ export class SheetShape {
   }
 
   /** Told from the names and some of the rows, by what a person wishes. */
-  static of(names: readonly string[], rows: Rows, wish: ShapeWish): Result<SheetShape> {
+  static of(names: readonly string[], rows: Rows, wished: ShapeWish): Result<SheetShape> {
+    const wish = whatHolds(names, wished);
     const missing = [...wish.fill, ...Object.keys(wish.parts)].filter((name) => !names.includes(name));
     if (missing.length > 0)
       return bad(
@@ -84,19 +99,21 @@ export class SheetShape {
     const parts = columnParts(names, rows, wish.parts);
     const cells = rows.map((row) => rowWithParts(row, parts, names.length));
     const named = namesWithParts(names, parts);
-    const found = turnFor(named, cells, wish.turn);
-    const turn = found && !wish.turn && areFields(named, found, wish.standing) ? null : found;
-    if (wish.turn && !turn)
+    const asWished = turnFor(named, cells, wish.turn);
+    const isGone = wish.turn && !asWished && wish.kept.includes('turns');
+    const found = isGone ? turnFor(named, cells, undefined) : asWished;
+    const turn = found && (!wish.turn || isGone) && areFields(named, found, wish.standing) ? null : found;
+    if (wish.turn && !turn && !isGone)
       return bad(
         `There are not all of the columns ${wish.turn.columns.join(', ')}, or no other ones.`,
         'Choose among the columns of the sheet, and let some stay.',
       );
-    return good(new SheetShape(names, wish, parts, turn));
+    return good(new SheetShape(names, isGone ? { ...wish, turn: undefined } : wish, parts, turn));
   }
 
   /** Rows stay as the file has them. */
   static asGiven = (names: readonly string[]): SheetShape =>
-    new SheetShape(names, { fill: [], parts: {}, turn: null, standing: [] }, [], null);
+    new SheetShape(names, { fill: [], parts: {}, turn: null, kept: [], standing: [] }, [], null);
 
   /** The names of the columns, those in parts included. */
   private get named(): readonly string[] {

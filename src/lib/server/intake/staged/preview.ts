@@ -23,7 +23,7 @@ export async function previewOf(opened: readonly OpenedFile[]): Promise<SheetPre
       const heading = headingOf(rows.slice(0, 100), { preamble, rows: header });
       const below = rows.slice(heading.preamble + heading.rows);
       // What cannot be is refused where the file is read whole.
-      const shaped = SheetShape.of(heading.names, below.slice(0, 100), wishOf(file.wish, name, file.standing));
+      const shaped = SheetShape.of(heading.names, below.slice(0, 100), wishOf(file, name, file.standing));
       const shape = shaped.ok ? shaped.value : SheetShape.asGiven(heading.names);
       previews.push({
         file: file.index,

@@ -4,7 +4,8 @@ import { SheetSample } from '$core/intake/discovery/sample';
 import { SheetShape, wishOf } from '$core/intake/sheets/shape';
 import { headingOf, type Heading } from '$core/intake/sheets/heading';
 import { noRecords, numberIn, type NoRecord } from '$core/intake/sheets/noRecords';
-import type { DeclaredSheet, IntakeSheet, LeftOutRow, ReadingFound, ReadingWish } from '$core/intake/intake';
+import type { DeclaredSheet, IntakeSheet, LeftOutRow, ReadingFound } from '$core/intake/intake';
+import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { amongSiblings } from '$core/intake/columns/siblings';
 import type { Client } from '../../database/pool';
@@ -29,11 +30,9 @@ const needsEscape = /[\\\t\n\r]/;
 const copyCell = (text: string): string =>
   text === '' ? '\\N' : needsEscape.test(text) ? text.replace(/[\\\t\n\r]/g, (sign) => escapes[sign] ?? sign) : text;
 
-export interface StagedFile {
-  readonly name: string;
+export interface StagedFile extends Pick<SourceFile, 'name' | 'wish' | 'kept'> {
   /** Its place among the files that came together. */
   readonly index: number;
-  readonly wish: ReadingWish;
   /** The names of the fields of each table that stands. */
   readonly standing: readonly ReadonlySet<string>[];
 }
@@ -129,7 +128,7 @@ export class SheetStaging {
 
   private shapeOf(names: readonly string[], rows: readonly (readonly string[])[]): SheetShape {
     if (this.declared?.columns) return SheetShape.asGiven(names);
-    const shape = SheetShape.of(names, rows, wishOf(this.file.wish, this.sheetName, this.file.standing));
+    const shape = SheetShape.of(names, rows, wishOf(this.file, this.sheetName, this.file.standing));
     if (!shape.ok)
       throw refuse(422, `${this.sheetName}: ${shape.problem.message}`, shape.problem.fix ?? 'Wish something else.');
     return shape.value;
@@ -154,7 +153,7 @@ export class SheetStaging {
             ? this.profilers.map((one) => one.sumSoFar())
             : this.sums,
     };
-    // Totals within a long sheet are told by what they add up to among its first rows, or at its end.
+    // Totals within a long sheet are found by what they add up to among its first rows, or at its end.
     const isLooked = isEnd || this.released === 0;
     const found = isLooked ? noRecords(names, rows, isEnd, before) : [];
     this.released += rows.length;
