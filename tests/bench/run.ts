@@ -1,6 +1,7 @@
 import { migrateCatalogue } from '../../src/lib/server/database/migrate';
 import { openPool } from '../../src/lib/server/database/pool';
 import { calculate } from './calculate/calculate';
+import { fit } from '../truth/fit';
 import { edit } from './edit';
 import { faults } from './faults/faults';
 import { fuzz } from './fuzz';
@@ -33,6 +34,7 @@ const benches = {
   faults,
   stranger,
   truth,
+  fit,
 };
 const args = process.argv.slice(2);
 const json = args.includes('--json');

@@ -1,18 +1,11 @@
 import type { Pool } from '../../src/lib/server/database/pool';
 import { brought } from '../truth/bring';
 import type { TruthCase } from '../truth/case';
-import { measure } from '../truth/measure';
-import { messy } from '../truth/messy';
+import { truthCases } from '../truth/cases';
 import { packageFiles } from '../truth/packages';
-import { practice } from '../truth/practice';
 import { judge, parts, said, type Judged } from '../truth/score';
 import type { Figure } from './measure';
 import { benchPerson, freshWorkspace } from './world';
-
-const none = { bytes: missing, json: missing, module: missing };
-function missing(): never {
-  throw new Error('what is made up here has no package');
-}
 
 /**
  * What is proposed for real data against what a person would say of it: right of wanted, and what is proposed that is
@@ -21,12 +14,12 @@ function missing(): never {
  */
 export async function* truth(pool: Pool): AsyncGenerator<Figure> {
   const only = process.env.LOOM_WORK;
-  const cases = [...practice, ...measure, ...messy].filter(({ name }) => !only || name.includes(only));
+  const cases = truthCases.filter(({ name }) => !only || name.includes(only));
   const person = await benchPerson(pool);
   const judged: { half: TruthCase['half']; one: Judged }[] = [];
   for (const [at, one] of cases.entries()) {
     const { from } = one;
-    const read = from === 'made up' ? none : packageFiles(from.package, from.version);
+    const read = packageFiles(from === 'made up' ? null : from);
     const access = await freshWorkspace(pool, person, `bench_truth_${at}`);
     const { sheets, proposal, problem } = await brought(pool, access, await one.files(read));
     if (!proposal) throw new Error(`${one.name}: ${problem ?? 'nothing was proposed'}`);

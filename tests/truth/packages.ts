@@ -6,8 +6,15 @@ import type { PackageFiles } from './case';
 
 const folder = resolve(import.meta.dirname, '../../.loom/truth');
 
+const nowhere = { bytes: missing, json: missing, module: missing };
+function missing(): never {
+  throw new Error('what is made up here has no package');
+}
+
 /** The files of a package of the npm registry at one version, fetched once and kept beside the database. */
-export function packageFiles(name: string, version: string): PackageFiles {
+export function packageFiles(from: { readonly package: string; readonly version: string } | null): PackageFiles {
+  if (!from) return nowhere;
+  const { package: name, version } = from;
   const own = join(folder, `${name.replace(/\W+/g, '-')}-${version}`);
   if (!existsSync(own)) fetchInto(`${name}@${version}`, own);
   const bytes = (path: string) => readFileSync(join(own, path));

@@ -1,3 +1,4 @@
+import { calledAfter, speaksOf, tellsMore, type Called } from './calledAfter';
 import type { ColumnProfile, ColumnType, IntakeSheet } from './intake';
 import { oneOf } from './naming';
 
@@ -5,20 +6,15 @@ import { oneOf } from './naming';
 export interface LinkCandidate {
   readonly from: { readonly sheet: number; readonly column: number };
   readonly to: { readonly sheet: number; readonly column: number };
+  /** How the column is called beside the sheet that it may point at. */
+  readonly called: Called;
+  /** The name of another sheet that it is called after rather than this one. */
+  readonly better: string | null;
 }
 
 /** A name as it is compared with others: small letters and digits, one of the things it is in the plural. */
 export const bareName = (name: string): string => oneOf(name.toLowerCase().replace(/[^a-z0-9]/g, ''));
 const bare = bareName;
-
-/** Whether a column's name speaks of a sheet or of its key: `hive_no` of Hives, `hive code` of a key `code`. */
-export function speaksOf(columnName: string, sheetName: string, keyName: string): boolean {
-  const [column, sheet, key] = [bare(columnName), bare(sheetName), bare(keyName)];
-  return (sheet.length > 2 && column.includes(sheet)) || (key.length > 2 && !generic.has(key) && column.includes(key));
-}
-
-/** Names that any sheet's key may have. */
-const generic = new Set(['code', 'name', 'number', 'title', 'label', 'key', 'nummer', 'codice', 'date']);
 
 /** Types that no key has, and whose columns lead to none. */
 const leadsNowhere: ReadonlySet<ColumnType> = new Set([
@@ -41,21 +37,69 @@ const mayLead = ({ type, digits, filled }: ColumnProfile): boolean =>
  * the distinct values of both columns, is the server's.
  */
 export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] {
-  const candidates: LinkCandidate[] = [];
-  sheets.forEach((target, to) => {
-    for (const key of target.keys.slice(0, 3)) {
-      const profile = target.columns[key];
-      if (!profile || !mayLead(profile)) continue;
-      sheets.forEach((source, from) =>
-        source.columns.forEach((column, index) => {
-          if ((from === to && index === key) || !mayLead(column)) return;
-          candidates.push({ from: { sheet: from, column: index }, to: { sheet: to, column: key } });
-        }),
+  const keys = sheets.map(({ keys: own, columns }) =>
+    own.slice(0, 3).filter((key) => columns[key] && mayLead(columns[key])),
+  );
+  return sheets.flatMap((source, from) =>
+    source.columns.flatMap((column, index) => {
+      if (!mayLead(column)) return [];
+      const callings = sheets.map((target, to) => {
+        const others = (keys[to] ?? []).filter((key) => from !== to || key !== index);
+        return bestCalled(column.name, source.name, target, others);
+      });
+      return keys.flatMap((own, to) =>
+        own.flatMap((key) =>
+          from === to && index === key
+            ? []
+            : [
+                {
+                  from: { sheet: from, column: index },
+                  to: { sheet: to, column: key },
+                  ...calledAmong(callings, sheets, to, calledBy(column.name, source.name, sheets[to], key)),
+                },
+              ],
+        ),
       );
-    }
-  });
-  return candidates;
+    }),
+  );
 }
+
+const calledBy = (column: string, sheet: string, target: CalledSheet | undefined, key: number): Called =>
+  calledAfter(column, sheet, { things: target?.name ?? '', key: target?.columns[key]?.name ?? '' });
+
+type CalledSheet = { readonly name: string; readonly columns: readonly { readonly name: string }[] };
+
+/** How a column is called beside a sheet, by whichever of its keys that is the most telling. */
+const bestCalled = (column: string, sheet: string, target: CalledSheet, keys: readonly number[]): Called =>
+  keys
+    .map((key) => calledBy(column, sheet, target, key))
+    .reduce<Called>((best, one) => (tellsMore(one, best) ? one : best), 'other');
+
+function calledAmong(
+  callings: readonly Called[],
+  sheets: readonly CalledSheet[],
+  to: number,
+  called: Called,
+): Pick<LinkCandidate, 'called' | 'better'> {
+  const best = callings.reduce((at, one, other) => (tellsMore(one, callings[at] ?? 'other') ? other : at), to);
+  const isBetter = best !== to && tellsMore(callings[best] ?? 'other', called);
+  return { called, better: isBetter ? (sheets[best]?.name ?? null) : null };
+}
+
+/** A candidate by itself, beside no other sheets. */
+export const candidateBetween = (
+  sheets: readonly CalledSheet[],
+  from: LinkCandidate['from'],
+  to: LinkCandidate['to'],
+): LinkCandidate => {
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  return {
+    from,
+    to,
+    called: calledBy(source?.columns[from.column]?.name ?? '', source?.name ?? '', target, to.column),
+    better: null,
+  };
+};
 
 /** A link is proposed from this share of matching rows on. */
 export const leastShare = 0.6;

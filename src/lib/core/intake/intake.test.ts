@@ -3,7 +3,8 @@ import { describe, expect, test } from 'vitest';
 import { Exact, canonicalNumber } from '../fieldTypes/number';
 import { parseValue, type EnteredType } from '../fieldTypes/registry';
 import { ExactSum, readingsOf, reads } from './columns/classify';
-import { linkCandidates, speaksOf } from './discover';
+import { speaksOf } from './calledAfter';
+import { linkCandidates } from './discover';
 import { keysOf } from './keys';
 import { linkWeight } from './linkEvidence';
 import type { IntakeSheet } from './intake';
@@ -169,7 +170,7 @@ test('names, options and accidental links', () => {
   ];
   // Small whole numbers lie in any key of small numbers: only the column that speaks of hives weighs enough.
   const met = { matching: 3, missing: 0, distinct: 3, distinctMissing: 0 };
-  expect(linkCandidates(sheets).filter((one) => linkWeight(sheets, one, met) > 0)).toEqual([
+  expect(linkCandidates(sheets).filter((one) => linkWeight(sheets, one, met) > 0)).toMatchObject([
     { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 } },
   ]);
   // What is counted is no key, though no value is met twice.

@@ -1,6 +1,8 @@
-import { wordsOfName } from './columns/columnWords';
+import { wordsOfName, namedAs } from './columns/columnWords';
+import { calledAfter, isSpeaking } from './calledAfter';
 import type { Reason } from './columns/meaning';
-import { bareName, speaksOf, type LinkCandidate } from './discover';
+import { bareName, type LinkCandidate } from './discover';
+import { linkWeights } from './fitted/linkWeights';
 import type { ColumnProfile, IntakeSheet } from './intake';
 
 /** How many values of a column are found among those of a key: rows and different values. */
@@ -9,8 +11,15 @@ export interface FoundAmong {
   readonly missing: number;
   readonly distinct: number;
   readonly distinctMissing: number;
+  /** Cells hold several values each. */
+  readonly areSeveral?: true;
   /** Within one sheet: rows whose value is their own key. */
   readonly ownRow?: number;
+  /**
+   * Where both are digits: the least of the values, the most of them but for a tenth, and how many keys lie from the
+   * one to the other.
+   */
+  readonly between?: { readonly least: number; readonly most: number; readonly keys: number };
 }
 
 /** What is known of a sheet, or of a table that stands, when links to it are weighed. */
@@ -24,6 +33,47 @@ export type WeighedColumn = Pick<
 > &
   Partial<Pick<ColumnProfile, 'longest'>>;
 
+/** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
+export const linkFeatures = [
+  'unlikely',
+  'several',
+  'calledExactly',
+  'calledAlike',
+  'calledEnd',
+  'calledPart',
+  'calledBetter',
+  'speaksElsewhere',
+  'numbersOther',
+  'numbersSilent',
+  'metAll',
+  'numbersMet',
+  'metHalf',
+  'metSome',
+  'metFew',
+  'missing',
+  'missingCalled',
+  'oneValue',
+  'twoValues',
+  'furtherKey',
+  'ownKey',
+  'ownNumbers',
+  'ownKeyCalled',
+  'ownRow',
+  'playsPart',
+  'ownSheetPart',
+  'ownSheet',
+  'measure',
+  'numberToCode',
+] as const;
+export type LinkFeature = (typeof linkFeatures)[number];
+
+/** One thing that was looked at: how much of it there is, and what it says in words. */
+export interface Observed {
+  readonly feature: LinkFeature;
+  readonly value: number;
+  readonly says: string;
+}
+
 /** Words that say which part the record that is meant plays. */
 const roles = new Set(
   `parent mother father sire dam manager boss leader head superior supervisor previous next predecessor successor replaced
@@ -34,96 +84,158 @@ const roles = new Set(
 const countsTo = Math.log(1e9);
 
 /**
- * What speaks for and against a link, given how many of its values are found. Containment alone is no evidence: it is
- * weighed by how likely it is to come about by accident (the share of the key's domain that the key takes up, as one
- * of Rostin et al. 2009's features, taken as a probability here), by how much of the key is met, by names, kinds and
- * what is missing. Weights are about natural logarithms of likelihood ratios.
+ * What is seen of a column that may hold the key of another sheet, given how many of its values are found there.
+ * Containment alone is no evidence: it is weighed by how likely it is to come about by accident (the share of the key's
+ * domain that the key takes up, as one of Rostin et al. 2009's features, taken as a probability here), by how much of
+ * the key is met, by names, kinds and what is missing.
  */
-export function linkReasons(
+export function linkObserved(
   sheets: readonly Weighed[],
-  { from, to }: LinkCandidate,
+  { from, to, called, better }: LinkCandidate,
   found: FoundAmong,
-): readonly Reason[] {
+): readonly Observed[] {
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
   const [column, key] = [source?.columns[from.column], target?.columns[to.column]];
   if (!source || !target || !column || !key) return [];
-  const reasons: Reason[] = [];
-  const say = (weight: number, says: string) => reasons.push({ weight, says });
+  const observed: Observed[] = [];
+  const see = (feature: LinkFeature, value: number, says: string) => observed.push({ feature, value, says });
   const share = (part: number, all: number) => part / Math.max(1, all);
   const keySize = key.distinct ?? target.rows;
-  const chance = byAccident(target, to.column, found.distinct, keySize);
-  say(Math.min(5, -chance.logProbability), chance.says);
+  const own = `“${column.name}”`;
+  const chance = byAccident(target, to.column, found, keySize);
+  if (found.areSeveral) see('several', 1, `cells of ${own} hold several of them`);
+  see('unlikely', Math.min(10, -chance.logProbability), chance.says);
   const playsPart = wordsOfName(column.name).some((word) => roles.has(word));
   // Within its own sheet any column may be called after it.
-  const speaks = speaksOf(column.name, target.name, key.name) && (from.sheet !== to.sheet || playsPart);
-  if (speaks)
-    say(isCalledAfter(column.name, target.name, key.name) ? 4.5 : 3.5, `“${column.name}” speaks of ${target.name}`);
-  else if (bareName(column.name) === bareName(key.name)) say(0.5, 'both are called alike');
+  const isCalled = isSpeaking(called) && (from.sheet !== to.sheet || playsPart || called === 'exactly');
+  if (isCalled && better !== null) see('calledBetter', 1, `${own} speaks more of ${better}`);
+  else if (isCalled && called === 'exactly') see('calledExactly', 1, `${own} is called after ${target.name}`);
+  else if (isCalled && called === 'alike') see('calledAlike', 1, `both are called ${own}`);
+  else if (isCalled) see('calledEnd', 1, `${own} speaks of ${target.name}`);
+  else if (called === 'part') see('calledPart', 1, `${own} has a word of ${target.name}`);
+  // That values lie where keys have few gaps says nothing.
+  const isNumbers = chance.dense !== undefined && -accident(found, chance.dense) < 3;
+  if (!isCalled && isNumbers && called !== 'silent')
+    see('numbersOther', 1, `${own} is called after something else, and numbers lie in any other numbers`);
+  if (!isCalled && isNumbers && called === 'silent') see('numbersSilent', 1, `${own} does not say whose numbers they are`);
+  if (!isCalled && better !== null) see('speaksElsewhere', 1, `${own} speaks of ${better}`);
   const met = share(found.distinct, keySize);
   const metWords = `${found.distinct} of ${keySize} keys are met`;
-  if (met >= 0.5) say(met >= 0.9 ? 1.5 : 1, metWords);
-  else if (met >= 0.2) say(0.5, metWords);
-  else if (met < 0.1 && found.distinct <= 12) say(-1.5, metWords);
+  // Running numbers end where others do by accident, though seldom after very many.
+  if (isNumbers && !isCalled && met >= 0.2) {
+    if (met === 1) see('numbersMet', Math.log10(Math.max(1, keySize)), metWords);
+  } else if (met >= 0.9) see('metAll', 1, metWords);
+  else if (met >= 0.5) see('metHalf', 1, metWords);
+  else if (met >= 0.2) see('metSome', 1, metWords);
+  else if (met < 0.1 && found.distinct <= 12) see('metFew', 1, metWords);
   const rowsMissing = share(found.missing, found.matching + found.missing);
   const valuesMissing = share(found.distinctMissing, found.distinct + found.distinctMissing);
   if (rowsMissing + valuesMissing > 0)
     // Of a column that is called after it, what is missing may as well be mistakes.
-    say(
-      (speaks ? 0.5 : 1) * (-6 * rowsMissing - 4 * valuesMissing),
+    see(
+      isCalled ? 'missingCalled' : 'missing',
+      rowsMissing + valuesMissing,
       `${found.distinctMissing} values on ${found.missing} rows are not found`,
     );
-  if (found.distinct <= 2) say(found.distinct === 1 ? -2.5 : -0.5, `${found.distinct} different values`);
-  if (target.keys[0] !== to.column) say(-0.5, `“${key.name}” is not the first key`);
-  if (source.keys.includes(from.column) && !speaks) say(-1.5, `“${column.name}” tells its own rows apart`);
-  const own = found.ownRow ?? 0;
-  if (own > found.matching / 2) say(-8, `${own} rows have the same value in both columns`);
-  if (playsPart && !speaks) say(2.5, `“${column.name}” says which part a record plays`);
-  if (from.sheet === to.sheet) say(playsPart ? -1 : -1.5, 'both are in one sheet');
-  if (column.type === 'number' && key.type !== 'number' && !speaks && !playsPart)
-    say(-3, 'numbers that are measured, against codes');
-  return reasons;
+  if (found.distinct === 1) see('oneValue', 1, 'one value');
+  else if (found.distinct === 2) see('twoValues', 1, 'two different values');
+  if (target.keys[0] !== to.column) see('furtherKey', 1, `“${key.name}” is not the first key`);
+  if (source.keys.includes(from.column))
+    see(isCalled ? 'ownKeyCalled' : isNumbers ? 'ownNumbers' : 'ownKey', 1, `${own} tells its own rows apart`);
+  const ownRow = found.ownRow ?? 0;
+  if (ownRow > found.matching / 2) see('ownRow', 1, `${ownRow} rows have the same value in both columns`);
+  if (playsPart && !isCalled) see('playsPart', 1, `${own} says which part a record plays`);
+  if (from.sheet === to.sheet) see(playsPart ? 'ownSheetPart' : 'ownSheet', 1, 'both are in one sheet');
+  if (!isCalled && namedAs(column.name) === 'measure') see('measure', 1, `${own} is the name of something measured`);
+  if (column.type === 'number' && key.type !== 'number' && !isCalled && !playsPart)
+    see('numberToCode', 1, 'numbers that are measured, against codes');
+  return observed;
 }
 
-/** Called as one of the target's things, or as its key: `hive`, `hive_no` of Hives with a key `no`. */
-function isCalledAfter(column: string, sheet: string, key: string): boolean {
-  const [own, thing] = [bareName(column), bareName(sheet)];
-  return own === thing || own === `${thing}${bareName(key)}` || (own === bareName(key) && own.includes(thing));
-}
+/** What speaks for and against a link, each with its weight. */
+export const linkReasons = (
+  sheets: readonly Weighed[],
+  candidate: LinkCandidate,
+  found: FoundAmong,
+): readonly Reason[] =>
+  linkObserved(sheets, candidate, found).map(({ feature, value, says }) => ({
+    weight: value * linkWeights[feature],
+    says,
+  }));
 
-/** What is to be outweighed: most pairs of columns are no link. */
-const prior = -2.5;
-
+/** The weight of a link: about the natural logarithm of how much likelier it is one than none; above 0 it is proposed. */
 export const linkWeight = (sheets: readonly Weighed[], candidate: LinkCandidate, found: FoundAmong): number =>
-  linkReasons(sheets, candidate, found).reduce((sum, { weight }) => sum + weight, prior);
+  linkReasons(sheets, candidate, found).reduce<number>((sum, { weight }) => sum + weight, linkWeights.prior);
+
+/**
+ * The weight of a link that two columns make together, into a sheet that both columns of its key tell: how each is
+ * called beside its own column of the key, and how unlikely it is that so many pairs are met by accident.
+ */
+export function pairWeight(
+  source: Weighed,
+  target: Weighed,
+  columns: readonly [number, number],
+  key: readonly [number, number],
+  found: FoundAmong,
+): number {
+  const possible = key.reduce((all, column) => all * Math.max(1, target.columns[column]?.distinct ?? target.rows), 1);
+  const dense = Math.min(1, Math.max(leastDensity, target.rows / possible));
+  const share = (part: number, all: number) => part / Math.max(1, all);
+  const missing =
+    share(found.missing, found.matching + found.missing) +
+    share(found.distinctMissing, found.distinct + found.distinctMissing);
+  const called = columns.reduce((sum, column, at) => {
+    const [own, other] = [source.columns[column]?.name ?? '', target.columns[key[at] ?? 0]?.name ?? ''];
+    const isAlike = bareName(own) === bareName(other);
+    const how = calledAfter(own, source.name, { things: target.name, key: other });
+    return sum + (isAlike || isSpeaking(how) ? linkWeights.calledEnd / 2 : -3);
+  }, 0);
+  const unlikely = -accident(found, dense) * linkWeights.unlikely;
+  return linkWeights.prior + called + unlikely + missing * linkWeights.missingCalled;
+}
+
+/**
+ * The natural logarithm of how likely so many of the different values are to be found, if each of them is by a chance
+ * of `dense`: 0 where no more are found than that (the bound of Chernoff 1952). Beyond e⁻⁸ it says no more.
+ */
+function accident({ distinct, distinctMissing }: FoundAmong, dense: number): number {
+  const all = distinct + distinctMissing;
+  const met = distinct / Math.max(1, all);
+  if (met <= dense) return 0;
+  const part = (share: number, of: number) => (share === 0 ? 0 : share * Math.log(share / of));
+  return -Math.min(8, all * (part(met, dense) + part(1 - met, 1 - dense)));
+}
 
 /** How likely so many different values are to lie among the keys if they have nothing to do with them. */
 function byAccident(
   target: Weighed,
   column: number,
-  distinct: number,
+  found: FoundAmong,
   keySize: number,
-): { readonly logProbability: number; readonly says: string } {
+): { readonly logProbability: number; readonly says: string; readonly dense?: number } {
   const key = target.columns[column];
   const samples = key?.values.length ? key.values.map(({ text }) => text) : (key?.samples ?? []);
   const { range } = key ?? {};
+  const { between } = found;
   if (range && samples.every((text) => /^\d+$/.test(text))) {
-    const [least, most] = [Number(range.least), Number(range.most)];
+    // Keys may be dense where the values lie, and go on with few among many numbers.
+    const [least, most] = between ? [between.least, between.most] : [Number(range.least), Number(range.most)];
     // Numbers that count something are as often of each magnitude, but for small ones, which any column may have.
     const small = least > 1 || most > 100 ? 0 : most > 12 ? 0.35 : 0.6;
     const inRange = Math.max(small, Math.log(Math.max(1.05, (most + 1) / Math.max(1, least))) / countsTo);
-    const dense = Math.min(1, keySize / Math.max(1, most - least + 1));
-    const logProbability = Math.log(inRange) + Math.max(-4, distinct * Math.log(dense));
-    return { logProbability, says: `keys are ${Math.round(dense * 100)} of 100 numbers from ${least} to ${most}` };
+    const dense = Math.min(1, (between?.keys ?? keySize) / Math.max(1, most - least + 1));
+    const logProbability = Math.log(inRange) + accident(found, dense);
+    return { logProbability, dense, says: `keys are ${Math.round(dense * 100)} of 100 numbers from ${least} to ${most}` };
   }
   const dense = densityOf(samples, keySize, key?.longest ?? 0);
   // Few columns are written in the very way of another one, such as K-000.
   if (key?.pattern !== undefined)
     return {
-      logProbability: Math.log(0.05) + Math.max(-4, distinct * Math.log(dense)),
+      logProbability: Math.log(0.05) + accident(found, dense),
       says: `both are written as ${key.pattern}`,
     };
   const says = `keys are ${dense < 0.01 ? 'less than 1' : Math.round(dense * 100)} of 100 texts written like them`;
-  return { logProbability: Math.max(-4, distinct * Math.log(dense)), says };
+  return { logProbability: accident(found, dense), says };
 }
 
 /** Names of things are this likely to be met by accident. */

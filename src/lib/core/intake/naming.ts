@@ -79,6 +79,10 @@ export const oneOf = (things: string): string =>
     .replace(/(x|z|ch|sh|ss)es$/i, '$1')
     .replace(/([^s])s$/i, '$1');
 
+const singulars = new Map(Object.entries(plurals).map(([one, many]) => [many, one]));
+/** The same for a word in small letters, with those that no rule gives: `people` → `person`. */
+export const oneOfMany = (word: string): string => singulars.get(word) ?? (unchanged.test(word) ? word : oneOf(word));
+
 /** `hive_no`, `HiveCode` → `Hive no`, `Hive code`. */
 export function labelFromName(name: string): string {
   const words = name

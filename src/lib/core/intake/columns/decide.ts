@@ -75,6 +75,8 @@ function numbered(counted: Counted): Decided {
   const digits = values.filter(({ text }) => /^\d{1,18}$/.test(text));
   const ofDigits = digits.reduce((sum, { count }) => sum + count, 0);
   const known = counted.allCounted ? counted.numbers : values.reduce((sum, { count }) => sum + count, 0);
+  const steps = codesInSteps(counted);
+  if (steps) return { type: 'text', reasons: steps };
   if (digits.length === 0 || ofDigits < known * 0.98 || counted.numbers < counted.fits.number)
     return { type: 'number', reasons: [] };
   const { meaning, reasons } = meaningOf({ ...counted, values: digits });
@@ -85,6 +87,18 @@ function numbered(counted: Counted): Decided {
     flag: 'yesNo',
   };
   return { type: types[meaning], reasons };
+}
+
+/** Codes within codes, such as 11.01 and 11.10, of a column that is called one: all have as many digits behind the point. */
+function codesInSteps({ name, values, numbers, allCounted }: Counted): readonly Reason[] | null {
+  const decimals = new Set(values.map(({ text }) => /^\d+[.](\d+)$/.exec(text)?.[1]?.length ?? 0));
+  const [after = 0] = decimals;
+  if (namedAs(name) !== 'key' || decimals.size !== 1 || after === 0 || values.length < 3) return null;
+  if (allCounted && values.reduce((sum, { count }) => sum + count, 0) < numbers) return null;
+  return [
+    { says: `“${name}” is the name of a code`, weight: 4 },
+    { says: `all have ${after} digits behind the point`, weight: 1 },
+  ];
 }
 
 /** Most texts are of the type, and the rest says one of a few words, again and again. */

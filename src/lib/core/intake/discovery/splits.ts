@@ -18,6 +18,7 @@ export interface Split {
 const leastRepeats = { keyed: 1.5, named: 3 } as const;
 /** Measures and remarks are no names of things. */
 const determining: ReadonlySet<string> = new Set(['text', 'option', 'email', 'phone', 'number']);
+const measured: ReadonlySet<string> = new Set(['number', 'money', 'percent', 'yesNo', 'duration']);
 const longestName = 80;
 /** Parts of an address belong to whoever lives there, and are things of their own only with a code. */
 const addressParts = new Set(
@@ -185,11 +186,14 @@ function isWorth({ determinant, dependents, distinct }: Split, { members }: Thin
   if (!head || real.length === 0) return false;
   const isKey = isKeyLike(head);
   const repeats = head.filled / Math.max(1, distinct);
-  // Things that come but twice are lines under them, which a key has to tell.
-  if (repeats < leastRepeats.named) return isKey && real.length >= 2;
+  // Things that come but twice are lines under them, which a key has to tell, and more than what is measured of them.
+  const isTold = real.some(({ column }) => !measured.has(columns[column]?.type ?? 'text'));
+  if (repeats < leastRepeats.named) return isKey && real.length >= 2 && isTold;
   const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
   const hasCode = members.some((one) => columns[one] && isKeyLike(columns[one]));
   if (members.length >= 2) return distinct >= 3 && (hasCode || real.length >= 2 || isCalled);
-  if (real.length >= 2) return distinct >= 3 || isKey;
+  // A kind of things is a thing of its own where more is told of it than yes or no.
+  const telling = real.filter(({ column }) => columns[column]?.type !== 'yesNo');
+  if (real.length >= 2) return isKey || (distinct >= 3 && (isCalled || telling.length >= 2));
   return (isKey && distinct >= 5) || isCalled;
 }

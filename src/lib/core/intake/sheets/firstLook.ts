@@ -54,7 +54,8 @@ export function firstLook(
     return { sheet, names, body };
   });
   const own = sheets.map(({ sheet }) => sheet);
-  const links = linkCandidates(own).filter(({ from, to }) => {
+  const links = linkCandidates(own).filter((candidate) => {
+    const { from, to } = candidate;
     const keys = new Set(sheets[to.sheet]?.body.map((row) => (row[to.column] ?? '').trim()));
     const texts = (sheets[from.sheet]?.body ?? [])
       .map((row) => (row[from.column] ?? '').trim())
@@ -64,7 +65,7 @@ export function firstLook(
     const found = { matching: matching.length, missing: texts.length - matching.length };
     return (
       matching.length >= Math.max(1, texts.length * leastShare) &&
-      linkWeight(own, { from, to }, { ...found, distinct: met, distinctMissing: values - met }) > 0
+      linkWeight(own, candidate, { ...found, distinct: met, distinctMissing: values - met }) > 0
     );
   });
   return sheets.map(({ sheet, names, body }, index) => {

@@ -37,7 +37,7 @@ export async function inclusion(
   client: Client,
   { from, text }: { from: string; text: string },
   keys: string,
-  least = leastShare,
+  { least = leastShare, areDigits = false }: { readonly least?: number; readonly areDigits?: boolean } = {},
 ): Promise<Inclusion | null> {
   const { rows } = await client.query<{
     text: string;
@@ -75,8 +75,32 @@ export async function inclusion(
     missing: all - matching,
     distinct: met,
     distinctMissing: values - met,
+    ...(areDigits ? await keysBetween(client, { from, text }, keys) : {}),
     misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])),
   };
+}
+
+/** How many keys of digits lie between the least and the most of a column's values, but for a tenth that may be outliers. */
+async function keysBetween(
+  client: Client,
+  { from, text }: { from: string; text: string },
+  keys: string,
+): Promise<Pick<FoundAmong, 'between'>> {
+  const { rows } = await client.query<{ least: number | null; most: number | null; keys: number }>(
+    sql`
+      with d as (
+        select min(v) as least, percentile_disc(0.9) within group (order by v) as most
+        from (select distinct ${raw(text)}::numeric as v from ${raw(from)} where ${raw(text)} ~ '^\\d{1,15}$') w
+      )
+      select least::float8, most::float8, (
+        select count(distinct k.text) from (${raw(keys)}) k
+        where case when k.text ~ '^\\d{1,15}$' then k.text::numeric between d.least and d.most end
+      )::int as keys
+      from d
+    `,
+  );
+  const { least, most, keys: met } = rows[0] ?? {};
+  return least == null || most == null ? {} : { between: { least, most, keys: met ?? 0 } };
 }
 
 /** Two columns of a row as one text. */

@@ -1,7 +1,8 @@
 import { declaredLinks } from '$core/intake/sheets/declared';
-import { leastShare, linkCandidates, pairCandidates, speaksOf, type LinkCandidate } from '$core/intake/discover';
+import { isSpeaking } from '$core/intake/calledAfter';
+import { leastShare, linkCandidates, pairCandidates, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet } from '$core/intake/intake';
-import { linkReasons, linkWeight } from '$core/intake/linkEvidence';
+import { linkReasons, linkWeight, pairWeight } from '$core/intake/linkEvidence';
 import { plainForm } from '$core/intake/matching/nearMatches';
 import type { Client } from '../../database/pool';
 import { meantSql } from '../staged/cleaning';
@@ -64,40 +65,56 @@ async function confirmed(
   known: ReadonlySet<string> | undefined,
 ): Promise<{ readonly link: FoundLink; readonly weight: number } | null> {
   const { from, to } = candidate;
-  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
-  const profile = source?.columns[from.column];
-  if (!source || !target || !profile) return null;
+  const [profile, target] = [sheets[from.sheet]?.columns[from.column], sheets[to.sheet]];
+  if (!profile || !target) return null;
   // What could not outweigh accident even if every value were found is not asked of the rows.
   const distinct = Math.min(profile.distinct ?? Infinity, target.columns[to.column]?.distinct ?? target.rows);
   const best = { matching: profile.filled, missing: 0, distinct, distinctMissing: 0 };
   if (profile.several === undefined && linkWeight(sheets, candidate, best) <= 0) return null;
+  for await (const { included, more } of countedWays(client, sheets, candidate, known)) {
+    const weight = linkWeight(sheets, candidate, included);
+    if (weight <= 0) continue;
+    const { matching, missing, misfits } = included;
+    const reasons = linkReasons(sheets, candidate, included);
+    return { weight, link: { from, to, matching, missing, misfits, reasons, ...more } };
+  }
+  return null;
+}
+
+/** How many values of a candidate's column are found, by each way of reading its cells that finds enough of them. */
+export async function* countedWays(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  { from, to, called }: LinkCandidate,
+  known?: ReadonlySet<string>,
+): AsyncGenerator<{ readonly included: Inclusion; readonly more: Pick<FoundLink, 'separator' | 'alike'> }> {
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  const profile = source?.columns[from.column];
+  if (!source || !target || !profile) return;
   const key = meantSql(target, to.column, 's');
   const keys = `
     select ${key} as text
     from ${stagedName(target.staged)} s
     where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
   `;
-  const weighed = (included: Inclusion, more: Partial<FoundLink> = {}) => {
-    const weight = linkWeight(sheets, candidate, included);
-    const { matching, missing, misfits } = included;
-    const reasons = linkReasons(sheets, candidate, included);
-    return weight > 0 ? { weight, link: { from, to, matching, missing, misfits, reasons, ...more } } : null;
-  };
+  const areDigits = profile.range !== undefined && target.columns[to.column]?.range !== undefined;
   for (const separator of [undefined, profile.several?.separator]) {
     const samples = profile.samples.flatMap((text) =>
       separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
     );
-    if (samples.length < 3 || samples.some((text) => known?.has(text))) {
-      const included = await inclusion(client, sayings(source, from.column, separator), keys);
+    if (known === undefined || samples.length < 3 || samples.some((text) => known.has(text))) {
+      const included = await inclusion(client, sayings(source, from.column, separator), keys, { areDigits });
       const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
-      const found = included && weighed({ ...included, ownRow }, separator === undefined ? {} : { separator });
-      if (found) return found;
+      if (included)
+        yield separator === undefined
+          ? { included: { ...included, ownRow }, more: {} }
+          : { included: { ...included, ownRow, areSeveral: true }, more: { separator } };
     }
     if (profile.several === undefined) break;
   }
-  if (!speaksOf(profile.name, target.name, target.columns[to.column]?.name ?? '')) return null;
+  if (!isSpeaking(called)) return;
   const alike = await includedAlike(client, sayings(source, from.column), keys);
-  return alike && weighed(alike.included, { alike: alike.spellings });
+  if (alike) yield { included: alike.included, more: { alike: alike.spellings } };
 }
 
 /** Rows of a sheet that say the same in two columns. */
@@ -192,7 +209,7 @@ export async function confirmDeclared(client: Client, sheets: readonly IntakeShe
       client,
       said,
       `select ${key} as text from ${stagedName(target.staged)} s where ${key} is not null group by 1`,
-      0,
+      { least: 0 },
     );
     const { matching = 0, missing = 0, misfits = [] } = included ?? {};
     found.push({ ...link, matching, missing, misfits });
@@ -235,7 +252,7 @@ export async function confirmPairs(
               group by 1
             `,
           );
-          if (!included) continue;
+          if (!included || pairWeight(source, target, columns, [a, b], included) <= 0) continue;
           const { matching, missing } = included;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
           found.push({

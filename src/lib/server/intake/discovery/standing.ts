@@ -1,5 +1,6 @@
 import { fieldKinds } from '$core/fieldTypes/registry';
-import { bareName, speaksOf } from '$core/intake/discover';
+import { speaksOf } from '$core/intake/calledAfter';
+import { bareName, candidateBetween } from '$core/intake/discover';
 import type { ColumnProfile, IntakeSheet, StandingMatch } from '$core/intake/intake';
 import { patternOf } from '$core/intake/columns/pattern';
 import { linkWeight, type WeighedColumn } from '$core/intake/linkEvidence';
@@ -139,8 +140,9 @@ export async function standingMatches(
       const isLink = (column: number, included: Inclusion) => {
         const alike = bareName(sheet.columns[column]?.name ?? '') === bareName(key.label) ? 2 : 0;
         // A sheet's own key may hold the very records of the table.
-        const found = { from: { sheet: 0, column }, to: { sheet: 1, column: 0 } };
-        return linkWeight([{ ...sheet, keys: [] }, weighed], found, included) + called + alike > 0;
+        const both = [{ ...sheet, keys: [] }, weighed];
+        const candidate = candidateBetween(both, { sheet: 0, column }, { sheet: 1, column: 0 });
+        return linkWeight(both, candidate, included) + called + alike > 0;
       };
       for (const { profile, column } of able) {
         const hits = samplesOf(profile).filter((text) => met.has(text)).length;
