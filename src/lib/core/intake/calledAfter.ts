@@ -21,7 +21,9 @@ export const tellsMore = (a: Called, b: Called): boolean => order.indexOf(a) < M
 /** Words that only say that a column is a key, or names its rows. */
 const silent = new Set(
   `id ids no nr num number code codes key title name label ref reference fk pk uuid guid nummer numero numéro nom nome
-  nombre cod kod codice codici codigo cle clave kode of the by in at for from to de del della du der die das`.split(/\s+/),
+  nombre cod kod codice codici codigo cle clave kode of the by in at for from to de del della du der die das`.split(
+    /\s+/,
+  ),
 );
 /** What stands behind the thing in compound words: `Kundennummer`. */
 const compound = /(?<=\p{L}{4})(?:nummer|code|kode|nr|kennung|schlussel|id|name)$/u;

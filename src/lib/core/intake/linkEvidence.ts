@@ -11,15 +11,22 @@ export interface FoundAmong {
   readonly missing: number;
   readonly distinct: number;
   readonly distinctMissing: number;
+  /** Of columns that are called alike in both sheets: how many say the same on nearly all rows that meet, of how many. */
+  readonly alike?: { readonly same: number; readonly of: number };
   /** Cells hold several values each. */
   readonly areSeveral?: true;
   /** Within one sheet: rows whose value is their own key. */
   readonly ownRow?: number;
   /**
-   * Where both are digits: the least of the values, the most of them but for a tenth, and how many keys lie from the
-   * one to the other.
+   * Where both are digits: those of the different values that lie where keys do, from the least to the most of them, and
+   * how many of them would be met there by chance.
    */
-  readonly between?: { readonly least: number; readonly most: number; readonly keys: number };
+  readonly numbers?: {
+    readonly least: number;
+    readonly most: number;
+    readonly values: number;
+    readonly expected: number;
+  };
 }
 
 /** What is known of a sheet, or of a table that stands, when links to it are weighed. */
@@ -55,6 +62,8 @@ export const linkFeatures = [
   'oneValue',
   'twoValues',
   'furtherKey',
+  'rowsAgree',
+  'rowsDiffer',
   'ownKey',
   'ownNumbers',
   'ownKeyCalled',
@@ -74,11 +83,13 @@ export interface Observed {
   readonly says: string;
 }
 
-/** Words that say which part the record that is meant plays. */
+/** Words that say which part the record that is meant plays, rather than what it is. */
 const roles = new Set(
   `parent mother father sire dam manager boss leader head superior supervisor previous next predecessor successor replaced
   replaces origin source from to destination over above master main belongs owner`.split(/\s+/),
 );
+
+export const playsPart = (column: string): boolean => wordsOfName(column).some((word) => roles.has(word));
 
 /** Natural logarithm of the greatest number that a column is likely to count to. */
 const countsTo = Math.log(1e9);
@@ -105,19 +116,20 @@ export function linkObserved(
   const chance = byAccident(target, to.column, found, keySize);
   if (found.areSeveral) see('several', 1, `cells of ${own} hold several of them`);
   see('unlikely', Math.min(10, -chance.logProbability), chance.says);
-  const playsPart = wordsOfName(column.name).some((word) => roles.has(word));
+  const isPart = playsPart(column.name);
   // Within its own sheet any column may be called after it.
-  const isCalled = isSpeaking(called) && (from.sheet !== to.sheet || playsPart || called === 'exactly');
+  const isCalled = isSpeaking(called) && (from.sheet !== to.sheet || isPart || called === 'exactly');
   if (isCalled && better !== null) see('calledBetter', 1, `${own} speaks more of ${better}`);
   else if (isCalled && called === 'exactly') see('calledExactly', 1, `${own} is called after ${target.name}`);
   else if (isCalled && called === 'alike') see('calledAlike', 1, `both are called ${own}`);
   else if (isCalled) see('calledEnd', 1, `${own} speaks of ${target.name}`);
   else if (called === 'part') see('calledPart', 1, `${own} has a word of ${target.name}`);
   // That values lie where keys have few gaps says nothing.
-  const isNumbers = chance.dense !== undefined && -accident(found, chance.dense) < 3;
+  const isNumbers = chance.isDense === true;
   if (!isCalled && isNumbers && called !== 'silent')
     see('numbersOther', 1, `${own} is called after something else, and numbers lie in any other numbers`);
-  if (!isCalled && isNumbers && called === 'silent') see('numbersSilent', 1, `${own} does not say whose numbers they are`);
+  if (!isCalled && isNumbers && called === 'silent')
+    see('numbersSilent', 1, `${own} does not say whose numbers they are`);
   if (!isCalled && better !== null) see('speaksElsewhere', 1, `${own} speaks of ${better}`);
   const met = share(found.distinct, keySize);
   const metWords = `${found.distinct} of ${keySize} keys are met`;
@@ -128,8 +140,9 @@ export function linkObserved(
   else if (met >= 0.5) see('metHalf', 1, metWords);
   else if (met >= 0.2) see('metSome', 1, metWords);
   else if (met < 0.1 && found.distinct <= 12) see('metFew', 1, metWords);
-  const rowsMissing = share(found.missing, found.matching + found.missing);
-  const valuesMissing = share(found.distinctMissing, found.distinct + found.distinctMissing);
+  // Of few rows, one that is missing says little.
+  const rowsMissing = share(found.missing, found.matching + found.missing + 2);
+  const valuesMissing = share(found.distinctMissing, found.distinct + found.distinctMissing + 2);
   if (rowsMissing + valuesMissing > 0)
     // Of a column that is called after it, what is missing may as well be mistakes.
     see(
@@ -140,14 +153,20 @@ export function linkObserved(
   if (found.distinct === 1) see('oneValue', 1, 'one value');
   else if (found.distinct === 2) see('twoValues', 1, 'two different values');
   if (target.keys[0] !== to.column) see('furtherKey', 1, `“${key.name}” is not the first key`);
-  if (source.keys.includes(from.column))
-    see(isCalled ? 'ownKeyCalled' : isNumbers ? 'ownNumbers' : 'ownKey', 1, `${own} tells its own rows apart`);
+  if (source.keys.includes(from.column)) {
+    // Few rows have values of their own by accident.
+    const sure = Math.min(1, Math.log10(Math.max(1, source.rows)) / 2);
+    see(isCalled ? 'ownKeyCalled' : isNumbers ? 'ownNumbers' : 'ownKey', sure, `${own} tells its own rows apart`);
+  }
+  const { same, of } = found.alike ?? { same: 0, of: 0 };
+  if (same > 0) see('rowsAgree', 1, `${same} more columns say the same on the rows that meet`);
+  else if (of > 0) see('rowsDiffer', 1, `no other column that is called alike says the same on the rows that meet`);
   const ownRow = found.ownRow ?? 0;
   if (ownRow > found.matching / 2) see('ownRow', 1, `${ownRow} rows have the same value in both columns`);
-  if (playsPart && !isCalled) see('playsPart', 1, `${own} says which part a record plays`);
-  if (from.sheet === to.sheet) see(playsPart ? 'ownSheetPart' : 'ownSheet', 1, 'both are in one sheet');
+  if (isPart && !isCalled) see('playsPart', 1, `${own} says which part a record plays`);
+  if (from.sheet === to.sheet) see(isPart ? 'ownSheetPart' : 'ownSheet', 1, 'both are in one sheet');
   if (!isCalled && namedAs(column.name) === 'measure') see('measure', 1, `${own} is the name of something measured`);
-  if (column.type === 'number' && key.type !== 'number' && !isCalled && !playsPart)
+  if (column.type === 'number' && key.type !== 'number' && !isCalled && !isPart)
     see('numberToCode', 1, 'numbers that are measured, against codes');
   return observed;
 }
@@ -190,7 +209,7 @@ export function pairWeight(
     const how = calledAfter(own, source.name, { things: target.name, key: other });
     return sum + (isAlike || isSpeaking(how) ? linkWeights.calledEnd / 2 : -3);
   }, 0);
-  const unlikely = -accident(found, dense) * linkWeights.unlikely;
+  const unlikely = -accident(found.distinct, found.distinct + found.distinctMissing, dense) * linkWeights.unlikely;
   return linkWeights.prior + called + unlikely + missing * linkWeights.missingCalled;
 }
 
@@ -198,9 +217,8 @@ export function pairWeight(
  * The natural logarithm of how likely so many of the different values are to be found, if each of them is by a chance
  * of `dense`: 0 where no more are found than that (the bound of Chernoff 1952). Beyond e⁻⁸ it says no more.
  */
-function accident({ distinct, distinctMissing }: FoundAmong, dense: number): number {
-  const all = distinct + distinctMissing;
-  const met = distinct / Math.max(1, all);
+function accident(distinct: number, all: number, dense: number): number {
+  const met = Math.min(1, distinct / Math.max(1, all));
   if (met <= dense) return 0;
   const part = (share: number, of: number) => (share === 0 ? 0 : share * Math.log(share / of));
   return -Math.min(8, all * (part(met, dense) + part(1 - met, 1 - dense)));
@@ -212,30 +230,35 @@ function byAccident(
   column: number,
   found: FoundAmong,
   keySize: number,
-): { readonly logProbability: number; readonly says: string; readonly dense?: number } {
+): { readonly logProbability: number; readonly says: string; readonly isDense?: boolean } {
   const key = target.columns[column];
   const samples = key?.values.length ? key.values.map(({ text }) => text) : (key?.samples ?? []);
   const { range } = key ?? {};
-  const { between } = found;
+  const { numbers } = found;
+  const all = found.distinct + found.distinctMissing;
   if (range && samples.every((text) => /^\d+$/.test(text))) {
     // Keys may be dense where the values lie, and go on with few among many numbers.
-    const [least, most] = between ? [between.least, between.most] : [Number(range.least), Number(range.most)];
+    const [least, most] = numbers ? [numbers.least, numbers.most] : [Number(range.least), Number(range.most)];
     // Numbers that count something are as often of each magnitude, but for small ones, which any column may have.
     const small = least > 1 || most > 100 ? 0 : most > 12 ? 0.35 : 0.6;
     const inRange = Math.max(small, Math.log(Math.max(1.05, (most + 1) / Math.max(1, least))) / countsTo);
-    const dense = Math.min(1, (between?.keys ?? keySize) / Math.max(1, most - least + 1));
-    const logProbability = Math.log(inRange) + accident(found, dense);
-    return { logProbability, dense, says: `keys are ${Math.round(dense * 100)} of 100 numbers from ${least} to ${most}` };
+    const dense = numbers ? numbers.expected / Math.max(1, numbers.values) : keySize / Math.max(1, most - least + 1);
+    const logAccident = accident(found.distinct, numbers?.values ?? all, dense);
+    return {
+      logProbability: Math.log(inRange) + logAccident,
+      isDense: logAccident > -3,
+      says: `${Math.round(Math.min(1, dense) * 100)} of 100 numbers there are keys`,
+    };
   }
   const dense = densityOf(samples, keySize, key?.longest ?? 0);
   // Few columns are written in the very way of another one, such as K-000.
   if (key?.pattern !== undefined)
     return {
-      logProbability: Math.log(0.05) + accident(found, dense),
+      logProbability: Math.log(0.05) + accident(found.distinct, all, dense),
       says: `both are written as ${key.pattern}`,
     };
   const says = `keys are ${dense < 0.01 ? 'less than 1' : Math.round(dense * 100)} of 100 texts written like them`;
-  return { logProbability: accident(found, dense), says };
+  return { logProbability: accident(found.distinct, all, dense), says };
 }
 
 /** Names of things are this likely to be met by accident. */

@@ -75,32 +75,42 @@ export async function inclusion(
     missing: all - matching,
     distinct: met,
     distinctMissing: values - met,
-    ...(areDigits ? await keysBetween(client, { from, text }, keys) : {}),
+    ...(areDigits ? await amongNumbers(client, { from, text }, keys) : {}),
     misfits: rows.flatMap((row) => (row.known ? [] : [{ text: row.text, count: row.count }])),
   };
 }
 
-/** How many keys of digits lie between the least and the most of a column's values, but for a tenth that may be outliers. */
-async function keysBetween(
+/** Numbers this near each other are looked at together. */
+const neighbours = 100;
+
+/** How many of a column's values lie where keys of digits do, and how many would be met there by chance. */
+async function amongNumbers(
   client: Client,
   { from, text }: { from: string; text: string },
   keys: string,
-): Promise<Pick<FoundAmong, 'between'>> {
-  const { rows } = await client.query<{ least: number | null; most: number | null; keys: number }>(
+): Promise<Pick<FoundAmong, 'numbers'>> {
+  const { rows } = await client.query<{ least: number | null; most: number | null; values: number; expected: number }>(
     sql`
       with d as (
-        select min(v) as least, percentile_disc(0.9) within group (order by v) as most
-        from (select distinct ${raw(text)}::numeric as v from ${raw(from)} where ${raw(text)} ~ '^\\d{1,15}$') w
-      )
-      select least::float8, most::float8, (
-        select count(distinct k.text) from (${raw(keys)}) k
-        where case when k.text ~ '^\\d{1,15}$' then k.text::numeric between d.least and d.most end
-      )::int as keys
+        select distinct ${raw(text)}::numeric as v from ${raw(from)} where ${raw(text)} ~ '^\\d{1,15}$'
+      ),
+        k as (
+          select distinct k.text::numeric as v from (${raw(keys)}) k where k.text ~ '^\\d{1,15}$'
+        ),
+        near as (
+          select div(v, ${neighbours}) as place, min(v) as least, max(v) as most,
+            count(*) / (max(v) - min(v) + 1) as share
+          from k
+          group by 1
+        )
+      select min(v)::float8 as least, max(v)::float8 as most, count(*)::int as values,
+        coalesce(sum(share), 0)::float8 as expected
       from d
+      join near on place = div(v, ${neighbours}) and v between near.least and near.most
     `,
   );
-  const { least, most, keys: met } = rows[0] ?? {};
-  return least == null || most == null ? {} : { between: { least, most, keys: met ?? 0 } };
+  const { least, most, values = 0, expected = 0 } = rows[0] ?? {};
+  return least == null || most == null ? {} : { numbers: { least, most, values, expected } };
 }
 
 /** Two columns of a row as one text. */

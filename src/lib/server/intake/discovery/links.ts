@@ -1,8 +1,8 @@
 import { declaredLinks } from '$core/intake/sheets/declared';
 import { isSpeaking } from '$core/intake/calledAfter';
-import { leastShare, linkCandidates, pairCandidates, type LinkCandidate } from '$core/intake/discover';
+import { bareName, leastShare, linkCandidates, pairCandidates, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet } from '$core/intake/intake';
-import { linkReasons, linkWeight, pairWeight } from '$core/intake/linkEvidence';
+import { linkReasons, linkWeight, pairWeight, playsPart, type FoundAmong } from '$core/intake/linkEvidence';
 import { plainForm } from '$core/intake/matching/nearMatches';
 import type { Client } from '../../database/pool';
 import { meantSql } from '../staged/cleaning';
@@ -47,12 +47,19 @@ export async function confirmLinks(
 ): Promise<FoundLink[]> {
   const candidates = linkCandidates(sheets).filter(only);
   const met = await sampledKeys(client, sheets, candidates);
-  const found: { readonly link: FoundLink; readonly weight: number }[] = [];
+  const found: Found[] = [];
   for (const candidate of candidates) {
     const link = await confirmed(client, sheets, candidate, met.get(placeOf(candidate.to)));
     if (link) found.push(link);
   }
   return modelled(found.sort((a, b) => b.weight - a.weight));
+}
+
+/** A link that weighs enough, and whether its column says whose records it means. */
+interface Found {
+  readonly link: FoundLink;
+  readonly weight: number;
+  readonly speaks: boolean;
 }
 
 const placeOf = ({ sheet, column }: LinkCandidate['to']): string => `${sheet}.${column}`;
@@ -63,20 +70,23 @@ async function confirmed(
   sheets: readonly IntakeSheet[],
   candidate: LinkCandidate,
   known: ReadonlySet<string> | undefined,
-): Promise<{ readonly link: FoundLink; readonly weight: number } | null> {
+): Promise<Found | null> {
   const { from, to } = candidate;
   const [profile, target] = [sheets[from.sheet]?.columns[from.column], sheets[to.sheet]];
   if (!profile || !target) return null;
   // What could not outweigh accident even if every value were found is not asked of the rows.
   const distinct = Math.min(profile.distinct ?? Infinity, target.columns[to.column]?.distinct ?? target.rows);
-  const best = { matching: profile.filled, missing: 0, distinct, distinctMissing: 0 };
+  const both = companions(sheets, candidate).length;
+  const alike = both > 0 ? { alike: { same: both, of: both } } : {};
+  const best = { matching: profile.filled, missing: 0, distinct, distinctMissing: 0, ...alike };
   if (profile.several === undefined && linkWeight(sheets, candidate, best) <= 0) return null;
   for await (const { included, more } of countedWays(client, sheets, candidate, known)) {
     const weight = linkWeight(sheets, candidate, included);
     if (weight <= 0) continue;
     const { matching, missing, misfits } = included;
     const reasons = linkReasons(sheets, candidate, included);
-    return { weight, link: { from, to, matching, missing, misfits, reasons, ...more } };
+    const speaks = isSpeaking(candidate.called) || playsPart(profile.name);
+    return { weight, speaks, link: { from, to, matching, missing, misfits, reasons, ...more } };
   }
   return null;
 }
@@ -105,9 +115,10 @@ export async function* countedWays(
     if (known === undefined || samples.length < 3 || samples.some((text) => known.has(text))) {
       const included = await inclusion(client, sayings(source, from.column, separator), keys, { areDigits });
       const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
+      const alike = included && separator === undefined ? await agreeing(client, sheets, { from, to }) : {};
       if (included)
         yield separator === undefined
-          ? { included: { ...included, ownRow }, more: {} }
+          ? { included: { ...included, ownRow, ...alike }, more: {} }
           : { included: { ...included, ownRow, areSeveral: true }, more: { separator } };
     }
     if (profile.several === undefined) break;
@@ -116,6 +127,65 @@ export async function* countedWays(
   const alike = await includedAlike(client, sayings(source, from.column), keys);
   if (alike) yield { included: alike.included, more: { alike: alike.spellings } };
 }
+
+/**
+ * Other columns that are called alike in the sheet of a candidate, where its column tells its own rows, and in the one it
+ * may lead to: where both tell of the same things, these say the same.
+ */
+function companions(
+  sheets: readonly IntakeSheet[],
+  { from, to }: Pick<LinkCandidate, 'from' | 'to'>,
+): readonly (readonly [number, number])[] {
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  if (!source || !target || from.sheet === to.sheet || !source.keys.includes(from.column)) return [];
+  return source.columns.flatMap((one, own) =>
+    target.columns.flatMap((other, at) =>
+      own !== from.column &&
+      at !== to.column &&
+      tells(one) &&
+      tells(other) &&
+      (one.distinct ?? Infinity) > 2 &&
+      bareName(one.name) === bareName(other.name)
+        ? [[own, at] as const]
+        : [],
+    ),
+  );
+}
+
+const tells = ({ filled, type }: ColumnProfile): boolean =>
+  filled > 0 && (type === 'text' || type === 'option' || type === 'date' || type === 'email');
+
+/** How many of them say the same on nearly all rows that meet. */
+async function agreeing(
+  client: Client,
+  sheets: readonly IntakeSheet[],
+  candidate: Pick<LinkCandidate, 'from' | 'to'>,
+): Promise<Pick<FoundAmong, 'alike'>> {
+  const { from, to } = candidate;
+  const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  const both = companions(sheets, candidate);
+  if (!source || !target || both.length === 0) return {};
+  const counts = both.map(([own, at], index) => {
+    const [a, b] = [meantSql(source, own, 's'), meantSql(target, at, 't')];
+    return `count(*) filter (where ${a} is not null and ${b} is not null)::int as of${index},
+      count(*) filter (where ${a} = ${b})::int as same${index}`;
+  });
+  const { rows } = await client.query<Record<string, number>>(
+    sql`
+      select ${raw(counts.join(', '))}
+      from (select * from ${raw(stagedName(source.staged))} order by _row limit ${mostCompared}) s
+      join ${raw(stagedName(target.staged))} t
+        on ${raw(meantSql(source, from.column, 's'))} = ${raw(meantSql(target, to.column, 't'))}
+    `,
+  );
+  const met = both.map((_, index) => [rows[0]?.[`same${index}`] ?? 0, rows[0]?.[`of${index}`] ?? 0] as const);
+  const told = met.filter(([, of]) => of > 0);
+  return told.length === 0
+    ? {}
+    : { alike: { same: told.filter(([same, of]) => same >= of * 0.9).length, of: told.length } };
+}
+/** So many rows are enough to see whether two columns say the same. */
+const mostCompared = 1_000;
 
 /** Rows of a sheet that say the same in two columns. */
 async function sameRows(client: Client, sheet: IntakeSheet, a: number, b: number): Promise<number> {
@@ -174,13 +244,15 @@ async function includedAlike(
 const alikeWeight = 1.5;
 
 /**
- * Out of links that were found, the weightiest first, those that make one sound model: one column leads to one key, and
- * of two keys that lead to each other the weightier one does, or where they weigh about the same the one of which fewer
- * values are missing.
+ * Out of links that were found, the weightiest first, those that make one sound model: one column leads to one key; of
+ * two keys that lead to each other the weightier one does, or where they weigh about the same the one of which fewer
+ * values are missing; and what does not speak of the records it leads to is none where another column of its sheet does
+ * lead to them.
  */
-function modelled(found: readonly { readonly link: FoundLink; readonly weight: number }[]): FoundLink[] {
-  const kept: FoundLink[] = [];
-  for (const [index, { link, weight }] of found.entries()) {
+function modelled(found: readonly Found[]): FoundLink[] {
+  const kept: Found[] = [];
+  for (const [index, one] of found.entries()) {
+    const { link, weight } = one;
     const back = found.findIndex(
       ({ link: { from, to } }) => placeOf(from) === placeOf(link.to) && placeOf(to) === placeOf(link.from),
     );
@@ -189,10 +261,27 @@ function modelled(found: readonly { readonly link: FoundLink; readonly weight: n
     const isBetter =
       other !== undefined &&
       (isAlike && other.link.missing !== link.missing ? other.link.missing < link.missing : back < index);
-    if (!isBetter && !kept.some(({ from }) => placeOf(from) === placeOf(link.from))) kept.push(link);
+    const isSaid = kept.some(
+      ({ link: { from, to }, speaks }) =>
+        placeOf(from) === placeOf(link.from) ||
+        (speaks && !one.speaks && from.sheet === link.from.sheet && to.sheet === link.to.sheet),
+    );
+    if (!isBetter && !isSaid) kept.push(one);
   }
-  return kept;
+  // What leads to a column that is a link itself leads where that one does.
+  const beyond = (link: FoundLink): FoundLink => {
+    const next = kept.find(({ link: { from } }) => placeOf(from) === placeOf(link.to))?.link.to;
+    const direct =
+      next &&
+      found.find(({ link: { from, to } }) => placeOf(from) === placeOf(link.from) && placeOf(to) === placeOf(next));
+    return direct?.link ?? link;
+  };
+  return kept.map(({ link }) => beyond(link));
 }
+
+/** Whether the same two columns tell the rows of their own sheet: then they are no link, whatever they meet. */
+const isOwnKey = ({ wideKeys = [] }: IntakeSheet, columns: readonly number[]): boolean =>
+  wideKeys.some((key) => key.length === columns.length && columns.every((column) => key.includes(column)));
 
 /** Counts the links that files declare: they stand however few of their values are found. */
 export async function confirmDeclared(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
@@ -252,7 +341,8 @@ export async function confirmPairs(
               group by 1
             `,
           );
-          if (!included || pairWeight(source, target, columns, [a, b], included) <= 0) continue;
+          if (!included || pairWeight(source, target, columns, [a, b], included) <= 0 || isOwnKey(source, columns))
+            continue;
           const { matching, missing } = included;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));
           found.push({
