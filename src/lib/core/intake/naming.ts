@@ -5,7 +5,7 @@ const keyWord = /(?:^|[\s_.-])(?:no|nr|id|code|key|number|num|mark)\.?$/i;
 const keyWordInside = /(?<=[a-z])(?:No|Nr|Id|ID|Code|Key)$/;
 /** The same before what it is the key of, as languages have it that put the main word first. */
 const keyWordFirst =
-  /^(?:c[oó]dic?e?|c[oó]digo|n[uú]m[eé]ro|num|cl[ée]|denominazione|nome|nom|nombre)[\s_.-]+(?:d[eiu]l?l?[aeo']?\s*)?/i;
+  /^(?:cod[ei]|c[oó]dic?e?|c[oó]digo|n[uú]m[eé]ro|num|cl[ée]|denominazione|nome|nom|nombre)[\s_.-]+(?:d[eiu]l?l?[aeo']?\s*)?/i;
 
 /** Whether a column's name says that it holds a key. */
 export const speaksOfKey = (name: string): boolean => keyWord.test(name) || keyWordInside.test(name);

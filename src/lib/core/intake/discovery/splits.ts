@@ -26,6 +26,10 @@ const addressParts = new Set(
   ciudad calle direccion citta via comune region country phone fax telephone telefon email mail`.split(/\s+/),
 );
 
+const reached = new Set('phone fax telephone telefon telefono tel mobile email mail'.split(' '));
+/** Of columns that tell the same things, the first is what a person names them by. */
+const perPlace = 0.15;
+
 /** A column, or several that determine each other, such as a code and its name, as what a thing is known by. */
 interface Thing {
   readonly head: number;
@@ -53,7 +57,7 @@ export function splitsOf(
       exceptionsOf.set(`${determinants[0]} ${dependent}`, exceptions);
   const determines = (a: number, b: number): boolean => exceptionsOf.has(`${a} ${b}`);
   const distinctOf = (column: number) => columns[column]?.distinct ?? Infinity;
-  const able = columns.flatMap((profile, column) => (!linked.has(column) && mayTell(profile) ? [column] : []));
+  const able = columns.flatMap((profile, column) => (!linked.has(column) && mayTell(profile, columns) ? [column] : []));
   const things = thingsAmong(columns, able, determines, distinctOf).filter(
     (thing, _, all) => !isPartOfAnother(columns, thing, all, determines),
   );
@@ -102,10 +106,12 @@ function isTold(dependent: ColumnProfile | undefined, exceptions: number, rows: 
 }
 
 /** Whether a column may be what a thing is known by: words that come again. */
-function mayTell(profile: ColumnProfile): boolean {
+function mayTell(profile: ColumnProfile, columns: readonly ColumnProfile[]): boolean {
   const distinct = profile.distinct ?? Infinity;
   if (profile.filled === 0 || distinct < 2 || !determining.has(profile.type)) return false;
-  if (distinct * (isKeyLike(profile) ? leastRepeats.keyed : leastRepeats.named) > profile.filled) return false;
+  const followers = columns.filter((one) => isCalledAfter(one, profile)).length;
+  const least = isKeyLike(profile) || followers >= 2 ? leastRepeats.keyed : leastRepeats.named;
+  if (distinct * least > profile.filled) return false;
   // A number determines only where it is called a key: measures do by accident.
   return profile.type === 'number' ? speaksOfKey(profile.name) : profile.longest <= longestName;
 }
@@ -125,7 +131,8 @@ function thingsAmong(
       (other) => other === column || (open.has(other) && determines(column, other) && determines(other, column)),
     );
     for (const one of members) open.delete(one);
-    const head = members.reduce((best, one) => (telling(columns[one]) > telling(columns[best]) ? one : best));
+    const weight = (one: number) => telling(columns[one]) - one * perPlace;
+    const head = members.reduce((best, one) => (weight(one) > weight(best) ? one : best));
     things.push({ head, members, distinct: distinctOf(head) });
   }
   return things;
@@ -149,14 +156,25 @@ function isPartOfAnother(
   );
 }
 
-const isKeyLike = ({ name, pattern, leadingZeros, reasons }: ColumnProfile): boolean =>
-  speaksOfKey(name) || namedAs(name) === 'key' || pattern !== undefined || leadingZeros || (reasons?.length ?? 0) > 0;
+/** Parts of an address tell where things are, not which: a telephone number is no key of a supplier. */
+const isAddressPart = ({ name }: ColumnProfile): boolean => wordsOfName(name).some((word) => addressParts.has(word));
+
+const isKeyLike = (profile: ColumnProfile): boolean => {
+  const { name, pattern, leadingZeros, reasons } = profile;
+  if (wordsOfName(name).some((word) => reached.has(word))) return false;
+  return (
+    speaksOfKey(name) || namedAs(name) === 'key' || pattern !== undefined || leadingZeros || (reasons?.length ?? 0) > 0
+  );
+};
 
 /** Called as the thing with more behind it: `apiary_owner` of `apiary`. */
 const isCalledAfter = ({ name }: ColumnProfile, head: ColumnProfile): boolean => {
   const [own, thing] = [wordsOfName(name).join(' '), wordsOfName(thingNamed(head.name)).join(' ')];
   return thing.length > 2 && own !== thing && own.startsWith(`${thing} `);
 };
+
+const kinds = (profile: ColumnProfile | undefined): number =>
+  profile && !measured.has(profile.type) ? (profile.distinct ?? Infinity) : 0;
 
 /** How much a column reads as what a thing is known by. */
 function telling(profile: ColumnProfile | undefined): number {
@@ -166,9 +184,9 @@ function telling(profile: ColumnProfile | undefined): number {
     (speaksOfKey(profile.name) || namedAs(profile.name) === 'key' ? 4 : 0) +
     (profile.pattern || profile.leadingZeros ? 3 : 0) +
     (nameWords.test(profile.name) || words.at(-1) === 'name' ? 1 : 0) +
-    (words.some((word) => addressParts.has(word)) ? -8 : 0) +
+    (isAddressPart(profile) ? -8 : 0) +
     (profile.type === 'option' ? -1 : 0) -
-    Math.min(2, profile.longest / 40)
+    Math.min(2, Math.max(0, profile.longest - 40) / 20)
   );
 }
 
@@ -186,14 +204,18 @@ function isWorth({ determinant, dependents, distinct }: Split, { members }: Thin
   if (!head || real.length === 0) return false;
   const isKey = isKeyLike(head);
   const repeats = head.filled / Math.max(1, distinct);
+  const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
   // Things that come but twice are lines under them, which a key has to tell, and more than what is measured of them.
   const isTold = real.some(({ column }) => !measured.has(columns[column]?.type ?? 'text'));
-  if (repeats < leastRepeats.named) return isKey && real.length >= 2 && isTold;
-  const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
+  if (repeats < leastRepeats.named) return (isKey || isCalled) && real.length >= 2 && isTold;
   const hasCode = members.some((one) => columns[one] && isKeyLike(columns[one]));
   if (members.length >= 2) return distinct >= 3 && (hasCode || real.length >= 2 || isCalled);
   // A kind of things is a thing of its own where more is told of it than yes or no.
   const telling = real.filter(({ column }) => columns[column]?.type !== 'yesNo');
+  // Where a name comes again and again, always with the same, that is no accident: places within provinces.
+  const isAlways = real.every(({ column, exceptions }) => exceptions === 0 && kinds(columns[column]) >= 3);
+  if (real.length === 1 && !isAddressPart(head) && distinct >= 20 && repeats >= 5 && isAlways) return true;
+  if (isAddressPart(head) && members.length === 1 && !isCalled) return false;
   if (real.length >= 2) return isKey || (distinct >= 3 && (isCalled || telling.length >= 2));
   return (isKey && distinct >= 5) || isCalled;
 }
