@@ -32,15 +32,33 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
     'option',
     'text',
   ]);
+  // Both name keepers, and neither tells of them: they get a table of their own.
+  expect(intake.sheets.map(({ name, rows }) => [name, rows])).toEqual([
+    ['hives', 240],
+    ['inspections', 3600],
+    ['keepers', 41],
+  ]);
   expect(intake.proposal?.links).toMatchObject([
     { from: { sheet: 1, column: 0 }, to: { sheet: 0, column: 0 }, matching: 3584, missing: 16 },
+    { from: { sheet: 0, column: 2 }, to: { sheet: 2, column: 0 }, matching: 240, missing: 0 },
+    { from: { sheet: 1, column: 2 }, to: { sheet: 2, column: 0 }, matching: 3600, missing: 0 },
   ]);
   expect(intake.proposal?.links[0]?.misfits.map(({ text }) => text).sort()).toEqual(['0777', '0901', '0902', '0903']);
 
   const tried = await dryRun(place.pool, place.access, intake.id);
   const want = [
     { read: 240, added: 240, setAside: 0, refused: 0 },
-    { read: 3600, added: 3580, setAside: 20, refused: 0, links: [{ made: 3584, missed: 16 }] },
+    {
+      read: 3600,
+      added: 3580,
+      setAside: 20,
+      refused: 0,
+      links: [
+        { made: 3584, missed: 16 },
+        { made: 3600, missed: 0 },
+      ],
+    },
+    { read: 41, added: 41, setAside: 0, refused: 0 },
   ];
   expect(tried.receipt?.dry).toBe(true);
   expect(tried.receipt?.sheets).toMatchObject(want);
@@ -54,8 +72,9 @@ test('the demo’s files are read, linked, tried, loaded, undone, loaded again, 
   expect((await stored('hives', 'hive_no, weight_kg, keeper'))[0]).toEqual({
     hive_no: '0001',
     weight_kg: '34.4',
-    keeper: 'Pell Ashlock',
+    keeper: 1,
   });
+  expect((await stored('keepers', 'keeper'))[0]).toEqual({ keeper: 'Pell Ashlock' });
   expect((await misfitRows(place.pool, place.access, intake.id, 1)).length).toBe(21);
   expect((await place.pool.query('select 1 from loom.set_aside')).rowCount).toBe(20);
 

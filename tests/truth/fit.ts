@@ -95,6 +95,7 @@ export async function* fit(pool: Pool): AsyncGenerator<Figure> {
 const beforehand: Readonly<Record<LinkFeature | 'prior', number>> = {
   prior: -2.5,
   unlikely: 0.6,
+  samePattern: 3,
   several: 1,
   calledExactly: 4.5,
   calledAlike: 3.5,

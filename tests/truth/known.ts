@@ -192,7 +192,12 @@ export const known: readonly TruthCase[] = [
         'departements.chefLieu > communes.code',
         'arrondissements.chefLieu > communes.code',
       ],
-      alsoLinks: ['arrondissements.region > regions.code', 'communes.region > regions.code'],
+      // Boroughs of cities say which city.
+      alsoLinks: [
+        'arrondissements.region > regions.code',
+        'communes.region > regions.code',
+        'communes.commune > communes.code',
+      ],
       things: [],
       // A borough, its department and its region go together on every commune.
       alsoThings: [

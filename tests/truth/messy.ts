@@ -609,4 +609,67 @@ export const messy: readonly TruthCase[] = [
       },
     },
   ),
+  made(
+    'seats of districts and deputies of staff, by codes under other names',
+    'practice',
+    (random) => {
+      const codes = [...new Set(rowsOf(400, () => String(whole(random, 1001, 9899)).padStart(5, '0')))];
+      const town = () => one(random, codes);
+      const badge = (at: number) => `B-${String(at).padStart(3, '0')}`;
+      return [
+        csv(
+          'towns',
+          ['code', 'name', 'people'],
+          codes.map((code, at) => [code, `${villages[at % villages.length]} ${at}`, whole(random, 90, 9000)]),
+        ),
+        csv(
+          'districts',
+          ['no', 'name', 'seat', 'area km2'],
+          rowsOf(24, (at) => [at + 1, `district ${at}`, codes[at * 7], whole(random, 20, 900)]),
+        ),
+        csv(
+          'staff',
+          ['badge', 'name', 'deputy', 'born in', 'district', 'size'],
+          rowsOf(80, (at) => [
+            badge(at + 1),
+            `${one(random, people)} ${at}`,
+            at % 4 === 0 ? '' : badge(whole(random, 1, 80)),
+            town(),
+            whole(random, 1, 24),
+            whole(random, 36, 47),
+          ]),
+        ),
+        csv(
+          'trips',
+          ['trip', 'driver', 'start', 'end', 'km', 'seats'],
+          rowsOf(300, (at) => [
+            at + 1,
+            badge(whole(random, 1, 80)),
+            town(),
+            town(),
+            whole(random, 3, 90),
+            whole(random, 2, 60),
+          ]),
+        ),
+      ];
+    },
+    {
+      sheets: {
+        towns: { types: typed({ text: ['code', 'name'], number: ['people'] }), key: ['code', 'name'] },
+        districts: { types: typed({ text: ['name'], number: ['area km2'] }), key: ['no', 'name', 'seat'] },
+        staff: { types: typed({ text: ['badge', 'name'], number: ['size'] }), key: ['badge', 'name'] },
+        trips: { types: typed({ number: ['km', 'seats'] }), key: ['trip'] },
+      },
+      links: [
+        'districts.seat > towns.code',
+        'staff.deputy > staff.badge',
+        'staff.born in > towns.code',
+        'staff.district > districts.no',
+        'trips.driver > staff.badge',
+        'trips.start > towns.code',
+        'trips.end > towns.code',
+      ],
+      things: [],
+    },
+  ),
 ];

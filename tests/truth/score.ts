@@ -1,5 +1,5 @@
 import type { AddField, Change } from '$core/types/change';
-import type { IntakeSheet, Proposal } from '$core/intake/intake';
+import { partsOf, type IntakeSheet, type Proposal } from '$core/intake/intake';
 import type { SheetTruth, ThingTruth, Truth, TruthCase } from './case';
 
 /** One thing that was to be said of a set of data, or that was said and is none. */
@@ -50,7 +50,12 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       const field = fields.get(id);
       const place = placeOf(sheet, column);
       const kind = field?.type.kind ?? 'none';
-      const toSplit = match !== undefined && columnAt.get(match) === place;
+      const target = mappings.find((one) => field?.type.kind === 'link' && one.table === field.type.to);
+      const split = target && sheets[target.sheet]?.derived;
+      const toSplit =
+        match !== undefined &&
+        (columnAt.get(match) === place ||
+          (split !== undefined && partsOf(split).some((part) => part.sheet === sheet && part.determinant === column)));
       // A column that leads to what was split off it is of the type that it has there.
       if (!toSplit) types.set(place, match === undefined ? kind : 'link');
       if (match !== undefined && !toSplit) {
@@ -69,16 +74,15 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
       types.set(`${plain(name)}.${plain(column)}`, types.get(`${plain(name)}.${plain(turned?.values[0] ?? '')}`) ?? '');
   const things = mappings.flatMap(({ sheet }): ThingTruth[] => {
     const { derived } = sheets[sheet] ?? {};
-    if (!derived) return [];
-    const parent = sheets[derived.sheet];
-    const nameAt = (column: number) => plain(parent?.columns[column]?.name ?? '');
-    return [
-      {
+    return (derived ? partsOf(derived) : []).map((part) => {
+      const parent = sheets[part.sheet];
+      const nameAt = (column: number) => plain(parent?.columns[column]?.name ?? '');
+      return {
         sheet: plain(parent?.name ?? ''),
-        by: [nameAt(derived.determinant)],
-        with: derived.dependents.map(nameAt),
-      },
-    ];
+        by: [nameAt(part.determinant)],
+        with: part.dependents.flatMap((column) => (column === null ? [] : [nameAt(column)])),
+      };
+    });
   });
   const periods = new Map(
     sheets.flatMap(({ name, turned }) => (turned ? [[plain(name), turned.columns] as const] : [])),

@@ -78,7 +78,7 @@ export function calledAfter(
   if (isSame(own, target) || isSame(own, [...target, ...keyWords])) return 'exactly';
   if (isLast && isWithin(own, target) && isWithin(target, [...own, ...tellingWords(sheet)])) return 'exactly';
   if (isSame(own, keyWords)) return has(target, last) || isWithin(own, target) ? 'exactly' : 'alike';
-  if (isLast && (isWithin(own, target) || isWithin(target, own))) return 'end';
+  if (isLast && (isWithin(own, target) || isWithin(target, [...own, ...tellingWords(sheet)]))) return 'end';
   if (target.length > 0 && isWithin(target, own)) return 'holds';
   return own.some((word) => has(target, word) || has(keyWords, word)) ? 'part' : 'other';
 }

@@ -1,4 +1,4 @@
-import type { IntakeSheet, Proposal } from './intake';
+import { goneTo, partsOf, type IntakeSheet, type Proposal } from './intake';
 
 /** Where the filled cells of a column go. */
 type Fate =
@@ -45,11 +45,12 @@ export function columnFates(sheets: readonly IntakeSheet[], proposal: Proposal):
     if (mapping.numbered === column || mapping.into?.record === column) return 'numbers rows';
     if (mapping.columns.some(({ also }) => also?.column === column)) return 'field';
     const split = sheets.findIndex((one, index) => {
-      const at = one.derived?.sheet === sheet ? one.derived.dependents.indexOf(column) : -1;
-      return at >= 0 && takes(index, at + 1);
+      const at = goneTo(one.derived, sheet, column);
+      return at !== undefined && takes(index, at);
     });
     // What tells the things may have been split off in turn.
-    const telling = sheets[split]?.derived?.determinant;
+    const derived = sheets[split]?.derived;
+    const telling = derived && partsOf(derived).find((part) => part.sheet === sheet)?.determinant;
     if (telling !== undefined && ['field', 'split off'].includes(fateOf(sheet, telling))) return 'split off';
     const declared = sheets[sheet]?.columns[column]?.declared;
     if (declared?.formula !== undefined)

@@ -275,13 +275,23 @@ export interface StandingMatch {
   readonly separator?: string;
 }
 
-/** Where a sheet that was split off comes from. Its first column is the determinant's. */
-export interface SplitOff {
+/** Columns of a sheet that say what a thing is: the one that tells it, and those that belong to it. */
+export interface SplitPart {
   readonly sheet: number;
   readonly determinant: number;
+  /** By the columns of the split behind its first one; null where this part does not say it. */
+  readonly dependents: readonly (number | null)[];
+}
+
+/** Where a sheet that was split off comes from. Its first column is the determinant's. */
+export interface SplitOff extends SplitPart {
   readonly dependents: readonly number[];
+  /** Further columns that name the same things, of this or of other sheets: senders and receivers. */
+  readonly also?: readonly SplitPart[];
   /** Rows whose value is another one than most rows of the same thing have; the most frequent one is kept. */
   readonly exceptions: readonly {
+    /** Of the sheet that it was split off, or of a further part of it. */
+    readonly sheet?: number;
     readonly column: number;
     readonly rows: number;
     readonly samples: readonly SplitException[];
@@ -289,6 +299,24 @@ export interface SplitOff {
   /** A person split it off. */
   readonly byHand?: true;
 }
+
+/** All columns that name the things of a split. */
+export const partsOf = (split: SplitOff): readonly SplitPart[] => [split, ...(split.also ?? [])];
+
+/** The split's own column that a column of a sheet has gone to; undefined where it stays. */
+export function goneTo(split: SplitOff | undefined, sheet: number, column: number): number | undefined {
+  for (const part of split ? partsOf(split) : []) {
+    const at = part.sheet === sheet ? part.dependents.indexOf(column) : -1;
+    if (at >= 0) return at + 1;
+  }
+  return undefined;
+}
+
+/** Whether a column tells the things of a split, or has gone to it. */
+export const isOfSplit = (split: SplitOff | undefined, sheet: number, column: number): boolean =>
+  split !== undefined &&
+  (goneTo(split, sheet, column) !== undefined ||
+    partsOf(split).some((part) => part.sheet === sheet && part.determinant === column));
 
 export interface SplitException {
   readonly key: string;

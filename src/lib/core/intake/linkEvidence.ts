@@ -43,6 +43,7 @@ export type WeighedColumn = Pick<
 /** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
 export const linkFeatures = [
   'unlikely',
+  'samePattern',
   'several',
   'calledExactly',
   'calledAlike',
@@ -117,6 +118,9 @@ export function linkObserved(
   if (found.areSeveral) see('several', 1, `cells of ${own} hold several of them`);
   see('unlikely', Math.min(10, -chance.logProbability), chance.says);
   const isPart = playsPart(column.name);
+  // Few columns are written in the very way of another one, such as K-000.
+  if (key.pattern !== undefined && found.missing < found.matching)
+    see('samePattern', 1, `both are written as ${key.pattern}`);
   // Within its own sheet any column may be called after it.
   const isCalled = isSpeaking(called) && (from.sheet !== to.sheet || isPart || called === 'exactly');
   if (isCalled && better !== null) see('calledBetter', 1, `${own} speaks more of ${better}`);
@@ -251,12 +255,6 @@ function byAccident(
     };
   }
   const dense = densityOf(samples, keySize, key?.longest ?? 0);
-  // Few columns are written in the very way of another one, such as K-000.
-  if (key?.pattern !== undefined)
-    return {
-      logProbability: Math.log(0.05) + accident(found.distinct, all, dense),
-      says: `both are written as ${key.pattern}`,
-    };
   const says = `keys are ${dense < 0.01 ? 'less than 1' : Math.round(dense * 100)} of 100 texts written like them`;
   return { logProbability: accident(found.distinct, all, dense), says };
 }
@@ -269,7 +267,13 @@ function densityOf(samples: readonly string[], keySize: number, longest: number)
   const [first = ''] = samples;
   // Of very many keys only some are known, and other ones may be longer.
   if (first.length > 6 || longest > 6 || samples.some(({ length }) => length !== first.length)) return leastDensity;
+  // The first ones of many begin alike where they are in their order.
+  const areAll = samples.length * 2 >= keySize;
+  const least = (texts: string) => (areAll ? 1 : /^\d+$/.test(texts) ? 10 : /^\p{L}+$/u.test(texts) ? 26 : 1);
   let domain = 1;
-  for (let at = 0; at < first.length; at++) domain *= new Set(samples.map((text) => text[at])).size;
+  for (let at = 0; at < first.length; at++) {
+    const met = new Set(samples.map((text) => text[at]));
+    domain *= Math.max(met.size, least([...met].join('')));
+  }
   return Math.min(1, Math.max(leastDensity, keySize / Math.max(1, domain)));
 }

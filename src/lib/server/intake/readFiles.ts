@@ -23,7 +23,8 @@ import { pathOfSource } from './sources';
 import type { FoundLink, IntakeSheet } from '$core/intake/intake';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import { withSplit } from './staged/splitByHand';
-import { splitOff } from './staged/splitOff';
+import { sharedThings } from './staged/sharedThings';
+import { linksToSplits, splitOff } from './staged/splitOff';
 import { stageFile, type StagedSheet } from './staged/stage';
 import { stagedName } from './staged/stagedName';
 import type { OpenedFile } from './openedFile';
@@ -112,16 +113,16 @@ async function stageAll({ client, access, id, opened, before, decided, reportPro
       declared.some(({ from }) => from.sheet === sheet && from.column === column);
     const found = await confirmLinks(client, own, ({ from }) => !isKnown(from) && !own[from.sheet]?.declared?.columns);
     const pointed = withKeysPointedAt(own, found);
-    const staged = read.map((one, at) => ({ ...one, sheet: pointed[at] ?? one.sheet }));
-    const split = await splitSheets(client, staged, [...declared, ...found], reportProgress);
     // Reading may have taken a while, in which tables came and went.
     const now = await refreshAccess(client, access);
+    const staged: StagedSheet[] = [];
+    for (const [at, one] of read.entries())
+      staged.push({ ...one, sheet: await withStanding(client, now, pointed[at] ?? one.sheet) });
+    const split = await splitSheets(client, staged, [...declared, ...found], reportProgress);
+    for (const [at, sheet] of split.sheets.entries())
+      if (sheet.derived) split.sheets[at] = await withStanding(client, now, sheet);
     const { sheets, links } = decided ? await withSplitsByHand(client, now, split, decided) : split;
     links.push(...(await confirmPairs(client, sheets, links)));
-    for (const [index, sheet] of sheets.entries()) {
-      const standing = await standingMatches(client, now, sheet);
-      if (standing.length > 0) sheets[index] = { ...sheet, standing };
-    }
     const known = await rememberedDecisions(client, now, sheets);
     const wished = decided ? withCarried(known.sheets, known.decisions, decided) : known.decisions;
     // What they referred to may be gone.
@@ -136,6 +137,12 @@ async function stageAll({ client, access, id, opened, before, decided, reportPro
     await client.query('rollback').catch(() => undefined);
     throw error;
   }
+}
+
+/** A sheet with the tables that stand whose records its columns name. */
+async function withStanding(client: Client, access: WorkspaceAccess, sheet: IntakeSheet): Promise<IntakeSheet> {
+  const standing = await standingMatches(client, access, sheet);
+  return standing.length > 0 ? { ...sheet, standing } : sheet;
 }
 
 /** Reads files into staged tables, each sheet with what it says of itself. */
@@ -200,17 +207,17 @@ async function splitSheets(
   reportProgress: (phase: string, done: number) => Promise<void>,
 ): Promise<{ sheets: IntakeSheet[]; links: FoundLink[] }> {
   const sheets = read.map(({ sheet }) => sheet);
-  const links = [...found];
+  const splits: IntakeSheet[] = [];
   for (const [index, staged] of read.entries()) {
     // What describes its tables itself is taken at its word.
     if (staged.sheet.declared?.columns) continue;
     await reportProgress(`looking at what ${staged.sheet.name} repeats`, index);
-    const linked = new Set(links.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
-    const split = await splitOff(client, staged, index, sheets.length, linked);
-    const [own, ...derived] = split.sheets;
-    links.push(...split.links);
-    if (own) sheets[index] = await confirmWideKeys(client, own);
-    sheets.push(...derived);
+    const linked = new Set(found.flatMap(({ from }) => (from.sheet === index ? [from.column] : [])));
+    const { own, made } = await splitOff(client, staged, sheets, index, linked);
+    sheets[index] = await confirmWideKeys(client, own);
+    splits.push(...made);
   }
-  return { sheets, links };
+  const shared = await sharedThings(client, sheets, splits, found);
+  const all = [...shared.sheets, ...shared.made];
+  return { sheets: all, links: [...found, ...shared.links, ...linksToSplits(all)] };
 }

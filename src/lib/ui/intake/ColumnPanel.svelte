@@ -2,6 +2,7 @@
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import {
     columnTypes,
+    isOfSplit,
     type ColumnDecision,
     type ColumnProfile,
     type ColumnType,
@@ -147,14 +148,11 @@
   /** Columns that stand on this sheet itself and could go with it. */
   const splittable = $derived(
     names.flatMap((name, at) =>
-      at === column ||
-      sheets.some(
-        ({ derived }) => derived?.sheet === sheet && (derived.determinant === at || derived.dependents.includes(at)),
-      )
-        ? []
-        : [{ at, name }],
+      at === column || sheets.some(({ derived }) => isOfSplit(derived, sheet, at)) ? [] : [{ at, name }],
     ),
   );
+  const isSplit = $derived(sheets.some(({ derived }) => isOfSplit(derived, sheet, column)));
+  const areJoined = $derived(as === 'option' || as === 'options' || isSplit);
   let together = $state<number[]>([]);
   let cleaning = $state(false);
   $effect(() => {
@@ -325,13 +323,14 @@
     >
   </div>
 {/if}
-{#if (as === 'option' || as === 'options') && profile.misspellings && profile.misspellings.length > 0}
+{#if areJoined && profile.misspellings && profile.misspellings.length > 0}
   <div class="mt-3">
-    <Checkbox
-      checked={!decision.keepSpellings}
-      onchange={(event: Event) => ondecide({ keepSpellings: !(event.currentTarget as HTMLInputElement).checked })}
-      >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
-    >
+    {#if isSplit}{counted(profile.misspellings.length, 'spelling')}
+      {profile.misspellings.length === 1 ? 'is' : 'are'} joined with others{:else}<Checkbox
+        checked={!decision.keepSpellings}
+        onchange={(event: Event) => ondecide({ keepSpellings: !(event.currentTarget as HTMLInputElement).checked })}
+        >Join {counted(profile.misspellings.length, 'spelling')}</Checkbox
+      >{/if}
   </div>
   <ul class="misfits">
     {#each profile.misspellings.slice(0, 20) as { from, to, count } (from)}<li>

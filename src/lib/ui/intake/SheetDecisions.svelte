@@ -1,5 +1,12 @@
 <script lang="ts">
-  import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
+  import {
+    goneTo,
+    partsOf,
+    type IntakeSheet,
+    type Proposal,
+    type SheetDecision,
+    type SplitPart,
+  } from '$core/intake/intake';
   import { findField, linkedTable, ownTables } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
@@ -104,12 +111,12 @@
   );
   const valueOf = (event: Event) => (event.currentTarget as HTMLSelectElement).value;
   const source = $derived(sheet.derived && sheets[sheet.derived.sheet]);
-  const nameAt = (column: number) => source?.columns[column]?.name ?? '';
+  const nameAt = (part: Pick<SplitPart, 'sheet'>, column: number) => sheets[part.sheet]?.columns[column]?.name ?? '';
   const exceptions = $derived(sheet.derived?.exceptions ?? []);
   const exceptionRows = $derived(exceptions.reduce((sum, { rows }) => sum + rows, 0));
   /** The table a column has gone to, where one was split off. */
-  const goneTo = (column: number) => {
-    const at = sheets.findIndex(({ derived }) => derived?.sheet === index && derived.dependents.includes(column));
+  const nowIn = (column: number) => {
+    const at = sheets.findIndex(({ derived }) => goneTo(derived, index, column) !== undefined);
     return at < 0
       ? undefined
       : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
@@ -139,9 +146,14 @@
     <h2>{sheet.name}</h2>
     {#if sheet.derived}
       <span
-        >split off {source?.name}: <code>{nameAt(sheet.derived.determinant)}</code> decides
-        {#each sheet.derived.dependents as column, at (column)}{at > 0 ? ', ' : ''}<code>{nameAt(column)}</code>{/each} ·
-        {counted(sheet.rows, 'different one')}</span
+        >{#each partsOf(sheet.derived) as part, order (order)}{order > 0 ? '; ' : ''}{sheets[part.sheet]?.name}:
+          <code>{nameAt(part, part.determinant)}</code
+          >{#each part.dependents.filter((one) => one !== null) as column, at (column)}{at > 0
+              ? ', '
+              : ' decides '}<code>{nameAt(part, column)}</code>{/each}{/each} · {counted(
+          sheet.rows,
+          'different one',
+        )}</span
       >
     {:else}<span class="soft">{counted(sheet.rows, 'row')}</span>{/if}
     {#if table}
@@ -312,13 +324,14 @@
           {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary
         >
         <ul>
-          {#each exceptions as { column, samples, rows } (column)}
+          {#each exceptions as { sheet: of, column, samples, rows } (`${of}.${column}`)}
+            {@const name = nameAt({ sheet: of ?? sheet.derived?.sheet ?? 0 }, column)}
             {#each samples as one, index (index)}<li>
                 <b>{one.key}</b>
-                {nameAt(column)} “{one.other}” in {counted(one.rows, 'row')}, kept “{one.kept}”
+                {name} “{one.other}” in {counted(one.rows, 'row')}, kept “{one.kept}”
               </li>{/each}
             {#if samples.reduce((sum, one) => sum + one.rows, 0) < rows}<li class="soft">
-                The {samples.length} most frequent of {nameAt(column)} are shown.
+                The {samples.length} most frequent of {name} are shown.
               </li>{/if}
           {/each}
         </ul>
@@ -360,7 +373,7 @@
                   ? ', unique'
                   : ''}{into && proposal.decisions.columns[`${index}.${at}`]?.field === 'new'
                   ? ', new'
-                  : ''}{:else if goneTo(at)}<span class="soft">in {goneTo(at)?.label}</span>{:else}<span class="soft"
+                  : ''}{:else if nowIn(at)}<span class="soft">in {nowIn(at)?.label}</span>{:else}<span class="soft"
                   >skipped</span
                 >{/if}
             </td>

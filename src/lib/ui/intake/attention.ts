@@ -1,5 +1,5 @@
 import { goingNowhere } from '$core/intake/columnFates';
-import type { IntakeSheet, Proposal, SheetDecision } from '$core/intake/intake';
+import { isOfSplit, type IntakeSheet, type Proposal, type SheetDecision } from '$core/intake/intake';
 import { kindWord } from '$core/model/names/kindWords';
 import { counted } from '../values/words';
 
@@ -88,6 +88,22 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     sheet.columns.forEach((column, at) => {
       const decision = proposal.decisions.columns[`${index}.${at}`];
       const type = decision?.as ?? column.type;
+      const isSplit = sheets.some(({ derived }) => isOfSplit(derived, index, at));
+      const spellings = column.misspellings ?? [];
+      const areJoined = isSplit || type === 'option' || type === 'options';
+      if (
+        spellings.length > 0 &&
+        areJoined &&
+        type !== 'skip' &&
+        comesIn(index, at) &&
+        decision?.keepSpellings === undefined
+      )
+        things.push({
+          sheet: index,
+          column: at,
+          words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others`,
+          rows: spellings.reduce((sum, { count }) => sum + count, 0),
+        });
       if (
         type === 'skip' ||
         type === 'link' ||
@@ -125,14 +141,6 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
           column: at,
           words: `${column.name} mixes units: ${column.units.map((one) => one.unit).join(', ')}`,
           rows: others.reduce((sum, { count }) => sum + count, 0),
-        });
-      const spellings = column.misspellings ?? [];
-      if (spellings.length > 0 && (type === 'option' || type === 'options') && decision?.keepSpellings === undefined)
-        things.push({
-          sheet: index,
-          column: at,
-          words: `${counted(spellings.length, 'spelling')} of ${column.name} would be joined with others`,
-          rows: spellings.reduce((sum, { count }) => sum + count, 0),
         });
     }),
   );

@@ -157,9 +157,10 @@ function isPartOfAnother(
 }
 
 /** Parts of an address tell where things are, not which: a telephone number is no key of a supplier. */
-const isAddressPart = ({ name }: ColumnProfile): boolean => wordsOfName(name).some((word) => addressParts.has(word));
+export const isAddressPart = ({ name }: ColumnProfile): boolean =>
+  wordsOfName(name).some((word) => addressParts.has(word));
 
-const isKeyLike = (profile: ColumnProfile): boolean => {
+export const isKeyLike = (profile: ColumnProfile): boolean => {
   const { name, pattern, leadingZeros, reasons } = profile;
   if (wordsOfName(name).some((word) => reached.has(word))) return false;
   return (

@@ -4,7 +4,8 @@ import { isEntered } from '../../model/model';
 import { type Model, type Table } from '../../types/model';
 import { dyes, type Field } from '../../types/field';
 import { freeLabel } from '../../model/names/naming';
-import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision, SplitOff } from '../intake';
+import { goneTo, partsOf, type SplitOff, type SplitPart } from '../intake';
+import type { ColumnDecision, Decisions, FoundLink, IntakeSheet, SheetDecision } from '../intake';
 import { recordMatch } from '../sheets/declared';
 import { matchFields } from '../matchFields';
 import { labelFromName } from '../naming';
@@ -126,32 +127,37 @@ export class Ground {
     const left =
       skip === true ||
       (derived !== undefined &&
-        (this.isLeftOut(derived.sheet) ||
-          this.decisionOf(derived.sheet, derived.determinant).as === 'skip' ||
+        (partsOf(derived).every((part) => this.isPartLeftOut(part)) ||
           (skip === undefined && !derived.byHand && this.wouldLose(sheet, derived))));
     this.leftOut.set(sheet, left);
     return left;
+  }
+
+  private isPartLeftOut({ sheet, determinant }: SplitPart): boolean {
+    return this.isLeftOut(sheet) || this.decisionOf(sheet, determinant).as === 'skip';
   }
 
   /**
    * Whether columns that a sheet repeats have no place when they are split off it: the things they tell of stand in a
    * table that does not take all of them, or the sheet goes into a table that stands and has fields for them itself.
    */
-  private wouldLose(sheet: number, { sheet: parent, determinant, dependents }: SplitOff): boolean {
+  private wouldLose(sheet: number, split: SplitOff): boolean {
     const own = this.intoOf(sheet);
     if (own && this.fieldsOf(own, sheet).size < (this.source.sheets[sheet]?.columns.length ?? 0)) return true;
-    const standing = this.intoOf(parent);
-    if (!standing) return false;
-    const taken = this.fieldsOf(standing, parent);
-    // What tells the things may itself be identified by others that are split off.
-    if (!taken.has(determinant) && !this.isSplitOff(parent, determinant)) return true;
-    return !own || dependents.some((column) => taken.has(column));
+    return partsOf(split).some(({ sheet: parent, determinant, dependents }) => {
+      const standing = this.intoOf(parent);
+      if (!standing) return false;
+      const taken = this.fieldsOf(standing, parent);
+      // What tells the things may itself be identified by others that are split off.
+      if (!taken.has(determinant) && !this.isSplitOff(parent, determinant)) return true;
+      return !own || dependents.some((column) => column !== null && taken.has(column));
+    });
   }
 
   /** Columns that stand in a table split off, and so not on every row of the sheet itself. */
   isSplitOff(sheet: number, column: number): boolean {
     return this.source.sheets.some(
-      ({ derived }, index) => derived?.sheet === sheet && derived.dependents.includes(column) && !this.isLeftOut(index),
+      ({ derived }, index) => goneTo(derived, sheet, column) !== undefined && !this.isLeftOut(index),
     );
   }
 

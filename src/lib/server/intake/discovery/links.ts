@@ -1,5 +1,5 @@
 import { declaredLinks } from '$core/intake/sheets/declared';
-import { isSpeaking } from '$core/intake/calledAfter';
+import { calledAfter, isSpeaking } from '$core/intake/calledAfter';
 import { bareName, leastShare, linkCandidates, pairCandidates, type LinkCandidate } from '$core/intake/discover';
 import type { ColumnProfile, FoundLink, IntakeSheet } from '$core/intake/intake';
 import { linkReasons, linkWeight, pairWeight, playsPart, type FoundAmong } from '$core/intake/linkEvidence';
@@ -95,9 +95,10 @@ async function confirmed(
 export async function* countedWays(
   client: Client,
   sheets: readonly IntakeSheet[],
-  { from, to, called }: LinkCandidate,
+  candidate: LinkCandidate,
   known?: ReadonlySet<string>,
 ): AsyncGenerator<{ readonly included: Inclusion; readonly more: Pick<FoundLink, 'separator' | 'alike'> }> {
+  const { from, to, called } = candidate;
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
   const profile = source?.columns[from.column];
   if (!source || !target || !profile) return;
@@ -115,7 +116,7 @@ export async function* countedWays(
     if (known === undefined || samples.length < 3 || samples.some((text) => known.has(text))) {
       const included = await inclusion(client, sayings(source, from.column, separator), keys, { areDigits });
       const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
-      const alike = included && separator === undefined ? await agreeing(client, sheets, { from, to }) : {};
+      const alike = included && separator === undefined ? await agreeing(client, sheets, candidate) : {};
       if (included)
         yield separator === undefined
           ? { included: { ...included, ownRow, ...alike }, more: {} }
@@ -134,9 +135,11 @@ export async function* countedWays(
  */
 function companions(
   sheets: readonly IntakeSheet[],
-  { from, to }: Pick<LinkCandidate, 'from' | 'to'>,
+  { from, to, called }: LinkCandidate,
 ): readonly (readonly [number, number])[] {
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
+  // What is called otherwise, such as a steward, is no other name of the thing itself.
+  if (called !== 'silent' && called !== 'alike') return [];
   if (!source || !target || from.sheet === to.sheet || !source.keys.includes(from.column)) return [];
   return source.columns.flatMap((one, own) =>
     target.columns.flatMap((other, at) =>
@@ -159,7 +162,7 @@ const tells = ({ filled, type }: ColumnProfile): boolean =>
 async function agreeing(
   client: Client,
   sheets: readonly IntakeSheet[],
-  candidate: Pick<LinkCandidate, 'from' | 'to'>,
+  candidate: LinkCandidate,
 ): Promise<Pick<FoundAmong, 'alike'>> {
   const { from, to } = candidate;
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
@@ -279,9 +282,13 @@ function modelled(found: readonly Found[]): FoundLink[] {
   return kept.map(({ link }) => beyond(link));
 }
 
-/** Whether the same two columns tell the rows of their own sheet: then they are no link, whatever they meet. */
-const isOwnKey = ({ wideKeys = [] }: IntakeSheet, columns: readonly number[]): boolean =>
-  wideKeys.some((key) => key.length === columns.length && columns.every((column) => key.includes(column)));
+/**
+ * Whether the two columns only tell the rows of their own sheet, as two others tell those of another one: neither is
+ * called after the things there.
+ */
+const isOwnKey = ({ wideKeys = [], columns: all, name }: IntakeSheet, columns: readonly number[], things: string) =>
+  wideKeys.some((key) => key.length === columns.length && columns.every((column) => key.includes(column))) &&
+  !columns.some((column) => isSpeaking(calledAfter(all[column]?.name ?? '', name, { things, key: '' })));
 
 /** Counts the links that files declare: they stand however few of their values are found. */
 export async function confirmDeclared(client: Client, sheets: readonly IntakeSheet[]): Promise<FoundLink[]> {
@@ -341,7 +348,11 @@ export async function confirmPairs(
               group by 1
             `,
           );
-          if (!included || pairWeight(source, target, columns, [a, b], included) <= 0 || isOwnKey(source, columns))
+          if (
+            !included ||
+            pairWeight(source, target, columns, [a, b], included) <= 0 ||
+            isOwnKey(source, columns, target.name)
+          )
             continue;
           const { matching, missing } = included;
           const misfits = included.misfits.map(({ text, count }) => ({ text: text.replace('\x1f', ' · '), count }));

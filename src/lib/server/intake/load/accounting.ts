@@ -1,6 +1,6 @@
 import { lastRow } from '$core/intake/leftOut';
 import { columnFates } from '$core/intake/columnFates';
-import type { CellAccount, IntakeSheet, Proposal, SheetReceipt } from '$core/intake/intake';
+import { goneTo, type CellAccount, type IntakeSheet, type Proposal, type SheetReceipt } from '$core/intake/intake';
 import { findTable } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import { tableSql } from '../../access/workspaceAccess';
@@ -166,11 +166,14 @@ function cellsElsewhere({ loading, loaded: { mapping }, sheets, proposal }: Acco
   return elsewhere.map(({ column, name, filled, fate }) => {
     const counts = { column: name, filled, setAside: 0, refused: 0, blank: 0 };
     if (fate !== 'split off') return { ...counts, field: fateWords[fate] ?? null, written: 0, leftOut: filled };
-    const split = sheets.find(({ derived }) => derived?.sheet === mapping.sheet && derived.dependents.includes(column));
+    const split = sheets.find(({ derived }) => goneTo(derived, mapping.sheet, column) !== undefined);
     const target = proposal.mappings.find((one) => sheets[one.sheet] === split)?.table;
     const label = target === undefined ? undefined : findTable(loading.access.workspace.model, target)?.label;
     // Of what a sheet repeats, rows that say otherwise than most give way.
-    const other = split?.derived?.exceptions.find((one) => one.column === column)?.rows ?? 0;
+    const other =
+      split?.derived?.exceptions.find(
+        (one) => one.column === column && (one.sheet ?? split.derived?.sheet) === mapping.sheet,
+      )?.rows ?? 0;
     return { ...counts, field: label ?? null, written: filled - other, leftOut: other };
   });
 }

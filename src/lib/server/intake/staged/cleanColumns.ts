@@ -1,4 +1,4 @@
-import type { ColumnProfile, Decisions, FoundLink, IntakeSheet } from '$core/intake/intake';
+import { partsOf, type ColumnProfile, type Decisions, type FoundLink, type IntakeSheet } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
 import type { Expression } from '$core/types/expression';
@@ -9,7 +9,7 @@ import { cleanedSql } from './cleaning';
 import { confirmDeclared, confirmLinks } from '../discovery/links';
 import { standingMatches } from '../discovery/standing';
 import { settleRows } from './leaveOut';
-import { derive, linkToSplit } from './splitOff';
+import { derive, linksToSplits } from './splitOff';
 import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
 
@@ -47,12 +47,7 @@ export async function cleanColumns(
     ...links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to))),
     // What the files declare, and what was split off, is linked whatever its values are now.
     ...(await confirmDeclared(client, now)).filter(({ from, to }) => isTouched(from) || isTouched(to)),
-    ...now.flatMap(({ derived }, place) => {
-      const flat = derived && now[derived.sheet];
-      return flat && isTouched({ sheet: derived.sheet, column: derived.determinant })
-        ? [linkToSplit(flat, derived.sheet, derived.determinant, place)]
-        : [];
-    }),
+    ...linksToSplits(now).filter(({ from }) => isTouched(from)),
   ];
   const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
   for (const [index, sheet] of now.entries()) {
@@ -106,15 +101,15 @@ async function splitAnew(
   touched: ReadonlySet<string>,
 ): Promise<IntakeSheet[]> {
   const now = [...sheets];
-  for (const [index, { derived, staged }] of sheets.entries()) {
-    const source = derived && now[derived.sheet];
-    if (!source) continue;
-    const { sheet, determinant, dependents } = derived;
-    if (![determinant, ...dependents].some((column) => touched.has(placeOf(sheet, column)))) continue;
+  for (const [index, { derived, staged, name }] of sheets.entries()) {
+    if (!derived) continue;
+    const isTouched = partsOf(derived).some(({ sheet, determinant, dependents }) =>
+      [determinant, ...dependents].some((column) => column !== null && touched.has(placeOf(sheet, column))),
+    );
+    if (!isTouched) continue;
     await client.query(sql`drop table ${raw(stagedName(staged))}`);
-    const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
-    const made = await derive(client, source, sheet, split, staged, 1);
-    if (made) now[index] = { ...made, standing: await standingMatches(client, access, made) };
+    const made = await derive(client, now, derived, staged, 1);
+    if (made) now[index] = { ...made, name, standing: await standingMatches(client, access, made) };
   }
   return now;
 }

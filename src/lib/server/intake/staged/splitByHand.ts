@@ -1,10 +1,10 @@
-import type { FoundLink, IntakeSheet } from '$core/intake/intake';
+import { goneTo, isOfSplit, type FoundLink, type IntakeSheet } from '$core/intake/intake';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { notHere, refuse } from '../../base/refusal';
 import { raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import { standingMatches } from '../discovery/standing';
-import { derive, linkToSplit } from './splitOff';
+import { derive, linksToSplits } from './splitOff';
 import { stagedName } from './stagedName';
 
 /** Columns that a person splits off into a table of their own. */
@@ -26,8 +26,13 @@ export async function withSplit(
   const { sheet: index, determinant, dependents } = wish;
   const sheet = flatSheet(sheets, wish);
   const place = sheets.length;
-  const split = { determinant, dependents: dependents.map((column) => ({ column, exceptions: 0 })) };
-  const derived = await derive(client, sheet, index, split, `${sheet.staged}_h${place}`, 1);
+  const derived = await derive(
+    client,
+    sheets,
+    { sheet: index, determinant, dependents },
+    `${sheet.staged}_h${place}`,
+    1,
+  );
   if (!derived || derived.rows === 0)
     throw refuse(422, 'The column is blank on every row, so it tells nothing.', 'Choose another column.');
   await client.query(sql`analyze ${raw(stagedName(derived.staged))}`);
@@ -35,11 +40,12 @@ export async function withSplit(
     ...derived,
     ...(derived.derived ? { derived: { ...derived.derived, byHand: true as const } } : {}),
   };
+  const now = [...sheets, { ...byHand, standing: await standingMatches(client, access, byHand) }];
   return {
-    sheets: [...sheets, { ...byHand, standing: await standingMatches(client, access, byHand) }],
+    sheets: now,
     links: [
       ...links.filter(({ from }) => from.sheet !== index || from.column !== determinant),
-      linkToSplit(sheet, index, determinant, place),
+      ...linksToSplits(now).filter(({ to }) => to.sheet === place),
     ],
   };
 }
@@ -51,8 +57,8 @@ function flatSheet(sheets: readonly IntakeSheet[], { sheet: index, determinant, 
   if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
   const gone = sheets.find(
     ({ derived }) =>
-      derived?.sheet === index &&
-      (derived.determinant === determinant || derived.dependents.some((column) => columns.includes(column))),
+      isOfSplit(derived, index, determinant) ||
+      dependents.some((column) => goneTo(derived, index, column) !== undefined),
   );
   if (gone)
     throw refuse(

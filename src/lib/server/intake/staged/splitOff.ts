@@ -1,6 +1,15 @@
 import { discovering, type Dependency, type Discovered } from '$core/intake/discovery/search';
-import { splitsOf, type Split } from '$core/intake/discovery/splits';
-import type { ColumnProfile, ColumnType, FoundLink, IntakeSheet, SplitException, SplitOff } from '$core/intake/intake';
+import { splitsOf } from '$core/intake/discovery/splits';
+import {
+  partsOf,
+  type ColumnProfile,
+  type ColumnType,
+  type FoundLink,
+  type IntakeSheet,
+  type SplitException,
+  type SplitOff,
+  type SplitPart,
+} from '$core/intake/intake';
 import { thingsNamed } from '$core/intake/naming';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import type { Client } from '../../database/pool';
@@ -48,56 +57,58 @@ async function searched({ sheet, sample }: StagedSheet): Promise<Discovered> {
   }
 }
 
-export interface SplitSheets {
-  readonly sheets: readonly IntakeSheet[];
-  readonly links: readonly FoundLink[];
-}
-
 /**
- * Makes sheets of what a flat sheet repeats: found on its beginning, held against all its rows, and put in a staging
- * table of its own, so that it is proposed, corrected and loaded as any other sheet. `linked`: columns that point at
- * another sheet.
+ * What a flat sheet repeats: found on its beginning, held against all its rows, and put in staging tables of its own, so
+ * that it is proposed, corrected and loaded as any other sheet. `linked`: columns that point at another sheet. With the
+ * sheet itself and the keys of several columns that it may have.
  */
 export async function splitOff(
   client: Client,
   staged: StagedSheet,
+  sheets: readonly IntakeSheet[],
   index: number,
-  first: number,
   linked: ReadonlySet<number>,
-): Promise<SplitSheets> {
+): Promise<{ readonly own: IntakeSheet; readonly made: readonly IntakeSheet[] }> {
   const { sheet } = staged;
   const { keys, dependencies } = await searched(staged);
   const wide = keys.filter((key) => key.length > 1).slice(0, 5);
   const own: IntakeSheet = wide.length > 0 ? { ...sheet, wideKeys: wide } : sheet;
-  const sheets: IntakeSheet[] = [];
-  const links: FoundLink[] = [];
-  for (const split of splitsOf(sheet.columns, dependencies, Math.max(sheet.rows, 1), linked)) {
-    const place = first + sheets.length;
-    const made = await derive(client, sheet, index, split, `${sheet.staged}_d${split.determinant}`);
-    if (!made) continue;
-    sheets.push(made);
-    links.push(linkToSplit(sheet, index, split.determinant, place));
+  const made: IntakeSheet[] = [];
+  for (const { determinant, dependents } of splitsOf(sheet.columns, dependencies, Math.max(sheet.rows, 1), linked)) {
+    const part = { sheet: index, determinant, dependents: dependents.map(({ column }) => column) };
+    const one = await derive(client, sheets, part, `${sheet.staged}_d${determinant}`);
+    if (one) made.push(one);
   }
-  // A thing that tells another one points at it in turn.
-  sheets.forEach((from, a) =>
-    from.derived?.dependents.forEach((column, at) => {
-      const b = sheets.findIndex(({ derived }) => derived?.determinant === column);
-      if (b < 0 || b === a) return;
-      const filled = (from.columns[at + 1]?.filled ?? 0) - blankRows(from.columns[at + 1]);
-      links.push({
-        from: { sheet: first + a, column: at + 1 },
-        to: { sheet: first + b, column: 0 },
-        matching: filled,
-        missing: 0,
-        misfits: [],
-      });
-    }),
-  );
-  return { sheets: [own, ...sheets], links };
+  return { own, made };
+}
+
+/** The links of sheets to what was split off them, and of what was split off to what it tells in turn. */
+export function linksToSplits(sheets: readonly IntakeSheet[]): FoundLink[] {
+  const placeOf = (sheet: number, column: number, but: number): number =>
+    sheets.findIndex(
+      ({ derived }, at) =>
+        at !== but && derived && partsOf(derived).some((part) => part.sheet === sheet && part.determinant === column),
+    );
+  return sheets.flatMap(({ derived, columns }, place) => {
+    if (!derived) return [];
+    const own = partsOf(derived).flatMap(({ sheet, determinant }) => {
+      const flat = sheets[sheet];
+      return flat ? [linkToSplit(flat, sheet, determinant, place)] : [];
+    });
+    const further = derived.dependents.flatMap((column, at): FoundLink[] => {
+      const to = placeOf(derived.sheet, column, place);
+      if (to < 0) return [];
+      const matching = (columns[at + 1]?.filled ?? 0) - blankRows(columns[at + 1]);
+      return [
+        { from: { sheet: place, column: at + 1 }, to: { sheet: to, column: 0 }, matching, missing: 0, misfits: [] },
+      ];
+    });
+    return [...own, ...further];
+  });
 }
 
 /** Every filled row of the determinant finds its thing in the sheet that was split off. */
-export function linkToSplit(sheet: IntakeSheet, index: number, determinant: number, place: number): FoundLink {
+function linkToSplit(sheet: IntakeSheet, index: number, determinant: number, place: number): FoundLink {
   const filled = (sheet.columns[determinant]?.filled ?? 0) - blankRows(sheet.columns[determinant]);
   return {
     from: { sheet: index, column: determinant },
@@ -112,48 +123,67 @@ const blankRows = (profile: ColumnProfile | undefined): number =>
   profile?.blankWords.reduce((sum, { count }) => sum + count, 0) ?? 0;
 
 /**
- * A sheet of what some columns of another one say of each value of the determinant, in a staging table of its own: what
- * most rows say is kept, those that say otherwise are told. Null where more than `most` of the rows do.
+ * A sheet of what some columns of others say of each value of what tells them, in a staging table of its own: what most
+ * rows say is kept, those that say otherwise are told. Null where more than `most` of a sheet's rows do.
  */
 export async function derive(
   client: Client,
-  sheet: IntakeSheet,
-  index: number,
-  { determinant, dependents }: Pick<Split, 'determinant' | 'dependents'>,
+  sheets: readonly IntakeSheet[],
+  split: Pick<SplitOff, 'sheet' | 'determinant' | 'dependents' | 'also'>,
   staged: string,
   most = mostExceptions,
 ): Promise<IntakeSheet | null> {
-  const from = stagedName(sheet.staged);
   const name = stagedName(staged);
-  const columns = dependents.map(({ column }) => column);
+  const { sheet: index, determinant, dependents: columns } = split;
+  const sheet = sheets[index] as IntakeSheet;
+  const parts = partsOf({ ...split, exceptions: [] });
+  const said = parts.map((part, order) => {
+    const from = sheets[part.sheet] as IntakeSheet;
+    const saysAt = (column: number | null) => (column === null ? 'null' : meantSql(from, column, 's', true));
+    return `
+      select ${order}::bigint * 1000000000000 + s._row as place, ${meantSql(from, part.determinant, 's', true)} as c0
+        ${columns.map((_, at) => `, ${saysAt(part.dependents[at] ?? null)} as c${at + 1}`).join('')}
+      from ${stagedName(from.staged)} s
+      where s._unreadable is null
+    `;
+  });
   await client.query(
     sql`
       create unlogged table ${raw(name)} as
       select row_number() over (order by first) as _row, null::text as _unreadable, null::text as _refused, null::bigint as _target,
         c0${raw(columns.map((_, at) => `, c${at + 1}`).join(''))}
       from (
-        select ${raw(meantSql(sheet, determinant, 's', true))} as c0,
-          min(_row) as first${raw(columns.map((column, at) => `, mode() within group (order by ${meantSql(sheet, column, 's', true)}) as c${at + 1}`).join(''))}
-        from ${raw(from)} s
-        where s._unreadable is null
+        select c0, min(place) as first${raw(columns.map((_, at) => `, mode() within group (order by c${at + 1}) as c${at + 1}`).join(''))}
+        from (${raw(said.join(' union all '))}) s
         group by 1
       ) g
       where c0 is not null
     `,
   );
-  const exceptions = await exceptionsOf(client, sheet, name, { determinant, columns }, most);
-  if (exceptions === null) {
-    await client.query(sql`drop table ${raw(name)}`);
-    return null;
+  const exceptions: SplitOff['exceptions'][number][] = [];
+  for (const part of parts) {
+    const found = await exceptionsOf(client, sheets[part.sheet] as IntakeSheet, name, part, most);
+    if (found === null) {
+      await client.query(sql`drop table ${raw(name)}`);
+      return null;
+    }
+    exceptions.push(...found.map((one) => (part.sheet === index ? one : { ...one, sheet: part.sheet })));
   }
-  const places = [determinant, ...columns];
   const profiles = await profiled(
     client,
     name,
-    places.map((column) => sheet.columns[column] as ColumnProfile),
+    [determinant, ...columns].map((column) => sheet.columns[column] as ColumnProfile),
   );
   const [key] = profiles;
-  const { declared: _, remembered: __, standing: ___, wideKeys: ____, ...own } = sheet;
+  const {
+    declared: _,
+    remembered: __,
+    standing: ___,
+    wideKeys: ____,
+    leftOut: _____,
+    repeated: ______,
+    ...own
+  } = sheet;
   return {
     ...own,
     name: thingsNamed(key?.name ?? sheet.name, sheet.name),
@@ -163,7 +193,7 @@ export async function derive(
     keys: [0],
     unique: [0],
     staged,
-    derived: { sheet: index, determinant, dependents: columns, exceptions },
+    derived: { ...split, exceptions },
   };
 }
 
@@ -172,11 +202,12 @@ async function exceptionsOf(
   client: Client,
   sheet: IntakeSheet,
   name: string,
-  { determinant, columns }: { readonly determinant: number; readonly columns: readonly number[] },
+  { determinant, dependents }: SplitPart,
   most: number,
 ): Promise<SplitOff['exceptions'] | null> {
   const exceptions: SplitOff['exceptions'][number][] = [];
-  for (const [at, column] of columns.entries()) {
+  for (const [at, column] of dependents.entries()) {
+    if (column === null) continue;
     const kept = raw(`d.c${at + 1}`);
     const { rows } = await client.query<SplitException & { all: number }>(
       sql`

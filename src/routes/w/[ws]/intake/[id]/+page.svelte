@@ -2,7 +2,14 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { applyChanges } from '$core/changes/change';
-  import type { ColumnDecision, Decisions, IntakeSheet, ReadingWish, SheetDecision } from '$core/intake/intake';
+  import {
+    goneTo,
+    type ColumnDecision,
+    type Decisions,
+    type IntakeSheet,
+    type ReadingWish,
+    type SheetDecision,
+  } from '$core/intake/intake';
   import type { PartsWish } from '$core/intake/sheets/columnParts';
   import type { TurnWish } from '$core/intake/sheets/columnsToRows';
   import Button from '$ui/controls/Button.svelte';
@@ -100,7 +107,7 @@
   const maySplit = (sheet: number, column: number) =>
     !intake.sheets[sheet]?.derived &&
     !intake.proposal?.links.some(({ from }) => from.sheet === sheet && from.column === column) &&
-    !intake.sheets.some(({ derived }) => derived?.sheet === sheet && derived.dependents.includes(column));
+    !intake.sheets.some(({ derived }) => goneTo(derived, sheet, column) !== undefined);
   async function split(sheet: number, determinant: number, dependents: readonly number[]) {
     chosen = null;
     await send('Splitting it off', 'POST', '/splits', { sheet, determinant, dependents });
