@@ -1,4 +1,6 @@
 import { describe, expect, test } from 'vitest';
+import { joinedFormula } from '$core/intake/rowFormula';
+import { whyNot } from '$server/intake/discovery/whyNot';
 import { correctIntake } from '$server/intake/intakes';
 import { intaking } from './intaking';
 
@@ -160,5 +162,53 @@ describe('numbers that lie among other numbers', () => {
       'plants.kind_id > kinds.id',
       'sightings.plant_id > plants.id',
     ]);
+  });
+});
+
+describe('why not', () => {
+  test('what was not proposed is counted and told, and joined columns are one', async () => {
+    await newAccess();
+    const intake = await bring(
+      {
+        name: 'hives.csv',
+        bytes: csv(
+          'number,place,row',
+          times(40, (at) => [`H-${100 + at}`, `place ${at % 6}`, at % 9]),
+        ),
+      },
+      {
+        name: 'visits.csv',
+        bytes: csv(
+          'day,hive,first,last,frames',
+          times(200, (at) => [`2026-05-${10 + (at % 20)}`, `H-${100 + (at % 40)}`, 'Ida', teams[at % 7], at % 12]),
+        ),
+      },
+    );
+    const ask = (sheet: number, column: number, what: string) =>
+      whyNot(place.pool, place.access, intake.id, { sheet, column, what });
+    expect(await ask(0, 0, 'key')).toMatchObject({ proposed: true });
+    expect(await ask(0, 1, 'key')).toMatchObject({
+      proposed: false,
+      says: expect.stringContaining('6 values stand on'),
+    });
+    expect(await ask(1, 1, 't0')).toMatchObject({
+      proposed: true,
+      says: '200 of 200 values are found in number of hives.',
+    });
+    const frames = await ask(1, 4, 't0');
+    expect(frames).toMatchObject({ proposed: false, says: '0 of 200 values are found in number of hives.' });
+    expect(frames.reasons.reduce((sum, { weight }) => sum + weight, 0)).toBeLessThan(0);
+    const split = await ask(1, 3, 'split');
+    expect(split).toMatchObject({ proposed: false, says: expect.stringContaining('7 different values on 200 rows') });
+    expect(split.reasons.map(({ says }) => says)).toContain('first is the same on all rows of a value');
+    expect(split.reasons.at(-1)?.says).toMatch(/ is another one on \d+ rows/);
+    await expect(ask(1, 9, 'key')).rejects.toThrow();
+    const names = intake.sheets[1]?.columns.map(({ name }) => name) ?? [];
+    const formula = joinedFormula(names, 2, [3], ', ');
+    const joined = await correctIntake(place.pool, place.access, intake.id, {
+      tables: {},
+      columns: { '1.2': { formula }, '1.3': { as: 'skip' } },
+    });
+    expect(joined.sheets[1]?.columns[2]?.samples).toContain('Ida, Ashbeck');
   });
 });

@@ -20,7 +20,7 @@ const leastWeight = 0.8;
  * in it, where it stands, how long and of which kind its values are (features of Rostin et al. 2009 and of Jiang and
  * Naumann 2020).
  */
-function keyReasons(profile: ColumnProfile, place: number): readonly Reason[] {
+export function keyReasons(profile: ColumnProfile, place: number): readonly Reason[] {
   const reasons: Reason[] = [];
   const say = (weight: number, says: string) => reasons.push({ weight, says });
   const { name, type, longest, pattern } = profile;

@@ -41,7 +41,7 @@ export type WeighedColumn = Pick<
   Partial<Pick<ColumnProfile, 'longest'>>;
 
 /** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
-export const linkFeatures = [
+const linkFeatures = [
   'unlikely',
   'samePattern',
   'several',

@@ -50,6 +50,18 @@ export function rowModel(names: readonly string[], column: number): Model {
 
 export const rowTable = sheetTable;
 
+/** The formula that puts the texts of other columns behind a column's own, with something between them; blanks fall out. */
+export function joinedFormula(
+  names: readonly string[],
+  column: number,
+  others: readonly number[],
+  between: string,
+): string {
+  const fields = rowModel(names, column).tables[0]?.fields ?? [];
+  const keys = others.flatMap((other) => fields.find(({ id }) => id === `c${other}`)?.key ?? []);
+  return `textjoin('${between.replaceAll("'", "''")}', true, ${[ownName, ...keys].join(', ')})`;
+}
+
 /** Reads a formula over the texts of a row: what a column's texts are made into before they are read. */
 export const checkRowFormula = (names: readonly string[], column: number, source: string): CheckedFormula =>
   checkFormula(rowModel(names, column), sheetTable, source);

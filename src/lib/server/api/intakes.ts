@@ -16,6 +16,7 @@ import {
 } from '../intake/intakes';
 import type { SplitWish } from '../intake/staged/splitByHand';
 import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/load/loading';
+import { whyNot } from '../intake/discovery/whyNot';
 import { nearTargets } from '../intake/load/nearTargets';
 import { distributionOf, firstRows } from '../intake/staged/stagedRows';
 import { defused } from '../export/csv';
@@ -246,6 +247,27 @@ export const getDistribution = workspaceEndpoint({
   answers: '{kind, bars: [{label, count}], others, blank, misfits}',
   answer: ({ pool, access, params, query }) =>
     distributionOf(pool, access, numberAt(params.id), query.sheet as number, query.column as number),
+});
+
+export const getWhyNot = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/intakes/{id}/why-not',
+  summary:
+    'Why a column is no key, is not split off, or leads not to a table: what was counted, and what speaks for and against it',
+  role: 'administrator',
+  query: Joi.object({
+    sheet: place,
+    column: place,
+    what: Joi.string()
+      .max(40)
+      .required()
+      .description(
+        '`key`, `split`, `t` with the place of a sheet that becomes a table, or the id of a table that stands',
+      ),
+  }),
+  answers: '{proposed, says, reasons: [{says, weight}]}',
+  answer: ({ pool, access, params, query }) =>
+    whyNot(pool, access, numberAt(params.id), query as { sheet: number; column: number; what: string }),
 });
 
 export const postDryRun = workspaceEndpoint({

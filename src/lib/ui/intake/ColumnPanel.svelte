@@ -17,7 +17,9 @@
   import Bars from '../controls/Bars.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
+  import { joinedFormula } from '$core/intake/rowFormula';
   import Reasons from './Reasons.svelte';
+  import WhyNot from './WhyNot.svelte';
   import type { PartsWish } from '$core/intake/sheets/columnParts';
   import { kindWord } from '$core/model/names/kindWords';
   import { counted } from '../values/words';
@@ -40,6 +42,7 @@
     onsplit,
     onfill,
     onparts,
+    onjoin,
   }: {
     workspace: string;
     /** The intake's address in the API. */
@@ -64,6 +67,8 @@
     onfill?: (fills: boolean) => void;
     /** Where it is a column of a file, or a part of one: it becomes several, or the parts are one column again. */
     onparts?: (column: string, wish: PartsWish | null) => void;
+    /** By this formula its texts are put together with those of others, which are skipped. */
+    onjoin?: (formula: string, others: readonly number[]) => void;
   } = $props();
   const part = $derived(sheets[sheet]?.parts?.find((one) => one.names.includes(profile.name)));
   let between = $state(',');
@@ -154,6 +159,8 @@
   const isSplit = $derived(sheets.some(({ derived }) => isOfSplit(derived, sheet, column)));
   const areJoined = $derived(as === 'option' || as === 'options' || isSplit);
   let together = $state<number[]>([]);
+  let joined = $state<number[]>([]);
+  let glue = $state(' ');
   let cleaning = $state(false);
   $effect(() => {
     if (!cleaning || first.length > 0) return;
@@ -364,6 +371,12 @@
 <p>{profile.evidence}.</p>
 {#if link?.reasons && link.reasons.length > 0}<Reasons reasons={link.reasons} of="the link" />
 {:else if profile.reasons && profile.reasons.length > 0}<Reasons reasons={profile.reasons} of="the type" />{/if}
+{#if as !== 'skip'}<WhyNot
+    {path}
+    {sheet}
+    {column}
+    places={target ? places.filter(({ name }) => name !== `${target.label}, new` && name !== target.label) : places}
+  />{/if}
 {#if profile.range}<p>From {profile.range.least} to {profile.range.most}.</p>{/if}
 <p>
   {profile.filled.toLocaleString()} of {counted(rows, 'row')} filled{profile.distinct === null
@@ -421,6 +434,28 @@
     >
     <div class="split">
       <Button onclick={() => onparts(profile.name, { by: between })}>Split into columns</Button>
+    </div>
+  </details>
+{/if}
+{#if onjoin && names.length > 1}
+  <details>
+    <summary>Join it with other columns</summary>
+    <p>Their texts are put behind those of {profile.name}, and the other columns are skipped:</p>
+    {#each names as name, at (at)}
+      {#if at !== column}
+        <Checkbox
+          class="mt-1"
+          checked={joined.includes(at)}
+          onchange={() => (joined = joined.includes(at) ? joined.filter((one) => one !== at) : [...joined, at])}
+          >{name}</Checkbox
+        >
+      {/if}
+    {/each}
+    <Label class="mt-2">Between them stands<Input class="mt-1 py-1.5" bind:value={glue} /></Label>
+    <div class="split">
+      <Button disabled={joined.length === 0} onclick={() => onjoin(joinedFormula(names, column, joined, glue), joined)}
+        >Join {counted(joined.length + 1, 'column')}</Button
+      >
     </div>
   </details>
 {/if}

@@ -2,8 +2,9 @@ import { fieldKinds } from '$core/fieldTypes/registry';
 import { speaksOf } from '$core/intake/calledAfter';
 import { bareName, candidateBetween } from '$core/intake/discover';
 import type { ColumnProfile, IntakeSheet, StandingMatch } from '$core/intake/intake';
+import type { Reason } from '$core/intake/columns/meaning';
 import { patternOf } from '$core/intake/columns/pattern';
-import { linkWeight, type WeighedColumn } from '$core/intake/linkEvidence';
+import { linkReasons, linkWeight, type Weighed, type WeighedColumn } from '$core/intake/linkEvidence';
 import { fieldOf, isStored, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -110,6 +111,40 @@ async function standingAsWeighed(client: Client, name: string, stored: string, t
   return { name: table.label, rows: all, keys: [0], columns: [column] };
 }
 
+/** The expression by which the records of a table that stands are told. */
+const storedKey = (key: Field): string => `t.${quoteIdentifier(key.key)}${key.type.kind === 'number' ? '::text' : ''}`;
+
+/** A column of a sheet as a candidate for a link to the key of a table that stands. */
+function standingCandidate(sheet: IntakeSheet, column: number, weighed: Weighed) {
+  // A sheet's own key may hold the very records of the table.
+  const both = [{ ...sheet, keys: [] }, weighed];
+  return { both, candidate: candidateBetween(both, { sheet: 0, column }, { sheet: 1, column: 0 }) };
+}
+
+/** What speaks for and against a link of a column to a table that stands; null where no field tells its records. */
+export async function standingReasons(
+  client: Client,
+  access: WorkspaceAccess,
+  sheet: IntakeSheet,
+  column: number,
+  table: Table,
+): Promise<{ readonly key: string; readonly included: Inclusion; readonly reasons: readonly Reason[] } | null> {
+  const [key] = tellingFields(table);
+  if (!key) return null;
+  const [name, stored] = [tableName(access.workspace, table), storedKey(key)];
+  const keys = `select distinct ${stored} as text from ${name} t where ${stored} is not null`;
+  const included = (await inclusion(client, sayings(sheet, column), keys, { least: 0 })) ?? {
+    matching: 0,
+    missing: 0,
+    distinct: 0,
+    distinctMissing: 0,
+    misfits: [],
+  };
+  const weighed = await standingAsWeighed(client, name, stored, table, key);
+  const { both, candidate } = standingCandidate(sheet, column, weighed);
+  return { key: key.label, included, reasons: linkReasons(both, candidate, included) };
+}
+
 /** Finds which columns of a sheet hold keys of tables that stand: first by a few samples, then on all rows. */
 export async function standingMatches(
   client: Client,
@@ -127,7 +162,7 @@ export async function standingMatches(
   for (const table of ownTables(access.workspace.model))
     for (const key of tellingFields(table)) {
       const name = tableName(access.workspace, table);
-      const stored = `t.${quoteIdentifier(key.key)}${key.type.kind === 'number' ? '::text' : ''}`;
+      const stored = storedKey(key);
       const samples = able.flatMap(({ profile }) => samplesOf(profile));
       const { rows: known } = await client.query<{ text: string }>(
         sql`select distinct ${raw(stored)} as text from ${raw(name)} t where ${raw(stored)} = any(${samples})`,
@@ -139,9 +174,7 @@ export async function standingMatches(
       const called = bareName(sheet.name) === bareName(table.label) ? 2 : 0;
       const isLink = (column: number, included: Inclusion) => {
         const alike = bareName(sheet.columns[column]?.name ?? '') === bareName(key.label) ? 2 : 0;
-        // A sheet's own key may hold the very records of the table.
-        const both = [{ ...sheet, keys: [] }, weighed];
-        const candidate = candidateBetween(both, { sheet: 0, column }, { sheet: 1, column: 0 });
+        const { both, candidate } = standingCandidate(sheet, column, weighed);
         return linkWeight(both, candidate, included) + called + alike > 0;
       };
       for (const { profile, column } of able) {

@@ -80,6 +80,14 @@
     void correct({ columns: { ...before, [place]: { ...before?.[place], ...decision } } });
   }
 
+  /** Several columns become one: the others are skipped. */
+  function join(sheet: number, column: number, formula: string, others: readonly number[]) {
+    const columns: Record<string, ColumnDecision> = { ...intake.proposal?.decisions.columns };
+    for (const other of others) columns[`${sheet}.${other}`] = { ...columns[`${sheet}.${other}`], as: 'skip' };
+    columns[`${sheet}.${column}`] = { ...columns[`${sheet}.${column}`], formula };
+    void correct({ columns });
+  }
+
   function settle(sheet: number, decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) {
     const before = intake.proposal?.decisions.tables;
     chosen = null;
@@ -393,6 +401,7 @@
               if (own) toParts(own, name, wish);
             }
           : undefined}
+        onjoin={(formula, others) => join(sheet, column, formula, others)}
         onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
       />
     </Inspector>
