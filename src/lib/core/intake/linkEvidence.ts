@@ -40,6 +40,8 @@ export type WeighedColumn = Pick<
 > &
   Partial<Pick<ColumnProfile, 'longest'>>;
 
+const n = (count: number) => count.toLocaleString('en');
+
 /** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
 const linkFeatures = [
   'unlikely',
@@ -136,7 +138,7 @@ export function linkObserved(
     see('numbersSilent', 1, `${own} does not say whose numbers they are`);
   if (!isCalled && better !== null) see('speaksElsewhere', 1, `${own} speaks of ${better}`);
   const met = share(found.distinct, keySize);
-  const metWords = `${found.distinct} of ${keySize} keys are met`;
+  const metWords = `${n(found.distinct)} of ${n(keySize)} keys are met`;
   // Running numbers end where others do by accident, though seldom after very many.
   if (isNumbers && !isCalled && met >= 0.2) {
     if (met === 1) see('numbersMet', Math.log10(Math.max(1, keySize)), metWords);
@@ -152,7 +154,7 @@ export function linkObserved(
     see(
       isCalled ? 'missingCalled' : 'missing',
       rowsMissing + valuesMissing,
-      `${found.distinctMissing} values on ${found.missing} rows are not found`,
+      `${n(found.distinctMissing)} values on ${n(found.missing)} rows are not found`,
     );
   if (found.distinct === 1) see('oneValue', 1, 'one value');
   else if (found.distinct === 2) see('twoValues', 1, 'two different values');
@@ -166,7 +168,7 @@ export function linkObserved(
   if (same > 0) see('rowsAgree', 1, `${same} more columns say the same on the rows that meet`);
   else if (of > 0) see('rowsDiffer', 1, `no other column that is called alike says the same on the rows that meet`);
   const ownRow = found.ownRow ?? 0;
-  if (ownRow > found.matching / 2) see('ownRow', 1, `${ownRow} rows have the same value in both columns`);
+  if (ownRow > found.matching / 2) see('ownRow', 1, `${n(ownRow)} rows have the same value in both columns`);
   if (isPart && !isCalled) see('playsPart', 1, `${own} says which part a record plays`);
   if (from.sheet === to.sheet) see(isPart ? 'ownSheetPart' : 'ownSheet', 1, 'both are in one sheet');
   if (!isCalled && namedAs(column.name) === 'measure') see('measure', 1, `${own} is the name of something measured`);

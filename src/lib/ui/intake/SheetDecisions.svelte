@@ -146,7 +146,8 @@
     <h2>{sheet.name}</h2>
     {#if sheet.derived}
       <span
-        >{#each partsOf(sheet.derived) as part, order (order)}{order > 0 ? '; ' : ''}{sheets[part.sheet]?.name}:
+        >split off
+        {#each partsOf(sheet.derived) as part, order (order)}{order > 0 ? '; ' : ''}{sheets[part.sheet]?.name}:
           <code>{nameAt(part, part.determinant)}</code
           >{#each part.dependents.filter((one) => one !== null) as column, at (column)}{at > 0
               ? ', '

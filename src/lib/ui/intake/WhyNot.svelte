@@ -56,7 +56,7 @@
 <Label class="mt-3"
   >Why not …<Select class="mt-1 py-1.5" placeholder="choose what you expected" bind:value={what} items={asked} /></Label
 >
-<div aria-live="polite">
+<div class="mb-3" aria-live="polite">
   {#if answer}
     <p class="mt-2">
       {#if answer.proposed}It is proposed.{/if}

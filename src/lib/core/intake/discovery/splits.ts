@@ -157,7 +157,7 @@ function isPartOfAnother(
 }
 
 /** Parts of an address tell where things are, not which: a telephone number is no key of a supplier. */
-export const isAddressPart = ({ name }: ColumnProfile): boolean =>
+export const isAddressPart = ({ name }: Pick<ColumnProfile, 'name'>): boolean =>
   wordsOfName(name).some((word) => addressParts.has(word));
 
 export const isKeyLike = (profile: ColumnProfile): boolean => {

@@ -24,7 +24,8 @@ type Split = Pick<SplitOff, 'sheet' | 'determinant' | 'dependents' | 'also'>;
 /**
  * Sheets that were split off, each thing in one of them only: what two columns of a sheet name in different parts
  * (senders and receivers), what several sheets repeat, and what several sheets name but none tells of becomes one sheet.
- * With the links of cells that hold several of them.
+ * With the links of cells
+ * that hold several of them, or name them otherwise.
  */
 export async function sharedThings(
   client: Client,
@@ -38,8 +39,9 @@ export async function sharedThings(
 }> {
   let flat = [...sheets];
   let now = await mergedSplits(client, sheets, made);
+  let named: readonly FoundLink[] = [];
   const isFree = (sheet: number, column: number) =>
-    !links.some(({ from }) => from.sheet === sheet && from.column === column) &&
+    ![...links, ...named].some(({ from }) => from.sheet === sheet && from.column === column) &&
     !sheets[sheet]?.standing?.some((one) => one.column === column) &&
     !now.some(({ derived }) => isOfSplit(derived, sheet, column));
   const all = () => [...sheets, ...now];
@@ -53,9 +55,10 @@ export async function sharedThings(
       isFree(from.sheet, from.column) &&
       !partsOf(now[to.sheet - sheets.length]?.derived as SplitOff).some(({ sheet }) => sheet === from.sheet),
   );
+  named = found.filter((link) => !isByKey(link));
   for (const { from, to, separator, alike } of found) {
     const { derived, columns } = now[to.sheet - sheets.length] as IntakeSheet;
-    if (!derived || separator !== undefined || alike) continue;
+    if (!derived || !isByKey({ to, separator, alike })) continue;
     const part = { sheet: from.sheet, determinant: from.column, dependents: columns.slice(1).map(() => null) };
     now = await withPart(client, sheets, now, to.sheet - sheets.length, part);
   }
@@ -69,8 +72,12 @@ export async function sharedThings(
     const one = await derive(client, flat, { ...main, dependents: [], also }, staged, 1);
     if (one) now = [...now, renamed(sheets, one)];
   }
-  return { sheets: flat, made: now, links: found.filter(({ separator, alike }) => separator !== undefined || alike) };
+  return { sheets: flat, made: now, links: named };
 }
+
+/** Whether each cell says what tells a thing, in the very words: then what nobody else names is a thing as well. */
+const isByKey = ({ to, separator, alike }: Pick<FoundLink, 'to' | 'separator' | 'alike'>): boolean =>
+  to.column === 0 && separator === undefined && !alike;
 
 /** More different names than these are not compared with each other. */
 const mostCompared = 400;

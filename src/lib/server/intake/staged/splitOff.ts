@@ -1,5 +1,5 @@
 import { discovering, type Dependency, type Discovered } from '$core/intake/discovery/search';
-import { splitsOf } from '$core/intake/discovery/splits';
+import { isAddressPart, splitsOf } from '$core/intake/discovery/splits';
 import {
   partsOf,
   type ColumnProfile,
@@ -175,6 +175,14 @@ export async function derive(
     [determinant, ...columns].map((column) => sheet.columns[column] as ColumnProfile),
   );
   const [key] = profiles;
+  // A thing's name may tell it as well as its code.
+  const isName = ({ type, distinct, filled, name: label }: ColumnProfile) =>
+    type === 'text' &&
+    distinct !== null &&
+    distinct === filled &&
+    filled === key?.filled &&
+    !isAddressPart({ name: label });
+  const tell = profiles.flatMap((profile, at) => (at === 0 || isName(profile) ? [at] : []));
   const {
     declared: _,
     remembered: __,
@@ -190,8 +198,8 @@ export async function derive(
     rows: key?.filled ?? 0,
     notes: [],
     columns: profiles,
-    keys: [0],
-    unique: [0],
+    keys: tell,
+    unique: tell,
     staged,
     derived: { ...split, exceptions },
   };
