@@ -145,6 +145,8 @@ async function linkExamples(client: Client, one: TruthCase, read: readonly Intak
   for (const candidate of linkCandidates(sheets)) {
     const what = `${placed(candidate.from.sheet, candidate.from.column)} > ${placed(candidate.to.sheet, candidate.to.column)}`;
     if (also.has(what) && !wanted.has(what)) continue;
+    // A column that leads elsewhere itself is no further key.
+    if ([...wanted].some((link) => link.startsWith(`${placed(candidate.to.sheet, candidate.to.column)} > `))) continue;
     for await (const { included } of countedWays(client, sheets, candidate)) {
       const observed = linkObserved(sheets, candidate, included);
       const features = Object.fromEntries(observed.map(({ feature, value }) => [feature, value]));

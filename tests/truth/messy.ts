@@ -672,4 +672,73 @@ export const messy: readonly TruthCase[] = [
       things: [],
     },
   ),
+  made(
+    'codes of two signs in lists that have nothing to do with each other',
+    'practice',
+    (random) => {
+      const letters = 'abcdefghijklmnopqrstuvwxyz';
+      const all = [...letters].flatMap((a) => [...letters].map((b) => a + b));
+      const some = (count: number) => {
+        const picked = new Set<string>();
+        while (picked.size < count) picked.add(one(random, all));
+        return [...picked];
+      };
+      const lands = some(240);
+      // Words of a trade are abbreviated as lands are, and many by the same letters.
+      const tongues = [...lands.slice(0, 40), ...some(8).filter((code) => !lands.includes(code))];
+      const ways = lands.slice(60, 66);
+      const areas = rowsOf(14, (at) => two(11 + at * 5));
+      const valleys = rowsOf(90, (at) => two(at + 1));
+      return [
+        csv(
+          'lands',
+          ['code', 'name', 'people'],
+          lands.map((code, at) => [code, `land ${at}`, whole(random, 9, 9999)]),
+        ),
+        csv(
+          'tongues',
+          ['code', 'name', 'script'],
+          tongues.map((code, at) => [code, `tongue ${at}`, `script ${at % 7}`]),
+        ),
+        csv(
+          'areas',
+          ['code', 'name', 'seat'],
+          areas.map((code, at) => [code, `area ${at}`, `town ${at}`]),
+        ),
+        csv(
+          'valleys',
+          ['code', 'name', 'area'],
+          valleys.map((code, at) => [code, `valley ${at}`, one(random, areas)]),
+        ),
+        csv(
+          'letters',
+          ['no', 'to land', 'tongue', 'way', 'valley', 'grams'],
+          rowsOf(260, (at) => [
+            1000 + at,
+            one(random, lands),
+            one(random, tongues),
+            one(random, ways),
+            one(random, valleys),
+            whole(random, 10, 99),
+          ]),
+        ),
+      ];
+    },
+    {
+      sheets: {
+        lands: { types: typed({ text: ['code', 'name'], number: ['people'] }), key: ['code', 'name'] },
+        tongues: { types: typed({ text: ['code', 'name'], 'text|option': ['script'] }), key: ['code', 'name'] },
+        areas: { types: typed({ text: ['code', 'name', 'seat'] }), key: ['code', 'name', 'seat'] },
+        valleys: { types: typed({ text: ['code', 'name'] }), key: ['code', 'name'] },
+        letters: { types: typed({ 'option|text': ['way'], number: ['grams'] }), key: ['no'] },
+      },
+      links: [
+        'valleys.area > areas.code',
+        'letters.to land > lands.code',
+        'letters.tongue > tongues.code',
+        'letters.valley > valleys.code',
+      ],
+      things: [],
+    },
+  ),
 ];

@@ -119,7 +119,7 @@ export function pairCandidates(
     return source.columns.flatMap((one, at) => {
       const name = bare(one.name) === bare(wanted?.name ?? '') || speaksOf(one.name, target.name, wanted?.name ?? '');
       const met = [...one.samples, ...one.values.map(({ text }) => text)].some((text) => known.has(text));
-      return wanted && one.filled > 0 && met ? [{ at, likely: name ? 0 : 1 }] : [];
+      return wanted && mayLead(one) && mayLead(wanted) && met ? [{ at, likely: name ? 0 : 1 }] : [];
     });
   });
   const [first = [], second = []] = able;

@@ -48,10 +48,17 @@ export async function confirmLinks(
   const candidates = linkCandidates(sheets).filter(only);
   const met = await sampledKeys(client, sheets, candidates);
   const found: Found[] = [];
-  for (const candidate of candidates) {
-    const link = await confirmed(client, sheets, candidate, met.get(placeOf(candidate.to)));
-    if (link) found.push(link);
-  }
+  const isFirst = ({ to }: LinkCandidate) => sheets[to.sheet]?.keys[0] === to.column;
+  const confirm = async (those: readonly LinkCandidate[]) => {
+    for (const candidate of those) {
+      const link = await confirmed(client, sheets, candidate, met.get(placeOf(candidate.to)));
+      if (link) found.push(link);
+    }
+  };
+  await confirm(candidates.filter(isFirst));
+  // A column that says whose records it names is no further key, though no value is met twice in it.
+  const linked = new Set(found.flatMap(({ link: { from }, speaks }) => (speaks ? [placeOf(from)] : [])));
+  await confirm(candidates.filter((one) => !isFirst(one) && !linked.has(placeOf(one.to))));
   return modelled(found.sort((a, b) => b.weight - a.weight));
 }
 
@@ -85,7 +92,7 @@ async function confirmed(
     if (weight <= 0) continue;
     const { matching, missing, misfits } = included;
     const reasons = linkReasons(sheets, candidate, included);
-    const speaks = isSpeaking(candidate.called) || playsPart(profile.name);
+    const speaks = (isSpeaking(candidate.called) && candidate.better === null) || playsPart(profile.name);
     return { weight, speaks, link: { from, to, matching, missing, misfits, reasons, ...more } };
   }
   return null;
@@ -109,6 +116,7 @@ export async function* countedWays(
     where ${key} is not null${from.sheet === to.sheet ? ' group by 1' : ''}
   `;
   const areDigits = profile.range !== undefined && target.columns[to.column]?.range !== undefined;
+  let isFound = false;
   for (const separator of [undefined, profile.several?.separator]) {
     const samples = profile.samples.flatMap((text) =>
       separator === undefined ? [text] : text.split(separator).map((part) => part.trim()),
@@ -117,6 +125,7 @@ export async function* countedWays(
       const included = await inclusion(client, sayings(source, from.column, separator), keys, { areDigits });
       const ownRow = included && from.sheet === to.sheet ? await sameRows(client, source, from.column, to.column) : 0;
       const alike = included && separator === undefined ? await agreeing(client, sheets, candidate) : {};
+      isFound ||= included?.missing === 0;
       if (included)
         yield separator === undefined
           ? { included: { ...included, ownRow, ...alike }, more: {} }
@@ -124,7 +133,8 @@ export async function* countedWays(
     }
     if (profile.several === undefined) break;
   }
-  if (!isSpeaking(called)) return;
+  // Where every value is found as it stands, nothing is gained by spellings.
+  if (isFound || !isSpeaking(called)) return;
   const alike = await includedAlike(client, sayings(source, from.column), keys);
   if (alike) yield { included: alike.included, more: { alike: alike.spellings } };
 }

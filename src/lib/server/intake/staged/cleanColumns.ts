@@ -1,4 +1,11 @@
-import { partsOf, type ColumnProfile, type Decisions, type FoundLink, type IntakeSheet } from '$core/intake/intake';
+import {
+  isOfSplit,
+  partsOf,
+  type ColumnProfile,
+  type Decisions,
+  type FoundLink,
+  type IntakeSheet,
+} from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
 import type { Expression } from '$core/types/expression';
@@ -49,7 +56,10 @@ export async function cleanColumns(
     ...(await confirmDeclared(client, now)).filter(({ from, to }) => isTouched(from) || isTouched(to)),
     ...linksToSplits(now).filter(({ from }) => isTouched(from)),
   ];
-  const found = await confirmLinks(client, now, ({ from, to }) => isTouched(from) || isTouched(to));
+  // What has gone to a split, or tells its things, is linked to it above.
+  const isSplit = ({ sheet, column }: { sheet: number; column: number }) =>
+    now.some(({ derived }) => isOfSplit(derived, sheet, column));
+  const found = await confirmLinks(client, now, ({ from, to }) => (isTouched(from) || isTouched(to)) && !isSplit(from));
   for (const [index, sheet] of now.entries()) {
     if (!sheet.columns.some((_, column) => isTouched({ sheet: index, column }))) continue;
     const standing = await standingMatches(client, access, sheet);

@@ -53,6 +53,8 @@ export async function sharedThings(
       from.sheet < sheets.length &&
       !sheets[from.sheet]?.declared?.columns &&
       isFree(from.sheet, from.column) &&
+      // What tells its own rows is what others name.
+      !sheets[from.sheet]?.unique.includes(from.column) &&
       !partsOf(now[to.sheet - sheets.length]?.derived as SplitOff).some(({ sheet }) => sheet === from.sheet),
   );
   named = found.filter((link) => !isByKey(link));
