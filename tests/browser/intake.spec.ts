@@ -27,6 +27,15 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await expect(page.getByText('“–”, “n/a” stand for blank')).toBeVisible();
   await accessible(page, 'splits');
 
+  // What was not proposed says why.
+  await page.getByRole('button', { name: 'notes', exact: true }).first().click();
+  await page.getByLabel('Why not …').selectOption({ label: 'a table of its own' });
+  await expect(page.getByText(/different values on 1,\d+ rows: each on/)).toBeVisible();
+  await page.getByLabel('Why not …').selectOption({ label: 'the key' });
+  await expect(page.getByText(/values stand on more than one row/)).toBeVisible();
+  await accessible(page, 'why not');
+  await page.keyboard.press('Escape');
+
   // Without its names the sheet is a heap of columns; read with them again, it is as before.
   await page.getByRole('button', { name: 'Read it another way' }).click();
   await page.getByLabel('Names go over').selectOption('0');
