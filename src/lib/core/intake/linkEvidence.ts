@@ -43,41 +43,39 @@ export type WeighedColumn = Pick<
 const n = (count: number) => count.toLocaleString('en');
 
 /** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
-const linkFeatures = [
-  'unlikely',
-  'samePattern',
-  'several',
-  'calledExactly',
-  'calledAlike',
-  'calledEnd',
-  'calledPart',
-  'calledBetter',
-  'speaksElsewhere',
-  'numbersOther',
-  'numbersSilent',
-  'metAll',
-  'numbersMet',
-  'metHalf',
-  'metSome',
-  'metFew',
-  'missing',
-  'missingCalled',
-  'oneValue',
-  'twoValues',
-  'furtherKey',
-  'rowsAgree',
-  'rowsDiffer',
-  'ownKey',
-  'ownNumbers',
-  'ownKeyCalled',
-  'ownRow',
-  'playsPart',
-  'ownSheetPart',
-  'ownSheet',
-  'measure',
-  'numberToCode',
-] as const;
-export type LinkFeature = (typeof linkFeatures)[number];
+export type LinkFeature =
+  | 'unlikely'
+  | 'samePattern'
+  | 'several'
+  | 'calledExactly'
+  | 'calledAlike'
+  | 'calledEnd'
+  | 'calledPart'
+  | 'calledBetter'
+  | 'speaksElsewhere'
+  | 'numbersOther'
+  | 'numbersSilent'
+  | 'metAll'
+  | 'numbersMet'
+  | 'metHalf'
+  | 'metSome'
+  | 'metFew'
+  | 'missing'
+  | 'missingCalled'
+  | 'oneValue'
+  | 'twoValues'
+  | 'furtherKey'
+  | 'rowsAgree'
+  | 'rowsDiffer'
+  | 'ownKey'
+  | 'ownNumbers'
+  | 'ownKeyCalled'
+  | 'ownRow'
+  | 'playsPart'
+  | 'ownSheetPart'
+  | 'ownSheet'
+  | 'measure'
+  | 'numberToCode';
 
 /** One thing that was looked at: how much of it there is, and what it says in words. */
 export interface Observed {
