@@ -58,5 +58,6 @@ export function namedAs(name: string): NamedAs {
   if (words.some((word) => (keys.has(word) || keyEnds.test(word)) && !keyNumber.test(word)) || last === 'number')
     return 'key';
   if (measures.has(first)) return 'measure';
-  return classes.has(last) || classes.has(first) ? 'class' : null;
+  // A subgroup is a group.
+  return [last, first].some((word) => classes.has(word) || classes.has(word.replace(/^sub/, ''))) ? 'class' : null;
 }

@@ -26,6 +26,8 @@ export interface WholeNumbers {
   readonly unique: boolean;
 }
 
+/** Of such a name 0 and 1 are two kinds, and neither is a no. */
+const kindsOfTwo = /(?:^|[^a-z])(?:sex|gender|geschlecht|sexo|sexe|sesso|type|kind|class|category|(?:sub)?group)$/i;
 const most = 10_000;
 /** So many different values are classes at the most. */
 const mostClasses = 12;
@@ -41,7 +43,7 @@ export function meaningOf(column: WholeNumbers): { readonly meaning: Meaning; re
   const called = namedAs(name);
   const numbers = values.map(({ text }) => Number(text));
   const isBit = values.every(({ text }) => text === '0' || text === '1');
-  if (isBit && called !== 'measure' && (values.length === 2 || isTick(column)))
+  if (isBit && called !== 'measure' && !kindsOfTwo.test(name) && (values.length === 2 || isTick(column)))
     return {
       meaning: 'flag',
       reasons: [

@@ -196,3 +196,25 @@ describe('a sign that could be that of decimals or of thousands', () => {
     ['whole numbers', ['164', '140'], ';', { decimal: '.', ambiguous: false, sum: '304', asked: false }],
   ])('%s', (_, texts, delimiter, expected) => expect(read(texts, delimiter)).toEqual(expected));
 });
+
+test.each([
+  ['gender', 'option'],
+  ['test_group', 'option'],
+  ['married', 'yesNo'],
+  ['is_open', 'yesNo'],
+  ['subgroup', 'option'],
+])('0 and 1 of %s: %s', (name, type) => {
+  const profiler = new ColumnProfiler(name);
+  for (let i = 0; i < 40; i++) profiler.take(String(i % 2));
+  expect(profiler.profile().type).toBe(type);
+});
+
+test('codes within codes are no numbers, though each reads as one', () => {
+  const typeOf = (name: string, texts: readonly string[]) => {
+    const profiler = new ColumnProfiler(name, true);
+    for (const text of texts) profiler.take(text);
+    return profiler.profile().type;
+  };
+  const inSteps = Array.from({ length: 30 }, (_, at) => `${11 + (at % 3)}.${String(at + 1).padStart(2, '0')}`);
+  expect([typeOf('code', inSteps), typeOf('price', inSteps)]).toEqual(['text', 'number']);
+});
