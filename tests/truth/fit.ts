@@ -1,10 +1,10 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { linkCandidates } from '../../src/lib/core/intake/discover';
-import { linkWeights as now } from '../../src/lib/core/intake/fitted/linkWeights';
+import { linkWeights as now, type LinkFeature } from '../../src/lib/core/intake/fitted/linkWeights';
 import type { IntakeSheet } from '../../src/lib/core/intake/intake';
 import { keysOf } from '../../src/lib/core/intake/keys';
-import { linkObserved, type LinkFeature } from '../../src/lib/core/intake/linkEvidence';
+import { linkObserved } from '../../src/lib/core/intake/linkEvidence';
 import type { Client, Pool } from '../../src/lib/server/database/pool';
 import { countedWays } from '../../src/lib/server/intake/discovery/links';
 import type { Figure } from '../bench/measure';

@@ -2,7 +2,7 @@ import { wordsOfName, namedAs } from './columns/columnWords';
 import { calledAfter, isSpeaking } from './calledAfter';
 import type { Reason } from './columns/meaning';
 import { bareName, type LinkCandidate } from './discover';
-import { linkWeights } from './fitted/linkWeights';
+import { linkWeights, type LinkFeature } from './fitted/linkWeights';
 import type { ColumnProfile, IntakeSheet } from './intake';
 
 /** How many values of a column are found among those of a key: rows and different values. */
@@ -41,41 +41,6 @@ export type WeighedColumn = Pick<
   Partial<Pick<ColumnProfile, 'longest'>>;
 
 const n = (count: number) => count.toLocaleString('en');
-
-/** What may be seen of a possible link; what each weighs is fitted on data (`fitted/linkWeights.ts`). */
-export type LinkFeature =
-  | 'unlikely'
-  | 'samePattern'
-  | 'several'
-  | 'calledExactly'
-  | 'calledAlike'
-  | 'calledEnd'
-  | 'calledPart'
-  | 'calledBetter'
-  | 'speaksElsewhere'
-  | 'numbersOther'
-  | 'numbersSilent'
-  | 'metAll'
-  | 'numbersMet'
-  | 'metHalf'
-  | 'metSome'
-  | 'metFew'
-  | 'missing'
-  | 'missingCalled'
-  | 'oneValue'
-  | 'twoValues'
-  | 'furtherKey'
-  | 'rowsAgree'
-  | 'rowsDiffer'
-  | 'ownKey'
-  | 'ownNumbers'
-  | 'ownKeyCalled'
-  | 'ownRow'
-  | 'playsPart'
-  | 'ownSheetPart'
-  | 'ownSheet'
-  | 'measure'
-  | 'numberToCode';
 
 /** One thing that was looked at: how much of it there is, and what it says in words. */
 export interface Observed {

@@ -440,7 +440,7 @@
 {#if onjoin && names.length > 1}
   <details>
     <summary>Join it with other columns</summary>
-    <p>Their texts are put behind those of {profile.name}, and the other columns are skipped:</p>
+    <p>Their texts are put behind those of {profile.name}; these columns do not come in by themselves then:</p>
     {#each names as name, at (at)}
       {#if at !== column}
         <Checkbox

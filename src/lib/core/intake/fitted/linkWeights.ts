@@ -1,10 +1,8 @@
-import type { LinkFeature } from '../linkEvidence';
-
 /**
  * What each thing that is seen of a possible link weighs: about the natural logarithm of how much likelier it is seen
  * of a link than of none.
  */
-export const linkWeights: Readonly<Record<LinkFeature | 'prior', number>> = {
+const fitted = {
   prior: -1.92,
   unlikely: 0.63,
   samePattern: 3.05,
@@ -39,3 +37,7 @@ export const linkWeights: Readonly<Record<LinkFeature | 'prior', number>> = {
   measure: -2.07,
   numberToCode: -0.21,
 };
+
+export const linkWeights: Readonly<Record<keyof typeof fitted, number>> = fitted;
+/** What may be seen of a possible link. */
+export type LinkFeature = Exclude<keyof typeof fitted, 'prior'>;
