@@ -28,8 +28,8 @@ test('two files become two linked tables that calculate, and can be undone', asy
   await expect(page.getByRole('complementary').getByText('0901', { exact: true })).toBeVisible();
   await accessible(page, 'intake');
 
-  // One correction: keepers are told apart by name only, so they become an option.
-  await page.getByRole('button', { name: 'keeper' }).first().click();
+  // One correction: who keeps a hive is told by its inspections alone.
+  await page.getByRole('button', { name: 'keeper', exact: true }).first().click();
   await page.getByLabel('Taken as').selectOption('skip');
   await expect(page.getByText('skipped')).toBeVisible();
 
