@@ -97,6 +97,46 @@ describe('things that several columns name', () => {
     expect(without.proposal?.changes.filter((change) => change.do === 'addTable')).toHaveLength(2);
   });
 
+  test('in one sheet, of which only one column has more told of them: the other one leads there as well', async () => {
+    await newAccess();
+    const keeper = (at: number) => `K-0${10 + at}`;
+    const rows = times(120, (at) => [
+      `2026-05-${10 + (at % 20)}`,
+      keeper(at % 9),
+      `name ${at % 9}`,
+      teams[(at % 9) % 4],
+      at % 3 === 0 ? '' : keeper((at * 7) % 11),
+      at % 12,
+    ]);
+    const intake = await bring({
+      name: 'visits.csv',
+      bytes: csv('day,keeper code,keeper name,keeper village,helper,frames', rows),
+    });
+    expect(splitsOf(intake)).toEqual([['keeper and helper', 11]]);
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets[0]).toMatchObject({
+      added: 120,
+      links: [
+        { made: 120, missed: 0 },
+        { made: 80, missed: 0 },
+      ],
+    });
+  });
+
+  test('stay joined when rows are left out by hand', async () => {
+    await newAccess();
+    const keepers = ['Ida Vale', 'Pell Ashlock', 'Tom Orrin', 'Ulla Rigg', 'Wren Ashlock', 'Nils Lowther'];
+    const visits = times(90, (at) => [`H-0${10 + (at % 31)}`, at === 40 ? 'Pell Ashlok' : keepers[at % 5], at % 9]);
+    const yields = times(60, (at) => [`2026-06-${10 + (at % 20)}`, keepers[1 + (at % 5)], at * 3]);
+    const intake = await bring(
+      { name: 'visits.csv', bytes: csv('hive,keeper,frames', visits) },
+      { name: 'yields.csv', bytes: csv('day,keeper,kg', yields) },
+    );
+    await correctIntake(place.pool, place.access, intake.id, { tables: { 0: { leaveOut: [3, 9] } }, columns: {} });
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets.map(({ added }) => added)).toEqual([88, 60, 6]);
+  });
+
   test('kinds of things and parts of addresses make no table', async () => {
     await newAccess();
     const kinds = ['round brush', 'flat brush', 'fan brush', 'wash brush', 'mop brush', 'rigger brush'];
@@ -165,7 +205,39 @@ describe('numbers that lie among other numbers', () => {
   });
 });
 
+test('a day and a station together tell the readings that others are about', async () => {
+  await newAccess();
+  const days = times(20, (at) => `2026-05-${10 + at}`);
+  const stations = ['Low', 'High', 'Mill', 'Fell'];
+  const readings = days.flatMap((day, at) => stations.map((station, of) => [station, day, at * 3 + of]));
+  const remarks = times(60, (at) => [`R-${100 + at}`, stations[at % 4], days[(at * 7) % 20], `remark ${at}`]);
+  const intake = await bring(
+    { name: 'readings.csv', bytes: csv('station,day,mm', readings) },
+    { name: 'remarks.csv', bytes: csv('no,station,day,words', remarks) },
+  );
+  expect(intake.proposal?.links).toMatchObject([
+    { from: { sheet: 1 }, to: { sheet: 0 }, also: {}, matching: 60, missing: 0 },
+  ]);
+});
+
 describe('why not', () => {
+  test('of a column that stands alone says so', async () => {
+    await newAccess();
+    const intake = await bring({
+      name: 'names.csv',
+      bytes: csv(
+        'name',
+        times(30, (at) => [`name ${at % 9}`]),
+      ),
+    });
+    const asked = { sheet: 0, column: 0, what: 'split' };
+    expect(await whyNot(place.pool, place.access, intake.id, asked)).toEqual({
+      proposed: false,
+      says: 'names has no other column that could go with it.',
+      reasons: [],
+    });
+  });
+
   test('what was not proposed is counted and told, and joined columns are one', async () => {
     await newAccess();
     const intake = await bring(

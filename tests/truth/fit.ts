@@ -12,7 +12,7 @@ import { benchPerson, freshWorkspace } from '../bench/world';
 import { brought } from './bring';
 import type { TruthCase } from './case';
 import { practiceCases } from './cases';
-import { fitted, type Example } from './logistic';
+import { fitted, weighed, type Example } from './logistic';
 import { packageFiles } from './packages';
 
 const folder = join(import.meta.dirname, '../../src/lib/core/intake/fitted');
@@ -24,71 +24,60 @@ interface LinkExample extends Example {
 
 /**
  * Fits the weights of what is seen of possible links on the practice half alone, and says what they make of it: each
- * set is judged by weights that were fitted without it. `LOOM_WRITE=1` writes them down.
+ * set is judged by weights that were fitted without it, then the weights beside those that are in use. `LOOM_WRITE=1`
+ * writes them down.
  */
 export async function* fit(pool: Pool): AsyncGenerator<Figure> {
+  const examples = await practiceExamples(pool);
+  let [right, missed, wrong] = [0, 0, 0];
+  for (const name of new Set(examples.map((one) => one.case))) {
+    const others = examples.filter((one) => one.case !== name);
+    const weights = fitted(others, beforehand, { penalty, steps: 1500 });
+    for (const { case: of, what, is, features } of examples) {
+      if (of !== name) continue;
+      const weight = weighed(features, weights);
+      if (is && weight > 0) right++;
+      else if (is) missed++;
+      else if (weight > 0) wrong++;
+      if (is !== weight > 0)
+        console.error(`${of} · ${is ? 'missed' : 'wrong'} ${what} (${weight.toFixed(2)}: ${JSON.stringify(features)})`);
+    }
+  }
+  yield figure('links found by weights fitted without their set', right, right + missed);
+  yield figure('links proposed that are none, beside those right', wrong, right);
+  const weights = fitted(examples, beforehand, { penalty });
+  for (const [name, weight] of Object.entries(weights))
+    yield figure(name, Number(weight.toFixed(2)), now[name as LinkFeature]);
+  if (process.env.LOOM_WRITE) writeWeights('linkWeights', weights);
+}
+
+const figure = (name: string, ours: number, against: number): Figure => ({
+  bench: 'fit',
+  case: name,
+  ours,
+  against,
+  unit: '',
+  ratio: against === 0 ? null : Number((ours / against).toPrecision(4)),
+  bar: null,
+  holds: null,
+});
+
+async function practiceExamples(pool: Pool): Promise<LinkExample[]> {
   const examples: LinkExample[] = [];
   const person = await benchPerson(pool);
   for (const [at, one] of practiceCases.entries()) {
     const access = await freshWorkspace(pool, person, `bench_fit_${at}`);
-    const { from } = one;
-    const read = packageFiles(from === 'made up' ? null : from);
+    const read = packageFiles(one.from === 'made up' ? null : one.from);
     const { sheets, problem } = await brought(pool, access, await one.files(read));
     if (sheets.length === 0) throw new Error(`${one.name}: ${problem ?? 'nothing was read'}`);
     const client = await pool.connect();
-    examples.push(...(await linkExamples(client, one, sheets)));
-    client.release();
-  }
-  const before = beforehand;
-  const all = fitted(examples, before, { penalty });
-  if (process.env.LOOM_SHOW)
-    for (const one of examples)
-      if (!one.is && (one.features.unlikely ?? 0) > 6)
-        console.error('NEG', one.case, one.what, JSON.stringify(one.features));
-  let [right, missed, wrong] = [0, 0, 0];
-  for (const name of new Set(examples.map((one) => one.case))) {
-    const { weights } = fitted(
-      examples.filter((one) => one.case !== name),
-      before,
-      { penalty, steps: 1500 },
-    );
-    for (const one of examples.filter((each) => each.case === name)) {
-      const weight = Object.entries(one.features).reduce(
-        (sum, [feature, value]) => sum + value * (weights[feature] ?? 0),
-        weights.prior ?? 0,
-      );
-      if (one.is && weight > 0) right++;
-      if (one.is && weight <= 0) missed++;
-      if (!one.is && weight > 0) wrong++;
-      if (one.is !== weight > 0)
-        console.error(`${name}: ${one.what} ${one.is ? 'missed' : 'wrong'} ${weight.toFixed(2)}`);
+    try {
+      examples.push(...(await linkExamples(client, one, sheets)));
+    } finally {
+      client.release();
     }
   }
-  const figure = (name: string, ours: number, against: number): Figure => ({
-    bench: 'fit',
-    case: name,
-    ours,
-    against,
-    unit: '',
-    ratio: Number((ours / against).toPrecision(4)),
-    bar: null,
-    holds: null,
-  });
-  const weighed = (one: LinkExample, weights: Readonly<Record<string, number>>) =>
-    Object.entries(one.features).reduce(
-      (sum, [feature, value]) => sum + value * (weights[feature] ?? 0),
-      weights.prior ?? 0,
-    );
-  for (const one of examples)
-    if (one.is !== weighed(one, all.weights) > 0)
-      console.error(
-        `all · ${one.case}: ${one.what} ${one.is ? 'missed' : 'wrong'} ${weighed(one, all.weights).toFixed(2)} ${JSON.stringify(one.features)}`,
-      );
-  yield figure('links found by weights fitted without their set', right, right + missed);
-  yield figure('links proposed that are none, beside those right', wrong, right);
-  for (const [name, weight] of Object.entries(all.weights))
-    yield figure(name, Number(weight.toFixed(2)), now[name as LinkFeature]);
-  if (process.env.LOOM_WRITE) writeWeights('linkWeights', all.weights);
+  return examples;
 }
 
 /** What is held likely of each feature before any data is looked at. */
@@ -164,7 +153,7 @@ function writeWeights(name: string, weights: Readonly<Record<string, number>>): 
   const path = join(folder, `${name}.ts`);
   const text = readFileSync(path, 'utf8').replace(
     /^ {2}(\w+): -?[\d.]+,$/gm,
-    (line, feature: string) => `  ${feature}: ${Number((weights[feature] ?? 0).toFixed(2))},`,
+    (_line, feature: string) => `  ${feature}: ${Number((weights[feature] ?? 0).toFixed(2))},`,
   );
   writeFileSync(path, text);
 }

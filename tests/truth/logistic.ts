@@ -6,12 +6,8 @@ export interface Example {
   readonly counts: number;
 }
 
-interface Fit {
-  /** Weights by feature, with `prior`. */
-  readonly weights: Readonly<Record<string, number>>;
-  /** The mean loss, in natural logarithms. */
-  readonly loss: number;
-}
+/** By feature, with `prior`. */
+type Weights = Readonly<Record<string, number>>;
 
 /**
  * Weights of a logistic regression with a penalty on how far they are from those that are held likely beforehand (a
@@ -20,9 +16,9 @@ interface Fit {
  */
 export function fitted(
   examples: readonly Example[],
-  before: Readonly<Record<string, number>>,
+  before: Weights,
   { penalty, steps = 4000 }: { readonly penalty: number; readonly steps?: number },
-): Fit {
+): Weights {
   const names = Object.keys(before);
   const weights = names.map((name) => before[name] ?? 0);
   const speed = names.map(() => 0);
@@ -32,14 +28,11 @@ export function fitted(
     counts,
   }));
   const all = rows.reduce((sum, { counts }) => sum + counts, 0);
-  let loss = 0;
   for (let step = 0; step < steps; step++) {
     const slope = names.map((name, at) => (penalty * ((weights[at] ?? 0) - (before[name] ?? 0))) / all);
-    loss = 0;
     for (const { values, is, counts } of rows) {
       const sum = values.reduce((total, value, at) => total + value * (weights[at] ?? 0), 0);
       const likely = 1 / (1 + Math.exp(-sum));
-      loss -= (counts / all) * Math.log(Math.max(1e-12, is ? likely : 1 - likely));
       values.forEach((value, at) => {
         if (value !== 0) slope[at] = (slope[at] ?? 0) + ((likely - is) * value * counts) / all;
       });
@@ -51,5 +44,9 @@ export function fitted(
       weights[at] = sign !== 0 && Math.sign(next) === -sign ? 0 : next;
     });
   }
-  return { weights: Object.fromEntries(names.map((name, at) => [name, weights[at] ?? 0])), loss };
+  return Object.fromEntries(names.map((name, at) => [name, weights[at] ?? 0]));
 }
+
+/** What weights make of an example: above 0 it is likelier one of those that are looked for than none. */
+export const weighed = (features: Example['features'], weights: Weights): number =>
+  Object.entries(features).reduce((sum, [feature, value]) => sum + value * (weights[feature] ?? 0), weights.prior ?? 0);

@@ -58,6 +58,10 @@ export function said(sheets: readonly IntakeSheet[], { changes, mappings }: Prop
           (split !== undefined && partsOf(split).some((part) => part.sheet === sheet && part.determinant === column)));
       // A column that leads to what was split off it is of the type that it has there.
       if (!toSplit) types.set(place, match === undefined ? kind : 'link');
+      for (const part of own?.derived?.also ?? []) {
+        const beside = [part.determinant, ...part.dependents][column] ?? null;
+        if (beside !== null) types.set(placeOf(part.sheet, beside), match === undefined ? kind : 'link');
+      }
       if (match !== undefined && !toSplit) {
         const to = match === '_record' ? targetName(sheets, mappings, field) : columnAt.get(match);
         links.add(`${place} > ${to ?? 'a table that stands'}`);

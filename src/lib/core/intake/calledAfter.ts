@@ -64,24 +64,31 @@ const isWithin = (words: readonly string[], all: readonly string[]): boolean => 
 const isSame = (a: readonly string[], b: readonly string[]): boolean =>
   a.length > 0 && b.length > 0 && isWithin(a, b) && isWithin(b, a);
 
-/** How a column of a sheet is called beside another sheet and its key. */
-export function calledAfter(
-  column: string,
-  sheet: string,
-  { things, key }: { readonly things: string; readonly key: string },
+/** The same for names of which the telling words are known: very many columns are held against every sheet. */
+export function calledByWords(
+  own: readonly string[],
+  sheet: readonly string[],
+  { things: target, key: keyWords }: { readonly things: readonly string[]; readonly key: readonly string[] },
 ): Called {
-  const own = tellingWords(column);
   if (own.length === 0) return 'silent';
-  const [target, keyWords] = [tellingWords(things), tellingWords(key)];
   const last = own.at(-1);
   const isLast = has(target.slice(-1), last);
   if (isSame(own, target) || isSame(own, [...target, ...keyWords])) return 'exactly';
-  if (isLast && isWithin(own, target) && isWithin(target, [...own, ...tellingWords(sheet)])) return 'exactly';
+  const isWithinBoth = isLast && isWithin(target, [...own, ...sheet]);
+  if (isWithinBoth && isWithin(own, target)) return 'exactly';
   if (isSame(own, keyWords)) return has(target, last) || isWithin(own, target) ? 'exactly' : 'alike';
-  if (isLast && (isWithin(own, target) || isWithin(target, [...own, ...tellingWords(sheet)]))) return 'end';
+  if (isWithinBoth || (isLast && isWithin(own, target))) return 'end';
   if (target.length > 0 && isWithin(target, own)) return 'holds';
   return own.some((word) => has(target, word) || has(keyWords, word)) ? 'part' : 'other';
 }
+
+/** How a column of a sheet is called beside another sheet and its key. */
+export const calledAfter = (
+  column: string,
+  sheet: string,
+  { things, key }: { readonly things: string; readonly key: string },
+): Called =>
+  calledByWords(tellingWords(column), tellingWords(sheet), { things: tellingWords(things), key: tellingWords(key) });
 
 const speaking: ReadonlySet<Called> = new Set(['exactly', 'alike', 'end', 'holds']);
 /** Called so, a column speaks of the sheet or of its key. */

@@ -1,4 +1,4 @@
-import { calledAfter, speaksOf, tellsMore, type Called } from './calledAfter';
+import { calledAfter, calledByWords, speaksOf, tellingWords, tellsMore, type Called } from './calledAfter';
 import type { ColumnProfile, ColumnType, IntakeSheet } from './intake';
 import { oneOf } from './naming';
 
@@ -37,72 +37,59 @@ const mayLead = ({ type, digits, filled }: ColumnProfile): boolean =>
  * the distinct values of both columns, is the server's.
  */
 export function linkCandidates(sheets: readonly IntakeSheet[]): LinkCandidate[] {
-  const keys = sheets.map(({ keys: own, columns }) =>
-    own.slice(0, 3).filter((key) => columns[key] && mayLead(columns[key])),
-  );
+  const targets = sheets.map(({ name, keys, columns }) => ({
+    things: tellingWords(name),
+    keys: keys
+      .slice(0, 3)
+      .flatMap((key) =>
+        columns[key] && mayLead(columns[key]) ? [{ column: key, words: tellingWords(columns[key].name) }] : [],
+      ),
+  }));
   return sheets.flatMap((source, from) =>
-    source.columns.flatMap((column, index) => {
-      if (!mayLead(column)) return [];
-      const callings = sheets.map((target, to) => {
-        const others = (keys[to] ?? []).filter((key) => from !== to || key !== index);
-        return bestCalled(column.name, source.name, target, others);
-      });
-      return keys.flatMap((own, to) =>
-        own.flatMap((key) =>
-          from === to && index === key
+    source.columns.flatMap((profile, column) => {
+      if (!mayLead(profile)) return [];
+      const own = tellingWords(profile.name);
+      const callings = targets.flatMap(({ things, keys }, to) =>
+        keys.flatMap((key) =>
+          from === to && column === key.column
             ? []
             : [
                 {
-                  from: { sheet: from, column: index },
-                  to: { sheet: to, column: key },
-                  ...calledAmong(callings, sheets, to, calledBy(column.name, source.name, sheets[to], key)),
+                  to: { sheet: to, column: key.column },
+                  called: calledByWords(own, targets[from]?.things ?? [], { things, key: key.words }),
                 },
               ],
         ),
       );
+      return callings.map(({ to, called }) => {
+        const best = callings.reduce((one, other) => (tellsMore(other.called, one.called) ? other : one), {
+          to,
+          called,
+        });
+        const better = best.to.sheet === to.sheet ? null : (sheets[best.to.sheet]?.name ?? null);
+        return { from: { sheet: from, column }, to, called, better };
+      });
     }),
   );
 }
 
-const calledBy = (column: string, sheet: string, target: CalledSheet | undefined, key: number): Called =>
-  calledAfter(column, sheet, { things: target?.name ?? '', key: target?.columns[key]?.name ?? '' });
-
-type CalledSheet = { readonly name: string; readonly columns: readonly { readonly name: string }[] };
-
-/** How a column is called beside a sheet, by whichever of its keys that is the most telling. */
-const bestCalled = (column: string, sheet: string, target: CalledSheet, keys: readonly number[]): Called =>
-  keys
-    .map((key) => calledBy(column, sheet, target, key))
-    .reduce<Called>((best, one) => (tellsMore(one, best) ? one : best), 'other');
-
-function calledAmong(
-  callings: readonly Called[],
-  sheets: readonly CalledSheet[],
-  to: number,
-  called: Called,
-): Pick<LinkCandidate, 'called' | 'better'> {
-  const best = callings.reduce((at, one, other) => (tellsMore(one, callings[at] ?? 'other') ? other : at), to);
-  const isBetter = best !== to && tellsMore(callings[best] ?? 'other', called);
-  return { called, better: isBetter ? (sheets[best]?.name ?? null) : null };
-}
-
 /** A candidate by itself, beside no other sheets. */
 export const candidateBetween = (
-  sheets: readonly CalledSheet[],
+  sheets: readonly { readonly name: string; readonly columns: readonly { readonly name: string }[] }[],
   from: LinkCandidate['from'],
   to: LinkCandidate['to'],
 ): LinkCandidate => {
   const [source, target] = [sheets[from.sheet], sheets[to.sheet]];
-  return {
-    from,
-    to,
-    called: calledBy(source?.columns[from.column]?.name ?? '', source?.name ?? '', target, to.column),
-    better: null,
-  };
+  const things = { things: target?.name ?? '', key: target?.columns[to.column]?.name ?? '' };
+  const called = calledAfter(source?.columns[from.column]?.name ?? '', source?.name ?? '', things);
+  return { from, to, called, better: null };
 };
 
 /** A link is proposed from this share of matching rows on. */
 export const leastShare = 0.6;
+
+/** Beside another column a day tells records as well, such as those of a station. */
+const mayTell = (profile: ColumnProfile): boolean => profile.type === 'date' || mayLead(profile);
 
 /**
  * Two columns of a sheet that may tell the records of another one by both columns of its key: each has one that is
@@ -119,7 +106,7 @@ export function pairCandidates(
     return source.columns.flatMap((one, at) => {
       const name = bare(one.name) === bare(wanted?.name ?? '') || speaksOf(one.name, target.name, wanted?.name ?? '');
       const met = [...one.samples, ...one.values.map(({ text }) => text)].some((text) => known.has(text));
-      return wanted && mayLead(one) && mayLead(wanted) && met ? [{ at, likely: name ? 0 : 1 }] : [];
+      return wanted && mayTell(one) && mayTell(wanted) && met ? [{ at, likely: name ? 0 : 1 }] : [];
     });
   });
   const [first = [], second = []] = able;

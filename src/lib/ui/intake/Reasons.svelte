@@ -15,7 +15,7 @@
   {#if those.length > 0}
     <p class="side">{side}:</p>
     <ul>
-      {#each those as { says } (says)}<li>{says}</li>{/each}
+      {#each those as { says }, at (at)}<li>{says}</li>{/each}
     </ul>
   {/if}
 {/each}

@@ -110,7 +110,10 @@
       : [],
   );
   const valueOf = (event: Event) => (event.currentTarget as HTMLSelectElement).value;
-  const source = $derived(sheet.derived && sheets[sheet.derived.sheet]);
+  /** The sheets that it was split off. */
+  const sources = $derived(
+    [...new Set(sheet.derived ? partsOf(sheet.derived).map((part) => sheets[part.sheet]?.name) : [])].join(' and '),
+  );
   const nameAt = (part: Pick<SplitPart, 'sheet'>, column: number) => sheets[part.sheet]?.columns[column]?.name ?? '';
   const exceptions = $derived(sheet.derived?.exceptions ?? []);
   const exceptionRows = $derived(exceptions.reduce((sum, { rows }) => sum + rows, 0));
@@ -173,7 +176,7 @@
           aria-label="Name of the table"
         />{/if}
       <button class="leave" onclick={() => onsettle({ skip: true })}
-        >{sheet.derived ? `Leave it in ${source?.name}` : 'Skip it'}</button
+        >{sheet.derived ? `Leave it in ${sources}` : 'Skip it'}</button
       >
     {:else}
       <span class="soft">{sheet.derived ? 'not split off' : 'skipped'}</span>

@@ -33,11 +33,6 @@
     ...places.map(({ value, name }) => ({ value, name: `a link to ${name}` })),
   ]);
   $effect(() => {
-    // Another column is asked about anew.
-    void [sheet, column];
-    what = '';
-  });
-  $effect(() => {
     answer = null;
     problem = '';
     if (what === '') return;

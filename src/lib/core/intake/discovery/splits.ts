@@ -207,8 +207,8 @@ function isWorth({ determinant, dependents, distinct }: Split, { members }: Thin
   const repeats = head.filled / Math.max(1, distinct);
   const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
   // Things that come but twice are lines under them, which a key has to tell, and more than what is measured of them.
-  const isTold = real.some(({ column }) => !measured.has(columns[column]?.type ?? 'text'));
-  if (repeats < leastRepeats.named) return (isKey || isCalled) && real.length >= 2 && isTold;
+  const areWords = real.some(({ column }) => !measured.has(columns[column]?.type ?? 'text'));
+  if (repeats < leastRepeats.named) return (isKey || isCalled) && real.length >= 2 && areWords;
   const hasCode = members.some((one) => columns[one] && isKeyLike(columns[one]));
   if (members.length >= 2) return distinct >= 3 && (hasCode || real.length >= 2 || isCalled);
   // A kind of things is a thing of its own where more is told of it than yes or no.

@@ -102,9 +102,10 @@ const most = { rows: 20_000, columns: 60 };
 
 async function whyNoSplit(client: Client, sheets: readonly IntakeSheet[], at: number, column: number): Promise<WhyNot> {
   const sheet = sheets[at] as IntakeSheet;
-  const others = sheet.columns
-    .flatMap((profile, other) => (other !== column && profile.filled > 0 ? [other] : []))
-    .slice(0, most.columns);
+  const filled = sheet.columns.flatMap((profile, other) => (other !== column && profile.filled > 0 ? [other] : []));
+  const others = filled.slice(0, most.columns);
+  if (others.length === 0)
+    return { proposed: false, says: `${sheet.name} has no other column that could go with it.`, reasons: [] };
   const differing = (other: number) => `
     select ${other} as other, coalesce(sum(rows - most), 0)::int as differ
     from (
@@ -143,7 +144,11 @@ async function whyNoSplit(client: Client, sheets: readonly IntakeSheet[], at: nu
   const proposed = sheets.some(
     ({ derived }) => isOfSplit(derived, at, column) && goneTo(derived, at, column) === undefined,
   );
-  const looked = sheet.rows > most.rows ? ` (the first ${n(most.rows)} rows)` : '';
+  const cut = [
+    ...(sheet.rows > most.rows ? [`the first ${n(most.rows)} rows`] : []),
+    ...(filled.length > others.length ? [`the first ${n(others.length)} other columns`] : []),
+  ];
+  const looked = cut.length > 0 ? ` (${cut.join(', ')})` : '';
   const repeats = all / Math.max(1, values);
   return {
     proposed,

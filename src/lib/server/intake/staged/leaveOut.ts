@@ -104,6 +104,10 @@ async function withRowsOut(
   return profiledAnew(client, { ...sheet, leftOut, rows: sheet.rows + back.length - gone.length });
 }
 
+/** With the spellings that were found beside those of other sheets, where a profile by itself looks for none. */
+const withSpellings = (now: ColumnProfile, { misspellings }: ColumnProfile): ColumnProfile =>
+  misspellings && !now.misspellings ? { ...now, misspellings } : now;
+
 /** The sheet with the profiles of its rows as they are now; what the file declares, or a formula makes, stays so. */
 async function profiledAnew(client: Client, sheet: IntakeSheet): Promise<IntakeSheet> {
   const profilers = sheet.columns.map(({ name }, column) => new ColumnProfiler(name, column === 0));
@@ -121,7 +125,7 @@ async function profiledAnew(client: Client, sheet: IntakeSheet): Promise<IntakeS
   await client.query('close rows_now');
   const found = amongSiblings(profilers.map((profiler) => profiler.profile(sheet.read.delimiter)));
   const columns = sheet.columns.map((before, column): ColumnProfile =>
-    before.declared || before.cleaned ? before : (found[column] as ColumnProfile),
+    before.declared || before.cleaned ? before : withSpellings(found[column] as ColumnProfile, before),
   );
   const unique = profilers.flatMap((profiler, column) => (profiler.mayBeKey ? [column] : []));
   return confirmKeys(client, { ...sheet, columns, unique });

@@ -24,8 +24,7 @@ type Split = Pick<SplitOff, 'sheet' | 'determinant' | 'dependents' | 'also'>;
 /**
  * Sheets that were split off, each thing in one of them only: what two columns of a sheet name in different parts
  * (senders and receivers), what several sheets repeat, and what several sheets name but none tells of becomes one sheet.
- * With the links of cells
- * that hold several of them, or name them otherwise.
+ * With the links of columns that name them otherwise than by what tells them, or several in a cell.
  */
 export async function sharedThings(
   client: Client,
@@ -44,18 +43,16 @@ export async function sharedThings(
     ![...links, ...named].some(({ from }) => from.sheet === sheet && from.column === column) &&
     !sheets[sheet]?.standing?.some((one) => one.column === column) &&
     !now.some(({ derived }) => isOfSplit(derived, sheet, column));
-  const all = () => [...sheets, ...now];
   const found = await confirmLinks(
     client,
-    all(),
+    [...sheets, ...now],
     ({ from, to }) =>
       to.sheet >= sheets.length &&
       from.sheet < sheets.length &&
       !sheets[from.sheet]?.declared?.columns &&
       isFree(from.sheet, from.column) &&
       // What tells its own rows is what others name.
-      !sheets[from.sheet]?.unique.includes(from.column) &&
-      !partsOf(now[to.sheet - sheets.length]?.derived as SplitOff).some(({ sheet }) => sheet === from.sheet),
+      !sheets[from.sheet]?.unique.includes(from.column),
   );
   named = found.filter((link) => !isByKey(link));
   for (const { from, to, separator, alike } of found) {

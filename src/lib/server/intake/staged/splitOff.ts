@@ -183,17 +183,10 @@ export async function derive(
     filled === key?.filled &&
     !isAddressPart({ name: label });
   const tell = profiles.flatMap((profile, at) => (at === 0 || isName(profile) ? [at] : []));
-  const {
-    declared: _,
-    remembered: __,
-    standing: ___,
-    wideKeys: ____,
-    leftOut: _____,
-    repeated: ______,
-    ...own
-  } = sheet;
   return {
-    ...own,
+    file: sheet.file,
+    read: sheet.read,
+    heading: sheet.heading,
     name: thingsNamed(key?.name ?? sheet.name, sheet.name),
     rows: key?.filled ?? 0,
     notes: [],

@@ -375,35 +375,37 @@
       dye={tables[sheet]?.dye}
       onclose={() => (chosen = null)}
     >
-      <ColumnPanel
-        {profile}
-        sheets={intake.sheets}
-        proposal={intake.proposal}
-        {sheet}
-        {column}
-        rows={intake.sheets[sheet]?.rows ?? 0}
-        {workspace}
-        {path}
-        model={data.model}
-        {after}
-        standing={standingOf(sheet)}
-        ondecide={(decision) => decide(sheet, column, decision)}
-        onkey={standingOf(sheet) || intake.sheets[sheet]?.derived ? undefined : (key) => setKey(sheet, key)}
-        onfill={isOfFile(sheet, profile.name)
-          ? (fills) => {
-              const own = intake.sheets[sheet];
-              if (own) fill(own, profile.name, fills);
-            }
-          : undefined}
-        onparts={isOfFile(sheet, profile.name)
-          ? (name, wish) => {
-              const own = intake.sheets[sheet];
-              if (own) toParts(own, name, wish);
-            }
-          : undefined}
-        onjoin={(formula, others) => join(sheet, column, formula, others)}
-        onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
-      />
+      {#key `${sheet}.${column}`}
+        <ColumnPanel
+          {profile}
+          sheets={intake.sheets}
+          proposal={intake.proposal}
+          {sheet}
+          {column}
+          rows={intake.sheets[sheet]?.rows ?? 0}
+          {workspace}
+          {path}
+          model={data.model}
+          {after}
+          standing={standingOf(sheet)}
+          ondecide={(decision) => decide(sheet, column, decision)}
+          onkey={standingOf(sheet) || intake.sheets[sheet]?.derived ? undefined : (key) => setKey(sheet, key)}
+          onfill={isOfFile(sheet, profile.name)
+            ? (fills) => {
+                const own = intake.sheets[sheet];
+                if (own) fill(own, profile.name, fills);
+              }
+            : undefined}
+          onparts={isOfFile(sheet, profile.name)
+            ? (name, wish) => {
+                const own = intake.sheets[sheet];
+                if (own) toParts(own, name, wish);
+              }
+            : undefined}
+          onjoin={(formula, others) => join(sheet, column, formula, others)}
+          onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
+        />
+      {/key}
     </Inspector>
   {/if}
 {/if}
