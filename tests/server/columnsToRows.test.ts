@@ -1,11 +1,11 @@
 import { describe, expect, test } from 'vitest';
-import type { Decisions, ReadingWish } from '$core/intake/intake';
-import { correctIntake, readAgain, splitByHand } from '$server/intake/intakes';
+import type { Decisions } from '$core/intake/intake';
+import { correctIntake, splitByHand } from '$server/intake/intakes';
 import { dryRun } from '$server/intake/load/loading';
 import { utils, write } from '@e965/xlsx';
 import { intaking } from './intaking';
 
-const { place, newAccess, bring, load, until, stored } = intaking('columns_to_rows');
+const { place, newAccess, bring, load, readSo, stored } = intaking('columns_to_rows');
 
 const months = ['Jan', 'Feb', 'Mar', 'Apr'];
 const honey = [
@@ -19,11 +19,6 @@ const honey = [
   .map((row) => row.join(';'))
   .join('\n');
 
-/** Reads the first file another way, as the screen and programs do. */
-async function readSo(id: number, wish: ReadingWish) {
-  await readAgain(place.pool, place.access, id, 0, wish);
-  return until(id, (state) => state !== 'reading');
-}
 const decide = (id: number, decisions: Partial<Decisions>) =>
   correctIntake(place.pool, place.access, id, { tables: {}, columns: {}, ...decisions });
 const namesOf = ({ sheets }: { sheets: readonly { columns: readonly { name: string }[] }[] }) =>
@@ -84,14 +79,14 @@ describe('columns that are months', () => {
   test('stay columns where a person wants them to, and become rows again', async () => {
     await newAccess();
     const { id } = await bring({ name: 'honey.csv', bytes: honey });
-    const kept = await readSo(id, { turns: { honey: null } });
+    const kept = await readSo(id, 0, { turns: { honey: null } });
     expect(namesOf(kept)).toEqual(['Village', 'Keeper', ...months, 'Total']);
     expect(kept.sheets[0]?.turned).toBeUndefined();
     expect(kept.sheets[0]?.rows).toBe(3);
-    const again = await readSo(id, {});
+    const again = await readSo(id, 0, {});
     expect(namesOf(again)).toEqual(['Village', 'Keeper', 'Month', 'Value']);
     const others = { honey: { columns: ['Jan', 'Feb'], label: 'Winter month', value: 'kg' } };
-    const two = await readSo(id, { turns: others });
+    const two = await readSo(id, 0, { turns: others });
     expect(namesOf(two)).toEqual(['Village', 'Keeper', 'Mar', 'Apr', 'Total', 'Winter month', 'kg']);
     expect(two.sheets[0]?.turned?.byHand).toBe(true);
     expect((await dryRun(place.pool, place.access, id)).receipt?.sheets[0]).toMatchObject({ read: 4, added: 4 });
@@ -119,7 +114,7 @@ describe('columns that are months', () => {
   test('stay columns where they are fields of a table that stands, as when an export comes back', async () => {
     await newAccess();
     const { id } = await bring({ name: 'honey.csv', bytes: honey });
-    await readSo(id, { turns: { honey: null } });
+    await readSo(id, 0, { turns: { honey: null } });
     await load(id);
     const rows = ['village,keeper,jan,feb,mar,apr', 'Low,Ada,1,2,3,9', 'Side,Dov,4,5,6,7', 'Top,Ebba,1,2,3,4'];
     const back = await bring({ name: 'export.csv', bytes: rows.join('\n') });
@@ -135,10 +130,10 @@ describe('columns that are months', () => {
   test('a column that is wished and not there is refused with what to do', async () => {
     await newAccess();
     const { id } = await bring({ name: 'honey.csv', bytes: honey });
-    const refused = await readSo(id, { turns: { honey: { columns: ['Jan', 'June'] } } });
+    const refused = await readSo(id, 0, { turns: { honey: { columns: ['Jan', 'June'] } } });
     expect(refused.state).toBe('failed');
     expect(refused.problem).toContain('Choose among the columns');
-    expect((await readSo(id, {})).state).toBe('ready');
+    expect((await readSo(id, 0, {})).state).toBe('ready');
   });
 });
 
@@ -153,7 +148,7 @@ describe('what was decided by hand', () => {
       columns: { '0.2': { as: 'text', label: 'Place' }, '0.3': { as: 'skip' } },
     });
     // Other rows, and one column has another name.
-    const shifted = await readSo(id, { delimiter: ';', preamble: 0, header: 1 });
+    const shifted = await readSo(id, 0, { delimiter: ';', preamble: 0, header: 1 });
     const table = shifted.proposal?.changes.find((change) => change.do === 'addTable');
     expect(table?.do === 'addTable' && table.table.label).toBe('Beekeepers');
     const labels = table?.do === 'addTable' ? table.table.fields.map(({ label }) => label) : [];
@@ -168,7 +163,7 @@ describe('what was decided by hand', () => {
     const before = await splitByHand(place.pool, place.access, id, { sheet: 0, determinant: 2, dependents: [3] });
     const at = before.sheets.findIndex(({ derived }) => derived?.byHand);
     await decide(id, { tables: { [at]: { label: 'Towns' } } });
-    const now = await readSo(id, { delimiter: ';' });
+    const now = await readSo(id, 0, { delimiter: ';' });
     const split = now.sheets.findIndex(({ derived }) => derived?.byHand);
     expect(now.sheets[split]).toMatchObject({ rows: 3, derived: { determinant: 2, dependents: [3] } });
     expect(now.proposal?.decisions.tables[String(split)]?.label).toBe('Towns');
@@ -186,20 +181,20 @@ describe('what was decided by hand', () => {
       turns: { keepers: { columns: ['2021', '2022', '2023'], value: 'kg' } },
     };
     const shaped = ['place', 'who 1', 'who 2', 'Year', 'kg'];
-    expect(namesOf(await readSo(id, wishes))).toEqual(shaped);
-    const nameless = await readSo(id, { ...wishes, header: 0 });
+    expect(namesOf(await readSo(id, 0, wishes))).toEqual(shaped);
+    const nameless = await readSo(id, 0, { ...wishes, header: 0 });
     expect(nameless.problem).toBeNull();
     expect(namesOf(nameless)).toEqual(['Column 1', 'Column 2', 'Column 3', 'Column 4', 'Column 5']);
-    expect(namesOf(await readSo(id, { ...wishes, header: 1 }))).toEqual(shaped);
+    expect(namesOf(await readSo(id, 0, { ...wishes, header: 1 }))).toEqual(shaped);
     // What is wished anew is refused all the same.
-    expect((await readSo(id, { ...wishes, fill: { keepers: ['nowhere'] } })).state).toBe('failed');
+    expect((await readSo(id, 0, { ...wishes, fill: { keepers: ['nowhere'] } })).state).toBe('failed');
   });
 
   test('and what can no longer be is let go alone', async () => {
     await newAccess();
     const { id } = await bring({ name: 'keepers.csv', bytes: sheet.join('\n') });
     await decide(id, { tables: { 0: { label: 'Beekeepers' } }, columns: { '0.3': { label: 'Temper' } } });
-    const now = await readSo(id, { delimiter: ';', header: 0 });
+    const now = await readSo(id, 0, { delimiter: ';', header: 0 });
     expect(now.state).toBe('ready');
     expect(now.proposal?.decisions).toEqual({ tables: { 0: { label: 'Beekeepers' } }, columns: {} });
   });
@@ -213,14 +208,14 @@ describe('a column of several things', () => {
     const { id } = await bring({ name: 'keepers.csv', bytes });
     await decide(id, { columns: { '0.1': { label: 'Who' } } });
     const wish = { parts: { keepers: { keeper: { by: ',', names: ['family', 'first'] } } } };
-    const split = await readSo(id, wish);
+    const split = await readSo(id, 0, wish);
     expect(namesOf(split)).toEqual(['code', 'family', 'first', 'Month', 'Value']);
     expect(split.sheets[0]?.parts).toEqual([{ column: 'keeper', by: ',', names: ['family', 'first'] }]);
     expect((await dryRun(place.pool, place.access, id)).receipt?.sheets[0]).toMatchObject({ read: 7, added: 7 });
-    expect(namesOf(await readSo(id, {}))).toEqual(['code', 'keeper', 'Month', 'Value']);
-    const refused = await readSo(id, { parts: { keepers: { nobody: { by: ',' } } } });
+    expect(namesOf(await readSo(id, 0, {}))).toEqual(['code', 'keeper', 'Month', 'Value']);
+    const refused = await readSo(id, 0, { parts: { keepers: { nobody: { by: ',' } } } });
     expect([refused.state, refused.problem]).toEqual(['failed', expect.stringContaining('Choose among code, keeper')]);
-    await readSo(id, wish);
+    await readSo(id, 0, wish);
     await load(id);
     // The code tells both, so they may stand in a table of their own.
     const labels = place.access.workspace.model.tables.flatMap(({ fields }) => fields.map(({ label }) => label));
@@ -268,7 +263,7 @@ describe('several tables of one sheet', () => {
     // One table, where a person says so.
     await newAccess();
     const other = await bring({ name, bytes: bytes() });
-    const one = await readSo(other.id, { oneTable: true });
+    const one = await readSo(other.id, 0, { oneTable: true });
     expect(one.sheets.filter(({ derived }) => !derived)).toHaveLength(1);
   });
 });

@@ -2,14 +2,14 @@ import * as sheetjs from '@e965/xlsx';
 import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
-import { correctIntake, endIntake, readAgain, readIntake } from '$server/intake/intakes';
+import { correctIntake, endIntake, readIntake } from '$server/intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/load/loading';
 import { undoBatch } from '$server/history/undo';
 import { changeNow, formulaField } from './changes';
 import { intaking } from './intaking';
 import { makeSources } from '../../demo/sources';
 
-const { newAccess, again, until, bring, load, stored, place } = intaking('intake');
+const { newAccess, again, until, bring, load, stored, place, readSo } = intaking('intake');
 
 test('the demo’s files are read, linked, tried, loaded, undone, loaded again, and add up', async () => {
   await newAccess();
@@ -202,8 +202,7 @@ test('a workbook and its several sheets go in as they are linked', async () => {
   ]);
   // Read again as one table with a name over two rows: everything is found anew.
   await undoLoad(place.pool, place.access, intake.id);
-  await readAgain(place.pool, place.access, intake.id, 0, { preamble: 1, header: 0 });
-  const other = await until(intake.id, (state) => state !== 'reading');
+  const other = await readSo(intake.id, 0, { preamble: 1, header: 0 });
   expect(other.sheets[0]?.columns.map(({ name }) => name)).toEqual(['Column 1', 'Column 2']);
 });
 

@@ -7,7 +7,7 @@ import { problemResponse } from '$server/http/problem';
 import { receiveFiles } from '$server/http/upload';
 import { readIntake } from '$server/intake/intakes';
 import { startLoad, undoLoad } from '$server/intake/load/loading';
-import { intaking } from './intaking';
+import { intaking, refusalOf } from './intaking';
 
 const { place, newAccess, bring, load, stored, until } = intaking('misuse');
 const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
@@ -85,11 +85,6 @@ describe('an upload', () => {
       duplex: 'half',
     } as RequestInit),
   });
-  const refusalOf = (work: Promise<unknown>) =>
-    work.then(
-      () => 'nothing was refused',
-      (error: unknown) => (error as Error).message,
-    );
   const places: string[] = [];
   const here = () => {
     places.push(join(tmpdir(), `loom-misuse-${process.pid}-${places.length}`));

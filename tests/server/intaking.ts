@@ -4,8 +4,9 @@ import { join } from 'node:path';
 import { afterAll, beforeAll } from 'vitest';
 import { authorize, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
-import { beginIntake, readIntake } from '$server/intake/intakes';
+import { beginIntake, readAgain, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/load/loading';
+import type { ReadingWish } from '$core/intake/intake';
 import { freshDatabase, makePerson, makeAccess } from './database';
 
 /** A database with workspaces that files are brought into, as the tests of intake share it. */
@@ -43,6 +44,11 @@ export function intaking(name: string) {
     const { id } = await beginIntake(place.pool, place.access, uploads);
     return until(id, (state) => state !== 'reading');
   }
+  /** Reads one of the files another way. */
+  async function readSo(id: number, file: number, wish: ReadingWish) {
+    await readAgain(place.pool, place.access, id, file, wish);
+    return until(id, (state) => state !== 'reading');
+  }
   const load = async (id: number) => {
     await startLoad(place.pool, place.access, id);
     const intake = await until(id, (state) => state !== 'loading');
@@ -52,5 +58,12 @@ export function intaking(name: string) {
   const stored = async (table: string, columns: string, order = '_id') =>
     (await place.pool.query(`select ${columns} from "${place.access.workspace.key}"."${table}" order by ${order}`))
       .rows as Record<string, unknown>[];
-  return { place, newAccess, again, until, bring, load, stored };
+  return { place, newAccess, again, until, bring, load, readSo, stored };
 }
+
+/** The words in which something is refused. */
+export const refusalOf = (work: Promise<unknown>): Promise<string> =>
+  work.then(
+    () => 'nothing was refused',
+    (error: unknown) => (error as Error).message,
+  );

@@ -9,17 +9,12 @@ import { fixSetAside, setAsideGroups, setAsideTexts } from '$server/entry/setAsi
 import { undoBatch } from '$server/history/undo';
 import { newId } from '$core/types/identity';
 import { changeNow } from './changes';
-import { intaking } from './intaking';
+import { intaking, refusalOf } from './intaking';
 
 const { place, newAccess, again, bring, load, stored } = intaking('mapping');
 const csv = (name: string, ...rows: string[]) => ({ name: `${name}.csv`, bytes: rows.join('\n') + '\n' });
 const correct = (id: number, decisions: Partial<Decisions>) =>
   correctIntake(place.pool, place.access, id, { tables: {}, columns: {}, ...decisions });
-const refusalOf = (work: Promise<unknown>) =>
-  work.then(
-    () => 'nothing was refused',
-    (error: unknown) => (error as Error).message,
-  );
 const tableNamed = (label: string) => place.access.workspace.model.tables.find((table) => table.label === label);
 const fieldsOf = (label: string) =>
   tableNamed(label)?.fields.filter(

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import type { ReadingWish, RowCondition, SheetDecision } from '$core/intake/intake';
-import { correctIntake, readAgain } from '$server/intake/intakes';
+import { correctIntake } from '$server/intake/intakes';
 import { intaking } from './intaking';
 
-const { place, newAccess, bring, load, stored, until } = intaking('norecords');
+const { place, newAccess, bring, load, stored, readSo } = intaking('norecords');
 
 const honey = [
   'village;keeper;kg;jars',
@@ -210,10 +210,7 @@ describe('rows by a condition, and blank cells below what they say', () => {
   test('blank cells are filled from above, taken back, and stay so beside other wishes', async () => {
     await newAccess();
     const { id } = await bring({ name: 'hives.csv', bytes });
-    const read = async (wish: ReadingWish) => {
-      await readAgain(place.pool, place.access, id, 0, wish);
-      return (await until(id, (state) => state !== 'reading')).sheets[0];
-    };
+    const read = async (wish: ReadingWish) => (await readSo(id, 0, wish)).sheets[0];
     const filled = await read({ fill: { hives: ['place'] } });
     expect(filled).toMatchObject({ filled: { columns: ['place'], cells: 3 } });
     expect(filled?.columns[0]).toMatchObject({ blanks: 0, filled: 5 });

@@ -17,9 +17,23 @@ const isClash = (error: unknown): error is Refusal =>
   error instanceof Refusal &&
   (error.status === 409 || /is not there|deleted meanwhile|which some records? point/.test(error.message));
 
-/** So many writers edit, move, make and delete records on the same few parents until the time is over. */
-export async function storm(pool: Pool, access: WorkspaceAccess, writers: number, seconds: number): Promise<StormTold> {
-  const until = Date.now() + seconds * 1000;
+/** How much longer a slow machine may take. */
+const mostSeconds = 40;
+
+/**
+ * So many writers edit, move, make and delete records on the same few parents until the time is over and so many writes
+ * are done.
+ */
+export async function storm(
+  pool: Pool,
+  access: WorkspaceAccess,
+  writers: number,
+  seconds: number,
+  writes = 0,
+): Promise<StormTold> {
+  const began = Date.now();
+  const isOver = () =>
+    Date.now() > began + seconds * 1000 && (done >= writes || Date.now() > began + mostSeconds * 1000);
   const schema = access.workspace.key;
   let done = 0;
   const refused: Record<string, number> = {};
@@ -70,7 +84,7 @@ export async function storm(pool: Pool, access: WorkspaceAccess, writers: number
       : ['hives', { remove: hive.length > 2 ? hive.slice(0, 1).map(({ id }) => id) : [] }];
   }
   async function writer(): Promise<void> {
-    while (Date.now() < until) {
+    while (!isOver()) {
       try {
         const [table, edits] = await edit();
         await writeRecords(pool, access, table, edits);

@@ -11,6 +11,8 @@ export interface Carried {
     readonly decision: SheetDecision;
     readonly with?: string;
     readonly key?: readonly string[];
+    /** The column of the sheet it was split off whose newest value is kept. */
+    readonly keeps?: string;
     /** The columns of its conditions for rows that are left out. */
     readonly where?: readonly string[];
     /** Where its rows began: their numbers mean the same only while they do. */
@@ -27,6 +29,7 @@ export interface Carried {
   readonly splits: readonly {
     readonly sheet: string;
     readonly determinant: string;
+    readonly pair?: true;
     readonly dependents: readonly string[];
   }[];
 }
@@ -53,7 +56,14 @@ export function carried(sheets: readonly IntakeSheet[], decisions: Decisions): C
       const beside = decision.with === undefined ? null : nameOf(sheets, decision.with);
       const key = decision.key?.map((column) => columnName(Number(index), column) ?? '');
       const where = decision.leaveOutWhere?.map(({ column }) => columnName(Number(index), column) ?? '');
-      const named = { ...(beside ? { with: beside } : {}), ...(key ? { key } : {}), ...(where ? { where } : {}) };
+      const keeps =
+        of.derived && typeof decision.keeps === 'number' ? columnName(of.derived.sheet, decision.keeps) : undefined;
+      const named = {
+        ...(beside ? { with: beside } : {}),
+        ...(key ? { key } : {}),
+        ...(where ? { where } : {}),
+        ...(keeps === undefined ? {} : { keeps }),
+      };
       return [{ sheet, decision, rows: rowsOf(of), ...named }];
     }),
     columns: Object.entries(decisions.columns).flatMap(([place, decision]) => {
@@ -70,7 +80,7 @@ export function carried(sheets: readonly IntakeSheet[], decisions: Decisions): C
       if (!derived || sheet === null) return [];
       const names = [derived.determinant, ...derived.dependents].map((at) => columnName(derived.sheet, at) ?? '');
       const [determinant = '', ...dependents] = names;
-      return [{ sheet, determinant, dependents }];
+      return [{ sheet, determinant, dependents, ...(derived.pair ? { pair: true as const } : {}) }];
     }),
   };
 }
@@ -79,12 +89,21 @@ export function carried(sheets: readonly IntakeSheet[], decisions: Decisions): C
 export function carriedSplits(
   sheets: readonly IntakeSheet[],
   { splits }: Carried,
-): { readonly sheet: number; readonly determinant: number; readonly dependents: readonly number[] }[] {
+): {
+  readonly sheet: number;
+  readonly determinant: number;
+  readonly beside?: number;
+  readonly dependents: readonly number[];
+}[] {
   return splits.flatMap((split) => {
     const sheet = placeOf(sheets, split.sheet);
     const places = [split.determinant, ...split.dependents].map((name) => columnAt(sheets, sheet, name));
     const [determinant = -1, ...dependents] = places;
-    return places.includes(-1) ? [] : [{ sheet, determinant, dependents }];
+    if (places.includes(-1)) return [];
+    const [beside, ...others] = dependents;
+    return split.pair && beside !== undefined
+      ? [{ sheet, determinant, beside, dependents: others }]
+      : [{ sheet, determinant, dependents }];
   });
 }
 
@@ -98,13 +117,14 @@ const columnAt = (sheets: readonly IntakeSheet[], sheet: number, name: string): 
 export function withCarried(sheets: readonly IntakeSheet[], decisions: Decisions, before: Carried): Decisions {
   const tables: Record<string, SheetDecision> = { ...decisions.tables };
   const columns: Record<string, ColumnDecision> = { ...decisions.columns };
-  for (const { sheet: name, decision, rows, with: beside, key, where } of before.sheets) {
+  for (const { sheet: name, decision, rows, with: beside, key, where, keeps: newestOf } of before.sheets) {
     const index = placeOf(sheets, name);
     const now = sheets[index];
     if (!now) continue;
-    const { with: _with, key: _key, record: _record, leaveOut, leaveOutWhere, keep, ...rest } = decision;
+    const { with: _with, key: _key, record: _record, leaveOut, leaveOutWhere, keep, keeps, ...rest } = decision;
     const other = beside === undefined ? -1 : placeOf(sheets, beside);
     const places = key?.map((column) => columnAt(sheets, index, column)) ?? [-1];
+    const newest = newestOf === undefined ? -1 : columnAt(sheets, now.derived?.sheet ?? -1, newestOf);
     const conditions = (leaveOutWhere ?? []).flatMap((condition, at) => {
       const column = columnAt(sheets, index, where?.[at] ?? '');
       return column < 0 ? [] : [{ ...condition, column }];
@@ -113,6 +133,7 @@ export function withCarried(sheets: readonly IntakeSheet[], decisions: Decisions
       ...tables[String(index)],
       ...rest,
       ...(other >= 0 ? { with: other } : {}),
+      ...(keeps === 'last' ? { keeps } : newest >= 0 ? { keeps: newest } : {}),
       ...(places.includes(-1) ? {} : { key: places }),
       ...(conditions.length > 0 ? { leaveOutWhere: conditions } : {}),
       ...(leaveOut && rowsOf(now) === rows ? { leaveOut } : {}),

@@ -203,6 +203,8 @@ export interface IntakeSheet {
   readonly filled?: { readonly columns: readonly string[]; readonly cells: number };
   /** Its columns became rows. */
   readonly turned?: TurnedSheet;
+  /** Columns that are called like the things of another sheet or table, and may be rows. */
+  readonly headings?: { readonly columns: readonly string[]; readonly things: string; readonly label: string };
   readonly declared?: DeclaredSheet;
   /** Things met while reading, for people: rows of other lengths, characters left out. */
   readonly notes: readonly string[];
@@ -286,9 +288,11 @@ export interface SplitPart {
 /** Where a sheet that was split off comes from. Its first column is the determinant's. */
 export interface SplitOff extends SplitPart {
   readonly dependents: readonly number[];
+  /** Its things are told by the first of the dependents as well: a first name beside the last name. */
+  readonly pair?: true;
   /** Further columns that name the same things, of this or of other sheets: senders and receivers. */
   readonly also?: readonly SplitPart[];
-  /** Rows whose value is another one than most rows of the same thing have; the most frequent one is kept. */
+  /** Rows whose value is another one than the one that is kept of the thing, or that do not say which thing it is of. */
   readonly exceptions: readonly {
     /** Of the sheet that it was split off, or of a further part of it. */
     readonly sheet?: number;
@@ -296,9 +300,16 @@ export interface SplitOff extends SplitPart {
     readonly rows: number;
     readonly samples: readonly SplitException[];
   }[];
+  /** Which of several values is kept, where it is not the most frequent one. */
+  readonly keeps?: KeptValue;
+  /** Places of parts, the first is 0, that are skipped, and name none of its things. */
+  readonly without?: readonly number[];
   /** A person split it off. */
   readonly byHand?: true;
 }
+
+/** That of the last row, or that of the row with the newest value in a column of the sheet it was split off. */
+type KeptValue = 'last' | number;
 
 /** All columns that name the things of a split. */
 export const partsOf = (split: SplitOff): readonly SplitPart[] => [split, ...(split.also ?? [])];
@@ -319,6 +330,7 @@ export const isOfSplit = (split: SplitOff | undefined, sheet: number, column: nu
     partsOf(split).some((part) => part.sheet === sheet && part.determinant === column));
 
 export interface SplitException {
+  /** What tells the thing; blank where the rows do not say it. */
   readonly key: string;
   readonly kept: string;
   readonly other: string;
@@ -438,6 +450,8 @@ export interface SheetDecision {
   readonly leaveOut?: readonly number[];
   /** Rows that are left out besides: those that one of these holds for. */
   readonly leaveOutWhere?: readonly RowCondition[];
+  /** Of a sheet that was split off: which of several values of a thing is kept; without it the most frequent one. */
+  readonly keeps?: KeptValue;
   /** A text that each of its rows gets, in a field of the standing table or in a new field of this label. */
   readonly mark?: { readonly field: string; readonly text: string };
   /** A column that holds the numbers of the records that rows are for. */

@@ -72,6 +72,21 @@ export function thingsNamed(column: string, sheet?: string): string {
   return /(?:s|x|z|ch|sh)$/i.test(word) ? `${word}es` : `${word}s`;
 }
 
+const ofPeople = /(?:^|[\s_.-])(?:first|last|given|family|sur|fore|vor|nach)?[\s_.-]?name$/i;
+
+/**
+ * What a table of things is called that two columns tell together: by what both are called after
+ * (`customer_first_name`, `customer_last_name` → `customers`), people for bare names, else by both.
+ */
+export function pairNamed(column: string, beside: string): string {
+  const bare = [column, beside].map((name) => name.replace(/([a-z])([A-Z])/g, '$1 $2'));
+  const [words, others] = bare.map((name) => name.split(/[\s_.-]+/)) as [string[], string[]];
+  const at = words.findIndex((word, place) => word.toLowerCase() !== others[place]?.toLowerCase());
+  const shared = words.slice(0, Math.max(0, at)).join(' ');
+  if (shared !== '') return thingsNamed(shared);
+  return bare.every((name) => ofPeople.test(name)) ? 'People' : `${thingNamed(beside)} ${thingsNamed(column)}`;
+}
+
 /** One of many: `hives` → `hive`, `apiaries` → `apiary`. */
 export const oneOf = (things: string): string =>
   things

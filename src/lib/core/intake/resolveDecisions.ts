@@ -79,6 +79,15 @@ function sheetInto(
     return bad(`The sheet has no column ${record}.`, 'Count columns from 0.', `${at}/record`);
   const lost = decision.key?.find((column) => !sheets[sheet]?.columns[column]);
   if (lost !== undefined) return bad(`The sheet has no column ${lost}.`, 'Count columns from 0.', `${at}/key`);
+  const { derived } = sheets[sheet] ?? {};
+  if (decision.keeps !== undefined && !derived)
+    return bad('Only of what was split off one of several values is kept.', 'Leave “keeps” out.', `${at}/keeps`);
+  if (typeof decision.keeps === 'number' && !sheets[derived?.sheet ?? -1]?.columns[decision.keeps])
+    return bad(
+      `The sheet that it was split off has no column ${decision.keeps}.`,
+      'Count columns from 0.',
+      `${at}/keeps`,
+    );
   if (into === undefined || into === 'new') return good(decision);
   const table = tableNamed(model, into);
   if (table && table.home === undefined && !table.pairs) return good({ ...decision, into: table.id });

@@ -69,6 +69,7 @@ const decisions = Joi.object({
         label: Joi.string().trim().min(1).max(120),
         skip: Joi.boolean(),
         into: Joi.string().max(40),
+        keeps: Joi.alternatives(Joi.string().valid('last'), wholeNumber),
         leaveOutWhere: Joi.array()
           .items(
             Joi.object({
@@ -150,6 +151,7 @@ export const postSplit = workspaceEndpoint({
   body: Joi.object({
     sheet: place,
     determinant: place,
+    beside: wholeNumber,
     dependents: Joi.array().items(wholeNumber).min(1).required(),
   }),
   answers: 'the intake with its proposal made anew',

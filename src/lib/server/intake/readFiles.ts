@@ -11,6 +11,7 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
 import { confirmDeclared, confirmLinks } from './discovery/links';
+import { withHeadings } from './discovery/headings';
 import { confirmPairs } from './discovery/pairs';
 import { standingMatches } from './discovery/standing';
 import { confirmKeys, confirmWideKeys, withKeysPointedAt } from './discovery/keys';
@@ -124,7 +125,7 @@ async function stageAll({ client, access, id, opened, before, decided, reportPro
       if (sheet.derived) split.sheets[at] = await withStanding(client, now, sheet);
     const { sheets, links } = decided ? await withSplitsByHand(client, now, split, decided) : split;
     links.push(...(await confirmPairs(client, sheets, links)));
-    const known = await rememberedDecisions(client, now, sheets);
+    const known = await rememberedDecisions(client, now, await withHeadings(client, now, sheets));
     const wished = decided ? withCarried(known.sheets, known.decisions, decided) : known.decisions;
     // What they referred to may be gone.
     const source = { model: now.workspace.model, sheets: known.sheets, links };

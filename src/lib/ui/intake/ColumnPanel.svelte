@@ -62,7 +62,7 @@
     /** Where a new table is made: the columns that tell its records. */
     onkey?: (key: readonly number[] | undefined) => void;
     /** Where the column can be split off into a table of its own: with these others. */
-    onsplit?: (dependents: readonly number[]) => void;
+    onsplit?: (dependents: readonly number[], beside?: number) => void;
     /** Where it is a column of a file: its blank cells say what stands above them, or stay blank. */
     onfill?: (fills: boolean) => void;
     /** Where it is a column of a file, or a part of one: it becomes several, or the parts are one column again. */
@@ -159,6 +159,9 @@
   const isSplit = $derived(sheets.some(({ derived }) => isOfSplit(derived, sheet, column)));
   const areJoined = $derived(as === 'option' || as === 'options' || isSplit);
   let together = $state<number[]>([]);
+  /** A second column that tells the things of the split. */
+  let beside = $state('');
+  const goes = $derived(together.filter((at) => String(at) !== beside));
   let joined = $state<number[]>([]);
   let glue = $state(' ');
   let cleaning = $state(false);
@@ -400,8 +403,18 @@
 {#if onsplit && splittable.length > 0}
   <details>
     <summary>Split it off with other columns</summary>
-    <p>A table of its own with one record for each different {profile.name}; these columns go with it:</p>
-    {#each splittable as { at, name } (at)}
+    <p>
+      A table of its own with one record for each different {profile.name}
+      <label
+        >and
+        <select class="beside" aria-label="Second column that tells the things" bind:value={beside}
+          ><option value="">nothing else</option>{#each splittable as { at, name } (at)}<option value={String(at)}
+              >{name}</option
+            >{/each}</select
+        ></label
+      >; these columns go with it:
+    </p>
+    {#each splittable.filter(({ at }) => String(at) !== beside) as { at, name } (at)}
       <Checkbox
         class="mt-1"
         checked={together.includes(at)}
@@ -410,8 +423,8 @@
       >
     {/each}
     <div class="split">
-      <Button disabled={together.length === 0} onclick={() => onsplit(together)}
-        >Split off {counted(together.length + 1, 'column')}</Button
+      <Button disabled={goes.length === 0} onclick={() => onsplit(goes, beside === '' ? undefined : Number(beside))}
+        >Split off {counted(goes.length + (beside === '' ? 1 : 2), 'column')}</Button
       >
     </div>
   </details>

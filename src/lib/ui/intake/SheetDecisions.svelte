@@ -116,6 +116,17 @@
   );
   const nameAt = (part: Pick<SplitPart, 'sheet'>, column: number) => sheets[part.sheet]?.columns[column]?.name ?? '';
   const exceptions = $derived(sheet.derived?.exceptions ?? []);
+  /** Which of several values of a thing is kept, as a choice. */
+  const keptWays = $derived([
+    { value: '', words: 'what most rows say' },
+    { value: 'last', words: 'what the last row says' },
+    ...(sheets[sheet.derived?.sheet ?? -1]?.columns ?? []).flatMap(({ name, type }, at) =>
+      (type === 'date' || type === 'dateTime') && goneTo(sheet.derived, sheet.derived?.sheet ?? -1, at) === undefined
+        ? [{ value: String(at), words: `what the row with the newest ${name} says` }]
+        : [],
+    ),
+  ]);
+  const keeps = (way: string) => onsettle({ keeps: way === '' ? undefined : way === 'last' ? 'last' : Number(way) });
   const exceptionRows = $derived(exceptions.reduce((sum, { rows }) => sum + rows, 0));
   /** The table a column has gone to, where one was split off. */
   const nowIn = (column: number) => {
@@ -325,14 +336,26 @@
       <details>
         <summary
           >{counted(exceptionRows, 'row')}
-          {exceptionRows === 1 ? 'disagrees' : 'disagree'}; what most rows say is kept</summary
+          {exceptionRows === 1 ? 'disagrees' : 'disagree'} with what is kept</summary
+        >
+        <label
+          >Kept is
+          <select
+            aria-label="Which value of {sheet.name} is kept"
+            value={String(sheet.derived?.keeps ?? '')}
+            onchange={(event) => keeps(valueOf(event))}
+            >{#each keptWays as { value, words } (value)}<option {value}>{words}</option>{/each}</select
+          ></label
         >
         <ul>
           {#each exceptions as { sheet: of, column, samples, rows } (`${of}.${column}`)}
             {@const name = nameAt({ sheet: of ?? sheet.derived?.sheet ?? 0 }, column)}
             {#each samples as one, index (index)}<li>
-                <b>{one.key}</b>
-                {name} “{one.other}” in {counted(one.rows, 'row')}, kept “{one.kept}”
+                {#if one.key === ''}{name} “{one.other}” in {counted(one.rows, 'row')} without {sheet.columns[0]?.name},
+                  left out{:else}<b>{one.key}</b>
+                  {name} “{one.other}” in {counted(one.rows, 'row')}, kept {one.kept === ''
+                    ? 'blank'
+                    : `“${one.kept}”`}{/if}
               </li>{/each}
             {#if samples.reduce((sum, one) => sum + one.rows, 0) < rows}<li class="soft">
                 The {samples.length} most frequent of {name} are shown.

@@ -1,5 +1,6 @@
 import { goingNowhere } from '$core/intake/columnFates';
 import { isOfSplit, type IntakeSheet, type Proposal, type SheetDecision } from '$core/intake/intake';
+import type { TurnWish } from '$core/intake/sheets/columnsToRows';
 import { kindWord } from '$core/model/names/kindWords';
 import { counted } from '../values/words';
 
@@ -12,7 +13,13 @@ export interface ThingToLookAt {
   /** Loading waits until it is settled. */
   readonly blocks?: true;
   /** What settles it with one click. */
-  readonly settle?: { readonly words: string; readonly decision: SheetDecision };
+  readonly settle?: { readonly words: string; readonly decision: SheetDecision } | TurnOffered;
+}
+
+/** Columns that become rows, as the file is read again. */
+interface TurnOffered {
+  readonly words: string;
+  readonly turn: TurnWish;
 }
 
 /** A thing by its words and place: when either changes, it is to be looked at anew. */
@@ -144,6 +151,17 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         });
     }),
   );
+  sheets.forEach(({ headings, rows }, index) => {
+    const [first = '', second = '', ...others] = headings?.columns ?? [];
+    if (headings && comesIn(index, 0))
+      things.push({
+        sheet: index,
+        column: 0,
+        words: `${first}, ${second} and ${counted(others.length, 'more column')} are called like ${headings.things}`,
+        rows,
+        settle: { words: 'Make them rows', turn: { columns: headings.columns, label: headings.label } },
+      });
+  });
   sheets.forEach(({ repeated = 0, name }, index) => {
     const decided = proposal.decisions.tables[String(index)]?.leaveOutWhere ?? [];
     if (repeated > 0 && comesIn(index, 0) && !decided.some(({ test }) => test === 'again'))

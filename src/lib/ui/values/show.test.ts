@@ -126,6 +126,7 @@ test('what is to be looked at before loading: links that miss, misfits, dates th
   const all = { decisions: noDecisions, changes: [], mappings, links: [link] };
   const [most] = thingsToLookAt([many, second as IntakeSheet], all);
   expect(most).toMatchObject({ words: '7 rows of hives say the same as an earlier one', rows: 7 });
-  const settled = { ...all, decisions: { ...noDecisions, tables: { 0: most?.settle?.decision ?? {} } } };
+  const decision = (most?.settle && 'decision' in most.settle && most.settle.decision) || {};
+  const settled = { ...all, decisions: { ...noDecisions, tables: { 0: decision } } };
   expect(thingsToLookAt([many, second as IntakeSheet], settled).some(({ rows }) => rows === 7)).toBe(false);
 });

@@ -7,6 +7,8 @@ import type { Dependency } from './search';
 export interface Split {
   /** The column that tells the thing, and is repeated on each of its rows. */
   readonly determinant: number;
+  /** A second column, without which it does not tell the thing; the first of the dependents. */
+  readonly beside?: number;
   readonly dependents: readonly { readonly column: number; readonly exceptions: number }[];
   /** How many things there are. */
   readonly distinct: number;
@@ -19,7 +21,7 @@ const leastRepeats = { keyed: 1.5, named: 3 } as const;
 /** Measures and remarks are no names of things. */
 const determining: ReadonlySet<string> = new Set(['text', 'option', 'email', 'phone', 'number']);
 const measured: ReadonlySet<string> = new Set(['number', 'money', 'percent', 'yesNo', 'duration']);
-const longestName = 80;
+export const longestName = 80;
 /** Parts of an address belong to whoever lives there, and are things of their own only with a code. */
 const addressParts = new Set(
   `city town village place street address address1 address2 zip zipcode postal postcode plz ort strasse adresse ville rue
@@ -29,6 +31,7 @@ const addressParts = new Set(
 const reached = new Set('phone fax telephone telefon telefono tel mobile email mail'.split(' '));
 /** Of columns that tell the same things, the first is what a person names them by. */
 const perPlace = 0.15;
+const perUnsaid = 20;
 
 /** A column, or several that determine each other, such as a code and its name, as what a thing is known by. */
 interface Thing {
@@ -131,7 +134,11 @@ function thingsAmong(
       (other) => other === column || (open.has(other) && determines(column, other) && determines(other, column)),
     );
     for (const one of members) open.delete(one);
-    const weight = (one: number) => telling(columns[one]) - one * perPlace;
+    // What says nothing on some rows, where others do, would leave these without their thing.
+    const named = members.filter((one) => columns[one] && !isAddressPart(columns[one]));
+    const least = Math.min(...named.map((one) => unsaid(columns[one])));
+    const weight = (one: number) =>
+      telling(columns[one]) - one * perPlace - (unsaid(columns[one]) > least ? perUnsaid : 0);
     const head = members.reduce((best, one) => (weight(one) > weight(best) ? one : best));
     things.push({ head, members, distinct: distinctOf(head) });
   }
@@ -174,8 +181,15 @@ const isCalledAfter = ({ name }: ColumnProfile, head: ColumnProfile): boolean =>
   return thing.length > 2 && own !== thing && own.startsWith(`${thing} `);
 };
 
+/** What is counted tells no thing. */
+export const isMeasured = (profile: ColumnProfile | undefined): boolean => measured.has(profile?.type ?? 'text');
+
 const kinds = (profile: ColumnProfile | undefined): number =>
-  profile && !measured.has(profile.type) ? (profile.distinct ?? Infinity) : 0;
+  profile && !isMeasured(profile) ? (profile.distinct ?? Infinity) : 0;
+
+/** Rows on which it says nothing. */
+const unsaid = (profile: ColumnProfile | undefined): number =>
+  profile ? profile.blankWords.reduce((sum, { count }) => sum + count, profile.blanks) : 0;
 
 /** How much a column reads as what a thing is known by. */
 function telling(profile: ColumnProfile | undefined): number {
@@ -207,7 +221,7 @@ function isWorth({ determinant, dependents, distinct }: Split, { members }: Thin
   const repeats = head.filled / Math.max(1, distinct);
   const isCalled = real.some(({ column }) => columns[column] && isCalledAfter(columns[column], head));
   // Things that come but twice are lines under them, which a key has to tell, and more than what is measured of them.
-  const areWords = real.some(({ column }) => !measured.has(columns[column]?.type ?? 'text'));
+  const areWords = real.some(({ column }) => !isMeasured(columns[column]));
   if (repeats < leastRepeats.named) return (isKey || isCalled) && real.length >= 2 && areWords;
   const hasCode = members.some((one) => columns[one] && isKeyLike(columns[one]));
   if (members.length >= 2) return distinct >= 3 && (hasCode || real.length >= 2 || isCalled);

@@ -37,6 +37,10 @@ describe('a time in the name of a column', () => {
     ['Week 7', 'week', 'Week 7'],
     ['2025-01-31', 'day', '2025-01-31'],
     ['1/22/20', 'day', '1/22/20'],
+    ['Age 0-14', 'class', '0-14', 'Age'],
+    ['males_15_64', 'class', '15-64', 'males'],
+    ['80 and over', 'class', '80 and over'],
+    ['65+', 'class', '65+'],
   ])('%s', (name, kind, label, rest = '') => {
     expect(periodIn(name)).toMatchObject({ kind, label, rest });
   });
@@ -47,6 +51,45 @@ describe('a time in the name of a column', () => {
       expect(periodIn(name)).toBeNull();
     },
   );
+});
+
+describe('columns of classes and of kinds become rows', () => {
+  const rows = (count: number, make: (at: number) => readonly (string | number)[]) =>
+    Array.from({ length: count }, (_, at) => make(at).map(String));
+  const shapeOf = (names: string, of: readonly (readonly string[])[]) => {
+    const turn = turnOf(names.split(';'), of);
+    return turn && [turn.label, turn.values, turn.parts.map(({ label }) => label), turn.totals.length];
+  };
+
+  test.each<[string, string, (at: number) => readonly (string | number)[], unknown]>([
+    [
+      'classes of one thing, which their names say',
+      'Region;Age 0-14;Age 15-64;Age 65+',
+      (at) => [`R${at}`, at * 3, at * 7, at + 1],
+      ['Age', ['Value'], ['0-14', '15-64', '65+'], 0],
+    ],
+    [
+      'classes of two measures',
+      'Region;Males 0-14;Males 15-64;Males 65+;Females 0-14;Females 15-64;Females 65+',
+      (at) => [`R${at}`, at * 3, at * 7, at + 1, at * 4, at * 8, at + 2],
+      ['Group', ['Males', 'Females'], ['0-14', '15-64', '65+'], 0],
+    ],
+    [
+      'five kinds and what they add up to, a year before them',
+      'Ward;Year;Reds;Blues;Greens;Greys;Others;Total votes',
+      (at) => [`W${at}`, 2020 + (at % 3), at, at * 2, at * 3, at * 4, 5, at * 10 + 5],
+      ['Column', ['Value'], ['Reds', 'Blues', 'Greens', 'Greys', 'Others'], 1],
+    ],
+    ['four parts of an amount stay', 'No;Net;Tax;Freight;Tip;Total', (at) => [`N${at}`, at, 2, 3, 4, at + 9], null],
+    [
+      'what is called a total without being one stays',
+      'No;A;B;C;D;E;Total',
+      (at) => [`N${at}`, at, 2, 3, 4, 5, at * 3],
+      null,
+    ],
+  ])('%s', (_, names, make, wanted) => {
+    expect(shapeOf(names, rows(12, make))).toEqual(wanted);
+  });
 });
 
 describe('columns of times become rows', () => {

@@ -1,5 +1,6 @@
 import { groupedBy } from '../../base/grouped';
-import { isAbout, meanWords, numberIn } from './noRecords';
+import { addedUp, totalsOf, type TotalColumn } from './addedUp';
+import { numberIn } from './noRecords';
 import { periodIn, periodName, type Period, type PeriodKind } from './periods';
 
 /**
@@ -18,13 +19,6 @@ export interface Turn {
   readonly totals: readonly TotalColumn[];
 }
 
-export interface TotalColumn {
-  readonly column: number;
-  /** What it is the sum of, or the mean. */
-  readonly of: readonly number[];
-  readonly is: 'sum' | 'mean';
-}
-
 /** What a person wishes: which columns, by their names, and what the new ones are called. */
 export interface TurnWish {
   readonly columns: readonly string[];
@@ -38,15 +32,21 @@ type Rows = readonly (readonly string[])[];
 const leastPeriods = 3;
 /** So much of what is filled there has to be numbers. */
 const leastNumbers = 0.8;
-/** Of so many rows totals are told; so many of them may say something else by mistake. */
-const leastRows = 2;
-const mostMissed = 0.04;
+
+/** What classes of numbers are of, when it stands beside them; anything else is what is measured. */
+const classWords =
+  /^(?:age|ages|alter|edad|età|idade|âge|leeftijd|ålder|alder)?[ _]?(?:groups?|class|classe?|band|bracket|range|size|jahre|years|ans|anni|años)?$/i;
 
 const cellOf = (row: readonly string[], column: number): string => (row[column] ?? '').trim();
-const numberOf = (row: readonly string[], column: number): number | null => numberIn(cellOf(row, column));
 
-/** The columns of a sheet that stand for times, by its names and some of its rows; null where there are none. */
-export function turnOf(names: readonly string[], rows: Rows): Turn | null {
+/**
+ * The columns of a sheet that stand for times or classes, by its names and some of its rows, else those that another one
+ * adds up; null where there are none.
+ */
+export const turnOf = (names: readonly string[], rows: Rows): Turn | null =>
+  timesTurned(names, rows) ?? partsTurned(names, rows);
+
+function timesTurned(names: readonly string[], rows: Rows): Turn | null {
   const found = names.flatMap((name, column) => {
     const period = periodIn(name);
     return period ? [{ column, ...period }] : [];
@@ -66,12 +66,34 @@ export function turnOf(names: readonly string[], rows: Rows): Turn | null {
   // Of a sheet of many other measures these are some more.
   if (stay.length === 0 || measures.length > turned.length / 3) return null;
   const language = timed.every((one) => one.language) ? timed[0]?.language : undefined;
+  // What stands beside the only measure's classes says what they are classes of: `Age 0-14`.
+  const [{ rest = '' } = {}] = timed;
+  const isClassOf = kind === 'class' && isOne && rest !== '' && classWords.test(rest);
+  const parts = timed.filter(({ column }) => gone.has(column)).map((one) => (isClassOf ? { ...one, rest: '' } : one));
   return turnInto(
     names,
     stay,
-    [...timed.filter(({ column }) => gone.has(column)), ...strays.map((column) => stray(names, column))],
+    [...parts, ...strays.map((column) => stray(names, column))],
     totals,
-    periodName(kind, language),
+    isClassOf ? rest : periodName(kind, language),
+  );
+}
+
+/** Kinds of one thing and their total. */
+function partsTurned(names: readonly string[], rows: Rows): Turn | null {
+  const parts = addedUp(names, rows, (column) => holdsNumbers(rows, column));
+  if (!parts) return null;
+  const totals = totalsOf(names, rows, parts);
+  const gone = new Set([...parts, ...totals.map(({ column }) => column)]);
+  const stay = names.flatMap((_, column) => (gone.has(column) ? [] : [column]));
+  const measures = stay.filter((column) => holdsNumbers(rows, column) && !isTelling(rows, column));
+  if (stay.length === 0 || measures.length > parts.length / 3) return null;
+  return turnInto(
+    names,
+    stay,
+    parts.map((column) => stray(names, column)),
+    totals,
+    'Column',
   );
 }
 
@@ -174,38 +196,6 @@ function isTelling(rows: Rows, column: number): boolean {
 function columnsBetween(of: readonly number[], others: readonly number[]): number[] {
   const [first, last] = [Math.min(...of), Math.max(...of)];
   return Array.from({ length: last - first + 1 }, (_, at) => first + at).filter((column) => !others.includes(column));
-}
-
-/** Whether a row's cell there is another number than the columns of the total give. */
-export function missesTotal({ column, of, is }: TotalColumn, row: readonly string[]): boolean {
-  const number = numberOf(row, column);
-  const sum = of.reduce((all, one) => all + (numberOf(row, one) ?? 0), 0);
-  return number !== null && !isAbout(number, is === 'sum' ? sum : sum / of.length);
-}
-
-/** Columns that add up all of these, or those since the last such column; or are their mean. */
-function totalsOf(names: readonly string[], rows: Rows, turned: readonly number[]): TotalColumn[] {
-  const found: TotalColumn[] = [];
-  let since: number[] = [];
-  for (const [column, name] of names.entries()) {
-    if (turned.includes(column)) {
-      since.push(column);
-      continue;
-    }
-    const numbers = rows.filter((row) => numberOf(row, column) !== null);
-    const isSomething = numbers.some((row) => numberOf(row, column) !== 0);
-    const holds = (total: TotalColumn): boolean =>
-      isSomething && numbers.filter((row) => missesTotal(total, row)).length <= numbers.length * mostMissed;
-    const ways: TotalColumn[] = [
-      ...(since.length > 1 && since.length < turned.length ? [{ column, of: since, is: 'sum' as const }] : []),
-      { column, of: turned, is: meanWords.test(name) ? 'mean' : 'sum' },
-    ];
-    const total = numbers.length >= leastRows ? ways.find(holds) : undefined;
-    if (!total) continue;
-    found.push(total);
-    if (total.of === since) since = [];
-  }
-  return found;
 }
 
 function turnInto(

@@ -14,7 +14,8 @@ export interface Before {
   readonly sums: readonly number[];
 }
 
-const totalWords =
+/** Words for the sum of what stands above or before. */
+export const totalWords =
   /^(?:(?:grand|sub)[ -]?)?totals?\b|\btotals?:?$|^(?:sum|summe|gesamt(?:summe)?|zwischensumme|insgesamt|somme|suma|somma|totaal|totale|celkem|razem|összesen|i alt|yhteensä|всего|итого|合計)\b/i;
 /** Words for the mean of what stands above or before. */
 export const meanWords = /^(?:average|mean|avg|durchschnitt|mittelwert|moyenne|media|promedio|gemiddeld\w*|ø)\b/i;

@@ -1,4 +1,4 @@
-/** What a column stands for whose name says a time, with what else its name says. */
+/** What a column stands for whose name says a time, or a class of numbers, with what else its name says. */
 export interface Period {
   readonly kind: PeriodKind;
   /** As it will stand in a cell: a month of a year is its first day. */
@@ -9,7 +9,7 @@ export interface Period {
   readonly language?: string;
 }
 
-export type PeriodKind = 'month' | 'year' | 'quarter' | 'week' | 'monthOfYear' | 'day';
+export type PeriodKind = 'month' | 'year' | 'quarter' | 'week' | 'monthOfYear' | 'day' | 'class';
 
 const languages = ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'cs', 'fi', 'hu', 'ru'] as const;
 
@@ -40,6 +40,14 @@ const firstDay = (of: number | string, month: number): string => `${of}-${two(mo
 /** `24` is 2024. */
 const fullYear = (text: string): number => (text.length === 4 ? Number(text) : 2000 + Number(text));
 
+/** `0-14`, `15 to 64`, `65+`, `under 5`, `80 and over`. */
+const small = '\\d{1,3}';
+const range = [
+  `${small} ?(?:-|–|_|to|bis|à) ?${small}`,
+  `(?:[<>≤≥] ?|(?:under|below|over|above|unter|über|ab|moins de)[ _])${small}`,
+  `${small}(?: ?\\+|[ _]plus|[ _](?:and|or|und|oder|et)[ _](?:over|older|more|above|under|younger|mehr|älter|jünger|plus))`,
+].join('|');
+
 interface Way {
   readonly kind: PeriodKind;
   readonly pattern: RegExp;
@@ -67,6 +75,11 @@ const ways: readonly Way[] = [
   },
   { kind: 'week', pattern: ends(`(?:KW|CW|W|Wk|Week|Woche)${gap}(?:[1-9]|[0-4]\\d|5[0-3])`), label: ([text]) => text },
   { kind: 'year', pattern: ends(`(?:FY${gap})?(?:${year}[/–-]\\d\\d(?!\\d)|${year})`), label: ([text]) => text },
+  {
+    kind: 'class',
+    pattern: ends(`(?:${range})`),
+    label: ([text]) => text.replace(/(?<=\d)_(?=\d)/, '-').replaceAll('_', ' '),
+  },
 ];
 
 const words = /\p{L}+\.?/gu;
@@ -106,7 +119,7 @@ function monthIn(name: string): Period | null {
   return null;
 }
 
-/** The time that a column's name says; null where it says none. */
+/** The time or class that a column's name says; null where it says none. */
 export function periodIn(name: string): Period | null {
   const month = monthIn(name);
   if (month) return month;
@@ -118,7 +131,7 @@ export function periodIn(name: string): Period | null {
   return null;
 }
 
-const fields: Readonly<Record<PeriodKind, 'month' | 'year' | 'quarter' | 'weekOfYear' | 'day'>> = {
+const fields: Readonly<Record<Exclude<PeriodKind, 'class'>, 'month' | 'year' | 'quarter' | 'weekOfYear' | 'day'>> = {
   month: 'month',
   monthOfYear: 'month',
   year: 'year',
@@ -129,6 +142,7 @@ const fields: Readonly<Record<PeriodKind, 'month' | 'year' | 'quarter' | 'weekOf
 
 /** What a column of such periods is called, in the language of their words. */
 export function periodName(kind: PeriodKind, language = 'en'): string {
+  if (kind === 'class') return 'Group';
   const name = new Intl.DisplayNames(language, { type: 'dateTimeField' }).of(fields[kind]) ?? kind;
   return name.slice(0, 1).toLocaleUpperCase(language) + name.slice(1);
 }

@@ -3,8 +3,9 @@ import type { Table } from '../../types/model';
 import { bareName } from '../discover';
 import type { IntakeSheet, ReadingWish } from '../intake';
 import { columnParts, namesWithParts, rowWithParts, type ColumnParts } from './columnParts';
+import { missesTotal } from './addedUp';
 import type { ShapeWishKind, SourceFile } from './sourceFile';
-import { missesTotal, turnedNames, turnedRows, turnFor, type Turn } from './columnsToRows';
+import { turnedNames, turnedRows, turnFor, type Turn } from './columnsToRows';
 
 type Rows = readonly (readonly string[])[];
 

@@ -5,6 +5,8 @@ import {
   type Decisions,
   type FoundLink,
   type IntakeSheet,
+  type SplitOff,
+  type SplitPart,
 } from '$core/intake/intake';
 import { ColumnProfiler } from '$core/intake/columns/profile';
 import { checkRowFormula } from '$core/intake/rowFormula';
@@ -16,7 +18,8 @@ import { cleanedSql } from './cleaning';
 import { confirmDeclared, confirmLinks } from '../discovery/links';
 import { standingMatches } from '../discovery/standing';
 import { settleRows } from './leaveOut';
-import { derive, linksToSplits } from './splitOff';
+import { derive, type SplitAsked } from './derive';
+import { linksToSplits } from './splitOff';
 import { stagedName } from './stagedName';
 import { raw, sql } from '../../base/sql';
 
@@ -47,14 +50,19 @@ export async function cleanColumns(
   const { sheets: cleaned, touched } = await withFormulas(client, settled.sheets, decisions);
   for (const index of settled.changed)
     settled.sheets[index]?.columns.forEach((_, column) => touched.add(placeOf(index, column)));
+  for (const [index, sheet] of cleaned.entries())
+    if (sheet.derived && isAskedOtherwise(sheet.derived, askedOf(sheet.derived, index, decisions)))
+      sheet.columns.forEach((_, column) => touched.add(placeOf(index, column)));
   if (touched.size === 0) return { sheets, links };
-  const now = await splitAnew(client, access, cleaned, touched);
+  const now = await splitAnew(client, access, cleaned, touched, decisions);
   const isTouched = ({ sheet, column }: { sheet: number; column: number }) => touched.has(placeOf(sheet, column));
   const kept = [
-    ...links.filter(({ from, to, also }) => also !== undefined || (!isTouched(from) && !isTouched(to))),
+    ...links.filter(
+      ({ from, to, also }) => (also !== undefined && !now[to.sheet]?.derived) || (!isTouched(from) && !isTouched(to)),
+    ),
     // What the files declare, and what was split off, is linked whatever its values are now.
     ...(await confirmDeclared(client, now)).filter(({ from, to }) => isTouched(from) || isTouched(to)),
-    ...linksToSplits(now).filter(({ from }) => isTouched(from)),
+    ...linksToSplits(now).filter(({ from, to }) => isTouched(from) || isTouched(to)),
   ];
   // What has gone to a split, or tells its things, is linked to it above.
   const isSplit = ({ sheet, column }: { sheet: number; column: number }) =>
@@ -103,22 +111,48 @@ async function withFormulas(
   return { sheets: now, touched };
 }
 
-/** What was split off by columns that changed is made anew of what they say now. */
+/** What a person wishes of a split: the value that is kept, and nothing of the parts that are skipped. */
+function askedOf(
+  { keeps: _keeps, without: _without, ...split }: SplitOff,
+  index: number,
+  decisions: Decisions,
+): SplitAsked {
+  const { keeps } = decisions.tables[String(index)] ?? {};
+  const isSkipped = ({ sheet, determinant }: SplitPart) =>
+    decisions.tables[String(sheet)]?.skip === true || decisions.columns[placeOf(sheet, determinant)]?.as === 'skip';
+  const parts = partsOf({ ...split, exceptions: [] });
+  const without = parts.flatMap((part, at) => (isSkipped(part) ? [at] : []));
+  return {
+    ...split,
+    ...(keeps === undefined ? {} : { keeps }),
+    // Without any part it is not made at all.
+    ...(without.length > 0 && without.length < parts.length ? { without } : {}),
+  };
+}
+
+const isAskedOtherwise = (before: SplitAsked, now: SplitAsked): boolean =>
+  before.keeps !== now.keeps || String(before.without ?? []) !== String(now.without ?? []);
+
+/** What was split off by columns that changed, or is wished otherwise, is made anew of what they say now. */
 async function splitAnew(
   client: Client,
   access: WorkspaceAccess,
   sheets: readonly IntakeSheet[],
   touched: ReadonlySet<string>,
+  decisions: Decisions,
 ): Promise<IntakeSheet[]> {
   const now = [...sheets];
   for (const [index, { derived, staged, name }] of sheets.entries()) {
     if (!derived) continue;
-    const isTouched = partsOf(derived).some(({ sheet, determinant, dependents }) =>
-      [determinant, ...dependents].some((column) => column !== null && touched.has(placeOf(sheet, column))),
-    );
+    const asked = askedOf(derived, index, decisions);
+    const isTouched =
+      isAskedOtherwise(derived, asked) ||
+      partsOf(derived).some(({ sheet, determinant, dependents }) =>
+        [determinant, ...dependents].some((column) => column !== null && touched.has(placeOf(sheet, column))),
+      );
     if (!isTouched) continue;
     await client.query(sql`drop table ${raw(stagedName(staged))}`);
-    const made = await derive(client, now, derived, staged, 1);
+    const made = await derive(client, now, asked, staged, 1);
     if (made) now[index] = { ...made, name, standing: await standingMatches(client, access, made) };
   }
   return now;

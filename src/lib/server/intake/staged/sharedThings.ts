@@ -12,7 +12,7 @@ import type { Client } from '../../database/pool';
 import { raw, sql } from '../../base/sql';
 import { confirmLinks } from '../discovery/links';
 import { meantSql } from './cleaning';
-import { derive } from './splitOff';
+import { derive } from './derive';
 import { stagedName } from './stagedName';
 
 /** Of the fewer of two columns' values so many are among the other's where both name the same things. */
@@ -126,6 +126,7 @@ async function mergedSplits(
     let place = -1;
     let beside: readonly (number | null)[] = [];
     for (const [at, other] of kept.entries()) {
+      if (split.pair || other.derived?.pair) continue;
       beside = laidBeside(sheets, split, other.derived as SplitOff);
       if (!(await tellTheSame(client, other, one, split, beside))) continue;
       place = at;

@@ -4,14 +4,16 @@ import { notHere, refuse } from '../../base/refusal';
 import { raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import { standingMatches } from '../discovery/standing';
-import { derive, linksToSplits } from './splitOff';
+import { derive } from './derive';
+import { linksToSplits } from './splitOff';
 import { stagedName } from './stagedName';
 
 /** Columns that a person splits off into a table of their own. */
 export interface SplitWish {
   readonly sheet: number;
-  /** What tells the things. */
+  /** What tells the things; together with `beside`, where it does not alone. */
   readonly determinant: number;
+  readonly beside?: number;
   readonly dependents: readonly number[];
 }
 
@@ -23,13 +25,16 @@ export async function withSplit(
   links: readonly FoundLink[],
   wish: SplitWish,
 ): Promise<{ readonly sheets: IntakeSheet[]; readonly links: FoundLink[] }> {
-  const { sheet: index, determinant, dependents } = wish;
-  const sheet = flatSheet(sheets, wish);
+  const { sheet: index, determinant, beside } = wish;
+  const others = wish.dependents.filter((column) => column !== beside);
+  const sheet = flatSheet(sheets, { ...wish, dependents: others });
   const place = sheets.length;
+  const pair = beside === undefined ? {} : { pair: true as const };
+  const dependents = beside === undefined ? others : [beside, ...others];
   const derived = await derive(
     client,
     sheets,
-    { sheet: index, determinant, dependents },
+    { sheet: index, determinant, dependents, ...pair },
     `${sheet.staged}_h${place}`,
     1,
   );
@@ -51,14 +56,16 @@ export async function withSplit(
 }
 
 /** The sheet that columns are to be split off, or why they cannot be. */
-function flatSheet(sheets: readonly IntakeSheet[], { sheet: index, determinant, dependents }: SplitWish): IntakeSheet {
+function flatSheet(
+  sheets: readonly IntakeSheet[],
+  { sheet: index, determinant, beside, dependents }: SplitWish,
+): IntakeSheet {
   const sheet = sheets[index];
-  const columns = [determinant, ...dependents];
+  const columns = [determinant, ...(beside === undefined ? [] : [beside]), ...dependents];
   if (!sheet || sheet.derived || columns.some((column) => !sheet.columns[column])) throw notHere('sheet or column');
   const gone = sheets.find(
     ({ derived }) =>
-      isOfSplit(derived, index, determinant) ||
-      dependents.some((column) => goneTo(derived, index, column) !== undefined),
+      isOfSplit(derived, index, determinant) || columns.some((column) => goneTo(derived, index, column) !== undefined),
   );
   if (gone)
     throw refuse(

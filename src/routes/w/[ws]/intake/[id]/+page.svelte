@@ -96,6 +96,12 @@
     void correct({ tables });
   }
 
+  function settleThing(sheet: number, way: NonNullable<ThingToLookAt['settle']>) {
+    const of = intake.sheets[sheet];
+    if ('decision' in way) settle(sheet, way.decision);
+    else if (of) turn(of, way.turn);
+  }
+
   /** It was looked at, or is to be looked at again. */
   function see(thing: ThingToLookAt, isSeen: boolean) {
     const others = (intake.proposal?.decisions.seen ?? []).filter((key) => key !== thingKey(thing));
@@ -116,9 +122,9 @@
     !intake.sheets[sheet]?.derived &&
     !intake.proposal?.links.some(({ from }) => from.sheet === sheet && from.column === column) &&
     !intake.sheets.some(({ derived }) => goneTo(derived, sheet, column) !== undefined);
-  async function split(sheet: number, determinant: number, dependents: readonly number[]) {
+  async function split(sheet: number, determinant: number, dependents: readonly number[], beside?: number) {
     chosen = null;
-    await send('Splitting it off', 'POST', '/splits', { sheet, determinant, dependents });
+    await send('Splitting it off', 'POST', '/splits', { sheet, determinant, beside, dependents });
   }
 
   /** Values of records stay as they are, whatever their rows say; what is left to differ is shown again. */
@@ -265,7 +271,7 @@
                     onclick={() => decide(thing.sheet, thing.column, { as: 'skip' })}>Skip it</button
                   >{:else}{#if thing.settle}{@const way = thing.settle}<button
                       class="leave"
-                      onclick={() => settle(thing.sheet, way.decision)}>{way.words}</button
+                      onclick={() => settleThing(thing.sheet, way)}>{way.words}</button
                     >{/if}<button class="leave" aria-label="Looked at: {thing.words}" onclick={() => see(thing, true)}
                     >Looked at</button
                   >{/if}
@@ -403,7 +409,9 @@
               }
             : undefined}
           onjoin={(formula, others) => join(sheet, column, formula, others)}
-          onsplit={maySplit(sheet, column) ? (dependents) => void split(sheet, column, dependents) : undefined}
+          onsplit={maySplit(sheet, column)
+            ? (dependents, beside) => void split(sheet, column, dependents, beside)
+            : undefined}
         />
       {/key}
     </Inspector>

@@ -1,0 +1,226 @@
+import { describe, expect, test } from 'vitest';
+import { correctIntake, splitByHand } from '$server/intake/intakes';
+import { intaking, refusalOf } from './intaking';
+
+const { place, newAccess, bring, load, readSo, stored } = intaking('splits');
+
+const csv = (names: string, rows: readonly (readonly unknown[])[]) =>
+  `${names}\n${rows.map((row) => row.join(',')).join('\n')}\n`;
+const times = <T>(count: number, make: (at: number) => T): T[] => Array.from({ length: count }, (_, at) => make(at));
+const derived = ({ sheets }: { sheets: readonly { name: string; rows: number; derived?: unknown }[] }) =>
+  sheets.flatMap(({ name, rows, derived }) => (derived ? [[name, rows]] : []));
+
+/** Twelve people: four last names, of which each has three first names, two of them shared with others. */
+const people = times(12, (at) => ({
+  last: ['Vale', 'Ashlock', 'Orrin', 'Rigg'][at % 4] ?? '',
+  first: ['Ida', 'Tom', ['Ulla', 'Wren', 'Nils', 'Pell'][at % 4]][Math.floor(at / 4)] ?? '',
+  village: ['Thornby', 'Wick End', 'High Pasture', 'Rosehill', 'Low Moor'][(at * 7) % 5] ?? '',
+  phone: `0155 20${10 + at}`,
+}));
+const visits = (of: (person: (typeof people)[number], at: number) => readonly unknown[]) =>
+  times(96, (at) => [`V-${at}`, ...of(people[(at * 5) % 12] as (typeof people)[number], at), at % 11]);
+
+describe('things that two columns tell together', () => {
+  test('people by their first and last names, whom others share', async () => {
+    await newAccess();
+    const rows = visits(({ first, last, village }, at) => [first, last, village, `2026-05-${10 + (at % 20)}`]);
+    const intake = await bring({ name: 'visits.csv', bytes: csv('no,first name,last name,village,day,frames', rows) });
+    expect(derived(intake)).toEqual([['People', 12]]);
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets).toMatchObject([
+      { read: 96, added: 96, setAside: 0, links: [{ made: 96, missed: 0 }] },
+      { read: 12, added: 12 },
+    ]);
+    const now = await stored('people', 'first_name, last_name, village');
+    expect(now.map((row) => Object.values(row).join()).sort()).toEqual(
+      people.map(({ first, last, village }) => [first, last, village.toLowerCase().replace(' ', '_')].join()).sort(),
+    );
+    // The same two names once more are refused from then on.
+    const table = place.access.workspace.model.tables.find(({ key }) => key === 'people');
+    expect(table?.rules).toMatchObject([{ kind: 'unique', fields: { length: 2 } }]);
+  });
+
+  test('people by their names, though each has a telephone of their own', async () => {
+    await newAccess();
+    const rows = visits(({ first, last, village, phone }) => [phone, first, last, village]);
+    const intake = await bring({
+      name: 'visits.csv',
+      bytes: csv('no,phone,first name,last name,village,frames', rows),
+    });
+    expect(derived(intake)).toEqual([['People', 12]]);
+    const [, made] = intake.sheets;
+    expect(made?.columns.map(({ name }) => name)).toEqual(['last name', 'first name', 'phone', 'village']);
+    expect((await load(intake.id)).receipt?.sheets[0]?.links).toMatchObject([{ made: 96, missed: 0 }]);
+  });
+
+  test('none where one of the two is blank on some rows: what stands there would be lost', async () => {
+    await newAccess();
+    const rows = visits(({ first, last, village }, at) => [at % 17 === 3 ? '' : first, last, village]);
+    const intake = await bring({ name: 'visits.csv', bytes: csv('no,first name,last name,village,frames', rows) });
+    expect(derived(intake)).toEqual([]);
+  });
+
+  test('by hand, found again when the file is read another way, and refused where they say nothing', async () => {
+    await newAccess();
+    const rows = times(60, (at) => [2020 + (at % 3), `team ${at % 4}`, `coach ${((at % 3) + (at % 4)) % 5}`, at]);
+    const bytes = csv('season,team,coach,points', rows);
+    const { id } = await bring({ name: 'games.csv', bytes });
+    const wish = { sheet: 0, determinant: 1, beside: 0, dependents: [2] };
+    const intake = await splitByHand(place.pool, place.access, id, wish);
+    expect(intake.sheets[1]).toMatchObject({ rows: 12, derived: { dependents: [0, 2], pair: true, exceptions: [] } });
+    const refused = splitByHand(place.pool, place.access, id, { ...wish, determinant: 3, dependents: [2] });
+    expect(await refusalOf(refused)).toMatch(/were split off as .* already/);
+    const again = await readSo(id, 0, { quote: '"' });
+    expect(again.sheets[1]).toMatchObject({ rows: 12, derived: { dependents: [0, 2], pair: true } });
+    expect((await load(id)).receipt?.sheets).toMatchObject([
+      { added: 60, links: [{ made: 60, missed: 0 }] },
+      { added: 12 },
+    ]);
+  });
+});
+
+describe('of several values of a thing', () => {
+  // Keeper 3 moved in June; most of her rows are older. The rows stand in no order of days.
+  const rows = times(120, (at) => {
+    const keeper = at % 8;
+    const day = new Date(Date.UTC(2026, 3, 1 + ((at * 37) % 90)));
+    const moved = keeper === 3 && day >= new Date('2026-06-20');
+    return [day.toISOString().slice(0, 10), `K-0${keeper}`, `keeper ${keeper}`, moved ? 'Rosehill' : `place ${keeper}`];
+  });
+  const bytes = csv('day,keeper code,keeper name,keeper village', rows);
+  const villageOf = async () =>
+    (await stored('keepers', 'keeper_code, keeper_village')).find(({ keeper_code }) => keeper_code === 'K-03')
+      ?.keeper_village;
+  const [last] = rows.filter(([, code]) => code === 'K-03').slice(-1);
+
+  test.each([
+    ['the most frequent one is kept', undefined, 'place 3'],
+    ['that of the newest day, where so decided', 0, 'Rosehill'],
+    ['that of the last row, where so decided', 'last' as const, last?.[3]],
+  ])('%s', async (_, keeps, kept) => {
+    await newAccess();
+    const intake = await bring({ name: 'visits.csv', bytes });
+    expect(derived(intake)).toEqual([['keepers', 8]]);
+    const decided = await correctIntake(place.pool, place.access, intake.id, {
+      tables: { 1: keeps === undefined ? {} : { keeps } },
+      columns: {},
+    });
+    expect(decided.sheets[1]?.derived?.exceptions[0]?.samples[0]).toMatchObject({ key: 'K-03', kept });
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets).toMatchObject([{ added: 120, links: [{ made: 120, missed: 0 }] }, { added: 8 }]);
+    expect(await villageOf()).toBe(kept);
+  });
+
+  test('the decision stays when the file is read another way, and is refused where it means nothing', async () => {
+    await newAccess();
+    const { id } = await bring({ name: 'visits.csv', bytes });
+    await correctIntake(place.pool, place.access, id, { tables: { 1: { keeps: 0 } }, columns: {} });
+    const again = await readSo(id, 0, { quote: '"' });
+    expect(again.sheets[1]?.derived).toMatchObject({ keeps: 0, exceptions: [{ samples: [{ kept: 'Rosehill' }] }] });
+    const wrong = (tables: Parameters<typeof correctIntake>[3]['tables']) =>
+      refusalOf(correctIntake(place.pool, place.access, id, { tables, columns: {} }));
+    expect(await wrong({ 0: { keeps: 0 } })).toMatch(/Only of what was split off/);
+    expect(await wrong({ 1: { keeps: 9 } })).toMatch(/has no column 9/);
+  });
+});
+
+describe('rows that do not say which thing they are of', () => {
+  const names = 'no,supplier code,supplier,supplier village';
+  const row = (at: number) => [at, `S-${at % 6}`, `Farm ${at % 6}`, `place ${at % 6}`];
+
+  test('by its code, but by its name: that tells the things', async () => {
+    await newAccess();
+    const rows = times(90, (at) => (at % 30 === 7 ? [at, '', 'Loose Farm', 'Nowhere'] : row(at)));
+    const { id } = await bring({ name: 'sacks.csv', bytes: csv(names, rows) });
+    const { receipt } = await load(id);
+    expect(receipt?.sheets).toMatchObject([{ added: 90, links: [{ made: 90, missed: 0 }] }, { added: 7 }]);
+    expect(await stored('suppliers', 'supplier, supplier_code, supplier_village')).toContainEqual({
+      supplier: 'Loose Farm',
+      supplier_code: null,
+      supplier_village: 'Nowhere',
+    });
+  });
+
+  test('at all: what they say of it is told, and accounted for as left out', async () => {
+    await newAccess();
+    const rows = times(90, (at) => (at === 7 ? [at, '', '', 'Nowhere'] : row(at)));
+    const intake = await bring({ name: 'sacks.csv', bytes: csv(names, rows) });
+    expect(intake.sheets[1]?.derived?.exceptions).toEqual([
+      { column: 3, rows: 1, samples: [{ key: '', kept: '', other: 'Nowhere', rows: 1 }] },
+    ]);
+    const { receipt } = await load(intake.id);
+    expect(receipt?.sheets[0]?.cells).toContainEqual(
+      expect.objectContaining({ column: 'supplier village', filled: 90, written: 89, leftOut: 1 }),
+    );
+  });
+
+  test('too often: nothing is split off', async () => {
+    await newAccess();
+    const rows = times(90, (at) => (at % 20 === 7 ? [at, '', '', `Somewhere ${at}`] : row(at)));
+    const intake = await bring({ name: 'sacks.csv', bytes: csv(names, rows) });
+    const villages = intake.sheets.flatMap(({ derived }) => (derived?.dependents.includes(3) ? [derived] : []));
+    expect(villages).toEqual([]);
+  });
+});
+
+test('what only a skipped sheet or column names does not come in', async () => {
+  await newAccess();
+  const keepers = ['Ida Vale', 'Pell Ashlock', 'Tom Orrin', 'Ulla Rigg', 'Wren Ashlock', 'Nils Lowther'];
+  const intake = await bring(
+    {
+      name: 'visits.csv',
+      bytes: csv(
+        'hive,keeper,frames',
+        times(90, (at) => [`H-${at % 31}`, keepers[at % 5], at]),
+      ),
+    },
+    {
+      name: 'yields.csv',
+      bytes: csv(
+        'day,keeper,kg',
+        times(60, (at) => [`2026-06-${10 + (at % 20)}`, keepers[1 + (at % 5)], at]),
+      ),
+    },
+  );
+  expect(derived(intake)).toEqual([['keepers', 6]]);
+  const decide = (tables: Parameters<typeof correctIntake>[3]['tables'], columns = {}) =>
+    correctIntake(place.pool, place.access, intake.id, { tables, columns });
+  expect(derived(await decide({ 1: { skip: true } }))).toEqual([['keepers', 5]]);
+  expect(derived(await decide({}))).toEqual([['keepers', 6]]);
+  expect(derived(await decide({ 0: { skip: true } }))).toEqual([['keepers', 5]]);
+  expect(derived(await decide({}, { '1.1': { as: 'skip' } }))).toEqual([['keepers', 5]]);
+  const { receipt } = await load(intake.id);
+  expect(receipt?.sheets.map(({ added }) => added)).toEqual([90, 60, 5]);
+  expect((await stored('keepers', 'keeper')).map(({ keeper }) => keeper)).not.toContain('Nils Lowther');
+});
+
+test('columns that are called like the things of another sheet, or of a table, are offered as rows', async () => {
+  await newAccess();
+  const apiaries = ['Rosehill', 'Millbrook', 'Thornby', 'Wick End', 'High Pasture'];
+  const places = {
+    name: 'apiaries.csv',
+    bytes: csv(
+      'name,altitude',
+      apiaries.map((name, at) => [name, 200 + at * 7]),
+    ),
+  };
+  const kg = {
+    name: 'kg.csv',
+    bytes: csv(
+      `day,${apiaries.slice(0, 4).join(',')}`,
+      times(20, (at) => [`2026-06-${10 + at}`, at * 3, at * 5 + 1, at + 7, at * 2]),
+    ),
+  };
+  const both = await bring(places, kg);
+  const offered = { columns: apiaries.slice(0, 4), things: 'apiaries', label: 'apiary' };
+  expect(both.sheets[1]?.headings).toEqual(offered);
+  const turned = await readSo(both.id, 1, {
+    turns: { kg: { columns: offered.columns, label: offered.label } },
+  });
+  expect(turned.sheets[1]).toMatchObject({ rows: 80 });
+  expect(turned.proposal?.links).toMatchObject([
+    { from: { sheet: 1, column: 1 }, to: { sheet: 0, column: 0 }, matching: 80 },
+  ]);
+  await load((await bring(places)).id);
+  expect((await bring(kg)).sheets[0]?.headings?.columns).toEqual(offered.columns);
+});
