@@ -78,7 +78,7 @@ test('a person beyond every person has done nothing', async () => {
 });
 
 /** Ten minutes of it are `./loom bench fuzz`. */
-const calls = 1500;
+const calls = 1000;
 
 test('calls that nobody meant are refused or answered, and never a fault', async () => {
   const ground = {

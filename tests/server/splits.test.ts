@@ -38,6 +38,30 @@ describe('things that two columns tell together', () => {
     // The same two names once more are refused from then on.
     const table = place.access.workspace.model.tables.find(({ key }) => key === 'people');
     expect(table?.rules).toMatchObject([{ kind: 'unique', fields: { length: 2 } }]);
+    // They are called by both names, on the visits as well.
+    const title = table?.fields.find(({ id }) => id === table.title);
+    expect(title).toMatchObject({ label: 'Name', type: { kind: 'formula' } });
+    expect((await stored('people', 'name')).map(({ name }) => name)).toContain('Vale, Ida');
+    const [visited] = place.access.workspace.model.tables;
+    expect(visited?.fields.flatMap(({ label, type }) => (type.kind === 'link' ? [label] : []))).toEqual(['Person']);
+  });
+
+  test('people of whom a few rows say otherwise, as they moved; another sheet’s people of two kinds stay apart', async () => {
+    await newAccess();
+    const rows = visits(({ first, last, village }, at) => [first, last, at === 90 ? 'Rosehill Moor' : village]);
+    const intake = await bring({ name: 'visits.csv', bytes: csv('no,first name,last name,village,frames', rows) });
+    expect(derived(intake)).toEqual([['People', 12]]);
+    expect(intake.sheets[1]?.derived?.exceptions).toMatchObject([{ column: 3, rows: 1 }]);
+    const both = visits(({ first, last, village, phone }, at) => {
+      const keeper = people[(at * 7 + Math.floor(at / 9)) % 12] as (typeof people)[number];
+      return [first, last, phone, keeper.first, keeper.last, keeper.village, village];
+    });
+    const names = 'no,guest first name,guest last name,guest phone,keeper first name,keeper last name,keeper village';
+    const two = await bring({ name: 'stays.csv', bytes: csv(`${names},guest village,days`, both) });
+    expect(derived(two)).toEqual([
+      ['guests', 12],
+      ['keepers', 12],
+    ]);
   });
 
   test('people by their names, though each has a telephone of their own', async () => {

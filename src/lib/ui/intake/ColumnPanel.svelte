@@ -164,6 +164,9 @@
   const goes = $derived(together.filter((at) => String(at) !== beside));
   let joined = $state<number[]>([]);
   let glue = $state(' ');
+  // Lists of all other columns are long.
+  let splitting = $state(false);
+  let joining = $state(false);
   let cleaning = $state(false);
   $effect(() => {
     if (!cleaning || first.length > 0) return;
@@ -401,32 +404,34 @@
     </p>{/if}
 {/if}
 {#if onsplit && splittable.length > 0}
-  <details>
+  <details bind:open={splitting}>
     <summary>Split it off with other columns</summary>
-    <p>
-      A table of its own with one record for each different {profile.name}
-      <label
-        >and
-        <select class="beside" aria-label="Second column that tells the things" bind:value={beside}
-          ><option value="">nothing else</option>{#each splittable as { at, name } (at)}<option value={String(at)}
-              >{name}</option
-            >{/each}</select
-        ></label
-      >; these columns go with it:
-    </p>
-    {#each splittable.filter(({ at }) => String(at) !== beside) as { at, name } (at)}
-      <Checkbox
-        class="mt-1"
-        checked={together.includes(at)}
-        onchange={() => (together = together.includes(at) ? together.filter((one) => one !== at) : [...together, at])}
-        >{name}</Checkbox
-      >
-    {/each}
-    <div class="split">
-      <Button disabled={goes.length === 0} onclick={() => onsplit(goes, beside === '' ? undefined : Number(beside))}
-        >Split off {counted(goes.length + (beside === '' ? 1 : 2), 'column')}</Button
-      >
-    </div>
+    {#if splitting}
+      <p>
+        A table of its own with one record for each different {profile.name}
+        <label
+          >and
+          <select class="beside" aria-label="Second column that tells the things" bind:value={beside}
+            ><option value="">nothing else</option>{#each splittable as { at, name } (at)}<option value={String(at)}
+                >{name}</option
+              >{/each}</select
+          ></label
+        >; these columns go with it:
+      </p>
+      {#each splittable.filter(({ at }) => String(at) !== beside) as { at, name } (at)}
+        <Checkbox
+          class="mt-1"
+          checked={together.includes(at)}
+          onchange={() => (together = together.includes(at) ? together.filter((one) => one !== at) : [...together, at])}
+          >{name}</Checkbox
+        >
+      {/each}
+      <div class="split">
+        <Button disabled={goes.length === 0} onclick={() => onsplit(goes, beside === '' ? undefined : Number(beside))}
+          >Split off {counted(goes.length + (beside === '' ? 1 : 2), 'column')}</Button
+        >
+      </div>
+    {/if}
   </details>
 {/if}
 {#if onparts && part}
@@ -451,25 +456,29 @@
   </details>
 {/if}
 {#if onjoin && names.length > 1}
-  <details>
+  <details bind:open={joining}>
     <summary>Join it with other columns</summary>
-    <p>Their texts are put behind those of {profile.name}; these columns do not come in by themselves then:</p>
-    {#each names as name, at (at)}
-      {#if at !== column}
-        <Checkbox
-          class="mt-1"
-          checked={joined.includes(at)}
-          onchange={() => (joined = joined.includes(at) ? joined.filter((one) => one !== at) : [...joined, at])}
-          >{name}</Checkbox
+    {#if joining}
+      <p>Their texts are put behind those of {profile.name}; these columns do not come in by themselves then:</p>
+      {#each names as name, at (at)}
+        {#if at !== column}
+          <Checkbox
+            class="mt-1"
+            checked={joined.includes(at)}
+            onchange={() => (joined = joined.includes(at) ? joined.filter((one) => one !== at) : [...joined, at])}
+            >{name}</Checkbox
+          >
+        {/if}
+      {/each}
+      <Label class="mt-2">Between them stands<Input class="mt-1 py-1.5" bind:value={glue} /></Label>
+      <div class="split">
+        <Button
+          disabled={joined.length === 0}
+          onclick={() => onjoin(joinedFormula(names, column, joined, glue), joined)}
+          >Join {counted(joined.length + 1, 'column')}</Button
         >
-      {/if}
-    {/each}
-    <Label class="mt-2">Between them stands<Input class="mt-1 py-1.5" bind:value={glue} /></Label>
-    <div class="split">
-      <Button disabled={joined.length === 0} onclick={() => onjoin(joinedFormula(names, column, joined, glue), joined)}
-        >Join {counted(joined.length + 1, 'column')}</Button
-      >
-    </div>
+      </div>
+    {/if}
   </details>
 {/if}
 <details bind:open={cleaning}>

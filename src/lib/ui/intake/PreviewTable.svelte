@@ -13,17 +13,29 @@
     /** What each column looks like. */ types?: readonly string[];
     /** What was found on these rows. */ found?: readonly string[];
   } = $props();
+
+  /** A wider sheet is shown by its first columns, while one waits. */
+  const mostShown = 30;
+  const shown = $derived(preview.names.slice(0, mostShown));
+  const others = $derived(preview.names.length - shown.length);
 </script>
 
 <section aria-label="First rows of {preview.name}">
-  <h2>{preview.name} <span>the first {counted(preview.rows.length, 'row')}</span></h2>
+  <h2>
+    {preview.name}
+    <span
+      >the first {counted(preview.rows.length, 'row')}{others > 0
+        ? `, ${shown.length} of ${preview.names.length} columns`
+        : ''}</span
+    >
+  </h2>
   {#if found.length > 0}<p class="found">{found.join(' · ')}</p>{/if}
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="rows" tabindex="0" role="region" aria-label="Rows of {preview.name}">
     <table>
       <thead>
         <tr
-          ><th>#</th>{#each preview.names as name, column (column)}<th
+          ><th>#</th>{#each shown as name, column (column)}<th
               >{name}{#if types[column]}<small>{kindWord(types[column] as 'text') ?? types[column]}</small>{/if}</th
             >{/each}</tr
         >
@@ -31,8 +43,7 @@
       <tbody>
         {#each preview.rows as row, at (at)}
           <tr
-            ><td class="number">{at + 1}</td>{#each preview.names as _, column (column)}<td>{row[column] ?? ''}</td
-              >{/each}</tr
+            ><td class="number">{at + 1}</td>{#each shown as _, column (column)}<td>{row[column] ?? ''}</td>{/each}</tr
           >
         {/each}
       </tbody>

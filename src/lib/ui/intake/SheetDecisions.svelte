@@ -7,15 +7,13 @@
     type SheetDecision,
     type SplitPart,
   } from '$core/intake/intake';
-  import { findField, linkedTable, ownTables } from '$core/model/model';
+  import { ownTables } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
-  import type { Field } from '$core/types/field';
   import { mostAlike } from '$core/intake/matchFields';
-
   import type { TurnWish } from '$core/intake/sheets/columnsToRows';
   import LeftOutRows from './LeftOutRows.svelte';
+  import SheetColumns from './SheetColumns.svelte';
   import TurnColumns from './TurnColumns.svelte';
-  import { kindAndSettings } from '../values/show';
   import { counted } from '../values/words';
 
   /**
@@ -55,6 +53,7 @@
     onturn: (wish: TurnWish | null) => void;
   } = $props();
 
+  const fewParts = 3;
   const wished = $derived(proposal.decisions.tables[String(index)]?.label ?? sheet.name);
   const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
   const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
@@ -109,12 +108,25 @@
         )
       : [],
   );
+  /** Few names one by one, of more of them the first two. */
+  const listed = (names: readonly string[]) =>
+    names.length <= fewParts
+      ? names.join(' and ')
+      : `${names.slice(0, 2).join(', ')} and ${counted(names.length - 2, 'more sheet')}`;
   const valueOf = (event: Event) => (event.currentTarget as HTMLSelectElement).value;
   /** The sheets that it was split off. */
   const sources = $derived(
-    [...new Set(sheet.derived ? partsOf(sheet.derived).map((part) => sheets[part.sheet]?.name) : [])].join(' and '),
+    listed([...new Set(sheet.derived ? partsOf(sheet.derived).map((part) => sheets[part.sheet]?.name ?? '') : [])]),
   );
   const nameAt = (part: Pick<SplitPart, 'sheet'>, column: number) => sheets[part.sheet]?.columns[column]?.name ?? '';
+  /** The columns of a part that tell its things, and those that are told of them. */
+  function wordsOf({ sheet: of, determinant, dependents }: SplitPart) {
+    const names = [determinant, ...dependents].flatMap((column) =>
+      column === null ? [] : [nameAt({ sheet: of }, column)],
+    );
+    const tells = sheet.derived?.pair ? 2 : 1;
+    return { tell: names.slice(0, tells), told: names.slice(tells) };
+  }
   const exceptions = $derived(sheet.derived?.exceptions ?? []);
   /** Which of several values of a thing is kept, as a choice. */
   const keptWays = $derived([
@@ -128,31 +140,9 @@
   ]);
   const keeps = (way: string) => onsettle({ keeps: way === '' ? undefined : way === 'last' ? 'last' : Number(way) });
   const exceptionRows = $derived(exceptions.reduce((sum, { rows }) => sum + rows, 0));
-  /** The table a column has gone to, where one was split off. */
-  const nowIn = (column: number) => {
-    const at = sheets.findIndex(({ derived }) => goneTo(derived, index, column) !== undefined);
-    return at < 0
-      ? undefined
-      : tables.find(({ id }) => id === proposal.mappings.find(({ sheet: one }) => one === at)?.table);
-  };
-  /** The field a column goes to, as it will stand. */
-  const fieldOf = (column: number): Field | undefined => {
-    const id = mapping?.columns.find((one) => one.column === column)?.field;
-    return id === undefined ? undefined : findField(after, id)?.field;
-  };
-  const targetLabel = (field: Field) => linkedTable(after, field)?.table.label ?? '';
-  function words(field: Field): string {
-    const { type } = field;
-    const linked = linkedTable(after, field);
-    if (linked) return `→ ${linked.many ? 'several of ' : ''}${linked.table.label}`;
-    return kindAndSettings(type);
-  }
   const matched = $derived(
     into ? sheet.standing?.find((one) => one.column === sheet.keys[0] && one.table === table?.id) : undefined,
   );
-  /** Found in a table that stands. */
-  const stands = (column: number) => sheet.standing?.find((one) => one.column === column && one.matching > 0);
-  const link = (column: number) => proposal.links.find(({ from }) => from.sheet === index && from.column === column);
 </script>
 
 <div class="sheet" style:--selvedge="var(--dye-{table?.dye ?? 'slate'})">
@@ -161,14 +151,15 @@
     {#if sheet.derived}
       <span
         >split off
-        {#each partsOf(sheet.derived) as part, order (order)}{order > 0 ? '; ' : ''}{sheets[part.sheet]?.name}:
-          <code>{nameAt(part, part.determinant)}</code
-          >{#each part.dependents.filter((one) => one !== null) as column, at (column)}{at > 0
-              ? ', '
-              : ' decides '}<code>{nameAt(part, column)}</code>{/each}{/each} · {counted(
-          sheet.rows,
-          'different one',
-        )}</span
+        {#each partsOf(sheet.derived).slice(0, fewParts) as part, order (order)}
+          {@const { tell, told } = wordsOf(part)}
+          {order > 0 ? '; ' : ''}{sheets[part.sheet]?.name}:
+          {#each tell as name, at (at)}{at > 0 ? ' and ' : ''}<code>{name}</code
+            >{/each}{#each told as name, at (at)}{at > 0 ? ', ' : tell.length > 1 ? ' decide ' : ' decides '}<code
+              >{name}</code
+            >{/each}{/each}{partsOf(sheet.derived).length > fewParts
+          ? ` and ${counted(partsOf(sheet.derived).length - fewParts, 'more part')}`
+          : ''} · {counted(sheet.rows, 'different one')}</span
       >
     {:else}<span class="soft">{counted(sheet.rows, 'row')}</span>{/if}
     {#if table}
@@ -364,50 +355,7 @@
         </ul>
       </details>
     {/if}
-    <table>
-      <thead
-        ><tr><th>source column</th><th>detected as</th><th>samples</th><th aria-hidden="true"></th><th>becomes</th></tr
-        ></thead
-      >
-      <tbody>
-        {#each sheet.columns as column, at (at)}
-          {@const field = fieldOf(at)}
-          {@const found = link(at)}
-          <tr class:chosen={chosen?.sheet === index && chosen.column === at}>
-            <td class="name"
-              ><button onclick={() => onchoose(at)}>{column.name}</button
-              >{#if (decided.key ?? sheet.keys.slice(0, 1)).includes(at)}<span class="keymark">key</span>{/if}</td
-            >
-            <td class="evidence" class:warn={column.misfits > 0 || (found && found.missing > 0)}>
-              {#if found && field && linkedTable(after, field)}{sheets[found.to.sheet]?.derived?.sheet === index
-                  ? 'repeated on many rows'
-                  : `${((found.matching * 100) / Math.max(1, found.matching + found.missing)).toFixed(1)} % found in ${found.to.sheet === index ? 'this sheet' : targetLabel(field)}${found.missing > 0 ? `, ${found.missing} not` : ''}`}
-              {:else if stands(at) && ((field && linkedTable(after, field)) || sheet.keys[0] === at)}
-                {@const found = stands(at)}{(
-                  ((found?.matching ?? 0) * 100) /
-                  Math.max(1, (found?.matching ?? 0) + (found?.missing ?? 0))
-                ).toFixed(1)} % stand in
-                {standing.find(({ id }) => id === found?.table)?.label} already{found && found.missing > 0
-                  ? `, ${found.missing.toLocaleString()} not`
-                  : ''}
-              {:else}{column.evidence}{/if}{column.blanks > 0 ? `, ${column.blanks.toLocaleString()} blank` : ''}
-            </td>
-            <td class="samples">{column.samples.slice(0, 3).join(' · ')}</td>
-            <td class="thread" aria-hidden="true"><i class:off={!field}></i></td>
-            <td class="stands">
-              {#if field}<b>{field.label}</b>
-                <span class:linked={linkedTable(after, field) !== null}>{words(field)}</span>{field.unique
-                  ? ', unique'
-                  : ''}{into && proposal.decisions.columns[`${index}.${at}`]?.field === 'new'
-                  ? ', new'
-                  : ''}{:else if nowIn(at)}<span class="soft">in {nowIn(at)?.label}</span>{:else}<span class="soft"
-                  >skipped</span
-                >{/if}
-            </td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+    <SheetColumns {sheet} {index} {proposal} {tables} {chosen} {onchoose} {sheets} {model} {after} />
   {/if}
 </div>
 
@@ -439,29 +387,6 @@
     background: var(--ground);
     border: 1px solid var(--line-strong);
     border-radius: var(--radius);
-  }
-  table {
-    width: 100%;
-    font-size: 13px;
-  }
-  th,
-  td {
-    padding: 5px 14px;
-    text-align: left;
-    border-top: 1px solid var(--line);
-  }
-  thead th {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
-  }
-  .name {
-    width: 170px;
-  }
-  .name button {
-    font: 12px var(--mono);
-    text-decoration: underline;
-    text-decoration-color: var(--line-strong);
   }
   .leave {
     color: var(--woad);
@@ -495,65 +420,13 @@
   .head code {
     font: 12px var(--mono);
   }
-  .keymark {
-    padding: 0 5px;
-    margin-left: 8px;
-    color: var(--lichen);
-    font-size: 11px;
-    border: 1px solid var(--lichen);
-    border-radius: 3px;
-  }
   .warn {
     color: var(--weld);
   }
   .known {
     color: var(--lichen);
   }
-  .samples {
-    max-width: 240px;
-    overflow: hidden;
-    color: var(--ink-soft);
-    font-size: 12px;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .thread {
-    width: 60px;
-    padding: 0;
-  }
-  .thread i {
-    display: block;
-    height: 3px;
-    background: linear-gradient(90deg, var(--line-strong) 0 40%, var(--selvedge) 40%);
-  }
-  .thread .off {
-    background: repeating-linear-gradient(90deg, var(--line) 0 4px, transparent 4px 8px);
-  }
-  .stands {
-    width: 300px;
-  }
-  .linked {
-    color: var(--woad);
-    font-weight: 600;
-  }
   .soft {
     color: var(--ink-faint);
-  }
-  .evidence {
-    min-width: 200px;
-  }
-  @container (max-width: 820px) {
-    .samples,
-    .thread,
-    th:nth-child(3),
-    th:nth-child(4) {
-      display: none;
-    }
-    .stands {
-      width: 220px;
-    }
-  }
-  .chosen td {
-    background: var(--woad-tint);
   }
 </style>

@@ -38,8 +38,13 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     rows: filled,
     blocks: true,
   }));
-  const comesIn = (sheet: number, column: number) =>
-    proposal.mappings.some((one) => one.sheet === sheet && one.columns.some((other) => other.column === column));
+  const placeOf = (sheet: number, column: number) => `${sheet}.${column}`;
+  const taken = new Set(
+    proposal.mappings.flatMap(({ sheet, columns }) => columns.map(({ column }) => placeOf(sheet, column))),
+  );
+  const comesIn = (sheet: number, column: number) => taken.has(placeOf(sheet, column));
+  const linked = new Set(proposal.links.map(({ from }) => placeOf(from.sheet, from.column)));
+  const splits = sheets.flatMap(({ derived }) => derived ?? []);
   for (const { from, to, missing } of proposal.links) {
     const target = sheets[to.sheet];
     const decision = proposal.decisions.columns[`${from.sheet}.${from.column}`]?.as;
@@ -58,12 +63,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
   for (const { sheet, into, columns } of proposal.mappings) {
     for (const { column, field } of columns) {
       const found = sheets[sheet]?.standing?.find((one) => one.column === column);
-      if (
-        found &&
-        found.missing > 0 &&
-        madeLinks.has(field) &&
-        !proposal.links.some(({ from }) => from.sheet === sheet && from.column === column)
-      )
+      if (found && found.missing > 0 && madeLinks.has(field) && !linked.has(placeOf(sheet, column)))
         things.push({
           sheet,
           column,
@@ -95,7 +95,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
     sheet.columns.forEach((column, at) => {
       const decision = proposal.decisions.columns[`${index}.${at}`];
       const type = decision?.as ?? column.type;
-      const isSplit = sheets.some(({ derived }) => isOfSplit(derived, index, at));
+      const isSplit = splits.some((split) => isOfSplit(split, index, at));
       const spellings = column.misspellings ?? [];
       const areJoined = isSplit || type === 'option' || type === 'options';
       if (
@@ -115,7 +115,7 @@ export function thingsToLookAt(sheets: readonly IntakeSheet[], proposal: Proposa
         type === 'skip' ||
         type === 'link' ||
         !comesIn(index, at) ||
-        proposal.links.some(({ from }) => from.sheet === index && from.column === at && decision?.as === undefined)
+        (decision?.as === undefined && linked.has(placeOf(index, at)))
       )
         return;
       const spelled = decision?.keepBlanks ? 0 : column.blankWords.reduce((sum, { count }) => sum + count, 0);

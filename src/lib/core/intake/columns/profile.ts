@@ -21,6 +21,10 @@ const mostLookedAt = 2_000;
 const recentPlaces = 512;
 /** Beyond this many different values no separator is looked for. */
 const mostSplit = 3_000;
+/** The most frequent values that are kept: all that options may be made of, many codes, else a few. */
+const mostKept = 200;
+const fewKept = 20;
+const longestCode = 12;
 
 const plainNumber = /^[+-]?\d{1,30}(?:\.\d{1,30})?$/;
 const plainDate = /^\d{4}-\d{2}-\d{2}$/;
@@ -237,6 +241,7 @@ export class ColumnProfiler {
       units,
       blankWords,
     };
+    const isCode = asWords && this.longest <= longestCode;
     const pattern = type === 'text' ? patternOf(this.shapes) : null;
     const range = this.rangeOf(reasons.length > 0 && type !== 'yesNo' ? 'number' : type, decimal, values);
     const missed = this.misfits.get(ways.bits[type] ?? 0) ?? [];
@@ -252,7 +257,7 @@ export class ColumnProfiler {
       ...common,
       misfitSamples: missed.filter((text) => type !== 'number' || unitOf(text) !== units[0]?.unit),
       samples: this.samples,
-      values: values.slice(0, 200),
+      values: values.slice(0, values.length > mostKept && !isCode ? fewKept : mostKept),
       plain: type === 'number' && this.plainNumbers ? 'number' : type === 'date' && this.plainDates ? 'date' : null,
       sum: this.sumOf(decimal, type === 'money' ? currencies : units.slice(0, 1)),
       evidence: evidenceOf(type, {
@@ -271,7 +276,7 @@ export class ColumnProfiler {
       ...(reasons.length > 0 ? { reasons } : {}),
       ...(pattern ? { pattern } : {}),
       ...(range ? { range } : {}),
-      ...(several && asWords ? { several: { ...several, values: several.values.slice(0, 200) } } : {}),
+      ...(several && asWords ? { several: { ...several, values: several.values.slice(0, mostKept) } } : {}),
       ...(type === 'option' || type === 'options'
         ? {
             misspellings: misspellingsIn(

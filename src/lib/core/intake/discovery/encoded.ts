@@ -9,33 +9,32 @@ export interface EncodedColumn {
   readonly texts: readonly string[];
 }
 
-/** Encodes the texts of a column, row by row. */
-function encodeColumn(name: string, rows: Iterable<string | null>, count: number): EncodedColumn {
-  const codes = new Int32Array(count);
+/** Encodes one column of rows. */
+function encodeColumn(name: string, rows: Rows, column: number): EncodedColumn {
+  const codes = new Int32Array(rows.length);
   const known = new Map<string, number>();
   const texts = [''];
   let blanks = 0;
-  let at = 0;
-  for (const text of rows) {
-    if (text === null || text === '') blanks++;
-    else {
-      let code = known.get(text);
-      if (code === undefined) {
-        code = texts.push(text) - 1;
-        known.set(text, code);
-      }
-      codes[at] = code;
+  let [last, lastCode] = ['', 0];
+  for (let at = 0; at < rows.length; at++) {
+    const text = rows[at]?.[column];
+    if (text === null || text === undefined || text === '') {
+      blanks++;
+      continue;
     }
-    at++;
+    // Sheets are often in an order, so that the same text comes again at once.
+    if (text !== last) {
+      const code = known.get(text);
+      lastCode = code ?? texts.push(text) - 1;
+      if (code === undefined) known.set(text, lastCode);
+      last = text;
+    }
+    codes[at] = lastCode;
   }
   return { name, codes, distinct: texts.length - 1, blanks, texts };
 }
 
-export const encodeTable = (names: readonly string[], rows: readonly (readonly (string | null)[])[]): EncodedColumn[] =>
-  names.map((name, column) =>
-    encodeColumn(
-      name,
-      rows.map((row) => row[column] ?? null),
-      rows.length,
-    ),
-  );
+type Rows = readonly (readonly (string | null)[])[];
+
+export const encodeTable = (names: readonly string[], rows: Rows): EncodedColumn[] =>
+  names.map((name, column) => encodeColumn(name, rows, column));

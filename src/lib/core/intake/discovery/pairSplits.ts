@@ -2,8 +2,8 @@ import { groupedBy } from '../../base/grouped';
 import { namedAs, wordsOfName } from '../columns/columnWords';
 import type { ColumnProfile } from '../intake';
 import { speaksOfKey } from '../naming';
-import type { Dependency } from './search';
-import { isAddressPart, isMeasured, longestName, type Split } from './splits';
+import type { Dependency, PairTold } from './search';
+import { isAddressPart, isMeasured, isTold, longestName, type Split } from './splits';
 
 const firstName =
   /\b(?:(?:first|given|fore) ?name|vorname|prenom|nombre|nome|voornaam|fornavn|fornamn|imie|etunimi|jmeno)\b/;
@@ -21,8 +21,8 @@ const isLast = (column: ColumnProfile): boolean => lastName.test(wordsOf(column)
 
 /**
  * Splits of a flat sheet with those that two columns tell only together: people by their first and last names, also
- * where a telephone number would tell them as well; a team by its name and the season. `pairs`: how many different
- * pairs two columns have.
+ * where a telephone number would tell them as well; a team by its name and the season. `ofPair`: what two columns tell,
+ * counted on the rows.
  */
 export function withPairs(
   columns: readonly ColumnProfile[],
@@ -30,40 +30,69 @@ export function withPairs(
   rows: number,
   linked: ReadonlySet<number>,
   splits: readonly Split[],
-  pairs: (a: number, b: number) => number,
+  ofPair: (a: number, b: number) => PairTold,
 ): Split[] {
-  const told = [
+  const exact = [
     ...groupedBy(
       dependencies.filter(({ determinants, exceptions }) => determinants.length === 2 && exceptions === 0),
       ({ determinants }) => determinants.join(),
     ).values(),
   ].flatMap((of): Told[] => {
     const pair = inOrder(columns, of[0]?.determinants ?? []);
-    return pair ? [{ ...pair, dependents: of.map(({ dependent }) => dependent) }] : [];
+    return pair ? [{ ...pair, dependents: of.map(({ dependent }) => ({ column: dependent, exceptions: 0 })) }] : [];
   });
-  const named = splits.map((split) => byNames(columns, split, told));
+  // Of people a few rows may say otherwise: they move.
+  const people = peopleAmong(columns).map((pair): Told => ({ ...pair, ...ofPair(pair.determinant, pair.beside) }));
+  const told = [...people, ...exact.filter((one) => !arePeople(columns, one))];
+  const named = splits.map((split) => byNames(columns, split, people));
   const taken = new Set([
     ...linked,
     ...named.flatMap(({ determinant, dependents }) => [determinant, ...dependents.map(({ column }) => column)]),
   ]);
   const found: Split[] = [];
-  const byWeight = told.toSorted((a, b) => b.dependents.length - a.dependents.length);
-  for (const { determinant, beside, dependents } of byWeight) {
-    const open = dependents.filter((column) => !taken.has(column) && varies(columns[column]));
-    if (taken.has(determinant) || taken.has(beside) || open.length === 0) continue;
-    const distinct = pairs(determinant, beside);
-    if (!isWorth(columns, { determinant, beside, dependents: open }, rows / Math.max(1, distinct), distinct)) continue;
-    const all = [beside, ...open].map((column) => ({ column, exceptions: 0 }));
+  for (const { determinant, beside, dependents } of told.toSorted(
+    (a, b) => b.dependents.length - a.dependents.length,
+  )) {
+    const open = dependents.filter(
+      ({ column, exceptions }) =>
+        !taken.has(column) && varies(columns[column]) && isTold(columns[column], exceptions, rows),
+    );
+    if (taken.has(determinant) || taken.has(beside)) continue;
+    if (!saysEnough(columns, { determinant, beside, dependents: open })) continue;
+    const { distinct } = ofPair(determinant, beside);
+    const repeats = rows / Math.max(1, distinct);
+    const isEnough = arePeople(columns, { determinant, beside })
+      ? repeats >= leastRepeats.people
+      : repeats >= leastRepeats.others && distinct >= leastThings;
+    if (!isEnough) continue;
+    const all = [{ column: beside, exceptions: 0 }, ...open];
     found.push({ determinant, beside, dependents: all, distinct, saved: (rows - distinct) * open.length });
-    for (const column of [determinant, beside, ...open]) taken.add(column);
+    for (const { column } of [{ column: determinant }, ...all]) taken.add(column);
   }
   return [...named, ...found];
+}
+
+/** Pairs of columns that hold last and first names. */
+function peopleAmong(columns: readonly ColumnProfile[]): Omit<Told, 'dependents'>[] {
+  return columns.flatMap((last, determinant) =>
+    isLast(last) && mayTell(last)
+      ? columns.flatMap((first, beside) =>
+          isFirst(first) && mayTell(first) && goTogether(last, first) ? [{ determinant, beside }] : [],
+        )
+      : [],
+  );
+}
+
+/** Called after the same people: the first and the last name of the customer, not of the keeper. */
+function goTogether(last: ColumnProfile, first: ColumnProfile): boolean {
+  const rest = (name: string, without: RegExp) => name.replace(without, '').trim();
+  return rest(wordsOf(last), lastName) === rest(wordsOf(first), firstName);
 }
 
 interface Told {
   readonly determinant: number;
   readonly beside: number;
-  readonly dependents: readonly number[];
+  readonly dependents: PairTold['dependents'];
 }
 
 /** Two columns of names, codes or kinds, filled on every row; the one that tells more comes first. */
@@ -101,7 +130,11 @@ function byNames(columns: readonly ColumnProfile[], split: Split, told: readonly
   if (!head || !isAddressPart(head)) return split;
   const isIn = (column: number) => dependents.some((one) => one.column === column);
   const pair = told.find(
-    (one) => arePeople(columns, one) && isIn(one.determinant) && isIn(one.beside) && one.dependents.includes(reached),
+    (one) =>
+      arePeople(columns, one) &&
+      isIn(one.determinant) &&
+      isIn(one.beside) &&
+      one.dependents.some(({ column }) => column === reached),
   );
   if (!pair) return split;
   const { determinant, beside } = pair;
@@ -110,8 +143,8 @@ function byNames(columns: readonly ColumnProfile[], split: Split, told: readonly
   return { ...split, determinant, beside, dependents: all };
 }
 
-function isWorth(columns: readonly ColumnProfile[], pair: Told, repeats: number, things: number): boolean {
-  if (arePeople(columns, pair)) return repeats >= leastRepeats.people;
-  const words = pair.dependents.filter((column) => !isMeasured(columns[column]));
-  return repeats >= leastRepeats.others && things >= leastThings && words.length >= 2;
-}
+/** Of people anything is worth a table, of other things two columns that are not measured. */
+const saysEnough = (columns: readonly ColumnProfile[], told: Told): boolean =>
+  arePeople(columns, told)
+    ? told.dependents.length > 0
+    : told.dependents.filter(({ column }) => !isMeasured(columns[column])).length >= 2;

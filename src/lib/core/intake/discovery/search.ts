@@ -62,16 +62,16 @@ export function* discovering(
   agreeing.sample(singles);
   const keys: number[][] = [];
   const dependencies: Dependency[] = [];
-  /** For each column the sets that determine it. */
-  const determined = columns.map((): number[][] => []);
-  const superkeys: number[][] = [];
+  /** For each column the sets that determine it; and those that determine all. */
+  const determined = columns.map(() => new Set<number>());
+  const superkeys = new Set<number>();
   const most = Math.max(limits.keyColumns, limits.determinants);
   const mayExcept = Math.floor(rows * limits.exceptions);
 
   // A constant follows from nothing at all.
   columns.forEach(({ distinct, blanks }, dependent) => {
     if (distinct + (blanks > 0 ? 1 : 0) <= 1) {
-      determined[dependent]?.push([]);
+      determined[dependent]?.add(codeOf([]));
       dependencies.push({ determinants: [], dependent, exceptions: 0 });
     }
   });
@@ -88,14 +88,16 @@ export function* discovering(
       if (size <= limits.determinants) findDependents(set, partition, size);
       yield;
       if (partition.groups === 0) {
-        superkeys.push([...set]);
+        superkeys.add(codeOf(set));
         if (size <= limits.keyColumns && isFilled(set)) keys.push([...set]);
       } else if (!isBeforeLast) open.push(set);
       else if (isFilled(set)) yield* keysAbove(set, partition);
     }
     level = size === most ? [] : open.flatMap((set) => widerSets(set));
   }
-  return { keys: minimal(keys), dependencies };
+  const known = new Set(keys.map(codeOf));
+  const isMinimal = (key: readonly number[]) => partsOf(key).every((part) => part === codeOf(key) || !known.has(part));
+  return { keys: keys.filter(isMinimal), dependencies };
 
   function isFilled(set: readonly number[]): boolean {
     return set.every((column) => columns[column]?.blanks === 0);
@@ -115,14 +117,30 @@ export function* discovering(
       // What holds a key, or a column that follows from the others, brings nothing new above it.
       const isKnown =
         column <= (set.at(-1) ?? -1) ||
-        superkeys.some((key) => key.every((one) => wider.includes(one))) ||
-        wider.some((one) =>
-          (determined[one] ?? []).some((determinants) =>
-            determinants.every((other) => other !== one && wider.includes(other)),
-          ),
-        );
+        partsOf(wider).some((part) => superkeys.has(part)) ||
+        wider.some((one) => isDetermined(one, wider));
       return isKnown ? [] : [wider];
     });
+  }
+
+  /** A set of columns, in their order, as one number. */
+  function codeOf(set: readonly number[]): number {
+    return set.reduce((code, column) => code * (columns.length + 1) + column + 1, 0);
+  }
+
+  /** All sets within one of few columns, the empty one included. */
+  function partsOf(set: readonly number[]): number[] {
+    return Array.from({ length: 2 ** set.length }, (_, bits) => codeOf(set.filter((_, at) => bits & (1 << at))));
+  }
+
+  /** Whether it is known to follow from others of a set. */
+  function isDetermined(column: number, set: readonly number[]): boolean {
+    const known = determined[column];
+    return (
+      known !== undefined &&
+      known.size > 0 &&
+      partsOf(set.filter((one) => one !== column)).some((part) => known.has(part))
+    );
   }
 
   /** Keys of one column more than a set; two rows that agree in all of it refute further ones, too. */
@@ -143,19 +161,38 @@ export function* discovering(
     const pairs = agreeing.over(set);
     columns.forEach((column, dependent) => {
       if (set.includes(dependent)) return;
-      if ((determined[dependent] ?? []).some((known) => known.every((one) => set.includes(one)))) return;
+      if (isDetermined(dependent, set)) return;
       const approximate = size === 1 && mayExcept > 0;
       if (!approximate && pairs.refute(dependent)) return;
       const exceptions = probe.exceptions(partition, column, approximate ? mayExcept : 0);
-      if (exceptions === 0) determined[dependent]?.push([...set]);
+      if (exceptions === 0) determined[dependent]?.add(codeOf(set));
       if (exceptions === 0 || (approximate && exceptions <= mayExcept))
         dependencies.push({ determinants: [...set], dependent, exceptions });
     });
   }
 }
 
-const minimal = (sets: readonly number[][]): number[][] =>
-  sets.filter(
-    (set) =>
-      !sets.some((other) => other !== set && other.length < set.length && other.every((one) => set.includes(one))),
-  );
+/** What two columns tell together: how many different pairs there are, and what follows from them but for exceptions. */
+export interface PairTold {
+  readonly distinct: number;
+  readonly dependents: readonly { readonly column: number; readonly exceptions: number }[];
+}
+
+/** The same for two columns only, exceptions as with one determinant. */
+export function toldByPair(
+  columns: readonly EncodedColumn[],
+  rows: number,
+  [a, b]: readonly [number, number],
+  limits: SearchLimits = usualLimits,
+): PairTold {
+  const [one, other] = [columns[a], columns[b]];
+  if (!one || !other) return { distinct: Infinity, dependents: [] };
+  const probe = new Probe(Math.max(...columns.map(({ distinct }) => distinct)) + 1);
+  const partition = probe.product(partitionOf(one), other);
+  const most = Math.floor(rows * limits.exceptions);
+  const dependents = columns.flatMap((column, at) => {
+    const exceptions = at === a || at === b ? Infinity : probe.exceptions(partition, column, most);
+    return exceptions <= most ? [{ column: at, exceptions }] : [];
+  });
+  return { distinct: rows - partition.rows.length + partition.groups, dependents };
+}

@@ -1,3 +1,4 @@
+import { groupedBy } from '../../base/grouped';
 import { tellingWords } from '../calledAfter';
 import { namedAs, wordsOfName } from '../columns/columnWords';
 import type { ColumnProfile, IntakeSheet, SplitPart } from '../intake';
@@ -48,6 +49,8 @@ export function sharedName(columns: readonly string[]): string {
 
 /** Things that two sheets name are worth a table when there are so many of them. */
 const leastShared = 5;
+/** More columns of a sheet that are called alike but for numbers are those of a questionnaire. */
+const mostAlike = 4;
 
 /**
  * Columns of several sheets that may name the same things, of which no sheet tells more: called alike, each with values
@@ -66,7 +69,11 @@ export function namedTogether(
       byName.set(words, [...(byName.get(words) ?? []), { sheet, determinant, dependents: [] }]);
     });
   });
-  return [...byName.values()].filter((parts) => new Set(parts.map(({ sheet }) => sheet)).size > 1);
+  return [...byName.values()].filter(
+    (parts) =>
+      new Set(parts.map(({ sheet }) => sheet)).size > 1 &&
+      [...groupedBy(parts, ({ sheet }) => String(sheet)).values()].every((of) => of.length <= mostAlike),
+  );
 }
 
 /** What is told of things, or what people are called to do. */

@@ -102,7 +102,7 @@ export function splitsOf(
  * Whether a dependency says more than that its values hardly vary: the exceptions are few beside the rows that do not
  * have the most frequent value, or none.
  */
-function isTold(dependent: ColumnProfile | undefined, exceptions: number, rows: number): boolean {
+export function isTold(dependent: ColumnProfile | undefined, exceptions: number, rows: number): boolean {
   if (!dependent) return false;
   const most = Math.max(dependent.values[0]?.count ?? 0, dependent.blanks);
   return exceptions <= (rows - most) * 0.3;

@@ -22,7 +22,7 @@ import type {
 } from '../intake';
 import { matchFields, recognisedBy } from '../matchFields';
 import { recordMatch } from '../sheets/declared';
-import { labelFromName, oneOf, thingNamed } from '../naming';
+import { labelFromName, oneOfMany, thingNamed } from '../naming';
 import { plainReading } from '../../fieldTypes/kind';
 import { cleaningOf } from './cleaning';
 import { optionsOf, typeOfColumn, widened } from './fieldType';
@@ -58,6 +58,10 @@ function readingOf(profile: ColumnProfile, decision: ColumnDecision): Reading {
   return decision.reading ?? (plain ? plainReading : profile.reading);
 }
 
+/** Whether a link is better called after the things it leads to than after the column: a last name means a person. */
+const isOfThing = ({ match, also, splitOff }: LinkTarget): boolean =>
+  match === recordMatch || (also !== undefined && splitOff);
+
 const missingOf = ({ missing }: ColumnDecision) => (missing === undefined || missing === 'setAside' ? {} : { missing });
 
 /** A table being drafted from one or several sheets. */
@@ -76,7 +80,8 @@ class Drafts {
   private readonly added: Change[] = [];
   /** Links are made last, so that their other sides are named around every field. */
   private readonly pending: (() => Change[])[] = [];
-  private readonly formulas: { readonly table: string; readonly declared: DeclaredColumn }[] = [];
+  private readonly formulas: { readonly table: string; readonly declared: DeclaredColumn; readonly titles?: true }[] =
+    [];
   private readonly linkFields: { readonly table: string; readonly field: Field }[] = [];
   private readonly names: ReadonlyMap<string, { readonly labels: string[]; readonly keys: Set<string> }>;
   /** Everything that stands or will, for naming. */
@@ -154,7 +159,7 @@ class Drafts {
     let { model } = applied.value;
     const made: Change[] = [];
     for (let open = this.formulas; open.length > 0;) {
-      const left = open.filter(({ table, declared }) => {
+      const left = open.filter(({ table, declared, titles }) => {
         const { fields } = tableOf(model, table);
         const own = {
           ...this.named(tableOf(model, table), declared.title ?? labelFromName(declared.name), declared.name),
@@ -172,7 +177,7 @@ class Drafts {
         const next = applyChange(model, change);
         if (!next.ok) return true;
         model = next.value;
-        made.push(change);
+        made.push(change, ...(titles ? [{ do: 'changeTable', table, set: { title: own.id } } as const] : []));
         return false;
       });
       if (left.length === open.length) break;
@@ -268,7 +273,11 @@ class Drafts {
         decision.label ??
         declared?.title ??
         labelFromName(
-          link ? (link.match === recordMatch ? oneOf(link.table.label) : thingNamed(profile.name)) : profile.name,
+          link
+            ? isOfThing(link)
+              ? oneOfMany(link.table.label.toLowerCase())
+              : thingNamed(profile.name)
+            : profile.name,
         );
       const names = this.named(table, label, declared?.field || declared?.link ? profile.name : undefined);
       const field = {
@@ -299,6 +308,7 @@ class Drafts {
       draft.title = told ?? draft.fields.find(({ type }) => type.kind === 'text')?.id ?? null;
     }
     for (const { column, field } of columns) this.taken.set(`${sheet}.${column}`, field);
+    if (this.source.sheets[sheet]?.derived?.pair) this.titleOfPair(draft, columns);
     const constants = this.marked(draft, sheet);
     const numbered = this.ground.recordColumn(sheet);
     return {
@@ -308,6 +318,17 @@ class Drafts {
       ...(constants.length > 0 ? { constants } : {}),
       ...(numbered === undefined ? {} : { numbered }),
     };
+  }
+
+  /** What two columns tell is called by both of them. */
+  private titleOfPair({ table, fields }: Draft, columns: readonly ColumnMapping[]): void {
+    const keys = [0, 1].flatMap((at) => {
+      const id = columns.find(({ column }) => column === at)?.field;
+      return fields.find((one) => one.id === id)?.key ?? [];
+    });
+    const formula = `textjoin(', ', true, ${keys.join(', ')})`;
+    const declared = { name: 'name', title: 'Name', type: 'string', formula };
+    if (keys.length === 2) this.formulas.push({ table: table.id, declared, titles: true });
   }
 
   /** Whether each record has a value of its own; what several sheets bring together, or a formula makes, may repeat. */

@@ -78,7 +78,7 @@ describe('columns of classes and of kinds become rows', () => {
       'five kinds and what they add up to, a year before them',
       'Ward;Year;Reds;Blues;Greens;Greys;Others;Total votes',
       (at) => [`W${at}`, 2020 + (at % 3), at, at * 2, at * 3, at * 4, 5, at * 10 + 5],
-      ['Column', ['Value'], ['Reds', 'Blues', 'Greens', 'Greys', 'Others'], 1],
+      ['Column', ['votes'], ['Reds', 'Blues', 'Greens', 'Greys', 'Others'], 1],
     ],
     ['four parts of an amount stay', 'No;Net;Tax;Freight;Tip;Total', (at) => [`N${at}`, at, 2, 3, 4, at + 9], null],
     [

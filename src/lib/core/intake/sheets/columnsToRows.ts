@@ -1,6 +1,6 @@
 import { groupedBy } from '../../base/grouped';
 import { addedUp, totalsOf, type TotalColumn } from './addedUp';
-import { numberIn } from './noRecords';
+import { numberIn, totalWords } from './noRecords';
 import { periodIn, periodName, type Period, type PeriodKind } from './periods';
 
 /**
@@ -88,10 +88,13 @@ function partsTurned(names: readonly string[], rows: Rows): Turn | null {
   const stay = names.flatMap((_, column) => (gone.has(column) ? [] : [column]));
   const measures = stay.filter((column) => holdsNumbers(rows, column) && !isTelling(rows, column));
   if (stay.length === 0 || measures.length > parts.length / 3) return null;
+  // `Total votes` adds up votes.
+  const [{ column: total } = { column: -1 }] = totals;
+  const rest = (names[total] ?? '').replace(/[_.]+/g, ' ').replace(totalWords, '').trim();
   return turnInto(
     names,
     stay,
-    parts.map((column) => stray(names, column)),
+    parts.map((column) => ({ ...stray(names, column), rest })),
     totals,
     'Column',
   );

@@ -142,7 +142,7 @@ async function exceptionsOf(
     const said = raw(says(column));
     const { rows } = await client.query<SplitException & { all: number }>(
       sql`
-        select coalesce(d.c0, '') as key, coalesce(${kept}, '') as kept, s.c${raw(String(column))} as other,
+        select coalesce(${raw(pair ? `d.c0 || ', ' || d.c1` : 'd.c0')}, '') as key, coalesce(${kept}, '') as kept, s.c${raw(String(column))} as other,
           count(*) as rows, sum(count(*)) over ()::int as all
         from ${raw(stagedName(sheet.staged))} s
         left join ${raw(name)} d on ${raw(met)}

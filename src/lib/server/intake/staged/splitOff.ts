@@ -1,4 +1,10 @@
-import { discovering, type Dependency, type Discovered } from '$core/intake/discovery/search';
+import {
+  discovering,
+  toldByPair,
+  type Dependency,
+  type Discovered,
+  type PairTold,
+} from '$core/intake/discovery/search';
 import { withPairs } from '$core/intake/discovery/pairSplits';
 import { isMeasured, splitsOf } from '$core/intake/discovery/splits';
 import { partsOf, type ColumnProfile, type FoundLink, type IntakeSheet } from '$core/intake/intake';
@@ -13,9 +19,10 @@ const mostExceptions = 0.03;
 /** Wider sheets are searched in the columns that are most likely to tell something: words and codes, then the first ones. */
 const mostSearched = 60;
 
+type Encoded = ReturnType<StagedSheet['sample']['encoded']>;
+
 /** Searches a sheet's sample, letting others work in between. */
-async function searched({ sheet, sample }: StagedSheet): Promise<Discovered> {
-  const { columns: all, places: stand, rows } = sample.encoded();
+async function searched(sheet: IntakeSheet, { columns: all, places: stand, rows }: Encoded): Promise<Discovered> {
   const counts = (at: number) => Number(isMeasured(sheet.columns[stand[at] ?? -1]));
   const likely = all.map((_, at) => at).sort((a, b) => counts(a) - counts(b) || a - b);
   const chosen = likely.slice(0, mostSearched).sort((a, b) => a - b);
@@ -54,12 +61,13 @@ export async function splitOff(
   linked: ReadonlySet<number>,
 ): Promise<{ readonly own: IntakeSheet; readonly made: readonly IntakeSheet[] }> {
   const { sheet } = staged;
-  const { keys, dependencies } = await searched(staged);
+  const sample = staged.sample.encoded();
+  const { keys, dependencies } = await searched(sheet, sample);
   const wide = keys.filter((key) => key.length > 1).slice(0, 5);
   const own: IntakeSheet = wide.length > 0 ? { ...sheet, wideKeys: wide } : sheet;
   const rows = Math.max(sheet.rows, 1);
   const single = splitsOf(sheet.columns, dependencies, rows, linked);
-  const splits = withPairs(sheet.columns, dependencies, rows, linked, single, (a, b) => pairsIn(staged, a, b));
+  const splits = withPairs(sheet.columns, dependencies, rows, linked, single, (a, b) => pairIn(sheet, sample, a, b));
   const made: IntakeSheet[] = [];
   for (const { determinant, beside, dependents } of splits) {
     const part = { sheet: index, determinant, dependents: dependents.map(({ column }) => column) };
@@ -70,15 +78,14 @@ export async function splitOff(
   return { own, made };
 }
 
-/** How many different pairs two columns of a sheet's sample have. */
-function pairsIn({ sheet, sample }: StagedSheet, a: number, b: number): number {
-  const { columns, places, rows } = sample.encoded();
-  const [one, other] = [columns[places.indexOf(a)], columns[places.indexOf(b)]];
-  if (!one || !other) return Infinity;
-  const met = new Set<number>();
-  for (let row = 0; row < rows; row++) met.add((one.codes[row] ?? 0) * (other.distinct + 2) + (other.codes[row] ?? 0));
-  // The whole sheet may have more than its sample.
-  return rows === 0 ? Infinity : (met.size * Math.max(rows, sheet.rows)) / rows;
+/** What two columns of a sheet's sample tell together. */
+function pairIn(sheet: IntakeSheet, { columns, places, rows }: Encoded, a: number, b: number): PairTold {
+  const { distinct, dependents } = toldByPair(columns, rows, [places.indexOf(a), places.indexOf(b)]);
+  return {
+    // The whole sheet may have more than its sample.
+    distinct: rows === 0 ? Infinity : (distinct * Math.max(rows, sheet.rows)) / rows,
+    dependents: dependents.map((one) => ({ ...one, column: places[one.column] ?? -1 })),
+  };
 }
 
 /** The links of sheets to what was split off them, and of what was split off to what it tells in turn. */

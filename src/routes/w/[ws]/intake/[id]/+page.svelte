@@ -44,6 +44,8 @@
   const tables = $derived(
     intake.proposal?.changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : [])) ?? [],
   );
+  /** More of them than these are told in short. */
+  const [fewFiles, fewTables] = [4, 5];
   const settled = $derived(intake.state === 'loaded' || intake.state === 'undone');
 
   // While the server works, the page asks how far it is; leaving the page changes nothing.
@@ -57,7 +59,10 @@
     const answer = await call<typeof intake>('GET', path);
     if (!answer.ok) return;
     const ended = working && answer.value.state === 'loaded';
-    intake = answer.value;
+    const { preview } = intake;
+    // The same rows are not drawn anew each time.
+    const isSame = JSON.stringify(preview) === JSON.stringify(answer.value.preview);
+    intake = isSame ? { ...answer.value, preview } : answer.value;
     if (ended) await renewed('loom:model');
   }
 
@@ -210,24 +215,31 @@
   }
 </script>
 
+{#snippet filesRead()}
+  {#each intake.files as file, index (index)}
+    {@const sheet = intake.sheets.find((one) => one.file === index && !one.derived)}
+    <span class="soft"
+      >{intake.files.length === 1 ? '' : `${file.name}: `}{sheet
+        ? `${readWords(sheet.read)}, ${counted(rowsOf(index), 'row')}`
+        : ''}
+      {#if !settled && !working}<button
+          class="again"
+          aria-expanded={rereading === index}
+          onclick={() => (rereading = rereading === index ? null : index)}>Read it another way</button
+        >{/if}</span
+    >
+  {/each}
+{/snippet}
+
 <svelte:head><title>Intake · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window onkeydown={(event) => event.key === 'Escape' && (chosen = null)} />
 <section>
   <header>
     <h1>{intake.files.length === 1 ? (intake.files[0]?.name ?? 'Intake') : counted(intake.files.length, 'file')}</h1>
-    {#each intake.files as file, index (index)}
-      {@const sheet = intake.sheets.find((one) => one.file === index && !one.derived)}
-      <span class="soft"
-        >{intake.files.length === 1 ? '' : `${file.name}: `}{sheet
-          ? `${readWords(sheet.read)}, ${counted(rowsOf(index), 'row')}`
-          : ''}
-        {#if !settled && !working}<button
-            class="again"
-            aria-expanded={rereading === index}
-            onclick={() => (rereading = rereading === index ? null : index)}>Read it another way</button
-          >{/if}</span
-      >
-    {/each}
+    {#if intake.files.length > fewFiles}<details>
+        <summary>How they were read</summary>
+        <div class="files">{@render filesRead()}</div>
+      </details>{:else}{@render filesRead()}{/if}
   </header>
   {#if rereading !== null && intake.files[rereading]}
     {#key rereading}
@@ -320,11 +332,14 @@
     <footer>
       <span
         ><b>{counted(rows, 'row')}</b> → {intake.proposal.mappings
+          .slice(0, fewTables)
           .map(
             ({ sheet, table: id }) =>
               `${[...tables, ...data.model.tables].find((table) => table.id === id)?.label ?? ''} ${intake.sheets[sheet]?.rows.toLocaleString() ?? ''}`,
           )
-          .join(', ')}</span
+          .join(', ')}{intake.proposal.mappings.length > fewTables
+          ? ` and ${counted(intake.proposal.mappings.length - fewTables, 'more table')}`
+          : ''}</span
       >
       {#if busy}<span class="soft" role="status">{busy} …</span>{/if}
       <Button kind="quiet" onclick={() => void send('Discarding', 'DELETE', '')}>Discard</Button>
@@ -436,6 +451,16 @@
     align-items: baseline;
     padding: 10px 20px;
     border-bottom: 1px solid var(--line);
+  }
+  header summary {
+    color: var(--woad);
+    font-size: 13px;
+  }
+  .files {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 20px;
+    padding-top: 4px;
   }
   h1 {
     font-size: 18px;
