@@ -1,4 +1,4 @@
-import { makeToken } from '../src/lib/server/access/signIn';
+import { makeToken } from '../src/lib/server/access/tokens';
 import { openPool } from '../src/lib/server/database/pool';
 
 const at = process.argv.indexOf('--as');

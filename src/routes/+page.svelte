@@ -96,6 +96,7 @@
 <header>
   <span class="weave" aria-hidden="true"></span><strong>Inner Loom</strong>
   <span class="who">{data.person.name}</span>
+  <Button kind="quiet" href="/tokens">Tokens</Button>
   <Button kind="quiet" onclick={switchLight}>Light or dark</Button>
   <form method="post" action="/sign-out"><Button kind="quiet" type="submit">Sign out</Button></form>
 </header>

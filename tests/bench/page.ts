@@ -1,5 +1,5 @@
 import { once } from 'node:events';
-import { makeToken } from '../../src/lib/server/access/signIn';
+import { makeToken } from '../../src/lib/server/access/tokens';
 import { encodeCursor } from '../../src/lib/core/query/query';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { alternating, figure, median, quantile, type Figure } from './measure';

@@ -3,7 +3,7 @@ import { createWriteStream } from 'node:fs';
 import { unlink } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { to as copyTo } from 'pg-copy-streams';
-import { makeToken } from '../../src/lib/server/access/signIn';
+import { makeToken } from '../../src/lib/server/access/tokens';
 import { tableAt, authorize, type Person } from '../../src/lib/server/access/workspaceAccess';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
 import { streamOf } from '../../src/lib/server/export/cells';

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { databaseName, expect, test } from './watched';
 import { api, change, origin, signIn } from './person';
-import { makeToken } from '../../src/lib/server/access/signIn';
+import { makeToken } from '../../src/lib/server/access/tokens';
 import { openPool } from '../../src/lib/server/database/pool';
 import { databaseUrl } from '../server/database';
 import { serve } from './server';

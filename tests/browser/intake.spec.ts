@@ -22,7 +22,7 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await expect(
     page.getByText('split off everything: apiary_name decides apiary_height · 14 different ones'),
   ).toBeVisible();
-  await page.getByText('5 rows disagree; what most rows say is kept').click();
+  await page.getByText('5 rows disagree with what is kept').click();
   await expect(page.getByText('keeper “ULLA RIGG” in 2 rows, kept “Ulla Rigg”')).toBeVisible();
   await expect(page.getByText('“–”, “n/a” stand for blank')).toBeVisible();
   await accessible(page, 'splits');
@@ -46,6 +46,20 @@ test('one sheet for everything becomes linked tables; it is read another way and
   await page.getByLabel('Names go over').selectOption('1');
   await page.getByRole('button', { name: 'Read it again' }).click();
   await expect(page.getByRole('button', { name: 'Leave it in everything' })).toHaveCount(3);
+
+  // What is decided one after the other stays, however slowly the server answers.
+  await page.route('**/proposal', (route) => void setTimeout(() => void route.continue(), 700));
+  for (const labels of [
+    ['Visits', 'Colonies'],
+    ['Everything', 'Hives'],
+  ]) {
+    for (const [at, label] of labels.entries()) {
+      await page.getByLabel('Name of the table').nth(at).fill(label);
+      await page.keyboard.press('Tab');
+    }
+    await expect(page.getByText(`1,500 rows → ${labels[0]} 1,500, ${labels[1]} 240,`)).toBeVisible();
+  }
+  await page.unroute('**/proposal');
 
   // The apiaries stay on the hives: what depends on them stays with them.
   await page.getByRole('button', { name: 'Leave it in everything' }).last().click();

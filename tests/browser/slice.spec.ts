@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { accessible } from './accessible';
 import { databaseName, expect, test } from './watched';
-import { makeToken } from '../../src/lib/server/access/signIn';
+import { makeToken } from '../../src/lib/server/access/tokens';
 import { openPool } from '../../src/lib/server/database/pool';
 import { databaseUrl } from '../server/database';
 import { cell, origin, signIn } from './person';

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { callerOf, makeToken, purgeExpired, signIn, signOut } from '$server/access/signIn';
+import { callerOf, purgeExpired, signIn, signOut } from '$server/access/signIn';
+import { makeToken } from '$server/access/tokens';
 import { errorCode, inTransaction } from '$server/database/transaction';
 import type { Pool } from '$server/database/pool';
 import { ChangeListener } from '$server/live/events';

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
-import { makeToken } from '$server/access/signIn';
+import { makeToken } from '$server/access/tokens';
 import { authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import { openPool, type Pool } from '$server/database/pool';
 import { untilGone } from '$server/database/reading';

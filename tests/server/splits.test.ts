@@ -46,6 +46,26 @@ describe('things that two columns tell together', () => {
     expect(visited?.fields.flatMap(({ label, type }) => (type.kind === 'link' ? [label] : []))).toEqual(['Person']);
   });
 
+  test('people whom the next file finds again by both names, beside a new one; and a file that only names them', async () => {
+    await newAccess();
+    const names = 'no,first name,last name,village,frames';
+    const rows = visits(({ first, last, village }) => [first, last, village]);
+    await load((await bring({ name: 'visits.csv', bytes: csv(names, rows) })).id);
+    const more = times(40, (at) => [`W-${at}`, ...(rows[at] ?? []).slice(1)]);
+    const next = [...more, ['W-40', 'Ida', 'Lowther', 'Low Moor', 3], ['W-41', 'Ida', 'Lowther', 'Low Moor', 5]];
+    const again = await bring({ name: 'visits.csv', bytes: csv(names, next) });
+    const { receipt, problem } = await load(again.id);
+    expect([again.problem, problem]).toEqual([null, null]);
+    expect(receipt?.sheets).toMatchObject([
+      { read: 42, added: 42, links: [{ made: 42, missed: 0 }] },
+      { read: 13, added: 1, changed: 0, unchanged: 12 },
+    ]);
+    expect(await stored('people', 'name')).toHaveLength(13);
+    const yields = times(30, (at) => [`Y-${at}`, rows[at]?.[1], rows[at]?.[2], at * 3]);
+    const third = await bring({ name: 'yields.csv', bytes: csv('no,first name,last name,kg', yields) });
+    expect((await load(third.id)).receipt?.sheets).toMatchObject([{ added: 30, links: [{ made: 30, missed: 0 }] }]);
+  });
+
   test('people of whom a few rows say otherwise, as they moved; another sheet’s people of two kinds stay apart', async () => {
     await newAccess();
     const rows = visits(({ first, last, village }, at) => [first, last, at === 90 ? 'Rosehill Moor' : village]);

@@ -1,5 +1,5 @@
 import { openPool, type Pool } from '../../../src/lib/server/database/pool';
-import { makeToken } from '../../../src/lib/server/access/signIn';
+import { makeToken } from '../../../src/lib/server/access/tokens';
 import { tableAt, authorize, type WorkspaceAccess } from '../../../src/lib/server/access/workspaceAccess';
 import { makeAddress } from '../../../src/lib/server/forms/addresses';
 import { formNamed } from '../../../src/lib/server/forms/designs';

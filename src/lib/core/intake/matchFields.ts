@@ -1,3 +1,4 @@
+import type { FieldId } from '../types/identity';
 import { enteredKind, isEnteredType } from '../fieldTypes/registry';
 import { distance } from 'fastest-levenshtein';
 import { isEntered, ownTables } from '../model/model';
@@ -78,10 +79,23 @@ export function matchFields(
   return taken;
 }
 
-/** The field by which records are found again: one that each record has once, else the title. */
-export const recognisedBy = (table: Table, mapped: Iterable<Field>): Field | undefined => {
+/** The fields that tell a record together, where a rule says so and all of them take a column. */
+export const uniqueTogether = ({ rules = [] }: Pick<Table, 'rules'>, mapped: readonly Field[]): readonly Field[] => {
+  const fieldsOf = (ids: readonly FieldId[]) => ids.map((id) => mapped.find((field) => field.id === id));
+  const told = rules.flatMap((rule) => (rule.kind === 'unique' ? [fieldsOf(rule.fields)] : []));
+  return told.find((fields): fields is Field[] => fields.every((field) => field && field.type.kind !== 'link')) ?? [];
+};
+
+/**
+ * The fields by which records are found again: one that each record has once, else several that tell it together, else
+ * the title.
+ */
+export const recognisedBy = (table: Table, mapped: Iterable<Field>): readonly Field[] => {
   const fields = [...mapped].filter(({ type }) => type.kind !== 'link');
-  return fields.find(({ unique }) => unique) ?? fields.find(({ id }) => id === table.title);
+  const own = fields.find(({ unique }) => unique);
+  if (own) return [own];
+  const together = uniqueTogether(table, fields);
+  return together.length > 0 ? together : fields.filter(({ id }) => id === table.title);
 };
 
 /** From this share of its columns on a sheet is like a table. */

@@ -1,4 +1,5 @@
 import type { FieldId } from '../types/identity';
+import { uniqueTogether } from './matchFields';
 import type { ColumnDecision, Decisions, IntakeSheet, Proposal, SheetDecision } from './intake';
 
 /**
@@ -66,7 +67,12 @@ export function remember(proposal: Proposal, sheets: readonly IntakeSheet[], ind
   const told = made.flatMap(({ id, unique }) =>
     unique && mapping.columns.some(({ field }) => field === id) ? [id] : [],
   );
-  const { by = told, mode = 'both', blanks = 'keep' } = mapping.into ?? {};
+  const rules = proposal.changes.flatMap((change) =>
+    change.do === 'addRule' && change.table === mapping.table ? [change.rule] : [],
+  );
+  const taken = made.filter(({ id }) => mapping.columns.some(({ field }) => field === id));
+  const together = told.length > 0 ? told : uniqueTogether({ rules }, taken).map(({ id }) => id);
+  const { by = together, mode = 'both', blanks = 'keep' } = mapping.into ?? {};
   return { sheet: { into: mapping.table, by, mode, blanks, ...(mark ? { mark } : {}) }, columns };
 }
 

@@ -1,14 +1,23 @@
 import { eq, inArray } from 'drizzle-orm';
 import { emptyModel } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { workspaces } from '../database/catalogue';
+import { workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';
+
+/** What a program may do at most of what the person may whose token it shows. */
+interface Limits {
+  readonly role: Role | null;
+  /** Where: one workspace by its id, or wherever the person may. */
+  readonly workspace: number | null;
+}
 
 export interface Person {
   readonly id: number;
   readonly email: string;
   readonly name: string;
+  /** Where it is a program that may do less than they. */
+  readonly limits?: Limits;
 }
 
 /** A workspace at one moment: where its tables live, and which day it is there. */

@@ -1,4 +1,3 @@
-import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
 import { and, eq, sql } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
@@ -6,13 +5,14 @@ import pLimit from 'p-limit';
 import { devices, members, people, sessions, tokens, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
+import { auditing } from './audit';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
+import { hashOfSecret, newSecret } from './secrets';
 import { membershipIn, stillMember, type Membership, type Person } from './workspaceAccess';
 
 export const sessionDays = 14;
-
-const hashed = (secret: string): Buffer => createHash('sha256').update(secret).digest();
-const newSecret = (): string => randomBytes(32).toString('base64url');
+/** So much of an address that is tried is kept. */
+const mostName = 200;
 
 /** argon2id with the library's defaults (OWASP's recommended parameters). */
 export const hashPassword = (password: string): Promise<string> => hash(password);
@@ -51,18 +51,22 @@ export async function signIn(
   if (device && !known) await countPlace(pool, place);
   await countAttempt(pool, attempt);
   const right = await verifying(async () => verify(found?.passwordHash ?? (await nobody), password));
-  if (!found?.passwordHash || !right) throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
+  if (!found?.passwordHash || !right) {
+    await auditing(pool, null, null, 'signInFailed', { account: name.slice(0, mostName) });
+    throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
+  }
   await attemptWasRight(pool, attempt);
+  await auditing(pool, found, null, 'signedIn', {});
   const session = newSecret();
   const kept = known && device ? device : newSecret();
   await db.insert(sessions).values({
-    hash: hashed(session),
+    hash: hashOfSecret(session),
     person: found.id,
     expiresAt: sql`now() + make_interval(days => ${sessionDays})`,
   });
   await db
     .insert(devices)
-    .values({ hash: hashed(kept), person: found.id })
+    .values({ hash: hashOfSecret(kept), person: found.id })
     .onConflictDoUpdate({ target: devices.hash, set: { usedAt: sql`now()` } });
   return { session, device: kept };
 }
@@ -71,7 +75,7 @@ async function isDeviceOf(pool: Pool, device: string, person: number): Promise<b
   const found = await catalogueOn(pool)
     .select({ person: devices.person })
     .from(devices)
-    .where(and(eq(devices.hash, hashed(device)), eq(devices.person, person)));
+    .where(and(eq(devices.hash, hashOfSecret(device)), eq(devices.person, person)));
   return found.length > 0;
 }
 
@@ -94,7 +98,7 @@ export async function purgeExpired(pool: Pool): Promise<void> {
 export async function signOut(pool: Pool, secret: string): Promise<void> {
   await catalogueOn(pool)
     .delete(sessions)
-    .where(eq(sessions.hash, hashed(secret)));
+    .where(eq(sessions.hash, hashOfSecret(secret)));
 }
 
 const personColumns = { id: people.id, email: people.email, name: people.name };
@@ -113,29 +117,54 @@ export interface Credential {
 
 /** Whom a credential stands for, as a statement without parameters. */
 const personBy = ({ is, secret }: Credential): string => {
-  const hash = `'\\x${hashed(secret).toString('hex')}'::bytea`;
+  const hash = `'\\x${hashOfSecret(secret).toString('hex')}'::bytea`;
   return is === 'session'
     ? `select person from loom.sessions where hash = ${hash} and expires_at > now()`
-    : `select person from loom.tokens where hash = ${hash}`;
+    : `select person from loom.tokens where hash = ${hash} and (ends_at is null or ends_at > now())`;
 };
 
 /** Whom a credential stands for, in one round trip, as every call begins with it. */
 export async function callerOf(pool: Pool, credential: Credential, workspace = ''): Promise<Caller | null> {
   const { columns, workspace: named, member } = membershipIn(workspace);
   const [found] = await catalogueOn(pool)
-    .select({ person: personColumns, ...columns })
+    .select({
+      person: personColumns,
+      isSeen: sql<boolean>`
+        coalesce(${credential.is === 'token' ? tokens.usedAt : people.seenAt} > now() - interval '1 minute', false)
+      `,
+      token: { id: tokens.id, role: tokens.role, workspace: tokens.workspace },
+      ...columns,
+    })
     .from(people)
     .leftJoin(workspaces, named)
     .leftJoin(members, member)
+    .leftJoin(tokens, credential.is === 'token' ? eq(tokens.hash, hashOfSecret(credential.secret)) : sql`false`)
     .where(sql`${people.id} = (${sql.raw(personBy(credential))})`);
   lately.delete(placeOf(credential, workspace));
   if (!found) return null;
-  const { person, state, role } = found;
+  const { state, role, token, isSeen } = found;
+  const person: Person = token
+    ? { ...found.person, limits: { role: token.role, workspace: token.workspace } }
+    : found.person;
+  if (!isSeen) await wasSeen(pool, person, token?.id);
   if (!state || !role) return { person, membership: { workspace, found: null } };
   const caller = { person, membership: { workspace, found: { ...state, role } } };
   const still = stillMember({ person: person.id, workspace: state.id, role }, personBy(credential));
   lately.set(placeOf(credential, workspace), { ...caller, membership: { ...caller.membership, still } });
   return caller;
+}
+
+/** Remembers when somebody, and the token they came with, was there last: once a minute. */
+async function wasSeen(pool: Pool, { id }: Person, token: number | undefined): Promise<void> {
+  await catalogueOn(pool)
+    .update(people)
+    .set({ seenAt: sql`now()` })
+    .where(eq(people.id, id));
+  if (token !== undefined)
+    await catalogueOn(pool)
+      .update(tokens)
+      .set({ usedAt: sql`now()` })
+      .where(eq(tokens.id, token));
 }
 
 /**
@@ -148,14 +177,3 @@ const placeOf = (credential: Credential, workspace: string): string => `${person
 /** The same for a call that writes in one transaction, which looks itself whether it is so: as it was found last. */
 export const recalledCaller = async (pool: Pool, credential: Credential, workspace: string): Promise<Caller | null> =>
   lately.get(placeOf(credential, workspace)) ?? (await callerOf(pool, credential, workspace));
-
-/** A token for programs; shown once, kept as its hash. */
-export async function makeToken(pool: Pool, email: string, label: string): Promise<string> {
-  const db = catalogueOn(pool);
-  const [person] = await db.select(personColumns).from(people).where(eq(people.email, email.toLowerCase()));
-  if (!person)
-    throw refuse(404, `There is no person ${email} here.`, 'Use one of the addresses that ./loom demo prints.');
-  const secret = newSecret();
-  await db.insert(tokens).values({ hash: hashed(secret), person: person.id, label });
-  return secret;
-}

@@ -9,6 +9,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import { members, people, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
+import { membershipsOf, ranks, reaches, roleWithin } from './limits';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
 import { raw, type Sql } from '../base/sql';
 
@@ -64,8 +65,6 @@ export interface WorkspaceAccess {
   readonly still?: string;
 }
 
-const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };
-
 const roleWords: Record<Role, string> = {
   reader: 'read',
   editor: 'change records',
@@ -114,8 +113,9 @@ export async function authorize(
   known?: Membership,
 ): Promise<WorkspaceAccess> {
   const found = known?.workspace === workspace ? known.found : await membershipOf(connection, person, workspace);
-  if (!found) throw notHere('workspace');
-  const { role, ...state } = found;
+  if (!found || !reaches(person, found.id)) throw notHere('workspace');
+  const { role: own, ...state } = found;
+  const role = roleWithin(person, own);
   requireRole(role, least);
   const whole = await withModel(connection, state);
   const roles = await rolesIn(
@@ -190,8 +190,8 @@ async function rolesIn(
   const rows = await catalogueOn(connection)
     .select({ workspace: members.workspace, role: members.role })
     .from(members)
-    .where(and(eq(members.person, person.id), inArray(members.workspace, [...ids])));
-  return new Map(rows.map(({ workspace, role }) => [workspace, role]));
+    .where(and(membershipsOf(person), inArray(members.workspace, [...ids])));
+  return new Map(rows.map(({ workspace, role }) => [workspace, roleWithin(person, role)]));
 }
 
 /** Internal fields are for those who may write; a reader's model has never had them. */

@@ -9,6 +9,7 @@ import * as recordQueries from './recordQueries';
 import * as outsideForms from './forms/outsideForms';
 import * as records from './records';
 import * as recordWrites from './recordWrites';
+import * as people from './people';
 import * as search from './search';
 import * as findings from './findings';
 import * as structure from './structure';
@@ -27,6 +28,7 @@ export const endpoints: readonly Endpoint[] = [
   forms,
   outsideForms,
   search,
+  people,
   files,
   intakes,
   setAside,

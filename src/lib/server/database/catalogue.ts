@@ -14,6 +14,7 @@ import {
   text,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
+import type { AuditFacts, AuditKind } from '$core/access/audit';
 import type { Expression } from '$core/types/expression';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/types/change';
@@ -48,6 +49,8 @@ export const people = loom.table('people', {
   /** What they do, for telling people of one name apart. */
   post: text('post').notNull().default(''),
   passwordHash: text('password_hash'),
+  /** When they were last seen on a page or by a call, to the minute. */
+  seenAt: instant('seen_at'),
 });
 
 /** Sessions and tokens are kept as SHA-256 of the secret, never as the secret. */
@@ -75,15 +78,6 @@ export const attempts = loom.table('attempts', {
   key: text('key').primaryKey(),
   points: integer('points').notNull().default(0),
   expire: bigint('expire', { mode: 'number' }),
-});
-
-export const tokens = loom.table('tokens', {
-  hash: bytes('hash').primaryKey(),
-  person: integer('person')
-    .notNull()
-    .references(() => people.id, { onDelete: 'cascade' }),
-  label: text('label').notNull(),
-  madeAt: instant('made_at').notNull().default(now),
 });
 
 export const workspaces = loom.table('workspaces', {
@@ -123,8 +117,46 @@ export const members = loom.table(
       .notNull()
       .references(() => people.id, { onDelete: 'cascade' }),
     role: text('role').$type<Role>().notNull(),
+    since: instant('since').notNull().default(now),
   },
   (table) => [primaryKey({ columns: [table.workspace, table.person] }), index('members_of_person').on(table.person)],
+);
+
+/** What programs show of themselves: it stands for a person, with their rights or less, until its end. */
+export const tokens = loom.table('tokens', {
+  hash: bytes('hash').primaryKey(),
+  id: serial('id').notNull().unique(),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  label: text('label').notNull(),
+  madeAt: instant('made_at').notNull().default(now),
+  /** More than this it may not do, whatever the person may. */
+  role: text('role').$type<Role>(),
+  /** Where it may do it; null: wherever the person may. */
+  workspace: integer('workspace').references(() => workspaces.id, { onDelete: 'cascade' }),
+  endsAt: instant('ends_at'),
+  /** To the minute. */
+  usedAt: instant('used_at'),
+});
+
+/**
+ * Who got in, what was taken out, who may do what from then on. A trigger refuses to change or delete a line; names
+ * stand as they were.
+ */
+export const audit = loom.table(
+  'audit',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    at: instant('at').notNull().default(now),
+    /** Null for somebody who did not get in. */
+    person: integer('person'),
+    name: text('name').notNull(),
+    workspace: integer('workspace'),
+    kind: text('kind').$type<AuditKind>().notNull(),
+    facts: jsonb('facts').$type<AuditFacts[AuditKind]>().notNull(),
+  },
+  (table) => [index('audit_of_workspace').on(table.workspace, table.id)],
 );
 
 export const plans = loom.table('plans', {

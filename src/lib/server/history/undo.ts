@@ -120,7 +120,7 @@ async function laterThan(client: Client, access: WorkspaceAccess, batch: Batch):
  * one.
  */
 const standingColumns = ({ workspace, person }: WorkspaceAccess): string => {
-  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}))`;
+  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}${person.limits?.workspace ? ' and false' : ''}))`;
   return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
     case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
 };

@@ -12,6 +12,8 @@ import {
 import type { Caller } from '../access/signIn';
 import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
+import { auditing } from '../access/audit';
+import { poolBehind } from '../database/reading';
 import { readAnew } from '../database/transaction';
 import { Refusal, refuse } from '../base/refusal';
 import { textWithin } from './body';
@@ -109,6 +111,8 @@ const keyOf = ({ request }: RequestEvent): string | null => request.headers.get(
 const readShare = sharing({ most: 4, waiting: 200, budget: { most: 5_000, back: 0.5 } });
 const downloadShare = sharing({ most: 2, waiting: 10 });
 
+/** So much of an address is kept in the audit trail. */
+const mostNoted = 1_000;
 const mostBody = 32 * 1024 * 1024;
 
 /**
@@ -184,7 +188,12 @@ async function made(
   const answer = await (keyed
     ? onceOnly(pool, { person, ...keyed }, once)
     : called.downloads
-      ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>)
+      ? download(downloadShare, person.id, () => readAnew(once) as Promise<Response>).then(async (sent) => {
+          const workspace = caller.membership?.found?.id ?? null;
+          const call = `${event.url.pathname}${event.url.search}`.slice(0, mostNoted);
+          await auditing(poolBehind(pool), person, workspace, 'exported', { call });
+          return sent;
+        })
       : isRead(called)
         ? readShare(person.id, () => readAnew(once))
         : once());

@@ -3,6 +3,7 @@ import type { Icon } from '$core/types/icons';
 import { findTable } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { sharedViews, wholeView } from '$core/views/view';
+import { membershipsOf } from '../access/limits';
 import type { Person } from '../access/workspaceAccess';
 import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
@@ -44,7 +45,7 @@ export async function keptPlaces(
     })
     .from(kept)
     .innerJoin(workspaces, eq(workspaces.id, kept.workspace))
-    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
+    .innerJoin(members, and(eq(members.workspace, workspaces.id), membershipsOf(person)))
     .where(
       and(
         eq(kept.person, person.id),

@@ -5,6 +5,7 @@ import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/base/key';
 import { dayIn } from '$core/fieldTypes/date';
 import type { Person } from '../access/workspaceAccess';
+import { membershipsOf, requireUnlimited, roleWithin } from '../access/limits';
 import { byWords, members, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
@@ -24,6 +25,7 @@ export async function makeWorkspace(
   person: Person,
   wish: WorkspaceWish,
 ): Promise<{ id: number; key: string }> {
+  requireUnlimited(person);
   const label = wish.label.trim();
   if (label === '') throw refuse(422, 'The label is empty.', 'Write what people will read.', '/label');
   const zone = wish.zone ?? 'UTC';
@@ -129,7 +131,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
     })
     .from(members)
     .innerJoin(workspaces, eq(workspaces.id, members.workspace))
-    .where(and(eq(members.person, person.id), isNull(workspaces.deletedAt)))
+    .where(and(membershipsOf(person), isNull(workspaces.deletedAt)))
     .orderBy(workspaces.label);
   return Promise.all(
     rows.map(async (row) => {
@@ -159,7 +161,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       return {
         workspace: row.key,
         workspaceLabel: row.label,
-        role: row.role,
+        role: roleWithin(person, row.role),
         description: row.description,
         dye: row.dye,
         icon: row.icon,
@@ -215,7 +217,7 @@ export async function deletedWorkspaces(pool: Pool, person: Person): Promise<Del
     .from(workspaces)
     .innerJoin(
       members,
-      and(eq(members.workspace, workspaces.id), eq(members.person, person.id), eq(members.role, 'administrator')),
+      and(eq(members.workspace, workspaces.id), membershipsOf(person), eq(members.role, 'administrator')),
     )
     .where(isNotNull(workspaces.deletedAt));
   return rows.map(({ at, ...one }) => ({ ...one, at: at ?? '' }));
@@ -240,6 +242,7 @@ export async function changeWorkspace(
   name: string,
   { label, description, dye, icon, archived, deleted }: WorkspaceSettings,
 ): Promise<void> {
+  requireUnlimited(person);
   const changed = await catalogueOn(pool)
     .update(workspaces)
     .set({

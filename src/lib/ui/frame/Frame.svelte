@@ -9,6 +9,7 @@
   import HeartPulse from '@lucide/svelte/icons/heart-pulse';
   import PackageOpen from '@lucide/svelte/icons/package-open';
   import FileInput from '@lucide/svelte/icons/file-input';
+  import Users from '@lucide/svelte/icons/users';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
   import type { Icon } from '$core/types/icons';
@@ -60,6 +61,7 @@
       { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
       { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
+      { label: 'People', href: `${root}/people`, icon: Users, shown: true },
     ].filter(({ shown }) => shown),
   );
   const here = $derived(page.url.pathname);
@@ -112,6 +114,8 @@
     { label: 'Health', about: 'data checks', href: `${root}/health` },
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and undo it', href: `${root}/history` },
+    { label: 'People', about: 'who is in, and what they may do', href: `${root}/people` },
+    { label: 'Tokens', about: 'for programs', href: '/tokens' },
     ...workspaces
       .filter(({ key }) => key !== workspace.key)
       .map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
@@ -220,7 +224,10 @@
     >
     <Menu
       label="{person.name}, {workspace.role}"
-      items={[{ label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() }]}
+      items={[
+        { label: 'Tokens for programs', href: '/tokens' },
+        { label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
+      ]}
     >
       <span class="person" title="{person.name}, {workspace.role}">{initials}</span>
     </Menu>

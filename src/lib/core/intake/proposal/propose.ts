@@ -506,7 +506,7 @@ function mappingInto(source: ProposalSource, ground: Ground, table: Table, sheet
       ? { constants: [{ field: mark.field, text: mark.text }] }
       : {};
   const into = {
-    by: by ?? (key ? [key.id] : []),
+    by: by ?? key.map(({ id }) => id),
     mode: mode ?? 'both',
     blanks: blanks ?? 'keep',
     ...(record === undefined ? {} : { record }),

@@ -67,36 +67,55 @@
   }
 
   async function send(words: string, method: string, rest: string, body?: unknown) {
+    await line;
+    await sendNow(words, method, rest, body, () => true);
+  }
+
+  /** `isNewest`: whether what is answered is still what was asked for last. */
+  async function sendNow(words: string, method: string, rest: string, body: unknown, isNewest: () => boolean) {
     busy = words;
     const answer = await call<typeof intake | null>(method, `${path}${rest}`, body);
     busy = null;
     if (!answer.ok) return void notices.refused(answer.problem);
     if (answer.value === null) return void goto(`/w/${workspace}/intake`);
-    intake = answer.value;
+    if (isNewest()) intake = answer.value;
   }
 
+  /** What is decided and not yet answered; one is sent after the other, and the newest says what all before it did. */
+  let wished: Decisions | null = null;
+  let line: Promise<void> = Promise.resolve();
+  const decisions = (): Decisions => wished ?? intake.proposal?.decisions ?? { tables: {}, columns: {} };
+
   /** Sends what is decided, with everything decided before that it does not change. */
-  const correct = (now: Partial<Decisions>) =>
-    send('Working it out', 'PUT', '/proposal', { tables: {}, columns: {}, ...intake.proposal?.decisions, ...now });
+  function correct(now: Partial<Decisions>): Promise<void> {
+    const asked = { ...decisions(), ...now };
+    wished = asked;
+    line = line.then(async () => {
+      if (wished !== asked) return;
+      await sendNow('Working it out', 'PUT', '/proposal', asked, () => wished === asked);
+      if (wished === asked) wished = null;
+    });
+    return line;
+  }
 
   function decide(sheet: number, column: number, decision: ColumnDecision) {
-    const before = intake.proposal?.decisions.columns;
+    const before = decisions().columns;
     const place = `${sheet}.${column}`;
-    void correct({ columns: { ...before, [place]: { ...before?.[place], ...decision } } });
+    void correct({ columns: { ...before, [place]: { ...before[place], ...decision } } });
   }
 
   /** Several columns become one: the others are skipped. */
   function join(sheet: number, column: number, formula: string, others: readonly number[]) {
-    const columns: Record<string, ColumnDecision> = { ...intake.proposal?.decisions.columns };
+    const columns: Record<string, ColumnDecision> = { ...decisions().columns };
     for (const other of others) columns[`${sheet}.${other}`] = { ...columns[`${sheet}.${other}`], as: 'skip' };
     columns[`${sheet}.${column}`] = { ...columns[`${sheet}.${column}`], formula };
     void correct({ columns });
   }
 
   function settle(sheet: number, decision: SheetDecision, also?: { sheet: number; decision: SheetDecision }) {
-    const before = intake.proposal?.decisions.tables;
+    const before = decisions().tables;
     chosen = null;
-    const tables: Record<string, SheetDecision> = { ...before, [sheet]: { ...before?.[String(sheet)], ...decision } };
+    const tables: Record<string, SheetDecision> = { ...before, [sheet]: { ...before[String(sheet)], ...decision } };
     if (also) tables[also.sheet] = { ...tables[also.sheet], ...also.decision };
     void correct({ tables });
   }
@@ -109,14 +128,14 @@
 
   /** It was looked at, or is to be looked at again. */
   function see(thing: ThingToLookAt, isSeen: boolean) {
-    const others = (intake.proposal?.decisions.seen ?? []).filter((key) => key !== thingKey(thing));
+    const others = (decisions().seen ?? []).filter((key) => key !== thingKey(thing));
     void correct({ seen: isSeen ? [...others, thingKey(thing)] : others });
   }
 
   /** The columns that tell a sheet's records; the inspector stays on its column. */
   function setKey(sheet: number, key: readonly number[] | undefined) {
-    const before = intake.proposal?.decisions.tables;
-    void correct({ tables: { ...before, [sheet]: { ...before?.[String(sheet)], key } } });
+    const before = decisions().tables;
+    void correct({ tables: { ...before, [sheet]: { ...before[String(sheet)], key } } });
   }
 
   /**
@@ -134,7 +153,7 @@
 
   /** Values of records stay as they are, whatever their rows say; what is left to differ is shown again. */
   async function keep(cells: readonly { sheet: number; row: number; column: number }[]) {
-    const tables: Record<string, SheetDecision> = { ...intake.proposal?.decisions.tables };
+    const tables: Record<string, SheetDecision> = { ...decisions().tables };
     for (const { sheet, row, column } of cells)
       tables[sheet] = { ...tables[sheet], keep: [...(tables[sheet]?.keep ?? []), { row, column }] };
     await correct({ tables });
@@ -143,7 +162,7 @@
 
   /** Undoes everything that was decided or remembered of a sheet. */
   function anew(sheet: number) {
-    const { tables = {}, columns = {} } = intake.proposal?.decisions ?? {};
+    const { tables, columns } = decisions();
     chosen = null;
     void correct({
       tables: Object.fromEntries(Object.entries(tables).filter(([key]) => key !== String(sheet))),

@@ -1,0 +1,32 @@
+/** What happened to an access: who got in, what was taken out, who may do what from then on. */
+export type AuditKind = keyof AuditFacts;
+
+/** What is kept of each kind; the person who did it stands beside it. */
+export interface AuditFacts {
+  readonly signedIn: Record<never, never>;
+  readonly signInFailed: { readonly account: string };
+  readonly exported: { readonly call: string };
+  readonly memberAdded: { readonly who: string; readonly role: string };
+  readonly memberChanged: { readonly who: string; readonly before: string; readonly role: string };
+  readonly memberRemoved: { readonly who: string; readonly role: string };
+  readonly tokenMade: { readonly label: string; readonly role: string | null; readonly ends: string | null };
+  readonly tokenRevoked: { readonly label: string };
+}
+
+/** Each kind in words, behind the name of who did it. */
+const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
+  signedIn: () => 'signed in',
+  signInFailed: ({ account }) => `failed to sign in as ${account}`,
+  exported: ({ call }) => `took out ${call}`,
+  memberAdded: ({ who, role }) => `added ${who} as ${role}`,
+  memberChanged: ({ who, before, role }) => `made ${who} ${role} (${before} before)`,
+  memberRemoved: ({ who, role }) => `removed ${who} (${role} before)`,
+  tokenMade: ({ label, role, ends }) =>
+    `made the token “${label}”${role ? `, ${role} at most` : ''}${ends ? `, until ${ends.slice(0, 10)}` : ', without an end'}`,
+  tokenRevoked: ({ label }) => `revoked the token “${label}”`,
+};
+
+export const auditKinds = Object.keys(words) as readonly AuditKind[];
+
+/** What happened, in words. */
+export const auditWords = <K extends AuditKind>(kind: K, facts: AuditFacts[K]): string => words[kind](facts);

@@ -1,0 +1,110 @@
+import { and, desc, eq, sql } from 'drizzle-orm';
+import { people, tokens, workspaces, type Role } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { inTransaction } from '../database/transaction';
+import { notHere, refuse } from '../base/refusal';
+import { auditing } from './audit';
+import { hashOfSecret, newSecret } from './secrets';
+import { authorize } from './workspaceAccess';
+import type { Person } from './models';
+
+/** A token as its owner sees it: never the secret, which is shown once. */
+export interface TokenShown {
+  readonly id: number;
+  readonly label: string;
+  readonly madeAt: string;
+  readonly role: Role | null;
+  /** The workspace it is for, by key and label; null: wherever its owner may. */
+  readonly workspace: string | null;
+  readonly workspaceLabel: string | null;
+  readonly endsAt: string | null;
+  readonly usedAt: string | null;
+}
+
+export interface TokenWish {
+  readonly label: string;
+  readonly role?: Role;
+  /** By key or id. */
+  readonly workspace?: string;
+  /** In days from now; without it the token has no end. */
+  readonly days?: number;
+}
+
+/** A person's tokens, the newest first. */
+export const tokensOf = (connection: Pool | Client, person: Person): Promise<TokenShown[]> =>
+  shown(connection).where(eq(tokens.person, person.id)).orderBy(desc(tokens.id));
+
+const shown = (connection: Pool | Client) =>
+  catalogueOn(connection)
+    .select({
+      id: tokens.id,
+      label: tokens.label,
+      madeAt: tokens.madeAt,
+      role: tokens.role,
+      workspace: workspaces.key,
+      workspaceLabel: workspaces.label,
+      endsAt: tokens.endsAt,
+      usedAt: tokens.usedAt,
+    })
+    .from(tokens)
+    .leftJoin(workspaces, eq(workspaces.id, tokens.workspace));
+
+/** Makes a token; the secret is in the answer, and nowhere else. */
+export async function makeOwnToken(
+  pool: Pool,
+  person: Person,
+  wish: TokenWish,
+): Promise<TokenShown & { readonly token: string }> {
+  requireByHand(person);
+  const label = wish.label.trim();
+  if (label === '') throw refuse(422, 'The name is empty.', 'Write what the token is for.', '/label');
+  const within = wish.workspace === undefined ? null : await authorize(pool, person, wish.workspace, 'reader');
+  const secret = newSecret();
+  return inTransaction(pool, 'select 1', async (client) => {
+    const [made] = await catalogueOn(client)
+      .insert(tokens)
+      .values({
+        hash: hashOfSecret(secret),
+        person: person.id,
+        label,
+        ...(wish.role ? { role: wish.role } : {}),
+        ...(within ? { workspace: within.workspace.id } : {}),
+        ...(wish.days === undefined ? {} : { endsAt: sql`now() + make_interval(days => ${wish.days})` }),
+      })
+      .returning({ id: tokens.id });
+    const [token] = await shown(client).where(eq(tokens.id, made?.id ?? 0));
+    if (!token) throw new Error('a token that was made is there');
+    const { role, endsAt } = token;
+    await auditing(client, person, within?.workspace.id ?? null, 'tokenMade', { label, role, ends: endsAt });
+    return { ...token, token: secret };
+  });
+}
+
+/** Takes a token away at once. */
+export async function revokeToken(pool: Pool, person: Person, id: number): Promise<void> {
+  requireByHand(person);
+  await inTransaction(pool, 'select 1', async (client) => {
+    const [gone] = await catalogueOn(client)
+      .delete(tokens)
+      .where(and(eq(tokens.id, id), eq(tokens.person, person.id)))
+      .returning({ label: tokens.label, workspace: tokens.workspace });
+    if (!gone) throw notHere('token');
+    await auditing(client, person, gone.workspace, 'tokenRevoked', { label: gone.label });
+  });
+}
+
+/** Whoever has a program's token must not get a further one by it. */
+function requireByHand({ limits }: Person): void {
+  if (limits) throw refuse(403, 'A token cannot make or revoke tokens.', 'Sign in, and do it on the page Tokens.');
+}
+
+/** A token for a local server's owner, with all the rights of a person and no end. */
+export async function makeToken(pool: Pool, email: string, label: string): Promise<string> {
+  const db = catalogueOn(pool);
+  const [person] = await db.select({ id: people.id }).from(people).where(eq(people.email, email.toLowerCase()));
+  if (!person)
+    throw refuse(404, `There is no person ${email} here.`, 'Use one of the addresses that ./loom demo prints.');
+  const secret = newSecret();
+  await db.insert(tokens).values({ hash: hashOfSecret(secret), person: person.id, label });
+  return secret;
+}

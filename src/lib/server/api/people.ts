@@ -1,0 +1,125 @@
+import { stringify } from 'csv-stringify/sync';
+import Joi from 'joi';
+import { auditKinds, auditWords, type AuditKind } from '$core/access/audit';
+import { auditOf, type AuditAsked } from '../access/audit';
+import { addMember, changeMember, membersOf, removeMember } from '../access/members';
+import { makeOwnToken, revokeToken, tokensOf, type TokenWish } from '../access/tokens';
+import { roles, type Role } from '../database/catalogue';
+import { endpoint, workspaceEndpoint } from '../http/endpoint';
+import { wholeNumber } from '../base/numbers';
+import { defused } from '../export/csv';
+import { numberAt } from './workspaces';
+
+const role = Joi.string().valid(...roles);
+
+export const getMembers = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/members',
+  summary: 'Who is in a workspace, by which role, since when, and last seen',
+  role: 'reader',
+  answers: '{items: [{id, name, email, post, role, since, seenAt}], next: null}',
+  answer: async ({ pool, access }) => ({ items: await membersOf(pool, access), next: null }),
+});
+
+export const postMember = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/members',
+  summary: 'Add somebody of the Directory, by id or address',
+  role: 'administrator',
+  body: Joi.object({
+    person: Joi.alternatives(wholeNumber, Joi.string().trim().max(200)).required(),
+    role: role.required(),
+  }),
+  answers: 'the member',
+  answer: ({ pool, access, body }) => addMember(pool, access, body as { person: number | string; role: Role }),
+});
+
+export const patchMember = workspaceEndpoint({
+  method: 'PATCH',
+  path: '/api/workspaces/{ws}/members/{person}',
+  summary: 'Give a member another role; the last administrator stays one',
+  role: 'administrator',
+  body: Joi.object({ role: role.required() }),
+  answers: 'the member',
+  answer: ({ pool, access, params, body }) =>
+    changeMember(pool, access, numberAt(params.person), (body as { role: Role }).role),
+});
+
+export const deleteMember = workspaceEndpoint({
+  method: 'DELETE',
+  path: '/api/workspaces/{ws}/members/{person}',
+  summary: 'Remove a member, or leave by yourself; what they entered stays',
+  role: 'reader',
+  answers: '{}',
+  answer: async ({ pool, access, params }) => {
+    await removeMember(pool, access, numberAt(params.person));
+    return {};
+  },
+});
+
+const trail = Joi.object({
+  kind: Joi.string().valid(...auditKinds),
+  person: wholeNumber,
+  after: wholeNumber,
+  limit: Joi.number().integer().min(1).max(1_000).default(100),
+  format: Joi.string().valid('json', 'csv').default('json'),
+});
+
+export const getAudit = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/audit',
+  summary: 'The audit trail, newest first: sign-ins of members, exports, changes of roles and tokens',
+  role: 'administrator',
+  query: trail,
+  answers: '{items: [{id, at, by, kind, facts, words}], next}; with format=csv a file of the same lines',
+  answer: async ({ pool, access, query }) => {
+    const { kind, format, ...asked } = query as Omit<AuditAsked, 'kinds'> & { kind?: AuditKind; format: string };
+    const { items, next } = await auditOf(pool, access, { ...asked, ...(kind ? { kinds: [kind] } : {}) });
+    const lines = items.map((line) => ({ ...line, words: auditWords(line.kind, line.facts as never) }));
+    if (format === 'json') return { items: lines, next };
+    const rows = [
+      ['id', 'at', 'by', 'kind', 'what'],
+      ...lines.map(({ id, at, by, kind: of, words }) => [String(id), at, by, of, words]),
+    ];
+    const cells = rows.map((row) => row.map(defused));
+    return new Response('\uFEFF' + stringify(cells, { record_delimiter: '\r\n' }), {
+      headers: {
+        'content-type': 'text/csv; charset=utf-8',
+        'content-disposition': `attachment; filename="audit-${access.workspace.key}.csv"`,
+      },
+    });
+  },
+});
+
+export const getTokens = endpoint({
+  method: 'GET',
+  path: '/api/tokens',
+  summary: 'Your tokens, the newest first; never their secrets',
+  answers: '{items: [{id, label, madeAt, role, workspace, workspaceLabel, endsAt, usedAt}], next: null}',
+  answer: async ({ pool, person }) => ({ items: await tokensOf(pool, person), next: null }),
+});
+
+export const postToken = endpoint({
+  method: 'POST',
+  path: '/api/tokens',
+  summary: 'Make a token: with your rights or less, in one workspace or all, until an end; its secret is shown once',
+  body: Joi.object({
+    label: Joi.string().trim().max(120).required(),
+    role: role.description('at most this, whatever you may'),
+    workspace: Joi.string().max(63).description('only there, by key or id'),
+    days: Joi.number().integer().min(1).max(3_650).description('until so many days from now'),
+  }),
+  answers: 'the token with its secret as `token`',
+  answer: ({ pool, person, body }) => makeOwnToken(pool, person, body as TokenWish),
+});
+
+export const deleteToken = endpoint({
+  method: 'DELETE',
+  path: '/api/tokens/{id}',
+  summary: 'Revoke a token of yours at once',
+  answers: '{}',
+  answer: async ({ pool, person, params }) => {
+    await revokeToken(pool, person, numberAt(params.id));
+    return {};
+  },
+});

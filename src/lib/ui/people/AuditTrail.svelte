@@ -1,0 +1,114 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { auditKinds, type AuditKind } from '$core/access/audit';
+  import { call, workspacePath } from '../api';
+  import Button from '../controls/Button.svelte';
+  import { useFrame } from '../frame/context';
+
+  /** What happened to the access of a workspace, newest first; it cannot be changed. */
+  const { workspace, changes }: { workspace: string; changes: number } = $props();
+  const { notices } = useFrame();
+
+  interface Line {
+    readonly id: number;
+    readonly at: string;
+    readonly by: string;
+    readonly words: string;
+  }
+  const kindWords: Readonly<Record<AuditKind, string>> = {
+    signedIn: 'sign-ins',
+    signInFailed: 'sign-ins that failed',
+    exported: 'exports',
+    memberAdded: 'people added',
+    memberChanged: 'roles changed',
+    memberRemoved: 'people removed',
+    tokenMade: 'tokens made',
+    tokenRevoked: 'tokens revoked',
+  };
+  let kind = $state('');
+  let lines = $state.raw<readonly Line[]>([]);
+  let next = $state<number | null>(null);
+  const asked = $derived(kind === '' ? '' : `kind=${kind}&`);
+
+  async function read(after: number | null) {
+    const from = after === null ? '' : `&after=${after}`;
+    const path = workspacePath(workspace, `/audit?${asked}limit=50${from}`);
+    const answer = await call<{ items: Line[]; next: number | null }>('GET', path);
+    if (!answer.ok) return notices.refused(answer.problem);
+    lines = after === null ? answer.value.items : [...lines, ...answer.value.items];
+    next = answer.value.next;
+  }
+  $effect(() => {
+    void changes;
+    void asked;
+    untrack(() => void read(null));
+  });
+</script>
+
+<h2>Audit trail</h2>
+<div class="ask">
+  <label
+    >Show
+    <select bind:value={kind} aria-label="What the audit trail shows"
+      ><option value="">everything</option>{#each auditKinds as one (one)}<option value={one}>{kindWords[one]}</option
+        >{/each}</select
+    ></label
+  >
+  <a href="/api/workspaces/{workspace}/audit?{asked}format=csv&limit=1000" data-sveltekit-reload
+    >The newest 1,000 as CSV</a
+  >
+</div>
+{#if lines.length === 0}
+  <p>Nothing of this has happened yet.</p>
+{:else}
+  <ol>
+    {#each lines as { id, at, by, words } (id)}
+      <li><time datetime={at}>{new Date(at).toLocaleString()}</time> <b>{by}</b> {words}</li>
+    {/each}
+  </ol>
+  {#if next !== null}<Button onclick={() => void read(next)}>Show earlier ones</Button>{/if}
+{/if}
+
+<style>
+  h2 {
+    margin-top: 26px;
+    font-size: 17px;
+  }
+  .ask {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 18px;
+    align-items: center;
+    margin: 6px 0 10px;
+  }
+  .ask a {
+    color: var(--woad);
+    font-size: 13px;
+    text-decoration: underline;
+  }
+  select {
+    padding: 3px 28px 3px 8px;
+    font-size: 13px;
+    color: var(--ink);
+    background-color: var(--ground);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  ol {
+    max-width: 1000px;
+    margin-bottom: 10px;
+    font-size: 13px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+  }
+  li {
+    padding: 5px 14px;
+    overflow-wrap: anywhere;
+    border-bottom: 1px solid var(--line);
+  }
+  time {
+    display: inline-block;
+    min-width: 170px;
+    color: var(--ink-faint);
+  }
+</style>

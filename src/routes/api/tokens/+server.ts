@@ -1,0 +1,5 @@
+import { respond } from '$server/http/endpoint';
+import { getTokens, postToken } from '$server/api/people';
+
+export const GET = respond(getTokens);
+export const POST = respond(postToken);

@@ -1,0 +1,5 @@
+import { respond } from '$server/http/endpoint';
+import { getMembers, postMember } from '$server/api/people';
+
+export const GET = respond(getMembers);
+export const POST = respond(postMember);

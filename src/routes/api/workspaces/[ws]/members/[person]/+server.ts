@@ -1,0 +1,5 @@
+import { respond } from '$server/http/endpoint';
+import { deleteMember, patchMember } from '$server/api/people';
+
+export const PATCH = respond(patchMember);
+export const DELETE = respond(deleteMember);

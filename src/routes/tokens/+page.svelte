@@ -1,0 +1,219 @@
+<script lang="ts">
+  import { Input } from 'flowbite-svelte';
+  import type { Problem } from '$core/base/problem';
+  import { call } from '$ui/api';
+  import Button from '$ui/controls/Button.svelte';
+  import { roleChoices } from '$ui/people/roleWords';
+  import { agoWords } from '$ui/values/words';
+  import { renewed } from '$ui/renewed';
+
+  const { data } = $props();
+  let label = $state('');
+  let role = $state('');
+  let workspace = $state('');
+  let days = $state('90');
+  let secret = $state<{ label: string; token: string } | null>(null);
+  let refused = $state('');
+  const ends = [
+    { value: '7', words: 'in a week' },
+    { value: '30', words: 'in 30 days' },
+    { value: '90', words: 'in 90 days' },
+    { value: '365', words: 'in a year' },
+    { value: '', words: 'never' },
+  ];
+  const said = ({ message, fix }: Problem) => [message, fix].filter(Boolean).join(' ');
+
+  async function make(event: SubmitEvent) {
+    event.preventDefault();
+    const answer = await call<{ label: string; token: string }>('POST', '/api/tokens', {
+      label,
+      ...(role ? { role } : {}),
+      ...(workspace ? { workspace } : {}),
+      ...(days ? { days: Number(days) } : {}),
+    });
+    refused = answer.ok ? '' : said(answer.problem);
+    if (!answer.ok) return;
+    [secret, label] = [answer.value, ''];
+    await renewed('loom:tokens');
+  }
+
+  async function revoke(id: number) {
+    const answer = await call('DELETE', `/api/tokens/${id}`);
+    refused = answer.ok ? '' : said(answer.problem);
+    await renewed('loom:tokens');
+  }
+</script>
+
+<svelte:head><title>Tokens · Inner Loom</title></svelte:head>
+<main>
+  <p class="back"><a href="/">Home</a> <span>{data.person.name}</span></p>
+  <h1>Tokens</h1>
+  <p class="soft">A program that shows a token does what you may do, or less, until its end.</p>
+  <form onsubmit={make} aria-label="New token">
+    <label
+      >Name
+      <Input class="py-1.5" bind:value={label} placeholder="what it is for" maxlength={120} required /></label
+    >
+    <label
+      >May do
+      <select bind:value={role} aria-label="What the token may do"
+        ><option value="">all that you may</option>{#each roleChoices as { value, name } (value)}<option {value}
+            >at most {name}</option
+          >{/each}</select
+      ></label
+    >
+    <label
+      >In
+      <select bind:value={workspace} aria-label="Where the token may do it"
+        ><option value="">all your workspaces</option>{#each data.workspaces as one (one.key)}<option value={one.key}
+            >{one.label}</option
+          >{/each}</select
+      ></label
+    >
+    <label
+      >Ends
+      <select bind:value={days} aria-label="When the token ends"
+        >{#each ends as { value, words } (value)}<option {value}>{words}</option>{/each}</select
+      ></label
+    >
+    <Button kind="main" type="submit">Make a token</Button>
+  </form>
+  {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
+  {#if secret}
+    <div class="secret" role="status">
+      <p>This is the token “{secret.label}”. It is shown only now: put it where your program finds it.</p>
+      <code>{secret.token}</code>
+      <div>
+        <Button onclick={() => void navigator.clipboard.writeText(secret?.token ?? '')}>Copy</Button>
+        <Button kind="quiet" onclick={() => (secret = null)}>Done</Button>
+      </div>
+    </div>
+  {/if}
+  {#if data.tokens.length === 0}
+    <p>You have no tokens.</p>
+  {:else}
+    <table>
+      <thead
+        ><tr
+          ><th>name</th><th>may do</th><th>in</th><th>made</th><th>ends</th><th>last used</th><th
+            ><span class="sr-only">step</span></th
+          ></tr
+        ></thead
+      >
+      <tbody>
+        {#each data.tokens as token (token.id)}
+          {@const isOver = token.endsAt !== null && new Date(token.endsAt) < new Date()}
+          <tr class:over={isOver}>
+            <td><b>{token.label}</b></td>
+            <td>{token.role ? `at most ${token.role}` : 'all that you may'}</td>
+            <td>{token.workspaceLabel ?? 'all your workspaces'}</td>
+            <td>{agoWords(token.madeAt)}</td>
+            <td>{isOver ? 'ended ' : ''}{token.endsAt ? new Date(token.endsAt).toLocaleDateString() : 'never'}</td>
+            <td>{token.usedAt ? agoWords(token.usedAt) : 'never'}</td>
+            <td
+              ><Button kind="quiet" onclick={() => void revoke(token.id)}
+                >Revoke<span class="sr-only"> {token.label}</span></Button
+              ></td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+</main>
+
+<style>
+  main {
+    max-width: 1100px;
+    padding: 20px 32px;
+    margin: 0 auto;
+  }
+  .back {
+    display: flex;
+    justify-content: space-between;
+    color: var(--ink-soft);
+  }
+  .back a {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+  h1 {
+    margin-top: 10px;
+    font-size: 24px;
+  }
+  .soft {
+    margin-bottom: 16px;
+    color: var(--ink-soft);
+  }
+  form {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 10px 16px;
+    align-items: end;
+    margin-bottom: 18px;
+  }
+  label {
+    display: grid;
+    gap: 3px;
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
+  select {
+    padding: 5px 28px 5px 8px;
+    font-size: 14px;
+    color: var(--ink);
+    background-color: var(--ground);
+    border: 1px solid var(--line-strong);
+    border-radius: var(--radius);
+  }
+  .refused {
+    margin-bottom: 12px;
+    color: var(--madder);
+  }
+  .secret {
+    padding: 12px 16px;
+    margin-bottom: 18px;
+    background: var(--lichen-tint);
+    border: 1px solid var(--lichen);
+  }
+  .secret code {
+    display: block;
+    margin: 8px 0;
+    overflow-wrap: anywhere;
+    font: 14px var(--mono);
+  }
+  table {
+    width: 100%;
+    background: var(--raised);
+    border: 1px solid var(--line);
+  }
+  th,
+  td {
+    padding: 6px 14px;
+    text-align: left;
+    border-bottom: 1px solid var(--line);
+  }
+  thead th {
+    color: var(--ink-faint);
+    font-size: 12px;
+    font-weight: 500;
+  }
+  .over td {
+    color: var(--ink-faint);
+  }
+  @media (max-width: 700px) {
+    main {
+      padding: 16px;
+    }
+    th:nth-child(4),
+    td:nth-child(4),
+    th:nth-child(6),
+    td:nth-child(6) {
+      display: none;
+    }
+    th,
+    td {
+      padding: 6px 8px;
+    }
+  }
+</style>
