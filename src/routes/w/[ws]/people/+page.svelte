@@ -60,7 +60,14 @@
     if (member.email === data.person.email) await renewed('loom:model');
   }
 
+  /** Who is about to go: the first click asks, the second does it. */
+  let going = $state<number | null>(null);
   async function remove(member: Member) {
+    if (going !== member.id) {
+      going = member.id;
+      return;
+    }
+    going = null;
     const isMe = member.email === data.person.email;
     if (!(await send('DELETE', `/${member.id}`, undefined, `${member.name} is out.`))) return;
     if (isMe) await goto('/');
@@ -69,7 +76,9 @@
 
 <svelte:head><title>People · {data.workspace.label} · Inner Loom</title></svelte:head>
 <StagePage title="People" purpose="Who is in this workspace, and what they may do.">
-  {#if administers}
+  {#if administers && members !== null && others.length === 0}
+    <p>Everybody of the Directory is in.</p>
+  {:else if administers}
     <form class="add" onsubmit={add} aria-label="Add somebody">
       <label
         >Add
@@ -121,8 +130,10 @@
             <td title={new Date(member.since).toLocaleString()}>{new Date(member.since).toLocaleDateString()}</td>
             <td>{member.seenAt ? agoWords(member.seenAt) : 'never'}</td>
             <td
-              >{#if administers || isMe}<Button kind="quiet" onclick={() => void remove(member)}
-                  >{isMe ? 'Leave' : 'Remove'}<span class="sr-only">
+              >{#if administers || isMe}<Button
+                  kind={going === member.id ? 'danger' : 'quiet'}
+                  onclick={() => void remove(member)}
+                  >{going === member.id ? 'Really ' : ''}{isMe ? 'leave' : 'remove'}<span class="sr-only">
                     {isMe ? 'the workspace' : member.name}</span
                   ></Button
                 >{/if}</td
