@@ -62,6 +62,8 @@
 
   /** Who is about to go: the first click asks, the second does it. */
   let going = $state<number | null>(null);
+  const stepWords = ({ id }: Member, isMe: boolean): string =>
+    going === id ? (isMe ? 'Really leave' : 'Really remove') : isMe ? 'Leave' : 'Remove';
   async function remove(member: Member) {
     if (going !== member.id) {
       going = member.id;
@@ -133,9 +135,7 @@
               >{#if administers || isMe}<Button
                   kind={going === member.id ? 'danger' : 'quiet'}
                   onclick={() => void remove(member)}
-                  >{going === member.id ? 'Really ' : ''}{isMe ? 'leave' : 'remove'}<span class="sr-only">
-                    {isMe ? 'the workspace' : member.name}</span
-                  ></Button
+                  >{stepWords(member, isMe)}<span class="sr-only"> {isMe ? 'the workspace' : member.name}</span></Button
                 >{/if}</td
             >
           </tr>
