@@ -21,6 +21,9 @@ export default ts.config(
       '.loom/',
       'migrations/',
       'test-results/',
+      // Made by a test.
+      'tests/client/generated.d.ts',
+      'tests/client/wrong.ts',
       'src/lib/ui/formula/grammar/*.js',
     ],
   },

@@ -1,9 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
-import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
-import { called } from '../safety/calling';
+import { called, endpointAt } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace } from './place';
 
@@ -34,20 +33,6 @@ const examples = [...readFileSync('docs/guide/api.md', 'utf8').matchAll(/^```htt
     return { method, address, body: body.trim(), status: Number(status), answer: answer.trim() };
   },
 );
-
-/** The endpoint behind an address, with what stands in its path. */
-function endpointAt(method: string, path: string) {
-  for (const endpoint of endpoints.filter((one) => one.method === method)) {
-    const names: string[] = [];
-    const shape = endpoint.path.replace(/\{(\w+)\}/g, (_, name: string) => {
-      names.push(name);
-      return '([^/]+)';
-    });
-    const found = new RegExp(`^${shape}$`).exec(path);
-    if (found) return { endpoint, params: Object.fromEntries(names.map((name, at) => [name, found[at + 1] ?? ''])) };
-  }
-  throw new Error(`nothing is at ${method} ${path}`);
-}
 
 test('the guide has an example of most that a program does', () => {
   expect(examples.length).toBeGreaterThan(15);

@@ -12,6 +12,7 @@ export const getEvents = workspaceEndpoint({
   summary: 'Server-sent events: what changed',
   role: 'reader',
   streams: true,
+  media: ['text/event-stream'],
   answers:
     'text/event-stream of {workspace, batch, tables}, and under the name “here” who is where: [{tab, person, name, table, record, field}]',
   answer: ({ event, access }) => {

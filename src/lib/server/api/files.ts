@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import Joi from 'joi';
 import { fileAt, keepFile, thumbnail, thumbnailWidths } from '../files/store';
 import { workspaceEndpoint } from '../http/endpoint';
-import { receiveFiles } from '../http/upload';
+import { filesSent, receiveFiles } from '../http/upload';
 
 const limits = { files: 20, size: 50 * 1024 * 1024, words: '50 MB' };
 
@@ -13,6 +13,7 @@ export const postFiles = workspaceEndpoint({
   summary: 'Send files, multipart; what is answered is what fields of files and pictures hold',
   role: 'editor',
   streams: true,
+  sends: { 'multipart/form-data': filesSent },
   answers: '{files: [{file, name, size, type}]}',
   answer: async ({ event, pool, access }) => {
     const kept = [];
@@ -35,6 +36,7 @@ export const getFile = workspaceEndpoint({
     thumbnail: Joi.number().valid(...thumbnailWidths),
   }),
   answers: 'the contents',
+  media: ['*/*'],
   answer: async ({ pool, access, params, query }) => {
     const hash = params.hash ?? '';
     const file = await fileAt(pool, access, hash);

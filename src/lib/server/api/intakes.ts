@@ -3,7 +3,7 @@ import Joi from 'joi';
 import { columnTypes, encodings, rowTests, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
 import { wholeNumber } from '../base/numbers';
-import { isJson, receiveFiles, receiveJson } from '../http/upload';
+import { filesSent, isJson, pastedSent, receiveFiles, receiveJson } from '../http/upload';
 import { packTable } from '../intake/staged/fromTable';
 import {
   beginIntake,
@@ -39,6 +39,7 @@ export const postIntake = workspaceEndpoint({
   summary: 'Bring files in: they are read and profiled while you ask for the intake',
   role: 'administrator',
   streams: true,
+  sends: { 'multipart/form-data': filesSent, 'application/json': pastedSent },
   answers:
     'the intake: {id, state, progress, sheets, proposal}; a pasted range is sent as JSON {text} or {html}, with a name; a table that stands as {from: "workspace.table", records}',
   answer: async ({ pool, access, event, person }) => {
@@ -324,7 +325,8 @@ export const getMisfits = workspaceEndpoint({
     'Rows of a sheet that did not come in whole, with the reason; corrected and brought in again they fill the gaps',
   role: 'administrator',
   query: Joi.object({ sheet: wholeNumber.default(0) }),
-  answers: 'text/csv',
+  answers: 'the rows with a column of reasons',
+  media: ['text/csv'],
   answer: async ({ pool, access, params, query }) => {
     const rows = await misfitRows(pool, access, numberAt(params.id), query.sheet as number);
     const text = stringify(

@@ -1,90 +1,218 @@
-import type Joi from 'joi';
+import Joi from 'joi';
 import type { Endpoint } from '../http/endpoint';
+import { titles } from '../http/problem';
+import schemas from './answerSchemas.json';
 import * as events from './events';
 import * as files from './files';
+import * as findings from './findings';
 import * as forms from './forms/forms';
-import * as intakes from './intakes';
-import * as setAside from './setAside';
-import * as recordQueries from './recordQueries';
 import * as outsideForms from './forms/outsideForms';
+import * as intakes from './intakes';
+import * as people from './people';
+import * as recordQueries from './recordQueries';
 import * as records from './records';
 import * as recordWrites from './recordWrites';
-import * as people from './people';
 import * as search from './search';
-import * as findings from './findings';
+import * as setAside from './setAside';
 import * as structure from './structure';
 import * as views from './views/views';
 import * as workspaces from './workspaces';
 
-/** Every call of the API, each once. */
-export const endpoints: readonly Endpoint[] = [
-  workspaces,
-  findings,
-  structure,
-  recordQueries,
-  records,
-  recordWrites,
-  views,
-  forms,
-  outsideForms,
-  search,
-  people,
-  files,
-  intakes,
-  setAside,
-  events,
-]
-  .flatMap((part) => Object.values(part) as unknown[])
-  .filter(
-    (value): value is Endpoint => typeof value === 'object' && value !== null && 'path' in value && 'answer' in value,
-  );
+/** The parts of the API, each with what its calls are about. */
+const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unknown>>])[] = [
+  ['Workspaces', workspaces],
+  ['Health', findings],
+  ['Structure', structure],
+  ['Records', recordQueries],
+  ['Records', records],
+  ['Records', recordWrites],
+  ['Views', views],
+  ['Forms', forms],
+  ['Forms', outsideForms],
+  ['Search', search],
+  ['People', people],
+  ['Files', files],
+  ['Intake', intakes],
+  ['Set aside', setAside],
+  ['Events', events],
+];
 
-type JsonSchema = Record<string, unknown>;
+/** A call with the name it has in code, which is that of the operation, and what it is about. */
+interface NamedEndpoint {
+  readonly name: string;
+  readonly tag: string;
+  readonly called: Endpoint;
+}
+
+const isEndpoint = (value: unknown): value is Endpoint =>
+  typeof value === 'object' && value !== null && 'path' in value && 'answer' in value;
+
+const named: readonly NamedEndpoint[] = parts.flatMap(([tag, calls]) =>
+  Object.entries(calls).flatMap(([name, called]) => (isEndpoint(called) ? [{ name, tag, called }] : [])),
+);
+
+/** Every call of the API, each once. */
+export const endpoints: readonly Endpoint[] = named.map(({ called }) => called);
+
+/** The schema of what a call answers, from the type that its code gives (`tools/answerSchemas.ts`). */
+export const answerSchemaOf = (endpoint: Endpoint): JsonSchema | undefined => {
+  const name = named.find(({ called }) => called === endpoint)?.name;
+  return name === undefined ? undefined : (schemas.answers as Record<string, JsonSchema>)[name];
+};
+
+/** The schemas that others point at, as they stand in the document. */
+export const sharedSchemas: Readonly<Record<string, JsonSchema>> = schemas.shared;
+
+export type JsonSchema = Record<string, unknown>;
 
 /** Joi gives its schemas as JSON Schema 2020-12, the dialect of OpenAPI 3.1. */
 function jsonSchemaOf(schema: Joi.Schema): JsonSchema {
   const standard = (
     schema as unknown as { '~standard': { jsonSchema: { input: (options: { target: string }) => JsonSchema } } }
   )['~standard'];
-  return standard.jsonSchema.input({ target: 'draft-2020-12' });
+  return withOpenObjects(standard.jsonSchema.input({ target: 'draft-2020-12' })) as JsonSchema;
 }
+
+/** An object of which nothing is said holds anything: said, as generators of clients take it for an empty one. */
+function withOpenObjects(schema: unknown): unknown {
+  if (Array.isArray(schema)) return schema.map(withOpenObjects);
+  if (typeof schema !== 'object' || schema === null) return schema;
+  const inner = Object.fromEntries(Object.entries(schema).map(([key, value]) => [key, withOpenObjects(value)]));
+  const isOpen = inner.type === 'object' && !('properties' in inner) && !('additionalProperties' in inner);
+  return isOpen ? { ...inner, additionalProperties: true } : inner;
+}
+
+const statuses = [400, 401, 403, 404, 409, 413, 422, 429, 503] as const;
+type Status = (typeof statuses)[number];
+
+const statusWords: Readonly<Record<Status, string>> = {
+  400: 'What was sent is malformed; `at` says where.',
+  401: 'Nobody is signed in, or the token is over.',
+  403: 'The role does not reach that far, or the call comes from a page of another site.',
+  404: 'It is not there, or not for whoever asks.',
+  409: 'It clashes with what happened meanwhile, or with what stands.',
+  413: 'It is larger than is taken.',
+  422: 'It is understood and cannot be done; `fix` says what to do.',
+  429: 'Too much at once: wait as long as Retry-After says.',
+  503: 'The server cannot do it just now: wait as long as Retry-After says.',
+};
+
+/** How a call may be refused. */
+function refusalsOf({ method, open, role, path, body, query, streams }: Endpoint): Status[] {
+  const isWrite = method !== 'GET';
+  const sends = body !== undefined || (isWrite && streams === true);
+  const may: Readonly<Record<Status, boolean>> = {
+    400: sends || query !== undefined,
+    401: open !== true,
+    403: role !== null || isWrite,
+    404: path.includes('{'),
+    409: isWrite,
+    413: sends,
+    422: sends || query !== undefined || isWrite,
+    429: true,
+    503: true,
+  };
+  return statuses.filter((status) => may[status]);
+}
+
+const nameOfRefusal = (status: Status): string =>
+  (titles[status] ?? '').replace(/\W+(\w)/g, (_, next: string) => next.toUpperCase());
+
+/** What is sent with a call: JSON, or the media types that it says itself. */
+function bodyOf({ body, sends }: Endpoint): JsonSchema {
+  const content = {
+    ...(body ? { 'application/json': { schema: jsonSchemaOf(body) } } : {}),
+    ...Object.fromEntries(
+      Object.entries(sends ?? {}).map(([type, schema]) => [
+        type,
+        { schema: Joi.isSchema(schema) ? jsonSchemaOf(schema) : schema },
+      ]),
+    ),
+  };
+  if (Object.keys(content).length === 0) return {};
+  const isNeeded = sends !== undefined || (body !== undefined && body.validate({}).error !== undefined);
+  return { requestBody: { required: isNeeded, content } };
+}
+
+/** What is answered: the JSON that its code gives, or files and streams of the media types that it says. */
+function answerOf({ answers, media }: Endpoint, schema: JsonSchema | undefined): JsonSchema {
+  const isFileAlone = schema !== undefined && Object.keys(schema).join() === 'description';
+  const content = {
+    ...(schema && !isFileAlone ? { 'application/json': { schema: withoutFiles(schema) } } : {}),
+    ...Object.fromEntries((media ?? []).map((type) => [type, { schema: { type: 'string' } }])),
+  };
+  return { description: answers, content };
+}
+
+const withoutFiles = (schema: JsonSchema): JsonSchema => {
+  const { anyOf } = schema as { anyOf?: JsonSchema[] };
+  const left = anyOf?.filter((one) => Object.keys(one).join() !== 'description');
+  return left === undefined ? schema : left.length === 1 ? (left[0] as JsonSchema) : { anyOf: left };
+};
+
+/** One call as the document has it. */
+function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
+  const { path, query, method, streams, open, role, summary } = called;
+  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, param = '']) => ({
+    name: param,
+    in: 'path',
+    required: true,
+    description: pathWords[param] ?? 'its number or key',
+    schema: { type: 'string' },
+  }));
+  const asked = query ? jsonSchemaOf(query) : {};
+  const needed = new Set((asked.required as string[] | undefined) ?? []);
+  const inQuery = Object.entries((asked.properties ?? {}) as Record<string, JsonSchema>).map(([param, schema]) => ({
+    name: param,
+    in: 'query',
+    ...(needed.has(param) ? { required: true } : {}),
+    schema,
+  }));
+  const keyed = method === 'GET' || streams ? [] : [{ $ref: '#/components/parameters/IdempotencyKey' }];
+  const refusals = refusalsOf(called).map((status) => [
+    status,
+    { $ref: `#/components/responses/${nameOfRefusal(status)}` },
+  ]);
+  return {
+    operationId: name,
+    tags: [tag],
+    summary,
+    description: open
+      ? 'Open to anybody who has the address.'
+      : role === null
+        ? 'For everybody who is signed in.'
+        : `Needs the role ${role} in the workspace.`,
+    ...(open ? { security: [] } : {}),
+    parameters: [...inPath, ...inQuery, ...keyed],
+    ...bodyOf(called),
+    responses: {
+      200: answerOf(called, answerSchemaOf(called)),
+      ...Object.fromEntries(refusals),
+      default: { $ref: '#/components/responses/Fault' },
+    },
+  };
+}
+
+const pathWords: Readonly<Record<string, string>> = {
+  ws: 'the workspace, by key or id',
+  t: 'the table, by key or id',
+  f: 'the field, by key or id',
+  person: 'the number of the person',
+  hash: 'the SHA-256 of the contents',
+  secret: 'the secret in the address of the form',
+};
+
+const problemAs = (description: string): JsonSchema => ({
+  description,
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+});
 
 /** The OpenAPI 3.1 document, made from the descriptions and schemas that answer the requests. */
 export function openApiDocument(): JsonSchema {
   const paths: Record<string, Record<string, unknown>> = {};
-  for (const one of endpoints) {
-    const inPath = [...one.path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
-      name,
-      in: 'path',
-      required: true,
-      schema: { type: 'string' },
-    }));
-    const query = one.query ? (jsonSchemaOf(one.query).properties as Record<string, JsonSchema>) : {};
-    const inQuery = Object.entries(query).map(([name, schema]) => ({ name, in: 'query', schema }));
-    const written =
-      one.method === 'GET' || one.streams
-        ? []
-        : [{ name: 'Idempotency-Key', in: 'header', schema: { type: 'string', maxLength: 200 } }];
-    paths[one.path] = {
-      ...paths[one.path],
-      [one.method.toLowerCase()]: {
-        summary: one.summary,
-        description: one.open
-          ? 'Open to anybody who has the address.'
-          : one.role === null
-            ? undefined
-            : `Needs the role ${one.role} in the workspace.`,
-        parameters: [...inPath, ...inQuery, ...written],
-        ...(one.body ? { requestBody: { content: { 'application/json': { schema: jsonSchemaOf(one.body) } } } } : {}),
-        responses: {
-          200: { description: one.answers },
-          default: {
-            description: 'A refusal',
-            content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
-          },
-        },
-      },
-    };
+  for (const one of named) {
+    const { path, method } = one.called;
+    paths[path] = { ...paths[path], [method.toLowerCase()]: operationOf(one) };
   }
   return {
     openapi: '3.1.0',
@@ -94,33 +222,52 @@ export function openApiDocument(): JsonSchema {
       description:
         'Everything a screen can do. Tables and fields are named by key or id; links, options, numbers and blanks are written as in docs/guide/api.md.',
     },
+    servers: [{ url: '/', description: 'this server' }],
+    tags: [...new Set(parts.map(([tag]) => tag))].map((name) => ({ name })),
     paths,
     components: {
       securitySchemes: {
         token: { type: 'http', scheme: 'bearer' },
         session: { type: 'apiKey', in: 'cookie', name: 'session' },
       },
-      schemas: {
-        Problem: {
-          type: 'object',
-          description: 'RFC 9457 problem details',
-          properties: {
-            type: { type: 'string' },
-            title: { type: 'string' },
-            status: { type: 'integer' },
-            detail: { type: 'string' },
-            fix: { type: 'string', description: 'what to do about it' },
-            at: {
-              description: 'a JSON pointer into the request, or a range in a formula',
-              oneOf: [
-                { type: 'string' },
-                { type: 'object', properties: { from: { type: 'integer' }, to: { type: 'integer' } } },
-              ],
-            },
-          },
+      parameters: {
+        IdempotencyKey: {
+          name: 'Idempotency-Key',
+          in: 'header',
+          description: 'the same key again gets the same answer, and nothing is done twice',
+          schema: { type: 'string', maxLength: 200 },
         },
       },
+      responses: {
+        ...Object.fromEntries(statuses.map((status) => [nameOfRefusal(status), problemAs(statusWords[status])])),
+        Fault: problemAs('The server could not answer; `detail` has the number under which it is in the log.'),
+      },
+      schemas: { ...sharedSchemas, Problem: problemSchema },
     },
     security: [{ token: [] }, { session: [] }],
   };
 }
+
+const problemSchema: JsonSchema = {
+  type: 'object',
+  description: 'RFC 9457 problem details',
+  required: ['type', 'title', 'status', 'detail'],
+  properties: {
+    type: { type: 'string' },
+    title: { type: 'string' },
+    status: { type: 'integer' },
+    detail: { type: 'string' },
+    fix: { type: 'string', description: 'what to do about it' },
+    at: {
+      description: 'a JSON pointer into the request, or a range in a formula',
+      oneOf: [
+        { type: 'string' },
+        {
+          type: 'object',
+          required: ['from', 'to'],
+          properties: { from: { type: 'integer' }, to: { type: 'integer' } },
+        },
+      ],
+    },
+  },
+};

@@ -72,6 +72,7 @@ export const getAudit = workspaceEndpoint({
   role: 'administrator',
   query: trail,
   answers: '{items: [{id, at, by, kind, facts, words}], next}; with format=csv a file of the same lines',
+  media: ['text/csv'],
   answer: async ({ pool, access, query }) => {
     const { kind, format, ...asked } = query as Omit<AuditAsked, 'kinds'> & { kind?: AuditKind; format: string };
     const { items, next } = await auditOf(pool, access, { ...asked, ...(kind ? { kinds: [kind] } : {}) });

@@ -257,6 +257,7 @@ export const getExport = workspaceEndpoint({
       ),
   }),
   answers: 'text/csv, or a workbook, an OpenDocument spreadsheet, a JSON list of objects',
+  media: Object.values(exportFormats).map(({ type }) => type),
   answer: async ({ pool, access, params, query }) => {
     const table = tableAt(access, params.t ?? '');
     const asked = await selectedOf(pool, access, table, query);

@@ -217,7 +217,8 @@ export const getStructureExport = workspaceEndpoint({
   downloads: true,
   role: 'reader',
   query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
-  answers: 'application/json, application/sql or application/zip',
+  answers: 'the structure as JSON or SQL, or a package of everything',
+  media: ['application/json', 'application/sql', 'application/zip'],
   answer: ({ pool, access, query }) => {
     const { workspace } = access;
     if (query.format === 'datapackage')

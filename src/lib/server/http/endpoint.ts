@@ -63,30 +63,34 @@ interface Described {
   readonly recalls?: true;
   /** What is answered, in words. */
   readonly answers: string;
+  /** The media types of files and streams that are answered. */
+  readonly media?: readonly string[];
+  /** What a stream holds, by media type; where Joi does not check it, as JSON Schema. */
+  readonly sends?: Readonly<Record<string, Joi.Schema | Readonly<Record<string, unknown>>>>;
 }
 
 /** What a workspace is entered with; `membership` where it was read just now. */
 type Entering = Pick<CallContext, 'pool' | 'person' | 'params'> & { readonly membership?: Membership | undefined };
 
 /** One call of the API: described once, for the answer, for the refusals and for the OpenAPI document. */
-export interface Endpoint extends Described {
+export interface Endpoint<T = unknown> extends Described {
   readonly role: Role | null;
   /** Takes the person's place in the workspace, or refuses it; null where the call is in none. */
   readonly enter: ((call: Entering) => Promise<WorkspaceAccess>) | null;
-  readonly answer: (call: CallContext) => Promise<unknown>;
+  readonly answer: (call: CallContext) => Promise<T>;
 }
 
 /** A call that anybody signed in may make. */
-export const endpoint = (described: Described & { answer: (call: CallContext) => Promise<unknown> }): Endpoint => ({
+export const endpoint = <T>(described: Described & { answer: (call: CallContext) => Promise<T> }): Endpoint<T> => ({
   ...described,
   role: null,
   enter: null,
 });
 
 /** A call inside a workspace, `{ws}`, for people with at least this role there. */
-export function workspaceEndpoint(
-  described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<unknown> },
-): Endpoint {
+export function workspaceEndpoint<T>(
+  described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<T> },
+): Endpoint<T> {
   const enter = ({ pool, person, params, membership }: Entering) =>
     authorize(pool, person, params.ws ?? '', described.role, membership);
   return {

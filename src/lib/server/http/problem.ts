@@ -1,7 +1,8 @@
 import { busy, Refusal, refuse } from '../base/refusal';
 import { log } from '../base/log';
 
-const titles: Record<number, string> = {
+/** What kind of refusal each status is. */
+export const titles: Readonly<Record<number, string>> = {
   400: 'Malformed',
   401: 'Not signed in',
   403: 'Not allowed',

@@ -31,6 +31,17 @@ const pasted = Joi.object({
   .messages({ 'object.missing': 'Nothing was pasted.' });
 const fromInside = Joi.object({ from: Joi.string().max(130).required(), records: Joi.boolean().default(true) });
 
+/** What an intake takes as JSON. */
+export const pastedSent = Joi.alternatives(pasted, fromInside);
+
+const anyFile = { type: 'string', contentMediaType: 'application/octet-stream' } as const;
+/** Files as parts of a form, in JSON Schema: under any name, each with the name it has. */
+export const filesSent = {
+  type: 'object',
+  properties: { files: { type: 'array', items: anyFile } },
+  additionalProperties: anyFile,
+} as const;
+
 /** A table that stands here or in another workspace, with its records or as a structure alone. */
 export interface InsideSource {
   readonly from: string;

@@ -7,7 +7,7 @@ import { sendFromOutside } from '../../forms/entries';
 import { endpoint, type CallContext } from '../../http/endpoint';
 import { textWithin } from '../../http/body';
 import { holdsOnlyText } from '../../http/json';
-import { isJson, receiveParts } from '../../http/upload';
+import { filesSent, isJson, receiveParts } from '../../http/upload';
 import { refuse } from '../../base/refusal';
 import { candidatesOf } from '../../query/candidates';
 
@@ -72,6 +72,8 @@ export const postOutsideCandidates = endpoint({
 });
 
 const sent = Joi.object({ values: Joi.object().required() });
+/** The same as a part of a form, beside files under the names of their fields. */
+const sentWithFiles = { ...filesSent, properties: { values: { type: 'string' } }, required: ['values'] };
 
 export const postOutsideEntry = endpoint({
   method: 'POST',
@@ -80,6 +82,7 @@ export const postOutsideEntry = endpoint({
     'Send a form: {values} as JSON, or multipart with a part `values` and each file as a part named by its field',
   open: true,
   streams: true,
+  sends: { 'application/json': sent, 'multipart/form-data': sentWithFiles },
   answers:
     '{thanks, next}; once for an Idempotency-Key; 410 once it takes nothing any more, 422 with `problems` for all that is wrong, 429 past the hourly limit',
   answer: async (call) => {
