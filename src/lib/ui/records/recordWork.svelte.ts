@@ -12,6 +12,19 @@ import { counted } from '../values/words';
 import { PendingRecords, type PendingRecord } from '../grid/pendingRecords.svelte';
 import type { RecordSet, ShownRecord, WriteAnswer } from './recordSet.svelte';
 
+/** So often an edit follows a record that others go on changing elsewhere, until it asks. */
+const mostTries = 5;
+
+/** Whether two values are one: of records that links name the number counts, not how they are called. */
+const isSameValue = (one: unknown, other: unknown): boolean =>
+  JSON.stringify(bare(one)) === JSON.stringify(bare(other));
+const bare = (value: unknown): unknown =>
+  Array.isArray(value)
+    ? value.map(bare)
+    : typeof value === 'object' && value !== null && 'id' in value
+      ? value.id
+      : (value ?? null);
+
 /** Somebody else saved a record while it was edited: both values of each field, for the person to choose. */
 export interface Clash {
   readonly record: ShownRecord;
@@ -168,9 +181,10 @@ export class RecordWork {
     record: ShownRecord,
     field: Field,
     value: unknown,
-    how: { overwrite?: boolean; ask?: boolean } = {},
+    how: { overwrite?: boolean; ask?: boolean; tries?: number } = {},
   ): Promise<void> {
     const { set } = this.place();
+    const { tries = 0 } = how;
     const key = crypto.randomUUID();
     const cell = set.cellOf(record.id, field.key);
     this.unsent.writeOver(cell);
@@ -191,6 +205,11 @@ export class RecordWork {
     if (editText(value) === editText(record.values[field.key]) && typeof value !== 'object') return;
     const answer = await set.write(record, { [field.key]: value }, { ...how, key });
     if (answer.ok) return this.done(`${field.label} of ${this.titleOf(record)} changed.`, answer.value.batch);
+    const { fields, version } = answer.problem as { fields?: Clash['fields']; version?: number };
+    // Something else of the record changed meanwhile: nobody's value is written over.
+    const isElsewhere = fields?.every(({ theirs }) => isSameValue(theirs, record.values[field.key])) === true;
+    if (isElsewhere && typeof version === 'number' && tries < mostTries)
+      return this.edit({ ...record, version }, field, value, { ...how, tries: tries + 1 });
     if (Array.isArray(answer.problem.fields)) {
       this.clash = { record, values: { [field.key]: value }, fields: answer.problem.fields as Clash['fields'] };
       await set.refresh();
