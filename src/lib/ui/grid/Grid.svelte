@@ -209,6 +209,11 @@
     return waits >= 0 ? savedLines + waits : editing.waits === null ? recordLines : editing.line;
   });
   /**
+   * One types into the row for a new record. Told by what is edited and not by its line: while a set is read anew, its
+   * rows are not there, and the first record would stand where that row does.
+   */
+  const editsDraft = $derived(editing !== null && editing.record === null && editing.waits === null);
+  /**
    * Rows that are drawn by themselves, so that no other row ever moves them: an editor that is moved loses what is
    * typed.
    */
@@ -662,8 +667,8 @@
   </div>
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
     {#each otherRows as line (line % drawnRows)}{@render row(line)}{/each}
-    {#if editLine !== null && editLine !== recordLines}{@render row(editLine)}{/if}
-    {#if mayEdit && set.opened && (editLine === recordLines || (recordLines >= first && recordLines < end))}{@render row(
+    {#if editLine !== null && !editsDraft}{@render row(editLine)}{/if}
+    {#if mayEdit && (editsDraft || (set.opened && editLine !== recordLines && recordLines >= first && recordLines < end))}{@render row(
         recordLines,
       )}{/if}
   </div>
