@@ -186,6 +186,9 @@ await page.getByRole('button', { name: 'Last seen' }).click();
 await page.locator('.strip').waitFor();
 await shot('weave');
 
+await page.goto(`${origin}/w/apiaries/people`);
+await page.getByText('signed in').first().waitFor();
+await shot('people');
 await page.goto(`${origin}/w/apiaries/health`);
 await page.getByText(/findings? in \d+ tables?/).waitFor();
 await shot('health');
