@@ -47,13 +47,14 @@ export function answered(
   endpoint: Endpoint,
   params: Readonly<Record<string, string>>,
   request: Request,
+  listens = listener,
 ): Promise<Response> {
   const event = {
     locals: {
       pool,
       reads: pool,
       downloads: pool,
-      listener,
+      listener: listens,
       caller: typeof from === 'function' ? from : () => Promise.resolve(from && { person: from }),
     },
     params,

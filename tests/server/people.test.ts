@@ -12,7 +12,7 @@ import type { Endpoint } from '$server/http/endpoint';
 import { ChangeListener, eventStream } from '$server/live/events';
 import { authorize } from '$server/access/workspaceAccess';
 import { signIn } from '$server/access/signIn';
-import { called, callerBy } from '../safety/calling';
+import { answered, called, callerBy, endpointAt } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -173,6 +173,47 @@ describe('a token', () => {
     expect((await ask(token, postWorkspace, {}, { label: 'Mine' })).status).toBe(403);
     expect((await ask(token, patchWorkspace, { ws: other.key }, { label: 'Mine' })).status).toBe(403);
     expect((await make({ label: 'elsewhere', workspace: 'none' })).status).toBe(404);
+  });
+
+  test('stands in no answer that is kept for a key', async () => {
+    const sent = () =>
+      called(pool, who(ida), api.postToken, {}, {}, { label: 'kept?' }, { 'idempotency-key': `key ${places}` });
+    const [first, second] = [await sent(), await sent()].map((one) => JSON.parse(one.text) as { token: string });
+    expect(first?.token).not.toBe(second?.token);
+    const kept = await pool.query('select i::text as t from loom.idempotency i');
+    expect(JSON.stringify(kept.rows)).not.toContain(first?.token);
+  });
+
+  test('has a stream of its own rights, which ends when it is revoked, while its person’s goes on', async () => {
+    const { token, id } = await make({ label: 'listens', role: 'reader' });
+    const listener = new ChangeListener(url);
+    await listener.start();
+    const { endpoint, params } = endpointAt('GET', `/api/workspaces/${place.key}/events`);
+    const open = async (from: Person | string) => {
+      const caller = typeof from === 'string' ? callerBy(pool, { is: 'token', secret: from }, place.key) : from;
+      const request = new Request(`http://loom.example/api/workspaces/${place.key}/events`);
+      return (await answered(pool, caller, endpoint, params, request, listener)).body?.getReader();
+    };
+    try {
+      const [own, asToken] = [await open(who(ida)), await open(token)];
+      await new Promise((resolve) => setTimeout(resolve, 1_100));
+      const ended = (async () => {
+        for (let piece = await asToken?.read(); piece && !piece.done; piece = await asToken?.read());
+        return true;
+      })();
+      await ask(who(ida), api.deleteToken, { id });
+      expect(await Promise.race([ended, new Promise((resolve) => setTimeout(() => resolve(false), 1_000))])).toBe(true);
+      let told = '';
+      while (!told.includes('batch')) {
+        const piece = await own?.read();
+        if (!piece || piece.done) break;
+        told += new TextDecoder().decode(piece.value as Uint8Array);
+      }
+      expect(told).toContain('batch');
+      await own?.cancel();
+    } finally {
+      await listener.stop();
+    }
   });
 
   test('makes no further tokens, and does not leave for its person', async () => {

@@ -123,6 +123,19 @@ describe('things that two columns tell together', () => {
   });
 });
 
+test('of two columns by hand, one of them blank on a row: nothing that stands there is lost unsaid', async () => {
+  await newAccess();
+  const rows = visits(({ first, last, village }, at) => [at === 7 ? '' : first, last, village]);
+  const { id } = await bring({ name: 'visits.csv', bytes: csv('no,first name,last name,village,frames', rows) });
+  const wish = { sheet: 0, determinant: 2, beside: 1, dependents: [3] };
+  const intake = await splitByHand(place.pool, place.access, id, wish);
+  expect(intake.sheets[1]?.derived?.exceptions).toMatchObject([{ column: 3, rows: 1, samples: [{ key: '' }] }]);
+  const { receipt } = await load(id);
+  const cells = new Map(receipt?.sheets[0]?.cells?.map((cell) => [cell.column, cell]));
+  expect(cells.get('last name')).toMatchObject({ filled: 96, written: 95, setAside: 1 });
+  expect(cells.get('village')).toMatchObject({ filled: 96, written: 95, leftOut: 1 });
+});
+
 describe('of several values of a thing', () => {
   // Keeper 3 moved in June; most of her rows are older. The rows stand in no order of days.
   const rows = times(120, (at) => {
@@ -153,6 +166,34 @@ describe('of several values of a thing', () => {
     const { receipt } = await load(intake.id);
     expect(receipt?.sheets).toMatchObject([{ added: 120, links: [{ made: 120, missed: 0 }] }, { added: 8 }]);
     expect(await villageOf()).toBe(kept);
+  });
+
+  test('the newest goes by how a person reads the days', async () => {
+    await newAccess();
+    // Days that could be either: the newest of keeper 3 is another one each way, and on one of the two she had moved.
+    const parts = times(96, (at) => [1 + ((at * 7) % 11), 1 + ((at * 5 + Math.floor(at / 11)) % 11)] as const);
+    const newest = (key: (part: readonly [number, number]) => number) =>
+      times(12, (row) => 3 + row * 8).reduce((best, at) =>
+        key(parts[at] ?? [0, 0]) > key(parts[best] ?? [0, 0]) ? at : best,
+      );
+    const [dayFirst, monthFirst] = [newest(([a, b]) => b * 100 + a), newest(([a, b]) => a * 100 + b)];
+    expect(dayFirst).not.toBe(monthFirst);
+    const two = parts.map(([a, b], at) => [
+      `${String(a).padStart(2, '0')}/${String(b).padStart(2, '0')}/2026`,
+      `K-0${at % 8}`,
+      `keeper ${at % 8}`,
+      at === dayFirst ? 'Rosehill' : `place ${at % 8}`,
+    ]);
+    const { id } = await bring({ name: 'visits.csv', bytes: csv('day,keeper code,keeper name,keeper village', two) });
+    const kept = async (dateOrder: 'dmy' | 'mdy') => {
+      const now = await correctIntake(place.pool, place.access, id, {
+        tables: { 1: { keeps: 0 } },
+        columns: { '0.0': { as: 'date', reading: { decimal: '.', dateOrder } } },
+      });
+      const samples = now.sheets[1]?.derived?.exceptions.flatMap((one) => one.samples) ?? [];
+      return samples.find(({ key }) => key === 'K-03')?.kept;
+    };
+    expect([await kept('dmy'), await kept('mdy')]).toEqual(['Rosehill', 'place 3']);
   });
 
   test('the decision stays when the file is read another way, and is refused where it means nothing', async () => {

@@ -56,7 +56,7 @@
     >
     <label
       >May do
-      <select bind:value={role} aria-label="What the token may do"
+      <select class="in-line" bind:value={role} aria-label="What the token may do"
         ><option value="">all that you may</option>{#each roleChoices as { value, name } (value)}<option {value}
             >at most {name}</option
           >{/each}</select
@@ -64,7 +64,7 @@
     >
     <label
       >In
-      <select bind:value={workspace} aria-label="Where the token may do it"
+      <select class="in-line" bind:value={workspace} aria-label="Where the token may do it"
         ><option value="">all your workspaces</option>{#each data.workspaces as one (one.key)}<option value={one.key}
             >{one.label}</option
           >{/each}</select
@@ -72,7 +72,7 @@
     >
     <label
       >Ends
-      <select bind:value={days} aria-label="When the token ends"
+      <select class="in-line" bind:value={days} aria-label="When the token ends"
         >{#each ends as { value, words } (value)}<option {value}>{words}</option>{/each}</select
       ></label
     >
@@ -92,7 +92,7 @@
   {#if data.tokens.length === 0}
     <p>You have no tokens.</p>
   {:else}
-    <table>
+    <table class="listing">
       <thead
         ><tr
           ><th>name</th><th>may do</th><th>in</th><th>made</th><th>ends</th><th>last used</th><th
@@ -158,14 +158,6 @@
     color: var(--ink-soft);
     font-size: 13px;
   }
-  select {
-    padding: 5px 28px 5px 8px;
-    font-size: 14px;
-    color: var(--ink);
-    background-color: var(--ground);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-  }
   .refused {
     margin-bottom: 12px;
     color: var(--madder);
@@ -182,22 +174,6 @@
     overflow-wrap: anywhere;
     font: 14px var(--mono);
   }
-  table {
-    width: 100%;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  th,
-  td {
-    padding: 6px 14px;
-    text-align: left;
-    border-bottom: 1px solid var(--line);
-  }
-  thead th {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
-  }
   .over td {
     color: var(--ink-faint);
   }
@@ -210,10 +186,6 @@
     th:nth-child(6),
     td:nth-child(6) {
       display: none;
-    }
-    th,
-    td {
-      padding: 6px 8px;
     }
   }
 </style>

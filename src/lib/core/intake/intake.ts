@@ -288,7 +288,7 @@ export interface SplitPart {
 /** Where a sheet that was split off comes from. Its first column is the determinant's. */
 export interface SplitOff extends SplitPart {
   readonly dependents: readonly number[];
-  /** Its things are told by the first of the dependents as well: a first name beside the last name. */
+  /** The first of the dependents is a part of its key: a first name beside the last name. */
   readonly pair?: true;
   /** Further columns that name the same things, of this or of other sheets: senders and receivers. */
   readonly also?: readonly SplitPart[];
@@ -302,6 +302,8 @@ export interface SplitOff extends SplitPart {
   }[];
   /** Which of several values is kept, where it is not the most frequent one. */
   readonly keeps?: KeptValue;
+  /** How a person reads the column of the newest value, where it is not as it was found. */
+  readonly reading?: Reading;
   /** Places of parts, the first is 0, that are skipped, and name none of its things. */
   readonly without?: readonly number[];
   /** A person split it off. */

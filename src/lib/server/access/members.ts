@@ -1,6 +1,7 @@
 import { and, asc, eq, sql as catalogueSql } from 'drizzle-orm';
 import { members, people, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
@@ -139,8 +140,7 @@ async function changing<T>(
     const role = roleWithin(person, rows[0].role);
     requireRole(role, least);
     const done = await work(client, role);
-    const news = JSON.stringify({ workspace: workspace.id, batch: null, tables: [] });
-    await client.query(sql`select pg_notify('loom', ${news})`);
+    await lookAgain(client, [workspace.id]);
     return done;
   });
 }

@@ -7,6 +7,8 @@ import { epochOf } from '../sql/statement';
 
 /** What a program may do at most of what the person may whose token it shows. */
 interface Limits {
+  /** The number of the token. */
+  readonly token: number;
   readonly role: Role | null;
   /** Where: one workspace by its id, or wherever the person may. */
   readonly workspace: number | null;

@@ -144,7 +144,7 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
   if (!found) return null;
   const { state, role, token, isSeen } = found;
   const person: Person = token
-    ? { ...found.person, limits: { role: token.role, workspace: token.workspace } }
+    ? { ...found.person, limits: { token: token.id, role: token.role, workspace: token.workspace } }
     : found.person;
   if (!isSeen) await wasSeen(pool, person, token?.id);
   if (!state || !role) return { person, membership: { workspace, found: null } };

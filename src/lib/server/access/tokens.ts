@@ -1,6 +1,7 @@
 import { and, desc, eq, sql } from 'drizzle-orm';
-import { people, tokens, workspaces, type Role } from '../database/catalogue';
+import { members, people, tokens, workspaces, type Role } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../base/refusal';
 import { auditing } from './audit';
@@ -80,7 +81,7 @@ export async function makeOwnToken(
   });
 }
 
-/** Takes a token away at once. */
+/** Takes a token away at once, and what listens by it is told nothing more. */
 export async function revokeToken(pool: Pool, person: Person, id: number): Promise<void> {
   requireByHand(person);
   await inTransaction(pool, 'select 1', async (client) => {
@@ -90,7 +91,17 @@ export async function revokeToken(pool: Pool, person: Person, id: number): Promi
       .returning({ label: tokens.label, workspace: tokens.workspace });
     if (!gone) throw notHere('token');
     await auditing(client, person, gone.workspace, 'tokenRevoked', { label: gone.label });
+    const there = gone.workspace === null ? await workspacesOf(client, person) : [gone.workspace];
+    await lookAgain(client, there);
   });
+}
+
+async function workspacesOf(client: Client, person: Person): Promise<number[]> {
+  const rows = await catalogueOn(client)
+    .select({ workspace: members.workspace })
+    .from(members)
+    .where(eq(members.person, person.id));
+  return rows.map(({ workspace }) => workspace);
 }
 
 /** Whoever has a program's token must not get a further one by it. */

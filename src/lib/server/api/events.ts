@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { tableAt, authorize } from '../access/workspaceAccess';
 import { poolBehind } from '../database/reading';
+import { refuse } from '../base/refusal';
 import { workspaceEndpoint } from '../http/endpoint';
 import { recordId } from '../base/numbers';
 import { eventStream } from '../live/events';
@@ -19,9 +20,12 @@ export const getEvents = workspaceEndpoint({
     // One look serves all of a person's streams, so it does not end with the one that asked for it.
     const reads = poolBehind(event.locals.reads);
     return Promise.resolve(
-      eventStream(event.locals.listener, access, () =>
-        authorize(reads, access.person, String(access.workspace.id), 'reader'),
-      ),
+      eventStream(event.locals.listener, access, async () => {
+        // A token may be over or revoked by now.
+        if (access.person.limits && !(await event.locals.caller(false)))
+          throw refuse(401, 'The token is over.', 'Make another one.');
+        return authorize(reads, access.person, String(access.workspace.id), 'reader');
+      }),
     );
   },
 });

@@ -152,7 +152,7 @@ const withoutFiles = (schema: JsonSchema): JsonSchema => {
 
 /** One call as the document has it. */
 function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
-  const { path, query, method, streams, open, role, summary } = called;
+  const { path, query, method, streams, shownOnce, open, role, summary } = called;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, param = '']) => ({
     name: param,
     in: 'path',
@@ -168,7 +168,7 @@ function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
     ...(needed.has(param) ? { required: true } : {}),
     schema,
   }));
-  const keyed = method === 'GET' || streams ? [] : [{ $ref: '#/components/parameters/IdempotencyKey' }];
+  const keyed = method === 'GET' || streams || shownOnce ? [] : [{ $ref: '#/components/parameters/IdempotencyKey' }];
   const refusals = refusalsOf(called).map((status) => [
     status,
     { $ref: `#/components/responses/${nameOfRefusal(status)}` },

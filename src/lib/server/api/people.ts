@@ -110,6 +110,7 @@ export const postToken = endpoint({
     workspace: Joi.string().max(63).description('only there, by key or id'),
     days: Joi.number().integer().min(1).max(3_650).description('until so many days from now'),
   }),
+  shownOnce: true,
   answers: 'the token with its secret as `token`',
   answer: ({ pool, person, body }) => makeOwnToken(pool, person, body as TokenWish),
 });

@@ -1,3 +1,6 @@
+import { sql } from '../base/sql';
+import type { Client } from './pool';
+
 /** Tells open pages and programs that something changed; they ask for what they show. */
 export interface ChangeEvent {
   readonly workspace: number;
@@ -13,4 +16,14 @@ const mostTold = 7_000;
 export function tablesToTell(tables: Iterable<string>): string[] {
   const told = [...new Set(tables)];
   return JSON.stringify(told).length > mostTold ? [] : told;
+}
+
+/** Has every open page of some workspaces look at its rights again, and at all that it shows. */
+export async function lookAgain(client: Client, workspaces: readonly number[]): Promise<void> {
+  await client.query(
+    sql`
+      select pg_notify('loom', json_build_object('workspace', w, 'batch', null, 'tables', '[]'::json)::text)
+      from unnest(${[...workspaces]}::int[]) w
+    `,
+  );
 }

@@ -3,7 +3,7 @@
  * of what is locked as their second.
  *
  * Lock order everywhere: workspaces by id, then records of a child table, then records of the tables above it, each
- * table's by `_id`. A connection that holds `intakeLock` or `indexLock` takes no other of the two.
+ * table's by `_id`. Who is in a workspace (`loom.members`, its rows by person) is locked by a transaction of its own. A connection that holds `intakeLock` or `indexLock` takes no other of the two.
  */
 
 /** Processes that start at once bring the catalogue up to date one after the other. */

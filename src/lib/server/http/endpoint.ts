@@ -59,6 +59,8 @@ interface Described {
   readonly reads?: true;
   /** What it writes is one transaction of a workspace, which keeps the call's answer. */
   readonly inOneTransaction?: true;
+  /** What it answers is shown once, and kept under no Idempotency-Key. */
+  readonly shownOnce?: true;
   /** All that it answers comes from within that transaction, which looks whether whoever calls is still so. */
   readonly recalls?: true;
   /** What is answered, in words. */
@@ -170,7 +172,7 @@ async function made(
   // Refused before what was sent is read; a read takes its access anew each time it begins.
   const entered = called.method === 'GET' ? undefined : await enter(caller.membership);
   const text = await sent();
-  const key = isRead(called) || called.streams || called.open ? null : keyOf(event);
+  const key = isRead(called) || called.streams || called.open || called.shownOnce ? null : keyOf(event);
   const name = `${called.method} ${event.url.pathname}`;
   const inOneTransaction = called.inOneTransaction ?? false;
   const keyed = key === null ? null : { key, name, body: digestOf(text), inOneTransaction };

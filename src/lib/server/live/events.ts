@@ -79,14 +79,17 @@ const streams = new Map<number, number>();
 /** So often at most others are told where somebody is, in milliseconds. */
 const hereEvery = 500;
 
-/** Rights that were looked at lately, by person and workspace: their streams ask once for all. */
+/**
+ * Rights that were looked at lately, by person and workspace, of a token by itself, as it may reach less far: their
+ * streams ask once for all.
+ */
 const lately = new Map<string, { readonly at: number; readonly access: Promise<WorkspaceAccess> }>();
 
 function accessNow(
   { person, workspace }: WorkspaceAccess,
   again: () => Promise<WorkspaceAccess>,
 ): Promise<WorkspaceAccess> {
-  const name = `${person.id} ${workspace.id}`;
+  const name = `${person.id} ${workspace.id} ${person.limits?.token ?? ''}`;
   const known = lately.get(name);
   if (known && Date.now() - known.at < rightsFor) return known.access;
   const asked = { at: Date.now(), access: again() };

@@ -411,7 +411,7 @@
         A table of its own with one record for each different {profile.name}
         <label
           >and
-          <select class="beside" aria-label="Second column that tells the things" bind:value={beside}
+          <select class="in-line" aria-label="Second column that tells the things" bind:value={beside}
             ><option value="">nothing else</option>{#each splittable as { at, name } (at)}<option value={String(at)}
                 >{name}</option
               >{/each}</select

@@ -69,7 +69,14 @@
 
 {#if sheet.columns.length > mostShown}
   <div class="find">
-    <label>Find a column <input type="search" bind:value={wanted} aria-label="Find a column of {sheet.name}" /></label>
+    <label
+      >Find a column <input
+        class="in-line"
+        type="search"
+        bind:value={wanted}
+        aria-label="Find a column of {sheet.name}"
+      /></label
+    >
     <span role="status"
       >{shown.length.toLocaleString()} of {sheet.columns.length.toLocaleString()} columns are shown.</span
     >
@@ -219,11 +226,6 @@
   }
   .find input {
     width: 220px;
-    padding: 2px 8px;
-    color: var(--ink);
-    background: var(--ground);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   .find button {
     color: var(--woad);

@@ -49,7 +49,7 @@
 <div class="ask">
   <label
     >Show
-    <select bind:value={kind} aria-label="What the audit trail shows"
+    <select class="in-line" bind:value={kind} aria-label="What the audit trail shows"
       ><option value="">everything</option>{#each auditKinds as one (one)}<option value={one}>{kindWords[one]}</option
         >{/each}</select
     ></label
@@ -85,14 +85,6 @@
     color: var(--woad);
     font-size: 13px;
     text-decoration: underline;
-  }
-  select {
-    padding: 3px 28px 3px 8px;
-    font-size: 13px;
-    color: var(--ink);
-    background-color: var(--ground);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
   }
   ol {
     max-width: 1000px;

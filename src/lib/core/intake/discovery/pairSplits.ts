@@ -3,7 +3,7 @@ import { namedAs, wordsOfName } from '../columns/columnWords';
 import type { ColumnProfile } from '../intake';
 import { speaksOfKey } from '../naming';
 import type { Dependency, PairTold } from './search';
-import { isAddressPart, isMeasured, isTold, longestName, type Split } from './splits';
+import { isAddressPart, isMeasured, isTold, longestName, varies, type Split } from './splits';
 
 const firstName =
   /\b(?:(?:first|given|fore) ?name|vorname|prenom|nombre|nome|voornaam|fornavn|fornamn|imie|etunimi|jmeno)\b/;
@@ -114,16 +114,12 @@ function mayTell(profile: ColumnProfile): boolean {
 
 const isTime = (profile: ColumnProfile): boolean => times.test(wordsOf(profile));
 
-/** A value that is the same on nearly every row says nothing. */
-const varies = (profile: ColumnProfile | undefined): boolean =>
-  profile !== undefined && profile.filled > 0 && (profile.values[0]?.count ?? 0) < profile.filled * 0.95;
-
 const arePeople = (columns: readonly ColumnProfile[], { determinant, beside }: Omit<Told, 'dependents'>): boolean => {
   const [last, first] = [columns[determinant], columns[beside]];
   return last !== undefined && first !== undefined && isLast(last) && isFirst(first);
 };
 
-/** The same thing told by the names of people, where these tell it as well as how they are reached. */
+/** The same thing known by the names of people, where these tell it as well as how they are reached. */
 function byNames(columns: readonly ColumnProfile[], split: Split, told: readonly Told[]): Split {
   const { determinant: reached, dependents } = split;
   const head = columns[reached];

@@ -184,6 +184,10 @@ const isCalledAfter = ({ name }: ColumnProfile, head: ColumnProfile): boolean =>
 /** What is counted tells no thing. */
 export const isMeasured = (profile: ColumnProfile | undefined): boolean => measured.has(profile?.type ?? 'text');
 
+/** A value that is the same but for a few rows says nothing of the thing. */
+export const varies = (profile: ColumnProfile | undefined): boolean =>
+  profile !== undefined && (profile.values[0]?.count ?? 0) < profile.filled * 0.95;
+
 const kinds = (profile: ColumnProfile | undefined): number =>
   profile && !isMeasured(profile) ? (profile.distinct ?? Infinity) : 0;
 
@@ -211,11 +215,7 @@ function telling(profile: ColumnProfile | undefined): number {
  */
 function isWorth({ determinant, dependents, distinct }: Split, { members }: Thing, columns: readonly ColumnProfile[]) {
   const head = columns[determinant];
-  const real = dependents.filter(({ column }) => {
-    const profile = columns[column];
-    // A value that is the same but for a few rows says nothing of the thing.
-    return profile !== undefined && (profile.values[0]?.count ?? 0) < profile.filled * 0.95;
-  });
+  const real = dependents.filter(({ column }) => varies(columns[column]));
   if (!head || real.length === 0) return false;
   const isKey = isKeyLike(head);
   const repeats = head.filled / Math.max(1, distinct);

@@ -13,6 +13,8 @@ const leastColumns = 3;
 const leastShare = 0.6;
 /** What columns are called after are not many. */
 const mostThings = 5_000;
+/** The likeliest keys of a sheet; of a wide one very many columns hold each value once. */
+const mostKeys = 3;
 
 /** What tells known things: where they stand, and what they are called. */
 interface Known {
@@ -39,8 +41,8 @@ export async function withHeadings(
 }
 
 const keysOf = (sheets: readonly IntakeSheet[]): Known[] =>
-  sheets.flatMap(({ name, columns, unique, rows, staged }, sheet) =>
-    unique.flatMap((column): Known[] => {
+  sheets.flatMap(({ name, columns, keys, rows, staged }, sheet) =>
+    keys.slice(0, mostKeys).flatMap((column): Known[] => {
       const { type } = columns[column] ?? {};
       return type === 'text' && rows >= leastColumns && rows <= mostThings
         ? [{ sheet, things: name, from: stagedName(staged), text: `s.c${column}` }]

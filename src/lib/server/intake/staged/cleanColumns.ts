@@ -113,11 +113,12 @@ async function withFormulas(
 
 /** What a person wishes of a split: the value that is kept, and nothing of the parts that are skipped. */
 function askedOf(
-  { keeps: _keeps, without: _without, ...split }: SplitOff,
+  { keeps: _keeps, reading: _reading, without: _without, ...split }: SplitOff,
   index: number,
   decisions: Decisions,
 ): SplitAsked {
   const { keeps } = decisions.tables[String(index)] ?? {};
+  const { reading } = typeof keeps === 'number' ? (decisions.columns[placeOf(split.sheet, keeps)] ?? {}) : {};
   const isSkipped = ({ sheet, determinant }: SplitPart) =>
     decisions.tables[String(sheet)]?.skip === true || decisions.columns[placeOf(sheet, determinant)]?.as === 'skip';
   const parts = partsOf({ ...split, exceptions: [] });
@@ -125,13 +126,17 @@ function askedOf(
   return {
     ...split,
     ...(keeps === undefined ? {} : { keeps }),
+    ...(reading ? { reading } : {}),
     // Without any part it is not made at all.
     ...(without.length > 0 && without.length < parts.length ? { without } : {}),
   };
 }
 
-const isAskedOtherwise = (before: SplitAsked, now: SplitAsked): boolean =>
-  before.keeps !== now.keeps || String(before.without ?? []) !== String(now.without ?? []);
+const isAskedOtherwise = (before: SplitAsked, now: SplitAsked): boolean => {
+  const how = ({ keeps, reading, without }: SplitAsked) =>
+    JSON.stringify([keeps, reading?.decimal, reading?.dateOrder, without ?? []]);
+  return how(before) !== how(now);
+};
 
 /** What was split off by columns that changed, or is wished otherwise, is made anew of what they say now. */
 async function splitAnew(

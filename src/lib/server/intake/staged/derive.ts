@@ -10,7 +10,7 @@ import {
 } from '$core/intake/intake';
 import { pairNamed, thingsNamed } from '$core/intake/naming';
 import { typeOfColumn } from '$core/intake/proposal/fieldType';
-import { compareValues, isEnteredType, parseValue } from '$core/fieldTypes/registry';
+import { compareValues, isEnteredType, parseValue, type Reading } from '$core/fieldTypes/registry';
 import type { Client } from '../../database/pool';
 import { raw, sql } from '../../base/sql';
 import { meantSql } from './cleaning';
@@ -37,10 +37,10 @@ export async function derive(
   most: number,
 ): Promise<IntakeSheet | null> {
   const name = stagedName(staged);
-  const { sheet: index, determinant, dependents: columns, pair, keeps, without = [] } = split;
+  const { sheet: index, determinant, dependents: columns, pair, keeps, reading, without = [] } = split;
   const sheet = sheets[index] as IntakeSheet;
   const parts = partsOf({ ...split, exceptions: [] }).filter((_, at) => !without.includes(at));
-  const ages = typeof keeps === 'number' ? await agesOf(client, sheet, keeps) : [];
+  const ages = typeof keeps === 'number' ? await agesOf(client, sheet, keeps, reading) : [];
   const said = parts.map((part, order) => {
     const from = sheets[part.sheet] as IntakeSheet;
     const saysAt = (column: number | null) => (column === null ? 'null' : meantSql(from, column, 's', true));
@@ -162,7 +162,7 @@ async function exceptionsOf(
 }
 
 /** The texts of a column from the oldest to the newest, as they are read; what cannot be read is older than all. */
-async function agesOf(client: Client, sheet: IntakeSheet, column: number): Promise<string[]> {
+async function agesOf(client: Client, sheet: IntakeSheet, column: number, reading?: Reading): Promise<string[]> {
   const profile = sheet.columns[column] as ColumnProfile;
   const type = typeOfColumn(profile, {});
   if (!isEnteredType(type)) return [];
@@ -173,14 +173,17 @@ async function agesOf(client: Client, sheet: IntakeSheet, column: number): Promi
       where ${raw(`c${column}`)} is not null
     `,
   );
-  const read = rows.map(({ text }) => ({ text, value: parseValue(text, type, profile.reading) }));
+  const read = rows.map(({ text }) => ({ text, value: parseValue(text, type, reading ?? profile.reading) }));
   return read
     .flatMap(({ text, value }) => (value.ok ? [{ text, value: value.value }] : []))
     .sort((a, b) => compareValues(a.value, b.value, type))
     .map(({ text }) => text);
 }
 
-/** Profiles the derived rows, the first `tells` columns as what tells them; what a column is has been seen on all the rows of the flat sheet. */
+/**
+ * Profiles the derived rows, of which the first `tells` columns are the key; what a column is has been seen on all the
+ * rows of the flat sheet.
+ */
 async function profiled(
   client: Client,
   name: string,

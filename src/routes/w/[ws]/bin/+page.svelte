@@ -65,7 +65,7 @@
   {:else if things.length === 0}
     <p>Nothing was deleted here.</p>
   {:else}
-    <table>
+    <table class="listing">
       <thead
         ><tr><th>what</th><th></th><th>of</th><th>deleted</th><th>by</th><th><span class="sr-only">step</span></th></tr
         ></thead
@@ -74,7 +74,7 @@
         {#each things as thing (`${thing.kind} ${thing.id} ${thing.kind === 'record' ? thing.table : ''}`)}
           <tr>
             <td><b>{thing.label}</b></td>
-            <td class="soft"
+            <td class="aside"
               >{kinds[thing.kind]}{thing.kind === 'table' ? `, ${counted(thing.fields, 'field')}` : ''}</td
             >
             <td>{thing.kind === 'table' ? '' : thing.tableLabel}</td>
@@ -98,24 +98,3 @@
     <PlanPanel {waiting} plan={waiting.plan} onapply={() => void apply()} onaway={() => waiting.throwAway()} />
   </Inspector>
 {/if}
-
-<style>
-  table {
-    width: 100%;
-    max-width: 1000px;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  th,
-  td {
-    padding: 6px 14px;
-    text-align: left;
-    border-bottom: 1px solid var(--line);
-  }
-  thead th,
-  .soft {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
-  }
-</style>

@@ -112,7 +112,7 @@
   {:else if batches.length === 0}
     <p>{table || person ? 'Nothing of it has changed yet.' : 'Nothing has changed here yet.'}</p>
   {:else}
-    <table>
+    <table class="listing">
       <thead><tr><th>when</th><th>who</th><th>what</th><th></th><th><span class="sr-only">step</span></th></tr></thead>
       <tbody>
         {#each batches as batch (batch.id)}
@@ -120,7 +120,7 @@
             <td class="short" title={new Date(batch.at).toLocaleString()}>{agoWords(batch.at)}</td><td class="short"
               >{batch.by}</td
             ><td class="title">{batch.title}</td>
-            <td class="kind">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
+            <td class="aside">{batch.undoneBy !== null ? 'undone' : kinds[batch.kind]}</td>
             <td class="actions"
               >{#if batch.structural}<Button
                   kind="quiet"
@@ -225,24 +225,6 @@
     display: flex;
     gap: 16px;
     margin-bottom: 8px;
-  }
-  table {
-    width: 100%;
-    max-width: 1100px;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  th,
-  td {
-    padding: 6px 14px;
-    text-align: left;
-    border-bottom: 1px solid var(--line);
-  }
-  thead th,
-  .kind {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
   }
   .title {
     width: 60%;

@@ -84,7 +84,7 @@
     <form class="add" onsubmit={add} aria-label="Add somebody">
       <label
         >Add
-        <select bind:value={chosen} aria-label="Person to add" required
+        <select class="in-line" bind:value={chosen} aria-label="Person to add" required
           ><option value="">choose a person</option>{#each others as { id, name, post, email } (id)}<option
               value={String(id)}>{name}, {post || email}</option
             >{/each}</select
@@ -92,7 +92,7 @@
       >
       <label
         >as
-        <select bind:value={role} aria-label="Role of the person to add"
+        <select class="in-line" bind:value={role} aria-label="Role of the person to add"
           >{#each roleChoices as { value, name } (value)}<option {value}>{name}</option>{/each}</select
         ></label
       >
@@ -102,7 +102,7 @@
   {#if members === null}
     <p>Reading …</p>
   {:else}
-    <table>
+    <table class="listing">
       <thead
         ><tr
           ><th>{counted(members.length, 'person', 'people')}</th><th>address</th><th>role</th><th>since</th><th
@@ -116,12 +116,13 @@
           <tr>
             <td
               ><b>{member.name}</b>{isMe ? ' (you)' : ''}
-              <div class="soft">{member.post}</div></td
+              <div class="aside">{member.post}</div></td
             >
             <td>{member.email}</td>
             <td>
               {#if administers}
                 <select
+                  class="in-line"
                   aria-label="Role of {member.name}"
                   value={member.role}
                   onchange={(event) => void give(member, event.currentTarget.value as Role)}
@@ -160,33 +161,6 @@
     align-items: center;
     margin-bottom: 16px;
   }
-  select {
-    max-width: 100%;
-    padding: 3px 28px 3px 8px;
-    font-size: 13px;
-    color: var(--ink);
-    background-color: var(--ground);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-  }
-  table {
-    width: 100%;
-    max-width: 1000px;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  th,
-  td {
-    padding: 6px 14px;
-    text-align: left;
-    border-bottom: 1px solid var(--line);
-  }
-  thead th,
-  .soft {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
-  }
   dl {
     margin: 10px 0 0;
     color: var(--ink-soft);
@@ -206,10 +180,6 @@
     th:nth-child(4),
     td:nth-child(4) {
       display: none;
-    }
-    th,
-    td {
-      padding: 6px 8px;
     }
   }
 </style>
