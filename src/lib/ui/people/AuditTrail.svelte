@@ -87,7 +87,7 @@
     text-decoration: underline;
   }
   ol {
-    max-width: 1000px;
+    max-width: 1100px;
     margin-bottom: 10px;
     font-size: 13px;
     background: var(--raised);
